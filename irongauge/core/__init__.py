@@ -1,0 +1,1 @@
+"""The rules and sums of the job: pure computation, without files, clock, network, web or database."""

@@ -1,0 +1,418 @@
+"""One reading against what it should be: pass, fail or undecided, and the reason in a sentence.
+
+An expectation is worked out from the circuit and the other readings (a ratiometric signal is expected from the
+*measured* reference), never from memory. Decisions are guarded by the uncertainty of the instruments used.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from irongauge.core.actions import ACTIONS, Action, Answer
+from irongauge.core.case import BenchCase, glow_of
+from irongauge.core.circuits import Role
+from irongauge.core.quantities import Glow, Limits, Mark, Reading, Slot
+from irongauge.core.uncertainty import COVERAGE_K, MeterSpec, combine, guarded_mark
+from irongauge.core.units import show, show_volts
+
+__all__ = ["Expectation", "GlowExpectation", "Judgement", "WindowExpectation", "expect", "judge"]
+
+# A meter that nobody has described reads no better than this.
+UNKNOWN_METER = MeterSpec(reading_pct=1.0, digits=5, counts=2000)
+_ADC_COUNTS = 1023  # live data: a 10-bit converter over its full scale, rectangular over one count
+_SIGNAL_REST_V = 0.5  # an undriven input may float this high
+_BATTERY_WINDOW = Limits(11.8 / 12, 13.2 / 12)  # of nominal, engine off: below is discharged, above is on charge
+_FULL_SCALE_SHARE = 0.98
+_PULLED_DOWN_V = 0.1
+
+
+@dataclass(frozen=True)
+class WindowExpectation:
+    """Numbers that would do, in the fixed unit of the reading, with what it means to be inside, below or above."""
+
+    window: Limits
+    inside: str
+    below: str
+    above: str
+    other_u: float = 0.0
+    aim: float | None = None
+
+
+@dataclass(frozen=True)
+class GlowExpectation:
+    """The glow that would do, and what each glow means."""
+
+    wanted: frozenset[Glow]
+    means: Mapping[Glow, str]
+
+
+Expectation = WindowExpectation | GlowExpectation
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """What one reading is worth. `uncertainty` is expanded (k = 2), in the fixed unit; None for a glow."""
+
+    mark: Mark
+    sentence: str
+    expectation: Expectation | None
+    uncertainty: float | None = None
+
+
+def expect(case: BenchCase, slot: Slot) -> Expectation | None:
+    """What a slot should read in this case, or None while nothing can be expected of it (a pin of unknown role)."""
+    return _EXPECTED[Action(slot.action)](case, slot)
+
+
+def judge(case: BenchCase, reading: Reading) -> Judgement:
+    """Judge one reading of the case against its expectation."""
+    expectation = expect(case, reading.slot)
+    if isinstance(expectation, GlowExpectation):
+        glow = glow_of(reading)
+        assert glow is not None  # the entry form and the store accept nothing else for this action
+        mark = Mark.PASS if glow in expectation.wanted else Mark.FAIL
+        return Judgement(mark, f"Lamp {glow}: {expectation.means[glow]}", expectation)
+    if expectation is None:
+        return _unexpected(case, reading)
+    value = math.inf if reading.value is None else reading.value  # over range is more than any limit
+    uncertainty = COVERAGE_K * combine(_instrument_u(case, reading, value), expectation.other_u)
+    window = expectation.window
+    guards = [
+        COVERAGE_K * combine(_instrument_u(case, reading, end), expectation.other_u) for end in (window.low, window.high)
+    ]
+    mark = guarded_mark(value, window, *guards)
+    sentence = _window_sentence(case, reading, expectation, mark, value, guards)
+    return Judgement(mark, sentence, expectation, uncertainty if math.isfinite(uncertainty) else None)
+
+
+def number_text(case: BenchCase, slot: Slot, value: float) -> str:
+    """A number of a slot's kind as a person reads it."""
+    answer = ACTIONS[Action(slot.action)].answer
+    if answer is Answer.VOLTS:
+        return show_volts(value)
+    if answer is Answer.OHMS:
+        return show(value, "ohm")
+    return case.value_text(value)
+
+
+def window_text(case: BenchCase, slot: Slot, window: Limits) -> str:
+    """`4.75 to 5.25 V`, `at most 100 mV`, `at least 4.90 V`."""
+    low, high = number_text(case, slot, window.low), number_text(case, slot, window.high)
+    if math.isinf(window.high):
+        return f"at least {low}"
+    if math.isinf(window.low):
+        return f"at most {high}"
+    same_unit = low.rsplit(" ", 1)[-1] == high.rsplit(" ", 1)[-1] and " " in low
+    return f"{low.rsplit(' ', 1)[0]} to {high}" if same_unit and "absolute" not in low else f"{low} to {high}"
+
+
+def _instrument_u(case: BenchCase, reading: Reading, value: float) -> float:
+    """Standard uncertainty of what the reading's instrument shows at `value`, in the reading's fixed unit."""
+    action = Action(reading.slot.action)
+    if not math.isfinite(value):
+        return 0.0
+    if action in {Action.LIVE_V, Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V}:
+        return case.circuit.live_full_scale_v / _ADC_COUNTS / math.sqrt(12)
+    if action is Action.LIVE_VALUE:
+        return 0.0
+    instrument = case.instruments.get(reading.instrument_uid) if reading.instrument_uid else None
+    spec = instrument.meter if instrument is not None and instrument.meter is not None else UNKNOWN_METER
+    return spec.standard_uncertainty(value)
+
+
+def _window_sentence(  # noqa: PLR0913  what is said, in order
+    case: BenchCase, reading: Reading, wanted: WindowExpectation, mark: Mark, value: float, guards: list[float]
+) -> str:
+    shown = case.reading_text(reading)
+    window = window_text(case, reading.slot, wanted.window)
+    if mark is Mark.PASS:
+        note = ""
+        if wanted.aim is not None and value > wanted.aim:
+            note = f" Above the {number_text(case, reading.slot, wanted.aim)} that a clean joint gives: look at it."
+        fits = f"{shown}, {window} wanted" if window.startswith("at ") else f"{shown} is within {window}"
+        return f"{fits}. {wanted.inside}{note}"
+    if mark is Mark.UNDECIDED:
+        near_low = abs(value - wanted.window.low) < abs(value - wanted.window.high)
+        guard = guards[0] if near_low else guards[1]
+        limit = wanted.window.low if near_low else wanted.window.high
+        return (
+            f"{shown} is too near the limit of {number_text(case, reading.slot, limit)} to call: these instruments are "
+            f"good to ± {number_text(case, reading.slot, guard)} there. Measure with a better one."
+        )
+    low = value < wanted.window.low
+    if math.isinf(value):
+        return f"Over range, where {window} is wanted. {wanted.above}"
+    gap = wanted.window.low - value if low else value - wanted.window.high
+    side = "below" if low else "above"
+    gap_text = number_text(case, reading.slot, gap).removesuffix(" absolute")
+    return f"{shown} is {gap_text} {side} what is wanted ({window}). {wanted.below if low else wanted.above}"
+
+
+def _unexpected(case: BenchCase, reading: Reading) -> Judgement:
+    """A reading of a pin whose role is not known yet: said, but not judged."""
+    shown = case.reading_text(reading)
+    hint = "Which wire this is will show in the next readings."
+    if reading.value is not None and reading.slot.action == Action.OPEN_V:
+        if case.near_reference(reading.value):
+            hint = "This is the reference or a bias: the lamp will tell."
+        elif reading.value < case.limits.absent_v:
+            hint = "This is the return or the signal: the lamp will tell."
+    return Judgement(Mark.UNDECIDED, f"{shown}. {hint}", None)
+
+
+# What each action should read
+
+
+def _battery_v(case: BenchCase, _slot: Slot) -> Expectation:
+    window = Limits(_BATTERY_WINDOW.low * case.system_v, _BATTERY_WINDOW.high * case.system_v)
+    return WindowExpectation(
+        window,
+        "Meter and battery are fit to test with.",
+        "Charge the battery, or prove the meter and its leads, before anything else is believed.",
+        "Engine running, charger on, or the wrong system voltage on the vehicle's card?",
+    )
+
+
+def _battery_lamp(_case: BenchCase, _slot: Slot) -> Expectation:
+    bad = "the lamp or its leads are bad: every later lamp answer would be worthless."
+    means = {Glow.BRIGHT: "it works.", Glow.DIM: bad, Glow.DARK: bad}
+    return GlowExpectation(frozenset({Glow.BRIGHT}), means)
+
+
+def _open_v(case: BenchCase, slot: Slot) -> Expectation | None:
+    role = case.role_of(slot.cavity or "")
+    if role is Role.REFERENCE:
+        return WindowExpectation(
+            case.reference_window(),
+            "The reference is at the connector; only a load shows whether it holds.",
+            "The reference is low or missing at the connector.",
+            "More than the controller gives: another supply is on this wire.",
+        )
+    if role is Role.RETURN:
+        limit_v = case.limits.return_limit_mv / 1000
+        return WindowExpectation(
+            Limits(-limit_v, limit_v),
+            "No voltage on the return; the lamp shows whether it reaches ground.",
+            "The return is below battery negative: swapped leads?",
+            "The return is lifted although nothing is plugged in.",
+        )
+    if role is Role.SIGNAL and case.circuit.pull_up is not None:
+        to_v = case.circuit.pull_up.to_v
+        return WindowExpectation(
+            Limits(0.95 * to_v, 1.05 * to_v),
+            "The controller's bias is on the signal wire.",
+            "The controller's bias does not arrive: pull-up missing, wire open or shorted.",
+            "More than the controller's bias: another supply is on this wire.",
+        )
+    if role is Role.SIGNAL:
+        return WindowExpectation(
+            Limits(-0.1, _SIGNAL_REST_V),
+            "Nothing drives the unplugged signal wire, as it should be.",
+            "Below battery negative: swapped leads?",
+            "Something drives the signal wire although the sensor is off.",
+        )
+    return None
+
+
+def _lamp_negative(case: BenchCase, slot: Slot) -> Expectation | None:
+    if case.role_of(slot.cavity or "") is not Role.REFERENCE:
+        return None if case.role_of(slot.cavity or "") is None else _lamp_on_driven(case)
+    # At 12 V a supply lights the lamp fully; at 8 V and below it glows at part strength.
+    wanted = Glow.BRIGHT if case.circuit.reference_v >= 0.8 * case.battery_v else Glow.DIM  # noqa: PLR2004
+    means = dict.fromkeys(Glow, "not what a reference of this voltage does: measure it under the lamp.")
+    means[Glow.DARK] = "the pin cannot carry the lamp: a bias, a bad joint, or no reference."
+    means[wanted] = "the reference carries the load."
+    return GlowExpectation(frozenset({wanted}), means)
+
+
+def _lamp_on_driven(_case: BenchCase) -> Expectation:
+    """A signal or return wire that is driven unplugged is wrong, unless the lamp shows that it is only a bias."""
+    means = dict.fromkeys(Glow, "a supply stands behind this wire.")
+    means[Glow.DARK] = "only a weak bias stands behind this wire."
+    return GlowExpectation(frozenset({Glow.DARK}), means)
+
+
+def _lamp_negative_v(case: BenchCase, slot: Slot) -> Expectation | None:
+    role = case.role_of(slot.cavity or "")
+    if role is None:
+        return None
+    if role is not Role.REFERENCE:
+        return WindowExpectation(
+            Limits(-0.1, 1.0),
+            "It collapses, so only a bias stands behind this wire.",
+            "Below battery negative: swapped leads?",
+            "It holds under the lamp: a supply stands behind this wire.",
+        )
+    return WindowExpectation(
+        Limits(case.hold_v, case.reference_window().high),
+        "The reference holds under load.",
+        "It collapses under load: a bad joint in the supply wire, or this pin is only a bias.",
+        "More than the controller gives: another supply is on this wire.",
+    )
+
+
+def _lamp_positive(case: BenchCase, slot: Slot) -> Expectation | None:
+    role = case.role_of(slot.cavity or "")
+    if role is Role.RETURN:
+        lit = "there is a path to ground; its quality shows plugged in."
+        return GlowExpectation(
+            frozenset({Glow.DIM, Glow.BRIGHT}),
+            {Glow.BRIGHT: lit, Glow.DIM: lit, Glow.DARK: "no path to ground on the return."},
+        )
+    if role is Role.SIGNAL:
+        shorted = "the signal wire has a path to ground that should not be there."
+        return GlowExpectation(
+            frozenset({Glow.DARK}),
+            {Glow.DARK: "no path to ground on the signal wire.", Glow.DIM: shorted, Glow.BRIGHT: shorted},
+        )
+    return None
+
+
+def _live_lamp_positive(case: BenchCase, _slot: Slot) -> Expectation:
+    return WindowExpectation(
+        Limits(_FULL_SCALE_SHARE * case.circuit.live_full_scale_v),
+        "The channel goes to full scale: the signal wire reaches its input.",
+        "The channel does not follow: signal wire open, or this is another channel.",
+        "",
+    )
+
+
+def _live_jumped(_case: BenchCase, _slot: Slot) -> Expectation:
+    return WindowExpectation(
+        Limits(-_PULLED_DOWN_V, _PULLED_DOWN_V),
+        "The channel falls to nothing: the signal wire reaches its input.",
+        "Below nothing: look at the live data again.",
+        "The channel does not follow: signal wire or return open, or this is another channel.",
+    )
+
+
+def _mated_v(case: BenchCase, slot: Slot) -> Expectation | None:
+    role = case.role_of(slot.cavity or "")
+    if role is Role.REFERENCE:
+        return WindowExpectation(
+            case.reference_window(),
+            "The reference holds with the sensor on it.",
+            "The sensor or its wiring pulls the reference down.",
+            "More than the controller gives: another supply is on this wire.",
+        )
+    if role is Role.RETURN:
+        limit_v = case.limits.return_limit_mv / 1000
+        return WindowExpectation(
+            Limits(-limit_v, limit_v),
+            "The return is good.",
+            "The return is below battery negative: swapped leads, or current from elsewhere in it.",
+            "Volts are lost in the return: a bad joint, or other current in this wire.",
+            aim=case.limits.return_aim_mv / 1000,
+        )
+    if role is Role.SIGNAL and slot.point is not None:
+        return _signal_at(case, slot, slot.point)
+    return None
+
+
+def _signal_at(case: BenchCase, slot: Slot, point: int) -> WindowExpectation:
+    sensor = case.circuit.sensor
+    curve, reference_v = sensor.curve, case.driven_reference_v
+    return_v = case.at(Action.MATED_V, Role.RETURN) or 0.0
+    applied = case.stimulus_value(point)
+    expected_v = curve.value_to_signal_v(applied, reference_v) + return_v
+    tolerance_v = sensor.tolerance_pct_span / 100 * curve.span_v(reference_v)
+    says = ""
+    measured_v = case.number(Action.MATED_V, slot.cavity, point)
+    if measured_v is not None:
+        seen = curve.signal_v_to_value(measured_v - return_v, reference_v)
+        basis = (
+            "the reference not measured plugged in, so nominal"
+            if case.at(Action.MATED_V, Role.REFERENCE) is None
+            else "the measured reference"
+        )
+        says = (
+            f"With {basis} ({show_volts(reference_v)} across the sensor) that is {case.value_text(seen)}; "
+            f"{case.value_text(applied)} is applied, so {show_volts(expected_v)} is expected."
+        )
+    return WindowExpectation(
+        Limits(expected_v - tolerance_v, expected_v + tolerance_v), says, says, says, _signal_other_u(case, slot, point)
+    )
+
+
+def _signal_other_u(case: BenchCase, slot: Slot, point: int) -> float:
+    """Standard uncertainty, in volts, that the measured reference and the stimulus gauge add to the expected signal."""
+    curve, reference_v = case.circuit.sensor.curve, case.driven_reference_v
+    slope_v = curve.span_v(reference_v) / curve.span
+    reading = case.readings.get(slot)
+    gauge_u = reference_u = 0.0
+    if reading is not None and reading.stimulus_instrument_uid is not None:
+        gauge = case.instruments.get(reading.stimulus_instrument_uid)
+        if gauge is not None and gauge.gauge is not None:
+            gauge_u = gauge.gauge.standard_uncertainty() * slope_v
+    pin = case.pin_of(Role.REFERENCE)
+    reference = None if pin is None else case.readings.get(Slot(Action.MATED_V, pin.cavity))
+    if reference is not None and reference.value is not None:
+        share = curve.value_to_signal_v(case.stimulus_value(point), reference_v) / reference_v
+        reference_u = share * _instrument_u(case, reference, reference.value)
+    return combine(gauge_u, reference_u)
+
+
+def _live_v(case: BenchCase, slot: Slot) -> Expectation | None:
+    signal_v = case.at(Action.MATED_V, Role.SIGNAL, slot.point)
+    if signal_v is None:
+        return None
+    seen_v = signal_v - (case.at(Action.MATED_V, Role.RETURN) or 0.0)
+    seen_v = min(max(seen_v, 0.0), case.circuit.live_full_scale_v)
+    match_v = case.limits.live_match_mv / 1000
+    differs = "The controller sees other volts than the pin has: wrong channel, or a bad joint between them."
+    signal = case.pin_of(Role.SIGNAL)
+    reading = None if signal is None else case.readings.get(Slot(Action.MATED_V, signal.cavity, slot.point))
+    other_u = 0.0 if reading is None else _instrument_u(case, reading, signal_v)
+    return WindowExpectation(
+        Limits(seen_v - match_v, seen_v + match_v), "The controller sees what the pin has.", differs, differs, other_u
+    )
+
+
+def _live_value(case: BenchCase, slot: Slot) -> Expectation | None:
+    live_v = case.number(Action.LIVE_V, None, slot.point)
+    if live_v is None:
+        return None
+    curve = case.circuit.sensor.curve
+    value = curve.signal_v_to_value(live_v, case.driven_reference_v)
+    part = case.limits.live_scaling_pct_span / 100 * curve.span
+    differs = f"From {show_volts(live_v)} this sensor's curve makes {case.value_text(value)}: the scaling is another one."
+    return WindowExpectation(
+        Limits(value - part, value + part), "The controller's scaling fits this sensor's curve.", differs, differs
+    )
+
+
+def _off_ohm(case: BenchCase, slot: Slot) -> Expectation:
+    return WindowExpectation(
+        Limits(50.0),
+        f"No short to ground on {case.pin_name(slot.cavity or '')}.",
+        f"Short to ground on {case.pin_name(slot.cavity or '')}.",
+        "",
+    )
+
+
+def _sharers_off(case: BenchCase, _slot: Slot) -> Expectation:
+    return WindowExpectation(
+        case.reference_window(),
+        "The reference comes back without the sharers: one of them pulls it down.",
+        "Still low without the sharers: it is not one of them.",
+        "More than the controller gives: another supply is on this wire.",
+    )
+
+
+_EXPECTED: dict[Action, Callable[[BenchCase, Slot], Expectation | None]] = {
+    Action.BATTERY_V: _battery_v,
+    Action.BATTERY_LAMP: _battery_lamp,
+    Action.OPEN_V: _open_v,
+    Action.LAMP_NEGATIVE: _lamp_negative,
+    Action.LAMP_NEGATIVE_V: _lamp_negative_v,
+    Action.LAMP_POSITIVE: _lamp_positive,
+    Action.LIVE_LAMP_POSITIVE_V: _live_lamp_positive,
+    Action.LIVE_JUMPED_V: _live_jumped,
+    Action.MATED_V: _mated_v,
+    Action.LIVE_V: _live_v,
+    Action.LIVE_VALUE: _live_value,
+    Action.OFF_OHM: _off_ohm,
+    Action.SHARERS_OFF_V: _sharers_off,
+}

@@ -1,0 +1,162 @@
+"""Which readings a three-wire circuit needs, in the order that saves key cycles.
+
+The order is: prove meter and lamp; connector off, volts at each pin; lamp from negative on what is near the reference;
+lamp from positive on what is not; prove the signal wire; then plugged in: reference, return, signal and live data at
+each stimulus. A reading that can hurt something is not offered until an earlier one has shown that it is safe.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from irongauge.core.actions import ACTIONS, Action, ActionSpec
+from irongauge.core.case import BIAS_FROM_V, BenchCase
+from irongauge.core.circuits import Role
+from irongauge.core.quantities import Slot
+
+__all__ = ["Step", "is_allowed", "test_steps"]
+
+
+@dataclass(frozen=True)
+class Step:
+    """One reading that is wanted, with how to ask for it."""
+
+    slot: Slot
+    spec: ActionSpec
+    ask: str
+    title: str
+    cautions: tuple[str, ...]
+
+
+def test_steps(case: BenchCase) -> tuple[Step, ...]:
+    """Every step this circuit needs, given what is known so far, in order; steps already answered are included."""
+    slots = [Slot(Action.BATTERY_V), Slot(Action.BATTERY_LAMP)]
+    slots += [Slot(Action.OPEN_V, pin.cavity) for pin in case.circuit.pins]
+    slots += _lamp_negative_slots(case)
+    slots += _lamp_positive_slots(case)
+    slots += _signal_wire_slots(case)
+    slots += _follow_up_slots(case)
+    slots += _plugged_in_slots(case)
+    wanted = list(dict.fromkeys(slots))
+    # A reading that was taken stays in the list when a later answer makes it unnecessary.
+    wanted += [slot for slot in case.readings if slot not in wanted]
+    return tuple(_step(case, slot) for slot in wanted)
+
+
+test_steps.__test__ = False  # type: ignore[attr-defined]  # a step of a test, not a test of ours
+
+
+def is_allowed(case: BenchCase, slot: Slot) -> bool:
+    """True when the circuit has that pin and point, and the action may be done to it in what is known."""
+    if slot.action not in set(Action):
+        return False
+    action = Action(slot.action)
+    if action is Action.LAMP_POSITIVE and slot.cavity is not None and slot not in case.readings:
+        return slot in _lamp_positive_slots(case)
+    return any(step.slot == slot for step in test_steps(case)) or _exists(case, slot)
+
+
+def _exists(case: BenchCase, slot: Slot) -> bool:
+    cavities = {pin.cavity for pin in case.circuit.pins}
+    action = Action(slot.action)
+    if action in {Action.BATTERY_V, Action.BATTERY_LAMP}:
+        return slot.cavity is None and slot.point is None
+    if action in {Action.LIVE_V, Action.LIVE_VALUE}:
+        return slot.cavity is None and slot.point in case.points()
+    at_points = action is Action.MATED_V and slot.cavity is not None and case.role_of(slot.cavity) is Role.SIGNAL
+    right_point = slot.point in case.points() if at_points else slot.point is None
+    return slot.cavity in cavities and right_point
+
+
+def _is_driven(case: BenchCase, cavity: str) -> bool:
+    volts = case.number(Action.OPEN_V, cavity)
+    return volts is not None and volts > BIAS_FROM_V
+
+
+def _reference_dead(case: BenchCase) -> bool:
+    volts = case.at(Action.OPEN_V, Role.REFERENCE)
+    return volts is not None and volts < case.limits.absent_v
+
+
+def _expects_bias(case: BenchCase, cavity: str) -> bool:
+    return case.role_of(cavity) is Role.SIGNAL and case.circuit.pull_up is not None
+
+
+def _lamp_negative_slots(case: BenchCase) -> list[Slot]:
+    """On the reference; and on any other wire that turns out to be driven, to see whether it is a bias."""
+    cavities = []
+    for pin in case.circuit.pins:
+        volts = case.number(Action.OPEN_V, pin.cavity)
+        surprising = not _expects_bias(case, pin.cavity) or _reference_dead(case)
+        driven = _is_driven(case, pin.cavity) and volts is not None and not case.is_battery(volts)
+        if pin.role is Role.REFERENCE or (driven and surprising):
+            cavities.append(pin.cavity)
+    return [Slot(action, c) for c in cavities for action in (Action.LAMP_NEGATIVE, Action.LAMP_NEGATIVE_V)]
+
+
+def _lamp_positive_slots(case: BenchCase) -> list[Slot]:
+    """Only on wires read as undriven: never where the pin may be the reference (it would lift the shared rail)."""
+    cavities = []
+    for pin in case.circuit.pins:
+        read = case.number(Action.OPEN_V, pin.cavity) is not None
+        if read and pin.role is not Role.REFERENCE and not _is_driven(case, pin.cavity):
+            # A pin of unknown role is asked only when another pin has been found to be driven.
+            others_driven = any(_is_driven(case, p.cavity) for p in case.circuit.pins)
+            if (pin.role is not None or others_driven) and not _expects_bias(case, pin.cavity):
+                cavities.append(pin.cavity)
+    return [Slot(Action.LAMP_POSITIVE, c) for c in cavities]
+
+
+def _signal_wire_slots(case: BenchCase) -> list[Slot]:
+    signal = case.pin_of(Role.SIGNAL)
+    if signal is None:
+        return []
+    # With a bias an open wire already reads full scale, so only pulling it down proves anything.
+    biased = case.circuit.pull_up is not None or _is_driven(case, signal.cavity)
+    return [Slot(Action.LIVE_JUMPED_V if biased else Action.LIVE_LAMP_POSITIVE_V, signal.cavity)]
+
+
+def _follow_up_slots(case: BenchCase) -> list[Slot]:
+    slots: list[Slot] = []
+    reference, signal = case.pin_of(Role.REFERENCE), case.pin_of(Role.SIGNAL)
+    if reference is not None:
+        open_v = case.at(Action.OPEN_V, Role.REFERENCE)
+        if open_v is not None and open_v < case.reference_window().low:
+            slots.append(Slot(Action.SHARERS_OFF_V, reference.cavity))
+        if _reference_dead(case):
+            slots.append(Slot(Action.OFF_OHM, reference.cavity))
+    if signal is not None and case.circuit.pull_up is not None:
+        open_v = case.at(Action.OPEN_V, Role.SIGNAL)
+        if open_v is not None and open_v < BIAS_FROM_V:
+            slots.append(Slot(Action.OFF_OHM, signal.cavity))
+    return slots
+
+
+def _plugged_in_slots(case: BenchCase) -> list[Slot]:
+    slots = []
+    for role in (Role.REFERENCE, Role.RETURN):
+        pin = case.pin_of(role)
+        if pin is not None:
+            slots.append(Slot(Action.MATED_V, pin.cavity))
+    signal = case.pin_of(Role.SIGNAL)
+    for point in case.points():
+        if signal is not None:
+            slots.append(Slot(Action.MATED_V, signal.cavity, point))
+        slots += [Slot(Action.LIVE_V, None, point), Slot(Action.LIVE_VALUE, None, point)]
+    return slots
+
+
+def _step(case: BenchCase, slot: Slot) -> Step:
+    spec = ACTIONS[Action(slot.action)]
+    ask, title = spec.ask, spec.title
+    if slot.cavity is not None:
+        ask = ask.format(pin=case.pin_name(slot.cavity))
+        role = case.role_of(slot.cavity)
+        title = f"{title}: {role or 'pin'} {slot.cavity}" if role is None else f"{title}: {role} ({slot.cavity})"
+    cautions = spec.cautions
+    if slot.point is not None:
+        stimulus = case.circuit.stimuli[slot.point]
+        title = f"{title}, {stimulus.label}"
+        ask = f"{stimulus.label[:1].upper()}{stimulus.label[1:]}: {case.value_text(case.stimulus_value(slot.point))}. {ask}"
+        cautions = (*cautions, *(c for c in ACTIONS[Action.LIVE_V].cautions if c not in cautions))
+    return Step(slot, spec, ask, title, cautions)

@@ -1,0 +1,89 @@
+"""The shop's own things: who works there, what stands on the floor, and the job that each vehicle is in for."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import date, datetime
+from uuid import UUID
+
+from irongauge.core.case import ShopLimits
+from irongauge.core.units import Quantity, from_fixed, units_of
+
+__all__ = ["SYSTEM_VOLTS", "Job", "Shop", "Technician", "Vehicle", "default_units"]
+
+SYSTEM_VOLTS = (12.0, 24.0)
+
+
+def default_units() -> dict[Quantity, str]:
+    """The unit codes a new shop starts with."""
+    chosen = {quantity: units_of(quantity)[0].code for quantity in Quantity}
+    chosen[Quantity.PRESSURE] = "bar"
+    chosen[Quantity.LENGTH] = "mm"
+    return chosen
+
+
+@dataclass(frozen=True)
+class Shop:
+    """A workshop: where it is, the units it reads in, its limits. `height_m` is above sea level."""
+
+    uid: UUID
+    name: str
+    height_m: float = 0.0
+    timezone: str = "UTC"
+    units: dict[Quantity, str] = field(default_factory=default_units)
+    limits: ShopLimits = field(default_factory=ShopLimits)
+
+    def in_shop_unit(self, value: float, quantity: Quantity) -> float:
+        """A value in its fixed unit, in the unit that this shop reads."""
+        return from_fixed(value, self.units[quantity])
+
+
+@dataclass(frozen=True)
+class Technician:
+    """A person who takes readings or reviews them."""
+
+    uid: UUID
+    name: str
+
+
+@dataclass(frozen=True)
+class Vehicle:
+    """A vehicle or machine. `height_m` is where it is tested, which sets today's standard atmosphere."""
+
+    uid: UUID
+    tag: str
+    description: str
+    system_v: float = 12.0
+    height_m: float = 0.0
+
+    def __post_init__(self) -> None:
+        if self.system_v not in SYSTEM_VOLTS:
+            msg = f"a vehicle has a system of {SYSTEM_VOLTS} V, not {self.system_v}"
+            raise ValueError(msg)
+
+
+@dataclass(frozen=True)
+class Job:
+    """One stay of a vehicle in the shop. It is open until `handed_over_at` is set, with who reviewed it."""
+
+    uid: UUID
+    number: int
+    vehicle: Vehicle
+    title: str
+    received_on: date
+    promised_on: date
+    technician: Technician
+    handed_over_at: datetime | None = None
+    reviewed_by: Technician | None = None
+
+    def __post_init__(self) -> None:
+        if self.promised_on < self.received_on:
+            msg = "a job is promised on or after the day it was received"
+            raise ValueError(msg)
+        if (self.handed_over_at is None) != (self.reviewed_by is None):
+            msg = "a job that is handed over was reviewed by someone, and only such a one"
+            raise ValueError(msg)
+
+    @property
+    def name(self) -> str:
+        return f"Job {self.number} on {self.vehicle.tag}"

@@ -1,0 +1,185 @@
+"""Units at the edges: one fixed unit per quantity inside, and the shop's choice outside.
+
+Leaves out parsing of what is typed (see `entry`). The one idea: every unit in use is affine in the fixed unit, so Pint
+is asked once for the two coefficients and after that a conversion is a multiplication and an addition.
+
+Pressures convert as differences of pressure; which base they stand on (gauge or absolute) belongs to the curve, and
+changing it is `gauge_to_absolute_kpa` with today's atmosphere.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import lru_cache
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from pint import UnitRegistry
+
+__all__ = [
+    "FIXED_UNIT",
+    "UNITS",
+    "PressureBase",
+    "Quantity",
+    "Unit",
+    "absolute_to_gauge_kpa",
+    "from_fixed",
+    "gauge_to_absolute_kpa",
+    "show",
+    "show_volts",
+    "standard_atmosphere_kpa",
+    "to_fixed",
+    "unit_for",
+    "units_of",
+]
+
+
+class Quantity(StrEnum):
+    """What is measured. Each has one fixed unit inside (`FIXED_UNIT`)."""
+
+    VOLTAGE = "voltage"
+    RESISTANCE = "resistance"
+    PRESSURE = "pressure"
+    TEMPERATURE = "temperature"
+    LENGTH = "length"
+    ANGLE = "angle"
+    SHARE = "share"
+
+
+class PressureBase(StrEnum):
+    """What a pressure is measured from: today's atmosphere, or vacuum."""
+
+    GAUGE = "gauge"
+    ABSOLUTE = "absolute"
+
+
+@dataclass(frozen=True)
+class Unit:
+    """A unit a person may type or read: `code` in data, `label` on a page, `pint` for the conversion."""
+
+    code: str
+    label: str
+    quantity: Quantity
+    pint: str
+    decimals: int
+    aliases: tuple[str, ...] = ()
+
+
+# The first of each quantity is its fixed unit. Aliases are what people type; they are compared exactly first, then
+# without regard to case where that leaves one meaning.
+_TABLE = (
+    Unit("V", "V", Quantity.VOLTAGE, "volt", 3, ("volt", "volts")),
+    Unit("mV", "mV", Quantity.VOLTAGE, "millivolt", 1, ("millivolt", "millivolts")),
+    Unit("ohm", "Ω", Quantity.RESISTANCE, "ohm", 1, ("Ω", "ohms", "R")),
+    Unit("kohm", "kΩ", Quantity.RESISTANCE, "kiloohm", 3, ("kΩ", "k", "kohms")),
+    Unit("Mohm", "MΩ", Quantity.RESISTANCE, "megaohm", 3, ("MΩ", "M")),
+    Unit("kPa", "kPa", Quantity.PRESSURE, "kilopascal", 1),
+    Unit("bar", "bar", Quantity.PRESSURE, "bar", 3, ("bars",)),
+    Unit("psi", "psi", Quantity.PRESSURE, "psi", 2),
+    Unit("inHg", "inHg", Quantity.PRESSURE, "inch_Hg", 2, ('"Hg',)),
+    Unit("mbar", "mbar", Quantity.PRESSURE, "millibar", 1, ("hPa",)),
+    Unit("degC", "°C", Quantity.TEMPERATURE, "degC", 1, ("°C", "C")),
+    Unit("degF", "°F", Quantity.TEMPERATURE, "degF", 1, ("°F", "F")),
+    Unit("m", "m", Quantity.LENGTH, "meter", 4),
+    Unit("mm", "mm", Quantity.LENGTH, "millimeter", 1),
+    Unit("in", "in", Quantity.LENGTH, "inch", 2, ("inch", "inches", '"')),
+    Unit("deg", "°", Quantity.ANGLE, "degree", 1, ("°", "degree", "degrees")),
+    Unit("percent", "%", Quantity.SHARE, "percent", 1, ("%",)),
+)
+UNITS = {unit.code: unit for unit in _TABLE}
+FIXED_UNIT = {quantity: next(u.code for u in _TABLE if u.quantity is quantity) for quantity in Quantity}
+
+
+def unit_for(code: str) -> Unit:
+    """The unit with that code; `KeyError` for a code outside the table, which is a fault of ours, not of a person."""
+    return UNITS[code]
+
+
+def units_of(quantity: Quantity) -> tuple[Unit, ...]:
+    """All units of one quantity, the fixed one first."""
+    return tuple(unit for unit in _TABLE if unit.quantity is quantity)
+
+
+@lru_cache(maxsize=1)
+def _registry() -> UnitRegistry[float]:
+    import pint  # noqa: PLC0415  loading its tables takes a third of a second, and not every command converts
+
+    return pint.UnitRegistry(cache_folder=None)
+
+
+@lru_cache(maxsize=None)
+def _affine(code: str) -> tuple[float, float]:
+    """Scale and offset such that `fixed = scale * value + offset`."""
+    unit = UNITS[code]
+    fixed = UNITS[FIXED_UNIT[unit.quantity]]
+    if unit is fixed:
+        return 1.0, 0.0
+    quantity = _registry().Quantity
+    at_0 = float(quantity(0.0, unit.pint).to(fixed.pint).magnitude)
+    at_1 = float(quantity(1.0, unit.pint).to(fixed.pint).magnitude)
+    return at_1 - at_0, at_0
+
+
+def to_fixed(value: float, code: str) -> float:
+    """A value in the named unit, in the fixed unit of its quantity.
+
+    >>> round(to_fixed(14.6959, "psi"), 3)
+    101.325
+    """
+    scale, offset = _affine(code)
+    return value * scale + offset
+
+
+def from_fixed(value: float, code: str) -> float:
+    """A value in the fixed unit of its quantity, in the named unit: the inverse of `to_fixed`."""
+    scale, offset = _affine(code)
+    return (value - offset) / scale
+
+
+def show(value: float, code: str, decimals: int | None = None) -> str:
+    """A value in its fixed unit as a person reads it: converted, rounded for display only, with its unit.
+
+    >>> show(460.7, "bar")
+    '4.607 bar'
+    """
+    unit = UNITS[code]
+    number = f"{from_fixed(value, code):.{unit.decimals if decimals is None else decimals}f}"
+    number = number.replace("-", "−") if float(number) else number.lstrip("-")
+    return f"{number}{'' if unit.label in {'°', '%'} else ' '}{unit.label}"
+
+
+def show_volts(volts: float) -> str:
+    """Volts as a meter would show them: millivolts near zero, else two decimals or three where the third is not 0.
+
+    >>> show_volts(0.012), show_volts(4.963), show_volts(5.0)
+    ('12 mV', '4.963 V', '5.00 V')
+    """
+    if abs(volts) < 0.2:  # noqa: PLR2004  below this a meter is on its millivolt range
+        text, unit = f"{volts * 1000:.1f}".removesuffix(".0"), "mV"
+    else:
+        text = f"{volts:.3f}"
+        text, unit = text.removesuffix("0"), "V"
+    text = text.replace("-", "−") if float(text) else text.lstrip("-")
+    return f"{text} {unit}"
+
+
+def standard_atmosphere_kpa(height_m: float) -> float:
+    """Atmospheric pressure at a height above sea level, in kPa, where no barometer is at hand.
+
+    Source: ICAO standard atmosphere, troposphere, valid from −2 000 m to 11 000 m.
+
+    >>> round(standard_atmosphere_kpa(1830), 3)
+    81.188
+    """
+    return float(101.325 * (1.0 - 2.25577e-5 * height_m) ** 5.25588)
+
+
+def gauge_to_absolute_kpa(gauge_kpa: float, atmosphere_kpa: float) -> float:
+    """Absolute = gauge + atmosphere today."""
+    return gauge_kpa + atmosphere_kpa
+
+
+def absolute_to_gauge_kpa(absolute_kpa: float, atmosphere_kpa: float) -> float:
+    """Gauge = absolute − atmosphere today."""
+    return absolute_kpa - atmosphere_kpa

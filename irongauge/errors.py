@@ -1,0 +1,126 @@
+"""Every exception that a caller may catch, in one tree.
+
+An exception keeps its data as fields and builds its sentence from them: what happened, with what was given, and what
+would do. A sensor outside its limits is a result, not one of these.
+"""
+
+from __future__ import annotations
+
+__all__ = [
+    "BadFileError",
+    "EntryError",
+    "IronGaugeError",
+    "JobClosedError",
+    "NotFoundError",
+    "RefusedRequestError",
+    "SetupError",
+    "StaleFormError",
+    "TooLargeError",
+    "quoted",
+]
+
+LONGEST_QUOTE = 40
+
+
+def quoted(typed: str) -> str:
+    """What was typed, short enough to stand inside a sentence."""
+    return f"“{typed[:LONGEST_QUOTE]}…”" if len(typed) > LONGEST_QUOTE else f"“{typed}”"
+
+
+class IronGaugeError(Exception):
+    """Anything that this application says on purpose."""
+
+
+class EntryError(IronGaugeError):
+    """A field holds something that cannot be used: letters for a number, a negative ohm, a name of 300 characters."""
+
+    def __init__(self, field: str, typed: str, problem: str, would_do: str = "") -> None:
+        self.field = field
+        self.typed = typed
+        self.problem = problem
+        self.would_do = would_do
+        super().__init__(field, typed, problem, would_do)
+
+    def __str__(self) -> str:
+        return f"{self.problem} {self.would_do}".strip()
+
+
+class NotFoundError(IronGaugeError):
+    """A link or a program asks for a job, circuit or shelf entry that is not in this shop."""
+
+    def __init__(self, what: str, reference: str) -> None:
+        self.what = what
+        self.reference = reference
+        super().__init__(what, reference)
+
+    def __str__(self) -> str:
+        return f"There is no {self.what} {quoted(self.reference)} in this shop. Go back to the Floor and pick it there."
+
+
+class StaleFormError(IronGaugeError):
+    """Another tab or person recorded this reading after the page was opened."""
+
+    def __init__(self, what: str, found: str) -> None:
+        self.what = what
+        self.found = found
+        super().__init__(what, found)
+
+    def __str__(self) -> str:
+        return (
+            f"{self.what} was recorded as {self.found} after this page was opened, so nothing was saved over it. "
+            "Your value is still in the field: record it again to set it beside the other, with a reason."
+        )
+
+
+class JobClosedError(IronGaugeError):
+    """The job has been handed over, so its record is finished."""
+
+    def __init__(self, job: str) -> None:
+        self.job = job
+        super().__init__(job)
+
+    def __str__(self) -> str:
+        return f"{self.job} has been handed over. Reopen it on its Handover sheet before you add anything."
+
+
+class RefusedRequestError(IronGaugeError):
+    """A request that this application will not act on: a form from elsewhere, an expired page."""
+
+    def __init__(self, problem: str, would_do: str) -> None:
+        self.problem = problem
+        self.would_do = would_do
+        super().__init__(problem, would_do)
+
+    def __str__(self) -> str:
+        return f"{self.problem} {self.would_do}"
+
+
+class TooLargeError(IronGaugeError):
+    """A form or file is larger than this server takes in."""
+
+    def __init__(self, limit_bytes: int) -> None:
+        self.limit_bytes = limit_bytes
+        super().__init__(limit_bytes)
+
+    def __str__(self) -> str:
+        limit = (
+            f"{self.limit_bytes // 1_000_000} MB" if self.limit_bytes >= 1_000_000 else f"{self.limit_bytes // 1000} kB"
+        )
+        return f"That is larger than the {limit} taken here. Nothing was saved; send a smaller file."
+
+
+class BadFileError(IronGaugeError):
+    """A file that was handed in cannot be read as what it should be."""
+
+    def __init__(self, name: str, problem: str, would_do: str) -> None:
+        self.name = name
+        self.problem = problem
+        self.would_do = would_do
+        super().__init__(name, problem, would_do)
+
+    def __str__(self) -> str:
+        return f"{quoted(self.name)}: {self.problem} {self.would_do}"
+
+
+class SetupError(IronGaugeError):
+    """The machine is not ready: a busy port, a database that does not start, a full disk."""

@@ -1,0 +1,58 @@
+"""Every setting of the server, in one table: name with unit, default, meaning. Read from the environment as IRON_…"""
+
+from __future__ import annotations
+
+import os
+import secrets
+from functools import lru_cache
+from pathlib import Path
+
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+__all__ = ["ROOT", "Settings", "get_settings", "read_secret"]
+
+ROOT = Path(__file__).resolve().parent.parent
+
+
+class Settings(BaseSettings):
+    """Settings of one server process."""
+
+    model_config = SettingsConfigDict(env_prefix="IRON_", extra="ignore")
+
+    database_url: str = Field(
+        default="", validation_alias="DATABASE_URL", description="PostgreSQL to use; empty: the private cluster"
+    )
+    host: str = Field(default="127.0.0.1", description="Address to listen on; anything but loopback is a choice")
+    port: int = Field(default=8470, ge=1, le=65535, description="Port to listen on")
+    allowed_hosts: str = Field(
+        default="127.0.0.1,localhost,[::1]", description="Host names that a request may ask for, with commas between"
+    )
+    local_dir: Path = Field(default=ROOT / ".local", description="Where the cluster, the secret and logs are kept")
+    workers: int = Field(default=2, ge=1, le=64, description="Worker processes of ./iron serve")
+    form_limit_bytes: int = Field(default=64_000, description="Largest form taken in")
+    upload_limit_bytes: int = Field(default=5_000_000, description="Largest file or API request taken in")
+    log_level: str = Field(default="INFO", description="DEBUG, INFO, WARNING or ERROR")
+    secret: str = Field(default="", description="Signs cookies and forms; empty: the one made at first start")
+
+
+@lru_cache(maxsize=1)
+def get_settings() -> Settings:
+    """The settings of this process, read once."""
+    return Settings()
+
+
+def read_secret(settings: Settings) -> str:
+    """The signing secret: as set, else the one in `.local/secret`, which is made at first start and never committed."""
+    if settings.secret:
+        return settings.secret
+    path = settings.local_dir / "secret"
+    path.parent.mkdir(parents=True, exist_ok=True)
+    try:
+        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+    except FileExistsError:
+        return path.read_text(encoding="utf-8").strip()
+    made = secrets.token_urlsafe(48)
+    with os.fdopen(handle, "w", encoding="utf-8") as file:
+        file.write(made)
+    return made

@@ -1,0 +1,48 @@
+"""The engine, and one unit of work: everything in it is committed together, or nothing is."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from sqlalchemy import Engine, create_engine, text
+from sqlalchemy.orm import Session, sessionmaker
+
+from irongauge.store.repositories import Store
+
+__all__ = ["Database", "psycopg_url"]
+
+
+def psycopg_url(url: str) -> str:
+    """A PostgreSQL address as anyone writes it, for the driver that we use."""
+    for prefix in ("postgresql://", "postgres://"):
+        if url.startswith(prefix):
+            return "postgresql+psycopg://" + url.removeprefix(prefix)
+    return url
+
+
+class Database:
+    """One shop database. Safe to share between threads; each unit of work has a connection of its own."""
+
+    def __init__(self, url: str) -> None:
+        self.engine: Engine = create_engine(
+            psycopg_url(url), pool_size=8, max_overflow=8, pool_pre_ping=True, connect_args={"connect_timeout": 5}
+        )
+        self._sessions = sessionmaker(self.engine, expire_on_commit=False)
+
+    @contextmanager
+    def unit(self) -> Iterator[Store]:
+        """A unit of work, committed when the block ends and rolled back when it raises."""
+        with self._sessions.begin() as session:
+            yield Store(session)
+
+    def answers(self) -> bool:
+        """True when the database answers a query; raises the driver's error when it does not."""
+        with self.engine.connect() as connection:
+            return connection.execute(text("SELECT 1")).scalar_one() == 1
+
+    def close(self) -> None:
+        self.engine.dispose()
+
+    def session(self) -> Session:
+        return self._sessions()

@@ -1,0 +1,339 @@
+"""The tables. What must always be true stands here as a constraint, not only in Python.
+
+Readings are append-only (a trigger of the first migration refuses UPDATE and DELETE). A slot's readings form one chain:
+the first supersedes nothing (partial unique index) and each is superseded at most once (unique), so two tabs can never
+both be "the" reading of a slot.
+"""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from uuid import UUID
+
+from sqlalchemy import (
+    CheckConstraint,
+    Computed,
+    DateTime,
+    ForeignKey,
+    ForeignKeyConstraint,
+    Identity,
+    Index,
+    MetaData,
+    UniqueConstraint,
+    text,
+)
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+from irongauge.core.actions import Action
+from irongauge.core.circuits import Family, InstrumentKind, Role
+from irongauge.core.entry import OVER_RANGE
+from irongauge.core.quantities import Glow, Reason, VehicleState
+from irongauge.core.transfer import CurveKind
+from irongauge.core.units import PressureBase, Quantity
+
+__all__ = [
+    "Base",
+    "CircuitRow",
+    "InstrumentRow",
+    "JobRow",
+    "PinRow",
+    "ReadingRow",
+    "SensorTypeRow",
+    "ShopRow",
+    "StimulusRow",
+    "TechnicianRow",
+    "VehicleRow",
+]
+
+NAMING = {
+    "ix": "ix_%(table_name)s_%(column_0_N_name)s",
+    "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+    "ck": "ck_%(table_name)s_%(constraint_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_N_name)s",
+    "pk": "pk_%(table_name)s",
+}
+
+
+class Base(DeclarativeBase):
+    metadata = MetaData(naming_convention=NAMING)
+    type_annotation_map = {datetime: DateTime(timezone=True)}  # noqa: RUF012  SQLAlchemy reads it as declared
+
+
+def _one_of(column: str, words: type) -> CheckConstraint:
+    listed = ", ".join(f"'{word}'" for word in words)  # type: ignore[attr-defined]
+    return CheckConstraint(f"{column} IN ({listed})", name=f"{column}_known")
+
+
+def _length(column: str, longest: int, shortest: int = 0) -> CheckConstraint:
+    return CheckConstraint(f"char_length({column}) BETWEEN {shortest} AND {longest}", name=f"{column}_length")
+
+
+def _finite(column: str) -> CheckConstraint:
+    # NaN sorts above infinity in PostgreSQL, so one comparison on each side refuses all three.
+    return CheckConstraint(f"{column} > '-Infinity' AND {column} < 'Infinity'", name=f"{column}_finite")
+
+
+class ShopRow(Base):
+    __tablename__ = "shop"
+    __table_args__ = (
+        _length("name", 80, 1),
+        CheckConstraint("height_m BETWEEN -500 AND 9000", name="height_m_possible"),
+    )
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    height_m: Mapped[float]
+    timezone: Mapped[str]
+    units: Mapped[dict[str, str]] = mapped_column(JSONB)
+    limits: Mapped[dict[str, float]] = mapped_column(JSONB)
+    made_at: Mapped[datetime] = mapped_column(server_default=text("now()"))
+
+
+class TechnicianRow(Base):
+    __tablename__ = "technician"
+    __table_args__ = (_length("name", 80, 1), UniqueConstraint("shop_uid", "name"))
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    shop_uid: Mapped[UUID] = mapped_column(ForeignKey("shop.uid"))
+    name: Mapped[str]
+
+
+class InstrumentRow(Base):
+    __tablename__ = "instrument"
+    __table_args__ = (
+        _length("name", 80, 1),
+        _length("serial", 80),
+        _one_of("kind", InstrumentKind),
+        CheckConstraint(
+            "(kind = 'meter') = (reading_pct IS NOT NULL AND digits IS NOT NULL AND counts IS NOT NULL)", name="meter_spec"
+        ),
+        CheckConstraint(
+            "(kind = 'gauge') = (full_scale IS NOT NULL AND full_scale_pct IS NOT NULL AND quantity IS NOT NULL)",
+            name="gauge_spec",
+        ),
+        _one_of("quantity", Quantity),
+        CheckConstraint("reading_pct >= 0 AND digits >= 0 AND counts >= 1000", name="meter_possible"),
+        CheckConstraint("full_scale > 0 AND full_scale_pct >= 0", name="gauge_possible"),
+        UniqueConstraint("shop_uid", "name"),
+    )
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    shop_uid: Mapped[UUID] = mapped_column(ForeignKey("shop.uid"))
+    kind: Mapped[str]
+    name: Mapped[str]
+    serial: Mapped[str]
+    reading_pct: Mapped[float | None]
+    digits: Mapped[float | None]
+    counts: Mapped[int | None]
+    quantity: Mapped[str | None]
+    full_scale: Mapped[float | None]
+    full_scale_pct: Mapped[float | None]
+    due: Mapped[date | None]
+
+
+class SensorTypeRow(Base):
+    __tablename__ = "sensor_type"
+    __table_args__ = (
+        _length("name", 80, 1),
+        _length("maker", 80),
+        _length("source", 200),
+        _one_of("family", Family),
+        _one_of("curve_kind", CurveKind),
+        _one_of("quantity", Quantity),
+        _one_of("pressure_base", PressureBase),
+        CheckConstraint("(quantity = 'pressure') = (pressure_base IS NOT NULL)", name="pressure_has_base"),
+        CheckConstraint("signal_low <> signal_high AND value_low < value_high", name="curve_not_flat"),
+        CheckConstraint("supply_v > 0 AND supply_v <= 32", name="supply_v_possible"),
+        CheckConstraint("tolerance_pct_span > 0 AND tolerance_pct_span <= 50", name="tolerance_possible"),
+        _finite("signal_low"),
+        _finite("signal_high"),
+        _finite("value_low"),
+        _finite("value_high"),
+        UniqueConstraint("shop_uid", "name"),
+    )
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    shop_uid: Mapped[UUID] = mapped_column(ForeignKey("shop.uid"))
+    name: Mapped[str]
+    maker: Mapped[str]
+    family: Mapped[str]
+    supply_v: Mapped[float]
+    curve_kind: Mapped[str]
+    quantity: Mapped[str]
+    pressure_base: Mapped[str | None]
+    signal_low: Mapped[float]
+    signal_high: Mapped[float]
+    value_low: Mapped[float]
+    value_high: Mapped[float]
+    tolerance_pct_span: Mapped[float]
+    source: Mapped[str]
+
+
+class VehicleRow(Base):
+    __tablename__ = "vehicle"
+    __table_args__ = (
+        _length("tag", 20, 1),
+        _length("description", 120),
+        CheckConstraint("system_v IN (12, 24)", name="system_v_known"),
+        CheckConstraint("height_m BETWEEN -500 AND 9000", name="height_m_possible"),
+        UniqueConstraint("shop_uid", "tag"),
+    )
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    shop_uid: Mapped[UUID] = mapped_column(ForeignKey("shop.uid"))
+    tag: Mapped[str]
+    description: Mapped[str]
+    system_v: Mapped[float]
+    height_m: Mapped[float]
+
+
+class JobRow(Base):
+    __tablename__ = "job"
+    __table_args__ = (
+        _length("title", 120, 1),
+        CheckConstraint("promised_on >= received_on", name="promised_after_received"),
+        CheckConstraint("(handed_over_at IS NULL) = (reviewed_by_uid IS NULL)", name="hand_over_reviewed"),
+    )
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    number: Mapped[int] = mapped_column(Identity(start=1001), unique=True)
+    vehicle_uid: Mapped[UUID] = mapped_column(ForeignKey("vehicle.uid"), index=True)
+    title: Mapped[str]
+    received_on: Mapped[date]
+    promised_on: Mapped[date]
+    technician_uid: Mapped[UUID] = mapped_column(ForeignKey("technician.uid"))
+    handed_over_at: Mapped[datetime | None]
+    reviewed_by_uid: Mapped[UUID | None] = mapped_column(ForeignKey("technician.uid"))
+
+    vehicle: Mapped[VehicleRow] = relationship(lazy="joined", innerjoin=True)
+    technician: Mapped[TechnicianRow] = relationship(foreign_keys=[technician_uid], lazy="joined", innerjoin=True)
+    reviewed_by: Mapped[TechnicianRow | None] = relationship(foreign_keys=[reviewed_by_uid], lazy="joined")
+
+
+class PinRow(Base):
+    __tablename__ = "pin"
+    __table_args__ = (
+        _length("cavity", 4, 1),
+        _length("wire_colour", 24),
+        _one_of("role", Role),
+        UniqueConstraint("circuit_uid", "place"),
+        UniqueConstraint("circuit_uid", "role"),
+    )
+
+    circuit_uid: Mapped[UUID] = mapped_column(ForeignKey("circuit.uid"), primary_key=True)
+    cavity: Mapped[str] = mapped_column(primary_key=True)
+    place: Mapped[int]
+    wire_colour: Mapped[str]
+    role: Mapped[str | None]
+
+
+class StimulusRow(Base):
+    __tablename__ = "stimulus"
+    __table_args__ = (
+        _length("label", 40, 1),
+        _finite("value"),
+        CheckConstraint("point BETWEEN 0 AND 9", name="point_few"),
+    )
+
+    circuit_uid: Mapped[UUID] = mapped_column(ForeignKey("circuit.uid"), primary_key=True)
+    point: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    label: Mapped[str]
+    value: Mapped[float]
+
+
+class CircuitRow(Base):
+    __tablename__ = "circuit"
+    __table_args__ = (
+        _length("name", 80, 1),
+        _length("live_channel", 40),
+        _length("sharers", 200),
+        _one_of("family", Family),
+        CheckConstraint("reference_v > 0 AND reference_v <= 32", name="reference_v_possible"),
+        CheckConstraint("live_full_scale_v > 0 AND live_full_scale_v <= 32", name="full_scale_possible"),
+        CheckConstraint("(pull_up_ohm IS NULL) = (pull_up_to_v IS NULL)", name="pull_up_whole"),
+        CheckConstraint("pull_up_ohm > 0 AND pull_up_to_v > 0", name="pull_up_possible"),
+        UniqueConstraint("job_uid", "name"),
+        UniqueConstraint("job_uid", "place"),
+    )
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    job_uid: Mapped[UUID] = mapped_column(ForeignKey("job.uid"))
+    place: Mapped[int]
+    name: Mapped[str]
+    family: Mapped[str]
+    reference_v: Mapped[float]
+    pull_up_ohm: Mapped[float | None]
+    pull_up_to_v: Mapped[float | None]
+    sensor_type_uid: Mapped[UUID] = mapped_column(ForeignKey("sensor_type.uid"))
+    live_channel: Mapped[str]
+    live_full_scale_v: Mapped[float]
+    sharers: Mapped[str]
+
+    sensor: Mapped[SensorTypeRow] = relationship(lazy="joined", innerjoin=True)
+    pins: Mapped[list[PinRow]] = relationship(order_by=PinRow.place, lazy="selectin", cascade="all, delete-orphan")
+    stimuli: Mapped[list[StimulusRow]] = relationship(
+        order_by=StimulusRow.point, lazy="selectin", cascade="all, delete-orphan"
+    )
+
+
+class ReadingRow(Base):
+    __tablename__ = "reading"
+    __table_args__ = (
+        _one_of("action", Action),
+        _one_of("state", VehicleState),
+        _one_of("reason", Reason),
+        _length("typed", 300),
+        CheckConstraint("(value IS NULL) <> (word IS NULL)", name="value_or_word"),
+        CheckConstraint("(value IS NULL) = (unit IS NULL)", name="value_has_unit"),
+        CheckConstraint(
+            f"word IN ({', '.join(repr(str(g)) for g in Glow)}) "
+            f"AND action IN ('battery_lamp', 'lamp_negative', 'lamp_positive') "
+            f"OR word = '{OVER_RANGE}' AND action = 'off_ohm'",
+            name="word_known",
+        ),
+        _finite("value"),
+        _finite("stimulus_value"),
+        CheckConstraint("(supersedes_uid IS NULL) = (reason IS NULL)", name="supersedes_says_why"),
+        CheckConstraint("supersedes_uid <> uid", name="not_itself"),
+        ForeignKeyConstraint(["circuit_uid", "cavity"], ["pin.circuit_uid", "pin.cavity"], name="fk_reading_pin"),
+        ForeignKeyConstraint(
+            ["circuit_uid", "point"], ["stimulus.circuit_uid", "stimulus.point"], name="fk_reading_stimulus"
+        ),
+        UniqueConstraint("uid", "circuit_uid", "slot"),
+        ForeignKeyConstraint(
+            ["supersedes_uid", "circuit_uid", "slot"],
+            ["reading.uid", "reading.circuit_uid", "reading.slot"],
+            name="fk_reading_supersedes_same_slot",
+        ),
+        UniqueConstraint("supersedes_uid"),
+        Index(
+            "uq_reading_first_of_slot",
+            "circuit_uid",
+            "slot",
+            unique=True,
+            postgresql_where=text("supersedes_uid IS NULL"),
+        ),
+        Index("ix_reading_circuit_uid_taken_at", "circuit_uid", "taken_at"),
+    )
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    circuit_uid: Mapped[UUID] = mapped_column(ForeignKey("circuit.uid"))
+    action: Mapped[str]
+    cavity: Mapped[str | None]
+    point: Mapped[int | None]
+    slot: Mapped[str] = mapped_column(
+        Computed("action || ':' || coalesce(cavity, '') || ':' || coalesce(point::text, '')", persisted=True)
+    )
+    value: Mapped[float | None]
+    word: Mapped[str | None]
+    unit: Mapped[str | None]
+    state: Mapped[str]
+    typed: Mapped[str]
+    stimulus_value: Mapped[float | None]
+    instrument_uid: Mapped[UUID | None] = mapped_column(ForeignKey("instrument.uid"))
+    stimulus_instrument_uid: Mapped[UUID | None] = mapped_column(ForeignKey("instrument.uid"))
+    technician_uid: Mapped[UUID] = mapped_column(ForeignKey("technician.uid"))
+    taken_at: Mapped[datetime]
+    supersedes_uid: Mapped[UUID | None]
+    reason: Mapped[str | None]

@@ -1,0 +1,25 @@
+"""Repositories: rows in, core dataclasses out. `Store` holds one of each over a single session."""
+
+from __future__ import annotations
+
+from sqlalchemy.orm import Session
+
+from irongauge.store.repositories.circuits import CircuitRepository
+from irongauge.store.repositories.jobs import JobRepository
+from irongauge.store.repositories.readings import ReadingRepository
+from irongauge.store.repositories.shelf import ShelfRepository
+from irongauge.store.repositories.shops import ShopRepository
+
+__all__ = ["Store"]
+
+
+class Store:
+    """Everything that is kept, inside one unit of work."""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self.shops = ShopRepository(session)
+        self.shelf = ShelfRepository(session)
+        self.jobs = JobRepository(session)
+        self.circuits = CircuitRepository(session)
+        self.readings = ReadingRepository(session)

@@ -1,0 +1,97 @@
+"""Circuits with their pins and stimuli."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from uuid import UUID
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from irongauge.core.circuits import Circuit, Family, Pin, PullUp, Role, Stimulus
+from irongauge.errors import NotFoundError
+from irongauge.store.models import CircuitRow, PinRow, StimulusRow
+from irongauge.store.repositories.shelf import sensor_type_of
+
+__all__ = ["CircuitRepository"]
+
+
+def _circuit_of(row: CircuitRow) -> Circuit:
+    pull_up = None
+    if row.pull_up_ohm is not None and row.pull_up_to_v is not None:
+        pull_up = PullUp(row.pull_up_ohm, row.pull_up_to_v)
+    return Circuit(
+        row.uid,
+        row.name,
+        Family(row.family),
+        tuple(Pin(p.cavity, p.wire_colour, None if p.role is None else Role(p.role)) for p in row.pins),
+        row.reference_v,
+        sensor_type_of(row.sensor),
+        tuple(Stimulus(s.label, s.value) for s in row.stimuli),
+        pull_up,
+        row.live_channel,
+        row.live_full_scale_v,
+        row.sharers,
+    )
+
+
+class CircuitRepository:
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def of_jobs(self, job_uids: Iterable[UUID]) -> dict[UUID, tuple[Circuit, ...]]:
+        """The circuits of each job, in the order in which they were added."""
+        found: dict[UUID, list[Circuit]] = {uid: [] for uid in job_uids}
+        query = select(CircuitRow).where(CircuitRow.job_uid.in_(found)).order_by(CircuitRow.place)
+        for row in self._session.scalars(query):
+            found[row.job_uid].append(_circuit_of(row))
+        return {uid: tuple(circuits) for uid, circuits in found.items()}
+
+    def circuit(self, uid: UUID) -> tuple[Circuit, UUID]:
+        """The circuit, and the job that it belongs to."""
+        row = self._row(uid)
+        return _circuit_of(row), row.job_uid
+
+    def add(self, job_uid: UUID, circuit: Circuit) -> None:
+        place = self._session.scalar(
+            select(func.coalesce(func.max(CircuitRow.place), 0) + 1).where(CircuitRow.job_uid == job_uid)
+        )
+        row = CircuitRow(uid=circuit.uid, job_uid=job_uid, place=place or 1)
+        self._write(row, circuit)
+        row.stimuli = [StimulusRow(point=i, label=s.label, value=s.value) for i, s in enumerate(circuit.stimuli)]
+        row.pins = [
+            PinRow(place=i, cavity=p.cavity, wire_colour=p.wire_colour, role=p.role) for i, p in enumerate(circuit.pins)
+        ]
+        self._session.add(row)
+        self._session.flush()
+
+    def change(self, circuit: Circuit) -> None:
+        """Write a circuit's changed card. Cavities and the number of stimuli stay, since readings refer to them."""
+        row = self._row(circuit.uid)
+        self._write(row, circuit)
+        for pin_row in row.pins:
+            pin_row.role = None  # two pins may be exchanging their roles, which only one may hold at a time
+        self._session.flush()
+        for pin_row, pin in zip(row.pins, circuit.pins, strict=True):
+            pin_row.wire_colour, pin_row.role = pin.wire_colour, pin.role
+        for stimulus_row, stimulus in zip(row.stimuli, circuit.stimuli, strict=True):
+            stimulus_row.label, stimulus_row.value = stimulus.label, stimulus.value
+        self._session.flush()
+
+    def _row(self, uid: UUID) -> CircuitRow:
+        row = self._session.get(CircuitRow, uid)
+        if row is None:
+            raise NotFoundError("circuit", str(uid))
+        return row
+
+    @staticmethod
+    def _write(row: CircuitRow, circuit: Circuit) -> None:
+        row.name = circuit.name
+        row.family = circuit.family
+        row.reference_v = circuit.reference_v
+        row.pull_up_ohm = None if circuit.pull_up is None else circuit.pull_up.resistance_ohm
+        row.pull_up_to_v = None if circuit.pull_up is None else circuit.pull_up.to_v
+        row.sensor_type_uid = circuit.sensor.uid
+        row.live_channel = circuit.live_channel
+        row.live_full_scale_v = circuit.live_full_scale_v
+        row.sharers = circuit.sharers

@@ -1,0 +1,113 @@
+"""Vehicles and the jobs that they are in for."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from uuid import UUID
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from irongauge.core.shop import Job, Vehicle
+from irongauge.errors import NotFoundError
+from irongauge.store.models import JobRow, VehicleRow
+from irongauge.store.repositories.shops import technician_of
+
+__all__ = ["JobRepository"]
+
+
+def _vehicle_of(row: VehicleRow) -> Vehicle:
+    return Vehicle(row.uid, row.tag, row.description, row.system_v, row.height_m)
+
+
+def _job_of(row: JobRow) -> Job:
+    reviewer = None if row.reviewed_by is None else technician_of(row.reviewed_by)
+    return Job(
+        row.uid,
+        row.number,
+        _vehicle_of(row.vehicle),
+        row.title,
+        row.received_on,
+        row.promised_on,
+        technician_of(row.technician),
+        row.handed_over_at,
+        reviewer,
+    )
+
+
+class JobRepository:
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def vehicles(self, shop_uid: UUID) -> tuple[Vehicle, ...]:
+        query = select(VehicleRow).where(VehicleRow.shop_uid == shop_uid).order_by(VehicleRow.tag)
+        return tuple(_vehicle_of(row) for row in self._session.scalars(query))
+
+    def vehicle(self, uid: UUID) -> Vehicle:
+        row = self._session.get(VehicleRow, uid)
+        if row is None:
+            raise NotFoundError("vehicle", str(uid))
+        return _vehicle_of(row)
+
+    def add_vehicle(self, shop_uid: UUID, vehicle: Vehicle) -> None:
+        self._session.add(
+            VehicleRow(
+                uid=vehicle.uid,
+                shop_uid=shop_uid,
+                tag=vehicle.tag,
+                description=vehicle.description,
+                system_v=vehicle.system_v,
+                height_m=vehicle.height_m,
+            )
+        )
+        self._session.flush()
+
+    def jobs(self, shop_uid: UUID) -> tuple[Job, ...]:
+        """All jobs, the open ones first, the soonest promised on top."""
+        query = (
+            select(JobRow)
+            .join(JobRow.vehicle)
+            .where(VehicleRow.shop_uid == shop_uid)
+            .order_by(JobRow.handed_over_at.is_not(None), JobRow.promised_on, JobRow.number)
+        )
+        return tuple(_job_of(row) for row in self._session.scalars(query))
+
+    def job(self, uid: UUID, *, lock: bool = False) -> Job:
+        """One job. With `lock`, nobody can hand it over or reopen it until this unit of work ends."""
+        query = select(JobRow).where(JobRow.uid == uid)
+        if lock:
+            query = query.with_for_update(read=True, of=JobRow)
+        row = self._session.scalars(query).first()
+        if row is None:
+            raise NotFoundError("job", str(uid))
+        return _job_of(row)
+
+    def add_job(self, job: Job, *, keep_number: bool = False) -> int:
+        """Add a job and give back its number: the next free one, or its own when `keep_number` and still free."""
+        row = JobRow(
+            uid=job.uid,
+            vehicle_uid=job.vehicle.uid,
+            title=job.title,
+            received_on=job.received_on,
+            promised_on=job.promised_on,
+            technician_uid=job.technician.uid,
+            handed_over_at=job.handed_over_at,
+            reviewed_by_uid=None if job.reviewed_by is None else job.reviewed_by.uid,
+        )
+        if keep_number:
+            row.number = job.number
+        self._session.add(row)
+        self._session.flush()
+        return row.number
+
+    def number_is_free(self, number: int) -> bool:
+        return self._session.scalar(select(JobRow.uid).where(JobRow.number == number)) is None
+
+    def hand_over(self, uid: UUID, at: datetime | None, reviewer_uid: UUID | None) -> None:
+        """Close the job, or reopen it with None and None."""
+        row = self._session.get(JobRow, uid, with_for_update={"of": JobRow})
+        if row is None:
+            raise NotFoundError("job", str(uid))
+        row.handed_over_at = at
+        row.reviewed_by_uid = reviewer_uid
+        self._session.flush()

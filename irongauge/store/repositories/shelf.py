@@ -1,0 +1,107 @@
+"""What stands on the Shelf: sensor types and instruments."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from irongauge.core.circuits import Family, Instrument, InstrumentKind, SensorType
+from irongauge.core.transfer import CurveKind, LinearCurve
+from irongauge.core.uncertainty import GaugeSpec, MeterSpec
+from irongauge.core.units import PressureBase, Quantity
+from irongauge.errors import NotFoundError
+from irongauge.store.models import InstrumentRow, SensorTypeRow
+
+__all__ = ["ShelfRepository", "sensor_type_of"]
+
+
+def sensor_type_of(row: SensorTypeRow) -> SensorType:
+    curve = LinearCurve(
+        CurveKind(row.curve_kind),
+        Quantity(row.quantity),
+        row.signal_low,
+        row.signal_high,
+        row.value_low,
+        row.value_high,
+        None if row.pressure_base is None else PressureBase(row.pressure_base),
+    )
+    return SensorType(
+        row.uid, row.name, row.maker, Family(row.family), row.supply_v, curve, row.tolerance_pct_span, row.source
+    )
+
+
+def _instrument_of(row: InstrumentRow) -> Instrument:
+    meter = gauge = None
+    if row.reading_pct is not None and row.digits is not None and row.counts is not None:
+        meter = MeterSpec(row.reading_pct, row.digits, row.counts)
+    if row.quantity is not None and row.full_scale is not None and row.full_scale_pct is not None:
+        gauge = GaugeSpec(Quantity(row.quantity), row.full_scale, row.full_scale_pct)
+    return Instrument(row.uid, InstrumentKind(row.kind), row.name, row.serial, meter, gauge, row.due)
+
+
+class ShelfRepository:
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def sensor_types(self, shop_uid: UUID) -> tuple[SensorType, ...]:
+        query = select(SensorTypeRow).where(SensorTypeRow.shop_uid == shop_uid).order_by(SensorTypeRow.name)
+        return tuple(sensor_type_of(row) for row in self._session.scalars(query))
+
+    def sensor_type(self, uid: UUID) -> SensorType:
+        row = self._session.get(SensorTypeRow, uid)
+        if row is None:
+            raise NotFoundError("sensor type", str(uid))
+        return sensor_type_of(row)
+
+    def add_sensor_type(self, shop_uid: UUID, sensor: SensorType) -> None:
+        curve = sensor.curve
+        self._session.add(
+            SensorTypeRow(
+                uid=sensor.uid,
+                shop_uid=shop_uid,
+                name=sensor.name,
+                maker=sensor.maker,
+                family=sensor.family,
+                supply_v=sensor.supply_v,
+                curve_kind=curve.kind,
+                quantity=curve.quantity,
+                pressure_base=curve.pressure_base,
+                signal_low=curve.signal_low,
+                signal_high=curve.signal_high,
+                value_low=curve.value_low,
+                value_high=curve.value_high,
+                tolerance_pct_span=sensor.tolerance_pct_span,
+                source=sensor.source,
+            )
+        )
+        self._session.flush()
+
+    def instruments(self, shop_uid: UUID) -> tuple[Instrument, ...]:
+        query = (
+            select(InstrumentRow)
+            .where(InstrumentRow.shop_uid == shop_uid)
+            .order_by(InstrumentRow.kind.desc(), InstrumentRow.name)
+        )
+        return tuple(_instrument_of(row) for row in self._session.scalars(query))
+
+    def add_instrument(self, shop_uid: UUID, instrument: Instrument) -> None:
+        meter, gauge = instrument.meter, instrument.gauge
+        self._session.add(
+            InstrumentRow(
+                uid=instrument.uid,
+                shop_uid=shop_uid,
+                kind=instrument.kind,
+                name=instrument.name,
+                serial=instrument.serial,
+                reading_pct=meter.reading_pct if meter else None,
+                digits=meter.digits if meter else None,
+                counts=meter.counts if meter else None,
+                quantity=gauge.quantity if gauge else None,
+                full_scale=gauge.full_scale if gauge else None,
+                full_scale_pct=gauge.full_scale_pct if gauge else None,
+                due=instrument.due,
+            )
+        )
+        self._session.flush()

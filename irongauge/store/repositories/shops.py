@@ -1,0 +1,67 @@
+"""Shops and their technicians."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from uuid import UUID
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from irongauge.core.case import ShopLimits
+from irongauge.core.shop import Shop, Technician
+from irongauge.core.units import Quantity
+from irongauge.errors import NotFoundError
+from irongauge.store.models import ShopRow, TechnicianRow
+
+__all__ = ["ShopRepository", "technician_of"]
+
+
+def technician_of(row: TechnicianRow) -> Technician:
+    return Technician(row.uid, row.name)
+
+
+def _shop_of(row: ShopRow) -> Shop:
+    units = {Quantity(name): code for name, code in row.units.items()}
+    return Shop(row.uid, row.name, row.height_m, row.timezone, units, ShopLimits(**row.limits))
+
+
+class ShopRepository:
+    """One database may hold several shops; a server works for the first that was made."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def first(self) -> Shop | None:
+        row = self._session.scalars(select(ShopRow).order_by(ShopRow.made_at, ShopRow.uid).limit(1)).first()
+        return None if row is None else _shop_of(row)
+
+    def save(self, shop: Shop) -> None:
+        """Add the shop, or write its changed name, units and limits."""
+        self._session.merge(
+            ShopRow(
+                uid=shop.uid,
+                name=shop.name,
+                height_m=shop.height_m,
+                timezone=shop.timezone,
+                units={str(quantity): code for quantity, code in shop.units.items()},
+                limits=asdict(shop.limits),
+            )
+        )
+        self._session.flush()
+
+    def technicians(self, shop_uid: UUID) -> tuple[Technician, ...]:
+        rows = self._session.scalars(
+            select(TechnicianRow).where(TechnicianRow.shop_uid == shop_uid).order_by(TechnicianRow.name)
+        )
+        return tuple(technician_of(row) for row in rows)
+
+    def technician(self, uid: UUID) -> Technician:
+        row = self._session.get(TechnicianRow, uid)
+        if row is None:
+            raise NotFoundError("technician", str(uid))
+        return technician_of(row)
+
+    def add_technician(self, shop_uid: UUID, technician: Technician) -> None:
+        self._session.add(TechnicianRow(uid=technician.uid, shop_uid=shop_uid, name=technician.name))
+        self._session.flush()
