@@ -9,7 +9,7 @@ from enum import StrEnum
 from irongauge.core.actions import Action
 from irongauge.core.case import BenchCase
 from irongauge.core.circuits import Role
-from irongauge.core.faults import Finding, Rule, findings, possible_rules
+from irongauge.core.faults import Finding, Rule, consider
 from irongauge.core.judgement import Judgement, judge
 from irongauge.core.quantities import Mark, Slot
 from irongauge.core.sequence import Step, test_steps
@@ -99,7 +99,7 @@ def assess(case: BenchCase) -> Assessment:
     """Judge everything that is known of a circuit. Pure: the same case gives the same answer in any order of reading."""
     steps = test_steps(case)
     judgements = {slot: judge(case, reading) for slot, reading in case.readings.items()}
-    found = findings(case)
+    found, possible = consider(case, {slot: judgement.mark for slot, judgement in judgements.items()})
     explained = frozenset[Slot]().union(*(finding.explains for finding in found))
     failed = [step for step in steps if step.slot in judgements and judgements[step.slot].mark is Mark.FAIL]
     unexplained = tuple(step.slot for step in failed if step.slot not in explained)
@@ -116,7 +116,7 @@ def assess(case: BenchCase) -> Assessment:
         proofs,
         found,
         unexplained,
-        possible_rules(case),
+        possible,
         verdict,
         None if held or not missing else missing[0],
         again,

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from uuid import UUID
 
 from irongauge.core.actions import ACTIONS, Action, Answer
@@ -164,12 +165,16 @@ class BenchCase:
     # Which pin is which
 
     def role_of(self, cavity: str) -> Role | None:
-        return self._roles().get(cavity)
+        return self._roles.get(cavity)
 
     def pin_of(self, role: Role) -> Pin | None:
-        roles = self._roles()
-        return next((pin for pin in self.circuit.pins if roles.get(pin.cavity) is role), None)
+        return self._pins.get(role)
 
+    @cached_property
+    def _pins(self) -> dict[Role, Pin]:
+        return {self._roles[pin.cavity]: pin for pin in self.circuit.pins if pin.cavity in self._roles}
+
+    @cached_property
     def _roles(self) -> dict[str, Role]:
         """Roles as written on the circuit, and for pins without one what the answers so far leave no doubt about."""
         known = {pin.cavity: pin.role for pin in self.circuit.pins if pin.role is not None}

@@ -8,16 +8,15 @@ apart are one rule, named as such, with the inspection that would split them.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from irongauge.core.actions import Action
 from irongauge.core.case import BIAS_FROM_V, BenchCase
 from irongauge.core.circuits import Role
-from irongauge.core.judgement import judge
 from irongauge.core.quantities import Glow, Mark, Slot
 
-__all__ = ["CONDITIONS", "RULES", "Condition", "Finding", "Rule", "findings", "possible_rules"]
+__all__ = ["CONDITIONS", "RULES", "Condition", "Finding", "Rule", "consider"]
 
 REF, RET, SIG = Role.REFERENCE, Role.RETURN, Role.SIGNAL
 _SHORT_OHM = 50.0
@@ -25,6 +24,8 @@ _LOW_SHARE, _HIGH_SHARE = 0.05, 0.95  # of the reference: no healthy sensor sign
 _SAME_SIGNAL_SHARE = 0.1  # two signals this close, against what the stimuli should make, are one signal
 
 Answered = bool | None
+Marks = Mapping[Slot, Mark]
+Question = Callable[[BenchCase, Marks], Answered]
 
 
 @dataclass(frozen=True)
@@ -34,7 +35,7 @@ class Condition:
     code: str
     says: str
     reads: tuple[tuple[Action, Role | None], ...]
-    holds: Callable[[BenchCase], Answered]
+    holds: Question
 
 
 @dataclass(frozen=True)
@@ -63,29 +64,29 @@ class Finding:
     explains: frozenset[Slot]
 
 
-def _volts(action: Action, role: Role, holds: Callable[[BenchCase, float], bool]) -> Callable[[BenchCase], Answered]:
-    def ask(case: BenchCase) -> Answered:
+def _volts(action: Action, role: Role, holds: Callable[[BenchCase, float], bool]) -> Question:
+    def ask(case: BenchCase, _marks: Marks) -> Answered:
         volts = case.at(action, role)
         return None if volts is None else holds(case, volts)
 
     return ask
 
 
-def _glow(action: Action, role: Role, *glows: Glow) -> Callable[[BenchCase], Answered]:
-    def ask(case: BenchCase) -> Answered:
+def _glow(action: Action, role: Role, *glows: Glow) -> Question:
+    def ask(case: BenchCase, _marks: Marks) -> Answered:
         glow = case.glow_at(action, role)
         return None if glow is None else glow in glows
 
     return ask
 
 
-def _marked(action: Action, role: Role | None, *marks: Mark) -> Callable[[BenchCase], Answered]:
+def _marked(action: Action, role: Role | None, *wanted: Mark) -> Question:
     """True when the readings of that action include one of these marks; no while they are all of another."""
 
-    def ask(case: BenchCase) -> Answered:
+    def ask(case: BenchCase, marks: Marks) -> Answered:
         slots = _slots(case, action, role)
-        found = [judge(case, case.readings[slot]).mark for slot in slots if slot in case.readings]
-        if any(mark in marks for mark in found):
+        found = [marks[slot] for slot in slots if slot in marks]
+        if any(mark in wanted for mark in found):
             return True
         return False if found and len(found) == len(slots) else None
 
@@ -104,10 +105,10 @@ def _slots(case: BenchCase, action: Action, role: Role | None) -> list[Slot]:
     return [Slot(action, pin.cavity)]
 
 
-def _signal_share(low: float, high: float) -> Callable[[BenchCase], Answered]:
+def _signal_share(low: float, high: float) -> Question:
     """True when every plugged-in signal read so far lies in this share of the reference."""
 
-    def ask(case: BenchCase) -> Answered:
+    def ask(case: BenchCase, _marks: Marks) -> Answered:
         shares = [
             (volts - (case.at(Action.MATED_V, RET) or 0.0)) / case.driven_reference_v
             for point in case.points()
@@ -130,7 +131,7 @@ def _signal_errors(case: BenchCase) -> list[tuple[float, float]] | None:
     return pairs if len(pairs) > 1 else None
 
 
-def _stuck(case: BenchCase) -> Answered:
+def _stuck(case: BenchCase, _marks: Marks) -> Answered:
     pairs = _signal_errors(case)
     if pairs is None:
         return None
@@ -139,7 +140,7 @@ def _stuck(case: BenchCase) -> Answered:
     return wanted_v > 0 and seen_v < _SAME_SIGNAL_SHARE * wanted_v
 
 
-def _constant_error(case: BenchCase) -> Answered:
+def _constant_error(case: BenchCase, _marks: Marks) -> Answered:
     pairs = _signal_errors(case)
     if pairs is None:
         return None
@@ -148,17 +149,17 @@ def _constant_error(case: BenchCase) -> Answered:
     return max(errors) - min(errors) <= tolerance_v
 
 
-def _one_stimulus(case: BenchCase) -> Answered:
+def _one_stimulus(case: BenchCase, _marks: Marks) -> Answered:
     return _signal_errors(case) is None
 
 
-def _has_pull_up(case: BenchCase) -> Answered:
+def _has_pull_up(case: BenchCase, _marks: Marks) -> Answered:
     return case.circuit.pull_up is not None
 
 
-def _inverted(code: str) -> Callable[[BenchCase], Answered]:
-    def ask(case: BenchCase) -> Answered:
-        answer = CONDITIONS[code].holds(case)
+def _inverted(code: str) -> Question:
+    def ask(case: BenchCase, marks: Marks) -> Answered:
+        answer = CONDITIONS[code].holds(case, marks)
         return None if answer is None else not answer
 
     return ask
@@ -448,23 +449,20 @@ RULES = (
 )  # fmt: skip
 
 
-def _answers(case: BenchCase, rule: Rule) -> list[Answered]:
-    return [CONDITIONS[code].holds(case) for code in rule.when]
+def consider(case: BenchCase, marks: Marks) -> tuple[tuple[Finding, ...], tuple[Rule, ...]]:
+    """The rules that stand on the readings of this case, and those that no reading has ruled out.
+
+    `marks` is what each reading in force was judged. Both answers keep the order of the table.
+    """
+    answers = {code: condition.holds(case, marks) for code, condition in CONDITIONS.items()}
+    standing = [rule for rule in RULES if all(answers[code] for code in rule.when)]
+    possible = tuple(rule for rule in RULES if not any(answers[code] is False for code in rule.when))
+    return tuple(_finding(case, rule) for rule in standing), possible
 
 
-def findings(case: BenchCase) -> tuple[Finding, ...]:
-    """The rules that stand on the readings of this case, in the order of the table."""
-    found = []
-    for rule in RULES:
-        if all(_answers(case, rule)):
-            conditions = [CONDITIONS[code] for code in rule.when]
-            pairs = [*(pair for c in conditions for pair in c.reads), *rule.also_explains]
-            slots = frozenset(slot for action, role in pairs for slot in _slots(case, action, role))
-            because = ", and ".join(c.says for c in conditions if c.reads)
-            found.append(Finding(rule, f"Because {because}.", slots))
-    return tuple(found)
-
-
-def possible_rules(case: BenchCase) -> tuple[Rule, ...]:
-    """The rules that no reading of this case has ruled out."""
-    return tuple(rule for rule in RULES if False not in _answers(case, rule))
+def _finding(case: BenchCase, rule: Rule) -> Finding:
+    conditions = [CONDITIONS[code] for code in rule.when]
+    pairs = [*(pair for c in conditions for pair in c.reads), *rule.also_explains]
+    slots = frozenset(slot for action, role in pairs for slot in _slots(case, action, role))
+    because = ", and ".join(c.says for c in conditions if c.reads)
+    return Finding(rule, f"Because {because}.", slots)

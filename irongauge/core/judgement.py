@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import cached_property
 
 from irongauge.core.actions import ACTIONS, Action, Answer
 from irongauge.core.case import BenchCase, glow_of
@@ -28,14 +29,22 @@ _FULL_SCALE_SHARE = 0.98
 _PULLED_DOWN_V = 0.1
 
 
+# What is said of a reading. Some of it is worked out only when a page asks, since most pages need the mark alone.
+Words = str | Callable[[], str]
+
+
+def _spoken(words: Words) -> str:
+    return words if isinstance(words, str) else words()
+
+
 @dataclass(frozen=True)
 class WindowExpectation:
     """Numbers that would do, in the fixed unit of the reading, with what it means to be inside, below or above."""
 
     window: Limits
-    inside: str
-    below: str
-    above: str
+    inside: Words
+    below: Words
+    above: Words
     other_u: float = 0.0
     aim: float | None = None
 
@@ -56,9 +65,14 @@ class Judgement:
     """What one reading is worth. `uncertainty` is expanded (k = 2), in the fixed unit; None for a glow."""
 
     mark: Mark
-    sentence: str
+    words: Words = field(compare=False, repr=False)
     expectation: Expectation | None
     uncertainty: float | None = None
+
+    @cached_property
+    def sentence(self) -> str:
+        """The reason, in a sentence with the numbers."""
+        return _spoken(self.words)
 
 
 def expect(case: BenchCase, slot: Slot) -> Expectation | None:
@@ -83,7 +97,10 @@ def judge(case: BenchCase, reading: Reading) -> Judgement:
         COVERAGE_K * combine(_instrument_u(case, reading, end), expectation.other_u) for end in (window.low, window.high)
     ]
     mark = guarded_mark(value, window, *guards)
-    sentence = _window_sentence(case, reading, expectation, mark, value, guards)
+
+    def sentence() -> str:
+        return _window_sentence(case, reading, expectation, mark, value, guards)
+
     return Judgement(mark, sentence, expectation, uncertainty if math.isfinite(uncertainty) else None)
 
 
@@ -100,6 +117,8 @@ def number_text(case: BenchCase, slot: Slot, value: float) -> str:
 def window_text(case: BenchCase, slot: Slot, window: Limits) -> str:
     """`4.75 to 5.25 V`, `at most 100 mV`, `at least 4.90 V`."""
     low, high = number_text(case, slot, window.low), number_text(case, slot, window.high)
+    if low.endswith(" V") and high.endswith(" V") and math.isfinite(window.low + window.high):
+        return f"{window.low:.2f} to {window.high:.2f} V"
     if math.isinf(window.high):
         return f"at least {low}"
     if math.isinf(window.low):
@@ -132,7 +151,7 @@ def _window_sentence(  # noqa: PLR0913  what is said, in order
         if wanted.aim is not None and value > wanted.aim:
             note = f" Above the {number_text(case, reading.slot, wanted.aim)} that a clean joint gives: look at it."
         fits = f"{shown}, {window} wanted" if window.startswith("at ") else f"{shown} is within {window}"
-        return f"{fits}. {wanted.inside}{note}"
+        return f"{fits}. {_spoken(wanted.inside)}{note}"
     if mark is Mark.UNDECIDED:
         near_low = abs(value - wanted.window.low) < abs(value - wanted.window.high)
         guard = guards[0] if near_low else guards[1]
@@ -143,11 +162,11 @@ def _window_sentence(  # noqa: PLR0913  what is said, in order
         )
     low = value < wanted.window.low
     if math.isinf(value):
-        return f"Over range, where {window} is wanted. {wanted.above}"
+        return f"Over range, where {window} is wanted. {_spoken(wanted.above)}"
     gap = wanted.window.low - value if low else value - wanted.window.high
     side = "below" if low else "above"
     gap_text = number_text(case, reading.slot, gap).removesuffix(" absolute")
-    return f"{shown} is {gap_text} {side} what is wanted ({window}). {wanted.below if low else wanted.above}"
+    return f"{shown} is {gap_text} {side} what is wanted ({window}). {_spoken(wanted.below if low else wanted.above)}"
 
 
 def _unexpected(case: BenchCase, reading: Reading) -> Judgement:
@@ -318,16 +337,18 @@ def _signal_at(case: BenchCase, slot: Slot, point: int) -> WindowExpectation:
     applied = case.stimulus_value(point)
     expected_v = curve.value_to_signal_v(applied, reference_v) + return_v
     tolerance_v = sensor.tolerance_pct_span / 100 * curve.span_v(reference_v)
-    says = ""
     measured_v = case.number(Action.MATED_V, slot.cavity, point)
-    if measured_v is not None:
+
+    def says() -> str:
+        if measured_v is None:
+            return ""
         seen = curve.signal_v_to_value(measured_v - return_v, reference_v)
         basis = (
             "the reference not measured plugged in, so nominal"
             if case.at(Action.MATED_V, Role.REFERENCE) is None
             else "the measured reference"
         )
-        says = (
+        return (
             f"With {basis} ({show_volts(reference_v)} across the sensor) that is {case.value_text(seen)}; "
             f"{case.value_text(applied)} is applied, so {show_volts(expected_v)} is expected."
         )
@@ -358,15 +379,18 @@ def _live_v(case: BenchCase, slot: Slot) -> Expectation | None:
     signal_v = case.at(Action.MATED_V, Role.SIGNAL, slot.point)
     if signal_v is None:
         return None
-    seen_v = signal_v - (case.at(Action.MATED_V, Role.RETURN) or 0.0)
-    seen_v = min(max(seen_v, 0.0), case.circuit.live_full_scale_v)
+    # The controller reads against its own ground. A drop in the return may lie on either side of that ground, so live
+    # data may show the pin's volts with the drop or without it.
+    return_v = case.at(Action.MATED_V, Role.RETURN) or 0.0
+    full_v = case.circuit.live_full_scale_v
+    low_v, high_v = (min(max(signal_v - part, 0.0), full_v) for part in (max(return_v, 0.0), min(return_v, 0.0)))
     match_v = case.limits.live_match_mv / 1000
     differs = "The controller sees other volts than the pin has: wrong channel, or a bad joint between them."
     signal = case.pin_of(Role.SIGNAL)
     reading = None if signal is None else case.readings.get(Slot(Action.MATED_V, signal.cavity, slot.point))
     other_u = 0.0 if reading is None else _instrument_u(case, reading, signal_v)
     return WindowExpectation(
-        Limits(seen_v - match_v, seen_v + match_v), "The controller sees what the pin has.", differs, differs, other_u
+        Limits(low_v - match_v, high_v + match_v), "The controller sees what the pin has.", differs, differs, other_u
     )
 
 
@@ -375,9 +399,14 @@ def _live_value(case: BenchCase, slot: Slot) -> Expectation | None:
     if live_v is None:
         return None
     curve = case.circuit.sensor.curve
-    value = curve.signal_v_to_value(live_v, case.driven_reference_v)
+    reference_v = case.at(Action.MATED_V, Role.REFERENCE) or case.circuit.reference_v
+    value = curve.signal_v_to_value(live_v, reference_v)
     part = case.limits.live_scaling_pct_span / 100 * curve.span
-    differs = f"From {show_volts(live_v)} this sensor's curve makes {case.value_text(value)}: the scaling is another one."
+
+    def differs() -> str:
+        made = case.value_text(value)
+        return f"From {show_volts(live_v)} this sensor's curve makes {made}: the scaling is another one."
+
     return WindowExpectation(
         Limits(value - part, value + part), "The controller's scaling fits this sensor's curve.", differs, differs
     )

@@ -8,6 +8,7 @@ each stimulus. A reading that can hurt something is not offered until an earlier
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 from irongauge.core.actions import ACTIONS, Action, ActionSpec
 from irongauge.core.case import BIAS_FROM_V, BenchCase
@@ -21,11 +22,23 @@ __all__ = ["Step", "is_allowed", "test_steps"]
 class Step:
     """One reading that is wanted, with how to ask for it."""
 
+    case: BenchCase
     slot: Slot
     spec: ActionSpec
-    ask: str
     title: str
     cautions: tuple[str, ...]
+
+    @cached_property
+    def ask(self) -> str:
+        """What the technician is asked to do, with the pin and the stimulus named."""
+        ask = self.spec.ask
+        if self.slot.cavity is not None:
+            ask = ask.format(pin=self.case.pin_name(self.slot.cavity))
+        if self.slot.point is not None:
+            label = self.case.circuit.stimuli[self.slot.point].label
+            applied = self.case.value_text(self.case.stimulus_value(self.slot.point))
+            ask = f"{label[:1].upper()}{label[1:]}: {applied}. {ask}"
+        return ask
 
 
 def test_steps(case: BenchCase) -> tuple[Step, ...]:
@@ -33,7 +46,7 @@ def test_steps(case: BenchCase) -> tuple[Step, ...]:
     slots = [Slot(Action.BATTERY_V), Slot(Action.BATTERY_LAMP)]
     slots += [Slot(Action.OPEN_V, pin.cavity) for pin in case.circuit.pins]
     slots += _lamp_negative_slots(case)
-    slots += _lamp_positive_slots(case)
+    slots += _lamp_positive_slots(case, planned=True)
     slots += _signal_wire_slots(case)
     slots += _follow_up_slots(case)
     slots += _plugged_in_slots(case)
@@ -94,12 +107,15 @@ def _lamp_negative_slots(case: BenchCase) -> list[Slot]:
     return [Slot(action, c) for c in cavities for action in (Action.LAMP_NEGATIVE, Action.LAMP_NEGATIVE_V)]
 
 
-def _lamp_positive_slots(case: BenchCase) -> list[Slot]:
-    """Only on wires read as undriven: never where the pin may be the reference (it would lift the shared rail)."""
+def _lamp_positive_slots(case: BenchCase, *, planned: bool = False) -> list[Slot]:
+    """Only on wires read as undriven: never where the pin may be the reference (it would lift the shared rail).
+
+    With `planned`, also on wires whose role is written on the card and that have not been read yet.
+    """
     cavities = []
     for pin in case.circuit.pins:
         read = case.number(Action.OPEN_V, pin.cavity) is not None
-        if read and pin.role is not Role.REFERENCE and not _is_driven(case, pin.cavity):
+        if (read or (planned and pin.role is not None)) and pin.role is not Role.REFERENCE and not _is_driven(case, pin.cavity):
             # A pin of unknown role is asked only when another pin has been found to be driven.
             others_driven = any(_is_driven(case, p.cavity) for p in case.circuit.pins)
             if (pin.role is not None or others_driven) and not _expects_bias(case, pin.cavity):
@@ -148,15 +164,11 @@ def _plugged_in_slots(case: BenchCase) -> list[Slot]:
 
 def _step(case: BenchCase, slot: Slot) -> Step:
     spec = ACTIONS[Action(slot.action)]
-    ask, title = spec.ask, spec.title
+    title, cautions = spec.title, spec.cautions
     if slot.cavity is not None:
-        ask = ask.format(pin=case.pin_name(slot.cavity))
         role = case.role_of(slot.cavity)
-        title = f"{title}: {role or 'pin'} {slot.cavity}" if role is None else f"{title}: {role} ({slot.cavity})"
-    cautions = spec.cautions
+        title = f"{title}: pin {slot.cavity}" if role is None else f"{title}: {role} ({slot.cavity})"
     if slot.point is not None:
-        stimulus = case.circuit.stimuli[slot.point]
-        title = f"{title}, {stimulus.label}"
-        ask = f"{stimulus.label[:1].upper()}{stimulus.label[1:]}: {case.value_text(case.stimulus_value(slot.point))}. {ask}"
+        title = f"{title}, {case.circuit.stimuli[slot.point].label}"
         cautions = (*cautions, *(c for c in ACTIONS[Action.LIVE_V].cautions if c not in cautions))
-    return Step(slot, spec, ask, title, cautions)
+    return Step(case, slot, spec, title, cautions)

@@ -26,6 +26,7 @@ __all__ = [
     "absolute_to_gauge_kpa",
     "from_fixed",
     "gauge_to_absolute_kpa",
+    "load_tables",
     "show",
     "show_volts",
     "standard_atmosphere_kpa",
@@ -135,6 +136,12 @@ def from_fixed(value: float, code: str) -> float:
     """A value in the fixed unit of its quantity, in the named unit: the inverse of `to_fixed`."""
     scale, offset = _affine(code)
     return (value - offset) / scale
+
+
+def load_tables() -> None:
+    """Have every unit's coefficients at hand, so that no page waits for them."""
+    for unit in _TABLE:
+        _affine(unit.code)
 
 
 def show(value: float, code: str, decimals: int | None = None) -> str:

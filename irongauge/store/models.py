@@ -287,7 +287,7 @@ class ReadingRow(Base):
         CheckConstraint("(value IS NULL) <> (word IS NULL)", name="value_or_word"),
         CheckConstraint("(value IS NULL) = (unit IS NULL)", name="value_has_unit"),
         CheckConstraint(
-            f"word IN ({', '.join(repr(str(g)) for g in Glow)}) "
+            f"word IS NULL OR word IN ({', '.join(repr(str(g)) for g in Glow)}) "
             f"AND action IN ('battery_lamp', 'lamp_negative', 'lamp_positive') "
             f"OR word = '{OVER_RANGE}' AND action = 'off_ohm'",
             name="word_known",

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Literal
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from irongauge.core.shop import Job, Vehicle
@@ -72,11 +73,11 @@ class JobRepository:
         )
         return tuple(_job_of(row) for row in self._session.scalars(query))
 
-    def job(self, uid: UUID, *, lock: bool = False) -> Job:
-        """One job. With `lock`, nobody can hand it over or reopen it until this unit of work ends."""
+    def job(self, uid: UUID, lock: Literal["share", "update"] | None = None) -> Job:
+        """One job. Until this unit of work ends, `share` keeps others from handing it over, `update` from adding too."""
         query = select(JobRow).where(JobRow.uid == uid)
-        if lock:
-            query = query.with_for_update(read=True, of=JobRow)
+        if lock is not None:
+            query = query.with_for_update(read=lock == "share", of=JobRow)
         row = self._session.scalars(query).first()
         if row is None:
             raise NotFoundError("job", str(uid))
@@ -98,6 +99,10 @@ class JobRepository:
             row.number = job.number
         self._session.add(row)
         self._session.flush()
+        if keep_number:  # later jobs count on from the highest number in use
+            self._session.execute(
+                text("SELECT setval(pg_get_serial_sequence('job', 'number'), (SELECT max(number) FROM job))")
+            )
         return row.number
 
     def number_is_free(self, number: int) -> bool:
@@ -105,7 +110,7 @@ class JobRepository:
 
     def hand_over(self, uid: UUID, at: datetime | None, reviewer_uid: UUID | None) -> None:
         """Close the job, or reopen it with None and None."""
-        row = self._session.get(JobRow, uid, with_for_update={"of": JobRow})
+        row = self._session.scalars(select(JobRow).where(JobRow.uid == uid).with_for_update(of=JobRow)).first()
         if row is None:
             raise NotFoundError("job", str(uid))
         row.handed_over_at = at

@@ -207,7 +207,7 @@ def upgrade() -> None:
     sa.CheckConstraint("state IN ('battery off', 'key off', 'key on, engine off', 'idle')", name=op.f('ck_reading_state_known')),
     sa.CheckConstraint("stimulus_value > '-Infinity' AND stimulus_value < 'Infinity'", name=op.f('ck_reading_stimulus_value_finite')),
     sa.CheckConstraint("value > '-Infinity' AND value < 'Infinity'", name=op.f('ck_reading_value_finite')),
-    sa.CheckConstraint("word IN ('dark', 'dim', 'bright') AND action IN ('battery_lamp', 'lamp_negative', 'lamp_positive') OR word = 'OL' AND action = 'off_ohm'", name=op.f('ck_reading_word_known')),
+    sa.CheckConstraint("word IS NULL OR word IN ('dark', 'dim', 'bright') AND action IN ('battery_lamp', 'lamp_negative', 'lamp_positive') OR word = 'OL' AND action = 'off_ohm'", name=op.f('ck_reading_word_known')),
     sa.CheckConstraint('(supersedes_uid IS NULL) = (reason IS NULL)', name=op.f('ck_reading_supersedes_says_why')),
     sa.CheckConstraint('(value IS NULL) <> (word IS NULL)', name=op.f('ck_reading_value_or_word')),
     sa.CheckConstraint('(value IS NULL) = (unit IS NULL)', name=op.f('ck_reading_value_has_unit')),

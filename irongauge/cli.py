@@ -1,0 +1,149 @@
+"""The commands behind `./iron demo` and `./iron serve`, and the two that stand alone: migrate, load-demo.
+
+Each parses its arguments, calls what does the work, and turns a set-up problem into one clear line.
+"""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import gc
+import importlib
+import os
+import shutil
+import signal
+import socket
+import sys
+import threading
+from collections.abc import Iterator, Sequence
+from types import FrameType
+from typing import NoReturn
+
+from irongauge.errors import SetupError
+from irongauge.settings import Settings, get_settings, read_secret
+
+__all__ = ["main"]
+
+
+def main(arguments: Sequence[str]) -> int:
+    parser = argparse.ArgumentParser(prog="./iron", description="Iron Gauge")
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name, meaning in (
+        ("demo", "load the demo shop and serve it"),
+        ("serve", "serve the shop's own data with several worker processes"),
+        ("migrate", "bring the database to the newest tables"),
+        ("load-demo", "load the demo shop into an empty database"),
+    ):
+        commands.add_parser(name, help=meaning)
+    command = parser.parse_args(arguments).command
+    gc.disable()  # nothing made while starting is garbage; looking for it costs a tenth of the start
+    signal.signal(signal.SIGTERM, _leave)
+    settings = get_settings()
+    try:
+        if command in {"demo", "serve"}:
+            _check_port(settings)
+            # The database takes as long to start as the application to load, so they do it side by side.
+            threading.Thread(target=importlib.import_module, args=("irongauge.web.app",), daemon=True).start()
+        with _database_url(settings) as url:
+            os.environ["DATABASE_URL"] = url
+            get_settings.cache_clear()
+            _prepare_database(url, demo=command in {"demo", "load-demo"})
+            if command in {"demo", "serve"}:
+                read_secret(settings)
+                _serve(settings, workers=1 if command == "demo" else settings.workers)
+    except SetupError as error:
+        print(f"iron: {error}", file=sys.stderr)
+        return 1
+    except OSError as error:
+        print(f"iron: {error.strerror or error} ({error.filename or 'system'}). {_hint(settings)}", file=sys.stderr)
+        return 1
+    except KeyboardInterrupt:
+        pass
+    return 0
+
+
+def _leave(_signal: int, _frame: FrameType | None) -> NoReturn:
+    """Leave as after Ctrl-C, so that the database is stopped on the way out."""
+    raise KeyboardInterrupt
+
+
+def _hint(settings: Settings) -> str:
+    free_mb = shutil.disk_usage(settings.local_dir.parent).free // 1_000_000
+    return f"{free_mb} MB are free on the disk of {settings.local_dir}."
+
+
+def _check_port(settings: Settings) -> None:
+    family = socket.AF_INET6 if ":" in settings.host else socket.AF_INET
+    with socket.socket(family) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((settings.host, settings.port))
+        except OSError as error:
+            raise SetupError(
+                f"Port {settings.port} on {settings.host} cannot be used ({error.strerror}). Stop the program that has it, "
+                f"or choose another port: IRON_PORT={settings.port + 1} ./iron demo"
+            ) from error
+
+
+@contextlib.contextmanager
+def _database_url(settings: Settings) -> Iterator[str]:
+    """The database to use: DATABASE_URL, else the private cluster, started and stopped here."""
+    if settings.database_url:
+        yield settings.database_url
+        return
+    from irongauge.store.cluster import Cluster  # noqa: PLC0415  not needed with a database of somebody else's
+
+    with Cluster(settings.local_dir).running() as url:
+        yield url
+
+
+def _prepare_database(url: str, *, demo: bool) -> None:
+    from sqlalchemy.exc import OperationalError  # noqa: PLC0415  a wrong command must not wait for these imports
+
+    from irongauge.demo import load_demo  # noqa: PLC0415
+    from irongauge.store.database import Database  # noqa: PLC0415
+    from irongauge.store.migrate import migrate  # noqa: PLC0415
+
+    database = Database(url)
+    try:
+        migrate(database.engine)
+        if demo:
+            load_demo(database)
+    except OperationalError as error:
+        problem = str(error.orig).strip().splitlines()[0] if error.orig else "no answer"
+        raise SetupError(f"The database does not answer: {problem} Check DATABASE_URL and that the server runs.") from error
+    finally:
+        database.close()
+
+
+def _serve(settings: Settings, workers: int) -> None:
+    import uvicorn  # noqa: PLC0415
+
+    gc.enable()
+    gc.freeze()
+
+    class AnnouncingServer(uvicorn.Server):
+        async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+            await super().startup(sockets)
+            if self.started:
+                _announce(settings)
+
+    options = {
+        "host": settings.host,
+        "port": settings.port,
+        "factory": True,
+        "log_level": "warning",
+        "access_log": False,
+        "server_header": False,
+        "timeout_graceful_shutdown": 3,
+    }
+    if workers == 1:
+        AnnouncingServer(uvicorn.Config("irongauge.web.app:create_app", **options)).run()  # type: ignore[arg-type]
+        return
+    _announce(settings)
+    uvicorn.run("irongauge.web.app:create_app", workers=workers, **options)  # type: ignore[arg-type]
+
+
+def _announce(settings: Settings) -> None:
+    host = f"[{settings.host}]" if ":" in settings.host else settings.host
+    print(f"Iron Gauge is ready: http://{host}:{settings.port}  (Ctrl-C stops it)", flush=True)

@@ -1,0 +1,48 @@
+"""A job with everything that belongs to it: what is written to a file, and read back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from irongauge.core.circuits import Circuit, Instrument
+from irongauge.core.quantities import Reading
+from irongauge.core.shop import Job, Technician
+
+__all__ = ["CircuitRecord", "JobRecord"]
+
+
+@dataclass(frozen=True)
+class CircuitRecord:
+    """A circuit and every reading ever taken on it, superseded ones too, oldest first."""
+
+    circuit: Circuit
+    readings: tuple[Reading, ...]
+
+
+@dataclass(frozen=True)
+class JobRecord:
+    """One job, whole. `technicians` and `instruments` are those that the job or its readings name."""
+
+    job: Job
+    technicians: tuple[Technician, ...]
+    instruments: tuple[Instrument, ...]
+    circuits: tuple[CircuitRecord, ...]
+
+    def __post_init__(self) -> None:
+        people = {t.uid for t in self.technicians}
+        tools = {i.uid for i in self.instruments}
+        for record in self.circuits:
+            before: set[object] = set()
+            for reading in record.readings:
+                if reading.technician_uid not in people:
+                    self._broken(record, "names a technician who is not in the file")
+                if {reading.instrument_uid, reading.stimulus_instrument_uid} - tools - {None}:
+                    self._broken(record, "names an instrument that is not in the file")
+                if reading.supersedes_uid is not None and reading.supersedes_uid not in before:
+                    self._broken(record, "supersedes one that does not come before it")
+                before.add(reading.uid)
+
+    @staticmethod
+    def _broken(record: CircuitRecord, how: str) -> None:
+        msg = f"a reading of circuit “{record.circuit.name}” {how}"
+        raise ValueError(msg)

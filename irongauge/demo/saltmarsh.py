@@ -1,0 +1,320 @@
+"""Saltmarsh Depot: four machines, a job each in different states, a dozen circuits with believable readings.
+
+Makers, people and serial numbers are invented. Readings are written as a technician would type them, and are put
+through the same parsing and the same order of steps as on the Bench. Dates are counted from today.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from datetime import date, datetime, time, timedelta
+from uuid import UUID, uuid5
+from zoneinfo import ZoneInfo
+
+from irongauge.core.actions import ACTIONS, Action, Answer, Probe
+from irongauge.core.assessment import assess
+from irongauge.core.circuits import Circuit, Family, Instrument, InstrumentKind, Pin, PullUp, Role, SensorType, Stimulus
+from irongauge.core.quantities import Reading, Reason, Slot
+from irongauge.core.shop import Job, Shop, Technician, Vehicle
+from irongauge.core.transfer import CurveKind, LinearCurve
+from irongauge.core.uncertainty import GaugeSpec, MeterSpec
+from irongauge.core.units import PressureBase, Quantity, standard_atmosphere_kpa
+from irongauge.store.database import Database
+from irongauge.store.repositories import Store
+from irongauge.workflows.bench import parse_answer
+from irongauge.workflows.view import bench_case, today
+
+__all__ = ["load_demo"]
+
+_NAMESPACE = UUID("5b0f6a7e-2c1d-4c57-9a52-7e5a17a4d0e0")
+_ZONE = "Europe/London"
+
+
+def _uid(name: str) -> UUID:
+    return uuid5(_NAMESPACE, name)
+
+
+SHOP = Shop(_uid("shop"), "Saltmarsh Depot", 12.0, _ZONE)
+OTTOLINE, BRAM, SUNNIVA = (
+    Technician(_uid(name), name) for name in ("Ottoline Marsh", "Bram Keldby", "Sunniva Okonkwo-Reay")
+)
+
+_RATIO, _VOLTS = CurveKind.RATIO, CurveKind.VOLTS
+_GAUGE, _ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
+
+
+def _pressure(kind: CurveKind, low: float, high: float, kpa: tuple[float, float], base: PressureBase) -> LinearCurve:
+    return LinearCurve(kind, Quantity.PRESSURE, low, high, *kpa, base)
+
+
+def _sensor(name: str, maker: str, family: Family, curve: LinearCurve, tolerance_pct: float) -> SensorType:
+    return SensorType(_uid(name), name, maker, family, 5.0, curve, tolerance_pct, f"{maker} data sheet, as printed")
+
+
+_AMPLIFIED, _WIPER = Family.RATIOMETRIC_3W, Family.POTENTIOMETER_3W
+P10 = _sensor("Orrin P10, 0–10 bar", "Orrin", _AMPLIFIED, _pressure(_RATIO, 0.1, 0.9, (0, 1000), _GAUGE), 2.0)
+P250 = _sensor("Orrin P250, 0–250 bar", "Orrin", _AMPLIFIED, _pressure(_RATIO, 0.1, 0.9, (0, 25000), _GAUGE), 1.5)
+B25 = _sensor("Orrin B25, 20–250 kPa absolute", "Orrin", _AMPLIFIED, _pressure(_VOLTS, 0.4, 4.65, (20, 250), _ABSOLUTE), 2.0)
+T90 = _sensor(
+    "Fellgate T90, 0–90°", "Fellgate", _WIPER, LinearCurve(_RATIO, Quantity.ANGLE, 0.1, 0.9, 0.0, 90.0), 3.0
+)
+L50 = _sensor(
+    "Fellgate L50, 0–50 mm", "Fellgate", _WIPER, LinearCurve(_RATIO, Quantity.LENGTH, 0.1, 0.9, 0.0, 0.05), 3.0
+)
+SENSORS = (P10, P250, B25, T90, L50)
+
+
+def _instruments(day: date) -> dict[str, Instrument]:
+    meter, lamp, gauge = InstrumentKind.METER, InstrumentKind.LAMP, InstrumentKind.GAUGE
+    kpa = Quantity.PRESSURE
+    made = (
+        Instrument(_uid("m4"), meter, "Meter 4", "TP-20417", MeterSpec(0.3, 2, 6000), due=day + timedelta(days=141)),
+        Instrument(_uid("m2"), meter, "Meter 2 (spare)", "TP-08833", MeterSpec(0.8, 3, 2000), due=day - timedelta(days=23)),
+        Instrument(_uid("l1"), lamp, "Lamp 1", ""),
+        Instrument(_uid("g16"), gauge, "Dial 16 bar", "HW-551", None, GaugeSpec(kpa, 1600, 0.5), day + timedelta(days=63)),
+        Instrument(_uid("g250"), gauge, "Dial 250 bar", "HW-560", None, GaugeSpec(kpa, 25000, 0.5), day + timedelta(days=63)),
+        Instrument(_uid("gv"), gauge, "Hand pump dial", "HW-302", None, GaugeSpec(kpa, 250, 0.6), day + timedelta(days=12)),
+    )
+    return {i.name: i for i in made}
+
+
+@dataclass(frozen=True)
+class _Plan:
+    """A circuit of the demo and what was read on it: by slot, as typed, as far as the technician came.
+
+    `stimulus` gives what the gauge showed at a point where it was not the planned value. `mistyped` names a slot that
+    was first entered wrongly.
+    """
+
+    circuit: Circuit
+    typed: dict[str, str] = field(default_factory=dict)
+    upto: int | None = None
+    gauge: str | None = None
+    stimulus: dict[int, float] = field(default_factory=dict)
+    mistyped: dict[str, str] = field(default_factory=dict)
+
+
+_ROLES = (Role.REFERENCE, Role.RETURN, Role.SIGNAL)
+
+
+def _circuit(  # noqa: PLR0913  a circuit's card has these lines
+    job: str,
+    name: str,
+    sensor: SensorType,
+    colours: str,
+    stimuli: tuple[Stimulus, ...],
+    channel: str,
+    *,
+    cavities: str = "ABC",
+    roles: tuple[Role | None, ...] = _ROLES,
+    pull_up: PullUp | None = None,
+    sharers: str = "",
+) -> Circuit:
+    pins = tuple(
+        Pin(cavity, colour, role) for cavity, colour, role in zip(cavities, colours.split(), roles, strict=True)
+    )
+    return Circuit(
+        _uid(f"{job}/{name}"), name, sensor.family, pins, 5.0, sensor, stimuli, pull_up, channel, 5.0, sharers
+    )
+
+
+def _healthy(circuit: Circuit, *values: str, ref: str = "4.98", mated: str = "4.96", drop: str = "9mV") -> dict[str, str]:
+    """Readings of a good circuit. `values` are, per stimulus, signal volts, live volts and live value."""
+    v, r, s = (pin.cavity for pin in circuit.pins)
+    typed = {
+        "battery_v": "12.58",
+        "battery_lamp": "bright",
+        f"open_v:{v}": ref,
+        f"open_v:{r}": "1mV",
+        f"open_v:{s}": "4mV" if circuit.pull_up is None else f"{circuit.pull_up.to_v - 0.02:.2f}",
+        f"lamp_negative:{v}": "dim",
+        f"lamp_negative_v:{v}": "4.90",
+        f"lamp_positive:{r}": "bright",
+        f"lamp_positive:{s}": "dark",
+        f"live_lamp_positive_v:{s}": "5.00",
+        f"live_jumped_v:{s}": "0.01",
+        f"mated_v:{v}": mated,
+        f"mated_v:{r}": drop,
+    }
+    for point in range(len(circuit.stimuli)):
+        signal, live_v, live_value = values[3 * point : 3 * point + 3]
+        typed |= {f"mated_v:{s}:{point}": signal, f"live_v::{point}": live_v, f"live_value::{point}": live_value}
+    return typed
+
+
+def _launcher() -> list[_Plan]:
+    vented = Stimulus("vented", 0.0)
+    brake = _circuit("LT-7", "Brake line pressure", P10, "red black blue", (vented, Stimulus("pedal held", 450.0)), "AI 3",
+                     sharers="Throttle position, boost pressure")  # fmt: skip
+    winch = _circuit("LT-7", "Winch oil pressure", P250, "red/white black yellow",
+                     (Stimulus("drum idle", 0.0), Stimulus("holding the trailer", 12000.0)), "AI 4", cavities="123")  # fmt: skip
+    throttle = _circuit("LT-7", "Throttle position", T90, "violet brown green",
+                        (Stimulus("closed", 0.0), Stimulus("at the stop", 84.0)), "AI 1")  # fmt: skip
+    boost = _circuit("LT-7", "Boost pressure", B25, "red black white",
+                     (Stimulus("engine stopped", round(standard_atmosphere_kpa(12.0), 1)), Stimulus("hand pump", 180.0)), "AI 2",
+                     roles=(None, None, None), cavities="123")  # fmt: skip
+    winch_typed = _healthy(winch, "0.71", "0.71", "10.4", "2.60", "2.59", "131", drop="218mV")
+    boost_typed = _healthy(boost, "1.90", "1.89", "1.01", "3.35", "3.34", "1.79")
+    return [
+        _Plan(brake),
+        _Plan(winch, winch_typed, gauge="Dial 250 bar", upto=13),
+        _Plan(throttle, _healthy(throttle, "0.50", "0.50", "0.1", "4.20", "4.19", "83.9")),
+        _Plan(boost, boost_typed, upto=6, gauge="Hand pump dial"),
+    ]
+
+
+def _groomer() -> list[_Plan]:
+    tilt = _circuit("G-12", "Blade tilt angle", T90, "red grey green",
+                    (Stimulus("blade level", 45.0), Stimulus("blade at the left stop", 78.0)), "X2-1")  # fmt: skip
+    air = _circuit("G-12", "Manifold absolute pressure", B25, "red black yellow",
+                   (Stimulus("engine stopped", round(standard_atmosphere_kpa(1830.0), 1)), Stimulus("hand pump", 180.0)),
+                   "X2-4")  # fmt: skip
+    tiller = _circuit("G-12", "Tiller drive pressure", P250, "red blue white",
+                      (Stimulus("tiller stopped", 0.0), Stimulus("relief valve", 21000.0)), "X2-5", cavities="123",
+                      pull_up=PullUp(100_000.0, 5.0))  # fmt: skip
+    tilt_typed = _healthy(tilt, "2.49", "2.48", "44.8", "2.50", "2.49", "45.0")
+    air_typed = _healthy(air, "1.53", "1.52", "0.81", "3.36", "3.35", "1.80")
+    tiller_typed = _healthy(tiller, "0.51", "0.50", "0.3", "3.83", "3.82", "209.4")
+    for typed in (tilt_typed, air_typed, tiller_typed):
+        typed["battery_v"] = "25.1"
+    return [
+        _Plan(tilt, tilt_typed),
+        _Plan(air, air_typed, upto=13, gauge="Hand pump dial", mistyped={"open_v:A": "9.48"}),
+        _Plan(tiller, tiller_typed, gauge="Dial 250 bar"),
+    ]
+
+
+def _de_icer() -> list[_Plan]:
+    spray = _circuit("D-3", "Spray pressure", P10, "red black green",
+                     (Stimulus("vented", 0.0), Stimulus("pump at idle", 600.0)), "CH 7")  # fmt: skip
+    level = _circuit("D-3", "Tank level arm", L50, "orange black pink",
+                     (Stimulus("tank empty", 0.0), Stimulus("arm lifted by hand", 0.04)), "CH 8", cavities="123")  # fmt: skip
+    boom = _circuit("D-3", "Boom height angle", T90, "red brown yellow",
+                    (Stimulus("boom on its rest", 5.0), Stimulus("boom raised", 70.0)), "CH 9")  # fmt: skip
+    plans = [
+        _Plan(spray, _healthy(spray, "0.51", "0.50", "0.02", "2.89", "2.88", "5.99"), gauge="Dial 16 bar",
+              mistyped={"mated_v:A": "4.69"}),
+        _Plan(level, _healthy(level, "0.51", "0.50", "0.1", "3.68", "3.67", "40.1")),
+        _Plan(boom, _healthy(boom, "0.73", "0.72", "5.1", "3.59", "3.58", "70.2")),
+    ]  # fmt: skip
+    for plan in plans:
+        plan.typed["battery_v"] = "25.3"
+    return plans
+
+
+def _locomotive() -> list[_Plan]:
+    reservoir = _circuit("P-2", "Brake reservoir pressure", P10, "red black white",
+                         (Stimulus("drained", 0.0), Stimulus("compressor cut-out", 750.0)), "IN 11")  # fmt: skip
+    regulator = _circuit("P-2", "Regulator handle position", T90, "red black green",
+                         (Stimulus("shut", 0.0), Stimulus("full open", 88.0)), "IN 12")  # fmt: skip
+    return [
+        _Plan(reservoir, _healthy(reservoir, "0.50", "0.50", "0.01", "3.48", "3.47", "7.48"), gauge="Dial 16 bar"),
+        _Plan(regulator, _healthy(regulator, "0.49", "0.49", "-0.2", "4.38", "4.37", "88.2")),
+    ]
+
+
+def load_demo(database: Database) -> bool:
+    """Load the sample shop into an empty database. False, with nothing done, when any shop is there already."""
+    with database.unit() as store:
+        if store.shops.first() is not None:
+            return False
+        day = today(SHOP)
+        store.shops.save(SHOP)
+        for technician in (OTTOLINE, BRAM, SUNNIVA):
+            store.shops.add_technician(SHOP.uid, technician)
+        for sensor in SENSORS:
+            store.shelf.add_sensor_type(SHOP.uid, sensor)
+        instruments = _instruments(day)
+        for instrument in instruments.values():
+            store.shelf.add_instrument(SHOP.uid, instrument)
+        _bring_in(store, instruments, day, "LT-7", "Boat-launching tractor, Marram 60", 12.0, 12.0, _launcher(),
+                  "Brake gauge reads low; boost and winch sensors new", OTTOLINE, -2, 1)  # fmt: skip
+        _bring_in(store, instruments, day, "G-12", "Piste groomer, Firnwerk G, lent to the ski club", 24.0, 1830.0, _groomer(),
+                  "Blade angle stays where it is", BRAM, -4, 0)  # fmt: skip
+        _bring_in(store, instruments, day, "D-3", "Airfield de-icer, Rimefall 9000", 24.0, 12.0, _de_icer(),
+                  "Commission before the season", SUNNIVA, -3, 2)  # fmt: skip
+        p2 = _bring_in(store, instruments, day, "P-2", "Peat-railway locomotive, Turbary Works", 12.0, 12.0, _locomotive(),
+                       "Two sensors replaced", BRAM, -9, -5)  # fmt: skip
+        store.jobs.hand_over(p2, _at(day, -5, 15 * 60 + 40), OTTOLINE.uid)
+    return True
+
+
+def _at(day: date, days: int, minutes: int) -> datetime:
+    """A moment of the shop's day, `days` from today."""
+    start = datetime.combine(day + timedelta(days=days), time(0), ZoneInfo(_ZONE))
+    return start + timedelta(minutes=minutes)
+
+
+def _bring_in(  # noqa: PLR0913  the lines of a job card
+    store: Store,
+    instruments: dict[str, Instrument],
+    day: date,
+    tag: str,
+    description: str,
+    system_v: float,
+    height_m: float,
+    plans: Iterable[_Plan],
+    title: str,
+    technician: Technician,
+    received_in: int,
+    promised_in: int,
+) -> UUID:
+    vehicle = Vehicle(_uid(tag), tag, description, system_v, height_m)
+    store.jobs.add_vehicle(SHOP.uid, vehicle)
+    job = Job(
+        _uid(f"job {tag}"), 1, vehicle, title, day + timedelta(days=received_in), day + timedelta(days=promised_in),
+        technician,
+    )  # fmt: skip
+    store.jobs.add_job(job)
+    clock = _at(day, min(-1, promised_in), 9 * 60 + 12)
+    for plan in plans:
+        store.circuits.add(job.uid, plan.circuit)
+        for reading in _readings(job, plan, instruments, clock):
+            store.readings.add(plan.circuit.uid, reading)
+        clock += timedelta(minutes=38)
+    return job.uid
+
+
+def _readings(job: Job, plan: _Plan, instruments: dict[str, Instrument], clock: datetime) -> list[Reading]:
+    """The plan's readings in the order in which the Bench asks for them, a mistyped one with its correction."""
+    circuit, taken = plan.circuit, []
+    upto = len(plan.typed) if plan.upto is None else plan.upto
+    while len({r.slot for r in taken}) < upto:
+        case = bench_case(SHOP, job, circuit, tuple(taken), tuple(instruments.values()))
+        step = next((s for s in assess(case).steps if s.slot not in case.readings), None)
+        if step is None:
+            break
+        slot = step.slot
+        right = plan.typed[str(slot)]
+        for typed in ([plan.mistyped[str(slot)]] if str(slot) in plan.mistyped else []) + [right]:
+            clock += timedelta(seconds=47)
+            taken.append(_reading(job, plan, instruments, taken, slot, typed, clock))
+    return taken
+
+
+def _reading(  # noqa: PLR0913  what a reading is made of
+    job: Job,
+    plan: _Plan,
+    instruments: dict[str, Instrument],
+    taken: list[Reading],
+    slot: Slot,
+    typed: str,
+    clock: datetime,
+) -> Reading:
+    case = bench_case(SHOP, job, plan.circuit, tuple(taken), tuple(instruments.values()))
+    entry = parse_answer(SHOP, case, slot, typed)
+    spec = ACTIONS[Action(slot.action)]
+    at_stimulus = spec.action is Action.MATED_V and slot.point is not None
+    uses_meter = spec.probe in {Probe.METER, Probe.LAMP} and spec.answer is Answer.VOLTS
+    live = spec.action in {Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V}
+    current = case.readings.get(slot)
+    return Reading(
+        _uid(f"{plan.circuit.uid}/{len(taken)}"), slot, entry.value, entry.word,
+        None if entry.value is None else entry.unit, spec.state, typed, job.technician.uid, clock,
+        instruments["Meter 4"].uid if uses_meter and not live else None,
+        plan.stimulus.get(slot.point or 0, plan.circuit.stimuli[slot.point or 0].value) if at_stimulus else None,
+        instruments[plan.gauge].uid if at_stimulus and plan.gauge is not None and slot.point else None,
+        None if current is None else current.uid,
+        None if current is None else Reason.MISTYPED,
+    )  # fmt: skip

@@ -1,0 +1,405 @@
+"""One job as JSON, whole: reader, writer and published schema (docs/formats.md).
+
+    {"format": "iron-gauge/job", "version": 1, "job": {…}, "vehicle": {…}, "technicians": […], "instruments": […],
+     "sensor_types": […], "circuits": [{…, "pins": […], "stimuli": […], "readings": […]}]}
+
+Values stand in the fixed unit of their quantity (V, Ω, kPa, °C, m, °, %). What was read, and what was typed, is kept;
+what follows from it (marks, verdicts) is not, since it is computed again from the same facts.
+"""
+
+from __future__ import annotations
+
+import json
+from datetime import UTC, date, datetime
+from typing import Annotated, Any, Literal, TypeVar
+from uuid import UUID
+
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints, ValidationError
+
+from irongauge.core.actions import Action
+from irongauge.core.circuits import (
+    Circuit,
+    Family,
+    Instrument,
+    InstrumentKind,
+    Pin,
+    PullUp,
+    Role,
+    SensorType,
+    Stimulus,
+)
+from irongauge.core.quantities import Reading, Reason, Slot, VehicleState
+from irongauge.core.record import CircuitRecord, JobRecord
+from irongauge.core.shop import Job, Technician, Vehicle
+from irongauge.core.transfer import CurveKind, LinearCurve
+from irongauge.core.uncertainty import GaugeSpec, MeterSpec
+from irongauge.core.units import PressureBase, Quantity
+from irongauge.errors import BadFileError
+
+__all__ = ["FORMAT", "VERSION", "CircuitPart", "JobFile", "PinPart", "PullUpPart", "ReadingPart", "StimulusPart", "circuit_part", "instrument_part", "job_schema", "read_job", "sensor_part", "utc", "write_job"]
+
+FORMAT = "iron-gauge/job"
+VERSION = 1
+
+Name = Annotated[str, StringConstraints(min_length=1, max_length=80)]
+Short = Annotated[str, StringConstraints(max_length=80)]
+Long = Annotated[str, StringConstraints(max_length=200)]
+Finite = Annotated[float, Field(allow_inf_nan=False)]
+Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+Thing = TypeVar("Thing")
+
+
+class Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", defer_build=True)
+
+
+class TechnicianPart(Part):
+    uid: UUID
+    name: Name
+
+
+class InstrumentPart(Part):
+    """A meter has the three meter fields, a gauge the three gauge fields, a lamp none."""
+
+    uid: UUID
+    kind: InstrumentKind
+    name: Name
+    serial: Short = ""
+    reading_pct: float | None = Field(None, ge=0, description="Meter: % of reading")
+    digits: float | None = Field(None, ge=0, description="Meter: last digits")
+    counts: int | None = Field(None, ge=1000, le=10_000_000, description="Meter: counts of its display")
+    quantity: Quantity | None = Field(None, description="Gauge: what it measures")
+    full_scale: Positive | None = Field(None, description="Gauge: full scale, fixed unit of its quantity")
+    full_scale_pct: float | None = Field(None, ge=0, description="Gauge: % of full scale")
+    due: date | None = None
+
+
+class CurvePart(Part):
+    kind: CurveKind
+    quantity: Quantity
+    pressure_base: PressureBase | None = None
+    signal_low: Finite = Field(description="Share of the reference (0.1 is 10 %) or volts, by kind")
+    signal_high: Finite
+    value_low: Finite = Field(description="Fixed unit of the quantity")
+    value_high: Finite
+
+
+class SensorTypePart(Part):
+    uid: UUID
+    name: Name
+    maker: Short = ""
+    family: Family
+    supply_v: float = Field(gt=0, le=32)
+    curve: CurvePart
+    tolerance_pct_span: float = Field(gt=0, le=50)
+    source: Long = ""
+
+
+class PinPart(Part):
+    cavity: Annotated[str, StringConstraints(min_length=1, max_length=4)]
+    wire_colour: Annotated[str, StringConstraints(max_length=24)] = ""
+    role: Role | None = None
+
+
+class StimulusPart(Part):
+    label: Annotated[str, StringConstraints(min_length=1, max_length=40)]
+    value: Finite
+
+
+class PullUpPart(Part):
+    resistance_ohm: Positive
+    to_v: Positive
+
+
+class ReadingPart(Part):
+    """One reading. Either `value` with `unit`, or `word`."""
+
+    uid: UUID
+    action: Action
+    cavity: str | None = None
+    point: int | None = Field(None, ge=0, le=9)
+    value: Finite | None = None
+    unit: Annotated[str, StringConstraints(max_length=10)] | None = None
+    word: Annotated[str, StringConstraints(max_length=10)] | None = None
+    state: VehicleState
+    typed: Annotated[str, StringConstraints(max_length=300)]
+    stimulus_value: Finite | None = None
+    instrument_uid: UUID | None = None
+    stimulus_instrument_uid: UUID | None = None
+    technician_uid: UUID
+    taken_at: AwareDatetime
+    supersedes_uid: UUID | None = None
+    reason: Reason | None = None
+
+    @classmethod
+    def from_core(cls, reading: Reading) -> ReadingPart:
+        return cls(
+            uid=reading.uid,
+            action=Action(reading.slot.action),
+            cavity=reading.slot.cavity,
+            point=reading.slot.point,
+            value=reading.value,
+            unit=reading.unit,
+            word=reading.word,
+            state=reading.state,
+            typed=reading.typed,
+            stimulus_value=reading.stimulus_value,
+            instrument_uid=reading.instrument_uid,
+            stimulus_instrument_uid=reading.stimulus_instrument_uid,
+            technician_uid=reading.technician_uid,
+            taken_at=reading.taken_at.astimezone(UTC),
+            supersedes_uid=reading.supersedes_uid,
+            reason=reading.reason,
+        )
+
+    def to_core(self) -> Reading:
+        return Reading(
+            self.uid,
+            Slot(self.action, self.cavity, self.point),
+            self.value,
+            self.word,
+            self.unit,
+            self.state,
+            self.typed,
+            self.technician_uid,
+            self.taken_at,
+            self.instrument_uid,
+            self.stimulus_value,
+            self.stimulus_instrument_uid,
+            self.supersedes_uid,
+            self.reason,
+        )
+
+
+class CircuitPart(Part):
+    uid: UUID
+    name: Name
+    family: Family
+    reference_v: float = Field(gt=0, le=32)
+    pull_up: PullUpPart | None = None
+    sensor_type_uid: UUID
+    live_channel: Annotated[str, StringConstraints(max_length=40)] = ""
+    live_full_scale_v: float = Field(5.0, gt=0, le=32)
+    sharers: Long = ""
+    pins: list[PinPart] = Field(max_length=10)
+    stimuli: list[StimulusPart] = Field(min_length=1, max_length=10)
+    readings: list[ReadingPart] = Field(default=[], max_length=5000)
+
+
+class VehiclePart(Part):
+    uid: UUID
+    tag: Annotated[str, StringConstraints(min_length=1, max_length=20)]
+    description: Annotated[str, StringConstraints(max_length=120)] = ""
+    system_v: Literal[12, 24] = 12
+    height_m: float = Field(0, ge=-500, le=9000)
+
+
+class JobPart(Part):
+    uid: UUID
+    number: int = Field(ge=1, le=2_000_000_000)
+    title: Annotated[str, StringConstraints(min_length=1, max_length=120)]
+    received_on: date
+    promised_on: date
+    technician_uid: UUID
+    handed_over_at: AwareDatetime | None = None
+    reviewed_by_uid: UUID | None = None
+
+
+class JobFile(Part):
+    """A job of Iron Gauge, version 1."""
+
+    format: Literal["iron-gauge/job"] = FORMAT
+    version: Literal[1] = VERSION
+    job: JobPart
+    vehicle: VehiclePart
+    technicians: list[TechnicianPart]
+    instruments: list[InstrumentPart]
+    sensor_types: list[SensorTypePart]
+    circuits: list[CircuitPart] = Field(max_length=200)
+
+
+def write_job(record: JobRecord) -> str:
+    """The job as JSON text, indented, keys in the order of the schema, and the same text for the same job."""
+    job = record.job
+    sensors = {r.circuit.sensor.uid: r.circuit.sensor for r in record.circuits}
+    file = JobFile(
+        job=JobPart(
+            uid=job.uid,
+            number=job.number,
+            title=job.title,
+            received_on=job.received_on,
+            promised_on=job.promised_on,
+            technician_uid=job.technician.uid,
+            handed_over_at=job.handed_over_at and job.handed_over_at.astimezone(UTC),
+            reviewed_by_uid=job.reviewed_by and job.reviewed_by.uid,
+        ),
+        vehicle=VehiclePart(
+            uid=job.vehicle.uid,
+            tag=job.vehicle.tag,
+            description=job.vehicle.description,
+            system_v=24 if job.vehicle.system_v == 24 else 12,  # noqa: PLR2004  the two systems there are
+            height_m=job.vehicle.height_m,
+        ),
+        technicians=[TechnicianPart(uid=t.uid, name=t.name) for t in record.technicians],
+        instruments=[instrument_part(i) for i in record.instruments],
+        sensor_types=[sensor_part(s) for s in sorted(sensors.values(), key=lambda s: (s.name, s.uid))],
+        circuits=[circuit_part(r) for r in record.circuits],
+    )
+    return json.dumps(file.model_dump(mode="json"), ensure_ascii=False, indent=2) + "\n"
+
+
+def read_job(name: str, content: bytes) -> JobRecord:
+    """Read a file's content; `BadFileError` names the file, the place in it and what is wrong there."""
+    try:
+        data = json.loads(content.decode("utf-8-sig"))
+    except (UnicodeDecodeError, ValueError, RecursionError) as error:
+        raise BadFileError(name, "This is not JSON.", "Choose a job file that was exported from Iron Gauge.") from error
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        raise BadFileError(name, "This is JSON, but not a job file.", f"A job file has \"format\": \"{FORMAT}\".")
+    if data.get("version") != VERSION:
+        raise BadFileError(
+            name, f"It is version {str(data.get('version'))[:20]} of the format.", f"This server reads version {VERSION}."
+        )
+    try:
+        return _to_record(JobFile.model_validate(data))
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        place = ".".join(str(part) for part in first["loc"])
+        more = f" ({error.error_count()} places in all.)" if error.error_count() > 1 else ""
+        raise BadFileError(
+            name, f"At {place}: {first['msg']}.{more}", "See the published schema in docs/formats.md."
+        ) from error
+    except ValueError as error:
+        raise BadFileError(name, f"It contradicts itself: {error}.", "Export the job again.") from error
+
+
+def job_schema() -> dict[str, Any]:
+    """JSON Schema (2020-12) of the file."""
+    schema = JobFile.model_json_schema()
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": "iron-gauge/job-1.schema.json", **schema}
+
+
+def instrument_part(instrument: Instrument) -> InstrumentPart:
+    meter, gauge = instrument.meter, instrument.gauge
+    return InstrumentPart(
+        uid=instrument.uid,
+        kind=instrument.kind,
+        name=instrument.name,
+        serial=instrument.serial,
+        reading_pct=meter and meter.reading_pct,
+        digits=meter and meter.digits,
+        counts=meter and meter.counts,
+        quantity=gauge and gauge.quantity,
+        full_scale=gauge and gauge.full_scale,
+        full_scale_pct=gauge and gauge.full_scale_pct,
+        due=instrument.due,
+    )
+
+
+def sensor_part(sensor: SensorType) -> SensorTypePart:
+    curve = sensor.curve
+    return SensorTypePart(
+        uid=sensor.uid,
+        name=sensor.name,
+        maker=sensor.maker,
+        family=sensor.family,
+        supply_v=sensor.supply_v,
+        curve=CurvePart(
+            kind=curve.kind,
+            quantity=curve.quantity,
+            pressure_base=curve.pressure_base,
+            signal_low=curve.signal_low,
+            signal_high=curve.signal_high,
+            value_low=curve.value_low,
+            value_high=curve.value_high,
+        ),
+        tolerance_pct_span=sensor.tolerance_pct_span,
+        source=sensor.source,
+    )
+
+
+def circuit_part(record: CircuitRecord) -> CircuitPart:
+    circuit = record.circuit
+    return CircuitPart(
+        uid=circuit.uid,
+        name=circuit.name,
+        family=circuit.family,
+        reference_v=circuit.reference_v,
+        pull_up=circuit.pull_up and PullUpPart(resistance_ohm=circuit.pull_up.resistance_ohm, to_v=circuit.pull_up.to_v),
+        sensor_type_uid=circuit.sensor.uid,
+        live_channel=circuit.live_channel,
+        live_full_scale_v=circuit.live_full_scale_v,
+        sharers=circuit.sharers,
+        pins=[PinPart(cavity=p.cavity, wire_colour=p.wire_colour, role=p.role) for p in circuit.pins],
+        stimuli=[StimulusPart(label=s.label, value=s.value) for s in circuit.stimuli],
+        readings=[ReadingPart.from_core(reading) for reading in record.readings],
+    )
+
+
+def _to_record(file: JobFile) -> JobRecord:
+    technicians = {t.uid: Technician(t.uid, t.name) for t in file.technicians}
+    sensors = {s.uid: _to_sensor(s) for s in file.sensor_types}
+    job, vehicle = file.job, file.vehicle
+    return JobRecord(
+        Job(
+            job.uid,
+            job.number,
+            Vehicle(vehicle.uid, vehicle.tag, vehicle.description, float(vehicle.system_v), vehicle.height_m),
+            job.title,
+            job.received_on,
+            job.promised_on,
+            _named(technicians, job.technician_uid, "technician"),
+            job.handed_over_at,
+            None if job.reviewed_by_uid is None else _named(technicians, job.reviewed_by_uid, "technician"),
+        ),
+        tuple(technicians.values()),
+        tuple(_to_instrument(i) for i in file.instruments),
+        tuple(
+            CircuitRecord(_to_circuit(c, sensors), tuple(reading.to_core() for reading in c.readings)) for c in file.circuits
+        ),
+    )
+
+
+def _named(things: dict[UUID, Thing], uid: UUID, kind: str) -> Thing:
+    if uid not in things:
+        msg = f"it names the {kind} {uid}, who is not in it"
+        raise ValueError(msg)
+    return things[uid]
+
+
+def _to_instrument(part: InstrumentPart) -> Instrument:
+    meter = gauge = None
+    if part.reading_pct is not None and part.digits is not None and part.counts is not None:
+        meter = MeterSpec(part.reading_pct, part.digits, part.counts)
+    if part.quantity is not None and part.full_scale is not None and part.full_scale_pct is not None:
+        gauge = GaugeSpec(part.quantity, part.full_scale, part.full_scale_pct)
+    return Instrument(part.uid, part.kind, part.name, part.serial, meter, gauge, part.due)
+
+
+def _to_sensor(part: SensorTypePart) -> SensorType:
+    c = part.curve
+    curve = LinearCurve(c.kind, c.quantity, c.signal_low, c.signal_high, c.value_low, c.value_high, c.pressure_base)
+    return SensorType(
+        part.uid, part.name, part.maker, part.family, part.supply_v, curve, part.tolerance_pct_span, part.source
+    )
+
+
+def _to_circuit(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Circuit:
+    return Circuit(
+        part.uid,
+        part.name,
+        part.family,
+        tuple(Pin(p.cavity, p.wire_colour, p.role) for p in part.pins),
+        part.reference_v,
+        _named(sensors, part.sensor_type_uid, "sensor type"),
+        tuple(Stimulus(s.label, s.value) for s in part.stimuli),
+        part.pull_up and PullUp(part.pull_up.resistance_ohm, part.pull_up.to_v),
+        part.live_channel,
+        part.live_full_scale_v,
+        part.sharers,
+    )
+
+
+def utc(moment: datetime) -> str:
+    """A moment as files write it."""
+    return moment.astimezone(UTC).isoformat().replace("+00:00", "Z")

@@ -1,0 +1,1 @@
+"""Pages and JSON API: read input, call one workflow, show the result."""

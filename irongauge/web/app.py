@@ -1,0 +1,98 @@
+"""The application: settings in, a served shop out."""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+
+import structlog
+from fastapi import Depends, FastAPI
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+from starlette.responses import Response
+from starlette.staticfiles import StaticFiles
+from starlette.types import Scope
+
+from irongauge import __version__
+from irongauge.core.units import load_tables
+from irongauge.settings import Settings, get_settings, read_secret
+from irongauge.store.database import Database
+from irongauge.web.pages import STATIC, Pages
+from irongauge.web.problems import install_problem_handlers, too_large
+from irongauge.web.routes import api, bench, floor, handover, jobs, shelf, system
+from irongauge.web.security import FormTokens, Guard, check_same_origin
+
+__all__ = ["create_app"]
+
+_FIRST_PAGE_S = 0.8
+
+
+class _KeptStatic(StaticFiles):
+    """Static files; an address carries a version or a content hash, so a browser may keep what it got."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        response = await super().get_response(path, scope)
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return response
+
+
+def _configure_log(level: str) -> None:
+    structlog.configure(
+        processors=[
+            structlog.contextvars.merge_contextvars,
+            structlog.processors.add_log_level,
+            structlog.processors.TimeStamper(fmt="iso", utc=True),
+            structlog.processors.format_exc_info,
+            structlog.processors.JSONRenderer(),
+        ],
+        wrapper_class=structlog.make_filtering_bound_logger(logging.getLevelNamesMapping().get(level.upper(), logging.INFO)),
+        logger_factory=structlog.PrintLoggerFactory(),
+        cache_logger_on_first_use=True,
+    )
+
+
+def create_app(settings: Settings | None = None) -> FastAPI:
+    """The web application over the database that the settings name."""
+    settings = settings or get_settings()
+    _configure_log(settings.log_level)
+    database = Database(settings.database_url)
+    tokens = FormTokens(read_secret(settings))
+
+    @asynccontextmanager
+    async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
+        # Loading the unit tables takes the better part of a second. The Floor does not need them, so it goes first.
+        loop = asyncio.get_running_loop()
+        loop.call_later(_FIRST_PAGE_S, loop.run_in_executor, None, load_tables)
+        yield
+        database.close()
+
+    app = FastAPI(
+        title="Iron Gauge",
+        version=__version__,
+        summary="Test and commission three-wire sensor circuits.",
+        description=api.DESCRIPTION,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/v1/openapi.json",
+        dependencies=[Depends(check_same_origin)],
+        lifespan=lifespan,
+    )
+    app.state.database = database
+    app.state.tokens = tokens
+    app.state.pages = Pages(tokens, settings.local_dir / "templates")
+    install_problem_handlers(app)
+    for rooms in (system, floor, jobs, bench, handover, shelf, api):
+        app.include_router(rooms.router)
+    app.mount("/static", _KeptStatic(directory=STATIC))
+    app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)
+    app.add_middleware(
+        Guard,
+        form_limit_bytes=settings.form_limit_bytes,
+        upload_limit_bytes=settings.upload_limit_bytes,
+        too_large=too_large,
+    )
+    hosts = [host.strip().strip("[]") for host in settings.allowed_hosts.split(",")]
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*hosts, *(f"[{h}]" for h in hosts if ":" in h)])
+    return app

@@ -1,0 +1,68 @@
+"""What routes ask for: the database, the pages, a posted form."""
+
+from __future__ import annotations
+
+from typing import Annotated, cast
+from uuid import UUID
+
+from fastapi import Depends
+from starlette.datastructures import FormData, UploadFile
+from starlette.requests import Request
+
+from irongauge.core.shop import Shop
+from irongauge.errors import NotFoundError
+from irongauge.store.database import Database
+from irongauge.web.pages import Pages
+from irongauge.web.security import FormTokens
+from irongauge.workflows.shelf import current_shop
+
+__all__ = ["DatabaseDep", "FormDep", "PagesDep", "Posted", "ShopDep", "uid_or_missing"]
+
+
+def _database(request: Request) -> Database:
+    return cast(Database, request.app.state.database)
+
+
+def _pages(request: Request) -> Pages:
+    return cast(Pages, request.app.state.pages)
+
+
+DatabaseDep = Annotated[Database, Depends(_database)]
+PagesDep = Annotated[Pages, Depends(_pages)]
+
+
+def _shop(database: DatabaseDep) -> Shop:
+    shop = current_shop(database)
+    if shop is None:
+        raise NotFoundError("shop", "set up")
+    return shop
+
+
+ShopDep = Annotated[Shop, Depends(_shop)]
+
+
+class Posted:
+    """A form as it was sent, after its token was checked. The newest of two fields of one name counts."""
+
+    def __init__(self, form: FormData) -> None:
+        self.values = {name: value for name, value in form.multi_items() if isinstance(value, str)}
+        self.files = {name: value for name, value in form.multi_items() if isinstance(value, UploadFile)}
+
+
+async def _posted(request: Request) -> Posted:
+    posted = Posted(await request.form(max_files=1, max_fields=100))
+    request.state.posted = posted
+    tokens = cast(FormTokens, request.app.state.tokens)
+    tokens.check(request, posted.values.get("token", ""))
+    return posted
+
+
+FormDep = Annotated[Posted, Depends(_posted)]
+
+
+def uid_or_missing(what: str, text: str) -> UUID:
+    """A link's identity; a link that cannot be one leads to the same page as one that leads nowhere."""
+    try:
+        return UUID(text)
+    except ValueError:
+        raise NotFoundError(what, text) from None

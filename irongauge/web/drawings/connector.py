@@ -1,0 +1,102 @@
+"""The connector face: the harness half as one looks into it, with where the probe goes now.
+
+    meter ──●            lead at the pin that is asked for
+    ┌───────│──────────┐
+    │  (A) (B) (C)     │  cavities, role badge below, wire colour as a word and a stripe
+    └──────────────────┘
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from irongauge.core.actions import Lead, Probe
+from irongauge.core.case import BenchCase
+from irongauge.core.sequence import Step
+
+__all__ = ["ConnectorFace", "draw_connector"]
+
+WIDTH, HEIGHT = 290.0, 244.0
+_HOUSING_Y, _PIN_Y, _RADIUS = 94.0, 136.0, 25.0
+
+# How a wire colour word is drawn; a word that is not here is drawn without a stripe, the word itself always stands.
+_STRIPES = {
+    "red": "#c62828", "black": "#1c1c1c", "blue": "#1e5fb3", "green": "#2e7d32", "yellow": "#e0b400",
+    "white": "#f5f5f0", "brown": "#6d4326", "orange": "#d9660b", "violet": "#6b3fa0", "grey": "#84898e", "pink": "#e58aa8",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Cavity:
+    x: float
+    cavity: str
+    role: str
+    colour: str
+    stripes: tuple[str, ...]
+    active: bool
+
+
+@dataclass(frozen=True)
+class ConnectorFace:
+    """`probe` and `lead` are words under the picture; `lead_x` is where the probe comes down, if it touches a pin."""
+
+    width: float
+    height: float
+    housing_y: float
+    pin_y: float
+    radius: float
+    housing_x: float
+    housing_width: float
+    cavities: tuple[Cavity, ...]
+    probe: str
+    is_lamp: bool
+    lead_x: float | None
+    where: str
+    summary: str
+
+
+_PROBE_WORDS = {Probe.METER: "Meter, red lead", Probe.LAMP: "Test lamp", Probe.JUMPER: "Jumper", Probe.SCREEN: "Live data"}
+
+
+def draw_connector(case: BenchCase, step: Step | None) -> ConnectorFace:
+    """The face for a circuit, with the probe of `step` on it."""
+    pins = case.circuit.pins
+    pitch = min(86.0, (WIDTH - 40) / len(pins))
+    first = WIDTH / 2 - pitch * (len(pins) - 1) / 2
+    cavities = tuple(
+        Cavity(
+            first + place * pitch,
+            pin.cavity,
+            case.role_of(pin.cavity) or "",
+            pin.wire_colour,
+            tuple(_STRIPES[word] for word in pin.wire_colour.lower().replace("-", "/").split("/") if word in _STRIPES),
+            step is not None and step.slot.cavity == pin.cavity,
+        )
+        for place, pin in enumerate(pins)
+    )
+    active = next((c for c in cavities if c.active), None)
+    probe = "" if step is None else _PROBE_WORDS[step.spec.probe]
+    where, is_lamp = "", False
+    if step is not None and step.spec.probe is not Probe.SCREEN:
+        is_lamp = step.spec.probe is Probe.LAMP
+        where = _where(step)
+    summary = "Connector with pins " + ", ".join(
+        f"{c.cavity} {c.role or 'of unknown role'} {c.colour}".strip() for c in cavities
+    )
+    if active is not None:
+        summary += f". {probe} at pin {active.cavity}; {where}."
+    return ConnectorFace(
+        WIDTH, HEIGHT, _HOUSING_Y, _PIN_Y, _RADIUS, cavities[0].x - 44, cavities[-1].x - cavities[0].x + 88, cavities,
+        probe, is_lamp, None if active is None else active.x, where, summary,
+    )  # fmt: skip
+
+
+def _where(step: Step) -> str:
+    other = {
+        Lead.BATTERY_NEGATIVE: "battery negative",
+        Lead.BATTERY_POSITIVE: "battery positive",
+        Lead.RETURN_PIN: "the return pin",
+    }[step.spec.lead]
+    if step.spec.probe is Probe.METER:
+        return f"Black lead: {other}"
+    return f"Other end: {other}"

@@ -1,0 +1,234 @@
+"""The volt ladder: three wires as columns, 0 V to battery, with windows, readings and lamp answers.
+
+        reference      return       signal
+        off    on     off    on    off    on
+   12.6 ┬ battery, on a compressed upper part
+    5.0 ┼ ▓▓  ▓▓                      ▓▓
+    0   ┴              ▓▓    ▓▓    ▓▓
+
+Sensor volts get four fifths of the height, since that is where the work is; the rest up to the battery is compressed
+above a visible break.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from irongauge.core.actions import ACTIONS, Action, Answer
+from irongauge.core.assessment import Assessment
+from irongauge.core.case import BenchCase
+from irongauge.core.circuits import Pin, Role
+from irongauge.core.judgement import Judgement, WindowExpectation, expect
+from irongauge.core.quantities import Mark, Slot
+from irongauge.core.units import show_volts
+
+__all__ = ["Ladder", "draw_ladder"]
+
+WIDTH, HEIGHT = 542.0, 530.0
+_TOP, _BOTTOM, _LEFT = 58.0, 456.0, 46.0
+_LANE_W, _GAP = 79.0, 8.0
+_WORK_SHARE = 0.8
+_LABEL_STEP = 19.0
+_FLOOR_V = -0.3
+_TALLEST_TICKS = 7
+_LIVE = {Action.LIVE_V, Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V}
+
+
+@dataclass(frozen=True)
+class Band:
+    """An expected window in one lane. `state` is `now` for the asked reading, `done` or `open`."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    state: str
+
+
+@dataclass(frozen=True)
+class Dot:
+    """A reading: its mark's shape at (x, y), its text at (x, label_y)."""
+
+    x: float
+    y: float
+    label_x: float
+    label_y: float
+    mark: str
+    text: str
+    title: str
+
+
+@dataclass(frozen=True)
+class LampAnswer:
+    x: float
+    y: float
+    mark: str
+    text: str
+
+
+@dataclass(frozen=True)
+class Column:
+    x: float
+    width: float
+    role: str
+    cavity: str
+    colour: str
+    lanes: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Tick:
+    y: float
+    text: str
+
+
+@dataclass(frozen=True)
+class Ladder:
+    width: float
+    height: float
+    top: float
+    bottom: float
+    left: float
+    right: float
+    break_y: float
+    columns: tuple[Column, ...]
+    ticks: tuple[Tick, ...]
+    bands: tuple[Band, ...]
+    dots: tuple[Dot, ...]
+    lamps: tuple[LampAnswer, ...]
+    summary: str
+
+
+@dataclass(frozen=True)
+class _Scale:
+    """Volts to height, in two straight parts."""
+
+    knee_v: float
+    top_v: float
+
+    def y(self, volts: float) -> float:
+        volts = min(max(volts, _FLOOR_V), self.top_v)
+        work_px = (_BOTTOM - _TOP) * _WORK_SHARE
+        if volts <= self.knee_v:
+            return _BOTTOM - work_px * (volts - _FLOOR_V) / (self.knee_v - _FLOOR_V)
+        share = (volts - self.knee_v) / (self.top_v - self.knee_v)
+        return _BOTTOM - work_px - (_BOTTOM - _TOP - work_px) * share
+
+
+def draw_ladder(assessment: Assessment, active: Slot | None) -> Ladder:
+    """The ladder for a circuit; `active` is the slot that the Bench asks for now."""
+    case = assessment.case
+    highest = max([case.battery_v, *(r.value or 0.0 for s, r in case.readings.items() if _volts_slot(s))])
+    scale = _Scale(case.circuit.reference_v * 1.12, max(highest, case.system_v) * 1.04)
+    columns = tuple(_column(case, place, pin) for place, pin in enumerate(case.circuit.pins))
+    bands, dots, lamps = [], [], []
+    for column, pin in zip(columns, case.circuit.pins, strict=True):
+        slots = [step.slot for step in assessment.steps if step.slot.cavity == pin.cavity]
+        if case.role_of(pin.cavity) is Role.SIGNAL and active is not None and active.action == Action.LIVE_V:
+            slots.append(active)
+        bands += _bands(case, scale, column, slots, active)
+        dots += _dots(assessment, scale, column, slots)
+        lamps += _lamps(assessment, column, slots)
+    return Ladder(
+        WIDTH,
+        HEIGHT,
+        _TOP,
+        _BOTTOM,
+        _LEFT,
+        columns[-1].x + columns[-1].width,
+        scale.y(scale.knee_v),
+        columns,
+        _ticks(case, scale),
+        tuple(bands),
+        tuple(dots),
+        tuple(lamps),
+        _summary(assessment, dots),
+    )
+
+
+def _volts_slot(slot: Slot) -> bool:
+    """True for volts read at the pin itself; what live data shows while the pin is driven is no reading of the pin."""
+    spec = ACTIONS[Action(slot.action)]
+    return spec.answer is Answer.VOLTS and spec.action not in _LIVE
+
+
+def _column(case: BenchCase, place: int, pin: Pin) -> Column:
+    width = 2 * _LANE_W
+    x = _LEFT + place * (width + _GAP)
+    role = case.role_of(pin.cavity)
+    return Column(x, width, role or "", pin.cavity, pin.wire_colour, (x, x + _LANE_W))
+
+
+def _lane_x(column: Column, slot: Slot) -> float:
+    return column.lanes[1 if ACTIONS[Action(slot.action)].plugged_in else 0]
+
+
+def _bands(
+    case: BenchCase, scale: _Scale, column: Column, slots: Iterable[Slot], active: Slot | None
+) -> list[Band]:
+    bands = []
+    for slot in slots:
+        # What live data should show only repeats the pin's own window, so it is drawn while it is asked for.
+        expectation = expect(case, slot) if _volts_slot(slot) or slot == active else None
+        if not isinstance(expectation, WindowExpectation) or ACTIONS[Action(slot.action)].answer is not Answer.VOLTS:
+            continue
+        window = expectation.window
+        high_v = scale.top_v if math.isinf(window.high) else window.high
+        y = scale.y(high_v)
+        state = "now" if slot == active else "done" if slot in case.readings else "open"
+        bands.append(Band(_lane_x(column, slot) + 3, y, _LANE_W - 6, max(scale.y(window.low) - y, 4.0), state))
+    return sorted(bands, key=lambda band: band.state == "now")
+
+
+def _dots(assessment: Assessment, scale: _Scale, column: Column, slots: Iterable[Slot]) -> list[Dot]:
+    case = assessment.case
+    dots: list[Dot] = []
+    for lane in column.lanes:
+        here = []
+        for slot in slots:
+            reading = case.readings.get(slot)
+            if reading is None or reading.value is None or not _volts_slot(slot) or _lane_x(column, slot) != lane:
+                continue
+            here.append((scale.y(reading.value), slot, reading.value, assessment.judgements[slot]))
+        here.sort(key=lambda item: item[0])
+        lowest = _TOP - _LABEL_STEP
+        for place, (y, slot, volts, judgement) in enumerate(here):
+            room_below = _BOTTOM - _LABEL_STEP * (len(here) - 1 - place)
+            label_y = min(max(y, lowest + _LABEL_STEP), room_below)
+            lowest = label_y
+            dots.append(_dot(case, lane, y, label_y, slot, volts, judgement))
+    return dots
+
+
+def _dot(  # noqa: PLR0913  a dot's place, what it stands for, what it is worth
+    case: BenchCase, lane: float, y: float, label_y: float, slot: Slot, volts: float, judgement: Judgement
+) -> Dot:
+    title = f"{ACTIONS[Action(slot.action)].title}: {case.reading_text(case.readings[slot])}, {judgement.mark}"
+    return Dot(lane + 14, y, lane + 25, label_y + 5, judgement.mark, show_volts(volts), title)
+
+
+def _lamps(assessment: Assessment, column: Column, slots: Iterable[Slot]) -> list[LampAnswer]:
+    answers = []
+    signs = {Action.LAMP_NEGATIVE: "−", Action.LAMP_POSITIVE: "+"}
+    for slot in slots:
+        reading = assessment.case.readings.get(slot)
+        if reading is not None and Action(slot.action) in signs:
+            text = f"lamp {signs[Action(slot.action)]} {reading.word}"
+            mark = assessment.judgements[slot].mark
+            answers.append(LampAnswer(column.x + 12, _BOTTOM + 30 + 21 * len(answers), mark, text))
+    return answers
+
+
+def _ticks(case: BenchCase, scale: _Scale) -> tuple[Tick, ...]:
+    whole = range(int(scale.knee_v) + 1)
+    step = max(1, math.ceil(len(whole) / _TALLEST_TICKS))
+    ticks = [Tick(scale.y(v), str(v)) for v in whole[::step]]
+    ticks.append(Tick(scale.y(case.battery_v), f"{case.battery_v:.1f}"))
+    return tuple(ticks)
+
+
+def _summary(assessment: Assessment, dots: list[Dot]) -> str:
+    failed = [dot.title for dot in dots if dot.mark == Mark.FAIL]
+    return f"{len(dots)} voltage readings drawn. " + ("Out of limits: " + "; ".join(failed) if failed else "None is out.")

@@ -1,0 +1,164 @@
+"""The machinery of forms: field types with plain messages, and the state that a template shows again after an error."""
+
+from __future__ import annotations
+
+import unicodedata
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from datetime import date
+from typing import Annotated, Any, TypeVar
+from uuid import UUID
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, ValidationError
+from pydantic_core import PydanticCustomError
+
+from irongauge.core.entry import parse_plain_number
+from irongauge.core.quantities import Limits
+from irongauge.errors import EntryError, quoted
+
+__all__ = [
+    "Day",
+    "Form",
+    "FormState",
+    "OptionalDay",
+    "OptionalUid",
+    "Timezone",
+    "choice",
+    "number",
+    "optional_number",
+    "read_form",
+    "text",
+]
+
+
+class Form(BaseModel):
+    """A form as a model. Every problem that its fields find is a sentence for people."""
+
+    model_config = ConfigDict(extra="ignore", str_strip_whitespace=True, defer_build=True)
+
+
+@dataclass(frozen=True)
+class FormState:
+    """What a form shows: the text in each field, and the message beside those that need one."""
+
+    values: Mapping[str, str] = field(default_factory=dict)
+    errors: Mapping[str, str] = field(default_factory=dict)
+
+    def with_error(self, error: EntryError) -> FormState:
+        return FormState(self.values, {**self.errors, error.field: str(error)})
+
+
+Model = TypeVar("Model", bound=Form)
+
+
+def read_form(model: type[Model], posted: Mapping[str, str]) -> tuple[Model | None, FormState]:
+    """The form's model, or None with the messages in the state; what was typed is in the state either way."""
+    try:
+        return model.model_validate(dict(posted)), FormState(posted)
+    except ValidationError as error:
+        messages: dict[str, str] = {}
+        for problem in error.errors(include_url=False):
+            name = str(problem["loc"][0]) if problem["loc"] else "form"
+            text = "Nothing was chosen here." if problem["type"] == "missing" else problem["msg"]
+            messages.setdefault(name, text)
+        return None, FormState(posted, messages)
+
+
+def _told(check: Callable[[Any], Any]) -> BeforeValidator:
+    """A validator that hands an `EntryError` on in its own words."""
+
+    def validate(value: Any) -> Any:
+        try:
+            return check(value)
+        except EntryError as error:
+            raise PydanticCustomError("entry", "{sentence}", {"sentence": str(error)}) from error
+
+    return BeforeValidator(validate)
+
+
+def text(longest: int, *, what: str, needed: bool = True) -> BeforeValidator:
+    """A line of text of at most `longest` characters."""
+
+    def check(value: Any) -> str:
+        line = unicodedata.normalize("NFC", str(value or "")).strip()
+        if needed and not line:
+            raise EntryError("", line, f"Type {what}.")
+        if len(line) > longest:
+            raise EntryError("", line, f"That is {len(line)} characters.", f"At most {longest} fit here.")
+        if any(unicodedata.category(c) == "Cc" for c in line):
+            raise EntryError("", line, "It has a character that cannot be shown.", "Type it again by hand.")
+        return line
+
+    return _told(check)
+
+
+def number(low: float, high: float, *, what: str) -> BeforeValidator:
+    """A number whose unit stands in the label."""
+    return _told(lambda v: parse_plain_number(str(v or ""), field="", limits=Limits(low, high), what=what))
+
+
+def optional_number(low: float, high: float, *, what: str) -> BeforeValidator:
+    """The same, or nothing."""
+
+    def check(value: Any) -> float | None:
+        typed = str(value or "")
+        return parse_plain_number(typed, field="", limits=Limits(low, high), what=what) if typed.strip() else None
+
+    return _told(check)
+
+
+def choice(*words: str) -> BeforeValidator:
+    """One word of a list."""
+
+    def check(value: Any) -> str:
+        if str(value) not in words:
+            raise EntryError("", str(value), f"{quoted(str(value))} is not one of the choices.", "Choose one from the list.")
+        return str(value)
+
+    return _told(check)
+
+
+def _day(value: Any) -> date | None:
+    text = str(value or "").strip()
+    if not text:
+        return None
+    try:
+        day = date.fromisoformat(text)
+    except ValueError:
+        raise EntryError("", text, f"{quoted(text)} is not a date.", "Type it as year-month-day: 2026-11-25.") from None
+    if not 2000 <= day.year <= 2100:  # noqa: PLR2004  a slip of the year
+        raise EntryError("", text, f"{quoted(text)} is not a year of this shop.", "Type it as year-month-day.")
+    return day
+
+
+def _zone(value: Any) -> str:
+    name = str(value or "")
+    try:
+        ZoneInfo(name)
+    except (ValueError, OSError, ZoneInfoNotFoundError):
+        raise EntryError("", name, f"{quoted(name)} is not a time zone.", "Choose one from the list.") from None
+    return name
+
+
+def _needed_day(value: Any) -> date:
+    day = _day(value)
+    if day is None:
+        raise EntryError("", "", "Choose a day.")
+    return day
+
+
+def _uid(value: Any) -> UUID | None:
+    text = str(value or "").strip()
+    if not text:
+        return None
+    try:
+        return UUID(text)
+    except ValueError:
+        raise EntryError("", text, f"{quoted(text)} is not one of the choices.", "Choose one from the list.") from None
+
+
+Timezone = Annotated[str, _told(_zone)]
+Day = Annotated[date, _told(_needed_day)]
+OptionalDay = Annotated[date | None, _told(_day)]
+OptionalUid = Annotated[UUID | None, _told(_uid)]

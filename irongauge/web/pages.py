@@ -1,0 +1,101 @@
+"""Rendering: one template environment, and what every page has (theme, navigation, form token, asset addresses)."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable
+from datetime import date, datetime
+from functools import cached_property
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from jinja2 import Environment, FileSystemBytecodeCache, FileSystemLoader, StrictUndefined, select_autoescape
+from starlette.requests import Request
+from starlette.responses import HTMLResponse, RedirectResponse
+
+from irongauge.core.shop import Shop
+from irongauge.core.units import show, show_volts, unit_for
+from irongauge.web.security import SESSION_COOKIE, FormTokens
+
+__all__ = ["Pages", "go_to"]
+
+HERE = Path(__file__).resolve().parent
+STATIC = HERE / "static"
+_SESSION_S = 90 * 24 * 3600
+
+
+def go_to(address: Any) -> RedirectResponse:
+    """After a form was taken: look at the result, so that a reload sends nothing again."""
+    return RedirectResponse(str(address), status_code=303)
+
+
+class Pages:
+    """Templates and what they share."""
+
+    def __init__(self, tokens: FormTokens, cache: Path) -> None:
+        """`cache` is a folder where compiled templates are kept between starts."""
+        self._tokens = tokens
+        cache.mkdir(parents=True, exist_ok=True)
+        self._environment = Environment(
+            loader=FileSystemLoader(HERE / "templates"),
+            autoescape=select_autoescape(["html"]),
+            undefined=StrictUndefined,
+            trim_blocks=True,
+            lstrip_blocks=True,
+            auto_reload=False,
+            bytecode_cache=FileSystemBytecodeCache(str(cache)),
+        )
+        self._environment.globals.update(asset=self._asset, icons=self._icons)
+        self._environment.filters.update(
+            volts=show_volts, quantity=show, unit=lambda code: unit_for(code).label, day=_day, moment=_moment, options=_options
+        )
+
+    def render(self, request: Request, template: str, status: int = 200, **values: Any) -> HTMLResponse:
+        """A page. `values` are what its template names; a missing one is an error, not a blank."""
+        session, cookie = self._tokens.session(request), None
+        if session is None:
+            session, cookie = self._tokens.new_session()
+        text = self._environment.get_template(template).render(
+            request=request, url=request.url_for, token=self._tokens.token(session), **values
+        )
+        response = HTMLResponse(text, status)
+        if cookie is not None:
+            response.set_cookie(SESSION_COOKIE, cookie, max_age=_SESSION_S, httponly=True, samesite="strict")
+        return response
+
+    def _asset(self, name: str) -> str:
+        """Address of one of our own static files, with its content's hash so that it can be kept for ever."""
+        return f"/static/{name}?v={self._hashes[name]}" if name in self._hashes else f"/static/{name}"
+
+    @cached_property
+    def _hashes(self) -> dict[str, str]:
+        own = [p for p in STATIC.rglob("*") if p.is_file() and "vendor" not in p.parts]
+        return {str(p.relative_to(STATIC)): hashlib.sha256(p.read_bytes()).hexdigest()[:12] for p in own}
+
+    @cached_property
+    def _icon_file(self) -> str:
+        (found,) = STATIC.glob("vendor/lucide-*/icons.svg")
+        return f"/static/{found.relative_to(STATIC)}"
+
+    def _icons(self, name: str) -> str:
+        return f"{self._icon_file}#{name}"
+
+
+def _options(things: Iterable[Any], value: str = "", *texts: str) -> list[tuple[str, str]]:
+    """What a choice offers: each thing's `value` attribute, and its `texts` attributes joined; things themselves as text."""
+    if not value:
+        return [(str(thing), str(thing)) for thing in things]
+    return [
+        (str(getattr(thing, value)), ", ".join(str(text) for name in texts if (text := getattr(thing, name))))
+        for thing in things
+    ]
+
+
+def _day(day: date) -> str:
+    return f"{day.day} {day:%b %Y}"
+
+
+def _moment(moment: datetime, shop: Shop) -> str:
+    here = moment.astimezone(ZoneInfo(shop.timezone))
+    return f"{here.day} {here:%b %H:%M}"

@@ -1,0 +1,119 @@
+"""One place where errors become pages or, under /api/, problem details (RFC 9457)."""
+
+from __future__ import annotations
+
+import secrets
+from typing import Any, cast
+
+import structlog
+from fastapi import FastAPI
+from fastapi.exceptions import RequestValidationError
+from sqlalchemy.exc import OperationalError
+from starlette.exceptions import HTTPException
+from starlette.requests import Request
+from starlette.responses import JSONResponse, Response
+
+from irongauge.errors import (
+    BadFileError,
+    EntryError,
+    IronGaugeError,
+    JobClosedError,
+    NotFoundError,
+    RefusedRequestError,
+    StaleFormError,
+    TooLargeError,
+)
+from irongauge.web.pages import Pages
+
+__all__ = ["install_problem_handlers", "problem_json", "too_large"]
+
+log = structlog.get_logger()
+
+# error, status, name of the problem, heading for people
+_KINDS: tuple[tuple[type[IronGaugeError], int, str, str], ...] = (
+    (EntryError, 422, "entry", "That cannot be used"),
+    (NotFoundError, 404, "not-found", "Not in this shop"),
+    (StaleFormError, 409, "stale", "Something changed meanwhile"),
+    (JobClosedError, 409, "job-closed", "This job is finished"),
+    (RefusedRequestError, 403, "refused", "Not done"),
+    (TooLargeError, 413, "too-large", "Too large"),
+    (BadFileError, 422, "bad-file", "This file cannot be used"),
+)
+_HTTP = {
+    400: ("bad-request", "That request cannot be read"),
+    404: ("not-found", "There is no such page"),
+    405: ("method", "That cannot be done here"),
+    413: ("too-large", "Too large"),
+    503: ("no-database", "The database does not answer"),
+}
+
+
+def kind_of(error: IronGaugeError) -> tuple[int, str, str]:
+    return next(
+        ((status, name, title) for kind, status, name, title in _KINDS if isinstance(error, kind)),
+        (400, "problem", "That did not work"),
+    )
+
+
+def problem_json(status: int, name: str, title: str, detail: str, **more: Any) -> JSONResponse:
+    """A problem details object; `type` is a name relative to the API's own documentation."""
+    body = {"type": f"/problems/{name}", "title": title, "status": status, "detail": detail, **more}
+    return JSONResponse(body, status, media_type="application/problem+json")
+
+
+def _answer(request: Request, status: int, name: str, title: str, detail: str, **more: Any) -> Response:
+    if request.url.path.startswith("/api/"):
+        return problem_json(status, name, title, detail, **more)
+    posted = getattr(request.state, "posted", None)
+    typed = {} if posted is None else {k: v for k, v in posted.values.items() if v and k not in _NOT_TYPED}
+    pages = cast(Pages, request.app.state.pages)
+    return pages.render(request, "problem.html", status, title=title, detail=detail, typed=typed, reference=more.get("reference"))
+
+
+_NOT_TYPED = {"token", "uid", "seen_uid", "slot"}
+
+
+def too_large(request: Request, error: TooLargeError) -> Response:
+    """The answer to a body that says it is over the limit, before any of it is read."""
+    if request.url.path.startswith("/api/"):
+        return problem_json(413, "too-large", "Too large", str(error))
+    return Response(f"{error}\n", 413, media_type="text/plain; charset=utf-8")
+
+
+def install_problem_handlers(app: FastAPI) -> None:
+    @app.exception_handler(IronGaugeError)
+    def _on_purpose(request: Request, error: IronGaugeError) -> Response:
+        status, name, title = kind_of(error)
+        more = {"errors": [{"field": error.field, "typed": error.typed[:300]}]} if isinstance(error, EntryError) else {}
+        return _answer(request, status, name, title, str(error), **more)
+
+    @app.exception_handler(HTTPException)
+    def _http(request: Request, error: HTTPException) -> Response:
+        name, title = _HTTP.get(error.status_code, ("problem", "That did not work"))
+        detail = str(error.detail)
+        if error.status_code == 404:  # noqa: PLR2004
+            detail = "Check the address, or go back to the Floor."
+        return _answer(request, error.status_code, name, title, detail)
+
+    @app.exception_handler(RequestValidationError)
+    def _api_validation(request: Request, error: RequestValidationError) -> Response:
+        problems = [
+            {"field": ".".join(str(part) for part in e["loc"][1:]), "detail": e["msg"], "typed": str(e.get("input"))[:300]}
+            for e in error.errors()
+        ]
+        first = problems[0]
+        detail = f"{first['field'] or 'The request'}: {first['detail']}."
+        return _answer(request, 422, "entry", "That cannot be used", detail, errors=problems)
+
+    @app.exception_handler(OperationalError)
+    def _no_database(request: Request, error: OperationalError) -> Response:
+        log.error("database does not answer", error=str(error.orig))
+        detail = "What a page has shown as saved is safe. Nothing of this request was saved; try again in a moment."
+        return _answer(request, 503, "no-database", "The database does not answer", detail)
+
+    @app.exception_handler(Exception)
+    def _unforeseen(request: Request, error: Exception) -> Response:
+        reference = secrets.token_hex(4)
+        log.error("unforeseen error", reference=reference, path=request.url.path, exc_info=error)
+        detail = f"This is a fault of Iron Gauge, not of yours. Its reference is {reference}. Nothing was half saved."
+        return _answer(request, 500, "fault", "Something broke here", detail, reference=reference)

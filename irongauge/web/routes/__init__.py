@@ -1,0 +1,1 @@
+"""Routes, grouped by what the technician is looking at."""

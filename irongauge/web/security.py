@@ -1,0 +1,136 @@
+"""What every request passes through: size limits, same-origin check, security headers; and the token of every form.
+
+Pure ASGI, so that a body is counted as it arrives and nothing is buffered twice.
+"""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Callable
+from urllib.parse import urlsplit
+
+from itsdangerous import BadSignature, URLSafeSerializer
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
+from starlette.requests import Request
+from starlette.responses import Response
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from irongauge.errors import RefusedRequestError, TooLargeError
+
+__all__ = ["SESSION_COOKIE", "FormTokens", "Guard", "check_same_origin"]
+
+SESSION_COOKIE = "iron_session"
+_SAFE_METHODS = {"GET", "HEAD", "OPTIONS"}
+_HEADERS = {
+    "Content-Security-Policy": (
+        "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
+        "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+    ),
+    "X-Content-Type-Options": "nosniff",
+    "X-Frame-Options": "DENY",
+    "Referrer-Policy": "same-origin",
+    "Permissions-Policy": "camera=(), geolocation=(), microphone=()",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+}
+
+
+class Guard:
+    """Refuses bodies over the limit and adds the security headers.
+
+    A declared size is answered by `too_large` before the body is read; a count stops a body that declared none or lied.
+    """
+
+    def __init__(
+        self,
+        app: ASGIApp,
+        form_limit_bytes: int,
+        upload_limit_bytes: int,
+        too_large: Callable[[Request, TooLargeError], Response],
+    ) -> None:
+        self._app = app
+        self._too_large = too_large
+        self._form_limit_bytes = form_limit_bytes
+        self._upload_limit_bytes = upload_limit_bytes
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        path: str = scope["path"]
+        takes_files = path.startswith("/api/") or path.endswith("/import")
+        limit = self._upload_limit_bytes if takes_files else self._form_limit_bytes
+        declared = Headers(scope=scope).get("content-length", "")
+        taken = 0
+
+        async def counted() -> Message:
+            nonlocal taken
+            message = await receive()
+            if message["type"] == "http.request":
+                taken += len(message.get("body", b""))
+                if taken > limit:
+                    raise HTTPException(413, str(TooLargeError(limit)))
+            return message
+
+        async def with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                for name, value in _HEADERS.items():
+                    headers.setdefault(name, value)
+                if not path.startswith("/static/"):
+                    headers.setdefault("Cache-Control", "no-store")
+            await send(message)
+
+        if declared.isdigit() and int(declared) > limit:
+            answer = self._too_large(Request(scope), TooLargeError(limit))
+            await answer(scope, receive, with_headers)
+            return
+        await self._app(scope, counted, with_headers)
+
+
+def check_same_origin(request: Request) -> None:
+    """Refuse a state-changing request that a browser says comes from another site."""
+    if request.method in _SAFE_METHODS:
+        return
+    fetch_site = request.headers.get("sec-fetch-site", "same-origin")
+    origin = request.headers.get("origin")
+    other = origin is not None and urlsplit(origin).netloc != request.headers.get("host")
+    if fetch_site not in {"same-origin", "none"} or other:
+        raise RefusedRequestError("This request came from another site.", "Open Iron Gauge itself and do it there.")
+
+
+class FormTokens:
+    """Ties each form to the browser that it was made for: a signed session cookie, and a token signed from it."""
+
+    def __init__(self, secret: str) -> None:
+        self._sessions = URLSafeSerializer(secret, salt="session")
+        self._forms = URLSafeSerializer(secret, salt="form")
+
+    def session(self, request: Request) -> str | None:
+        """The browser's session, if its cookie is one of ours."""
+        try:
+            return str(self._sessions.loads(request.cookies.get(SESSION_COOKIE, "")))
+        except BadSignature:
+            return None
+
+    def new_session(self) -> tuple[str, str]:
+        """A fresh session and the cookie value that carries it."""
+        session = secrets.token_urlsafe(18)
+        return session, str(self._sessions.dumps(session))
+
+    def token(self, session: str) -> str:
+        return str(self._forms.dumps(session))
+
+    def check(self, request: Request, token: str) -> None:
+        """Raise `RefusedRequestError` unless the token was made for this browser."""
+        session = self.session(request)
+        try:
+            fits = session is not None and self._forms.loads(token) == session
+        except BadSignature:
+            fits = False
+        if not fits:
+            raise RefusedRequestError(
+                "This page has lost its connection to this browser (cookies cleared, or another server).",
+                "Nothing was saved. Open the page again and enter what is listed below.",
+            )

@@ -1,0 +1,8 @@
+// The sheet's print button.
+document.addEventListener("alpine:init", () => {
+  Alpine.data("printer", () => ({
+    print() {
+      window.print();
+    },
+  }));
+});

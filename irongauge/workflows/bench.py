@@ -1,0 +1,243 @@
+"""Testing one circuit: look at it, and record a reading so that nothing is lost and nothing is stored twice."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from uuid import UUID
+
+from irongauge.core.actions import ACTIONS, Action, Answer, Probe
+from irongauge.core.case import BenchCase
+from irongauge.core.circuits import Role
+from irongauge.core.entry import Entry, parse_entry
+from irongauge.core.quantities import Glow, Limits, Reading, Reason, Slot
+from irongauge.core.sequence import is_allowed
+from irongauge.core.shop import Shop
+from irongauge.core.units import Quantity
+from irongauge.errors import EntryError, JobClosedError, NotFoundError, StaleFormError, quoted
+from irongauge.store.database import Database
+from irongauge.store.repositories import Store
+from irongauge.workflows.view import CircuitView, JobView, People, bench_case, circuit_views, now, people_of, require_shop
+
+__all__ = ["BenchView", "NewReading", "Recorded", "look_at_bench", "parse_answer", "record_reading"]
+
+# A glow as its key on the Bench, or in words.
+GLOW_WORDS = {
+    "d": Glow.DARK,
+    "dark": Glow.DARK,
+    "g": Glow.DIM,
+    "dim": Glow.DIM,
+    "b": Glow.BRIGHT,
+    "bright": Glow.BRIGHT,
+}
+
+
+@dataclass(frozen=True)
+class BenchView:
+    """Everything the Bench shows of one circuit."""
+
+    shop: Shop
+    job: JobView
+    view: CircuitView
+    people: People
+
+
+@dataclass(frozen=True)
+class NewReading:
+    """A reading as handed in by a form or a program.
+
+    `uid` is made with the form, so that the same form sent twice is one reading. `seen_uid` is the slot's reading that
+    was current when the form was made; None when it had none.
+    """
+
+    uid: UUID
+    slot: str
+    typed: str
+    technician_uid: UUID
+    instrument_uid: UUID | None = None
+    stimulus_typed: str = ""
+    stimulus_instrument_uid: UUID | None = None
+    seen_uid: UUID | None = None
+    reason: Reason | None = None
+
+
+@dataclass(frozen=True)
+class Recorded:
+    """What was stored, and how an unusual entry was understood. `is_new` is False when it was stored before."""
+
+    reading: Reading
+    note: str
+    is_new: bool
+
+
+def look_at_bench(database: Database, circuit_uid: UUID) -> BenchView:
+    with database.unit() as store:
+        shop = require_shop(store)
+        _circuit, job_uid = store.circuits.circuit(circuit_uid)
+        (job,) = circuit_views(store, shop, (store.jobs.job(job_uid),))
+        view = next(v for v in job.circuits if v.circuit.uid == circuit_uid)
+        return BenchView(shop, job, view, people_of(store, shop))
+
+
+def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Recorded:
+    """Store one reading and commit it.
+
+    Raises `EntryError` for what cannot be read, `StaleFormError` when the slot went on without this form,
+    `JobClosedError` after hand-over, `NotFoundError` for an unknown circuit, person or instrument.
+    """
+    with database.unit() as store:
+        shop = require_shop(store)
+        circuit, job_uid = store.circuits.circuit(circuit_uid)
+        job = store.jobs.job(job_uid, "share")
+        if job.handed_over_at is not None:
+            raise JobClosedError(job.name)
+        people = people_of(store, shop)
+        if new.technician_uid not in {t.uid for t in people.technicians}:
+            raise NotFoundError("technician", str(new.technician_uid))
+        for uid in (new.instrument_uid, new.stimulus_instrument_uid):
+            if uid is not None and people.instrument(uid) is None:
+                raise NotFoundError("instrument", str(uid))
+        readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
+        case = bench_case(shop, job, circuit, readings, people.instruments)
+        slot = _slot(case, new.slot)
+        stored = store.readings.find(new.uid)
+        if stored is not None:
+            return _same_again(case, stored, circuit_uid, slot, new)
+        reading, note = _reading(shop, case, slot, new)
+        _check_not_stale(case, slot, new.seen_uid)
+        if not store.readings.add(circuit_uid, reading):
+            # Another request was quicker between our look and our insert: with this very form, or with another.
+            store.session.expire_all()
+            stored = store.readings.find(new.uid)
+            if stored is not None:
+                return _same_again(case, stored, circuit_uid, slot, new)
+            raise _stale(store, case, circuit_uid, slot)
+        return Recorded(reading, note, is_new=True)
+
+
+def parse_answer(shop: Shop, case: BenchCase, slot: Slot, typed: str) -> Entry:
+    """What was typed for a slot, as a value in its fixed unit or a word; `EntryError` if it cannot be one."""
+    spec = ACTIONS[Action(slot.action)]
+    if spec.answer is Answer.GLOW:
+        glow = GLOW_WORDS.get(typed.strip().casefold())
+        if glow is None:
+            problem = f"{quoted(typed)} is not a way that a lamp glows." if typed.strip() else "No glow was given."
+            raise EntryError("value", typed, problem, "Answer dark (D), dim (G) or bright (B).")
+        return Entry(None, glow, "", typed)
+    if spec.answer is Answer.VALUE:
+        curve = case.circuit.sensor.curve
+        reach = 20 * curve.span
+        limits = Limits(curve.value_low - reach, curve.value_high + reach)
+        return parse_entry(typed, curve.quantity, unit=shop.units[curve.quantity], limits=limits)
+    assert spec.quantity is not None  # volts and ohms have one
+    limits_v = spec.possible or Limits()
+    if spec.per_system_v:
+        limits_v = Limits(limits_v.low * case.system_v, limits_v.high * case.system_v)
+    entry = parse_entry(
+        typed,
+        spec.quantity,
+        limits=limits_v,
+        over_range=spec.answer is Answer.OHMS,
+        impossible=spec.impossible,
+    )
+    _check_millivolts(case, slot, entry)
+    return entry
+
+
+def _check_millivolts(case: BenchCase, slot: Slot, entry: Entry) -> None:
+    """A return drop is read in millivolts: a bare whole number is refused rather than taken for volts."""
+    on_return = slot.cavity is not None and case.role_of(slot.cavity) is Role.RETURN
+    bare = entry.typed.strip().lstrip("+-−")
+    if on_return and bare.isdigit() and int(bare) > 0:
+        problem = f"{quoted(entry.typed)} without a unit would be {bare} V on the return."
+        would_do = f"If the meter shows millivolts, type {bare}mV; if it really is volts, type {bare} V."
+        raise EntryError("value", entry.typed, problem, would_do)
+
+
+def _slot(case: BenchCase, text: str) -> Slot:
+    try:
+        slot = Slot.from_text(text)
+    except ValueError:
+        raise NotFoundError("step", text) from None
+    if not is_allowed(case, slot):
+        if slot.action == Action.LAMP_POSITIVE:
+            problem = "The lamp from battery positive is not safe on that pin yet: it may be the reference."
+            raise EntryError("value", "", problem, "Measure every pin unplugged first; it must read below 1 V.")
+        raise NotFoundError("step", text)
+    return slot
+
+
+def _reading(shop: Shop, case: BenchCase, slot: Slot, new: NewReading) -> tuple[Reading, str]:
+    spec = ACTIONS[Action(slot.action)]
+    entry = parse_answer(shop, case, slot, new.typed)
+    stimulus_value = None
+    note = entry.note
+    if slot.action == Action.MATED_V and slot.point is not None:
+        stimulus_value, stimulus_note = _stimulus(shop, case, slot.point, new.stimulus_typed)
+        note = f"{note} {stimulus_note}".strip()
+    uses_meter = spec.probe in {Probe.METER, Probe.LAMP} and spec.answer in {Answer.VOLTS, Answer.OHMS}
+    live = slot.action in {Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V}
+    current = case.readings.get(slot)
+    reading = Reading(
+        new.uid,
+        slot,
+        entry.value,
+        entry.word,
+        None if entry.value is None else entry.unit,
+        spec.state,
+        new.typed.strip()[:300],
+        new.technician_uid,
+        now(),
+        new.instrument_uid if uses_meter and not live else None,
+        stimulus_value,
+        new.stimulus_instrument_uid if stimulus_value is not None else None,
+        None if current is None else current.uid,
+        None if current is None else (new.reason or Reason.AGAIN),
+    )
+    return reading, note
+
+
+def _stimulus(shop: Shop, case: BenchCase, point: int, typed: str) -> tuple[float, str]:
+    if not typed.strip():
+        return case.circuit.stimuli[point].value, ""
+    curve = case.circuit.sensor.curve
+    reach = 2 * curve.span
+    low = curve.value_low - reach
+    if curve.quantity is Quantity.PRESSURE:
+        low = 0.0 if curve.pressure_base == "absolute" else -110.0  # no pressure lies below vacuum
+    entry = parse_entry(
+        typed,
+        curve.quantity,
+        field="stimulus",
+        unit=shop.units[curve.quantity],
+        limits=Limits(low, curve.value_high + reach),
+        impossible="Look at the gauge and its unit again.",
+    )
+    assert entry.value is not None  # no over-range word is allowed here
+    return entry.value, entry.note
+
+
+def _check_not_stale(case: BenchCase, slot: Slot, seen_uid: UUID | None) -> None:
+    current = case.readings.get(slot)
+    if current is not None and current.uid != seen_uid:
+        raise StaleFormError(_name(slot), case.reading_text(current))
+
+
+def _stale(store: Store, case: BenchCase, circuit_uid: UUID, slot: Slot) -> StaleFormError:
+    for reading in reversed(store.readings.of_circuits([circuit_uid])[circuit_uid]):
+        if reading.slot == slot:
+            return StaleFormError(_name(slot), case.reading_text(reading))
+    return StaleFormError(_name(slot), "something else")
+
+
+def _same_again(
+    case: BenchCase, stored: tuple[Reading, UUID], circuit_uid: UUID, slot: Slot, new: NewReading
+) -> Recorded:
+    reading, stored_circuit = stored
+    if stored_circuit == circuit_uid and reading.slot == slot and reading.typed == new.typed.strip()[:300]:
+        return Recorded(reading, "", is_new=False)
+    raise StaleFormError(_name(slot), case.reading_text(reading))
+
+
+def _name(slot: Slot) -> str:
+    title = ACTIONS[Action(slot.action)].title
+    return title if slot.cavity is None else f"{title} at pin {slot.cavity}"

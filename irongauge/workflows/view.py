@@ -1,0 +1,113 @@
+"""Circuits with what is known of them, as every room looks at them."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+from datetime import UTC, date, datetime
+from uuid import UUID
+from zoneinfo import ZoneInfo
+
+from irongauge.core.assessment import Assessment, VerdictLevel, assess
+from irongauge.core.case import BenchCase, current_readings
+from irongauge.core.circuits import Circuit, Instrument
+from irongauge.core.quantities import Reading
+from irongauge.core.shop import Job, Shop, Technician
+from irongauge.errors import NotFoundError
+from irongauge.store.repositories import Store
+
+__all__ = ["CircuitView", "JobView", "bench_case", "circuit_views", "now", "require_shop", "today"]
+
+
+def now() -> datetime:
+    """This moment, to the microsecond that PostgreSQL keeps."""
+    return datetime.now(UTC)
+
+
+def today(shop: Shop) -> date:
+    """Today where the shop is."""
+    return now().astimezone(ZoneInfo(shop.timezone)).date()
+
+
+def require_shop(store: Store) -> Shop:
+    shop = store.shops.first()
+    if shop is None:
+        raise NotFoundError("shop", "set up yet")
+    return shop
+
+
+@dataclass(frozen=True)
+class CircuitView:
+    """One circuit, every reading of it (oldest first), and the assessment of the current ones."""
+
+    circuit: Circuit
+    readings: tuple[Reading, ...]
+    assessment: Assessment
+
+
+@dataclass(frozen=True)
+class JobView:
+    """A job and its circuits."""
+
+    job: Job
+    circuits: tuple[CircuitView, ...]
+
+    @property
+    def levels(self) -> Counter[VerdictLevel]:
+        """How many circuits stand at each verdict."""
+        return Counter(view.assessment.verdict.level for view in self.circuits)
+
+    @property
+    def may_be_handed_over(self) -> bool:
+        """True when there is something tested, and all of it is proved good."""
+        return bool(self.circuits) and set(self.levels) == {VerdictLevel.GOOD}
+
+
+@dataclass(frozen=True)
+class People:
+    """Who and what a page needs to name."""
+
+    technicians: tuple[Technician, ...]
+    instruments: tuple[Instrument, ...]
+
+    def technician_name(self, uid: UUID) -> str:
+        return next((t.name for t in self.technicians if t.uid == uid), "someone no longer listed")
+
+    def instrument(self, uid: UUID | None) -> Instrument | None:
+        return next((i for i in self.instruments if i.uid == uid), None)
+
+
+def people_of(store: Store, shop: Shop) -> People:
+    return People(store.shops.technicians(shop.uid), store.shelf.instruments(shop.uid))
+
+
+def bench_case(
+    shop: Shop, job: Job, circuit: Circuit, readings: tuple[Reading, ...], instruments: tuple[Instrument, ...]
+) -> BenchCase:
+    return BenchCase(
+        circuit,
+        current_readings(readings),
+        {i.uid: i for i in instruments},
+        shop.limits,
+        job.vehicle.system_v,
+        shop.units[circuit.sensor.curve.quantity],
+    )
+
+
+def circuit_views(store: Store, shop: Shop, jobs: tuple[Job, ...]) -> tuple[JobView, ...]:
+    """The jobs with their circuits assessed, in three queries however many there are."""
+    circuits = store.circuits.of_jobs(job.uid for job in jobs)
+    readings = store.readings.of_circuits(c.uid for group in circuits.values() for c in group)
+    instruments = store.shelf.instruments(shop.uid)
+    return tuple(
+        JobView(
+            job,
+            tuple(
+                CircuitView(
+                    c, readings[c.uid], assess(bench_case(shop, job, c, readings[c.uid], instruments))
+                )
+                for c in circuits[job.uid]
+            ),
+        )
+        for job in jobs
+    )
