@@ -111,7 +111,9 @@ def _prepare_database(url: str, *, demo: bool) -> None:
             load_demo(database)
     except OperationalError as error:
         problem = str(error.orig).strip().splitlines()[0] if error.orig else "no answer"
-        raise SetupError(f"The database does not answer: {problem} Check DATABASE_URL and that the server runs.") from error
+        raise SetupError(
+            f"The database does not answer: {problem} Check DATABASE_URL and that the server runs."
+        ) from error
     finally:
         database.close()
 
@@ -120,7 +122,6 @@ def _serve(settings: Settings, workers: int) -> None:
     import uvicorn  # noqa: PLC0415
 
     gc.enable()
-    gc.freeze()
 
     class AnnouncingServer(uvicorn.Server):
         async def startup(self, sockets: list[socket.socket] | None = None) -> None:

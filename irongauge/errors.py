@@ -11,6 +11,7 @@ __all__ = [
     "EntryError",
     "IronGaugeError",
     "JobClosedError",
+    "NoShopError",
     "NotFoundError",
     "RefusedRequestError",
     "SetupError",
@@ -20,6 +21,7 @@ __all__ = [
 ]
 
 LONGEST_QUOTE = 40
+_MEGABYTE = 1_000_000
 
 
 def quoted(typed: str) -> str:
@@ -55,6 +57,13 @@ class NotFoundError(IronGaugeError):
 
     def __str__(self) -> str:
         return f"There is no {self.what} {quoted(self.reference)} in this shop. Go back to the Floor and pick it there."
+
+
+class NoShopError(IronGaugeError):
+    """The database is new: nobody has set up a shop in it."""
+
+    def __str__(self) -> str:
+        return "No shop has been set up here yet. Open the Floor and answer its three questions first."
 
 
 class StaleFormError(IronGaugeError):
@@ -104,7 +113,7 @@ class TooLargeError(IronGaugeError):
 
     def __str__(self) -> str:
         limit = (
-            f"{self.limit_bytes // 1_000_000} MB" if self.limit_bytes >= 1_000_000 else f"{self.limit_bytes // 1000} kB"
+            f"{self.limit_bytes // _MEGABYTE} MB" if self.limit_bytes >= _MEGABYTE else f"{self.limit_bytes // 1000} kB"
         )
         return f"That is larger than the {limit} taken here. Nothing was saved; send a smaller file."
 

@@ -7,7 +7,7 @@ import secrets
 from functools import lru_cache
 from pathlib import Path
 
-from pydantic import Field
+from pydantic import AliasChoices, Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 __all__ = ["ROOT", "Settings", "get_settings", "read_secret"]
@@ -21,7 +21,9 @@ class Settings(BaseSettings):
     model_config = SettingsConfigDict(env_prefix="IRON_", extra="ignore")
 
     database_url: str = Field(
-        default="", validation_alias="DATABASE_URL", description="PostgreSQL to use; empty: the private cluster"
+        default="",
+        validation_alias=AliasChoices("DATABASE_URL", "database_url"),
+        description="PostgreSQL to use; empty: the private cluster",
     )
     host: str = Field(default="127.0.0.1", description="Address to listen on; anything but loopback is a choice")
     port: int = Field(default=8470, ge=1, le=65535, description="Port to listen on")

@@ -32,7 +32,9 @@ def throwaway_cluster() -> Iterator[str]:
 def serving(database_url: str, **settings: object) -> Iterator[str]:
     """The application served on a free loopback port; gives its address."""
     port = free_port()
-    made = Settings(DATABASE_URL=database_url, port=port, secret="a secret for a throw-away server", **settings)  # type: ignore[arg-type]  # noqa: S106
+    made = Settings.model_validate(
+        {"database_url": database_url, "port": port, "secret": "for a throw-away server", **settings}
+    )
     server = uvicorn.Server(uvicorn.Config(create_app(made), host="127.0.0.1", port=port, log_level="warning"))
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()

@@ -59,17 +59,28 @@ PACKAGES = (
     ("axe-core", "4.14.1", "axe-core", ("axe.min.js",), TEST_ONLY),
 )
 ICON_PACKAGE = ("lucide-static", "1.62.0")
-ICONS = (
-    "arrow-right chevron-right circle-help download history keyboard pencil plus printer sun-moon triangle-alert "
-    "undo-2 upload user-round wrench"
-).split()
+ICONS = [
+    "arrow-right",
+    "chevron-right",
+    "circle-help",
+    "download",
+    "history",
+    "keyboard",
+    "pencil",
+    "plus",
+    "printer",
+    "sun-moon",
+    "triangle-alert",
+    "undo-2",
+    "upload",
+    "user-round",
+    "wrench",
+]
 NO_LICENCE_FILE = {"alpine-csp": MIT.format(holder="2019 Caleb Porzio and contributors")}
 
 
 def install(folder: Path, *names: str) -> None:
-    subprocess.run(
-        ["npm", "install", "--ignore-scripts", "--no-audit", "--no-fund", *names], cwd=folder, check=True
-    )
+    subprocess.run(["npm", "install", "--ignore-scripts", "--no-audit", "--no-fund", *names], cwd=folder, check=True)
 
 
 def keep(package: Path, target: Path, files: tuple[str, ...]) -> None:

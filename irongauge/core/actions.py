@@ -94,7 +94,9 @@ _LAMP_POSITIVE = (
 _OHMS = f"Battery negative off first; ohms on a live circuit read wrong and can harm the meter. {_YELLOW}"
 _FITTING = "Let fuel, coolant or oil pressure down before a fitting is opened; keep hands clear of belts and fans."
 
-_SWAPPED_LEADS = "Less than 0 V against battery negative means swapped meter leads; more than the battery has is not there."
+_SWAPPED_LEADS = (
+    "Less than 0 V against battery negative means swapped meter leads; more than the battery has is not there."
+)
 _VOLTS = Limits(-0.1, 1.5)  # of the system's nominal volts: a charging 12 V battery stays below 18 V
 
 _TABLE = (

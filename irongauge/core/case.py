@@ -213,10 +213,10 @@ class BenchCase:
         role = self.role_of(cavity)
         return f"the {role}, pin {cavity}{colour}" if role is not None else f"pin {cavity}{colour}"
 
-    def value_text(self, value: float, decimals: int | None = None) -> str:
+    def value_text(self, value: float, *, trim: bool = False) -> str:
         """The sensor's value in the shop's unit, with the pressure base where there is one."""
         base = self.circuit.sensor.curve.pressure_base
-        text = show(value, self.value_unit, decimals)
+        text = show(value, self.value_unit, trim=trim)
         return f"{text} absolute" if base is PressureBase.ABSOLUTE else text
 
     def reading_text(self, reading: Reading) -> str:

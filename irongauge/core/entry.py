@@ -20,9 +20,9 @@ __all__ = ["LONGEST_ENTRY", "OVER_RANGE", "Entry", "parse_entry", "parse_plain_n
 OVER_RANGE = "OL"
 LONGEST_ENTRY = 40
 
-_OVER_RANGE_TEXT = re.compile(r"(o\.?l\.?|0l|over\s*-?\s*(load|range)|∞|open)", re.IGNORECASE)
+_OVER_RANGE_TEXT = re.compile(r"([o0]\.?l\.?|over\s*-?\s*(load|range)|∞|open)", re.IGNORECASE)
 # 4.96 V | -12mV | 4,963 | 1.2e3 ohm | .5 k
-_NUMBER = re.compile(r"(?P<number>[+-]?(\d+([.,]\d*)?|[.,]\d+)(e[+-]?\d+)?)\s*(?P<unit>\D.*)?", re.IGNORECASE)
+_NUMBER = re.compile(r"(?P<number>[+-]?(\d+([.,]\d*)?|[.,]\d+)(e[+-]?\d+)?)\s*(?P<unit>[^\d.,].*)?", re.IGNORECASE)
 _THREE_AFTER_COMMA = re.compile(r"[+-]?[1-9]\d{0,2},\d{3}")
 _KINDS = {
     Quantity.VOLTAGE: ("volts", "4.96, 4.96 V or 12mV"),
@@ -38,7 +38,8 @@ _KINDS = {
 @dataclass(frozen=True)
 class Entry:
     """A typed value in the fixed unit of its quantity, or the over-range word. `note` says how it was read, if at all
-    surprising."""
+    surprising.
+    """
 
     value: float | None
     word: str | None

@@ -135,7 +135,7 @@ def _stuck(case: BenchCase, _marks: Marks) -> Answered:
     pairs = _signal_errors(case)
     if pairs is None:
         return None
-    expected, measured = zip(*pairs, strict=True)
+    expected, measured = [e for e, _ in pairs], [m for _, m in pairs]
     wanted_v, seen_v = max(expected) - min(expected), max(measured) - min(measured)
     return wanted_v > 0 and seen_v < _SAME_SIGNAL_SHARE * wanted_v
 
@@ -145,7 +145,9 @@ def _constant_error(case: BenchCase, _marks: Marks) -> Answered:
     if pairs is None:
         return None
     errors = [measured - expected for expected, measured in pairs]
-    tolerance_v = case.circuit.sensor.tolerance_pct_span / 100 * case.circuit.sensor.curve.span_v(case.driven_reference_v)
+    tolerance_v = (
+        case.circuit.sensor.tolerance_pct_span / 100 * case.circuit.sensor.curve.span_v(case.driven_reference_v)
+    )
     return max(errors) - min(errors) <= tolerance_v
 
 

@@ -94,7 +94,8 @@ def judge(case: BenchCase, reading: Reading) -> Judgement:
     uncertainty = COVERAGE_K * combine(_instrument_u(case, reading, value), expectation.other_u)
     window = expectation.window
     guards = [
-        COVERAGE_K * combine(_instrument_u(case, reading, end), expectation.other_u) for end in (window.low, window.high)
+        COVERAGE_K * combine(_instrument_u(case, reading, end), expectation.other_u)
+        for end in (window.low, window.high)
     ]
     mark = guarded_mark(value, window, *guards)
 
@@ -239,7 +240,7 @@ def _lamp_negative(case: BenchCase, slot: Slot) -> Expectation | None:
     if case.role_of(slot.cavity or "") is not Role.REFERENCE:
         return None if case.role_of(slot.cavity or "") is None else _lamp_on_driven(case)
     # At 12 V a supply lights the lamp fully; at 8 V and below it glows at part strength.
-    wanted = Glow.BRIGHT if case.circuit.reference_v >= 0.8 * case.battery_v else Glow.DIM  # noqa: PLR2004
+    wanted = Glow.BRIGHT if case.circuit.reference_v >= 0.8 * case.battery_v else Glow.DIM
     means = dict.fromkeys(Glow, "not what a reference of this voltage does: measure it under the lamp.")
     means[Glow.DARK] = "the pin cannot carry the lamp: a bias, a bad joint, or no reference."
     means[wanted] = "the reference carries the load."
@@ -350,8 +351,9 @@ def _signal_at(case: BenchCase, slot: Slot, point: int) -> WindowExpectation:
         )
         return (
             f"With {basis} ({show_volts(reference_v)} across the sensor) that is {case.value_text(seen)}; "
-            f"{case.value_text(applied)} is applied, so {show_volts(expected_v)} is expected."
+            f"{case.value_text(applied, trim=True)} is applied, so {show_volts(expected_v)} is expected."
         )
+
     return WindowExpectation(
         Limits(expected_v - tolerance_v, expected_v + tolerance_v), says, says, says, _signal_other_u(case, slot, point)
     )

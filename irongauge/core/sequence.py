@@ -36,7 +36,7 @@ class Step:
             ask = ask.format(pin=self.case.pin_name(self.slot.cavity))
         if self.slot.point is not None:
             label = self.case.circuit.stimuli[self.slot.point].label
-            applied = self.case.value_text(self.case.stimulus_value(self.slot.point))
+            applied = self.case.value_text(self.case.stimulus_value(self.slot.point), trim=True)
             ask = f"{label[:1].upper()}{label[1:]}: {applied}. {ask}"
         return ask
 
@@ -115,7 +115,11 @@ def _lamp_positive_slots(case: BenchCase, *, planned: bool = False) -> list[Slot
     cavities = []
     for pin in case.circuit.pins:
         read = case.number(Action.OPEN_V, pin.cavity) is not None
-        if (read or (planned and pin.role is not None)) and pin.role is not Role.REFERENCE and not _is_driven(case, pin.cavity):
+        if (
+            (read or (planned and pin.role is not None))
+            and pin.role is not Role.REFERENCE
+            and not _is_driven(case, pin.cavity)
+        ):
             # A pin of unknown role is asked only when another pin has been found to be driven.
             others_driven = any(_is_driven(case, p.cavity) for p in case.circuit.pins)
             if (pin.role is not None or others_driven) and not _expects_bias(case, pin.cavity):

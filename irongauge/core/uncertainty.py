@@ -35,7 +35,7 @@ class MeterSpec:
 
     def resolution(self, value: float) -> float:
         """The last digit's worth when an auto-ranging display of `counts` shows this value, in the value's unit."""
-        if value == 0:
+        if abs(value) <= _FINEST_V * self.counts:
             return _FINEST_V
         decade = math.ceil(math.log10(abs(value) / self.counts) - 1e-12)
         return float(max(_FINEST_V, 10.0**decade))

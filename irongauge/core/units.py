@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -109,7 +109,7 @@ def _registry() -> UnitRegistry[float]:
     return pint.UnitRegistry(cache_folder=None)
 
 
-@lru_cache(maxsize=None)
+@cache
 def _affine(code: str) -> tuple[float, float]:
     """Scale and offset such that `fixed = scale * value + offset`."""
     unit = UNITS[code]
@@ -144,14 +144,18 @@ def load_tables() -> None:
         _affine(unit.code)
 
 
-def show(value: float, code: str, decimals: int | None = None) -> str:
+def show(value: float, code: str, decimals: int | None = None, *, trim: bool = False) -> str:
     """A value in its fixed unit as a person reads it: converted, rounded for display only, with its unit.
+
+    `trim` leaves out zeros at the end, for values that were chosen rather than measured.
 
     >>> show(460.7, "bar")
     '4.607 bar'
     """
     unit = UNITS[code]
     number = f"{from_fixed(value, code):.{unit.decimals if decimals is None else decimals}f}"
+    if trim and "." in number:
+        number = number.rstrip("0").rstrip(".")
     number = number.replace("-", "−") if float(number) else number.lstrip("-")
     return f"{number}{'' if unit.label in {'°', '%'} else ' '}{unit.label}"
 

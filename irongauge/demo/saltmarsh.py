@@ -55,10 +55,10 @@ def _sensor(name: str, maker: str, family: Family, curve: LinearCurve, tolerance
 _AMPLIFIED, _WIPER = Family.RATIOMETRIC_3W, Family.POTENTIOMETER_3W
 P10 = _sensor("Orrin P10, 0–10 bar", "Orrin", _AMPLIFIED, _pressure(_RATIO, 0.1, 0.9, (0, 1000), _GAUGE), 2.0)
 P250 = _sensor("Orrin P250, 0–250 bar", "Orrin", _AMPLIFIED, _pressure(_RATIO, 0.1, 0.9, (0, 25000), _GAUGE), 1.5)
-B25 = _sensor("Orrin B25, 20–250 kPa absolute", "Orrin", _AMPLIFIED, _pressure(_VOLTS, 0.4, 4.65, (20, 250), _ABSOLUTE), 2.0)
-T90 = _sensor(
-    "Fellgate T90, 0–90°", "Fellgate", _WIPER, LinearCurve(_RATIO, Quantity.ANGLE, 0.1, 0.9, 0.0, 90.0), 3.0
+B25 = _sensor(
+    "Orrin B25, 20–250 kPa absolute", "Orrin", _AMPLIFIED, _pressure(_VOLTS, 0.4, 4.65, (20, 250), _ABSOLUTE), 2.0
 )
+T90 = _sensor("Fellgate T90, 0–90°", "Fellgate", _WIPER, LinearCurve(_RATIO, Quantity.ANGLE, 0.1, 0.9, 0.0, 90.0), 3.0)
 L50 = _sensor(
     "Fellgate L50, 0–50 mm", "Fellgate", _WIPER, LinearCurve(_RATIO, Quantity.LENGTH, 0.1, 0.9, 0.0, 0.05), 3.0
 )
@@ -70,11 +70,19 @@ def _instruments(day: date) -> dict[str, Instrument]:
     kpa = Quantity.PRESSURE
     made = (
         Instrument(_uid("m4"), meter, "Meter 4", "TP-20417", MeterSpec(0.3, 2, 6000), due=day + timedelta(days=141)),
-        Instrument(_uid("m2"), meter, "Meter 2 (spare)", "TP-08833", MeterSpec(0.8, 3, 2000), due=day - timedelta(days=23)),
+        Instrument(
+            _uid("m2"), meter, "Meter 2 (spare)", "TP-08833", MeterSpec(0.8, 3, 2000), due=day - timedelta(days=23)
+        ),
         Instrument(_uid("l1"), lamp, "Lamp 1", ""),
-        Instrument(_uid("g16"), gauge, "Dial 16 bar", "HW-551", None, GaugeSpec(kpa, 1600, 0.5), day + timedelta(days=63)),
-        Instrument(_uid("g250"), gauge, "Dial 250 bar", "HW-560", None, GaugeSpec(kpa, 25000, 0.5), day + timedelta(days=63)),
-        Instrument(_uid("gv"), gauge, "Hand pump dial", "HW-302", None, GaugeSpec(kpa, 250, 0.6), day + timedelta(days=12)),
+        Instrument(
+            _uid("g16"), gauge, "Dial 16 bar", "HW-551", None, GaugeSpec(kpa, 1600, 0.5), day + timedelta(days=63)
+        ),
+        Instrument(
+            _uid("g250"), gauge, "Dial 250 bar", "HW-560", None, GaugeSpec(kpa, 25000, 0.5), day + timedelta(days=63)
+        ),
+        Instrument(
+            _uid("gv"), gauge, "Hand pump dial", "HW-302", None, GaugeSpec(kpa, 250, 0.6), day + timedelta(days=12)
+        ),
     )
     return {i.name: i for i in made}
 
@@ -119,7 +127,9 @@ def _circuit(  # noqa: PLR0913  a circuit's card has these lines
     )
 
 
-def _healthy(circuit: Circuit, *values: str, ref: str = "4.98", mated: str = "4.96", drop: str = "9mV") -> dict[str, str]:
+def _healthy(
+    circuit: Circuit, *values: str, ref: str = "4.98", mated: str = "4.96", drop: str = "9mV"
+) -> dict[str, str]:
     """Readings of a good circuit. `values` are, per stimulus, signal volts, live volts and live value."""
     v, r, s = (pin.cavity for pin in circuit.pins)
     typed = {
@@ -278,7 +288,8 @@ def _bring_in(  # noqa: PLR0913  the lines of a job card
 
 def _readings(job: Job, plan: _Plan, instruments: dict[str, Instrument], clock: datetime) -> list[Reading]:
     """The plan's readings in the order in which the Bench asks for them, a mistyped one with its correction."""
-    circuit, taken = plan.circuit, []
+    circuit = plan.circuit
+    taken: list[Reading] = []
     upto = len(plan.typed) if plan.upto is None else plan.upto
     while len({r.slot for r in taken}) < upto:
         case = bench_case(SHOP, job, circuit, tuple(taken), tuple(instruments.values()))

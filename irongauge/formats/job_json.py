@@ -36,7 +36,23 @@ from irongauge.core.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.units import PressureBase, Quantity
 from irongauge.errors import BadFileError
 
-__all__ = ["FORMAT", "VERSION", "CircuitPart", "JobFile", "PinPart", "PullUpPart", "ReadingPart", "StimulusPart", "circuit_part", "instrument_part", "job_schema", "read_job", "sensor_part", "utc", "write_job"]
+__all__ = [
+    "FORMAT",
+    "VERSION",
+    "CircuitPart",
+    "JobFile",
+    "PinPart",
+    "PullUpPart",
+    "ReadingPart",
+    "StimulusPart",
+    "circuit_part",
+    "instrument_part",
+    "job_schema",
+    "read_job",
+    "sensor_part",
+    "utc",
+    "write_job",
+]
 
 FORMAT = "iron-gauge/job"
 VERSION = 1
@@ -109,6 +125,13 @@ class StimulusPart(Part):
 class PullUpPart(Part):
     resistance_ohm: Positive
     to_v: Positive
+
+    @classmethod
+    def from_core(cls, pull_up: PullUp | None) -> PullUpPart | None:
+        return None if pull_up is None else cls(resistance_ohm=pull_up.resistance_ohm, to_v=pull_up.to_v)
+
+    def to_core(self) -> PullUp:
+        return PullUp(self.resistance_ohm, self.to_v)
 
 
 class ReadingPart(Part):
@@ -208,8 +231,8 @@ class JobPart(Part):
 class JobFile(Part):
     """A job of Iron Gauge, version 1."""
 
-    format: Literal["iron-gauge/job"] = FORMAT
-    version: Literal[1] = VERSION
+    format: Literal["iron-gauge/job"] = "iron-gauge/job"
+    version: Literal[1] = 1
     job: JobPart
     vehicle: VehiclePart
     technicians: list[TechnicianPart]
@@ -230,8 +253,8 @@ def write_job(record: JobRecord) -> str:
             received_on=job.received_on,
             promised_on=job.promised_on,
             technician_uid=job.technician.uid,
-            handed_over_at=job.handed_over_at and job.handed_over_at.astimezone(UTC),
-            reviewed_by_uid=job.reviewed_by and job.reviewed_by.uid,
+            handed_over_at=None if job.handed_over_at is None else job.handed_over_at.astimezone(UTC),
+            reviewed_by_uid=None if job.reviewed_by is None else job.reviewed_by.uid,
         ),
         vehicle=VehiclePart(
             uid=job.vehicle.uid,
@@ -255,10 +278,12 @@ def read_job(name: str, content: bytes) -> JobRecord:
     except (UnicodeDecodeError, ValueError, RecursionError) as error:
         raise BadFileError(name, "This is not JSON.", "Choose a job file that was exported from Iron Gauge.") from error
     if not isinstance(data, dict) or data.get("format") != FORMAT:
-        raise BadFileError(name, "This is JSON, but not a job file.", f"A job file has \"format\": \"{FORMAT}\".")
+        raise BadFileError(name, "This is JSON, but not a job file.", f'A job file has "format": "{FORMAT}".')
     if data.get("version") != VERSION:
         raise BadFileError(
-            name, f"It is version {str(data.get('version'))[:20]} of the format.", f"This server reads version {VERSION}."
+            name,
+            f"It is version {str(data.get('version'))[:20]} of the format.",
+            f"This server reads version {VERSION}.",
         )
     try:
         return _to_record(JobFile.model_validate(data))
@@ -286,12 +311,12 @@ def instrument_part(instrument: Instrument) -> InstrumentPart:
         kind=instrument.kind,
         name=instrument.name,
         serial=instrument.serial,
-        reading_pct=meter and meter.reading_pct,
-        digits=meter and meter.digits,
-        counts=meter and meter.counts,
-        quantity=gauge and gauge.quantity,
-        full_scale=gauge and gauge.full_scale,
-        full_scale_pct=gauge and gauge.full_scale_pct,
+        reading_pct=None if meter is None else meter.reading_pct,
+        digits=None if meter is None else meter.digits,
+        counts=None if meter is None else meter.counts,
+        quantity=None if gauge is None else gauge.quantity,
+        full_scale=None if gauge is None else gauge.full_scale,
+        full_scale_pct=None if gauge is None else gauge.full_scale_pct,
         due=instrument.due,
     )
 
@@ -325,7 +350,7 @@ def circuit_part(record: CircuitRecord) -> CircuitPart:
         name=circuit.name,
         family=circuit.family,
         reference_v=circuit.reference_v,
-        pull_up=circuit.pull_up and PullUpPart(resistance_ohm=circuit.pull_up.resistance_ohm, to_v=circuit.pull_up.to_v),
+        pull_up=PullUpPart.from_core(circuit.pull_up),
         sensor_type_uid=circuit.sensor.uid,
         live_channel=circuit.live_channel,
         live_full_scale_v=circuit.live_full_scale_v,
@@ -355,7 +380,8 @@ def _to_record(file: JobFile) -> JobRecord:
         tuple(technicians.values()),
         tuple(_to_instrument(i) for i in file.instruments),
         tuple(
-            CircuitRecord(_to_circuit(c, sensors), tuple(reading.to_core() for reading in c.readings)) for c in file.circuits
+            CircuitRecord(_to_circuit(c, sensors), tuple(reading.to_core() for reading in c.readings))
+            for c in file.circuits
         ),
     )
 
@@ -393,7 +419,7 @@ def _to_circuit(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Circuit:
         part.reference_v,
         _named(sensors, part.sensor_type_uid, "sensor type"),
         tuple(Stimulus(s.label, s.value) for s in part.stimuli),
-        part.pull_up and PullUp(part.pull_up.resistance_ohm, part.pull_up.to_v),
+        None if part.pull_up is None else part.pull_up.to_core(),
         part.live_channel,
         part.live_full_scale_v,
         part.sharers,

@@ -49,7 +49,9 @@ def _find_bin() -> Path:
         return newest[-1].parent
     found = shutil.which("initdb")
     if found is None:
-        raise SetupError("PostgreSQL's server is not installed. Run ./iron demo, which installs it, or set DATABASE_URL.")
+        raise SetupError(
+            "PostgreSQL's server is not installed. Run ./iron demo, which installs it, or set DATABASE_URL."
+        )
     return Path(found).resolve().parent
 
 
@@ -60,7 +62,9 @@ def _server_user() -> pwd.struct_passwd | None:
     try:
         return pwd.getpwnam("postgres")
     except KeyError:
-        raise SetupError("Running as root, but there is no user postgres. Install Debian's postgresql package.") from None
+        raise SetupError(
+            "Running as root, but there is no user postgres. Install Debian's postgresql package."
+        ) from None
 
 
 class Cluster:
@@ -95,7 +99,9 @@ class Cluster:
             try:
                 fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
             except BlockingIOError:
-                yield self._address(self._running_port() or self._fail("is being started by another process; try again"))
+                yield self._address(
+                    self._running_port() or self._fail("is being started by another process; try again")
+                )
                 return
             self._make()
             port = self._running_port() or self._start()
@@ -200,16 +206,23 @@ class Cluster:
             tail = " Its last words: " + " / ".join(self._log.read_text(encoding="utf-8").splitlines()[-3:])
         raise SetupError(f"The database in {self.data} {what}.{tail}")
 
-    def _run(
-        self, command: list[str], *, check: bool = True, quiet: bool = False
-    ) -> subprocess.CompletedProcess[str]:
-        as_user = {} if self.user is None else {"user": self.user.pw_uid, "group": self.user.pw_gid, "extra_groups": []}
+    def _run(self, command: list[str], *, check: bool = True, quiet: bool = False) -> subprocess.CompletedProcess[str]:
         # A server that inherits a pipe keeps it open, so its start writes to its log only.
         out = subprocess.DEVNULL if quiet else subprocess.PIPE
-        done = subprocess.run(  # noqa: S603  commands of PostgreSQL's own folder
-            command, stdout=out, stderr=out, stdin=subprocess.DEVNULL, text=True, check=False, cwd="/",
-            start_new_session=True, **as_user,  # type: ignore[arg-type]
-        )  # fmt: skip
+        user = self.user
+        done = subprocess.run(
+            command,
+            stdout=out,
+            stderr=out,
+            stdin=subprocess.DEVNULL,
+            text=True,
+            check=False,
+            cwd="/",
+            start_new_session=True,
+            user=None if user is None else user.pw_uid,
+            group=None if user is None else user.pw_gid,
+            extra_groups=None if user is None else [],
+        )
         if check and done.returncode != 0:
             raise SetupError(f"{Path(command[0]).name} failed: {(done.stderr or done.stdout or '').strip()[-400:]}")
         return done

@@ -39,7 +39,7 @@ class Database:
     def answers(self) -> bool:
         """True when the database answers a query; raises the driver's error when it does not."""
         with self.engine.connect() as connection:
-            return connection.execute(text("SELECT 1")).scalar_one() == 1
+            return bool(connection.execute(text("SELECT 1")).scalar_one())
 
     def close(self) -> None:
         self.engine.dispose()

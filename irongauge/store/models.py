@@ -106,7 +106,8 @@ class InstrumentRow(Base):
         _length("serial", 80),
         _one_of("kind", InstrumentKind),
         CheckConstraint(
-            "(kind = 'meter') = (reading_pct IS NOT NULL AND digits IS NOT NULL AND counts IS NOT NULL)", name="meter_spec"
+            "(kind = 'meter') = (reading_pct IS NOT NULL AND digits IS NOT NULL AND counts IS NOT NULL)",
+            name="meter_spec",
         ),
         CheckConstraint(
             "(kind = 'gauge') = (full_scale IS NOT NULL AND full_scale_pct IS NOT NULL AND quantity IS NOT NULL)",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import gc
 import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
@@ -47,7 +48,9 @@ def _configure_log(level: str) -> None:
             structlog.processors.format_exc_info,
             structlog.processors.JSONRenderer(),
         ],
-        wrapper_class=structlog.make_filtering_bound_logger(logging.getLevelNamesMapping().get(level.upper(), logging.INFO)),
+        wrapper_class=structlog.make_filtering_bound_logger(
+            logging.getLevelNamesMapping().get(level.upper(), logging.INFO)
+        ),
         logger_factory=structlog.PrintLoggerFactory(),
         cache_logger_on_first_use=True,
     )
@@ -63,6 +66,8 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
         # Loading the unit tables takes the better part of a second. The Floor does not need them, so it goes first.
+        gc.freeze()  # what is loaded stays; looking through it again and again would cost every page some milliseconds
+        gc.set_threshold(20_000, 20, 20)
         loop = asyncio.get_running_loop()
         loop.call_later(_FIRST_PAGE_S, loop.run_in_executor, None, load_tables)
         yield

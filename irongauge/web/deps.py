@@ -14,17 +14,17 @@ from irongauge.errors import NotFoundError
 from irongauge.store.database import Database
 from irongauge.web.pages import Pages
 from irongauge.web.security import FormTokens
-from irongauge.workflows.shelf import current_shop
+from irongauge.workflows.view import require_shop
 
 __all__ = ["DatabaseDep", "FormDep", "PagesDep", "Posted", "ShopDep", "uid_or_missing"]
 
 
 def _database(request: Request) -> Database:
-    return cast(Database, request.app.state.database)
+    return cast("Database", request.app.state.database)
 
 
 def _pages(request: Request) -> Pages:
-    return cast(Pages, request.app.state.pages)
+    return cast("Pages", request.app.state.pages)
 
 
 DatabaseDep = Annotated[Database, Depends(_database)]
@@ -32,10 +32,8 @@ PagesDep = Annotated[Pages, Depends(_pages)]
 
 
 def _shop(database: DatabaseDep) -> Shop:
-    shop = current_shop(database)
-    if shop is None:
-        raise NotFoundError("shop", "set up")
-    return shop
+    with database.unit() as store:
+        return require_shop(store)
 
 
 ShopDep = Annotated[Shop, Depends(_shop)]
@@ -52,7 +50,7 @@ class Posted:
 async def _posted(request: Request) -> Posted:
     posted = Posted(await request.form(max_files=1, max_fields=100))
     request.state.posted = posted
-    tokens = cast(FormTokens, request.app.state.tokens)
+    tokens = cast("FormTokens", request.app.state.tokens)
     tokens.check(request, posted.values.get("token", ""))
     return posted
 

@@ -48,7 +48,12 @@ class Pages:
         )
         self._environment.globals.update(asset=self._asset, icons=self._icons)
         self._environment.filters.update(
-            volts=show_volts, quantity=show, unit=lambda code: unit_for(code).label, day=_day, moment=_moment, options=_options
+            volts=show_volts,
+            quantity=show,
+            unit=lambda code: unit_for(code).label,
+            day=_day,
+            moment=_moment,
+            options=_options,
         )
 
     def render(self, request: Request, template: str, status: int = 200, **values: Any) -> HTMLResponse:

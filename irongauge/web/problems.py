@@ -18,6 +18,7 @@ from irongauge.errors import (
     EntryError,
     IronGaugeError,
     JobClosedError,
+    NoShopError,
     NotFoundError,
     RefusedRequestError,
     StaleFormError,
@@ -32,6 +33,7 @@ log = structlog.get_logger()
 # error, status, name of the problem, heading for people
 _KINDS: tuple[tuple[type[IronGaugeError], int, str, str], ...] = (
     (EntryError, 422, "entry", "That cannot be used"),
+    (NoShopError, 409, "no-shop", "No shop yet"),
     (NotFoundError, 404, "not-found", "Not in this shop"),
     (StaleFormError, 409, "stale", "Something changed meanwhile"),
     (JobClosedError, 409, "job-closed", "This job is finished"),
@@ -66,8 +68,10 @@ def _answer(request: Request, status: int, name: str, title: str, detail: str, *
         return problem_json(status, name, title, detail, **more)
     posted = getattr(request.state, "posted", None)
     typed = {} if posted is None else {k: v for k, v in posted.values.items() if v and k not in _NOT_TYPED}
-    pages = cast(Pages, request.app.state.pages)
-    return pages.render(request, "problem.html", status, title=title, detail=detail, typed=typed, reference=more.get("reference"))
+    pages = cast("Pages", request.app.state.pages)
+    return pages.render(
+        request, "problem.html", status, title=title, detail=detail, typed=typed, reference=more.get("reference")
+    )
 
 
 _NOT_TYPED = {"token", "uid", "seen_uid", "slot"}
@@ -98,7 +102,11 @@ def install_problem_handlers(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     def _api_validation(request: Request, error: RequestValidationError) -> Response:
         problems = [
-            {"field": ".".join(str(part) for part in e["loc"][1:]), "detail": e["msg"], "typed": str(e.get("input"))[:300]}
+            {
+                "field": ".".join(str(part) for part in e["loc"][1:]),
+                "detail": e["msg"],
+                "typed": str(e.get("input"))[:300],
+            }
             for e in error.errors()
         ]
         first = problems[0]

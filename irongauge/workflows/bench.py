@@ -16,7 +16,16 @@ from irongauge.core.units import Quantity
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, StaleFormError, quoted
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
-from irongauge.workflows.view import CircuitView, JobView, People, bench_case, circuit_views, now, people_of, require_shop
+from irongauge.workflows.view import (
+    CircuitView,
+    JobView,
+    People,
+    bench_case,
+    circuit_views,
+    now,
+    people_of,
+    require_shop,
+)
 
 __all__ = ["BenchView", "NewReading", "Recorded", "look_at_bench", "parse_answer", "record_reading"]
 
@@ -73,9 +82,10 @@ def look_at_bench(database: Database, circuit_uid: UUID) -> BenchView:
     with database.unit() as store:
         shop = require_shop(store)
         _circuit, job_uid = store.circuits.circuit(circuit_uid)
-        (job,) = circuit_views(store, shop, (store.jobs.job(job_uid),))
+        people = people_of(store, shop)
+        (job,) = circuit_views(store, shop, people, (store.jobs.job(job_uid),))
         view = next(v for v in job.circuits if v.circuit.uid == circuit_uid)
-        return BenchView(shop, job, view, people_of(store, shop))
+        return BenchView(shop, job, view, people)
 
 
 def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Recorded:

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from datetime import date
-from typing import Literal
+from typing import Literal, TypeVar
 from uuid import UUID
 
 from sqlalchemy.exc import IntegrityError
 
 from irongauge.core.assessment import VerdictLevel
-from irongauge.core.circuits import Circuit
+from irongauge.core.circuits import Circuit, Instrument, SensorType
 from irongauge.core.record import CircuitRecord, JobRecord
-from irongauge.core.shop import Job, Shop, Vehicle
-from irongauge.errors import BadFileError, EntryError, JobClosedError, NotFoundError, RefusedRequestError
+from irongauge.core.shop import Job, Shop, Technician, Vehicle
+from irongauge.errors import BadFileError, EntryError, JobClosedError, RefusedRequestError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.shelf import name_taken
@@ -34,6 +34,9 @@ __all__ = [
     "look_at_job",
     "reopen",
 ]
+
+
+_Named = TypeVar("_Named", Technician, Instrument, SensorType)
 
 
 @dataclass(frozen=True)
@@ -65,15 +68,17 @@ def look_at_floor(database: Database) -> FloorView:
     with database.unit() as store:
         shop = require_shop(store)
         jobs = store.jobs.jobs(shop.uid)
-        views = circuit_views(store, shop, jobs)
-        return FloorView(shop, today(shop), store.jobs.vehicles(shop.uid), views, people_of(store, shop))
+        people = people_of(store, shop)
+        views = circuit_views(store, shop, people, jobs)
+        return FloorView(shop, today(shop), store.jobs.vehicles(shop.uid), views, people)
 
 
 def look_at_job(database: Database, job_uid: UUID) -> JobPage:
     with database.unit() as store:
         shop = require_shop(store)
-        (view,) = circuit_views(store, shop, (store.jobs.job(job_uid),))
-        return JobPage(shop, today(shop), view, people_of(store, shop))
+        people = people_of(store, shop)
+        (view,) = circuit_views(store, shop, people, (store.jobs.job(job_uid),))
+        return JobPage(shop, today(shop), view, people)
 
 
 def add_vehicle(database: Database, vehicle: Vehicle) -> None:
@@ -118,12 +123,14 @@ def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
         store.shops.technician(reviewer_uid)
         store.jobs.hand_over(job_uid, now(), reviewer_uid)
         # Judged after the lock is held, so that no reading slips in between the look and the signature.
-        (view,) = circuit_views(store, shop, (store.jobs.job(job_uid),))
+        (view,) = circuit_views(store, shop, people_of(store, shop), (store.jobs.job(job_uid),))
         if not view.may_be_handed_over:
             open_names = ", ".join(
                 v.circuit.name for v in view.circuits if v.assessment.verdict.level is not VerdictLevel.GOOD
             )
-            problem = f"Not every circuit is proved good: {open_names}." if open_names else "This job has no circuit yet."
+            problem = (
+                f"Not every circuit is proved good: {open_names}." if open_names else "This job has no circuit yet."
+            )
             raise RefusedRequestError(problem, "Nothing was signed. Finish them on the Bench first.")
 
 
@@ -164,64 +171,74 @@ def import_job(database: Database, record: JobRecord, file_name: str) -> Importe
 
 
 def _import(store: Store, shop: Shop, record: JobRecord, file_name: str) -> Imported:
-    job = record.job
-    try:
-        there = store.jobs.job(job.uid)
-    except NotFoundError:
-        pass
-    else:
-        problem = f"{there.name} is this very job, so it is not added twice."
+    job, taken_in = record.job, _TakenIn(store, shop)
+    if store.jobs.has_job(job.uid):
+        problem = f"{store.jobs.job(job.uid).name} is this very job, so it is not added twice."
         raise BadFileError(file_name, problem, "Open it on the Floor.")
-    notes: list[str] = []
-    known_people = {t.uid: t for t in store.shops.technicians(shop.uid)}
-    known_names = {t.name for t in known_people.values()}
-    for technician in record.technicians:
-        if technician.uid not in known_people:
-            name = _free_name(technician.name, known_names, notes)
-            store.shops.add_technician(shop.uid, replace(technician, name=name))
-    known_tools = {i.uid: i for i in store.shelf.instruments(shop.uid)}
-    tool_names = {i.name for i in known_tools.values()}
-    for instrument in record.instruments:
-        if instrument.uid not in known_tools:
-            store.shelf.add_instrument(
-                shop.uid, replace(instrument, name=_free_name(instrument.name, tool_names, notes))
-            )
-        elif known_tools[instrument.uid] != instrument:
-            notes.append(f"Instrument “{instrument.name}” is kept as it stands on this Shelf.")
-    known_sensors = {s.uid: s for s in store.shelf.sensor_types(shop.uid)}
-    sensor_names = {s.name for s in known_sensors.values()}
-    for sensor in {r.circuit.sensor.uid: r.circuit.sensor for r in record.circuits}.values():
-        if sensor.uid not in known_sensors:
-            store.shelf.add_sensor_type(shop.uid, replace(sensor, name=_free_name(sensor.name, sensor_names, notes)))
-        elif known_sensors[sensor.uid] != sensor:
-            notes.append(f"Sensor type “{sensor.name}” is kept as it stands on this Shelf.")
-    vehicles = {v.uid: v for v in store.jobs.vehicles(shop.uid)}
-    if job.vehicle.uid not in vehicles:
-        tag = _free_name(job.vehicle.tag, {v.tag for v in vehicles.values()}, notes)
-        store.jobs.add_vehicle(shop.uid, replace(job.vehicle, tag=tag))
+    taken_in.shelf(record)
+    taken_in.vehicle(job.vehicle)
     keep = store.jobs.number_is_free(job.number)
     number = store.jobs.add_job(job, keep_number=keep)
     if not keep:
-        notes.append(f"Job number {job.number} is taken here; this one became {number}.")
+        taken_in.notes.append(f"Job number {job.number} is taken here; this one became {number}.")
     for circuit_record in record.circuits:
         store.circuits.add(job.uid, circuit_record.circuit)
         for reading in circuit_record.readings:
             if not store.readings.add(circuit_record.circuit.uid, reading):
                 problem = f"A reading of “{circuit_record.circuit.name}” stands in it twice, or in another job here."
                 raise BadFileError(file_name, problem, "Nothing was imported. Export the job again.")
-    return Imported(job.uid, tuple(notes))
+    return Imported(job.uid, tuple(taken_in.notes))
 
 
-def _free_name(name: str, taken: set[str], notes: list[str]) -> str:
-    """The name, or the name with a number when something else here has it already."""
-    free, count = name, 2
-    while free in taken:
-        ending = f" ({count})"
-        free, count = name[: (20 if len(name) <= 20 else 80) - len(ending)] + ending, count + 1  # noqa: PLR2004
-    if free != name:
-        notes.append(f"“{name}” is the name of something else here, so the one from the file is “{free}”.")
-    taken.add(free)
-    return free
+class _TakenIn:
+    """Brings what a file's job needs onto this shop's Shelf and Floor; `notes` says what came out differently."""
+
+    def __init__(self, store: Store, shop: Shop) -> None:
+        self._store = store
+        self._shop_uid = shop.uid
+        self.notes: list[str] = []
+
+    def shelf(self, record: JobRecord) -> None:
+        """Add the people, instruments and sensor types that are new here; keep those that are known as they stand."""
+        store, shop_uid = self._store, self._shop_uid
+        people = {t.uid: t for t in store.shops.technicians(shop_uid)}
+        for technician in self._new(record.technicians, people):
+            store.shops.add_technician(shop_uid, technician)
+        tools = {i.uid: i for i in store.shelf.instruments(shop_uid)}
+        for instrument in self._new(record.instruments, tools):
+            store.shelf.add_instrument(shop_uid, instrument)
+        known = {s.uid: s for s in store.shelf.sensor_types(shop_uid)}
+        fitted = {r.circuit.sensor.uid: r.circuit.sensor for r in record.circuits}
+        for sensor in self._new(tuple(fitted.values()), known):
+            store.shelf.add_sensor_type(shop_uid, sensor)
+
+    def vehicle(self, vehicle: Vehicle) -> None:
+        vehicles = {v.uid: v for v in self._store.jobs.vehicles(self._shop_uid)}
+        if vehicle.uid not in vehicles:
+            tag = self._free_name(vehicle.tag, {v.tag for v in vehicles.values()}, 20)
+            self._store.jobs.add_vehicle(self._shop_uid, replace(vehicle, tag=tag))
+
+    def _new(self, things: tuple[_Named, ...], known: dict[UUID, _Named]) -> list[_Named]:
+        """Those of `things` that are not known here, under names that are free."""
+        names = {thing.name for thing in known.values()}
+        new = []
+        for thing in things:
+            if thing.uid not in known:
+                new.append(replace(thing, name=self._free_name(thing.name, names, 80)))
+            elif known[thing.uid] != thing:
+                self.notes.append(f"“{thing.name}” is kept as it stands on this Shelf.")
+        return new
+
+    def _free_name(self, name: str, taken: set[str], longest: int) -> str:
+        """The name, or the name with a number when something else here has it already."""
+        free, count = name, 2
+        while free in taken:
+            ending = f" ({count})"
+            free, count = name[: longest - len(ending)] + ending, count + 1
+        if free != name:
+            self.notes.append(f"“{name}” is the name of something else here, so the one from the file is “{free}”.")
+        taken.add(free)
+        return free
 
 
 def _require_open(store: Store, job_uid: UUID, lock: Literal["share", "update"] = "share") -> Job:

@@ -19,7 +19,6 @@ __all__ = [
     "add_sensor_type",
     "add_technician",
     "change_shop",
-    "current_shop",
     "look_at_shelf",
     "name_taken",
     "open_shop",
@@ -36,11 +35,6 @@ class ShelfView:
 def name_taken(field: str, typed: str, kind: str) -> EntryError:
     """The error for a name that another of its kind has."""
     return EntryError(field, typed, f"{quoted(typed)} is already the name of a {kind}.", "Choose another name.")
-
-
-def current_shop(database: Database) -> Shop | None:
-    with database.unit() as store:
-        return store.shops.first()
 
 
 def open_shop(database: Database, shop: Shop, technician_name: str) -> None:

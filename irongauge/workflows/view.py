@@ -5,15 +5,16 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
+from functools import lru_cache
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from irongauge.core.assessment import Assessment, VerdictLevel, assess
-from irongauge.core.case import BenchCase, current_readings
+from irongauge.core.case import BenchCase, ShopLimits, current_readings
 from irongauge.core.circuits import Circuit, Instrument
 from irongauge.core.quantities import Reading
 from irongauge.core.shop import Job, Shop, Technician
-from irongauge.errors import NotFoundError
+from irongauge.errors import NoShopError
 from irongauge.store.repositories import Store
 
 __all__ = ["CircuitView", "JobView", "bench_case", "circuit_views", "now", "require_shop", "today"]
@@ -32,7 +33,7 @@ def today(shop: Shop) -> date:
 def require_shop(store: Store) -> Shop:
     shop = store.shops.first()
     if shop is None:
-        raise NotFoundError("shop", "set up yet")
+        raise NoShopError
     return shop
 
 
@@ -94,17 +95,39 @@ def bench_case(
     )
 
 
-def circuit_views(store: Store, shop: Shop, jobs: tuple[Job, ...]) -> tuple[JobView, ...]:
-    """The jobs with their circuits assessed, in three queries however many there are."""
+@lru_cache(maxsize=256)
+def _assessed(  # noqa: PLR0913  everything that an assessment depends on is its key
+    circuit: Circuit,
+    readings: tuple[Reading, ...],
+    instruments: tuple[Instrument, ...],
+    limits: ShopLimits,
+    system_v: float,
+    value_unit: str,
+) -> Assessment:
+    """An assessment, kept: it is a pure function of values, and the Floor asks again for circuits that did not change."""
+    tools = {i.uid: i for i in instruments}
+    return assess(BenchCase(circuit, current_readings(readings), tools, limits, system_v, value_unit))
+
+
+def circuit_views(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...]) -> tuple[JobView, ...]:
+    """The jobs with their circuits assessed, in a handful of queries however many there are."""
     circuits = store.circuits.of_jobs(job.uid for job in jobs)
     readings = store.readings.of_circuits(c.uid for group in circuits.values() for c in group)
-    instruments = store.shelf.instruments(shop.uid)
     return tuple(
         JobView(
             job,
             tuple(
                 CircuitView(
-                    c, readings[c.uid], assess(bench_case(shop, job, c, readings[c.uid], instruments))
+                    c,
+                    readings[c.uid],
+                    _assessed(
+                        c,
+                        readings[c.uid],
+                        people.instruments,
+                        shop.limits,
+                        job.vehicle.system_v,
+                        shop.units[c.sensor.curve.quantity],
+                    ),
                 )
                 for c in circuits[job.uid]
             ),

@@ -83,6 +83,9 @@ class JobRepository:
             raise NotFoundError("job", str(uid))
         return _job_of(row)
 
+    def has_job(self, uid: UUID) -> bool:
+        return self._session.get(JobRow, uid) is not None
+
     def add_job(self, job: Job, *, keep_number: bool = False) -> int:
         """Add a job and give back its number: the next free one, or its own when `keep_number` and still free."""
         row = JobRow(

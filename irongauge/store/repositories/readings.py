@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import Any
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import Row, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -15,7 +16,11 @@ from irongauge.store.models import ReadingRow
 __all__ = ["ReadingRepository"]
 
 
-def _reading_of(row: ReadingRow) -> Reading:
+# Plain columns instead of mapped objects: the Floor reads every reading of the shop's open jobs.
+_COLUMNS = ReadingRow.__table__.columns
+
+
+def _reading_of(row: Row[Any]) -> Reading:
     return Reading(
         row.uid,
         Slot(row.action, row.cavity, row.point),
@@ -41,18 +46,14 @@ class ReadingRepository:
     def of_circuits(self, circuit_uids: Iterable[UUID]) -> dict[UUID, tuple[Reading, ...]]:
         """Every reading of each circuit, superseded ones too, oldest first."""
         found: dict[UUID, list[Reading]] = {uid: [] for uid in circuit_uids}
-        query = (
-            select(ReadingRow)
-            .where(ReadingRow.circuit_uid.in_(found))
-            .order_by(ReadingRow.taken_at, ReadingRow.uid)
-        )
-        for row in self._session.scalars(query):
+        query = select(*_COLUMNS).where(ReadingRow.circuit_uid.in_(found)).order_by(ReadingRow.taken_at, ReadingRow.uid)
+        for row in self._session.execute(query):
             found[row.circuit_uid].append(_reading_of(row))
         return {uid: tuple(readings) for uid, readings in found.items()}
 
     def find(self, uid: UUID) -> tuple[Reading, UUID] | None:
         """A reading and its circuit, if it has been stored."""
-        row = self._session.get(ReadingRow, uid)
+        row = self._session.execute(select(*_COLUMNS).where(ReadingRow.uid == uid)).first()
         return None if row is None else (_reading_of(row), row.circuit_uid)
 
     def add(self, circuit_uid: UUID, reading: Reading) -> bool:

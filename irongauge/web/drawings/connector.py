@@ -1,9 +1,9 @@
 """The connector face: the harness half as one looks into it, with where the probe goes now.
 
-    meter ──●            lead at the pin that is asked for
-    ┌───────│──────────┐
-    │  (A) (B) (C)     │  cavities, role badge below, wire colour as a word and a stripe
-    └──────────────────┘
+meter ──●            lead at the pin that is asked for
+┌───────│──────────┐
+│  (A) (B) (C)     │  cavities, role badge below, wire colour as a word and a stripe
+└──────────────────┘
 """
 
 from __future__ import annotations
@@ -55,7 +55,12 @@ class ConnectorFace:
     summary: str
 
 
-_PROBE_WORDS = {Probe.METER: "Meter, red lead", Probe.LAMP: "Test lamp", Probe.JUMPER: "Jumper", Probe.SCREEN: "Live data"}
+_PROBE_WORDS = {
+    Probe.METER: "Meter, red lead",
+    Probe.LAMP: "Test lamp",
+    Probe.JUMPER: "Jumper",
+    Probe.SCREEN: "Live data",
+}
 
 
 def draw_connector(case: BenchCase, step: Step | None) -> ConnectorFace:
@@ -97,6 +102,8 @@ def _where(step: Step) -> str:
         Lead.BATTERY_POSITIVE: "battery positive",
         Lead.RETURN_PIN: "the return pin",
     }[step.spec.lead]
+    if step.slot.cavity is None:
+        return "Across the battery"
     if step.spec.probe is Probe.METER:
         return f"Black lead: {other}"
     return f"Other end: {other}"

@@ -144,7 +144,7 @@ def draw_ladder(assessment: Assessment, active: Slot | None) -> Ladder:
         tuple(bands),
         tuple(dots),
         tuple(lamps),
-        _summary(assessment, dots),
+        _summary(dots),
     )
 
 
@@ -165,9 +165,7 @@ def _lane_x(column: Column, slot: Slot) -> float:
     return column.lanes[1 if ACTIONS[Action(slot.action)].plugged_in else 0]
 
 
-def _bands(
-    case: BenchCase, scale: _Scale, column: Column, slots: Iterable[Slot], active: Slot | None
-) -> list[Band]:
+def _bands(case: BenchCase, scale: _Scale, column: Column, slots: Iterable[Slot], active: Slot | None) -> list[Band]:
     bands = []
     for slot in slots:
         # What live data should show only repeats the pin's own window, so it is drawn while it is asked for.
@@ -206,11 +204,11 @@ def _dot(  # noqa: PLR0913  a dot's place, what it stands for, what it is worth
     case: BenchCase, lane: float, y: float, label_y: float, slot: Slot, volts: float, judgement: Judgement
 ) -> Dot:
     title = f"{ACTIONS[Action(slot.action)].title}: {case.reading_text(case.readings[slot])}, {judgement.mark}"
-    return Dot(lane + 14, y, lane + 25, label_y + 5, judgement.mark, show_volts(volts), title)
+    return Dot(lane + 12, y, lane + 22, label_y + 5, judgement.mark, show_volts(volts), title)
 
 
 def _lamps(assessment: Assessment, column: Column, slots: Iterable[Slot]) -> list[LampAnswer]:
-    answers = []
+    answers: list[LampAnswer] = []
     signs = {Action.LAMP_NEGATIVE: "−", Action.LAMP_POSITIVE: "+"}
     for slot in slots:
         reading = assessment.case.readings.get(slot)
@@ -229,6 +227,8 @@ def _ticks(case: BenchCase, scale: _Scale) -> tuple[Tick, ...]:
     return tuple(ticks)
 
 
-def _summary(assessment: Assessment, dots: list[Dot]) -> str:
+def _summary(dots: list[Dot]) -> str:
     failed = [dot.title for dot in dots if dot.mark == Mark.FAIL]
-    return f"{len(dots)} voltage readings drawn. " + ("Out of limits: " + "; ".join(failed) if failed else "None is out.")
+    return f"{len(dots)} voltage readings drawn. " + (
+        "Out of limits: " + "; ".join(failed) if failed else "None is out."
+    )

@@ -88,7 +88,7 @@ def draw_curve(sensor: SensorType, unit: str) -> CurveThumb:
     def height(volts: float) -> float:
         return 60 - 56 * min(max(volts / sensor.supply_v, 0.0), 1.0)
 
-    low, high = show(curve.value_low, unit), show(curve.value_high, unit)
+    low, high = (show(value, unit, trim=True) for value in (curve.value_low, curve.value_high))
     base = f" {curve.pressure_base}" if curve.pressure_base is not None else ""
-    summary = f"{low} at {low_v:.2f} V to {high}{base} at {high_v:.2f} V, with {sensor.supply_v:.2f} V supply"
+    summary = f"{low} at {low_v:.2f} V, {high}{base} at {high_v:.2f} V, supply {sensor.supply_v:g} V"
     return CurveThumb(6, height(low_v), 114, height(high_v), low, high, summary)

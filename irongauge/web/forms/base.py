@@ -113,7 +113,9 @@ def choice(*words: str) -> BeforeValidator:
 
     def check(value: Any) -> str:
         if str(value) not in words:
-            raise EntryError("", str(value), f"{quoted(str(value))} is not one of the choices.", "Choose one from the list.")
+            raise EntryError(
+                "", str(value), f"{quoted(str(value))} is not one of the choices.", "Choose one from the list."
+            )
         return str(value)
 
     return _told(check)

@@ -15,7 +15,17 @@ from irongauge.core.transfer import CurveKind, LinearCurve
 from irongauge.core.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.units import PressureBase, Quantity, units_of
 from irongauge.errors import EntryError, quoted
-from irongauge.web.forms.base import choice, Form, FormState, OptionalDay, optional_number, number, text, Timezone, read_form
+from irongauge.web.forms.base import (
+    Form,
+    FormState,
+    OptionalDay,
+    Timezone,
+    choice,
+    number,
+    optional_number,
+    read_form,
+    text,
+)
 
 __all__ = [
     "SENSED",
@@ -80,10 +90,8 @@ def instrument_from_form(form: InstrumentForm, shop: Shop) -> Instrument:
     kind = InstrumentKind(form.kind)
     meter = gauge = None
     if kind is InstrumentKind.METER:
-        for name in ("reading_pct", "digits", "counts"):
-            if getattr(form, name) is None:
-                raise EntryError(name, "", "A meter needs this.", "It stands in its specification, such as 0.5 % + 2 digits.")
-        meter = MeterSpec(form.reading_pct, form.digits, int(form.counts))
+        reading_pct, digits, counts = (_needed(form, name) for name in ("reading_pct", "digits", "counts"))
+        meter = MeterSpec(reading_pct, digits, int(counts))
     if kind is InstrumentKind.GAUGE:
         full_scale = parse_entry(
             form.full_scale,
@@ -100,12 +108,22 @@ def instrument_from_form(form: InstrumentForm, shop: Shop) -> Instrument:
     return Instrument(uuid4(), kind, form.name, form.serial, meter, gauge, form.due)
 
 
+def _needed(form: InstrumentForm, name: str) -> float:
+    """A figure that every meter has."""
+    figure: float | None = getattr(form, name)
+    if figure is None:
+        raise EntryError(name, "", "A meter needs this.", "It stands in its specification, such as 0.5 % + 2 digits.")
+    return figure
+
+
 def sensor_from_form(form: SensorTypeForm, shop: Shop) -> SensorType:
     """The sensor type; `EntryError` naming the field that does not fit the others."""
     quantity, kind = Quantity(form.quantity), CurveKind(form.kind)
     base = PressureBase(form.pressure_base) if form.pressure_base else None
     if quantity is Quantity.PRESSURE and base is None:
-        raise EntryError("pressure_base", "", "A pressure is gauge or absolute.", "Choose which one the data sheet says.")
+        raise EntryError(
+            "pressure_base", "", "A pressure is gauge or absolute.", "Choose which one the data sheet says."
+        )
     if quantity is not Quantity.PRESSURE:
         base = None
     low, high = form.signal_low, form.signal_high
@@ -124,7 +142,9 @@ def sensor_from_form(form: SensorTypeForm, shop: Shop) -> SensorType:
     assert values[0] is not None  # no over-range word is allowed here
     assert values[1] is not None
     if values[0] >= values[1]:
-        raise EntryError("value_high", form.value_high, "The high end is not above the low end.", "Swap the two points.")
+        raise EntryError(
+            "value_high", form.value_high, "The high end is not above the low end.", "Swap the two points."
+        )
     curve = LinearCurve(kind, quantity, low * scale, high * scale, values[0], values[1], base)
     return SensorType(
         uuid4(), form.name, form.maker, Family(form.family), form.supply_v, curve, form.tolerance_pct_span, form.source
@@ -147,8 +167,6 @@ class _ShopForm(Form):
 
 def shop_from_posted(shop: Shop, posted: dict[str, str]) -> tuple[Shop | None, FormState]:
     """The changed shop, or None with the messages: its form has one field per unit and per limit of their tables."""
-    from irongauge.web.forms.base import read_form  # noqa: PLC0415  keeps the table-driven part together, read_form
-
     form, state = read_form(_ShopForm, posted)
     errors = dict(state.errors)
     units = dict(shop.units)

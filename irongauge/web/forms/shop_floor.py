@@ -12,7 +12,7 @@ from irongauge.core.quantities import Limits, Reason
 from irongauge.core.shop import Job, Shop, Vehicle
 from irongauge.core.units import from_fixed, show, unit_for
 from irongauge.errors import EntryError
-from irongauge.web.forms.base import choice, Day, Form, FormState, optional_number, OptionalUid, number, text
+from irongauge.web.forms.base import Day, Form, FormState, OptionalUid, choice, number, optional_number, text
 
 __all__ = [
     "CircuitForm",
@@ -93,29 +93,10 @@ class CircuitForm(Form):
 
 def circuit_from_form(form: CircuitForm, sensor: SensorType, shop: Shop, uid: UUID) -> Circuit:
     """The circuit that the form describes; `EntryError` naming the field that does not fit the others."""
-    cavities = form.row("cavity", PINS)
-    for n in PINS:
-        if cavities[n] in cavities[:n]:
-            raise EntryError(f"cavity_{n}", cavities[n], f"Cavity {cavities[n]} is named twice.", "Name each one once.")
-        if ":" in cavities[n]:
-            raise EntryError(f"cavity_{n}", cavities[n], "A cavity has no colon in its name.", "Type A or 1.")
-    roles = [Role(role) if role else None for role in form.row("role", PINS)]
-    for n in PINS:
-        if roles[n] is not None and roles[n] in roles[:n]:
-            problem = f"Two pins are the {roles[n]}."
-            raise EntryError(f"role_{n}", str(roles[n]), problem, "Choose “not known” where you are not sure.")
+    pins = _pins(form)
     if (form.pull_up_ohm is None) != (form.pull_up_to_v is None):
         missing = "pull_up_ohm" if form.pull_up_ohm is None else "pull_up_to_v"
         raise EntryError(missing, "", "A pull-up has both ohms and volts.", "Fill in both, or neither.")
-    stimuli = []
-    for n in POINTS:
-        label, typed = form.row("label", POINTS)[n], form.row("stimulus", POINTS)[n]
-        if n > 0 and not label and not typed.strip():
-            continue
-        if not label:
-            raise EntryError(f"label_{n}", "", "Say how the sensor is put there.", "Or empty its value as well.")
-        stimuli.append(Stimulus(label, _stimulus_value(sensor, shop, n, typed)))
-    pins = tuple(Pin(cavities[n], form.row("colour", PINS)[n], roles[n]) for n in PINS)
     pull_up = None
     if form.pull_up_ohm is not None and form.pull_up_to_v is not None:
         pull_up = PullUp(form.pull_up_ohm, form.pull_up_to_v)
@@ -127,12 +108,37 @@ def circuit_from_form(form: CircuitForm, sensor: SensorType, shop: Shop, uid: UU
         pins,
         form.reference_v,
         sensor,
-        tuple(stimuli),
+        _stimuli(form, sensor, shop),
         pull_up,
         form.live_channel,
         form.live_full_scale_v,
         form.sharers,
     )
+
+
+def _pins(form: CircuitForm) -> tuple[Pin, ...]:
+    cavities, colours = form.row("cavity", PINS), form.row("colour", PINS)
+    roles = [Role(role) if role else None for role in form.row("role", PINS)]
+    for n in PINS:
+        if cavities[n] in cavities[:n]:
+            raise EntryError(f"cavity_{n}", cavities[n], f"Cavity {cavities[n]} is named twice.", "Name each one once.")
+        if ":" in cavities[n]:
+            raise EntryError(f"cavity_{n}", cavities[n], "A cavity has no colon in its name.", "Type A or 1.")
+        if roles[n] is not None and roles[n] in roles[:n]:
+            problem = f"Two pins are the {roles[n]}."
+            raise EntryError(f"role_{n}", str(roles[n]), problem, "Choose “not known” where you are not sure.")
+    return tuple(Pin(*parts) for parts in zip(cavities, colours, roles, strict=True))
+
+
+def _stimuli(form: CircuitForm, sensor: SensorType, shop: Shop) -> tuple[Stimulus, ...]:
+    stimuli = []
+    for n, (label, typed) in enumerate(zip(form.row("label", POINTS), form.row("stimulus", POINTS), strict=True)):
+        if n > 0 and not label and not typed.strip():
+            continue
+        if not label:
+            raise EntryError(f"label_{n}", "", "Say how the sensor is put there.", "Or empty its value as well.")
+        stimuli.append(Stimulus(label, _stimulus_value(sensor, shop, n, typed)))
+    return tuple(stimuli)
 
 
 def _stimulus_value(sensor: SensorType, shop: Shop, n: int, typed: str) -> float:

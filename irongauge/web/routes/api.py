@@ -12,9 +12,11 @@ from pydantic import BaseModel, ConfigDict, Field
 from starlette.responses import JSONResponse, Response
 
 from irongauge.core.actions import ACTIONS, Action, Answer
-from irongauge.core.circuits import Circuit, Pin, PullUp, Stimulus
+from irongauge.core.circuits import Circuit, Pin, Stimulus
 from irongauge.core.judgement import GlowExpectation, Judgement, WindowExpectation
 from irongauge.core.quantities import Reading, Reason, Slot
+from irongauge.core.record import CircuitRecord
+from irongauge.core.sequence import Step
 from irongauge.core.shop import Job, Vehicle
 from irongauge.errors import EntryError, NotFoundError
 from irongauge.formats.job_json import (
@@ -42,7 +44,6 @@ from irongauge.workflows.jobs import (
     look_at_job,
 )
 from irongauge.workflows.shelf import look_at_shelf
-from irongauge.core.record import CircuitRecord
 
 DESCRIPTION = (
     "Values in answers stand in the fixed unit of their quantity (V, Ω, kPa, °C, m, °, %). A reading may be sent as a "
@@ -125,10 +126,10 @@ class ReadingIn(_In):
 class JudgementOut(_Out):
     mark: str = Field(examples=["pass"])
     sentence: str
-    low: float | None = Field(None, description="Lower end of what is wanted, fixed unit")
+    low: float | None = Field(default=None, description="Lower end of what is wanted, fixed unit")
     high: float | None = None
     wanted_glow: list[str] | None = None
-    expanded_uncertainty: float | None = Field(None, description="k = 2, fixed unit")
+    expanded_uncertainty: float | None = Field(default=None, description="k = 2, fixed unit")
 
 
 class ReadingOut(_Out):
@@ -236,7 +237,9 @@ def job(database: DatabaseDep, uid: UUID) -> Response:
     return Response(write_job(export_job(database, uid)), media_type="application/json")
 
 
-@router.post("/jobs/import", status_code=201, responses=_ERRORS, summary="Add a job from a file of the published format")
+@router.post(
+    "/jobs/import", status_code=201, responses=_ERRORS, summary="Add a job from a file of the published format"
+)
 def post_import(database: DatabaseDep, body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
     imported = import_job(database, read_job("request", json.dumps(body).encode()), "request")
     return {"uid": imported.job_uid, "notes": imported.notes}
@@ -257,7 +260,7 @@ def post_circuit(database: DatabaseDep, uid: UUID, body: CircuitIn) -> dict[str,
             body.reference_v,
             sensor,
             tuple(Stimulus(s.label, s.value) for s in body.stimuli),
-            body.pull_up and PullUp(body.pull_up.resistance_ohm, body.pull_up.to_v),
+            None if body.pull_up is None else body.pull_up.to_core(),
             body.live_channel,
             body.live_full_scale_v,
             body.sharers,
@@ -276,7 +279,7 @@ def circuit(database: DatabaseDep, uid: UUID) -> CircuitPart:
 
 @router.get("/circuits/{uid}/readings", responses=_ERRORS, summary="Readings with their judgements")
 def readings(
-    database: DatabaseDep, uid: UUID, every: Annotated[bool, Query(description="Superseded ones too")] = False
+    database: DatabaseDep, uid: UUID, *, every: Annotated[bool, Query(description="Superseded ones too")] = False
 ) -> list[ReadingOut]:
     bench = look_at_bench(database, uid)
     return [out for r in bench.view.readings if (out := _reading_out(bench, r)).is_current or every]
@@ -285,7 +288,9 @@ def readings(
 @router.post("/circuits/{uid}/readings", status_code=201, responses=_ERRORS, summary="Record a reading")
 def post_reading(database: DatabaseDep, uid: UUID, body: ReadingIn) -> Response:
     value_unit = look_at_bench(database, uid).view.circuit.sensor.curve.unit
-    unit = {Answer.VOLTS: "V", Answer.OHMS: "ohm", Answer.VALUE: value_unit, Answer.GLOW: ""}[ACTIONS[body.action].answer]
+    unit = {Answer.VOLTS: "V", Answer.OHMS: "ohm", Answer.VALUE: value_unit, Answer.GLOW: ""}[
+        ACTIONS[body.action].answer
+    ]
     new = NewReading(
         body.uid or uuid4(),
         str(Slot(body.action, body.cavity, body.point)),
@@ -322,16 +327,19 @@ def verdict(database: DatabaseDep, uid: UUID) -> VerdictOut:
         ],
         unexplained=[str(slot) for slot in assessment.unexplained],
         possible=[rule.code for rule in assessment.possible],
-        next_step=step
-        and StepOut(
-            action=step.spec.action,
-            cavity=step.slot.cavity,
-            point=step.slot.point,
-            ask=step.ask,
-            state=step.spec.state,
-            cautions=list(step.cautions),
-        ),
+        next_step=None if step is None else _step_out(step),
         measure_again=[str(step.slot) for step in assessment.measure_again],
+    )
+
+
+def _step_out(step: Step) -> StepOut:
+    return StepOut(
+        action=step.spec.action,
+        cavity=step.slot.cavity,
+        point=step.slot.point,
+        ask=step.ask,
+        state=step.spec.state,
+        cautions=list(step.cautions),
     )
 
 
@@ -350,9 +358,7 @@ def _reading_out(bench: BenchView, reading: Reading, note: str = "") -> ReadingO
 
 def _judgement_out(judgement: Judgement) -> JudgementOut:
     expectation = judgement.expectation
-    out = JudgementOut(
-        mark=judgement.mark, sentence=judgement.sentence, expanded_uncertainty=judgement.uncertainty
-    )
+    out = JudgementOut(mark=judgement.mark, sentence=judgement.sentence, expanded_uncertainty=judgement.uncertainty)
     if isinstance(expectation, WindowExpectation):
         ends = (expectation.window.low, expectation.window.high)
         out.low, out.high = (None if abs(end) == float("inf") else end for end in ends)

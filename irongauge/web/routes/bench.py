@@ -120,7 +120,7 @@ def _fresh_state(request: Request, page: BenchPage, why: str) -> FormState:
     asked, people = page.asked, page.bench.people
     if asked is None:
         return FormState()
-    technician, meter, gauge = (request.cookies.get(_CHOICES_COOKIE, "").split(".") + ["", "", ""])[:3]
+    technician, meter, gauge = [*request.cookies.get(_CHOICES_COOKIE, "").split("."), "", "", ""][:3]
     if technician not in {str(t.uid) for t in people.technicians}:
         technician = str(page.bench.job.job.technician.uid)
     if meter not in {str(i.uid) for i in asked.meters}:

@@ -12,7 +12,7 @@ from starlette.responses import Response
 
 from irongauge.core.assessment import VerdictLevel
 from irongauge.core.shop import Job, Vehicle
-from irongauge.errors import BadFileError, EntryError, StaleFormError
+from irongauge.errors import BadFileError, EntryError, NoShopError
 from irongauge.formats.job_json import read_job
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, ShopDep
 from irongauge.web.drawings.strips import DayStrip, draw_days
@@ -21,7 +21,7 @@ from irongauge.web.forms.shelf import FirstForm
 from irongauge.web.forms.shop_floor import JobForm, VehicleForm
 from irongauge.web.pages import go_to
 from irongauge.workflows.jobs import FloorView, add_job, add_vehicle, check_dates, import_job, look_at_floor
-from irongauge.workflows.shelf import current_shop, open_shop
+from irongauge.workflows.shelf import open_shop
 from irongauge.workflows.view import JobView
 
 router = APIRouter(include_in_schema=False)
@@ -67,10 +67,11 @@ def _waits_for(view: JobView) -> tuple[str, str]:
 
 @router.get("/", name="floor")
 def floor(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
-    if current_shop(database) is None:
+    try:
+        view = look_at_floor(database)
+    except NoShopError:
         state = FormState({"height_m": "0", "timezone": "UTC"})
         return pages.render(request, "first.html", state=state, zones=sorted(available_timezones()))
-    view = look_at_floor(database)
     busy = {line.job.vehicle.uid for line in view.jobs if line.job.handed_over_at is None}
     idle = [vehicle for vehicle in view.vehicles if vehicle.uid not in busy]
     return pages.render(request, "floor.html", floor=view, lines=floor_lines(view), idle=idle)
@@ -147,7 +148,7 @@ def post_import(request: Request, database: DatabaseDep, pages: PagesDep, posted
         if file is None or not file.filename:
             raise BadFileError("no file", "No file was chosen.", "Choose a job file that was exported from Iron Gauge.")
         imported = import_job(database, read_job(file.filename, file.file.read()), file.filename)
-    except (BadFileError, StaleFormError) as error:
+    except BadFileError as error:
         view = look_at_floor(database)
         return pages.render(
             request, "floor.html", 422, floor=view, lines=floor_lines(view), idle=[], import_error=str(error)

@@ -60,9 +60,7 @@ def sheet_of(page: JobPage) -> Sheet:
         for v in page.view.circuits
         if v.assessment.verdict.level is not VerdictLevel.GOOD
     ]
-    instruments = tuple(
-        UsedInstrument(i, i.overdue_on(page.today)) for i in page.people.instruments if i.uid in used
-    )
+    instruments = tuple(UsedInstrument(i, i.overdue_on(page.today)) for i in page.people.instruments if i.uid in used)
     return Sheet(page, tuple(circuits), instruments, tuple(testers), tuple(open_items))
 
 

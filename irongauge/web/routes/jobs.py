@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import Annotated
 from uuid import UUID, uuid4
 
 from fastapi import APIRouter, Query
@@ -26,7 +27,11 @@ router = APIRouter(include_in_schema=False)
 
 @router.get("/jobs/{uid}", name="job")
 def job(
-    request: Request, database: DatabaseDep, pages: PagesDep, uid: str, note: list[str] = Query(default=[])
+    request: Request,
+    database: DatabaseDep,
+    pages: PagesDep,
+    uid: str,
+    note: Annotated[list[str], Query(default_factory=list)],
 ) -> Response:
     page = look_at_job(database, uid_or_missing("job", uid))
     return pages.render(request, "job.html", page=page, notes=[n[:300] for n in note[:20]])
@@ -71,7 +76,9 @@ def _take_circuit(  # noqa: PLR0913  both ways in share all of it
     try:
         sensor = next((s for s in shelf.sensor_types if s.uid == form.sensor_type_uid), None)
         if sensor is None:
-            raise EntryError("sensor_type_uid", "", "Choose the sensor that is fitted.", "Add its type on the Shelf first.")
+            raise EntryError(
+                "sensor_type_uid", "", "Choose the sensor that is fitted.", "Add its type on the Shelf first."
+            )
         circuit = circuit_from_form(form, sensor, page.shop, uid or uuid4())
         if uid is None:
             add_circuit(database, job_uid, circuit)
@@ -89,7 +96,9 @@ def _check_fixed(page: JobPage, changed: Circuit) -> None:
     for n, (was, now) in enumerate(zip(old.pins, changed.pins, strict=True)):
         if was.cavity != now.cavity:
             problem = f"This cavity is {was.cavity} in the readings."
-            raise EntryError(f"cavity_{n}", now.cavity, problem, "Its name stays; add a new circuit if it is another one.")
+            raise EntryError(
+                f"cavity_{n}", now.cavity, problem, "Its name stays; add a new circuit if it is another one."
+            )
     if len(old.stimuli) != len(changed.stimuli):
         problem = f"This circuit is read at {len(old.stimuli)} stimuli."
         raise EntryError("label_1", "", problem, "Keep their number; change how they are named or their values.")

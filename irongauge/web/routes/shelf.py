@@ -45,9 +45,7 @@ def shelf(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     return _shelf_page(request, pages, database, _EMPTY)
 
 
-def _shelf_page(
-    request: Request, pages: Pages, database: DatabaseDep, state: FormState, status: int = 200
-) -> Response:
+def _shelf_page(request: Request, pages: Pages, database: DatabaseDep, state: FormState, status: int = 200) -> Response:
     view = look_at_shelf(database)
     thumbs = [(sensor, draw_curve(sensor, view.shop.units[sensor.curve.quantity])) for sensor in view.sensor_types]
     return pages.render(request, "shelf.html", status, shelf=view, thumbs=thumbs, today=today(view.shop), state=state)
@@ -68,7 +66,9 @@ def post_technician(request: Request, database: DatabaseDep, pages: PagesDep, po
 
 @router.get("/shelf/instruments/new", name="new_instrument")
 def new_instrument(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
-    return pages.render(request, "instrument_form.html", shop=shop, state=FormState({"kind": "meter", "counts": "6000"}))
+    return pages.render(
+        request, "instrument_form.html", shop=shop, state=FormState({"kind": "meter", "counts": "6000"})
+    )
 
 
 @router.post("/shelf/instruments", name="add_instrument")
@@ -135,9 +135,7 @@ def shop_form(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
 def _shop_page(request: Request, pages: Pages, state: FormState, status: int = 200) -> Response:
     choices = [(quantity, units_of(quantity)) for quantity in SENSED]
     zones = sorted(available_timezones())
-    return pages.render(
-        request, "shop_form.html", status, units=choices, limits=SHOP_LIMITS, zones=zones, state=state
-    )
+    return pages.render(request, "shop_form.html", status, units=choices, limits=SHOP_LIMITS, zones=zones, state=state)
 
 
 @router.post("/shelf/shop", name="change_shop")

@@ -9,7 +9,7 @@ from irongauge.core.assessment import VerdictLevel, proof_of
 from irongauge.core.circuits import Instrument, InstrumentKind
 from irongauge.core.judgement import GlowExpectation, Judgement, WindowExpectation, expect, window_text
 from irongauge.core.quantities import Reading, Slot
-from irongauge.core.sequence import Step
+from irongauge.core.sequence import Step, is_allowed
 from irongauge.core.units import unit_for
 from irongauge.web.drawings.connector import ConnectorFace, draw_connector
 from irongauge.web.drawings.ladder import Ladder, draw_ladder
@@ -32,6 +32,7 @@ class EvidenceLine:
     taken_with: str
     who: str
     earlier: tuple[tuple[Reading, str], ...]
+    allowed: bool
 
 
 @dataclass(frozen=True)
@@ -72,7 +73,9 @@ def bench_page(view: BenchView, step: Step | None, saved: str, note: str) -> Ben
     evidence = tuple(evidence_line(view, s) for s in assessment.steps)
     open_job = view.job.job.handed_over_at is None
     asked = _asked(view, step) if step is not None and open_job else None
-    others = [v for v in view.job.circuits if v.assessment.verdict.level is not VerdictLevel.GOOD and v is not view.view]
+    others = [
+        v for v in view.job.circuits if v.assessment.verdict.level is not VerdictLevel.GOOD and v is not view.view
+    ]
     return BenchPage(
         view,
         asked,
@@ -102,7 +105,9 @@ def evidence_line(view: BenchView, step: Step) -> EvidenceLine:
     instruments = [] if reading is None else [reading.instrument_uid, reading.stimulus_instrument_uid]
     names = [instrument.name for uid in instruments if (instrument := people.instrument(uid)) is not None]
     earlier = tuple(
-        (r, case.reading_text(r)) for r in view.view.readings if r.slot == step.slot and r is not reading
+        (r, case.reading_text(r))
+        for r in view.view.readings
+        if reading is not None and r.slot == step.slot and r.uid != reading.uid
     )
     return EvidenceLine(
         step,
@@ -114,6 +119,7 @@ def evidence_line(view: BenchView, step: Step) -> EvidenceLine:
         ", ".join(names),
         "" if reading is None else people.technician_name(reading.technician_uid),
         earlier,
+        is_allowed(case, step.slot),
     )
 
 

@@ -1,0 +1,80 @@
+"""Builders for the core's tests: a circuit, and a case from readings written as `slot: value`."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from uuid import UUID, uuid4, uuid5
+
+from irongauge.core.case import BenchCase, current_readings
+from irongauge.core.circuits import (
+    Circuit,
+    Family,
+    Instrument,
+    InstrumentKind,
+    Pin,
+    PullUp,
+    Role,
+    SensorType,
+    Stimulus,
+)
+from irongauge.core.quantities import Reading, Slot, VehicleState
+from irongauge.core.transfer import CurveKind, LinearCurve
+from irongauge.core.uncertainty import MeterSpec
+from irongauge.core.units import PressureBase, Quantity
+
+NAMESPACE = UUID("11111111-2222-3333-4444-555555555555")
+TECHNICIAN = uuid5(NAMESPACE, "technician")
+METER = Instrument(uuid5(NAMESPACE, "meter"), InstrumentKind.METER, "Meter", meter=MeterSpec(0.3, 2, 6000))
+CURVE = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1000.0, PressureBase.GAUGE)
+SENSOR = SensorType(uuid5(NAMESPACE, "sensor"), "P10", "Orrin", Family.RATIOMETRIC_3W, 5.0, CURVE, 2.0)
+ROLES = (Role.REFERENCE, Role.RETURN, Role.SIGNAL)
+PULL_UP = PullUp(100_000.0, 5.0)
+
+# A healthy 0 to 10 bar circuit without pull-up, vented and at 4.6 bar.
+GOOD = {
+    "battery_v": 12.6,
+    "battery_lamp": "bright",
+    "open_v:A": 4.98,
+    "open_v:B": 0.002,
+    "open_v:C": 0.010,
+    "lamp_negative:A": "dim",
+    "lamp_negative_v:A": 4.91,
+    "lamp_positive:B": "bright",
+    "lamp_positive:C": "dark",
+    "live_lamp_positive_v:C": 5.0,
+    "mated_v:A": 4.93,
+    "mated_v:B": 0.011,
+    "mated_v:C:0": 0.505,
+    "live_v::0": 0.49,
+    "live_value::0": 0.5,
+    "mated_v:C:1": 2.31,
+    "live_v::1": 2.30,
+    "live_value::1": 461.0,
+}
+# The same with a 5 V pull-up on the input.
+GOOD_BIASED = {k: v for k, v in GOOD.items() if k not in {"lamp_positive:C", "live_lamp_positive_v:C"}} | {
+    "open_v:C": 4.97,
+    "live_jumped_v:C": 0.01,
+}
+
+
+def circuit(*, known: bool = True, pull_up: PullUp | None = None, points: int = 2) -> Circuit:
+    pins = tuple(Pin(c, role=role if known else None) for c, role in zip("ABC", ROLES, strict=True))
+    stimuli = (Stimulus("vented", 0.0), Stimulus("pumped", 460.0))[:points]
+    return Circuit(
+        uuid5(NAMESPACE, "circuit"), "Brake", Family.RATIOMETRIC_3W, pins, 5.0, SENSOR, stimuli, pull_up, "AI 3"
+    )
+
+
+def reading(slot: str, value: float | str) -> Reading:
+    number = None if isinstance(value, str) else value
+    word = value if isinstance(value, str) else None
+    return Reading(
+        uuid4(), Slot.from_text(slot), number, word, None if number is None else "V", VehicleState.KEY_ON, str(value),
+        TECHNICIAN, datetime(2026, 3, 2, 9, 0, tzinfo=UTC), METER.uid,
+    )  # fmt: skip
+
+
+def case(values: dict[str, float | str], **card: object) -> BenchCase:
+    readings = [reading(slot, value) for slot, value in values.items()]
+    return BenchCase(circuit(**card), current_readings(readings), {METER.uid: METER}, value_unit="bar")  # type: ignore[arg-type]

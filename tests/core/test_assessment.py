@@ -1,0 +1,117 @@
+"""The circuit as a whole: order of steps, what may not be asked yet, proof marks, the verdict."""
+
+import random
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from irongauge.core.actions import ACTIONS, Action
+from irongauge.core.assessment import Proof, VerdictLevel, assess
+from irongauge.core.case import BenchCase, current_readings
+from irongauge.core.circuits import Circuit, Instrument, InstrumentKind, Pin, Role
+from irongauge.core.quantities import Limits, Mark, Reading, Reason, Slot, VehicleState
+from irongauge.core.sequence import is_allowed
+from tests.core.bench import GOOD, GOOD_BIASED, METER, PULL_UP, SENSOR, case, circuit, reading
+
+
+def worked_through(values, **card):
+    """The slots in the order in which they are asked for, until nothing more is."""
+    got, asked = {}, []
+    while (step := assess(case(got, **card)).next_step) is not None:
+        asked.append(str(step.slot))
+        got[asked[-1]] = values[asked[-1]]
+    return asked, assess(case(got, **card))
+
+
+@pytest.mark.parametrize(
+    ("values", "card"),
+    [(GOOD, {}), (GOOD, {"known": False}), (GOOD_BIASED, {"pull_up": PULL_UP})],
+    ids=["roles known", "roles unknown", "pull-up"],
+)
+def test_a_good_circuit_is_proved_by_answering_what_is_asked(values, card):
+    asked, assessment = worked_through(values, **card)
+    assert assessment.verdict.level is VerdictLevel.GOOD
+    assert {p.mark for p in assessment.proofs} == {Mark.PASS}
+    assert set(asked) == set(values)
+
+
+def test_the_order_keeps_the_connector_off_until_it_goes_on_once():
+    asked, _ = worked_through(GOOD)
+    plugged = [ACTIONS[Action(slot.split(":")[0])].plugged_in for slot in asked]
+    assert plugged == sorted(plugged)
+
+
+def test_roles_follow_from_the_answers():
+    _, assessment = worked_through(GOOD, known=False)
+    assert [assessment.case.role_of(c) for c in "ABC"] == [Role.REFERENCE, Role.RETURN, Role.SIGNAL]
+
+
+def test_battery_positive_never_goes_to_a_pin_that_may_be_the_reference():
+    for values in ({}, {"open_v:A": 4.98}, GOOD, GOOD | {"open_v:C": 4.97}):
+        made = case(values, known=False)
+        driven = [c for c in "ABC" if (made.number(Action.OPEN_V, c) or 99) > 1.0]
+        for cavity in driven:
+            slot = Slot(Action.LAMP_POSITIVE, cavity)
+            assert slot in made.readings or not is_allowed(made, slot)
+    assert not is_allowed(case({}), Slot(Action.LAMP_POSITIVE, "B")), "nothing is known of the pin yet"
+    assert is_allowed(case({"open_v:B": 0.002}), Slot(Action.LAMP_POSITIVE, "B"))
+
+
+@pytest.mark.parametrize("text", ["open_v:Z", "open_v", "mated_v:C:7", "mated_v:C", "live_v", "paint:A", "battery_v:A"])
+def test_a_place_that_the_circuit_does_not_have_is_not_allowed(text):
+    assert not is_allowed(case(GOOD), Slot.from_text(text))
+
+
+@given(st.integers(0, 2**32))
+def test_the_order_of_the_readings_makes_no_difference(seed):
+    readings = [reading(slot, value) for slot, value in (GOOD | {"mated_v:B": 0.218}).items()]
+    shuffled = readings[:]
+    random.Random(seed).shuffle(shuffled)
+    first, second = (
+        assess(BenchCase(circuit(), current_readings(r), {METER.uid: METER}, value_unit="bar"))
+        for r in (readings, shuffled)
+    )
+    assert first.verdict == second.verdict
+    assert first.proofs == second.proofs
+    assert {s: j.mark for s, j in first.judgements.items()} == {s: j.mark for s, j in second.judgements.items()}
+
+
+def test_a_missing_proof_is_counted():
+    assessment = assess(case({k: v for k, v in GOOD.items() if not k.startswith("live_v")}))
+    assert assessment.verdict.level is VerdictLevel.OPEN
+    live = next(p for p in assessment.proofs if p.proof is Proof.LIVE)
+    assert (live.mark, live.taken, live.wanted) == (Mark.NOT_MEASURED, 0, 4)
+    assert "live data (0 of 4)" in assessment.verdict.detail
+
+
+def test_a_reading_too_close_to_call_does_not_prove_a_circuit():
+    assessment = assess(case(GOOD | {"open_v:A": 4.752}))
+    assert assessment.verdict.level is VerdictLevel.OPEN
+    assert assessment.verdict.headline == "Too close to call"
+    assert [str(s.slot) for s in assessment.measure_again] == ["open_v:A"]
+
+
+def test_only_the_last_of_a_chain_counts():
+    first = reading("open_v:A", 9.48)
+    second = Reading(
+        METER.uid, first.slot, 4.98, None, "V", VehicleState.KEY_ON, "4.98", first.technician_uid, first.taken_at,
+        supersedes_uid=first.uid, reason=Reason.MISTYPED,
+    )  # fmt: skip
+    assert current_readings([second, first]) == {first.slot: second}
+
+
+@pytest.mark.parametrize(
+    ("make", "says"),
+    [
+        (lambda: Limits(2, 1), "not an interval"),
+        (lambda: reading("open_v:A", float("inf")), "finite number"),
+        (lambda: Slot.from_text("a:b:1:2"), "not a place in a test"),
+        (lambda: Instrument(METER.uid, InstrumentKind.LAMP, "L", meter=METER.meter), "meter specification"),
+        (lambda: Circuit(METER.uid, "x", SENSOR.family, (Pin("A"), Pin("A"), Pin("B")), 5, SENSOR, ()), "3 pins"),
+    ],
+    ids=["limits", "reading", "slot", "instrument", "circuit"],
+)
+def test_a_bad_state_cannot_be_made(make, says):
+    with pytest.raises(ValueError, match=says):
+        make()

@@ -1,0 +1,121 @@
+"""What people type in a measuring field: every form that is read, and every sentence that refuses one."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from irongauge.core.entry import parse_entry, parse_plain_number
+from irongauge.core.quantities import Limits
+from irongauge.core.units import Quantity
+from irongauge.errors import EntryError
+
+VOLTS = Limits(-1.2, 18.0)
+
+
+def volts(typed, **more):
+    return parse_entry(typed, Quantity.VOLTAGE, limits=VOLTS, **more)
+
+
+@pytest.mark.parametrize(
+    ("typed", "value"),
+    [
+        ("4.96", 4.96),
+        ("4.96 V", 4.96),
+        ("4.96V", 4.96),
+        (" 4.96 volts ", 4.96),
+        ("12mV", 0.012),
+        ("12 mv", 0.012),
+        ("0.012", 0.012),
+        (".5", 0.5),
+        ("5.", 5.0),
+        ("+5", 5.0),
+        ("-0.3", -0.3),
+        ("−0.3", -0.3),
+        ("4,96", 4.96),
+        ("4,963", 4.963),  # cannot be four thousand volts
+        ("４．９６", 4.96),  # full-width digits of some keyboards
+        ("1.2e1", 12.0),
+    ],
+)
+def test_volts_are_read_as_typed(typed, value):
+    assert volts(typed).value == pytest.approx(value)
+
+
+@pytest.mark.parametrize(
+    ("typed", "problem", "would_do"),
+    [
+        ("", "Nothing was typed.", "Type volts, such as 4.96, 4.96 V or 12mV."),
+        ("   ", "Nothing was typed.", "Type volts"),
+        ("abc", "“abc” is not a number.", "Type volts"),
+        ("4.9.6", "“4.9.6” is not a number.", "Type volts"),
+        ("OL", "“OL” means that the meter was over its range", "Choose a higher range"),
+        ("0.L", "“0.L” means that the meter was over its range", "Choose a higher range"),
+        ("1e400", "is larger than any reading can be", "in V"),
+        ("nan", "“nan” is not a number.", "Type volts"),
+        ("12 A", "“A” is not a unit that fits here (V, mV).", "Type volts"),
+        ("-3", "“-3” is −3.000 V, which cannot be right here", "Look at the meter"),
+        ("40", "possible is −1.200 V to 18.000 V", "Look at the meter"),
+        ("9" * 300, "That is 300 characters; a reading has at most 40.", "Type volts"),
+        ("<b>5</b>", "“<b>5</b>” is not a number.", "Type volts"),
+        ("5\x00", "is not a", "Type volts"),
+    ],
+)
+def test_what_cannot_be_volts_is_refused_in_plain_words(typed, problem, would_do):
+    with pytest.raises(EntryError) as refused:
+        volts(typed)
+    assert problem in str(refused.value)
+    assert would_do in str(refused.value)
+    assert refused.value.typed == typed
+
+
+def test_a_comma_that_has_two_meanings_is_asked_about():
+    with pytest.raises(EntryError, match=r"could be 1\.234 or 1234"):
+        parse_entry("1,234", Quantity.RESISTANCE, limits=Limits(0, 1e8))
+
+
+def test_a_comma_decimal_says_how_it_was_read():
+    assert volts("4,96").note == "“4,96” was read as 4.960 V."
+    assert volts("4.96").note == ""
+
+
+@pytest.mark.parametrize(
+    ("typed", "value"), [("1.2k", 1200.0), ("1.2 kΩ", 1200.0), ("0.4Ω", 0.4), ("2M", 2e6), ("320 ohms", 320.0)]
+)
+def test_ohms_take_their_prefix(typed, value):
+    assert parse_entry(typed, Quantity.RESISTANCE, limits=Limits(0, 1e8)).value == pytest.approx(value)
+
+
+@pytest.mark.parametrize("typed", ["OL", "ol", "O.L", "0L", "overload", "∞"])
+def test_an_ohmmeter_may_be_over_range(typed):
+    entry = parse_entry(typed, Quantity.RESISTANCE, over_range=True)
+    assert (entry.value, entry.word) == (None, "OL")
+
+
+@pytest.mark.parametrize(
+    ("typed", "kpa"),
+    [("4.6", 460.0), ("460 kPa", 460.0), ("67 psi", 461.949), ("4600 mbar", 460.0), ("4,6 bar", 460.0)],
+)
+def test_a_bare_pressure_is_in_the_shops_unit_and_a_typed_unit_wins(typed, kpa):
+    assert parse_entry(typed, Quantity.PRESSURE, unit="bar").value == pytest.approx(kpa, rel=1e-5)
+
+
+@given(st.text(max_size=60))
+def test_no_text_does_more_harm_than_a_refusal(typed):
+    try:
+        entry = volts(typed)
+    except EntryError as error:
+        assert str(error)
+    else:
+        assert entry.value is not None
+        assert entry.value in VOLTS
+
+
+@given(st.floats(-1.2, 18.0))
+def test_a_printed_number_is_read_back(value):
+    assert volts(repr(value)).value == pytest.approx(value, abs=1e-12)
+
+
+@pytest.mark.parametrize("typed", ["", "x", "5 V", "1e400", "-1", "101", "nan"])
+def test_a_plain_number_field_says_what_would_do(typed):
+    with pytest.raises(EntryError, match="a number from 0 to 100"):
+        parse_plain_number(typed, field="x", limits=Limits(0, 100), what="a share")

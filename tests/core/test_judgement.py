@@ -1,0 +1,92 @@
+"""One reading against its window: the mark, and the sentence that says why."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from irongauge.core.judgement import expect, judge
+from irongauge.core.quantities import Mark, Slot
+from tests.core.bench import GOOD, GOOD_BIASED, PULL_UP, case
+
+
+def judged(values, slot, **card):
+    made = case(values, **card)
+    return judge(made, made.readings[Slot.from_text(slot)])
+
+
+@pytest.mark.parametrize(
+    ("slot", "value", "mark", "says"),
+    [
+        ("battery_v", 12.6, Mark.PASS, "12.60 V is within 11.80 to 13.20 V"),
+        ("battery_v", 11.2, Mark.FAIL, "Charge the battery"),
+        ("battery_v", 14.2, Mark.FAIL, "Engine running, charger on"),
+        ("battery_lamp", "dark", Mark.FAIL, "the lamp or its leads are bad"),
+        ("open_v:A", 4.98, Mark.PASS, "only a load shows whether it holds"),
+        ("open_v:A", 4.31, Mark.FAIL, "4.31 V is 0.44 V below what is wanted (4.75 to 5.25 V)"),
+        ("open_v:A", 4.74, Mark.UNDECIDED, "too near the limit of 4.75 V to call"),
+        ("open_v:A", 12.4, Mark.FAIL, "another supply is on this wire"),
+        ("open_v:B", 0.31, Mark.FAIL, "0.21 V above what is wanted (−100 to 100 mV)"),
+        ("open_v:C", 2.5, Mark.FAIL, "Something drives the signal wire"),
+        ("lamp_negative:A", "dim", Mark.PASS, "the reference carries the load"),
+        ("lamp_negative:A", "dark", Mark.FAIL, "cannot carry the lamp"),
+        ("lamp_negative_v:A", 0.06, Mark.FAIL, "It collapses under load"),
+        ("lamp_positive:B", "dark", Mark.FAIL, "no path to ground on the return"),
+        ("lamp_positive:B", "dim", Mark.PASS, "there is a path to ground"),
+        ("lamp_positive:C", "bright", Mark.FAIL, "should not be there"),
+        ("live_lamp_positive_v:C", 5.0, Mark.PASS, "5.00 V, at least 4.90 V wanted"),
+        ("live_lamp_positive_v:C", 0.01, Mark.FAIL, "The channel does not follow"),
+        ("mated_v:B", 0.011, Mark.PASS, "The return is good."),
+        ("mated_v:B", 0.08, Mark.PASS, "Above the 50 mV that a clean joint gives"),
+        ("mated_v:B", 0.218, Mark.FAIL, "Volts are lost in the return"),
+        ("mated_v:C:1", 2.31, Mark.PASS, "that is 4.592 bar; 4.6 bar is applied, so 2.313 V is expected"),
+        ("mated_v:C:1", 2.80, Mark.FAIL, "5.837 bar"),
+        ("live_v::1", 2.30, Mark.PASS, "The controller sees what the pin has"),
+        ("live_v::1", 1.10, Mark.FAIL, "wrong channel, or a bad joint"),
+        ("live_value::1", 461.0, Mark.PASS, "The controller's scaling fits"),
+        ("live_value::1", 690.0, Mark.FAIL, "the scaling is another one"),
+    ],
+)
+def test_a_reading_is_judged_with_its_reason(slot, value, mark, says):
+    judgement = judged(GOOD | {slot: value}, slot)
+    assert judgement.mark is mark
+    assert says in judgement.sentence
+
+
+def test_the_measured_reference_decides_what_the_signal_should_be():
+    low = judged(GOOD | {"mated_v:A": 4.76, "mated_v:C:1": 2.226}, "mated_v:C:1")
+    assert low.mark is Mark.PASS
+    nominal = judged({"mated_v:C:1": 2.226}, "mated_v:C:1")
+    assert nominal.mark is not Mark.PASS
+    assert "the reference not measured plugged in, so nominal" in nominal.sentence
+
+
+def test_a_bias_is_expected_where_the_controller_has_a_pull_up():
+    assert judged(GOOD_BIASED, "open_v:C", pull_up=PULL_UP).mark is Mark.PASS
+    absent = judged(GOOD_BIASED | {"open_v:C": 0.0}, "open_v:C", pull_up=PULL_UP)
+    assert "pull-up missing, wire open or shorted" in absent.sentence
+
+
+@pytest.mark.parametrize(
+    ("volts", "hint"), [(4.98, "reference or a bias"), (0.004, "return or the signal"), (2.5, "next")]
+)
+def test_a_pin_of_unknown_role_is_said_but_not_judged(volts, hint):
+    judgement = judged({"open_v:A": volts}, "open_v:A", known=False)
+    assert judgement.mark is Mark.UNDECIDED
+    assert hint in judgement.sentence
+
+
+NUMBERS = [slot for slot, value in GOOD.items() if isinstance(value, float)]
+
+
+@given(st.sampled_from(NUMBERS), st.lists(st.floats(-0.5, 16.0), min_size=2, max_size=12))
+def test_a_mark_moves_one_way_as_its_reading_does(slot, values):
+    rank = {Mark.FAIL: 0, Mark.UNDECIDED: 1, Mark.PASS: 2}
+    climb = [rank[judged(GOOD | {slot: value}, slot).mark] for value in sorted(values)]
+    peak = climb.index(max(climb))
+    assert climb[: peak + 1] == sorted(climb[: peak + 1])
+    assert climb[peak:] == sorted(climb[peak:], reverse=True)
+
+
+def test_every_step_of_a_known_circuit_has_an_expectation():
+    made = case(GOOD)
+    assert all(expect(made, slot) is not None for slot in made.readings)

@@ -1,0 +1,180 @@
+"""What a technician does, against a real database: recording, correcting, handing over, moving a job."""
+
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+from uuid import uuid4
+
+import pytest
+
+from irongauge.core.assessment import VerdictLevel
+from irongauge.core.quantities import Reason, Slot
+from irongauge.core.shop import Shop
+from irongauge.errors import (
+    BadFileError,
+    EntryError,
+    JobClosedError,
+    NoShopError,
+    NotFoundError,
+    RefusedRequestError,
+    StaleFormError,
+)
+from irongauge.formats.job_json import read_job, write_job
+from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
+from irongauge.workflows.jobs import export_job, hand_over, import_job, look_at_floor, look_at_job, reopen
+from irongauge.workflows.shelf import add_technician, look_at_shelf, open_shop
+
+
+def circuit_named(demo, name):
+    return next(v.circuit for job in look_at_floor(demo).jobs for v in job.circuits if v.circuit.name == name)
+
+
+@pytest.fixture
+def brake(demo):
+    return circuit_named(demo, "Brake line pressure")
+
+
+def new(demo, slot, typed, **more):
+    people = look_at_shelf(demo).people
+    return NewReading(uuid4(), slot, typed, people.technicians[0].uid, people.instruments[0].uid, **more)
+
+
+def test_a_reading_is_stored_with_everything_about_it(demo, brake):
+    recorded = record_reading(demo, brake.uid, new(demo, "open_v:A", "4,98 V"))
+    assert recorded.is_new
+    assert recorded.note == "“4,98 V” was read as 4.980 V."
+    view = look_at_bench(demo, brake.uid).view
+    stored = view.readings[-1]
+    assert (stored.value, stored.unit, stored.typed) == (4.98, "V", "4,98 V")
+    assert stored.state == "key on, engine off"
+    assert stored.instrument_uid is not None
+
+
+def test_the_same_form_sent_twice_stores_one_reading(demo, brake):
+    form = new(demo, "open_v:A", "4.98")
+    with ThreadPoolExecutor(8) as pool:
+        answers = list(pool.map(lambda _: record_reading(demo, brake.uid, form), range(8)))
+    assert sorted(a.is_new for a in answers) == [False] * 7 + [True]
+    assert len(look_at_bench(demo, brake.uid).view.readings) == 1
+
+
+def test_two_tabs_do_not_overwrite_each_other(demo, brake):
+    forms = [new(demo, "open_v:A", typed) for typed in ("4.98", "4.11", "4.22", "4.33")]
+
+    def send(form):
+        try:
+            record_reading(demo, brake.uid, form)
+        except StaleFormError as error:
+            return str(error)
+        return "saved"
+
+    with ThreadPoolExecutor(4) as pool:
+        answers = list(pool.map(send, forms))
+    assert answers.count("saved") == 1
+    assert all("nothing was saved over it" in answer for answer in answers if answer != "saved")
+    assert len(look_at_bench(demo, brake.uid).view.readings) == 1
+
+
+def test_a_correction_supersedes_and_the_old_one_stays(demo, brake):
+    first = record_reading(demo, brake.uid, new(demo, "open_v:A", "9.48")).reading
+    record_reading(demo, brake.uid, new(demo, "open_v:A", "4.98", seen_uid=first.uid, reason=Reason.MISTYPED))
+    view = look_at_bench(demo, brake.uid).view
+    assert [r.value for r in view.readings] == [9.48, 4.98]
+    current = view.assessment.case.readings[Slot("open_v", "A")]
+    assert (current.value, current.supersedes_uid, current.reason) == (4.98, first.uid, Reason.MISTYPED)
+
+
+def test_a_form_that_was_used_for_another_value_is_not_dropped_silently(demo, brake):
+    form = new(demo, "open_v:A", "4.98")
+    record_reading(demo, brake.uid, form)
+    with pytest.raises(StaleFormError, match=r"recorded as 4\.98 V"):
+        record_reading(demo, brake.uid, replace(form, typed="4.11"))
+
+
+@pytest.mark.parametrize(
+    ("slot", "typed", "error", "says"),
+    [
+        ("open_v:A", "abc", EntryError, "is not a number"),
+        ("open_v:A", "40", EntryError, "cannot be right here"),
+        ("open_v:A", "-3", EntryError, "swapped meter leads"),
+        ("open_v:B", "12", EntryError, "If the meter shows millivolts, type 12mV"),
+        ("battery_lamp", "blue", EntryError, r"Answer dark \(D\), dim \(G\) or bright \(B\)"),
+        ("lamp_positive:A", "dark", EntryError, "not safe on that pin yet"),
+        ("mated_v:C:0", "0.5", EntryError, "Look at the gauge"),
+        ("open_v:Z", "5", NotFoundError, "There is no step"),
+        ("paint:A", "5", NotFoundError, "There is no step"),
+        ("a:b:c:d", "5", NotFoundError, "There is no step"),
+    ],
+)
+def test_what_cannot_be_recorded_is_refused_and_nothing_is_stored(demo, brake, slot, typed, error, says):
+    with pytest.raises(error, match=says):
+        record_reading(demo, brake.uid, new(demo, slot, typed, stimulus_typed="9999 bar"))
+    assert look_at_bench(demo, brake.uid).view.readings == ()
+
+
+def test_an_unknown_person_or_instrument_is_refused(demo, brake):
+    form = new(demo, "open_v:A", "4.98")
+    for broken in (replace(form, technician_uid=uuid4()), replace(form, instrument_uid=uuid4())):
+        with pytest.raises(NotFoundError):
+            record_reading(demo, brake.uid, broken)
+
+
+def test_the_stimulus_that_was_applied_is_what_the_signal_is_held_against(demo, brake):
+    slot = "mated_v:C:1"
+    record_reading(demo, brake.uid, new(demo, "mated_v:A", "4.93"))
+    record_reading(demo, brake.uid, new(demo, slot, "2.31", stimulus_typed="4.6"))
+    judgement = look_at_bench(demo, brake.uid).view.assessment.judgements[Slot.from_text(slot)]
+    assert judgement.mark == "pass"
+    assert "4.607 bar; 4.6 bar is applied" in judgement.sentence
+
+
+def test_a_job_is_handed_over_only_when_all_is_proved_and_can_be_reopened(demo):
+    floor = look_at_floor(demo)
+    ready = next(j for j in floor.jobs if j.job.vehicle.tag == "D-3")
+    tractor = next(j for j in floor.jobs if j.job.vehicle.tag == "LT-7")
+    reviewer = floor.people.technicians[0].uid
+    with pytest.raises(RefusedRequestError, match="Not every circuit is proved good: Brake line pressure"):
+        hand_over(demo, tractor.job.uid, reviewer)
+    assert look_at_job(demo, tractor.job.uid).view.job.handed_over_at is None
+    hand_over(demo, ready.job.uid, reviewer)
+    spray = ready.circuits[0].circuit
+    with pytest.raises(JobClosedError, match="Reopen it"):
+        record_reading(demo, spray.uid, new(demo, "open_v:A", "4.98"))
+    reopen(demo, ready.job.uid)
+    assert look_at_job(demo, ready.job.uid).view.job.handed_over_at is None
+
+
+def test_a_job_moves_to_another_shop_without_loss(demo, database):
+    open_shop(database, Shop(uuid4(), "Other shop"), "Somebody Else")
+    for view in look_at_floor(demo).jobs:
+        text = write_job(export_job(demo, view.job.uid))
+        import_job(database, read_job("job.json", text.encode()), "job.json")
+        assert write_job(export_job(database, view.job.uid)) == text
+    levels = [view.levels for view in look_at_floor(database).jobs]
+    assert sum(level[VerdictLevel.FAULT] for level in levels) == 2
+
+
+def test_an_import_says_what_it_did_differently(demo, database):
+    open_shop(database, Shop(uuid4(), "Other shop"), "Bram Keldby")
+    job = next(v.job for v in look_at_floor(demo).jobs if v.job.vehicle.tag == "G-12")
+    record = export_job(demo, job.uid)
+    imported = import_job(database, record, "job.json")
+    assert imported.notes == (
+        "“Bram Keldby” is the name of something else here, so the one from the file is “Bram Keldby (2)”.",
+    )
+    with pytest.raises(BadFileError, match="is this very job"):
+        import_job(database, record, "job.json")
+    other = replace(record, job=replace(record.job, uid=uuid4()))
+    with pytest.raises(BadFileError, match="Nothing was imported"):
+        import_job(database, other, "job.json")
+    assert len(look_at_floor(database).jobs) == 1
+
+
+def test_a_new_database_has_no_shop_and_opens_one_once(database):
+    with pytest.raises(NoShopError, match="three questions"):
+        look_at_floor(database)
+    open_shop(database, Shop(uuid4(), "Boat shed"), "Ottoline")
+    assert look_at_floor(database).jobs == ()
+    with pytest.raises(RefusedRequestError):
+        open_shop(database, Shop(uuid4(), "Second"), "Other")
+    with pytest.raises(EntryError, match="already the name of a technician"):
+        add_technician(database, "Ottoline")
