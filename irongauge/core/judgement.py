@@ -119,7 +119,7 @@ def window_text(case: BenchCase, slot: Slot, window: Limits) -> str:
     """`4.75 to 5.25 V`, `at most 100 mV`, `at least 4.90 V`."""
     low, high = number_text(case, slot, window.low), number_text(case, slot, window.high)
     if low.endswith(" V") and high.endswith(" V") and math.isfinite(window.low + window.high):
-        return f"{window.low:.2f} to {window.high:.2f} V"
+        return f"{window.low:.2f} to {window.high:.2f} V".replace("-", "−")
     if math.isinf(window.high):
         return f"at least {low}"
     if math.isinf(window.low):

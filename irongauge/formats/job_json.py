@@ -66,7 +66,7 @@ Thing = TypeVar("Thing")
 
 
 class Part(BaseModel):
-    model_config = ConfigDict(extra="forbid", defer_build=True)
+    model_config = ConfigDict(extra="forbid")
 
 
 class TechnicianPart(Part):

@@ -59,11 +59,7 @@ _ERRORS: dict[int | str, dict[str, Any]] = {404: _PROBLEM, 409: _PROBLEM, 422: _
 
 
 class _In(BaseModel):
-    model_config = ConfigDict(extra="forbid", defer_build=True)
-
-
-class _Out(BaseModel):
-    model_config = ConfigDict(defer_build=True)
+    model_config = ConfigDict(extra="forbid")
 
 
 class VehicleIn(_In):
@@ -123,7 +119,7 @@ class ReadingIn(_In):
     reason: Reason | None = None
 
 
-class JudgementOut(_Out):
+class JudgementOut(BaseModel):
     mark: str = Field(examples=["pass"])
     sentence: str
     low: float | None = Field(default=None, description="Lower end of what is wanted, fixed unit")
@@ -132,21 +128,21 @@ class JudgementOut(_Out):
     expanded_uncertainty: float | None = Field(default=None, description="k = 2, fixed unit")
 
 
-class ReadingOut(_Out):
+class ReadingOut(BaseModel):
     reading: ReadingPart
     is_current: bool
     judgement: JudgementOut | None = Field(description="Of the reading in force; none for one that was superseded")
     note: str = ""
 
 
-class ProofOut(_Out):
+class ProofOut(BaseModel):
     proof: str
     mark: str
     taken: int
     wanted: int
 
 
-class FaultOut(_Out):
+class FaultOut(BaseModel):
     code: str
     title: str
     where: str
@@ -154,7 +150,7 @@ class FaultOut(_Out):
     do: str
 
 
-class StepOut(_Out):
+class StepOut(BaseModel):
     action: Action
     cavity: str | None
     point: int | None
@@ -163,7 +159,7 @@ class StepOut(_Out):
     cautions: list[str]
 
 
-class VerdictOut(_Out):
+class VerdictOut(BaseModel):
     """The assessment of a circuit on the readings in force."""
 
     level: str = Field(examples=["not proved yet"])

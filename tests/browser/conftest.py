@@ -1,0 +1,113 @@
+from __future__ import annotations
+
+import json
+import urllib.request
+from pathlib import Path
+
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.wait import WebDriverWait
+
+from tools.browser import chromium, set_size
+from tools.serving import serving
+
+AXE = next((Path(__file__).parent / "vendor").glob("axe-core-*/axe.min.js")).read_text(encoding="utf-8")
+
+
+class Desk:
+    """A person at the browser: types, presses keys, looks."""
+
+    def __init__(self, window, address: str) -> None:
+        self.window = window
+        self.address = address
+        with urllib.request.urlopen(f"{address}/api/v1/jobs") as answer:
+            self.jobs = {job["vehicle"]: job for job in json.load(answer)}
+
+    def go(self, path: str) -> None:
+        self.window.get(self.address + path)
+
+    def circuit(self, name: str) -> str:
+        return next(c["uid"] for job in self.jobs.values() for c in job["circuits"] if c["name"] == name)
+
+    def see(self, selector: str) -> str:
+        return self.window.find_element(By.CSS_SELECTOR, selector).text
+
+    def press(self, *keys: str) -> None:
+        """Keys into whatever has the focus."""
+        self.window.switch_to.active_element.send_keys(*keys)
+
+    def press_and_load(self, *keys: str) -> None:
+        """Keys that lead to another page; waits until it is there."""
+        old = self.window.find_element(By.TAG_NAME, "html")
+        self.press(*keys)
+        WebDriverWait(self.window, 10).until(
+            lambda w: _gone(old) and w.execute_script("return document.readyState") == "complete"
+        )
+
+    def tab_to(self, words: str) -> None:
+        """Tab until the focus is on something with these words."""
+        for _ in range(80):
+            active = self.window.switch_to.active_element
+            name = active.accessible_name or active.text
+            if active.tag_name != "body" and words in name:
+                return
+            active.send_keys(Keys.TAB)
+        msg = f"the keyboard does not reach {words!r}"
+        raise AssertionError(msg)
+
+    def fill(self, label: str, text: str) -> None:
+        self.tab_to(label)
+        self.press(Keys.CONTROL, "a")
+        self.press(text)
+
+    def theme(self, name: str) -> None:
+        self.window.execute_script("localStorage.setItem('theme', arguments[0])", name)
+
+    def size(self, width: int, height: int) -> None:
+        set_size(self.window, width, height)
+
+    def violations(self) -> list[str]:
+        """What axe-core finds wrong with the page as it stands."""
+        self.window.execute_script(AXE)
+        found = self.window.execute_async_script(
+            "const done = arguments[0]; axe.run(document).then(r => done(r.violations.map("
+            "v => `${v.id}: ${v.nodes.map(n => n.target + ' ' + n.failureSummary).join(' | ')}`)))"
+        )
+        return list(found)
+
+    def complaints(self) -> list[str]:
+        """What the browser's own console complains of, but for answers that a test provokes."""
+        return [
+            e["message"]
+            for e in self.window.get_log("browser")
+            if "422" not in e["message"] and "409" not in e["message"]
+        ]
+
+
+def _gone(element) -> bool:
+    from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
+
+    try:
+        element.is_enabled()
+    except (StaleElementReferenceException, WebDriverException):
+        return True
+    return False
+
+
+@pytest.fixture(scope="session")
+def window():
+    with chromium() as made:
+        yield made
+
+
+@pytest.fixture
+def desk(window, demo):
+    with serving(demo.engine.url.render_as_string(hide_password=False)) as address:
+        made = Desk(window, address)
+        made.size(1280, 800)
+        made.go("/")
+        made.theme("light")
+        made.complaints()
+        yield made
+        window.get("about:blank")

@@ -1,0 +1,88 @@
+"""Every page, in both themes and at three widths: no accessibility violation, nothing cut off, nothing from elsewhere."""
+
+import pytest
+
+PAGES = {
+    "floor": lambda _: "/",
+    "job": lambda d: f"/jobs/{d.jobs['LT-7']['uid']}",
+    "job without circuits": lambda d: _empty_job(d),
+    "bench, volts": lambda d: f"/circuits/{d.circuit('Brake line pressure')}/bench",
+    "bench, lamp": lambda d: f"/circuits/{d.circuit('Boost pressure')}/bench?step=lamp_negative:1",
+    "bench, stimulus": lambda d: f"/circuits/{d.circuit('Manifold absolute pressure')}/bench?step=mated_v:C:1",
+    "bench, fault": lambda d: f"/circuits/{d.circuit('Blade tilt angle')}/bench",
+    "bench, correction": lambda d: f"/circuits/{d.circuit('Winch oil pressure')}/bench?step=mated_v:2&why=mistyped",
+    "bench, proved": lambda d: f"/circuits/{d.circuit('Throttle position')}/bench",
+    "circuit card": lambda d: f"/circuits/{d.circuit('Throttle position')}/card",
+    "new circuit": lambda d: f"/jobs/{d.jobs['LT-7']['uid']}/circuits/new",
+    "handover, open": lambda d: f"/jobs/{d.jobs['LT-7']['uid']}/handover",
+    "handover, ready": lambda d: f"/jobs/{d.jobs['D-3']['uid']}/handover",
+    "handover, done": lambda d: f"/jobs/{d.jobs['P-2']['uid']}/handover",
+    "shelf": lambda _: "/shelf",
+    "new sensor type": lambda _: "/shelf/sensor-types/new",
+    "new instrument": lambda _: "/shelf/instruments/new",
+    "units and limits": lambda _: "/shelf/shop",
+    "new vehicle": lambda _: "/vehicles/new",
+    "new job": lambda _: "/jobs/new",
+    "not found": lambda _: "/nothing",
+}
+
+
+def _empty_job(desk):
+    import json
+    import urllib.request
+
+    shelf = json.load(urllib.request.urlopen(f"{desk.address}/api/v1/shelf"))
+    body = {
+        "vehicle_uid": shelf["vehicles"][0]["uid"],
+        "technician_uid": shelf["technicians"][0]["uid"],
+        "title": "Everything about a name that is far longer than the space that anybody would have thought of for it",
+        "received_on": "2026-11-25",
+        "promised_on": "2026-11-25",
+    }
+    request = urllib.request.Request(
+        f"{desk.address}/api/v1/jobs", json.dumps(body).encode(), {"Content-Type": "application/json"}
+    )
+    return f"/jobs/{json.load(urllib.request.urlopen(request))['uid']}"
+
+
+@pytest.mark.parametrize("name", PAGES)
+def test_a_page_is_accessible_in_both_themes_and_fits_every_width(desk, name):
+    path = PAGES[name](desk)
+    for theme in ("light", "dark"):
+        desk.theme(theme)
+        desk.go(path)
+        assert desk.window.execute_script("return document.documentElement.dataset.bsTheme") == theme
+        assert desk.violations() == []
+    for width, height in ((1280, 800), (1024, 768), (390, 844)):
+        desk.size(width, height)
+        overflow = desk.window.execute_script("return document.documentElement.scrollWidth - innerWidth")
+        assert overflow <= 0, f"{overflow} px too wide at {width}"
+    loaded = desk.window.execute_script("return performance.getEntriesByType('resource').map(r => r.name)")
+    assert [url for url in loaded if not url.startswith(desk.address)] == []
+    if name != "not found":
+        assert desk.complaints() == []
+
+
+def test_touch_targets_of_the_bench_suit_a_thumb(desk):
+    desk.size(1024, 768)
+    desk.go(f"/circuits/{desk.circuit('Boost pressure')}/bench?step=lamp_negative:1")
+    small = desk.window.execute_script(
+        "return [...document.querySelectorAll('main button, main select, .top a, .top button, .line-go')]"
+        ".filter(e => e.offsetParent && e.getBoundingClientRect().height < 44).map(e => e.outerHTML.slice(0, 80))"
+    )
+    assert small == []
+
+
+def test_the_theme_follows_the_system_until_it_is_switched(desk):
+    window = desk.window
+    window.execute_script("localStorage.removeItem('theme')")
+    for scheme in ("dark", "light"):
+        window.execute_cdp_cmd(
+            "Emulation.setEmulatedMedia", {"features": [{"name": "prefers-color-scheme", "value": scheme}]}
+        )
+        desk.go("/")
+        assert window.execute_script("return document.documentElement.dataset.bsTheme") == scheme
+    window.find_element("css selector", "[data-theme-switch]").click()
+    desk.go("/shelf")
+    assert window.execute_script("return document.documentElement.dataset.bsTheme") == "dark"
+    window.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})

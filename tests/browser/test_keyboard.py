@@ -1,0 +1,142 @@
+"""The technician's path by keyboard alone, from the Floor to the sheet; and what a slip on the way looks like."""
+
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+# What is asked on the brake line circuit, in order, and what is answered: a number with Enter, or one key for the lamp.
+ANSWERS = [
+    ("across the battery. What", "12.58"),
+    ("test lamp across the battery", "b"),
+    ("the reference, pin A (red)", "4.98"),
+    ("the return, pin B (black)", "2mV"),
+    ("the signal, pin C (blue)", "6 mV"),
+    ("from battery negative to the reference", "g"),
+    ("Lamp still on the reference", "4,90"),
+    ("from battery positive to the return", "b"),
+    ("from battery positive to the signal", "d"),
+    ("what volts does live data show", "5.00"),
+    ("Probe the reference", "4.93"),
+    ("Probe the return", "11mV"),
+    ("Vented: 0 bar. Connector on. Probe the signal", "0.50"),
+    ("Vented: 0 bar. What volts", "0.49"),
+    ("Vented: 0 bar. What value", "0.02"),
+    ("Pedal held: 4.5 bar. Connector on. Probe the signal", "2.28"),
+    ("Pedal held: 4.5 bar. What volts", "2.27"),
+    ("Pedal held: 4.5 bar. What value", "4.51"),
+]
+
+
+def answer(desk, typed):
+    desk.press_and_load(typed if len(typed) == 1 else typed + Keys.ENTER)
+
+
+def test_a_circuit_is_proved_by_keyboard_alone(desk):
+    desk.go("/")
+    desk.tab_to("Brake gauge reads low")
+    desk.press_and_load(Keys.ENTER)
+    desk.tab_to("Bench for Brake line pressure")
+    desk.press_and_load(Keys.ENTER)
+    for asked, typed in ANSWERS:
+        assert asked in desk.see(".ask h2")
+        answer(desk, typed)
+        assert desk.see(".saved").startswith("pass"), desk.see(".saved")
+    assert "Proved good" in desk.see(".verdict")
+    assert "Proved good. Next:" in desk.see(".ask h2")
+    signal = next(
+        line.text for line in desk.window.find_elements(By.CSS_SELECTOR, ".line") if "signal (C), pedal" in line.text
+    )
+    assert "With the measured reference (4.919 V across the sensor) that is 4.516 bar" in signal
+    desk.press("j")
+    desk.tab_to("Handover sheet")
+    desk.press_and_load(Keys.ENTER)
+    sheet = desk.see(".paper")
+    assert (
+        "Brake line pressure\nproved good" in sheet.replace(" \n", "\n") or "Brake line pressure proved good" in sheet
+    )
+    assert "Winch oil pressure: fault found" in sheet
+    assert desk.complaints() == []
+
+
+def test_a_slip_is_pointed_out_kept_and_corrected(desk):
+    desk.go(f"/circuits/{desk.circuit('Brake line pressure')}/bench?step=open_v:A")
+    answer(desk, "4.9.8")
+    field = desk.window.switch_to.active_element
+    assert field.get_attribute("value") == "4.9.8"
+    assert field.get_attribute("aria-invalid") == "true"
+    problem = desk.window.find_element(By.ID, field.get_attribute("aria-describedby"))
+    assert "“4.9.8” is not a number. Type volts, such as 4.96, 4.96 V or 12mV." in problem.text
+    answer(desk, "9.48")  # the wrong text is selected, so typing replaces it
+    assert desk.see(".saved").startswith("fail")
+    desk.press_and_load("c")
+    assert "Takes the place of 9.48 V" in desk.see(".reason")
+    assert desk.window.find_element(By.CSS_SELECTOR, "input[value=mistyped]").is_selected()
+    answer(desk, "4.98")
+    assert desk.see(".saved").startswith("pass")
+    line = next(e.text for e in desk.window.find_elements(By.CSS_SELECTOR, ".line") if "reference (A)" in e.text)
+    assert "before: 9.48 V (mistyped)" in line
+    assert desk.complaints() == []
+
+
+def test_question_mark_shows_and_hides_the_keys(desk):
+    desk.go(f"/circuits/{desk.circuit('Brake line pressure')}/bench")
+    keys = desk.window.find_element(By.CSS_SELECTOR, ".keys")
+    assert not keys.is_displayed()
+    desk.press("?")
+    assert keys.is_displayed()
+    assert "glows dim" in keys.text
+    desk.press("?")
+    assert not keys.is_displayed()
+    assert desk.window.switch_to.active_element.get_attribute("value") == "", "the key is not typed into the field"
+
+
+def test_enter_alone_never_answers_for_the_lamp(desk):
+    desk.go(f"/circuits/{desk.circuit('Brake line pressure')}/bench?step=battery_lamp")
+    desk.press(Keys.ENTER)
+    assert "test lamp across the battery" in desk.see(".ask h2")
+    assert desk.window.find_elements(By.CSS_SELECTOR, ".saved") == []
+
+
+def test_a_vehicle_its_job_and_a_circuit_are_made_by_keyboard(desk):
+    desk.go("/")
+    desk.tab_to("Bring a vehicle in")
+    desk.press_and_load(Keys.ENTER)
+    desk.fill("Tag", "LT-8")
+    desk.press_and_load(Keys.ENTER)
+    desk.fill("Complaint", "Second tractor")
+    desk.tab_to("Technician")
+    desk.press("Sun")
+    desk.tab_to("Start it")
+    desk.press_and_load(Keys.ENTER)
+    assert "No circuit yet" in desk.see("main")
+    desk.tab_to("Add a circuit")
+    desk.press_and_load(Keys.ENTER)
+    desk.fill("Circuit", "Steering pressure")
+    desk.tab_to("Sensor fitted")
+    desk.press("Orrin P10")
+    desk.tab_to("Add it and go to the Bench")
+    desk.press_and_load(Keys.ENTER)
+    assert desk.see(".crumbs [aria-current]") == "Steering pressure"
+    answer(desk, "12.6")
+    answer(desk, "b")
+    assert "Measure pin A to battery negative" in desk.see(".ask h2"), "roles are not known yet"
+    assert desk.complaints() == []
+
+
+@pytest.mark.parametrize(("paper", "width", "height"), [("A4", 8.27, 11.69), ("Letter", 8.5, 11.0)])
+def test_the_sheet_prints_on_both_papers(desk, paper, width, height):
+    import base64
+
+    desk.go(f"/jobs/{desk.jobs['P-2']['uid']}/handover")
+    pdf = base64.b64decode(
+        desk.window.execute_cdp_cmd("Page.printToPDF", {"paperWidth": width, "paperHeight": height})["data"]
+    )
+    assert 1 <= pdf.count(b"/Type /Page\n") <= 2, f"two circuits fit on two {paper} pages"
+    desk.window.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": "print"})
+    desk.size(int((width - 1.1) * 96), 1000)  # the page's width less its margins
+    try:
+        assert desk.window.execute_script("return document.documentElement.scrollWidth <= innerWidth")
+        assert not desk.window.find_element(By.CSS_SELECTOR, "header.top").is_displayed()
+        assert not desk.window.find_element(By.CSS_SELECTOR, ".hand").is_displayed()
+    finally:
+        desk.window.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": ""})

@@ -1,0 +1,34 @@
+from __future__ import annotations
+
+import pytest
+
+from tests.web.visitor import Visitor
+from tools.serving import serving
+
+
+@pytest.fixture
+def visitor(demo):
+    """A visitor of the demo shop."""
+    with serving(str(demo.engine.url.render_as_string(hide_password=False))) as address:
+        made = Visitor(address)
+        yield made
+        made.client.close()
+
+
+@pytest.fixture
+def newcomer(database):
+    """A visitor of a database in which nothing has been set up."""
+    with serving(database.engine.url.render_as_string(hide_password=False)) as address:
+        made = Visitor(address)
+        yield made
+        made.client.close()
+
+
+@pytest.fixture
+def jobs(visitor):
+    return {job["vehicle"]: job for job in visitor.client.get("/api/v1/jobs").json()}
+
+
+@pytest.fixture
+def brake(jobs):
+    return next(c["uid"] for c in jobs["LT-7"]["circuits"] if c["name"] == "Brake line pressure")

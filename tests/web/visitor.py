@@ -1,0 +1,86 @@
+"""A visitor of the served application: reads pages, fills in their forms, follows what comes back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from html.parser import HTMLParser
+
+import httpx
+
+
+@dataclass
+class Form:
+    action: str
+    fields: dict[str, str] = field(default_factory=dict)
+
+
+class _Reader(HTMLParser):
+    def __init__(self) -> None:
+        super().__init__()
+        self.forms: list[Form] = []
+        self.texts: list[str] = []
+        self.links: list[str] = []
+        self.sources: list[str] = []
+        self._by_id: dict[str, Form] = {}
+        self._select: tuple[Form, str] | None = None
+        self._quiet = False
+
+    def handle_starttag(self, tag, attrs):
+        a = {name: value or "" for name, value in attrs}
+        if tag == "form":
+            self.forms.append(Form(a["action"]))
+            self._by_id[a.get("id", "")] = self.forms[-1]
+        owner = self._by_id.get(a["form"]) if "form" in a else (self.forms[-1] if self.forms else None)
+        if tag == "input" and owner is not None and "name" in a:
+            if a.get("type") != "radio" or "checked" in a:
+                owner.fields[a["name"]] = a.get("value", "")
+        elif tag == "select" and owner is not None:
+            self._select = (owner, a["name"])
+        elif tag == "option" and self._select is not None:
+            owner, name = self._select
+            if "selected" in a or name not in owner.fields:
+                owner.fields[name] = a.get("value", "")
+        elif tag == "a":
+            self.links.append(a.get("href", ""))
+        self.sources += [a[k] for k in ("src", "href", "action") if k in a]
+        self._quiet = tag in {"script", "style"}
+
+    def handle_endtag(self, tag):
+        if tag == "select":
+            self._select = None
+        self._quiet = False
+
+    def handle_data(self, data):
+        if not self._quiet:
+            self.texts.append(data)
+
+
+@dataclass
+class Page:
+    response: httpx.Response
+
+    def __post_init__(self):
+        self.reader = _Reader()
+        self.reader.feed(self.response.text)
+        self.text = " ".join(" ".join(self.reader.texts).split())
+
+    @property
+    def status(self):
+        return self.response.status_code
+
+    def form(self, part: str) -> Form:
+        return next(f for f in self.reader.forms if part in f.action)
+
+    def link(self, part: str) -> str:
+        return next(href for href in self.reader.links if part in href)
+
+
+class Visitor:
+    def __init__(self, address: str) -> None:
+        self.client = httpx.Client(base_url=address, follow_redirects=True, timeout=20)
+
+    def get(self, path: str) -> Page:
+        return Page(self.client.get(path))
+
+    def send(self, form: Form, **fields: str) -> Page:
+        return Page(self.client.post(form.action, data=form.fields | fields))

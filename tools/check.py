@@ -1,0 +1,63 @@
+"""`./iron test`: format, lint, types, import arrows, then every test. Stops at nothing; fails if anything does.
+
+The last line counts checks and tests together, so that a run that tested nothing cannot look like one that passed.
+"""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import tempfile
+import time
+import xml.etree.ElementTree as ET
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+GATES = (
+    ("format", ["-m", "ruff", "format", "--check", "--quiet", "."]),
+    ("lint", ["-m", "ruff", "check", "--quiet", "."]),
+    ("types", ["-m", "mypy"]),
+    (
+        "import arrows",
+        ["-c", "from importlinter.cli import lint_imports_command; lint_imports_command()", "--no-cache"],
+    ),
+)
+
+
+def run_gate(name: str, arguments: list[str]) -> bool:
+    line = [sys.executable, *arguments]
+    done = subprocess.run(line, cwd=ROOT, capture_output=True, text=True, check=False)
+    print(f"{name}: {'passed' if done.returncode == 0 else 'FAILED'}", flush=True)
+    if done.returncode != 0:
+        print(done.stdout + done.stderr, flush=True)
+    return done.returncode == 0
+
+
+def run_tests(arguments: list[str]) -> tuple[int, int]:
+    """Tests passed and not passed; an error or a skip is not a pass."""
+    with tempfile.NamedTemporaryFile(suffix=".xml") as report:
+        line = [sys.executable, "-m", "pytest", "-q", f"--junit-xml={report.name}", *arguments]
+        code = subprocess.run(line, cwd=ROOT, check=False).returncode
+        try:
+            suite = ET.parse(report.name).getroot().find("testsuite")  # noqa: S314  our own report
+        except ET.ParseError:
+            return 0, 1
+    if suite is None:
+        return 0, 1
+    total = int(suite.get("tests", 0))
+    bad = sum(int(suite.get(kind, 0)) for kind in ("failures", "errors", "skipped"))
+    return total - bad, bad or int(code != 0)
+
+
+def main(arguments: list[str]) -> int:
+    started = time.monotonic()
+    gates = [run_gate(name, line) for name, line in GATES]
+    passed, failed = run_tests(arguments)
+    passed, failed = passed + gates.count(True), failed + gates.count(False)
+    print(f"Took {time.monotonic() - started:.0f} s.")
+    print(f"{passed} passed, {failed} failed")
+    return 1 if failed or not passed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
