@@ -52,7 +52,8 @@ def test_steps(case: BenchCase) -> tuple[Step, ...]:
     slots += _plugged_in_slots(case)
     wanted = list(dict.fromkeys(slots))
     # A reading that was taken stays in the list when a later answer makes it unnecessary.
-    wanted += [slot for slot in case.readings if slot not in wanted]
+    listed = set(wanted)
+    wanted += [slot for slot in case.readings if slot not in listed]
     return tuple(_step(case, slot) for slot in wanted)
 
 
@@ -64,9 +65,11 @@ def is_allowed(case: BenchCase, slot: Slot) -> bool:
     if slot.action not in set(Action):
         return False
     action = Action(slot.action)
-    if action is Action.LAMP_POSITIVE and slot.cavity is not None and slot not in case.readings:
+    if slot in case.readings:
+        return True
+    if action is Action.LAMP_POSITIVE:
         return slot in _lamp_positive_slots(case)
-    return any(step.slot == slot for step in test_steps(case)) or _exists(case, slot)
+    return _exists(case, slot)
 
 
 def _exists(case: BenchCase, slot: Slot) -> bool:

@@ -26,7 +26,7 @@ class Database:
 
     def __init__(self, url: str) -> None:
         self.engine: Engine = create_engine(
-            psycopg_url(url), pool_size=8, max_overflow=8, pool_pre_ping=True, connect_args={"connect_timeout": 5}
+            psycopg_url(url), pool_size=8, max_overflow=8, connect_args={"connect_timeout": 5}
         )
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 

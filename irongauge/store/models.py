@@ -272,9 +272,10 @@ class CircuitRow(Base):
     sharers: Mapped[str]
 
     sensor: Mapped[SensorTypeRow] = relationship(lazy="joined", innerjoin=True)
-    pins: Mapped[list[PinRow]] = relationship(order_by=PinRow.place, lazy="selectin", cascade="all, delete-orphan")
+    # Three pins and two stimuli make six joined rows a circuit: less work than two more queries.
+    pins: Mapped[list[PinRow]] = relationship(order_by=PinRow.place, lazy="joined", cascade="all, delete-orphan")
     stimuli: Mapped[list[StimulusRow]] = relationship(
-        order_by=StimulusRow.point, lazy="selectin", cascade="all, delete-orphan"
+        order_by=StimulusRow.point, lazy="joined", cascade="all, delete-orphan"
     )
 
 

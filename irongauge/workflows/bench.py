@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from irongauge.core.actions import ACTIONS, Action, Answer, Probe
+from irongauge.core.assessment import Assessment
 from irongauge.core.case import BenchCase
 from irongauge.core.circuits import Role
 from irongauge.core.entry import Entry, parse_entry
@@ -15,11 +16,11 @@ from irongauge.core.shop import Shop
 from irongauge.core.units import Quantity
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, StaleFormError, quoted
 from irongauge.store.database import Database
-from irongauge.store.repositories import Store
 from irongauge.workflows.view import (
     CircuitView,
     JobView,
     People,
+    assessed,
     bench_case,
     circuit_views,
     now,
@@ -55,7 +56,8 @@ class NewReading:
     """A reading as handed in by a form or a program.
 
     `uid` is made with the form, so that the same form sent twice is one reading. `seen_uid` is the slot's reading that
-    was current when the form was made; None when it had none.
+    was current when the form was made; None when it had none. `in_fixed_unit` says that bare numbers come from a
+    program, in the fixed unit of their quantity, and not from a person in the shop's unit.
     """
 
     uid: UUID
@@ -67,21 +69,26 @@ class NewReading:
     stimulus_instrument_uid: UUID | None = None
     seen_uid: UUID | None = None
     reason: Reason | None = None
+    in_fixed_unit: bool = False
 
 
 @dataclass(frozen=True)
 class Recorded:
-    """What was stored, and how an unusual entry was understood. `is_new` is False when it was stored before."""
+    """What was stored, how an unusual entry was understood, and what can be said of the circuit now.
+
+    `is_new` is False when the same form had stored it before.
+    """
 
     reading: Reading
     note: str
     is_new: bool
+    assessment: Assessment
 
 
 def look_at_bench(database: Database, circuit_uid: UUID) -> BenchView:
     with database.unit() as store:
         shop = require_shop(store)
-        _circuit, job_uid = store.circuits.circuit(circuit_uid)
+        job_uid = store.circuits.job_of(circuit_uid)
         people = people_of(store, shop)
         (job,) = circuit_views(store, shop, people, (store.jobs.job(job_uid),))
         view = next(v for v in job.circuits if v.circuit.uid == circuit_uid)
@@ -101,31 +108,38 @@ def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Re
         if job.handed_over_at is not None:
             raise JobClosedError(job.name)
         people = people_of(store, shop)
-        if new.technician_uid not in {t.uid for t in people.technicians}:
-            raise NotFoundError("technician", str(new.technician_uid))
-        for uid in (new.instrument_uid, new.stimulus_instrument_uid):
-            if uid is not None and people.instrument(uid) is None:
-                raise NotFoundError("instrument", str(uid))
+        _check_named(people, new)
         readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
         case = bench_case(shop, job, circuit, readings, people.instruments)
         slot = _slot(case, new.slot)
-        stored = store.readings.find(new.uid)
-        if stored is not None:
-            return _same_again(case, stored, circuit_uid, slot, new)
-        reading, note = _reading(shop, case, slot, new)
-        _check_not_stale(case, slot, new.seen_uid)
-        if not store.readings.add(circuit_uid, reading):
+        stored = next((r for r in readings if r.uid == new.uid), None)
+        if stored is None:
+            reading, note = _reading(shop, case, slot, new)
+            _check_not_stale(case, slot, new.seen_uid)
+            is_new = store.readings.add(circuit_uid, reading)
+            if is_new:
+                return Recorded(reading, note, is_new, assessed(shop, job, circuit, (*readings, reading), people))
             # Another request was quicker between our look and our insert: with this very form, or with another.
-            store.session.expire_all()
-            stored = store.readings.find(new.uid)
-            if stored is not None:
-                return _same_again(case, stored, circuit_uid, slot, new)
-            raise _stale(store, case, circuit_uid, slot)
-        return Recorded(reading, note, is_new=True)
+            readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
+            stored = next((r for r in readings if r.uid == new.uid), None)
+        _check_same(case, readings, stored, slot, new)
+        assert stored is not None  # else it was refused above
+        return Recorded(stored, "", False, assessed(shop, job, circuit, readings, people))
 
 
-def parse_answer(shop: Shop, case: BenchCase, slot: Slot, typed: str) -> Entry:
-    """What was typed for a slot, as a value in its fixed unit or a word; `EntryError` if it cannot be one."""
+def _check_named(people: People, new: NewReading) -> None:
+    if new.technician_uid not in {t.uid for t in people.technicians}:
+        raise NotFoundError("technician", str(new.technician_uid))
+    for uid in (new.instrument_uid, new.stimulus_instrument_uid):
+        if uid is not None and people.instrument(uid) is None:
+            raise NotFoundError("instrument", str(uid))
+
+
+def parse_answer(shop: Shop, case: BenchCase, slot: Slot, typed: str, *, in_fixed_unit: bool = False) -> Entry:
+    """What was typed for a slot, as a value in its fixed unit or a word; `EntryError` if it cannot be one.
+
+    A bare number is in the shop's unit, or with `in_fixed_unit` in the fixed one.
+    """
     spec = ACTIONS[Action(slot.action)]
     if spec.answer is Answer.GLOW:
         glow = GLOW_WORDS.get(typed.strip().casefold())
@@ -137,7 +151,8 @@ def parse_answer(shop: Shop, case: BenchCase, slot: Slot, typed: str) -> Entry:
         curve = case.circuit.sensor.curve
         reach = 20 * curve.span
         limits = Limits(curve.value_low - reach, curve.value_high + reach)
-        return parse_entry(typed, curve.quantity, unit=shop.units[curve.quantity], limits=limits)
+        unit = curve.unit if in_fixed_unit else shop.units[curve.quantity]
+        return parse_entry(typed, curve.quantity, unit=unit, limits=limits)
     assert spec.quantity is not None  # volts and ohms have one
     limits_v = spec.possible or Limits()
     if spec.per_system_v:
@@ -149,7 +164,8 @@ def parse_answer(shop: Shop, case: BenchCase, slot: Slot, typed: str) -> Entry:
         over_range=spec.answer is Answer.OHMS,
         impossible=spec.impossible,
     )
-    _check_millivolts(case, slot, entry)
+    if not in_fixed_unit:
+        _check_millivolts(case, slot, entry)
     return entry
 
 
@@ -178,11 +194,11 @@ def _slot(case: BenchCase, text: str) -> Slot:
 
 def _reading(shop: Shop, case: BenchCase, slot: Slot, new: NewReading) -> tuple[Reading, str]:
     spec = ACTIONS[Action(slot.action)]
-    entry = parse_answer(shop, case, slot, new.typed)
+    entry = parse_answer(shop, case, slot, new.typed, in_fixed_unit=new.in_fixed_unit)
     stimulus_value = None
     note = entry.note
     if slot.action == Action.MATED_V and slot.point is not None:
-        stimulus_value, stimulus_note = _stimulus(shop, case, slot.point, new.stimulus_typed)
+        stimulus_value, stimulus_note = _stimulus(shop, case, slot.point, new)
         note = f"{note} {stimulus_note}".strip()
     uses_meter = spec.probe in {Probe.METER, Probe.LAMP} and spec.answer in {Answer.VOLTS, Answer.OHMS}
     live = slot.action in {Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V}
@@ -206,7 +222,8 @@ def _reading(shop: Shop, case: BenchCase, slot: Slot, new: NewReading) -> tuple[
     return reading, note
 
 
-def _stimulus(shop: Shop, case: BenchCase, point: int, typed: str) -> tuple[float, str]:
+def _stimulus(shop: Shop, case: BenchCase, point: int, new: NewReading) -> tuple[float, str]:
+    typed = new.stimulus_typed
     if not typed.strip():
         return case.circuit.stimuli[point].value, ""
     curve = case.circuit.sensor.curve
@@ -218,7 +235,7 @@ def _stimulus(shop: Shop, case: BenchCase, point: int, typed: str) -> tuple[floa
         typed,
         curve.quantity,
         field="stimulus",
-        unit=shop.units[curve.quantity],
+        unit=curve.unit if new.in_fixed_unit else shop.units[curve.quantity],
         limits=Limits(low, curve.value_high + reach),
         impossible="Look at the gauge and its unit again.",
     )
@@ -232,20 +249,15 @@ def _check_not_stale(case: BenchCase, slot: Slot, seen_uid: UUID | None) -> None
         raise StaleFormError(_name(slot), case.reading_text(current))
 
 
-def _stale(store: Store, case: BenchCase, circuit_uid: UUID, slot: Slot) -> StaleFormError:
-    for reading in reversed(store.readings.of_circuits([circuit_uid])[circuit_uid]):
-        if reading.slot == slot:
-            return StaleFormError(_name(slot), case.reading_text(reading))
-    return StaleFormError(_name(slot), "something else")
-
-
-def _same_again(
-    case: BenchCase, stored: tuple[Reading, UUID], circuit_uid: UUID, slot: Slot, new: NewReading
-) -> Recorded:
-    reading, stored_circuit = stored
-    if stored_circuit == circuit_uid and reading.slot == slot and reading.typed == new.typed.strip()[:300]:
-        return Recorded(reading, "", is_new=False)
-    raise StaleFormError(_name(slot), case.reading_text(reading))
+def _check_same(
+    case: BenchCase, readings: tuple[Reading, ...], stored: Reading | None, slot: Slot, new: NewReading
+) -> None:
+    """Raise `StaleFormError` unless what is stored under the form's identity is what the form says."""
+    if stored is None:
+        newest = next((r for r in reversed(readings) if r.slot == slot), None)
+        raise StaleFormError(_name(slot), "something else" if newest is None else case.reading_text(newest))
+    if stored.slot != slot or stored.typed != new.typed.strip()[:300]:
+        raise StaleFormError(_name(slot), case.reading_text(stored))
 
 
 def _name(slot: Slot) -> str:

@@ -17,7 +17,18 @@ from irongauge.core.shop import Job, Shop, Technician
 from irongauge.errors import NoShopError
 from irongauge.store.repositories import Store
 
-__all__ = ["CircuitView", "JobView", "bench_case", "circuit_views", "now", "require_shop", "today"]
+__all__ = [
+    "CircuitView",
+    "JobView",
+    "People",
+    "assessed",
+    "bench_case",
+    "circuit_views",
+    "now",
+    "people_of",
+    "require_shop",
+    "today",
+]
 
 
 def now() -> datetime:
@@ -109,6 +120,12 @@ def _assessed(  # noqa: PLR0913  everything that an assessment depends on is its
     return assess(BenchCase(circuit, current_readings(readings), tools, limits, system_v, value_unit))
 
 
+def assessed(shop: Shop, job: Job, circuit: Circuit, readings: tuple[Reading, ...], people: People) -> Assessment:
+    """What can be said of a circuit on its readings, by this shop's limits and in its units."""
+    unit = shop.units[circuit.sensor.curve.quantity]
+    return _assessed(circuit, readings, people.instruments, shop.limits, job.vehicle.system_v, unit)
+
+
 def circuit_views(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...]) -> tuple[JobView, ...]:
     """The jobs with their circuits assessed, in a handful of queries however many there are."""
     circuits = store.circuits.of_jobs(job.uid for job in jobs)
@@ -117,18 +134,7 @@ def circuit_views(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...
         JobView(
             job,
             tuple(
-                CircuitView(
-                    c,
-                    readings[c.uid],
-                    _assessed(
-                        c,
-                        readings[c.uid],
-                        people.instruments,
-                        shop.limits,
-                        job.vehicle.system_v,
-                        shop.units[c.sensor.curve.quantity],
-                    ),
-                )
+                CircuitView(c, readings[c.uid], assessed(shop, job, c, readings[c.uid], people))
                 for c in circuits[job.uid]
             ),
         )

@@ -5,6 +5,7 @@ import urllib.request
 from pathlib import Path
 
 import pytest
+from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.wait import WebDriverWait
@@ -86,8 +87,6 @@ class Desk:
 
 
 def _gone(element) -> bool:
-    from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
-
     try:
         element.is_enabled()
     except (StaleElementReferenceException, WebDriverException):

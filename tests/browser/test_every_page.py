@@ -1,11 +1,30 @@
 """Every page, in both themes and at three widths: no accessibility violation, nothing cut off, nothing from elsewhere."""
 
+import json
+import urllib.request
+
 import pytest
+
+
+def _empty_job(desk):
+    shelf = json.load(urllib.request.urlopen(f"{desk.address}/api/v1/shelf"))
+    body = {
+        "vehicle_uid": shelf["vehicles"][0]["uid"],
+        "technician_uid": shelf["technicians"][0]["uid"],
+        "title": "Everything about a name that is far longer than the space that anybody would have thought of for it",
+        "received_on": "2026-11-25",
+        "promised_on": "2026-11-25",
+    }
+    request = urllib.request.Request(
+        f"{desk.address}/api/v1/jobs", json.dumps(body).encode(), {"Content-Type": "application/json"}
+    )
+    return f"/jobs/{json.load(urllib.request.urlopen(request))['uid']}"
+
 
 PAGES = {
     "floor": lambda _: "/",
     "job": lambda d: f"/jobs/{d.jobs['LT-7']['uid']}",
-    "job without circuits": lambda d: _empty_job(d),
+    "job without circuits": _empty_job,
     "bench, volts": lambda d: f"/circuits/{d.circuit('Brake line pressure')}/bench",
     "bench, lamp": lambda d: f"/circuits/{d.circuit('Boost pressure')}/bench?step=lamp_negative:1",
     "bench, stimulus": lambda d: f"/circuits/{d.circuit('Manifold absolute pressure')}/bench?step=mated_v:C:1",
@@ -25,24 +44,6 @@ PAGES = {
     "new job": lambda _: "/jobs/new",
     "not found": lambda _: "/nothing",
 }
-
-
-def _empty_job(desk):
-    import json
-    import urllib.request
-
-    shelf = json.load(urllib.request.urlopen(f"{desk.address}/api/v1/shelf"))
-    body = {
-        "vehicle_uid": shelf["vehicles"][0]["uid"],
-        "technician_uid": shelf["technicians"][0]["uid"],
-        "title": "Everything about a name that is far longer than the space that anybody would have thought of for it",
-        "received_on": "2026-11-25",
-        "promised_on": "2026-11-25",
-    }
-    request = urllib.request.Request(
-        f"{desk.address}/api/v1/jobs", json.dumps(body).encode(), {"Content-Type": "application/json"}
-    )
-    return f"/jobs/{json.load(urllib.request.urlopen(request))['uid']}"
 
 
 @pytest.mark.parametrize("name", PAGES)

@@ -1,5 +1,7 @@
 """The technician's path by keyboard alone, from the Floor to the sheet; and what a slip on the way looks like."""
 
+import base64
+
 import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -125,8 +127,6 @@ def test_a_vehicle_its_job_and_a_circuit_are_made_by_keyboard(desk):
 
 @pytest.mark.parametrize(("paper", "width", "height"), [("A4", 8.27, 11.69), ("Letter", 8.5, 11.0)])
 def test_the_sheet_prints_on_both_papers(desk, paper, width, height):
-    import base64
-
     desk.go(f"/jobs/{desk.jobs['P-2']['uid']}/handover")
     pdf = base64.b64decode(
         desk.window.execute_cdp_cmd("Page.printToPDF", {"paperWidth": width, "paperHeight": height})["data"]

@@ -43,7 +43,7 @@ class CircuitRepository:
         """The circuits of each job, in the order in which they were added."""
         found: dict[UUID, list[Circuit]] = {uid: [] for uid in job_uids}
         query = select(CircuitRow).where(CircuitRow.job_uid.in_(found)).order_by(CircuitRow.place)
-        for row in self._session.scalars(query):
+        for row in self._session.scalars(query).unique():
             found[row.job_uid].append(_circuit_of(row))
         return {uid: tuple(circuits) for uid, circuits in found.items()}
 
@@ -51,6 +51,13 @@ class CircuitRepository:
         """The circuit, and the job that it belongs to."""
         row = self._row(uid)
         return _circuit_of(row), row.job_uid
+
+    def job_of(self, uid: UUID) -> UUID:
+        """The job that a circuit belongs to."""
+        job_uid = self._session.scalar(select(CircuitRow.job_uid).where(CircuitRow.uid == uid))
+        if job_uid is None:
+            raise NotFoundError("circuit", str(uid))
+        return job_uid
 
     def add(self, job_uid: UUID, circuit: Circuit) -> None:
         place = self._session.scalar(

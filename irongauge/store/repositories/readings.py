@@ -51,11 +51,6 @@ class ReadingRepository:
             found[row.circuit_uid].append(_reading_of(row))
         return {uid: tuple(readings) for uid, readings in found.items()}
 
-    def find(self, uid: UUID) -> tuple[Reading, UUID] | None:
-        """A reading and its circuit, if it has been stored."""
-        row = self._session.execute(select(*_COLUMNS).where(ReadingRow.uid == uid)).first()
-        return None if row is None else (_reading_of(row), row.circuit_uid)
-
     def add(self, circuit_uid: UUID, reading: Reading) -> bool:
         """Store a reading. False, with nothing stored, when it exists or when its slot already went on otherwise.
 

@@ -11,7 +11,8 @@ from fastapi import APIRouter, Body, Query
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.responses import JSONResponse, Response
 
-from irongauge.core.actions import ACTIONS, Action, Answer
+from irongauge.core.actions import ACTIONS, Action
+from irongauge.core.assessment import Assessment
 from irongauge.core.circuits import Circuit, Pin, Stimulus
 from irongauge.core.judgement import GlowExpectation, Judgement, WindowExpectation
 from irongauge.core.quantities import Reading, Reason, Slot
@@ -32,7 +33,7 @@ from irongauge.formats.job_json import (
     write_job,
 )
 from irongauge.web.deps import DatabaseDep
-from irongauge.workflows.bench import BenchView, NewReading, look_at_bench, record_reading
+from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
 from irongauge.workflows.jobs import (
     add_circuit,
     add_job,
@@ -132,7 +133,6 @@ class ReadingOut(BaseModel):
     reading: ReadingPart
     is_current: bool
     judgement: JudgementOut | None = Field(description="Of the reading in force; none for one that was superseded")
-    note: str = ""
 
 
 class ProofOut(BaseModel):
@@ -171,6 +171,13 @@ class VerdictOut(BaseModel):
     possible: list[str] = Field(description="Codes of the faults that no reading has ruled out")
     next_step: StepOut | None
     measure_again: list[str]
+
+
+class RecordedOut(ReadingOut):
+    """A reading as stored, with the verdict that follows."""
+
+    note: str = Field(description="How an unusual entry was understood")
+    verdict: VerdictOut
 
 
 @router.get("/jobs", summary="All jobs, open ones first")
@@ -278,39 +285,47 @@ def readings(
     database: DatabaseDep, uid: UUID, *, every: Annotated[bool, Query(description="Superseded ones too")] = False
 ) -> list[ReadingOut]:
     bench = look_at_bench(database, uid)
-    return [out for r in bench.view.readings if (out := _reading_out(bench, r)).is_current or every]
+    return [out for r in bench.view.readings if (out := _reading_out(bench.view.assessment, r)).is_current or every]
 
 
-@router.post("/circuits/{uid}/readings", status_code=201, responses=_ERRORS, summary="Record a reading")
+@router.post(
+    "/circuits/{uid}/readings",
+    status_code=201,
+    responses=_ERRORS | {201: {"model": RecordedOut}},
+    summary="Record a reading",
+)
 def post_reading(database: DatabaseDep, uid: UUID, body: ReadingIn) -> Response:
-    value_unit = look_at_bench(database, uid).view.circuit.sensor.curve.unit
-    unit = {Answer.VOLTS: "V", Answer.OHMS: "ohm", Answer.VALUE: value_unit, Answer.GLOW: ""}[
-        ACTIONS[body.action].answer
-    ]
     new = NewReading(
         body.uid or uuid4(),
         str(Slot(body.action, body.cavity, body.point)),
-        _as_typed(body.value, unit),
+        _as_typed(body.value),
         body.technician_uid,
         body.instrument_uid,
-        "" if body.stimulus is None else _as_typed(body.stimulus, value_unit),
+        "" if body.stimulus is None else _as_typed(body.stimulus),
         body.stimulus_instrument_uid,
         body.supersedes_uid,
         body.reason,
+        in_fixed_unit=True,
     )
     recorded = record_reading(database, uid, new)
-    out = _reading_out(look_at_bench(database, uid), recorded.reading, recorded.note)
+    out = RecordedOut(
+        **_reading_out(recorded.assessment, recorded.reading).model_dump(),
+        note=recorded.note,
+        verdict=_verdict_out(recorded.assessment),
+    )
     return JSONResponse(out.model_dump(mode="json"), 201 if recorded.is_new else 200)
 
 
-def _as_typed(value: float | str, unit: str) -> str:
-    """What the entry reads: text as it is, a number with the fixed unit that it is in, whatever the shop's own unit."""
-    return value if isinstance(value, str) else f"{value:.12g} {unit}".strip()
+def _as_typed(value: float | str) -> str:
+    return value if isinstance(value, str) else f"{value:.12g}"
 
 
 @router.get("/circuits/{uid}/verdict", responses=_ERRORS, summary="What can be said of a circuit now")
 def verdict(database: DatabaseDep, uid: UUID) -> VerdictOut:
-    assessment = look_at_bench(database, uid).view.assessment
+    return _verdict_out(look_at_bench(database, uid).view.assessment)
+
+
+def _verdict_out(assessment: Assessment) -> VerdictOut:
     step = assessment.next_step
     return VerdictOut(
         level=assessment.verdict.level,
@@ -339,8 +354,7 @@ def _step_out(step: Step) -> StepOut:
     )
 
 
-def _reading_out(bench: BenchView, reading: Reading, note: str = "") -> ReadingOut:
-    assessment = bench.view.assessment
+def _reading_out(assessment: Assessment, reading: Reading) -> ReadingOut:
     current = assessment.case.readings.get(reading.slot)
     is_current = current is not None and current.uid == reading.uid
     judgement = assessment.judgements.get(reading.slot) if is_current else None
@@ -348,7 +362,6 @@ def _reading_out(bench: BenchView, reading: Reading, note: str = "") -> ReadingO
         reading=ReadingPart.from_core(reading),
         is_current=is_current,
         judgement=None if judgement is None else _judgement_out(judgement),
-        note=note,
     )
 
 
