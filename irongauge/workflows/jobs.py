@@ -64,12 +64,21 @@ class Imported:
     notes: tuple[str, ...]
 
 
-def look_at_floor(database: Database) -> FloorView:
+_LATEST_DONE = 10
+
+
+def look_at_floor(database: Database, *, done_too: bool = False) -> FloorView:
+    """The open jobs with their circuits assessed, and the latest that were handed over, without their circuits.
+
+    `done_too` is for whoever wants every job there ever was, with its circuits.
+    """
     with database.unit() as store:
         shop = require_shop(store)
         jobs = store.jobs.jobs(shop.uid)
         people = people_of(store, shop)
-        views = circuit_views(store, shop, people, jobs)
+        working = jobs if done_too else tuple(job for job in jobs if job.handed_over_at is None)
+        done = () if done_too else [JobView(job, ()) for job in jobs if job.handed_over_at is not None][:_LATEST_DONE]
+        views = (*circuit_views(store, shop, people, working), *done)
         return FloorView(shop, today(shop), store.jobs.vehicles(shop.uid), views, people)
 
 

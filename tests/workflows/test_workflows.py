@@ -25,7 +25,9 @@ from irongauge.workflows.shelf import add_technician, look_at_shelf, open_shop
 
 
 def circuit_named(demo, name):
-    return next(v.circuit for job in look_at_floor(demo).jobs for v in job.circuits if v.circuit.name == name)
+    return next(
+        v.circuit for job in look_at_floor(demo, done_too=True).jobs for v in job.circuits if v.circuit.name == name
+    )
 
 
 @pytest.fixture

@@ -64,12 +64,12 @@ class JobRepository:
         self._session.flush()
 
     def jobs(self, shop_uid: UUID) -> tuple[Job, ...]:
-        """All jobs, the open ones first, the soonest promised on top."""
+        """All jobs: the open ones, the soonest promised first, then those handed over, the latest first."""
         query = (
             select(JobRow)
             .join(JobRow.vehicle)
             .where(VehicleRow.shop_uid == shop_uid)
-            .order_by(JobRow.handed_over_at.is_not(None), JobRow.promised_on, JobRow.number)
+            .order_by(JobRow.handed_over_at.desc().nulls_first(), JobRow.promised_on, JobRow.number)
         )
         return tuple(_job_of(row) for row in self._session.scalars(query))
 

@@ -49,12 +49,16 @@ class Band:
 
 @dataclass(frozen=True)
 class Dot:
-    """A reading: its mark's shape at (x, y), its text at (x, label_y)."""
+    """A reading: a tick at its true height `y`, and beside its text at `label_y` the shape of its mark.
+
+    Close readings have their texts moved apart; `is_moved` says that a line has to lead back to the tick.
+    """
 
     x: float
     y: float
     label_x: float
     label_y: float
+    is_moved: bool
     mark: str
     text: str
     title: str
@@ -204,7 +208,7 @@ def _dot(  # noqa: PLR0913  a dot's place, what it stands for, what it is worth
     case: BenchCase, lane: float, y: float, label_y: float, slot: Slot, volts: float, judgement: Judgement
 ) -> Dot:
     title = f"{ACTIONS[Action(slot.action)].title}: {case.reading_text(case.readings[slot])}, {judgement.mark}"
-    return Dot(lane + 12, y, lane + 22, label_y + 5, judgement.mark, show_volts(volts), title)
+    return Dot(lane + 12, y, lane + 22, label_y, abs(label_y - y) > 1, judgement.mark, show_volts(volts), title)
 
 
 def _lamps(assessment: Assessment, column: Column, slots: Iterable[Slot]) -> list[LampAnswer]:

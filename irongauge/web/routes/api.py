@@ -194,7 +194,7 @@ def jobs(database: DatabaseDep) -> list[dict[str, Any]]:
                 {"uid": c.circuit.uid, "name": c.circuit.name, "level": c.assessment.verdict.level} for c in v.circuits
             ],
         }
-        for v in look_at_floor(database).jobs
+        for v in look_at_floor(database, done_too=True).jobs
     ]
 
 
