@@ -93,7 +93,10 @@ def _database_url(settings: Settings) -> Iterator[str]:
         return
     from irongauge.store.cluster import Cluster  # noqa: PLC0415  not needed with a database of somebody else's
 
-    with Cluster(settings.local_dir).running() as url:
+    cluster = Cluster(settings.local_dir)
+    if cluster.kept_elsewhere and not cluster.data.exists():
+        print(f"The user postgres cannot enter {settings.local_dir}, so the database is kept in {cluster.data}.")
+    with cluster.running() as url:
         yield url
 
 
@@ -112,7 +115,7 @@ def _prepare_database(url: str, *, demo: bool) -> None:
     except OperationalError as error:
         problem = str(error.orig).strip().splitlines()[0] if error.orig else "no answer"
         raise SetupError(
-            f"The database does not answer: {problem} Check DATABASE_URL and that the server runs."
+            f"The database does not answer: {problem.rstrip('.')}. Check DATABASE_URL and that the server runs."
         ) from error
     finally:
         database.close()

@@ -91,6 +91,11 @@ class Cluster:
         name = hashlib.sha256(str(home).encode()).hexdigest()[:16]
         return Path("/var/lib/iron-gauge") / name
 
+    @property
+    def kept_elsewhere(self) -> bool:
+        """True when the server's user cannot enter `home`, so that its data has to stand outside."""
+        return not self.data.is_relative_to(self.home.resolve())
+
     @contextmanager
     def running(self) -> Iterator[str]:
         """The address of the running database. The server is stopped at the end, if no other process of ours uses it."""

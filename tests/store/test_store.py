@@ -1,5 +1,7 @@
 """The database itself refuses what must never be; migrations go both ways; the cluster touches only its own."""
 
+import tempfile
+from collections.abc import Iterator
 from pathlib import Path
 
 import psycopg
@@ -112,9 +114,16 @@ def test_every_usual_way_to_write_the_address_is_taken():
         assert psycopg_url(written) == "postgresql+psycopg://h/d"
 
 
-def test_a_cluster_that_we_did_not_make_is_left_alone(tmp_path: Path):
-    tmp_path.chmod(0o755)
-    cluster = Cluster(tmp_path, durable=False)
+@pytest.fixture
+def home() -> Iterator[Path]:
+    """A folder that the server's user may enter: pytest's own temporary folders are closed to others."""
+    with tempfile.TemporaryDirectory(prefix="irongauge-home-") as folder:
+        Path(folder).chmod(0o755)
+        yield Path(folder)
+
+
+def test_a_cluster_that_we_did_not_make_is_left_alone(home: Path):
+    cluster = Cluster(home, durable=False)
     cluster.data.mkdir(parents=True)
     (cluster.data / "PG_VERSION").write_text("15")
     with pytest.raises(SetupError, match="did not make"), cluster.running():
@@ -122,27 +131,33 @@ def test_a_cluster_that_we_did_not_make_is_left_alone(tmp_path: Path):
     assert (cluster.data / "PG_VERSION").read_text() == "15"
 
 
-def test_a_cluster_starts_over_after_a_set_up_cut_short_and_keeps_its_data(tmp_path: Path):
-    for parent in (tmp_path, tmp_path.parent, tmp_path.parent.parent):
-        parent.chmod(0o755)
-    cluster = Cluster(tmp_path / "home", durable=False)
+def test_a_cluster_starts_over_after_a_set_up_cut_short_and_keeps_its_data(home: Path):
+    cluster = Cluster(home, durable=False)
     (cluster.data.parent / "postgres.partial" / "base").mkdir(parents=True)
     with cluster.running() as url, psycopg.connect(url.replace("+psycopg", "")) as connection:
         connection.execute("CREATE TABLE kept (n int)")
     assert (cluster.data / MARKER).exists()
     with cluster.running() as url, psycopg.connect(url.replace("+psycopg", "")) as connection:
         assert connection.execute("SELECT to_regclass('kept')").fetchone() == ("kept",)
-        with Cluster(tmp_path / "home").running() as shared:
+        with Cluster(home).running() as shared:
             assert shared == url, "a second process shares the running server"
         assert connection.execute("SELECT 1").fetchone() == (1,), "and does not stop it"
     with pytest.raises(psycopg.OperationalError):
         psycopg.connect(url.replace("+psycopg", ""), connect_timeout=2)
 
 
-def test_a_lost_password_is_said_and_nothing_is_made_anew(tmp_path: Path):
-    tmp_path.chmod(0o755)
-    cluster = Cluster(tmp_path, durable=False)
+def test_a_lost_password_is_said_and_nothing_is_made_anew(home: Path):
+    cluster = Cluster(home, durable=False)
     cluster.data.mkdir(parents=True)
     (cluster.data / MARKER).touch()
     with pytest.raises(SetupError, match=r"postgres\.password is missing"), cluster.running():
         pass
+
+
+def test_a_closed_folder_keeps_its_database_elsewhere(home: Path):
+    """Only root's server runs as another user; an ordinary user's stays in the folder whatever its mode."""
+    home.chmod(0o700)
+    cluster = Cluster(home, durable=False)
+    assert cluster.kept_elsewhere is (cluster.user is not None)
+    home.chmod(0o755)
+    assert not Cluster(home, durable=False).kept_elsewhere
