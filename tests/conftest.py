@@ -71,3 +71,10 @@ def demo(templates: str) -> Iterator[Database]:
     """A database with the demo shop in it."""
     with copied(templates, "tpl_demo") as made:
         yield made
+
+
+@pytest.fixture(scope="module")
+def standing_demo(templates: str) -> Iterator[Database]:
+    """A demo shop shared by the tests of one module, for those that only look."""
+    with copied(templates, "tpl_demo") as made:
+        yield made

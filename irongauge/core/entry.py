@@ -95,7 +95,7 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
 def parse_plain_number(typed: str, *, field: str, limits: Limits, what: str) -> float:
     """Read a number without a unit, such as a height or a percentage whose unit stands in the label."""
     text = unicodedata.normalize("NFKC", typed).replace("−", "-").strip().replace(",", ".")
-    would_do = f"Type {what}: a number from {limits.low:g} to {limits.high:g}."
+    would_do = f"Type {what}: a number from {limits.low:.10g} to {limits.high:.10g}."
     if not text:
         raise EntryError(field, typed, "Nothing was typed.", would_do)
     match = _NUMBER.fullmatch(text)

@@ -95,7 +95,7 @@ def add_vehicle(database: Database, vehicle: Vehicle) -> None:
         with database.unit() as store:
             store.jobs.add_vehicle(require_shop(store).uid, vehicle)
     except IntegrityError as error:
-        raise name_taken("tag", vehicle.tag, "vehicle") from error
+        raise name_taken("tag", vehicle.tag, "a vehicle") from error
 
 
 def add_job(database: Database, job: Job) -> int:
@@ -110,7 +110,7 @@ def add_circuit(database: Database, job_uid: UUID, circuit: Circuit) -> None:
             _require_open(store, job_uid)
             store.circuits.add(job_uid, circuit)
     except IntegrityError as error:
-        raise name_taken("name", circuit.name, "circuit of this job") from error
+        raise name_taken("name", circuit.name, "a circuit of this job") from error
 
 
 def change_circuit(database: Database, circuit: Circuit) -> None:
@@ -121,7 +121,7 @@ def change_circuit(database: Database, circuit: Circuit) -> None:
             _require_open(store, job_uid)
             store.circuits.change(circuit)
     except IntegrityError as error:
-        raise name_taken("name", circuit.name, "circuit of this job") from error
+        raise name_taken("name", circuit.name, "a circuit of this job") from error
 
 
 def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:

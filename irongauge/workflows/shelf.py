@@ -34,7 +34,7 @@ class ShelfView:
 
 def name_taken(field: str, typed: str, kind: str) -> EntryError:
     """The error for a name that another of its kind has."""
-    return EntryError(field, typed, f"{quoted(typed)} is already the name of a {kind}.", "Choose another name.")
+    return EntryError(field, typed, f"{quoted(typed)} is already the name of {kind}.", "Choose another name.")
 
 
 def open_shop(database: Database, shop: Shop, technician_name: str) -> None:
@@ -63,7 +63,7 @@ def add_technician(database: Database, name: str) -> Technician:
         with database.unit() as store:
             store.shops.add_technician(require_shop(store).uid, technician)
     except IntegrityError as error:
-        raise name_taken("name", name, "technician") from error
+        raise name_taken("name", name, "a technician") from error
     return technician
 
 
@@ -72,7 +72,7 @@ def add_instrument(database: Database, instrument: Instrument) -> None:
         with database.unit() as store:
             store.shelf.add_instrument(require_shop(store).uid, instrument)
     except IntegrityError as error:
-        raise name_taken("name", instrument.name, "instrument") from error
+        raise name_taken("name", instrument.name, "an instrument") from error
 
 
 def add_sensor_type(database: Database, sensor: SensorType) -> None:
@@ -80,4 +80,4 @@ def add_sensor_type(database: Database, sensor: SensorType) -> None:
         with database.unit() as store:
             store.shelf.add_sensor_type(require_shop(store).uid, sensor)
     except IntegrityError as error:
-        raise name_taken("name", sensor.name, "sensor type") from error
+        raise name_taken("name", sensor.name, "a sensor type") from error

@@ -100,13 +100,30 @@ def window():
         yield made
 
 
+@pytest.fixture(scope="module")
+def standing_address(standing_demo):
+    with serving(standing_demo.engine.url.render_as_string(hide_password=False)) as address:
+        yield address
+
+
+@pytest.fixture
+def looker(window, standing_address):
+    """A person who only looks, at a shop that the module's tests share."""
+    yield from _seated(window, standing_address)
+
+
 @pytest.fixture
 def desk(window, demo):
+    """A person at a shop of their own."""
     with serving(demo.engine.url.render_as_string(hide_password=False)) as address:
-        made = Desk(window, address)
-        made.size(1280, 800)
-        made.go("/")
-        made.theme("light")
-        made.complaints()
-        yield made
-        window.get("about:blank")
+        yield from _seated(window, address)
+
+
+def _seated(window, address):
+    made = Desk(window, address)
+    made.size(1280, 800)
+    made.go("/")
+    made.theme("light")
+    made.complaints()
+    yield made
+    window.get("about:blank")

@@ -47,43 +47,43 @@ PAGES = {
 
 
 @pytest.mark.parametrize("name", PAGES)
-def test_a_page_is_accessible_in_both_themes_and_fits_every_width(desk, name):
-    path = PAGES[name](desk)
+def test_a_page_is_accessible_in_both_themes_and_fits_every_width(looker, name):
+    path = PAGES[name](looker)
     for theme in ("light", "dark"):
-        desk.theme(theme)
-        desk.go(path)
-        assert desk.window.execute_script("return document.documentElement.dataset.bsTheme") == theme
-        assert desk.violations() == []
+        looker.theme(theme)
+        looker.go(path)
+        assert looker.window.execute_script("return document.documentElement.dataset.bsTheme") == theme
+        assert looker.violations() == []
     for width, height in ((1280, 800), (1024, 768), (390, 844)):
-        desk.size(width, height)
-        overflow = desk.window.execute_script("return document.documentElement.scrollWidth - innerWidth")
+        looker.size(width, height)
+        overflow = looker.window.execute_script("return document.documentElement.scrollWidth - innerWidth")
         assert overflow <= 0, f"{overflow} px too wide at {width}"
-    loaded = desk.window.execute_script("return performance.getEntriesByType('resource').map(r => r.name)")
-    assert [url for url in loaded if not url.startswith(desk.address)] == []
+    loaded = looker.window.execute_script("return performance.getEntriesByType('resource').map(r => r.name)")
+    assert [url for url in loaded if not url.startswith(looker.address)] == []
     if name != "not found":
-        assert desk.complaints() == []
+        assert looker.complaints() == []
 
 
-def test_touch_targets_of_the_bench_suit_a_thumb(desk):
-    desk.size(1024, 768)
-    desk.go(f"/circuits/{desk.circuit('Boost pressure')}/bench?step=lamp_negative:1")
-    small = desk.window.execute_script(
+def test_touch_targets_of_the_bench_suit_a_thumb(looker):
+    looker.size(1024, 768)
+    looker.go(f"/circuits/{looker.circuit('Boost pressure')}/bench?step=lamp_negative:1")
+    small = looker.window.execute_script(
         "return [...document.querySelectorAll('main button, main select, .top a, .top button, .line-go')]"
         ".filter(e => e.offsetParent && e.getBoundingClientRect().height < 44).map(e => e.outerHTML.slice(0, 80))"
     )
     assert small == []
 
 
-def test_the_theme_follows_the_system_until_it_is_switched(desk):
-    window = desk.window
+def test_the_theme_follows_the_system_until_it_is_switched(looker):
+    window = looker.window
     window.execute_script("localStorage.removeItem('theme')")
     for scheme in ("dark", "light"):
         window.execute_cdp_cmd(
             "Emulation.setEmulatedMedia", {"features": [{"name": "prefers-color-scheme", "value": scheme}]}
         )
-        desk.go("/")
+        looker.go("/")
         assert window.execute_script("return document.documentElement.dataset.bsTheme") == scheme
     window.find_element("css selector", "[data-theme-switch]").click()
-    desk.go("/shelf")
+    looker.go("/shelf")
     assert window.execute_script("return document.documentElement.dataset.bsTheme") == "dark"
     window.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})

@@ -9,7 +9,16 @@ from tools.serving import serving
 @pytest.fixture
 def visitor(demo):
     """A visitor of the demo shop."""
-    with serving(str(demo.engine.url.render_as_string(hide_password=False))) as address:
+    with serving(demo.engine.url.render_as_string(hide_password=False)) as address:
+        made = Visitor(address)
+        yield made
+        made.client.close()
+
+
+@pytest.fixture(scope="module")
+def standing(standing_demo):
+    """A visitor of a demo shop that a whole module shares: for requests that must change nothing."""
+    with serving(standing_demo.engine.url.render_as_string(hide_password=False)) as address:
         made = Visitor(address)
         yield made
         made.client.close()

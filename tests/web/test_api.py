@@ -101,8 +101,8 @@ def test_a_correction_names_what_it_replaces(api, made):
         ("GET", "/nothing", {}, 404, "Check the address"),
     ],
 )
-def test_what_is_wrong_comes_as_problem_details(api, method, path, body, status, says):
-    answer = api(method, path, **body)
+def test_what_is_wrong_comes_as_problem_details(standing, method, path, body, status, says):
+    answer = standing.client.request(method, f"/api/v1{path}", json=body or None)
     assert answer.status_code == status
     assert answer.headers["content-type"] == "application/problem+json"
     problem = answer.json()

@@ -136,8 +136,8 @@ def test_html_in_a_name_is_text(visitor):
         ({"tag": "N-1", "system_v": "48"}, "“48” is not one of the choices."),
     ],
 )
-def test_a_bad_vehicle_gets_its_message(visitor, fields, says):
-    page = visitor.send(visitor.get("/vehicles/new").form("/vehicles"), **fields)
+def test_a_bad_vehicle_gets_its_message(standing, fields, says):
+    page = standing.send(standing.get("/vehicles/new").form("/vehicles"), **fields)
     assert page.status == 422
     assert says in page.text
 
@@ -231,8 +231,8 @@ def test_a_job_goes_out_as_a_file_and_comes_back_only_once(visitor, jobs):
         f"/jobs/{uuid4()}/handover",
     ],
 )
-def test_a_wrong_address_gets_a_page_and_a_way_back(visitor, path):
-    page = visitor.get(path)
+def test_a_wrong_address_gets_a_page_and_a_way_back(standing, path):
+    page = standing.get(path)
     assert page.status == 404
     assert "To the Floor" in page.text
 

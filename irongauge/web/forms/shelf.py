@@ -77,8 +77,8 @@ class SensorTypeForm(Form):
     quantity: Annotated[str, choice(*SENSED)]
     pressure_base: Annotated[str, choice("", *PressureBase)] = ""
     kind: Annotated[str, choice(*CurveKind)]
-    signal_low: Annotated[float, number(-10, 100, what="the signal at the low end")]
-    signal_high: Annotated[float, number(-10, 100, what="the signal at the high end")]
+    signal_low: Annotated[float, number(-1000, 1000, what="the signal at the low end")]
+    signal_high: Annotated[float, number(-1000, 1000, what="the signal at the high end")]
     value_low: str = ""
     value_high: str = ""
     tolerance_pct_span: Annotated[float, number(0.05, 50, what="the tolerance in % of span")]

@@ -1,0 +1,115 @@
+"""Whatever is read, in whatever order, with whatever card: the assessment answers, and its parts agree."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from irongauge.core.actions import ACTIONS, Action, Answer, Lead, Probe
+from irongauge.core.assessment import VerdictLevel, assess
+from irongauge.core.faults import CONDITIONS, RULES
+from irongauge.core.quantities import Mark, Slot, VehicleState
+from irongauge.core.sequence import is_allowed
+from tests.core.bench import GOOD, GOOD_BIASED, PULL_UP, case
+
+ANSWERS = {
+    Answer.VOLTS: st.one_of(st.sampled_from([0.0, 0.05, 0.5, 2.5, 4.9, 5.0, 12.4]), st.floats(-1.2, 18.0)),
+    Answer.OHMS: st.one_of(st.just("OL"), st.floats(0.0, 1e6)),
+    Answer.GLOW: st.sampled_from(["dark", "dim", "bright"]),
+    Answer.VALUE: st.floats(-500.0, 2000.0),
+}
+SLOTS = sorted(
+    {*GOOD, *GOOD_BIASED, "off_ohm:A", "off_ohm:C", "sharers_off_v:A", "lamp_negative:C", "lamp_negative_v:C"}
+)
+
+
+@st.composite
+def readings(draw):
+    chosen = draw(st.lists(st.sampled_from(SLOTS), unique=True, max_size=len(SLOTS)))
+    return {slot: draw(ANSWERS[ACTIONS[Action(slot.split(":")[0])].answer]) for slot in chosen}
+
+
+cards = st.fixed_dictionaries(
+    {"known": st.booleans(), "pull_up": st.sampled_from([None, PULL_UP]), "points": st.just(2)}
+)
+
+
+@given(readings(), cards)
+def test_any_readings_get_an_answer_whose_parts_agree(values, card):
+    assessment = assess(case(values, **card))
+    marks = {slot: judgement.mark for slot, judgement in assessment.judgements.items()}
+    level = assessment.verdict.level
+    if level is VerdictLevel.GOOD:
+        assert set(marks.values()) == {Mark.PASS}
+        assert assessment.next_step is None
+    if assessment.findings:
+        assert level is VerdictLevel.FAULT
+    assert set(assessment.unexplained) <= {slot for slot, mark in marks.items() if mark is Mark.FAIL}
+    assert all(judgement.sentence.strip() for judgement in assessment.judgements.values())
+    for proof in assessment.proofs:
+        assert 0 <= proof.taken <= proof.wanted
+        assert (proof.mark is Mark.PASS) <= (proof.taken == proof.wanted > 0)
+
+
+@given(readings(), cards)
+def test_the_next_step_is_always_one_that_may_be_taken(values, card):
+    made = case(values, **card)
+    step = assess(made).next_step
+    if step is not None:
+        assert is_allowed(made, step.slot)
+        assert step.slot not in made.readings
+        assert step.ask
+
+
+@given(readings(), cards)
+def test_battery_positive_is_never_asked_for_on_a_driven_pin(values, card):
+    made = case(values, **card)
+    for step in assess(made).steps:
+        if step.spec.lead is Lead.BATTERY_POSITIVE and step.spec.probe is Probe.LAMP and step.slot not in made.readings:
+            volts = made.number(Action.OPEN_V, step.slot.cavity)
+            assert volts is None or volts <= 1.0
+
+
+@given(readings(), cards)
+def test_a_standing_fault_is_never_also_ruled_out(values, card):
+    assessment = assess(case(values, **card))
+    assert {finding.rule for finding in assessment.findings} <= set(assessment.possible)
+
+
+@given(readings(), st.sampled_from(sorted(GOOD)))
+def test_more_readings_never_bring_a_ruled_out_fault_back_without_touching_its_conditions(values, slot):
+    before = set(assess(case(values)).possible)
+    after = set(assess(case(values | {slot: GOOD[slot]})).possible)
+    action = Action(slot.split(":")[0])
+    for rule in after - before:
+        touched = {pair[0] for code in rule.when for pair in CONDITIONS[code].reads}
+        # The reference that the sensor gets, and the battery, are looked at by more conditions than name them.
+        assert action in touched | {Action.BATTERY_V, Action.MATED_V} or slot in values
+
+
+@pytest.mark.parametrize("spec", ACTIONS.values(), ids=list(ACTIONS))
+def test_every_action_is_complete(spec):
+    assert spec.title
+    assert spec.ask.endswith(("?", "."))
+    assert (spec.possible is not None) == (spec.answer in {Answer.VOLTS, Answer.OHMS})
+    if spec.possible is not None:
+        assert spec.impossible
+    if spec.answer is Answer.OHMS:
+        assert spec.state is VehicleState.BATTERY_OFF
+        assert "Battery negative off first" in spec.cautions[0]
+    if spec.probe is Probe.LAMP and spec.action is not Action.BATTERY_LAMP:
+        assert "never on a controller output or a data bus" in spec.cautions[0]
+    if spec.probe is Probe.LAMP and spec.lead is Lead.BATTERY_POSITIVE:
+        assert spec.cautions[0].startswith("Battery positive must not touch a wire that may be the reference")
+
+
+@pytest.mark.parametrize("rule", RULES, ids=[rule.code for rule in RULES])
+def test_every_rule_says_what_to_do(rule):
+    assert rule.title
+    assert rule.where
+    assert rule.do.endswith(".")
+    assert rule.when
+
+
+@pytest.mark.parametrize("text", ["battery_v", "open_v:A", "mated_v:C:1", "live_v::0"])
+def test_a_slot_is_written_and_read_back(text):
+    assert str(Slot.from_text(text)) == text

@@ -1,0 +1,66 @@
+"""The sample shop: the scenario that everything is shown with, believable and complete."""
+
+from irongauge.core.assessment import VerdictLevel
+from irongauge.core.quantities import Reason
+from irongauge.demo import load_demo
+from irongauge.workflows.jobs import look_at_floor
+from irongauge.workflows.shelf import look_at_shelf
+
+
+def test_four_machines_stand_in_different_states_with_a_dozen_circuits(demo):
+    floor = look_at_floor(demo, done_too=True)
+    assert [v.tag for v in floor.vehicles] == ["D-3", "G-12", "LT-7", "P-2"]
+    assert sum(len(job.circuits) for job in floor.jobs) == 12
+    states = {job.job.vehicle.tag: job for job in floor.jobs}
+    assert states["P-2"].job.handed_over_at is not None
+    assert states["D-3"].may_be_handed_over
+    assert states["LT-7"].levels[VerdictLevel.FAULT] == 1
+    assert states["G-12"].levels[VerdictLevel.FAULT] == 1
+    assert states["LT-7"].levels[VerdictLevel.OPEN] == 2
+
+
+def test_the_faults_are_the_ones_that_the_stories_tell(demo):
+    found = {
+        v.circuit.name: [f.rule.code for f in v.assessment.findings]
+        for job in look_at_floor(demo).jobs
+        for v in job.circuits
+        if v.assessment.findings
+    }
+    assert found == {"Blade tilt angle": ["sensor_stuck"], "Winch oil pressure": ["return_resistance"]}
+
+
+def test_no_failed_reading_is_left_without_its_fault(demo):
+    for job in look_at_floor(demo, done_too=True).jobs:
+        for view in job.circuits:
+            assert view.assessment.unexplained == (), view.circuit.name
+
+
+def test_a_mistyped_reading_and_its_correction_are_in_the_record(demo):
+    readings = [r for job in look_at_floor(demo).jobs for v in job.circuits for r in v.readings]
+    corrected = [r for r in readings if r.reason is Reason.MISTYPED]
+    assert len(corrected) == 2
+    assert len(readings) > 130
+
+
+def test_the_groomer_is_tested_at_the_height_where_it_works(demo):
+    groomer = next(job for job in look_at_floor(demo).jobs if job.job.vehicle.tag == "G-12")
+    air = next(v.circuit for v in groomer.circuits if "absolute" in v.circuit.name)
+    assert groomer.job.vehicle.height_m == 1830
+    assert air.stimuli[0].value == 81.2  # kPa, the standard atmosphere at 1 830 m
+
+
+def test_one_instrument_is_overdue_and_is_not_the_one_in_use(demo):
+    shelf = look_at_shelf(demo)
+    today = look_at_floor(demo).today
+    overdue = [i for i in shelf.people.instruments if i.overdue_on(today)]
+    assert [i.name for i in overdue] == ["Meter 2 (spare)"]
+    used = {
+        r.instrument_uid for job in look_at_floor(demo, done_too=True).jobs for v in job.circuits for r in v.readings
+    }
+    assert overdue[0].uid not in used
+
+
+def test_loading_it_again_changes_nothing(demo):
+    before = look_at_floor(demo, done_too=True)
+    assert not load_demo(demo)
+    assert look_at_floor(demo, done_too=True).jobs == before.jobs

@@ -1,0 +1,90 @@
+"""Promises about the tree itself: what ships, what is fetched, what is exported."""
+
+import importlib
+import json
+import pkgutil
+import re
+from pathlib import Path
+
+import pytest
+
+import irongauge
+from irongauge.settings import Settings
+
+ROOT = Path(__file__).parent.parent
+STATIC = ROOT / "irongauge" / "web" / "static"
+MODULES = [m.name for m in pkgutil.walk_packages(irongauge.__path__, "irongauge.") if ".migrations" not in m.name]
+
+
+@pytest.mark.parametrize("name", [m for m in MODULES if not m.endswith("__main__")])
+def test_every_exported_name_exists(name):
+    module = importlib.import_module(name)
+    for exported in getattr(module, "__all__", []):
+        assert hasattr(module, exported), f"{name}.{exported}"
+
+
+def test_templates_hold_no_style_and_no_script_of_their_own():
+    for template in (ROOT / "irongauge" / "web" / "templates").glob("*.html"):
+        text = template.read_text(encoding="utf-8")
+        assert " style=" not in text, template.name
+        assert not re.search(r"<script(?![^>]*\bsrc=)", text), template.name
+        assert not re.search(r"\son\w+=", text), template.name
+
+
+def test_what_ships_with_us_has_its_version_and_its_licence():
+    folders = [p for p in (STATIC / "vendor").iterdir() if p.is_dir()]
+    assert len(folders) == 5
+    for folder in folders:
+        assert re.search(r"-\d+\.\d+\.\d+$", folder.name)
+        assert (folder / "LICENSE").stat().st_size > 500
+
+
+def test_no_style_or_script_fetches_from_elsewhere():
+    for path in [*STATIC.glob("*.css"), *STATIC.glob("js/*.js"), *STATIC.glob("vendor/*/*.css")]:
+        text = path.read_text(encoding="utf-8")
+        urls = re.findall(r"url\([\"']?([^)\"']+)", text)
+        assert [u for u in urls if u.startswith(("http", "//"))] == [], path.name
+        assert "@import" not in text
+
+
+@pytest.mark.parametrize("name", ["app", "test"])
+def test_lock_files_are_pinned_hashed_and_name_no_index(name):
+    text = (ROOT / "requirements" / f"{name}.lock").read_text(encoding="utf-8")
+    assert "://" not in text
+    assert "--index-url" not in text
+    pinned = re.findall(r"^[a-z0-9][\w.-]*==", text, re.MULTILINE)
+    blocks = re.split(r"^(?=[a-z0-9][\w.-]*==)", text, flags=re.MULTILINE)[1:]
+    assert len(pinned) == len(blocks) > 20
+    assert all("--hash=sha256:" in block for block in blocks)
+
+
+def test_the_application_runs_on_what_the_tests_run_on():
+    pins = [
+        dict(re.findall(r"^([a-z0-9][\w.-]*)==(\S+)", (ROOT / "requirements" / f"{n}.lock").read_text(), re.MULTILINE))
+        for n in ("app", "test")
+    ]
+    assert pins[0].items() <= pins[1].items()
+
+
+def test_every_setting_says_what_it_means():
+    for name, setting in Settings.model_fields.items():
+        assert setting.description, name
+
+
+def test_pictures_are_few_and_linked():
+    pictures = {p.name for p in (ROOT / "docs" / "screenshots").glob("*.png")}
+    readme = (ROOT / "README.md").read_text(encoding="utf-8")
+    assert 5 <= len(pictures) < 20
+    assert pictures == set(re.findall(r"docs/screenshots/([\w-]+\.png)", readme))
+
+
+def test_links_between_documents_lead_somewhere():
+    for document in [ROOT / "README.md", ROOT / "CONTRIBUTING.md", *(ROOT / "docs").glob("*.md")]:
+        for target in re.findall(r"\]\(([^)#:]+)\)", document.read_text(encoding="utf-8")):
+            assert (document.parent / target).exists(), f"{document.name}: {target}"
+
+
+def test_the_published_schema_is_a_schema():
+    schema = json.loads((ROOT / "docs" / "formats" / "job-1.schema.json").read_text(encoding="utf-8"))
+    assert schema["$schema"].endswith("2020-12/schema")
+    assert schema["properties"]["format"]["const"] == "iron-gauge/job"

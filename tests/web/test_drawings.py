@@ -1,0 +1,128 @@
+"""The pictures as data: where things stand, and that nothing is drawn over something else."""
+
+from datetime import date, timedelta
+from itertools import pairwise
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from irongauge.core.assessment import assess
+from irongauge.core.quantities import Slot
+from irongauge.web.drawings.connector import draw_connector
+from irongauge.web.drawings.ladder import draw_ladder
+from irongauge.web.drawings.strips import draw_curve, draw_days
+from tests.core.bench import GOOD, SENSOR, case
+
+PIN_VOLTS = [slot for slot in GOOD if slot.startswith(("open_v", "mated_v", "lamp_negative_v"))]
+
+
+def ladder(values, active=None, **card):
+    return draw_ladder(assess(case(values, **card)), None if active is None else Slot.from_text(active))
+
+
+def test_every_reading_at_a_pin_is_drawn_once_and_lamps_below():
+    drawn = ladder(GOOD)
+    assert len(drawn.dots) == len(PIN_VOLTS)
+    assert [lamp.text for lamp in drawn.lamps] == ["lamp − dim", "lamp + bright", "lamp + dark"]
+    assert "None is out." in drawn.summary
+
+
+@given(st.lists(st.floats(-1, 18), min_size=2, max_size=2).map(sorted))
+def test_more_volts_stand_higher(pair):
+    low, high = (ladder({"open_v:A": volts}).dots[0].y for volts in pair)
+    assert high <= low
+
+
+@given(st.lists(st.floats(-1, 14), min_size=3, max_size=3))
+def test_labels_in_a_lane_never_stand_on_each_other(volts):
+    values = {"mated_v:A": 4.9, "mated_v:C:0": volts[0], "mated_v:C:1": volts[1], "open_v:C": volts[2]}
+    drawn = ladder(GOOD | values)
+    lanes = {}
+    for dot in drawn.dots:
+        lanes.setdefault(dot.x, []).append(dot.label_y)
+        assert drawn.top - 20 <= dot.label_y <= drawn.bottom
+    for heights in lanes.values():
+        heights.sort()
+        assert all(b - a >= 18.9 for a, b in pairwise(heights))
+
+
+def test_the_window_that_is_asked_for_stands_out():
+    assert [band.state for band in ladder({}, "open_v:A").bands].count("now") == 1
+    assert "done" in {band.state for band in ladder(GOOD).bands}
+    assert {band.state for band in ladder({}).bands} == {"open"}
+
+
+def test_what_live_data_should_show_is_drawn_only_while_it_is_asked_for():
+    assert len(ladder(GOOD, "live_v::0").bands) == len(ladder(GOOD).bands) + 1
+
+
+def test_nothing_is_drawn_outside_the_picture():
+    drawn = ladder(GOOD | {"open_v:C": 17.9, "mated_v:B": -1.1})
+    assert drawn.right <= drawn.width
+    for band in drawn.bands:
+        assert drawn.top - 1 <= band.y
+        assert band.y + band.height <= drawn.height
+        assert band.x + band.width <= drawn.right
+
+
+def test_a_failed_reading_is_named_in_the_words_for_the_picture():
+    assert "Plugged-in volts: 0.218 V, fail" in ladder(GOOD | {"mated_v:B": 0.218}).summary
+
+
+@pytest.mark.parametrize(
+    ("slot", "probe", "where", "touches"),
+    [
+        ("open_v:A", "Meter, red lead", "Black lead: battery negative", True),
+        ("lamp_negative:A", "Test lamp", "Other end: battery negative", True),
+        ("lamp_positive:B", "Test lamp", "Other end: battery positive", True),
+        ("live_lamp_positive_v:C", "Test lamp", "Other end: battery positive", True),
+        ("battery_v", "Meter, red lead", "Across the battery", False),
+        ("live_v::0", "Live data", "", False),
+    ],
+)
+def test_the_face_shows_where_the_probe_goes(slot, probe, where, touches):
+    made = case(GOOD)
+    step = next(s for s in assess(made).steps if str(s.slot) == slot)
+    face = draw_connector(made, step)
+    assert (face.probe, face.where) == (probe, where)
+    assert (face.lead_x is not None) is touches
+    assert [c.cavity for c in face.cavities if c.active] == ([slot.split(":")[1]] if touches else [])
+
+
+def test_the_face_of_unknown_pins_says_so():
+    face = draw_connector(case({}, known=False), None)
+    assert face.probe == ""
+    assert face.summary == "Connector with pins A of unknown role, B of unknown role, C of unknown role"
+
+
+TODAY = date(2026, 11, 25)
+
+
+@pytest.mark.parametrize(
+    ("promised_in", "done", "words", "late"),
+    [
+        (0, False, "promised today", False),
+        (1, False, "promised tomorrow", False),
+        (2, False, "promised Fri 27 Nov", False),
+        (-1, False, "promised Tue 24 Nov, 1 day late", True),
+        (-3, False, "promised Sun 22 Nov, 3 days late", True),
+        (-3, True, "was promised Sun 22 Nov", False),
+    ],
+)
+def test_a_promise_is_said_as_a_person_says_it(promised_in, done, words, late):
+    strip = draw_days(TODAY, TODAY - timedelta(days=4), TODAY + timedelta(days=promised_in), done=done)
+    assert (strip.words, strip.late) == (words, late)
+    assert sum(day.kind.startswith("stay") for day in strip.days) == promised_in + 5
+
+
+def test_a_promise_outside_the_two_weeks_has_no_pointer():
+    assert draw_days(TODAY, TODAY, TODAY + timedelta(days=40), done=False).promised_x is None
+    assert draw_days(TODAY, TODAY, TODAY + timedelta(days=8), done=False).promised_x is not None
+
+
+def test_a_curve_is_drawn_from_its_low_to_its_high_end():
+    thumb = draw_curve(SENSOR, "bar")
+    assert thumb.x1 < thumb.x2
+    assert thumb.y1 > thumb.y2, "more volts stand higher"
+    assert thumb.summary == "0 bar at 0.50 V, 10 bar gauge at 4.50 V, supply 5 V"
