@@ -93,7 +93,7 @@ class BenchCase:
     """A circuit under test, its current readings, the instruments used and the limits in force.
 
     `system_v` is the vehicle's nominal voltage (12 or 24 V); `value_unit` the unit code in which sentences give the
-    sensor's value.
+    sensor's value; `atmosphere_kpa` what stands between gauge and absolute where the vehicle is tested.
     """
 
     circuit: Circuit
@@ -102,6 +102,7 @@ class BenchCase:
     limits: ShopLimits = field(default_factory=ShopLimits)
     system_v: float = 12.0
     value_unit: str = "V"
+    atmosphere_kpa: float = 101.325
 
     # What has been read
 

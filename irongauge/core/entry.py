@@ -12,10 +12,10 @@ import unicodedata
 from dataclasses import dataclass
 
 from irongauge.core.quantities import Limits
-from irongauge.core.units import FIXED_UNIT, Quantity, Unit, show, to_fixed, unit_for, units_of
+from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity, Unit, show, to_fixed, unit_for, units_of
 from irongauge.errors import EntryError, quoted
 
-__all__ = ["LONGEST_ENTRY", "OVER_RANGE", "Entry", "parse_entry", "parse_plain_number"]
+__all__ = ["LONGEST_ENTRY", "OVER_RANGE", "Entry", "parse_entry", "parse_plain_number", "split_pressure_base"]
 
 OVER_RANGE = "OL"
 LONGEST_ENTRY = 40
@@ -24,6 +24,7 @@ _OVER_RANGE_TEXT = re.compile(r"([o0]\.?l\.?|over\s*-?\s*(load|range)|∞|open)"
 # 4.96 V | -12mV | 4,963 | 1.2e3 ohm | .5 k
 _NUMBER = re.compile(r"(?P<number>[+-]?(\d+([.,]\d*)?|[.,]\d+)(e[+-]?\d+)?)\s*(?P<unit>[^\d.,].*)?", re.IGNORECASE)
 _THREE_AFTER_COMMA = re.compile(r"[+-]?[1-9]\d{0,2},\d{3}")
+_BASE = re.compile(r"(?P<rest>.*\S)\s+(?P<base>g|a|(?i:gauge|gage|abs|absolute))")
 _KINDS = {
     Quantity.VOLTAGE: ("volts", "4.96, 4.96 V or 12mV"),
     Quantity.RESISTANCE: ("ohms", "320, 1.2k or OL"),
@@ -90,6 +91,19 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
         raise EntryError(field, typed, problem, impossible or "Look at the meter again.")
     note = f"“{typed.strip()}” was read as {show(value, fixed)}." if "," in text else ""
     return Entry(value, None, fixed, typed, note)
+
+
+def split_pressure_base(typed: str) -> tuple[str, PressureBase | None]:
+    """A typed pressure without the base that was written behind it, and that base: `0.8 bar gauge`, `180 kPa abs`.
+
+    >>> split_pressure_base("0.8 bar gauge")
+    ('0.8 bar', <PressureBase.GAUGE: 'gauge'>)
+    """
+    match = _BASE.fullmatch(typed.strip())
+    if match is None:
+        return typed, None
+    base = PressureBase.ABSOLUTE if match["base"].casefold().startswith("a") else PressureBase.GAUGE
+    return match["rest"], base
 
 
 def parse_plain_number(typed: str, *, field: str, limits: Limits, what: str) -> float:

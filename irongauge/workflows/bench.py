@@ -9,11 +9,11 @@ from irongauge.core.actions import ACTIONS, Action, Answer, Probe
 from irongauge.core.assessment import Assessment
 from irongauge.core.case import BenchCase
 from irongauge.core.circuits import Role
-from irongauge.core.entry import Entry, parse_entry
+from irongauge.core.entry import Entry, parse_entry, split_pressure_base
 from irongauge.core.quantities import Glow, Limits, Reading, Reason, Slot
 from irongauge.core.sequence import is_allowed
 from irongauge.core.shop import Shop
-from irongauge.core.units import Quantity
+from irongauge.core.units import PressureBase, Quantity, absolute_to_gauge_kpa, gauge_to_absolute_kpa, show
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, StaleFormError, quoted
 from irongauge.store.database import Database
 from irongauge.workflows.view import (
@@ -223,14 +223,17 @@ def _reading(shop: Shop, case: BenchCase, slot: Slot, new: NewReading) -> tuple[
 
 
 def _stimulus(shop: Shop, case: BenchCase, point: int, new: NewReading) -> tuple[float, str]:
-    typed = new.stimulus_typed
-    if not typed.strip():
+    """The stimulus that was applied, in the curve's fixed unit and on its pressure base, and how it was understood."""
+    if not new.stimulus_typed.strip():
         return case.circuit.stimuli[point].value, ""
     curve = case.circuit.sensor.curve
     reach = 2 * curve.span
     low = curve.value_low - reach
+    typed, base = new.stimulus_typed, None
     if curve.quantity is Quantity.PRESSURE:
-        low = 0.0 if curve.pressure_base == "absolute" else -110.0  # no pressure lies below vacuum
+        typed, base = split_pressure_base(typed)
+        # No pressure lies below vacuum, and the deepest that a gauge can show is an atmosphere below its zero.
+        low = -110.0 if (base or curve.pressure_base) is PressureBase.GAUGE else 0.0
     entry = parse_entry(
         typed,
         curve.quantity,
@@ -240,7 +243,16 @@ def _stimulus(shop: Shop, case: BenchCase, point: int, new: NewReading) -> tuple
         impossible="Look at the gauge and its unit again.",
     )
     assert entry.value is not None  # no over-range word is allowed here
-    return entry.value, entry.note
+    if base is None or base is curve.pressure_base:
+        return entry.value, entry.note
+    change = gauge_to_absolute_kpa if base is PressureBase.GAUGE else absolute_to_gauge_kpa
+    value = change(entry.value, case.atmosphere_kpa)
+    unit = shop.units[curve.quantity]
+    atmosphere = show(case.atmosphere_kpa, unit)
+    note = (
+        f"“{new.stimulus_typed.strip()}” is {show(value, unit)} {curve.pressure_base} at a standard {atmosphere} here."
+    )
+    return value, note
 
 
 def _check_not_stale(case: BenchCase, slot: Slot, seen_uid: UUID | None) -> None:

@@ -13,7 +13,8 @@ from irongauge.core.assessment import Assessment, VerdictLevel, assess
 from irongauge.core.case import BenchCase, ShopLimits, current_readings
 from irongauge.core.circuits import Circuit, Instrument
 from irongauge.core.quantities import Reading
-from irongauge.core.shop import Job, Shop, Technician
+from irongauge.core.shop import Job, Shop, Technician, Vehicle
+from irongauge.core.units import standard_atmosphere_kpa
 from irongauge.errors import NoShopError
 from irongauge.store.repositories import Store
 
@@ -103,6 +104,7 @@ def bench_case(
         shop.limits,
         job.vehicle.system_v,
         shop.units[circuit.sensor.curve.quantity],
+        standard_atmosphere_kpa(job.vehicle.height_m),
     )
 
 
@@ -112,18 +114,20 @@ def _assessed(  # noqa: PLR0913  everything that an assessment depends on is its
     readings: tuple[Reading, ...],
     instruments: tuple[Instrument, ...],
     limits: ShopLimits,
-    system_v: float,
+    vehicle: Vehicle,
     value_unit: str,
 ) -> Assessment:
     """An assessment, kept: it is a pure function of values, and the Floor asks again for circuits that did not change."""
     tools = {i.uid: i for i in instruments}
-    return assess(BenchCase(circuit, current_readings(readings), tools, limits, system_v, value_unit))
+    atmosphere_kpa = standard_atmosphere_kpa(vehicle.height_m)
+    current = current_readings(readings)
+    return assess(BenchCase(circuit, current, tools, limits, vehicle.system_v, value_unit, atmosphere_kpa))
 
 
 def assessed(shop: Shop, job: Job, circuit: Circuit, readings: tuple[Reading, ...], people: People) -> Assessment:
     """What can be said of a circuit on its readings, by this shop's limits and in its units."""
     unit = shop.units[circuit.sensor.curve.quantity]
-    return _assessed(circuit, readings, people.instruments, shop.limits, job.vehicle.system_v, unit)
+    return _assessed(circuit, readings, people.instruments, shop.limits, job.vehicle, unit)
 
 
 def circuit_views(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...]) -> tuple[JobView, ...]:

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.entry import parse_entry, parse_plain_number
+from irongauge.core.entry import parse_entry, parse_plain_number, split_pressure_base
 from irongauge.core.quantities import Limits
 from irongauge.core.units import Quantity
 from irongauge.errors import EntryError
@@ -97,6 +97,24 @@ def test_an_ohmmeter_may_be_over_range(typed):
 )
 def test_a_bare_pressure_is_in_the_shops_unit_and_a_typed_unit_wins(typed, kpa):
     assert parse_entry(typed, Quantity.PRESSURE, unit="bar").value == pytest.approx(kpa, rel=1e-5)
+
+
+@pytest.mark.parametrize(
+    ("typed", "rest", "base"),
+    [
+        ("0.8 bar gauge", "0.8 bar", "gauge"),
+        ("0.8 bar g", "0.8 bar", "gauge"),
+        ("180 kPa abs", "180 kPa", "absolute"),
+        ("1.8 a", "1.8", "absolute"),
+        ("1.8 A", "1.8 A", None),  # amperes are not a pressure
+        ("0.8 bar", "0.8 bar", None),
+        ("0.8", "0.8", None),
+        ("gauge", "gauge", None),
+        ("", "", None),
+    ],
+)
+def test_a_pressure_base_typed_behind_a_value_is_taken_off(typed, rest, base):
+    assert split_pressure_base(typed) == (rest, base)
 
 
 @given(st.text(max_size=60))

@@ -129,6 +129,30 @@ def test_the_stimulus_that_was_applied_is_what_the_signal_is_held_against(demo, 
     assert "4.607 bar; 4.6 bar is applied" in judgement.sentence
 
 
+@pytest.mark.parametrize(
+    ("typed", "kpa", "note"),
+    [
+        ("1.8", 180.0, ""),
+        ("180 kPa abs", 180.0, ""),
+        ("0.98818 bar gauge", 180.0, "is 1.800 bar absolute at a standard 0.812 bar here."),
+        ("14.332 psi g", 180.0, "is 1.800 bar absolute at a standard 0.812 bar here."),
+    ],
+)
+def test_a_dial_that_reads_gauge_is_turned_into_absolute_where_the_vehicle_stands(demo, typed, kpa, note):
+    """At 1 830 m the standard atmosphere is 81.188 kPa (the published table), so 98.818 kPa gauge are 180.006 absolute."""
+    air = circuit_named(demo, "Manifold absolute pressure")
+    recorded = record_reading(demo, air.uid, new(demo, "mated_v:C:1", "3.36", stimulus_typed=typed))
+    assert recorded.reading.stimulus_value == pytest.approx(kpa, abs=0.02)
+    assert recorded.note.endswith(note)
+
+
+def test_a_pressure_below_vacuum_is_refused(demo):
+    air = circuit_named(demo, "Manifold absolute pressure")
+    for typed in ("-0.1 bar", "-1.2 bar gauge"):
+        with pytest.raises(EntryError, match="Look at the gauge"):
+            record_reading(demo, air.uid, new(demo, "mated_v:C:1", "3.36", stimulus_typed=typed))
+
+
 def test_a_job_is_handed_over_only_when_all_is_proved_and_can_be_reopened(demo):
     floor = look_at_floor(demo)
     ready = next(j for j in floor.jobs if j.job.vehicle.tag == "D-3")

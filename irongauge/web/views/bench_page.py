@@ -10,7 +10,7 @@ from irongauge.core.circuits import Instrument, InstrumentKind
 from irongauge.core.judgement import GlowExpectation, Judgement, WindowExpectation, expect, window_text
 from irongauge.core.quantities import Reading, Slot
 from irongauge.core.sequence import Step, is_allowed
-from irongauge.core.units import unit_for
+from irongauge.core.units import PressureBase, unit_for
 from irongauge.web.drawings.connector import ConnectorFace, draw_connector
 from irongauge.web.drawings.ladder import Ladder, draw_ladder
 from irongauge.workflows.bench import BenchView
@@ -48,6 +48,7 @@ class AskedStep:
     current_text: str
     needs_stimulus: bool
     stimulus_unit: str
+    stimulus_hint: str
     meters: tuple[Instrument, ...]
     gauges: tuple[Instrument, ...]
 
@@ -89,6 +90,15 @@ def bench_page(view: BenchView, step: Step | None, saved: str, note: str) -> Ben
         _detail(view),
         not any(i.kind is InstrumentKind.METER for i in view.people.instruments),
     )
+
+
+def _stimulus_hint(view: BenchView) -> str:
+    """What may be typed where the dial and the sensor count pressure from different zeros."""
+    case = view.view.assessment.case
+    if case.circuit.sensor.curve.pressure_base is not PressureBase.ABSOLUTE:
+        return ""
+    unit = unit_for(case.value_unit).label
+    return f"A dial that reads gauge: type it so, such as 0.8 {unit} gauge."
 
 
 def _detail(view: BenchView) -> str:
@@ -152,6 +162,7 @@ def _asked(view: BenchView, step: Step) -> AskedStep:
         "" if current is None else case.reading_text(current),
         step.spec.action is Action.MATED_V and step.slot.point is not None,
         value_unit + base,
+        _stimulus_hint(view),
         tuple(i for i in view.people.instruments if i.kind is InstrumentKind.METER),
         tuple(i for i in view.people.instruments if i.gauge is not None and i.gauge.quantity is curve.quantity),
     )
