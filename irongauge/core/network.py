@@ -1,0 +1,283 @@
+"""Direct-current networks, many at once: the circuit laws that predict what a meter or a lamp would show.
+
+A `Network` is built once from branches between named nodes; every value may be a number or an array with one entry per
+sample, and all samples are solved together. Sources have a resistance, as real ones do, so that plain nodal analysis is
+enough: the unknowns are the node voltages against `GROUND` (battery negative), and each branch adds its current.
+
+    battery ──[0.02 Ω]── supply ──[wire]── pin A ──[sensor]── pin C ──[wire]── input ──[pull-up]── 5 V
+
+Every branch takes more current at more voltage, so the co-content (the sum of each branch's current integrated over its
+voltage) is a convex function with one lowest point, and that point is the solution. Newton's method with a step that is
+halved until the co-content falls finds it from anywhere. Leaves out everything that changes with time.
+
+Sources: nodal analysis and co-content, Chua, Desoer & Kuh, *Linear and Nonlinear Circuits*, ch. 5 and 7 (after Millar,
+1951); damped Newton, Boyd & Vandenberghe, *Convex Optimization*, 9.5; the filament's law I ∝ V^0.55 is the usual
+one for tungsten lamps.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from irongauge.errors import IronGaugeError
+
+__all__ = ["GROUND", "Network", "NetworkError", "Solution", "Value"]
+
+GROUND = "0"
+Value = float | NDArray[np.float64]
+
+_LEAK_S = 1e-9  # a node that nothing else holds drifts to ground, as a real one does through its insulation
+_STEPS = 200
+_HALVINGS = 40
+_FALL = 1e-4  # of what the slope promises: the least by which a step must bring the co-content down
+_ROUNDING = 1e-12
+_DONE_V = 1e-6
+_BEND_V = 0.02  # a clamp turns on over this much
+_BEND_A = 1e-3  # a limited supply turns off over this much
+_FILAMENT_POWER = 0.55
+_FILAMENT_COLD = 0.1  # a cold filament has a tenth of its hot resistance
+
+
+class NetworkError(IronGaugeError):
+    """A network has no solution that its laws allow: a fault of whoever built it."""
+
+
+Volts = NDArray[np.float64]
+# At a branch's voltage, each `(n,)`: its co-content in W, its current in A, and the current's derivative in S.
+Law = Callable[[Volts], tuple[Volts, Volts, Volts]]
+
+
+@dataclass(frozen=True)
+class _Branch:
+    """A bent branch from node `a` to `b`."""
+
+    a: str
+    b: str
+    law: Law
+    spice: Callable[[int, str], str]
+
+
+@dataclass(frozen=True)
+class Solution:
+    """Node voltages, each `(n,)`, in volts against battery negative."""
+
+    volts: dict[str, NDArray[np.float64]]
+
+    def __getitem__(self, node: str) -> NDArray[np.float64]:
+        return self.volts[node]
+
+    def across(self, a: str, b: str) -> NDArray[np.float64]:
+        return self.volts[a] - self.volts[b]
+
+
+class Network:
+    """A network in `n` samples. Methods add branches; `solve` gives the node voltages of every sample."""
+
+    def __init__(self, n: int = 1) -> None:
+        self.n = n
+        self._nodes: dict[str, int] = {}
+        self._linear: list[tuple[str, str, NDArray[np.float64], NDArray[np.float64]]] = []
+        self._bent: list[_Branch] = []
+
+    # Branches
+
+    def resistor(self, a: str, b: str, ohm: Value) -> None:
+        """A resistor, wire or joint of `ohm` (positive; very large for an open one)."""
+        self._add_linear(a, b, ohm, 0.0)
+
+    def source(self, node: str, volts: Value, ohm: Value, to: str = GROUND) -> None:
+        """A source of `volts` behind `ohm`, from `to` up to `node`."""
+        self._add_linear(node, to, ohm, volts)
+
+    def lamp(self, a: str, b: str, rated_v: float = 12.0, rated_a: float = 0.12) -> None:
+        """An incandescent lamp: its resistance rises with the voltage on it, and so with its heat."""
+        hot_ohm = rated_v / rated_a
+        power = (1 - _FILAMENT_POWER) / 2
+        cold = _FILAMENT_COLD ** (1 / power)  # so that at no voltage the resistance is the cold one
+
+        def law(v: Volts) -> tuple[Volts, Volts, Volts]:
+            s = (v / rated_v) ** 2 + cold
+            conductance = s**-power / hot_ohm
+            slope = conductance * (1 - 2 * power * (v / rated_v) ** 2 / s)
+            content = rated_v**2 / (2 * hot_ohm * (1 - power)) * s ** (1 - power)
+            return content, conductance * v, slope
+
+        def spice(_sample: int, across: str) -> str:
+            return f"({across})*((({across})/{rated_v})^2+{cold!r})^(-{power!r})/{hot_ohm!r}"
+
+        self._add_bent(a, b, law, spice)
+
+    def clamp_above(self, node: str, limit_v: Value, ohm: Value, to: str = GROUND) -> None:
+        """A clamp that conducts through `ohm` where `node` rises more than `limit_v` above `to`."""
+        self._add_clamp(node, to, limit_v, ohm, 1.0)
+
+    def clamp_below(self, node: str, limit_v: Value, ohm: Value, to: str = GROUND) -> None:
+        """A clamp that conducts through `ohm` where `node` falls below `limit_v` against `to`."""
+        self._add_clamp(node, to, limit_v, ohm, -1.0)
+
+    def supply(self, node: str, volts: Value, ohm: Value, limit_a: Value, to: str = GROUND) -> None:
+        """A regulated supply of `volts` behind `ohm` that gives at most `limit_a` and cannot take current back."""
+        volts_n, ohm_n, limit_n = (self._per_sample(x) for x in (volts, ohm, limit_a))
+
+        def law(v: Volts) -> tuple[Volts, Volts, Volts]:
+            wanted = (volts_n - v) / ohm_n
+            on_area, on, on_slope = _ramp(wanted, _BEND_A)
+            over_area, over, over_slope = _ramp(wanted - limit_n, _BEND_A)
+            return (on_area - over_area) * ohm_n, over - on, (on_slope - over_slope) / ohm_n
+
+        def spice(sample: int, across: str) -> str:
+            wanted = f"(({float(volts_n[sample])!r}-({across}))/{float(ohm_n[sample])!r})"
+            return f"-({_spice_ramp(wanted, _BEND_A)}-{_spice_ramp(f'({wanted}-{float(limit_n[sample])!r})', _BEND_A)})"
+
+        self._add_bent(node, to, law, spice)
+
+    # Solving
+
+    def solve(self) -> Solution:
+        """Solve all samples. Raises `NetworkError` when some do not settle."""
+        count = len(self._nodes)
+        base = np.zeros((self.n, count, count))
+        base[:, range(count), range(count)] = _LEAK_S
+        driven = np.zeros((self.n, count))
+        for a, b, conductance, volts in self._linear:
+            self._stamp(base, a, b, conductance)
+            self._inject(driven, a, b, conductance * volts)
+        volts = self._newton(base, driven) if self._bent else _solve(base, driven)
+        return Solution({name: volts[:, place] for name, place in self._nodes.items()} | {GROUND: np.zeros(self.n)})
+
+    def _newton(self, base: Volts, driven: Volts) -> Volts:
+        """Damped Newton on the co-content, all samples at once, each with its own step."""
+        volts = np.zeros_like(driven)
+        content, matrix, down = self._slopes(base, driven, volts)
+        longest = np.inf
+        for _ in range(_STEPS):
+            step = _solve(matrix, down)
+            longest = float(np.abs(step).max())
+            share = np.ones((self.n, 1))
+            falling = (down * step).sum(axis=1)
+            for _ in range(_HALVINGS):
+                tried = self._slopes(base, driven, volts + share * step)
+                too_far = tried[0] > content - _FALL * share[:, 0] * falling + _ROUNDING * (1 + np.abs(content))
+                if not too_far.any():
+                    break
+                share[too_far] /= 2
+            volts = volts + share * step
+            content, matrix, down = tried
+            if longest < _DONE_V:
+                return volts
+        msg = f"the network did not settle: a node still moves by {longest:.3g} V after {_STEPS} steps"
+        raise NetworkError(msg)
+
+    def _slopes(self, base: Volts, driven: Volts, volts: Volts) -> tuple[Volts, Volts, Volts]:
+        """Co-content `(n,)`, its second derivative `(n, k, k)` and the way down from here `(n, k)`."""
+        matrix = base.copy()
+        through = np.einsum("nij,nj->ni", base, volts)
+        content = 0.5 * (volts * through).sum(axis=1) - (driven * volts).sum(axis=1)
+        down = driven - through
+        padded = np.concatenate([volts, np.zeros((self.n, 1))], axis=1)
+        for branch in self._bent:
+            area, current, slope = branch.law(padded[:, self._place(branch.a)] - padded[:, self._place(branch.b)])
+            content = content + area
+            self._stamp(matrix, branch.a, branch.b, slope)
+            self._inject(down, branch.a, branch.b, -current)
+        return content, matrix, down
+
+    # As a netlist, for checking against a circuit simulator
+
+    def to_spice(self, sample: int = 0) -> str:
+        """One sample as a SPICE netlist: the same laws, written as formulas.
+
+        It starts from rest with a picofarad at each node and prints where that settles, since a plain Newton iteration,
+        which such simulators use, does not always find the operating point of sharply bent branches.
+        """
+        lines = ["iron gauge network"]
+        for place, (a, b, conductance, volts) in enumerate(self._linear):
+            ohm, source_v = 1 / float(conductance[sample]), float(volts[sample])
+            if source_v:
+                lines += [f"V{place} s{place} {b} {source_v!r}", f"R{place} {a} s{place} {ohm!r}"]
+            else:
+                lines.append(f"R{place} {a} {b} {ohm!r}")
+        for place, branch in enumerate(self._bent):
+            across = f"v({branch.a})-v({branch.b})" if branch.b != GROUND else f"v({branch.a})"
+            lines.append(f"B{place} {branch.a} {branch.b} I={branch.spice(sample, across)}")
+        for place, name in enumerate(self._nodes):
+            lines += [f"RL{place} {name} 0 {1 / _LEAK_S!r}", f"CL{place} {name} 0 1e-12"]
+        lines += [".options reltol=1e-6 abstol=1e-12 vntol=1e-8 method=gear", ".control", "tran 0.1m 20m uic"]
+        lines += ["let last = length(time) - 1", *(f"print v({name})[last]" for name in self._nodes)]
+        return "\n".join([*lines, ".endc", ".end", ""])
+
+    # Bookkeeping
+
+    def _per_sample(self, value: Value) -> NDArray[np.float64]:
+        return np.broadcast_to(np.asarray(value, dtype=float), (self.n,)).copy()
+
+    def _place(self, node: str) -> int:
+        """The node's row; -1, the padding column, for ground."""
+        return -1 if node == GROUND else self._nodes.setdefault(node, len(self._nodes))
+
+    def _add_linear(self, a: str, b: str, ohm: Value, volts: Value) -> None:
+        ohm_n = self._per_sample(ohm)
+        if not (ohm_n > 0).all():
+            msg = f"the branch from {a} to {b} has {ohm_n.min():g} Ω; a real one has more than none"
+            raise NetworkError(msg)
+        self._place(a), self._place(b)
+        self._linear.append((a, b, 1 / ohm_n, self._per_sample(volts)))
+
+    def _add_bent(
+        self,
+        a: str,
+        b: str,
+        law: Law,
+        spice: Callable[[int, str], str],
+    ) -> None:
+        self._place(a), self._place(b)
+        self._bent.append(_Branch(a, b, law, spice))
+
+    def _add_clamp(self, node: str, to: str, limit_v: Value, ohm: Value, sign: float) -> None:
+        limit_n, ohm_n = self._per_sample(limit_v), self._per_sample(ohm)
+
+        def law(v: Volts) -> tuple[Volts, Volts, Volts]:
+            area, over, slope = _ramp(sign * (v - limit_n), _BEND_V)
+            return area / ohm_n, sign * over / ohm_n, slope / ohm_n
+
+        def spice(sample: int, across: str) -> str:
+            over = _spice_ramp(f"({sign!r}*(({across})-({float(limit_n[sample])!r})))", _BEND_V)
+            return f"{sign!r}*{over}/{float(ohm_n[sample])!r}"
+
+        self._add_bent(node, to, law, spice)
+
+    def _stamp(self, matrix: NDArray[np.float64], a: str, b: str, conductance: NDArray[np.float64]) -> None:
+        i, j = self._place(a), self._place(b)
+        if i >= 0:
+            matrix[:, i, i] += conductance
+        if j >= 0:
+            matrix[:, j, j] += conductance
+        if i >= 0 and j >= 0:
+            matrix[:, i, j] -= conductance
+            matrix[:, j, i] -= conductance
+
+    def _inject(self, right: NDArray[np.float64], a: str, b: str, current: NDArray[np.float64]) -> None:
+        i, j = self._place(a), self._place(b)
+        if i >= 0:
+            right[:, i] += current
+        if j >= 0:
+            right[:, j] -= current
+
+
+def _solve(matrix: Volts, right: Volts) -> Volts:
+    return np.asarray(np.linalg.solve(matrix, right[..., None])[..., 0], dtype=np.float64)
+
+
+def _ramp(x: Volts, bend: float) -> tuple[Volts, Volts, Volts]:
+    """max(x, 0) with its corner rounded over `bend`: the area under it, itself, and its slope."""
+    root = np.sqrt(x * x + bend * bend)
+    area = (x * x + x * root + bend * bend * np.arcsinh(x / bend)) / 4
+    return area, (x + root) / 2, (1 + x / root) / 2
+
+
+def _spice_ramp(x: str, bend: float) -> str:
+    return f"(({x}+sqrt({x}*{x}+{bend * bend!r}))/2)"
