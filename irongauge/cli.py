@@ -33,10 +33,16 @@ def main(arguments: Sequence[str]) -> int:
         ("serve", "serve the shop's own data with several worker processes"),
         ("migrate", "bring the database to the newest tables"),
         ("load-demo", "load the demo shop into an empty database"),
+        ("converse", "diagnose circuits over JSON lines on standard input and output"),
     ):
         commands.add_parser(name, help=meaning)
     command = parser.parse_args(arguments).command
     gc.disable()  # nothing made while starting is garbage; looking for it costs a tenth of the start
+    if command == "converse":
+        from irongauge.workflows.converse import converse  # noqa: PLC0415  the only command that needs no database
+
+        converse(sys.stdin, sys.stdout)
+        return 0
     signal.signal(signal.SIGTERM, _leave)
     settings = get_settings()
     try:

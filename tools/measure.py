@@ -20,7 +20,7 @@ import time
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -32,22 +32,14 @@ from irongauge.demo import load_demo
 from irongauge.store.cluster import free_port
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
+from tools.diagnosing import diagnosis_figures
+from tools.figures import Figure, p95
 from tools.serving import serving, throwaway_cluster
 
 ROOT = Path(__file__).resolve().parent.parent
 REPEATS = 60
 STARTS = 5
 MS = 1000.0
-
-
-@dataclass(frozen=True)
-class Figure:
-    """One measured number. `target` is what the design promises, where it promises one."""
-
-    name: str
-    value: float
-    unit: str
-    target: str = ""
 
 
 @contextmanager
@@ -76,10 +68,6 @@ def get(connection: http.client.HTTPConnection, path: str) -> tuple[float, int]:
     connection.request("GET", path, headers={"Accept-Encoding": "gzip"})
     body = connection.getresponse().read()
     return (time.perf_counter() - started) * MS, len(body)
-
-
-def p95(times: list[float]) -> float:
-    return statistics.quantiles(times, n=20)[-1]
 
 
 def page_figures(address: str, bare: str, pages: dict[str, str]) -> list[Figure]:
@@ -227,10 +215,21 @@ def measure() -> list[Figure]:
 
 
 def main(arguments: list[str]) -> int:
-    parser = argparse.ArgumentParser(prog="./iron measure", description="Speeds and sizes on the demo shop")
+    parser = argparse.ArgumentParser(
+        prog="./iron measure", description="Speeds and sizes on the demo shop, or of the diagnosis"
+    )
+    parser.add_argument("what", nargs="?", choices=["pages", "diagnosis", "practice"], default="pages")
     parser.add_argument("--json", action="store_true", help="for machines")
+    parser.add_argument("--number", type=int, default=140, help="diagnosis: how many simulated cases")
+    parser.add_argument("--cases", type=Path, help="practice: the file of cases")
+    parser.add_argument("--bench", type=Path, help="practice: the program that hands readings out and scores")
     wanted = parser.parse_args(arguments)
-    figures = measure()
+    if wanted.what == "practice":
+        if wanted.cases is None or wanted.bench is None:
+            parser.error("practice needs --cases FILE and --bench FILE")
+        line = [sys.executable, str(wanted.bench), "--cases", str(wanted.cases), "--cmd", f"{ROOT / 'iron'} converse"]
+        return subprocess.run(line, check=False).returncode
+    figures = diagnosis_figures(wanted.number) if wanted.what == "diagnosis" else measure()
     if wanted.json:
         print(json.dumps([asdict(f) for f in figures], indent=2, ensure_ascii=False))
         return 0

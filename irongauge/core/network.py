@@ -53,11 +53,12 @@ Law = Callable[[Volts], tuple[Volts, Volts, Volts]]
 
 @dataclass(frozen=True)
 class _Branch:
-    """A bent branch from node `a` to `b`."""
+    """A bent branch from node `a` to `b`. `guess` is a straight one, in siemens and volts, to start the search from."""
 
     a: str
     b: str
     law: Law
+    guess: tuple[Value, Value]
     spice: Callable[[int, str], str]
 
 
@@ -109,7 +110,7 @@ class Network:
         def spice(_sample: int, across: str) -> str:
             return f"({across})*((({across})/{rated_v})^2+{cold!r})^(-{power!r})/{hot_ohm!r}"
 
-        self._add_bent(a, b, law, spice)
+        self._add_bent(a, b, law, spice, (2 / hot_ohm, 0.0))
 
     def clamp_above(self, node: str, limit_v: Value, ohm: Value, to: str = GROUND) -> None:
         """A clamp that conducts through `ohm` where `node` rises more than `limit_v` above `to`."""
@@ -133,7 +134,7 @@ class Network:
             wanted = f"(({float(volts_n[sample])!r}-({across}))/{float(ohm_n[sample])!r})"
             return f"-({_spice_ramp(wanted, _BEND_A)}-{_spice_ramp(f'({wanted}-{float(limit_n[sample])!r})', _BEND_A)})"
 
-        self._add_bent(node, to, law, spice)
+        self._add_bent(node, to, law, spice, (1 / ohm_n, volts_n))
 
     # Solving
 
@@ -151,7 +152,7 @@ class Network:
 
     def _newton(self, base: Volts, driven: Volts) -> Volts:
         """Damped Newton on the co-content, all samples at once, each with its own step."""
-        volts = np.zeros_like(driven)
+        volts = self._start(base, driven)
         content, matrix, down = self._slopes(base, driven, volts)
         longest = np.inf
         for _ in range(_STEPS):
@@ -171,6 +172,15 @@ class Network:
                 return volts
         msg = f"the network did not settle: a node still moves by {longest:.3g} V after {_STEPS} steps"
         raise NetworkError(msg)
+
+    def _start(self, base: Volts, driven: Volts) -> Volts:
+        """The solution with every bent branch replaced by its straight guess: right already where none is at its bend."""
+        matrix, right = base.copy(), driven.copy()
+        for branch in self._bent:
+            conductance, volts = (self._per_sample(x) for x in branch.guess)
+            self._stamp(matrix, branch.a, branch.b, conductance)
+            self._inject(right, branch.a, branch.b, conductance * volts)
+        return _solve(matrix, right)
 
     def _slopes(self, base: Volts, driven: Volts, volts: Volts) -> tuple[Volts, Volts, Volts]:
         """Co-content `(n,)`, its second derivative `(n, k, k)` and the way down from here `(n, k)`."""
@@ -233,9 +243,10 @@ class Network:
         b: str,
         law: Law,
         spice: Callable[[int, str], str],
+        guess: tuple[Value, Value],
     ) -> None:
         self._place(a), self._place(b)
-        self._bent.append(_Branch(a, b, law, spice))
+        self._bent.append(_Branch(a, b, law, guess, spice))
 
     def _add_clamp(self, node: str, to: str, limit_v: Value, ohm: Value, sign: float) -> None:
         limit_n, ohm_n = self._per_sample(limit_v), self._per_sample(ohm)
@@ -248,7 +259,7 @@ class Network:
             over = _spice_ramp(f"({sign!r}*(({across})-({float(limit_n[sample])!r})))", _BEND_V)
             return f"{sign!r}*{over}/{float(ohm_n[sample])!r}"
 
-        self._add_bent(node, to, law, spice)
+        self._add_bent(node, to, law, spice, (0.0, 0.0))
 
     def _stamp(self, matrix: NDArray[np.float64], a: str, b: str, conductance: NDArray[np.float64]) -> None:
         i, j = self._place(a), self._place(b)

@@ -1,0 +1,354 @@
+"""The faults, and what each changes in a circuit's parameters.
+
+Parameters are arrays with one entry per sample. A healthy circuit is drawn first, as the scatter of real ones; then
+every fault rewrites its own block of samples, over the range of sizes that it is met in.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+
+from irongauge.core.diagnosis.checks import Array, Flags
+from irongauge.core.diagnosis.subject import (
+    MINUS,
+    PLUS,
+    REFERENCE,
+    RETURN,
+    SIGNAL,
+    TEMPERATURE,
+    InputKind,
+    Subject,
+    SubjectFamily,
+)
+
+__all__ = ["CUT", "HEALTHY", "NOT_THERE", "Parameters", "draw", "faults_of", "log_uniform"]
+
+HEALTHY = "healthy"
+CUT = 1e9  # ohms of a wire that is not connected
+NOT_THERE = 1e12  # ohms of a branch that does not exist
+Parameters = dict[str, Array]
+Generator = np.random.Generator
+
+_CROSSED = {
+    "reference_signal_crossed": (REFERENCE, SIGNAL),
+    "return_signal_crossed": (RETURN, SIGNAL),
+    "reference_return_crossed": (REFERENCE, RETURN),
+}
+CROSSINGS = dict(enumerate(_CROSSED.values(), start=1))
+
+
+def log_uniform(rng: Generator, low: float, high: float, n: int) -> Array:
+    """`n` draws that are as likely in every decade."""
+    return np.exp(rng.uniform(np.log(low), np.log(high), n))
+
+
+def _coin(rng: Generator, n: int) -> Flags:
+    return np.asarray(rng.integers(0, 2, n), dtype=bool)
+
+
+def faults_of(subject: Subject) -> tuple[str, ...]:
+    """The faults that a circuit of this family can have, `healthy` first."""
+    family = subject.family
+    if family is SubjectFamily.RELUCTANCE:
+        wires = [f"{pin}_{fault}" for pin in (PLUS, MINUS) for fault in ("open", "resistance")]
+        return (HEALTHY, *wires, f"{PLUS}_short_ground", f"{PLUS}_short_battery", "controller_off",
+                f"{SIGNAL}_live_channel", "coil_open", "coil_turns", "coil_reversed", "coil_leg_ground", "gap_wide")  # fmt: skip
+    codes = [HEALTHY, *(f"{pin}_{fault}" for pin in subject.pins for fault in ("open", "resistance"))]
+    if subject.has_reference:
+        codes += [f"{REFERENCE}_short_ground", *_CROSSED]
+        if not subject.supply_from_battery:
+            codes += [f"{REFERENCE}_short_battery", "sharer_short", "reference_wrong"]
+    codes += [f"{signal}_short_{to}" for signal in subject.signals for to in ("ground", "battery", REFERENCE)]
+    codes += ["return_on_body", "controller_off"]
+    for signal in subject.signals:
+        codes += [f"{signal}_live_channel"]
+        if family is not SubjectFamily.HALL:
+            codes += [f"{signal}_live_scaling"]
+        known = subject.inputs.get(signal)
+        if known is None or known.kind is InputKind.PULL_UP:
+            codes += [f"{signal}_pull_up_missing", f"{signal}_pull_up_doubled"]
+        if subject.is_thermistor(signal):
+            codes += ["thermistor_open", "thermistor_short", "thermistor_curve"]
+    if subject.curve is not None:
+        codes += ["sensor_low", "sensor_high", "sensor_stuck", "sensor_offset"]
+        scaled = ["output_scaling"] if family is SubjectFamily.CONTROLLER_OUT else ["sensor_gain", "sensor_range"]
+        codes += scaled
+    if family is SubjectFamily.HALL:
+        codes += ["sensor_low", "sensor_high", "target_far"]
+    return tuple(codes)
+
+
+def draw(subject: Subject, faults: Sequence[str], per_fault: int, rng: Generator) -> Parameters:
+    """Parameters for `per_fault` samples of each fault, in the order of `faults`: arrays of `(len(faults)·per_fault,)`."""
+    n = len(faults) * per_fault
+    reluctance = subject.family is SubjectFamily.RELUCTANCE
+    p = _healthy_reluctance(subject, n, rng) if reluctance else _healthy(subject, n, rng)
+    for place, fault in enumerate(faults):
+        block = slice(place * per_fault, (place + 1) * per_fault)
+        _change(p, fault, block, per_fault, rng)
+    return p
+
+
+def _common(subject: Subject, n: int, rng: Generator) -> Parameters:
+    p = {
+        "battery_v": rng.uniform(11.9, 12.9, n),
+        "earth_v": rng.uniform(0.0, 0.018, n),
+        "earth_ohm": rng.uniform(0.04, 0.5, n),
+        "on": np.ones(n),
+        "constant_feed": _coin(rng, n).astype(float),
+    }
+    for pin in subject.pins:
+        p |= {
+            f"wire.{pin}": rng.uniform(0.03, 0.15, n),
+            f"to_ground.{pin}": np.full(n, NOT_THERE),
+            f"to_battery.{pin}": np.full(n, NOT_THERE),
+        }
+    return p
+
+
+def _healthy_reluctance(subject: Subject, n: int, rng: Generator) -> Parameters:
+    coil = subject.coil
+    assert coil is not None  # a reluctance subject has one
+    spread = coil.tolerance_pct / 100
+    return _common(subject, n, rng) | {
+        "coil_ohm": coil.ohm * (1 + rng.uniform(-spread, spread, n)),
+        "loose_vac": rng.uniform(*coil.loose_vac, n),
+        f"leg.{PLUS}": np.full(n, NOT_THERE),
+        f"leg.{MINUS}": np.full(n, NOT_THERE),
+        "other_channel": np.zeros(n),
+        "direction": np.ones(n),
+        "input_ohm": rng.uniform(10_000, 30_000, n),
+    }
+
+
+def _healthy(subject: Subject, n: int, rng: Generator) -> Parameters:
+    nominal_v = subject.supply_v or 5.0
+    heavy = subject.family is SubjectFamily.CONTROLLER_OUT
+    p = _common(subject, n, rng) | {
+        "supply_v": nominal_v * (1 + rng.normal(0, 0.008, n)),
+        "internal_v": 5.0 * (1 + rng.normal(0, 0.006, n)),
+        "supply_ohm": rng.uniform(0.2, 0.8, n),
+        "supply_limit_a": rng.uniform(0.09, 0.3, n),
+        "supply_off_ohm": rng.uniform(1900, 2100, n),
+        "fuse": np.ones(n),
+        "sharers_ohm": rng.uniform(700, 1400, n) / subject.sharers if subject.sharers else np.full(n, CUT),
+        "sharer_short_ohm": np.full(n, NOT_THERE),
+        "crossed": np.zeros(n),
+        "body_v": np.full(n, np.nan),
+        "leak_ohm": log_uniform(rng, 1.5e7, 6e7, n),
+        # Whether the sensor's output has a diode to its ground is not in a data sheet; a Hall output's switch is one.
+        "output_diode": (rng.random(n) < (1.0 if subject.family is SubjectFamily.HALL else 0.5)).astype(float),
+        "sensor_ohm": log_uniform(rng, 200, 4000, n) if heavy else log_uniform(rng, 6000, 24_000, n),
+        "output_ohm": rng.uniform(20, 150, n),
+        "offset": rng.normal(0, 0.004, n),
+        "gain": 1 + rng.normal(0, 0.004, n),
+        "stuck_at": np.full(n, np.nan),
+        "range_low": np.zeros(n),
+        "range_span": np.ones(n),
+        "ntc_factor": 1 + rng.normal(0, 0.012, n),
+        "ntc_beta": rng.normal(0, 0.004, n),
+        "ntc_open": np.zeros(n),
+        "ntc_short_ohm": np.full(n, NOT_THERE),
+        "target_far": np.zeros(n),
+        "switch_ohm": rng.uniform(5, 25, n),
+    }
+    if subject.pot_ohm is not None:
+        p["pot_ohm"] = subject.pot_ohm * (1 + rng.normal(0, 0.03, n))
+    for signal in subject.signals:
+        p |= _input(subject, signal, p["battery_v"], rng)
+    return p
+
+
+def _input(subject: Subject, signal: str, battery_v: Array, rng: Generator) -> Parameters:
+    """A controller input: as the diagram says, else any that this family is met with."""
+    n = len(battery_v)
+    known = subject.inputs.get(signal)
+    if known is not None:
+        pulled_up = np.full(n, float(known.kind is InputKind.PULL_UP))
+        pulled_down = np.full(n, float(known.kind is InputKind.PULL_DOWN))
+        ohm = np.full(n, known.ohm or NOT_THERE) * (1 + rng.normal(0, 0.01, n))
+        to_v = np.full(n, known.to_v or 5.0)
+    elif subject.is_thermistor(signal):
+        pulled_up, pulled_down = np.ones(n), np.zeros(n)
+        ohm, to_v = log_uniform(rng, 1000, 11_000, n), np.full(n, 5.0)
+    else:
+        kind = rng.choice([InputKind.PULL_UP, InputKind.PULL_DOWN, InputKind.NONE], n, p=[0.4, 0.3, 0.3])
+        pulled_up = (kind == InputKind.PULL_UP).astype(float)
+        pulled_down = (kind == InputKind.PULL_DOWN).astype(float)
+        ohm = np.where(pulled_up > 0, log_uniform(rng, 900, 2e5, n), log_uniform(rng, 9e4, 1e6, n))
+        to_v = rng.choice([5.0, 3.3, 12.0] if subject.family is SubjectFamily.HALL else [5.0, 3.3], n)
+    from_battery = to_v == 12.0  # noqa: PLR2004  an input that pulls to 12 V pulls to the battery
+    return {
+        f"pulled_up.{signal}": pulled_up,
+        f"pulled_down.{signal}": pulled_down,
+        f"input_ohm.{signal}": ohm,
+        f"input_v.{signal}": np.where(from_battery, battery_v, to_v * (1 + rng.normal(0, 0.006, n))),
+        f"from_battery.{signal}": from_battery.astype(float),
+        f"second_pull_up_ohm.{signal}": np.full(n, NOT_THERE),
+        f"to_reference.{signal}": np.full(n, NOT_THERE),
+        f"other_channel.{signal}": np.zeros(n),
+        f"other_channel_v.{signal}": rng.uniform(0.1, 4.9, n),
+        f"scale.{signal}": np.ones(n),
+        f"shift.{signal}": np.zeros(n),
+    }
+
+
+def _change(p: Parameters, fault: str, block: slice, count: int, rng: Generator) -> None:
+    """Write one fault into its block of samples."""
+    if fault in _WHOLE:
+        _WHOLE[fault](p, block, count, rng)
+        return
+    for pin in (REFERENCE, RETURN, SIGNAL, TEMPERATURE, PLUS, MINUS):
+        kind = fault.removeprefix(f"{pin}_")
+        if kind in _AT_PIN and kind != fault:
+            _AT_PIN[kind](p, pin, block, count, rng)
+            return
+    if fault != HEALTHY:
+        msg = f"there is no fault {fault!r}"
+        raise KeyError(msg)
+
+
+def _two_sided(rng: Generator, count: int, below: tuple[float, float], above: tuple[float, float]) -> Array:
+    return np.where(_coin(rng, count), rng.uniform(*below, count), rng.uniform(*above, count))
+
+
+AtPin = Callable[[Parameters, str, slice, int, Generator], None]
+Whole = Callable[[Parameters, slice, int, Generator], None]
+
+
+def _set_at(name: str, low: float, high: float) -> AtPin:
+    """A fault that gives one parameter of a pin a size, as likely in every decade of its range."""
+
+    def change(p: Parameters, pin: str, block: slice, count: int, rng: Generator) -> None:
+        p[f"{name}.{pin}"][block] = log_uniform(rng, low, high, count)
+
+    return change
+
+
+def _short_ground(p: Parameters, pin: str, block: slice, count: int, rng: Generator) -> None:
+    p[f"to_ground.{pin}"][block] = log_uniform(rng, 0.1, 20 if pin == REFERENCE else 50, count)
+    if pin == REFERENCE:
+        p["fuse"][block] = 0.0  # of a feed from the battery; a regulator limits instead
+
+
+def _doubled(p: Parameters, pin: str, block: slice, count: int, rng: Generator) -> None:
+    p[f"second_pull_up_ohm.{pin}"][block] = p[f"input_ohm.{pin}"][block] * log_uniform(rng, 0.3, 2.2, count)
+
+
+def _live_scaling(p: Parameters, pin: str, block: slice, count: int, rng: Generator) -> None:
+    p[f"scale.{pin}"][block] = _two_sided(rng, count, (0.4, 0.93), (1.07, 2.2))
+    p[f"shift.{pin}"][block] = rng.choice([-0.15, 0.0, 0.0, 0.15], count) * rng.uniform(0.3, 1.0, count)
+
+
+def _constant_at(name: str, value: float) -> AtPin:
+    def change(p: Parameters, pin: str, block: slice, _count: int, _rng: Generator) -> None:
+        p[f"{name}.{pin}"][block] = value
+
+    return change
+
+
+_AT_PIN: dict[str, AtPin] = {
+    "open": _set_at("wire", 1e8, CUT),
+    "resistance": _set_at("wire", 5, 5e4),
+    "short_ground": _short_ground,
+    "short_battery": _set_at("to_battery", 0.1, 20),
+    "short_reference": _set_at("to_reference", 0.1, 20),
+    "pull_up_missing": _constant_at("pulled_up", 0.0),
+    "pull_up_doubled": _doubled,
+    "live_channel": _constant_at("other_channel", 1.0),
+    "live_scaling": _live_scaling,
+}
+
+
+def _constant(name: str, value: float) -> Whole:
+    def change(p: Parameters, block: slice, _count: int, _rng: Generator) -> None:
+        p[name][block] = value
+
+    return change
+
+
+def _uniform(name: str, low: float, high: float) -> Whole:
+    def change(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+        p[name][block] = rng.uniform(low, high, count)
+
+    return change
+
+
+def _sized(name: str, low: float, high: float) -> Whole:
+    def change(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+        p[name][block] = log_uniform(rng, low, high, count)
+
+    return change
+
+
+def _reference_wrong(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+    p["supply_v"][block] *= rng.choice([0.0, 0.3, 0.5, 0.7, 0.85, 1.12, 1.2], count) * rng.uniform(0.9, 1.05, count)
+
+
+def _sensor_offset(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+    p["offset"][block] += rng.choice([-1.0, 1.0], count) * rng.uniform(0.03, 0.2, count)
+
+
+def _sensor_gain(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+    p["gain"][block] = _two_sided(rng, count, (0.6, 0.92), (1.08, 1.4))
+
+
+def _other_range(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+    p["range_low"][block] = rng.choice([0.0, 0.0, -0.1, 0.1, 0.2], count)
+    spans = [0.4, 0.5, 0.6, 0.75, 1.3, 1.5, 2.0, 2.5, 3.0]
+    p["range_span"][block] = rng.choice(spans, count) * rng.uniform(0.95, 1.05, count)
+
+
+def _other_curve(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+    low, high = log_uniform(rng, 0.15, 0.75, count), log_uniform(rng, 1.3, 6, count)
+    p["ntc_factor"][block] = np.where(_coin(rng, count), low, high)
+    p["ntc_beta"][block] = rng.normal(0, 0.08, count)
+
+
+def _shorted_turns(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+    left = rng.uniform(0.2, 0.8, count)
+    p["coil_ohm"][block] *= left
+    p["loose_vac"][block] *= left
+
+
+def _leg_to_ground(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+    ohm, plus = log_uniform(rng, 0.3, 30, count), _coin(rng, count)
+    p[f"leg.{PLUS}"][block] = np.where(plus, ohm, NOT_THERE)
+    p[f"leg.{MINUS}"][block] = np.where(plus, NOT_THERE, ohm)
+
+
+def _wide_gap(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+    p["loose_vac"][block] *= rng.uniform(0.08, 0.45, count)
+
+
+def _reluctance_channel(p: Parameters, block: slice, _count: int, _rng: Generator) -> None:
+    name = "other_channel" if "other_channel" in p else f"other_channel.{SIGNAL}"
+    p[name][block] = 1.0
+
+
+_WHOLE: dict[str, Whole] = {
+    **{fault: _constant("crossed", float(place)) for place, fault in enumerate(_CROSSED, start=1)},
+    "return_on_body": _sized("body_v", 0.04, 0.6),
+    "sharer_short": _sized("sharer_short_ohm", 0.3, 40),
+    "reference_wrong": _reference_wrong,
+    "controller_off": _constant("on", 0.0),
+    "sensor_low": _uniform("stuck_at", 0.0, 0.03),
+    "sensor_high": _uniform("stuck_at", 0.96, 1.0),
+    "sensor_stuck": _uniform("stuck_at", 0.12, 0.88),
+    "sensor_offset": _sensor_offset,
+    "sensor_gain": _sensor_gain,
+    "sensor_range": _other_range,
+    "output_scaling": _other_range,
+    "thermistor_open": _constant("ntc_open", 1.0),
+    "thermistor_short": _sized("ntc_short_ohm", 0.3, 60),
+    "thermistor_curve": _other_curve,
+    "target_far": _constant("target_far", 1.0),
+    "coil_open": _sized("coil_ohm", 1e7, CUT),
+    "coil_turns": _shorted_turns,
+    "coil_reversed": _constant("direction", -1.0),
+    "coil_leg_ground": _leg_to_ground,
+    "gap_wide": _wide_gap,
+    f"{SIGNAL}_live_channel": _reluctance_channel,
+}

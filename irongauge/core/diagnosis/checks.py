@@ -1,0 +1,70 @@
+"""What can be done to a circuit, and the kinds of answers that come back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["NO_CONTACT_V", "Array", "Check", "Flags", "Kind", "Observation", "Predicted"]
+
+Array = NDArray[np.float64]
+Flags = NDArray[np.bool_]
+
+# Stands for live data that does not come at all, since the controller is silent.
+NO_CONTACT_V = -99.0
+
+
+class Kind(StrEnum):
+    """What an observation is, which decides how well it is known and how it is compared."""
+
+    VOLTS = "volts"
+    BATTERY_VOLTS = "volts that follow the battery"
+    MILLIVOLTS = "millivolts"
+    OHMS = "ohms"
+    SENSOR_OHMS = "ohms of a sensor, loosely known"
+    THERMISTOR_OHMS = "ohms of a thermistor at about the room's temperature"
+    GLOW = "glow"
+    LIVE_VOLTS = "live data volts"
+    LIVE_VALUE = "live data value"
+    WORD = "word"
+
+
+@dataclass(frozen=True)
+class Check:
+    """One thing to do. Written `open_v:reference` or `mated_v:signal:x1`.
+
+    | kind | pin | state |
+    | --- | --- | --- |
+    | battery_v | | |
+    | open_v, lamp_negative, lamp_positive, off_ohm | the harness pin, connector off | |
+    | sharers_off_v | the reference, every other sensor on it unplugged | |
+    | live | the channel, connector off | unplugged, lamp_positive, jumped_battery, jumped_return, jumped_reference |
+    | mated_v, mated_live | the pin or channel, connector on | x1, x2, absent, present |
+    | return_drop | | |
+    | rotating | | |
+    | sensor_ohm | from this pin to the return, sensor off | |
+    | coil_ohm, ac_loose, ac_mated, polarity, counted | | |
+    | leg_ohm, mated_dc | the leg | |
+    """
+
+    kind: str
+    pin: str = ""
+    state: str = ""
+
+    def __str__(self) -> str:
+        return ":".join(part for part in (self.kind, self.pin, self.state) if part)
+
+
+@dataclass(frozen=True)
+class Predicted:
+    """What one part of a check's answer would be in every sample, `(n,)`, in the unit of its kind."""
+
+    kind: Kind
+    values: Array
+
+
+# One part of an answer as read: a number, a word (a glow, `OL`, `voltage present`, a status), or None for silent live data.
+Observation = float | str | None

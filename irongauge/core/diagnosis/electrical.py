@@ -1,0 +1,322 @@
+"""What every check would read on a circuit of the direct-current families, in all samples at once.
+
+One network serves healthy and faulty samples alike, since a fault is a size of one of its branches:
+
+    battery ─┬─ feed ──[wire]── h.reference ──┐
+             │                                sensor ── h.signal ──[wire]── in.signal ─┬─[pull-up]─ 5 V
+    earth ───┴───────[wire]── h.return ───────┘                                        └─[pull-down]─ earth
+
+`h.…` are the pins of the harness connector, where the meter and the lamp go; `earth` is the controller's own ground,
+which lies a little above battery negative.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from irongauge.core.diagnosis.catalogue import CROSSINGS, CUT, Parameters
+from irongauge.core.diagnosis.checks import NO_CONTACT_V, Array, Check, Flags, Kind, Predicted
+from irongauge.core.diagnosis.subject import REFERENCE, RETURN, SIGNAL, TEMPERATURE, Subject, SubjectFamily
+from irongauge.core.network import GROUND, Network, Solution
+
+__all__ = ["Bench", "lamp_current_a"]
+
+METER_OHM = 1e7
+JUMPER_OHM = 0.05
+FULL_SCALE_V = 5.0
+_FUSED_OFF_OHM = 20.0  # other loads on a switched battery feed, key off
+_DIODE_V = 0.62
+_HIGH_Z_OHM = 1e6
+_TERMINALS = {REFERENCE: "feed", RETURN: "earth", SIGNAL: f"in.{SIGNAL}"}
+_LEAST_SUPPLY_V = {SubjectFamily.CONTROLLER_OUT: 6.0, SubjectFamily.HALL: 3.0}
+_KELVIN = 273.15
+
+Extra = Callable[[Network], None]
+
+
+def lamp_current_a(lamp_v: Array) -> Array:
+    """Current through the test lamp at the voltage on it, from I ∝ V^0.55 and 0.12 A at 12 V."""
+    return 0.12 * np.sign(lamp_v) * (np.abs(lamp_v) / 12.0) ** 0.55
+
+
+class Bench:
+    """All samples of one circuit, ready to be measured. States of the plugged-in sensor are solved once and kept."""
+
+    def __init__(self, subject: Subject, p: Parameters) -> None:
+        self.subject = subject
+        self.p = p
+        self.n = len(p["on"])
+        self._mated: dict[str, Solution] = {}
+
+    def read(self, check: Check) -> dict[str, Predicted]:
+        """What the check would give in every sample, by part; empty for a check that this circuit does not have."""
+        reader = _READERS.get(check.kind)
+        return {} if reader is None else reader(self, check)
+
+    # The network
+
+    def solve(
+        self, *, key_on: bool = True, sharers: bool = True, sensor: Extra | None = None, extra: Extra | None = None
+    ) -> Solution:
+        net, p = Network(self.n), self.p
+        powered = (p["on"] > 0) & key_on
+        net.source("battery", p["battery_v"], 0.02)
+        net.source("earth", np.where(powered, p["earth_v"], 0.0), p["earth_ohm"])
+        self._feed(net, powered, key_on=key_on, sharers=sharers)
+        self._wires(net, key_on=key_on)
+        for signal in self.subject.signals:
+            self._input(net, signal, powered, key_on=key_on)
+        for pin in self.subject.pins:
+            net.resistor(f"h.{pin}", GROUND, p[f"to_ground.{pin}"])
+            feed_v = p["battery_v"] if key_on else np.zeros(self.n)
+            net.source(f"h.{pin}", feed_v, p[f"to_battery.{pin}"] + (0.0 if key_on else _FUSED_OFF_OHM))
+        for add in (sensor, extra):
+            if add is not None:
+                add(net)
+        return net.solve()
+
+    def _feed(self, net: Network, powered: Flags, *, key_on: bool, sharers: bool) -> None:
+        p = self.p
+        if self.subject.supply_from_battery:
+            if key_on:
+                whole = p["fuse"] > 0
+                net.source("feed", np.where(whole, p["battery_v"], 0.0), np.where(whole, 0.08, CUT))
+            else:
+                net.resistor("feed", "earth", _FUSED_OFF_OHM)
+            return
+        if key_on:
+            net.supply("feed", np.where(powered, p["supply_v"], 0.0), p["supply_ohm"], p["supply_limit_a"], to="earth")
+        net.resistor("feed", "earth", p["supply_off_ohm"])
+        if self.subject.sharers and sharers:
+            net.resistor("feed", "earth", p["sharers_ohm"])
+            net.resistor("feed", GROUND, p["sharer_short_ohm"])
+
+    def _wires(self, net: Network, *, key_on: bool) -> None:
+        """From the controller's terminals to the connector's pins, straight or crossed; a return may go to the body."""
+        p = self.p
+        on_body = ~np.isnan(p["body_v"])
+        terminals = [t for t in _TERMINALS if t in self.subject.pins]
+        for terminal in terminals:
+            for pin in terminals:
+                joined: Flags = np.full(self.n, terminal == pin)
+                for place, pair in CROSSINGS.items():
+                    crossed = dict(zip(pair, reversed(pair), strict=True)).get(terminal, terminal)
+                    joined = np.where(p["crossed"] == place, pin == crossed, joined)
+                if terminal == RETURN:
+                    joined = joined & ~on_body
+                if joined.any():
+                    net.resistor(_TERMINALS[terminal], f"h.{pin}", np.where(joined, p[f"wire.{pin}"], 10 * CUT))
+        if on_body.any():
+            body_v = np.where(on_body & key_on, np.nan_to_num(p["body_v"]), 0.0)
+            net.source(f"h.{RETURN}", body_v, np.where(on_body, 0.3, 10 * CUT))
+        if TEMPERATURE in self.subject.pins:
+            net.resistor(f"in.{TEMPERATURE}", f"h.{TEMPERATURE}", p[f"wire.{TEMPERATURE}"])
+
+    def _input(self, net: Network, signal: str, powered: Flags, *, key_on: bool) -> None:
+        p, node = self.p, f"in.{signal}"
+        up, from_battery = p[f"pulled_up.{signal}"] > 0, p[f"from_battery.{signal}"] > 0
+        fed = (powered | from_battery) & key_on
+        # Without its supply a pull-up ends on whatever else hangs there.
+        through_ohm = np.where(fed, 0.0, np.where(from_battery, _FUSED_OFF_OHM, p["supply_off_ohm"]))
+        net.source(
+            node,
+            np.where(up & fed, p[f"input_v.{signal}"], 0.0),
+            np.where(up, p[f"input_ohm.{signal}"] + through_ohm, 1e12),
+        )
+        down = p[f"pulled_down.{signal}"] > 0
+        net.resistor(node, "earth", np.where(down, p[f"input_ohm.{signal}"], p["leak_ohm"]))
+        second_v = p[f"input_v.{signal}"] if key_on else np.zeros(self.n)
+        net.source(node, second_v, p[f"second_pull_up_ohm.{signal}"] + (0.0 if key_on else 2000.0))
+        if self.subject.has_reference:
+            net.resistor(f"h.{signal}", f"h.{REFERENCE}", p[f"to_reference.{signal}"])
+        else:
+            internal_v = p["internal_v"] if key_on else np.zeros(self.n)
+            net.source(f"h.{signal}", internal_v, p[f"to_reference.{signal}"] + (0.5 if key_on else 1400.0))
+
+    # The sensor
+
+    def share_at(self, value: float) -> Array:
+        """The share of its supply that the sensor's output makes at a value."""
+        curve, p = self.subject.curve, self.p
+        assert curve is not None  # only asked of families that have one
+        place = ((value - curve.value_low) / curve.span - p["range_low"]) / p["range_span"]
+        rise = (curve.share_high - curve.share_low) * np.clip(place * p["gain"], -0.2, 1.25)
+        share = np.where(np.isnan(p["stuck_at"]), curve.share_low + rise + p["offset"], p["stuck_at"])
+        return np.clip(share, 0.005, 0.995)
+
+    def ntc_ohm(self, temperature_degc: float) -> Array:
+        """Resistance of the thermistor by its beta: `R25·exp(β(1/T − 1/298.15))`, with its fault."""
+        ntc, p = self.subject.thermistor, self.p
+        assert ntc is not None  # only asked of families that have one
+        beta = ntc.beta_k * (1 + p["ntc_beta"])
+        ohm = ntc.ohm_25 * p["ntc_factor"] * np.exp(beta * (1 / (temperature_degc + _KELVIN) - 1 / (25 + _KELVIN)))
+        ohm = np.where(p["ntc_open"] > 0, 1e8, ohm)
+        return 1 / (1 / ohm + 1 / p["ntc_short_ohm"])
+
+    def mated(self, state: str) -> Solution:
+        """The circuit with the sensor plugged in and put to a state.
+
+        An active output is a source that depends on the sensor's own supply, so that is found first without it.
+        """
+        if state not in self._mated:
+            passive = self.subject.family in {SubjectFamily.POTENTIOMETER, SubjectFamily.THERMISTOR}
+            supplied = None if passive else self.solve(sensor=lambda net: self._sensor(net, state, None))
+            self._mated[state] = self.solve(sensor=lambda net: self._sensor(net, state, supplied))
+        return self._mated[state]
+
+    def _sensor(self, net: Network, state: str, supplied: Solution | None) -> None:
+        subject, p, family = self.subject, self.p, self.subject.family
+        signal, reference, back = f"h.{SIGNAL}", f"h.{REFERENCE}", f"h.{RETURN}"
+        if family is SubjectFamily.THERMISTOR:
+            net.resistor(signal, back, self.ntc_ohm(subject.temperatures_degc[state]))
+            return
+        if family is SubjectFamily.COMBO:
+            net.resistor(f"h.{TEMPERATURE}", back, self.ntc_ohm(subject.temperatures_degc[state]))
+        if family is SubjectFamily.POTENTIOMETER:
+            share = self.share_at(subject.stimuli[state])
+            net.resistor(reference, "wiper", p["pot_ohm"] * (1 - share) + 1)
+            net.resistor("wiper", back, p["pot_ohm"] * share + 1)
+            net.resistor("wiper", signal, 20.0)
+            return
+        net.resistor(reference, back, p["sensor_ohm"])
+        if supplied is None:
+            return
+        across_v = supplied.across(reference, back)
+        works = across_v > _LEAST_SUPPLY_V.get(family, 2.5)
+        net.clamp_below(signal, -_DIODE_V, np.where(p["output_diode"] > 0, 5.0, CUT), to=back)
+        if family is SubjectFamily.HALL:
+            idle_low = not subject.low_when_present
+            low = np.where(p["target_far"] > 0, idle_low, (state == "present") == subject.low_when_present)
+            low = np.where(np.isnan(p["stuck_at"]), low, p["stuck_at"] < 0.5) & works  # noqa: PLR2004  stuck low or high
+            net.resistor(signal, back, np.where(low, p["switch_ohm"], 5 * _HIGH_Z_OHM))
+            return
+        full_v = FULL_SCALE_V if family is SubjectFamily.CONTROLLER_OUT else across_v
+        output_v = np.where(works, self.share_at(subject.stimuli[state]) * full_v, 0.0)
+        net.source(signal, output_v, np.where(works, p["output_ohm"], _HIGH_Z_OHM), to=back)
+
+    # Live data
+
+    def live(self, solution: Solution, signal: str) -> dict[str, Predicted]:
+        """What the controller shows of a channel: its volts, and its value where it makes one."""
+        p = self.p
+        volts = np.clip(solution.across(f"in.{signal}", "earth"), 0.0, FULL_SCALE_V)
+        volts = np.where(p[f"other_channel.{signal}"] > 0, p[f"other_channel_v.{signal}"], volts)
+        volts = np.where(p["on"] > 0, volts, NO_CONTACT_V)
+        parts = {"v": Predicted(Kind.LIVE_VOLTS, volts)}
+        value = self._live_value(volts, signal)
+        if value is not None:
+            parts["value"] = Predicted(Kind.LIVE_VALUE, np.where(volts == NO_CONTACT_V, NO_CONTACT_V, value))
+        return parts
+
+    def _live_value(self, volts: Array, signal: str) -> Array | None:
+        subject, p = self.subject, self.p
+        scale, shift = p[f"scale.{signal}"], p[f"shift.{signal}"]
+        if subject.is_thermistor(signal):
+            known, ntc = subject.inputs.get(signal), subject.thermistor
+            if known is None or known.ohm is None or ntc is None:
+                return None  # the controller knows its own pull-up, but the technician does not
+            seen_v = np.clip(volts, 0.01, FULL_SCALE_V - 0.01)
+            ohm = known.ohm * seen_v / (FULL_SCALE_V - seen_v)
+            kelvin = 1 / (1 / (25 + _KELVIN) + np.log(ohm / ntc.ohm_25) / ntc.beta_k)
+            return np.clip(kelvin - _KELVIN, -40, 150) * scale + 60 * shift
+        curve = subject.curve
+        if curve is None:
+            return None
+        place = (volts / FULL_SCALE_V - curve.share_low) / (curve.share_high - curve.share_low)
+        return curve.value_low + (place * scale + shift) * curve.span
+
+
+Parts = dict[str, Predicted]
+
+
+def _volts(values: Array, kind: Kind = Kind.VOLTS) -> Parts:
+    return {"v": Predicted(kind, values)}
+
+
+def _battery_v(bench: Bench, _check: Check) -> Parts:
+    return _volts(bench.p["battery_v"])
+
+
+def _open_v(bench: Bench, check: Check) -> Parts:
+    pin = f"h.{check.pin}"
+    return _volts(bench.solve(extra=lambda net: net.resistor(pin, GROUND, METER_OHM))[pin])
+
+
+def _sharers_off(bench: Bench, _check: Check) -> Parts:
+    return _volts(bench.solve(sharers=False)[f"h.{REFERENCE}"])
+
+
+def _lamp_negative(bench: Bench, check: Check) -> Parts:
+    pin = f"h.{check.pin}"
+    volts = bench.solve(extra=lambda net: net.lamp(pin, GROUND))[pin]
+    return _volts(volts) | {"glow": Predicted(Kind.GLOW, lamp_current_a(volts))}
+
+
+def _lamp_positive(bench: Bench, check: Check) -> Parts:
+    pin = f"h.{check.pin}"
+    solution = bench.solve(extra=lambda net: net.lamp(pin, "battery"))
+    glow = Predicted(Kind.GLOW, lamp_current_a(solution.across("battery", pin)))
+    return _volts(solution[pin], Kind.BATTERY_VOLTS) | {"glow": glow}
+
+
+def _off_ohm(bench: Bench, check: Check) -> Parts:
+    pin = f"h.{check.pin}"
+    volts = bench.solve(key_on=False, extra=lambda net: net.source(pin, 0.5, 1000.0))[pin]
+    return {"ohm": Predicted(Kind.OHMS, volts / np.maximum((0.5 - volts) / 1000.0, 1e-12))}
+
+
+def _live(bench: Bench, check: Check) -> Parts:
+    pin = f"h.{check.pin}"
+    drives: dict[str, Extra | None] = {
+        "unplugged": None,
+        "lamp_positive": lambda net: net.lamp(pin, "battery"),
+        "jumped_battery": lambda net: net.resistor(pin, GROUND, JUMPER_OHM),
+        "jumped_return": lambda net: net.resistor(pin, f"h.{RETURN}", JUMPER_OHM),
+        "jumped_reference": lambda net: net.resistor(pin, f"h.{REFERENCE}", JUMPER_OHM),
+    }
+    return bench.live(bench.solve(extra=drives[check.state]), check.pin)
+
+
+def _mated_v(bench: Bench, check: Check) -> Parts:
+    return _volts(bench.mated(check.state)[f"h.{check.pin}"])
+
+
+def _mated_live(bench: Bench, check: Check) -> Parts:
+    return bench.live(bench.mated(check.state), check.pin)
+
+
+def _return_drop(bench: Bench, _check: Check) -> Parts:
+    state = "absent" if bench.subject.family is SubjectFamily.HALL else "x1"
+    return {"mv": Predicted(Kind.MILLIVOLTS, bench.mated(state)[f"h.{RETURN}"] * 1000)}
+
+
+def _sensor_ohm(bench: Bench, check: Check) -> Parts:
+    if check.pin == REFERENCE:
+        return {"ohm": Predicted(Kind.SENSOR_OHMS, bench.p.get("pot_ohm", bench.p["sensor_ohm"]))}
+    if bench.subject.is_thermistor(check.pin):
+        return {"ohm": Predicted(Kind.THERMISTOR_OHMS, bench.ntc_ohm(bench.subject.temperatures_degc["x1"]))}
+    return {}
+
+
+def _rotating(bench: Bench, _check: Check) -> Parts:
+    pair = [bench.mated(state)[f"h.{SIGNAL}"] for state in ("present", "absent")]
+    low, high = np.minimum(*pair), np.maximum(*pair)
+    return {"vlow": Predicted(Kind.VOLTS, low), "vhigh": Predicted(Kind.BATTERY_VOLTS, high)}
+
+
+_READERS: dict[str, Callable[[Bench, Check], Parts]] = {
+    "battery_v": _battery_v,
+    "open_v": _open_v,
+    "sharers_off_v": _sharers_off,
+    "lamp_negative": _lamp_negative,
+    "lamp_positive": _lamp_positive,
+    "off_ohm": _off_ohm,
+    "live": _live,
+    "mated_v": _mated_v,
+    "mated_live": _mated_live,
+    "return_drop": _return_drop,
+    "sensor_ohm": _sensor_ohm,
+    "rotating": _rotating,
+}

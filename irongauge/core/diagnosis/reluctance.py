@@ -1,0 +1,140 @@
+"""What every check would read on a reluctance sensor: a coil between two legs, one of them perhaps on the controller's
+ground, and alternating volts that grow with speed.
+
+The alternating part is arithmetic on amplitudes, not a network: the coil's volts, divided between its own resistance,
+the wires and the input.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from irongauge.core.diagnosis.catalogue import Parameters
+from irongauge.core.diagnosis.checks import Array, Check, Kind, Predicted
+from irongauge.core.diagnosis.electrical import lamp_current_a
+from irongauge.core.diagnosis.subject import MINUS, PLUS, Subject
+from irongauge.core.network import GROUND, Network, Solution
+
+__all__ = ["STATUS", "CoilBench"]
+
+# What the controller says of the channel, as numbers: the samples are arrays.
+STATUS = {"no signal": 0.0, "ok": 1.0, "no contact": 2.0}
+_BIAS_V = 2.5
+_LEAST_COUNTED_VAC = 0.25
+_OPEN_COIL_OHM = 1e6
+_SWITCHED_OFF_OHM = 20.0
+_SHORT_OHM = 100.0
+
+
+class CoilBench:
+    """All samples of one reluctance circuit, ready to be measured."""
+
+    def __init__(self, subject: Subject, p: Parameters) -> None:
+        self.subject = subject
+        self.p = p
+        self.n = len(p["on"])
+
+    def read(self, check: Check) -> dict[str, Predicted]:
+        """What the check would give in every sample, by part; empty for a check that this circuit does not have."""
+        reader = _READERS.get(check.kind)
+        return {} if reader is None else reader(self, check)
+
+    def solve(
+        self, *, key_on: bool = True, plugged: bool = False, extra: Callable[[Network], None] | None = None
+    ) -> Solution:
+        net, p = Network(self.n), self.p
+        powered = (p["on"] > 0) & key_on
+        net.source("battery", p["battery_v"], 0.02)
+        net.source("earth", np.where(powered, p["earth_v"], 0.0), p["earth_ohm"])
+        if self.subject.coil_differential:
+            for leg in (PLUS, MINUS):
+                net.source(f"in.{leg}", np.where(powered, _BIAS_V, 0.0), p["input_ohm"])
+        else:
+            net.resistor(f"in.{PLUS}", "earth", p["input_ohm"])
+            net.resistor(f"in.{MINUS}", "earth", 0.1)
+        for leg in (PLUS, MINUS):
+            net.resistor(f"in.{leg}", f"h.{leg}", p[f"wire.{leg}"])
+            net.resistor(f"h.{leg}", GROUND, p[f"to_ground.{leg}"])
+            feed_v = p["battery_v"] if key_on else np.zeros(self.n)
+            net.source(f"h.{leg}", feed_v, p[f"to_battery.{leg}"] + (0.0 if key_on else _SWITCHED_OFF_OHM))
+            if plugged:
+                net.resistor(f"h.{leg}", GROUND, p[f"leg.{leg}"])
+        if plugged:
+            net.resistor(f"h.{PLUS}", f"h.{MINUS}", p["coil_ohm"])
+        if extra is not None:
+            extra(net)
+        return net.solve()
+
+    def loose_vac(self) -> Array:
+        return np.where(self.p["coil_ohm"] > _OPEN_COIL_OHM, 0.0, self.p["loose_vac"])
+
+    def mated_vac(self) -> Array:
+        """Volts rms across the legs, plugged in: what the input, a short or the other leg's ground leave of them."""
+        p, single_ended = self.p, not self.subject.coil_differential
+        vac = self.loose_vac()
+        short_ohm = np.minimum(p[f"to_ground.{PLUS}"], p[f"leg.{PLUS}"])
+        if single_ended:
+            vac = np.where(short_ohm < _SHORT_OHM, vac * short_ohm / p["coil_ohm"], vac)
+        vac = np.where(p[f"to_battery.{PLUS}"] < _SHORT_OHM, vac * (0.002 if single_ended else 0.8), vac)
+        load_ohm = p["input_ohm"] * (1 if single_ended else 2)
+        return vac * load_ohm / (load_ohm + np.minimum(p["coil_ohm"], 1e12))
+
+    def status(self) -> Array:
+        """What the controller says of the channel: it counts when enough of the volts reach it."""
+        p = self.p
+        load_ohm = p["input_ohm"] * (2 if self.subject.coil_differential else 1)
+        wires_ohm = p[f"wire.{PLUS}"] + p[f"wire.{MINUS}"]
+        seen = self.mated_vac() * (load_ohm + p["coil_ohm"]) / (load_ohm + p["coil_ohm"] + wires_ohm)
+        counts = (seen > _LEAST_COUNTED_VAC) & (wires_ohm < _OPEN_COIL_OHM) & (p["other_channel"] == 0)
+        counted = np.where(counts, STATUS["ok"], STATUS["no signal"])
+        return np.where(p["on"] > 0, counted, STATUS["no contact"])
+
+
+Parts = dict[str, Predicted]
+
+
+def _at_leg(bench: CoilBench, check: Check, *, plugged: bool) -> Parts:
+    return {"v": Predicted(Kind.VOLTS, bench.solve(plugged=plugged)[f"h.{check.pin}"])}
+
+
+def _lamp(bench: CoilBench, check: Check, end: str) -> Parts:
+    pin = f"h.{check.pin}"
+    solution = bench.solve(extra=lambda net: net.lamp(pin, end))
+    kind = Kind.VOLTS if end == GROUND else Kind.BATTERY_VOLTS
+    current = np.abs(lamp_current_a(solution.across(end, pin)))
+    return {"v": Predicted(kind, solution[pin]), "glow": Predicted(Kind.GLOW, current)}
+
+
+def _off_ohm(bench: CoilBench, check: Check) -> Parts:
+    pin = f"h.{check.pin}"
+    volts = bench.solve(key_on=False, extra=lambda net: net.source(pin, 0.5, 1000.0))[pin]
+    return {"ohm": Predicted(Kind.OHMS, volts / np.maximum((0.5 - volts) / 1000.0, 1e-12))}
+
+
+def _leg_ohm(bench: CoilBench, check: Check) -> Parts:
+    other = MINUS if check.pin == PLUS else PLUS
+    through_coil = bench.p[f"leg.{other}"] + bench.p["coil_ohm"]
+    return {"ohm": Predicted(Kind.OHMS, 1 / (1 / bench.p[f"leg.{check.pin}"] + 1 / through_coil))}
+
+
+def _polarity(bench: CoilBench, _check: Check) -> Parts:
+    kick = np.where(bench.p["coil_ohm"] > _OPEN_COIL_OHM, 0.0, bench.p["direction"])
+    return {"polarity": Predicted(Kind.WORD, kick)}
+
+
+_READERS: dict[str, Callable[[CoilBench, Check], Parts]] = {
+    "battery_v": lambda bench, _: {"v": Predicted(Kind.VOLTS, bench.p["battery_v"])},
+    "open_v": lambda bench, check: _at_leg(bench, check, plugged=False),
+    "mated_dc": lambda bench, check: _at_leg(bench, check, plugged=True),
+    "lamp_negative": lambda bench, check: _lamp(bench, check, GROUND),
+    "lamp_positive": lambda bench, check: _lamp(bench, check, "battery"),
+    "off_ohm": _off_ohm,
+    "coil_ohm": lambda bench, _: {"ohm": Predicted(Kind.OHMS, bench.p["coil_ohm"])},
+    "leg_ohm": _leg_ohm,
+    "ac_loose": lambda bench, _: {"vac": Predicted(Kind.VOLTS, bench.loose_vac())},
+    "ac_mated": lambda bench, _: {"vac": Predicted(Kind.VOLTS, bench.mated_vac())},
+    "polarity": _polarity,
+    "counted": lambda bench, _: {"status": Predicted(Kind.WORD, bench.status())},
+}

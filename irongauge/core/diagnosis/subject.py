@@ -1,0 +1,113 @@
+"""What a technician knows of a circuit before measuring: the wiring diagram and the sensor's data sheet, no more."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+__all__ = ["Coil", "InputKind", "KnownInput", "SignalCurve", "Subject", "SubjectFamily", "Thermistor"]
+
+REFERENCE, RETURN, SIGNAL, TEMPERATURE = "reference", "return", "signal", "temperature"
+PLUS, MINUS = "plus", "minus"
+
+
+class SubjectFamily(StrEnum):
+    """Electrical families that can be reasoned about."""
+
+    RATIOMETRIC = "ratiometric-3w"
+    POTENTIOMETER = "potentiometer-3w"
+    THERMISTOR = "thermistor-2w"
+    COMBO = "combo-4w"
+    HALL = "hall-3w"
+    CONTROLLER_OUT = "controller-out"
+    RELUCTANCE = "vr-2w"
+
+
+class InputKind(StrEnum):
+    """What the controller hangs on a signal wire."""
+
+    PULL_UP = "pull-up"
+    PULL_DOWN = "pull-down"
+    NONE = "none"
+
+
+@dataclass(frozen=True)
+class KnownInput:
+    """A controller input as the diagram gives it. `to_v` is what a pull-up pulls to."""
+
+    kind: InputKind
+    ohm: float | None = None
+    to_v: float | None = None
+
+
+@dataclass(frozen=True)
+class SignalCurve:
+    """A straight line: share of the supply (or of 5 V, for an output in fixed volts) at both ends of a value's range."""
+
+    value_low: float
+    value_high: float
+    share_low: float
+    share_high: float
+
+    @property
+    def span(self) -> float:
+        return self.value_high - self.value_low
+
+
+@dataclass(frozen=True)
+class Thermistor:
+    """An NTC by its resistance at 25 °C and its beta."""
+
+    ohm_25: float
+    beta_k: float
+
+
+@dataclass(frozen=True)
+class Coil:
+    """A reluctance coil: resistance, and the volts rms (least, most) that it gives unplugged at the stated speed."""
+
+    ohm: float
+    tolerance_pct: float
+    loose_vac: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Subject:
+    """A circuit to reason about.
+
+    `stimuli` are the values at `x1` and `x2` that the sensor can be put to; `temperatures_degc` those of the NTC part.
+    `inputs` holds the inputs that are known, by signal; one that is not in it is unknown.
+    """
+
+    family: SubjectFamily
+    supply_v: float | None = 5.0
+    supply_from_battery: bool = False
+    sharers: int = 0
+    inputs: Mapping[str, KnownInput] = field(default_factory=dict)
+    curve: SignalCurve | None = None
+    stimuli: Mapping[str, float] = field(default_factory=dict)
+    thermistor: Thermistor | None = None
+    temperatures_degc: Mapping[str, float] = field(default_factory=dict)
+    pot_ohm: float | None = None
+    low_when_present: bool = True
+    coil: Coil | None = None
+    coil_differential: bool = False
+
+    @property
+    def has_reference(self) -> bool:
+        return self.family not in {SubjectFamily.THERMISTOR, SubjectFamily.RELUCTANCE}
+
+    @property
+    def pins(self) -> tuple[str, ...]:
+        if self.family is SubjectFamily.RELUCTANCE:
+            return (PLUS, MINUS)
+        pins = (REFERENCE, RETURN, SIGNAL) if self.has_reference else (RETURN, SIGNAL)
+        return (*pins, TEMPERATURE) if self.family is SubjectFamily.COMBO else pins
+
+    @property
+    def signals(self) -> tuple[str, ...]:
+        return tuple(pin for pin in self.pins if pin in {SIGNAL, TEMPERATURE})
+
+    def is_thermistor(self, signal: str) -> bool:
+        return self.family is SubjectFamily.THERMISTOR or signal == TEMPERATURE

@@ -1,0 +1,5 @@
+"""Stand-ins for what is outside: a simulated vehicle that answers every check as a real one would."""
+
+from irongauge.instruments.simulated import SimulatedVehicle
+
+__all__ = ["SimulatedVehicle"]

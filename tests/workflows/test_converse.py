@@ -1,0 +1,137 @@
+"""The session over JSON lines: every word of the other side has one of ours, and a whole case is carried through."""
+
+import io
+import json
+
+import pytest
+
+from irongauge.core.diagnosis import InputKind, SubjectFamily, faults_of
+from irongauge.instruments import SimulatedVehicle
+from irongauge.workflows.converse import check_from_action, converse, fault_from_label, subject_from_spec
+
+SPEC = {
+    "family": "thermistor-2w",
+    "pins": ["signal", "ground"],
+    "supply_nominal": None,
+    "inputs": {"signal": {"known": True, "kind": "pullup", "ohm": 2200.0, "to": 5, "where": "ecu"}},
+    "stimuli": {"x1": 25.0, "x2": 80.0},
+    "thermistor": {"r25": 10000, "beta": 3435},
+}
+LABELS = [
+    "none", "ground_open", "signal_open", "ground_high_res", "signal_high_res", "signal_short_gnd", "signal_short_bat",
+    "signal_short_supply", "ground_chassis_offset", "ecu_unpowered", "pullup_missing", "pullup_doubled", "therm_open",
+    "therm_short", "therm_wrong_curve", "ecu_wrong_channel", "ecu_scaling_wrong",
+]  # fmt: skip
+ACTIONS = [
+    "batt_v", "oc.signal", "lampneg.signal", "lamppos.signal", "koff.r.signal", "oc.ground", "lamppos.ground", "koff.r.ground",
+    "live.unplugged", "live.lamppos", "live.jump_ground", "plug.x1.signal", "plug.x1.live", "plug.x2.signal", "plug.x2.live",
+    "gdrop", "sensor_r.signal_ground",
+]  # fmt: skip
+
+
+def test_a_spec_becomes_a_subject():
+    subject = subject_from_spec(SPEC)
+    assert subject.family is SubjectFamily.THERMISTOR
+    assert subject.inputs["signal"].kind is InputKind.PULL_UP
+    assert subject.temperatures_degc == {"x1": 25.0, "x2": 80.0}
+    assert {fault_from_label(label, subject.family) for label in LABELS} == set(faults_of(subject))
+
+
+@pytest.mark.parametrize(
+    ("action", "check"),
+    [
+        ("batt_v", "battery_v"),
+        ("oc.supply", "open_v:reference"),
+        ("lampneg.ground", "lamp_negative:return"),
+        ("lamppos.signal_t", "lamp_positive:temperature"),
+        ("koff.r.pos", "off_ohm:plus"),
+        ("live.jump_supply", "live:signal:jumped_reference"),
+        ("live.lamppos.signal_t", "live:temperature:lamp_positive"),
+        ("neigh.oc.supply", "sharers_off_v:reference"),
+        ("plug.x1.signal_t", "mated_v:temperature:x1"),
+        ("plug.x2.live", "mated_live:signal:x2"),
+        ("plug.x2.live.signal_t", "mated_live:temperature:x2"),
+        ("plug.absent.live", "mated_live:signal:absent"),
+        ("plug.v.neg", "mated_dc:minus"),
+        ("sensor_r.supply_ground", "sensor_ohm:reference"),
+        ("vr.leg_r.neg", "leg_ohm:minus"),
+        ("vr.live", "counted"),
+    ],
+)
+def test_an_action_is_one_of_our_checks(action, check):
+    assert str(check_from_action(action)) == check
+
+
+def test_an_action_that_nobody_knows_is_left_alone():
+    assert check_from_action("smell.it") is None
+
+
+@pytest.mark.parametrize(
+    ("label", "family", "fault"),
+    [
+        ("signal_high_res", SubjectFamily.RELUCTANCE, "plus_resistance"),
+        ("ground_open", SubjectFamily.RELUCTANCE, "minus_open"),
+        ("signal_short_bat@signal_t", SubjectFamily.COMBO, "temperature_short_battery"),
+        ("pullup_missing@signal_t", SubjectFamily.COMBO, "temperature_pull_up_missing"),
+        ("supply_short_gnd", SubjectFamily.HALL, "reference_short_ground"),
+        ("ecu_wrong_channel", SubjectFamily.HALL, "signal_live_channel"),
+    ],
+)
+def test_a_label_is_one_of_our_faults(label, family, fault):
+    assert fault_from_label(label, family) == fault
+
+
+def test_a_label_that_nobody_knows_is_said():
+    with pytest.raises(KeyError, match="gremlins"):
+        fault_from_label("gremlins", SubjectFamily.HALL)
+
+
+class OtherSide:
+    """The program at the other end: a simulated vehicle that is asked line by line."""
+
+    def __init__(self, fault):
+        self.vehicle = SimulatedVehicle(subject_from_spec(SPEC), fault, seed=5)
+        self.to_send = [json.dumps({"new": "1", "spec": SPEC, "labels": LABELS, "actions": ACTIONS})]
+        self.asked, self.verdict = [], None
+
+    def __iter__(self):
+        return self
+
+    def __next__(self):
+        if not self.to_send:
+            raise StopIteration
+        return self.to_send.pop(0)
+
+    def readline(self):
+        return self.to_send.pop(0)
+
+    def write(self, text):
+        message = json.loads(text)
+        if "ask" in message:
+            self.asked.append(message["ask"])
+            self.to_send.append(json.dumps({"reading": self.vehicle.ask(check_from_action(message["ask"]))}))
+        else:
+            self.verdict = message
+
+    def flush(self):
+        pass
+
+
+@pytest.mark.parametrize(
+    ("fault", "label"),
+    [("healthy", "none"), ("signal_open", "signal_open"), ("signal_pull_up_missing", "pullup_missing")],
+)
+def test_a_whole_case_is_carried_through(fault, label):
+    other = OtherSide(fault)
+    converse(other, other)
+    assert other.verdict["verdict"] == label
+    assert other.verdict["confident"]
+    assert other.verdict["ranked"][0][0] == label
+    assert 1 <= len(other.asked) <= 9
+    assert len(set(other.asked)) == len(other.asked)
+
+
+def test_nothing_said_is_nothing_answered():
+    out = io.StringIO()
+    converse(io.StringIO(""), out)
+    assert out.getvalue() == ""
