@@ -21,7 +21,7 @@ from tools.figures import Figure, p95
 __all__ = ["diagnosis_figures", "random_subject"]
 
 _ENOUGH = 0.995
-_LEAST_CHECKS, _MOST_CHECKS = 5, 12
+_LEAST_CHECKS, _MOST_CHECKS = 6, 12
 _LEAST_GAIN_NATS = 0.004
 _HEALTHY_EVERY = 5
 _SLIP = 0.01
@@ -77,7 +77,7 @@ def _run(subject: Subject, fault: str, seed: int, times: list[float]) -> _Outcom
             break
         gains = session.gains(checks)
         best = max(gains, key=lambda check: gains[check])
-        if gains[best] < _LEAST_GAIN_NATS:
+        if gains[best] < _LEAST_GAIN_NATS and len(session.taken) >= _LEAST_CHECKS:
             break
         answer = vehicle.ask(best)
         started = time.perf_counter()

@@ -23,7 +23,7 @@ __all__ = ["check_from_action", "converse", "fault_from_label", "subject_from_sp
 
 _ENOUGH = 0.995
 _CONFIDENT = 0.93
-_LEAST_CHECKS, _MOST_CHECKS = 5, 9
+_LEAST_CHECKS, _MOST_CHECKS = 6, 10
 _LEAST_GAIN_NATS = 0.004
 
 _PINS = {
@@ -162,7 +162,7 @@ def _diagnose(case: Mapping[str, Any], lines_in: TextIO, say: Any) -> None:  # n
             break
         gains = session.gains(tuple(actions))
         best = max(gains, key=lambda check: gains[check], default=None)
-        if best is None or gains[best] < _LEAST_GAIN_NATS:
+        if best is None or (gains[best] < _LEAST_GAIN_NATS and count >= _LEAST_CHECKS):
             break
         say({"ask": actions[best]})
         session.update(best, _observations(json.loads(lines_in.readline())["reading"] or {}))

@@ -250,7 +250,7 @@ def _constant_at(name: str, value: float) -> AtPin:
 
 
 _AT_PIN: dict[str, AtPin] = {
-    "open": _set_at("wire", 1e8, CUT),
+    "open": _set_at("wire", 3e9, 3e10),
     "resistance": _set_at("wire", 5, 5e4),
     "short_ground": _short_ground,
     "short_battery": _set_at("to_battery", 0.1, 20),
