@@ -63,8 +63,8 @@ ROWS = {
     "comes back when the sharers come off": (PRESSURE, [
         ("open_v:reference", v(0.9)), ("sharers_off_v:reference", v(4.99))], "sharer_short"),
     "the lamp drives the wire and live data stays": (PRESSURE, [
-        ("open_v:reference", v(4.98)), ("live:signal:lamp_positive", {"v": 0.04, "value": -1.15}),
-        ("mated_v:signal:x2", v(2.32))], "signal_open"),
+        ("open_v:reference", v(4.98)), ("live:signal:lamp_positive", {"v": 0.0, "value": -1.25}),
+        ("mated_v:signal:x2", v(2.32)), ("off_ohm:signal", {"ohm": "OL"})], "signal_open"),
     "good supply, signal at nothing": (PRESSURE, [
         ("mated_v:reference:x2", v(4.97)), ("mated_v:return:x2", v(0.01)), ("mated_v:signal:x2", v(0.06)),
         ("mated_v:signal:x1", v(0.06)), ("off_ohm:signal", {"ohm": 201_000.0})], "sensor_low"),
@@ -73,7 +73,8 @@ ROWS = {
         ("mated_live:signal:x1", {"v": 0.49, "value": -0.05})], "signal_live_scaling"),
     "no bias where there should be one": (BIASED, [
         ("open_v:reference", v(4.98)), ("open_v:signal", v(0.003)), ("live:signal:lamp_positive", {"v": 5.0, "value": 11.2}),
-        ("off_ohm:signal", {"ohm": "OL"})], "signal_pull_up_missing"),
+        # A cut wire would leave the input at its bias: only nothing at all on live data says that there is none.
+        ("live:signal:unplugged", {"v": 0.0, "value": -1.25}), ("off_ohm:signal", {"ohm": "OL"})], "signal_pull_up_missing"),
     "two pull-ups in parallel": (BIASED, [
         ("open_v:signal", v(4.99)), ("off_ohm:signal", {"ohm": 7000.0}), ("open_v:reference", v(4.98))],
         "signal_pull_up_doubled"),
