@@ -26,6 +26,8 @@ __all__ = ["Cluster", "free_port"]
 
 MARKER = "irongauge-cluster"
 DATABASE = "irongauge"
+_PORTS = range(21_000, 32_000)
+_START_TRIES = 3  # each on another port, should a program have taken one in between
 _SETTINGS = """
 listen_addresses = '127.0.0.1'
 unix_socket_directories = ''
@@ -37,10 +39,19 @@ timezone = 'UTC'
 
 
 def free_port() -> int:
-    """A loopback port that nothing listens on now."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+    """A loopback port that nothing listens on now.
+
+    It lies below the range from which the system gives outgoing connections theirs, so that none of those can take it
+    before it is used.
+    """
+    while True:
+        port = secrets.choice(_PORTS)
+        with socket.socket() as probe:
+            try:
+                probe.bind(("127.0.0.1", port))
+            except OSError:
+                continue
+            return port
 
 
 def _find_bin() -> Path:
@@ -160,15 +171,15 @@ class Cluster:
 
     def _start(self) -> int:
         self._check_room(20)
-        port = free_port()
         self._log.touch(mode=0o600)
         self._give(self._log)
         command = [str(self.bin / "pg_ctl"), "start", "-w", "-t", "60", "-D", str(self.data), "-l", str(self._log)]
-        done = self._run([*command, "-o", f"-p {port}"], check=False, quiet=True)
-        if done.returncode != 0:
-            self._fail("did not start")
-        self._ensure_database(port)
-        return port
+        for _ in range(_START_TRIES):
+            port = free_port()
+            if self._run([*command, "-o", f"-p {port}"], check=False, quiet=True).returncode == 0:
+                self._ensure_database(port)
+                return port
+        return self._fail("did not start")
 
     def _ensure_database(self, port: int) -> None:
         import psycopg  # noqa: PLC0415  only the process that starts a cluster speaks to it directly
