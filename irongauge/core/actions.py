@@ -80,6 +80,12 @@ class ActionSpec:
     cautions: tuple[str, ...] = ()
 
     @property
+    def reads_meter(self) -> bool:
+        """True when the answer is read off a meter, whose accuracy then counts; a glow and live data are not."""
+        at_a_pin = self.probe in {Probe.METER, Probe.LAMP} and self.answer in {Answer.VOLTS, Answer.OHMS}
+        return at_a_pin and self.action is not Action.LIVE_LAMP_POSITIVE_V
+
+    @property
     def quantity(self) -> Quantity | None:
         """Quantity of the answer; None for a glow, and for a value whose quantity is the sensor's."""
         return {Answer.VOLTS: Quantity.VOLTAGE, Answer.OHMS: Quantity.RESISTANCE}.get(self.answer)

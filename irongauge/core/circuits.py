@@ -134,10 +134,6 @@ class Circuit:
             msg = "a circuit has a positive reference, a positive full scale and at least one stimulus"
             raise ValueError(msg)
 
-    @property
-    def roles_known(self) -> bool:
-        return all(pin.role is not None for pin in self.pins)
-
 
 class InstrumentKind(StrEnum):
     """What an instrument is used for here."""

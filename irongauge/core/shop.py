@@ -7,7 +7,7 @@ from datetime import date, datetime
 from uuid import UUID
 
 from irongauge.core.case import ShopLimits
-from irongauge.core.units import Quantity, from_fixed, units_of
+from irongauge.core.units import Quantity, units_of
 
 __all__ = ["SYSTEM_VOLTS", "Job", "Shop", "Technician", "Vehicle", "default_units"]
 
@@ -32,10 +32,6 @@ class Shop:
     timezone: str = "UTC"
     units: dict[Quantity, str] = field(default_factory=default_units)
     limits: ShopLimits = field(default_factory=ShopLimits)
-
-    def in_shop_unit(self, value: float, quantity: Quantity) -> float:
-        """A value in its fixed unit, in the unit that this shop reads."""
-        return from_fixed(value, self.units[quantity])
 
 
 @dataclass(frozen=True)

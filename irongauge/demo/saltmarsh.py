@@ -12,7 +12,7 @@ from datetime import date, datetime, time, timedelta
 from uuid import UUID, uuid5
 from zoneinfo import ZoneInfo
 
-from irongauge.core.actions import ACTIONS, Action, Answer, Probe
+from irongauge.core.actions import ACTIONS, Action
 from irongauge.core.assessment import assess
 from irongauge.core.circuits import Circuit, Family, Instrument, InstrumentKind, Pin, PullUp, Role, SensorType, Stimulus
 from irongauge.core.quantities import Reading, Reason, Slot
@@ -317,13 +317,11 @@ def _reading(  # noqa: PLR0913  what a reading is made of
     entry = parse_answer(SHOP, case, slot, typed)
     spec = ACTIONS[Action(slot.action)]
     at_stimulus = spec.action is Action.MATED_V and slot.point is not None
-    uses_meter = spec.probe in {Probe.METER, Probe.LAMP} and spec.answer is Answer.VOLTS
-    live = spec.action in {Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V}
     current = case.readings.get(slot)
     return Reading(
         _uid(f"{plan.circuit.uid}/{len(taken)}"), slot, entry.value, entry.word,
         None if entry.value is None else entry.unit, spec.state, typed, job.technician.uid, clock,
-        instruments["Meter 4"].uid if uses_meter and not live else None,
+        instruments["Meter 4"].uid if spec.reads_meter else None,
         plan.stimulus.get(slot.point or 0, plan.circuit.stimuli[slot.point or 0].value) if at_stimulus else None,
         instruments[plan.gauge].uid if at_stimulus and plan.gauge is not None and slot.point else None,
         None if current is None else current.uid,

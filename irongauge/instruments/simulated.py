@@ -12,7 +12,15 @@ from collections.abc import Sequence
 import numpy as np
 
 from irongauge.core.diagnosis.catalogue import HEALTHY, draw, faults_of
-from irongauge.core.diagnosis.checks import NO_CONTACT_V, Check, Kind, Observation, Predicted
+from irongauge.core.diagnosis.checks import (
+    BRIGHT_ABOVE_A,
+    DARK_BELOW_A,
+    NO_CONTACT_V,
+    Check,
+    Kind,
+    Observation,
+    Predicted,
+)
 from irongauge.core.diagnosis.electrical import Bench
 from irongauge.core.diagnosis.reluctance import STATUS, CoilBench
 from irongauge.core.diagnosis.subject import MINUS, PLUS, REFERENCE, Subject, SubjectFamily
@@ -22,7 +30,6 @@ __all__ = ["SimulatedVehicle", "checks_of"]
 _METER_SHARE, _METER_V, _METER_OHM = 0.002, 0.0005, 0.1
 _LIVE_STEP_V = 5.0 / 1023
 _OVER_RANGE_OHM = 6e7
-_DARK_A, _BRIGHT_A = 0.020, 0.080
 _WORDED = {Kind.GLOW, Kind.WORD}
 _OHMED = {Kind.OHMS, Kind.SENSOR_OHMS, Kind.THERMISTOR_OHMS}
 _POLARITY = {1.0: "+", -1.0: "-", 0.0: "none"}
@@ -64,7 +71,7 @@ class SimulatedVehicle:
             words = _POLARITY if name == "polarity" else {number: word for word, number in STATUS.items()}
             return words[value]
         current_a = abs(value) * (1 + self._rng.normal(0, 0.03))
-        return "dark" if current_a < _DARK_A else "dim" if current_a < _BRIGHT_A else "bright"
+        return "dark" if current_a < DARK_BELOW_A else "dim" if current_a < BRIGHT_ABOVE_A else "bright"
 
     def _as_shown(self, kind: Kind, value: float) -> Observation:
         if kind in _OHMED:

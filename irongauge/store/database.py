@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from sqlalchemy import Engine, create_engine, text
-from sqlalchemy.orm import Session, sessionmaker
+from sqlalchemy.orm import sessionmaker
 
 from irongauge.store.repositories import Store
 
@@ -43,6 +43,3 @@ class Database:
 
     def close(self) -> None:
         self.engine.dispose()
-
-    def session(self) -> Session:
-        return self._sessions()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from uuid import UUID
 
-from irongauge.core.actions import ACTIONS, Action, Answer, Probe
+from irongauge.core.actions import ACTIONS, Action, Answer
 from irongauge.core.assessment import Assessment
 from irongauge.core.case import BenchCase
 from irongauge.core.circuits import Role
@@ -200,8 +200,6 @@ def _reading(shop: Shop, case: BenchCase, slot: Slot, new: NewReading) -> tuple[
     if slot.action == Action.MATED_V and slot.point is not None:
         stimulus_value, stimulus_note = _stimulus(shop, case, slot.point, new)
         note = f"{note} {stimulus_note}".strip()
-    uses_meter = spec.probe in {Probe.METER, Probe.LAMP} and spec.answer in {Answer.VOLTS, Answer.OHMS}
-    live = slot.action in {Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V}
     current = case.readings.get(slot)
     reading = Reading(
         new.uid,
@@ -213,7 +211,7 @@ def _reading(shop: Shop, case: BenchCase, slot: Slot, new: NewReading) -> tuple[
         new.typed.strip()[:300],
         new.technician_uid,
         now(),
-        new.instrument_uid if uses_meter and not live else None,
+        new.instrument_uid if spec.reads_meter else None,
         stimulus_value,
         new.stimulus_instrument_uid if stimulus_value is not None else None,
         None if current is None else current.uid,

@@ -8,10 +8,23 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["NO_CONTACT_V", "Array", "Check", "Flags", "Kind", "Observation", "Predicted"]
+__all__ = [
+    "BRIGHT_ABOVE_A",
+    "DARK_BELOW_A",
+    "NO_CONTACT_V",
+    "Array",
+    "Check",
+    "Flags",
+    "Kind",
+    "Observation",
+    "Predicted",
+]
 
 Array = NDArray[np.float64]
 Flags = NDArray[np.bool_]
+
+# A 12 V lamp of 0.12 A is dark below the first and bright above the second.
+DARK_BELOW_A, BRIGHT_ABOVE_A = 0.020, 0.080
 
 # Stands for live data that does not come at all, since the controller is silent.
 NO_CONTACT_V = -99.0

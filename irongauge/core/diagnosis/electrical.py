@@ -21,9 +21,10 @@ from irongauge.core.diagnosis.checks import NO_CONTACT_V, Array, Check, Flags, K
 from irongauge.core.diagnosis.subject import REFERENCE, RETURN, SIGNAL, TEMPERATURE, Subject, SubjectFamily
 from irongauge.core.network import GROUND, Network, Solution
 
-__all__ = ["Bench", "lamp_current_a"]
+__all__ = ["OHMMETER_OHM", "OHMMETER_V", "Bench", "lamp_current_a", "metered_ohm"]
 
 METER_OHM = 1e7
+OHMMETER_V, OHMMETER_OHM = 0.5, 1000.0
 JUMPER_OHM = 0.05
 FULL_SCALE_V = 5.0
 _FUSED_OFF_OHM = 20.0  # other loads on a switched battery feed, key off
@@ -39,6 +40,11 @@ Extra = Callable[[Network], None]
 def lamp_current_a(lamp_v: Array) -> Array:
     """Current through the test lamp at the voltage on it, from I ∝ V^0.55 and 0.12 A at 12 V."""
     return 0.12 * np.sign(lamp_v) * (np.abs(lamp_v) / 12.0) ** 0.55
+
+
+def metered_ohm(pin_v: Array) -> Array:
+    """What an ohmmeter of `OHMMETER_V` behind `OHMMETER_OHM` makes of the volts that it leaves on a pin."""
+    return pin_v / np.maximum((OHMMETER_V - pin_v) / OHMMETER_OHM, 1e-12)
 
 
 class Bench:
@@ -263,8 +269,8 @@ def _lamp_positive(bench: Bench, check: Check) -> Parts:
 
 def _off_ohm(bench: Bench, check: Check) -> Parts:
     pin = f"h.{check.pin}"
-    volts = bench.solve(key_on=False, extra=lambda net: net.source(pin, 0.5, 1000.0))[pin]
-    return {"ohm": Predicted(Kind.OHMS, volts / np.maximum((0.5 - volts) / 1000.0, 1e-12))}
+    volts = bench.solve(key_on=False, extra=lambda net: net.source(pin, OHMMETER_V, OHMMETER_OHM))[pin]
+    return {"ohm": Predicted(Kind.OHMS, metered_ohm(volts))}
 
 
 def _live(bench: Bench, check: Check) -> Parts:

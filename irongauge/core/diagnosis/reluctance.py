@@ -13,7 +13,7 @@ import numpy as np
 
 from irongauge.core.diagnosis.catalogue import Parameters
 from irongauge.core.diagnosis.checks import Array, Check, Kind, Predicted
-from irongauge.core.diagnosis.electrical import lamp_current_a
+from irongauge.core.diagnosis.electrical import OHMMETER_OHM, OHMMETER_V, lamp_current_a, metered_ohm
 from irongauge.core.diagnosis.subject import MINUS, PLUS, Subject
 from irongauge.core.network import GROUND, Network, Solution
 
@@ -109,8 +109,8 @@ def _lamp(bench: CoilBench, check: Check, end: str) -> Parts:
 
 def _off_ohm(bench: CoilBench, check: Check) -> Parts:
     pin = f"h.{check.pin}"
-    volts = bench.solve(key_on=False, extra=lambda net: net.source(pin, 0.5, 1000.0))[pin]
-    return {"ohm": Predicted(Kind.OHMS, volts / np.maximum((0.5 - volts) / 1000.0, 1e-12))}
+    volts = bench.solve(key_on=False, extra=lambda net: net.source(pin, OHMMETER_V, OHMMETER_OHM))[pin]
+    return {"ohm": Predicted(Kind.OHMS, metered_ohm(volts))}
 
 
 def _leg_ohm(bench: CoilBench, check: Check) -> Parts:

@@ -20,7 +20,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from irongauge.core.diagnosis.catalogue import HEALTHY, draw, faults_of
-from irongauge.core.diagnosis.checks import NO_CONTACT_V, Array, Check, Flags, Kind, Observation, Predicted
+from irongauge.core.diagnosis.checks import (
+    BRIGHT_ABOVE_A,
+    DARK_BELOW_A,
+    NO_CONTACT_V,
+    Array,
+    Check,
+    Flags,
+    Kind,
+    Observation,
+    Predicted,
+)
 from irongauge.core.diagnosis.electrical import Bench
 from irongauge.core.diagnosis.reluctance import CoilBench
 from irongauge.core.diagnosis.subject import Subject, SubjectFamily
@@ -32,7 +42,6 @@ _SLIP = 0.004
 _HEALTHY_PRIOR = 6.0  # to one fault's 1: most circuits that are tested are good
 _FAULT_SHARE = 0.08
 _TRIES = 40
-_DARK_A, _BRIGHT_A = 0.020, 0.080
 _OVER_RANGE_OHM = 4e7
 _MAYBE_OVER_RANGE_OHM = 1.2e7
 _LEAST_OHM = 0.05
@@ -197,7 +206,7 @@ class Session:
         """How well each kept sample would fit the answer that each drawn one would give, `(tries, kept)`."""
         values, told = part.values[kept], part.values[drawn]
         if part.kind is Kind.GLOW:
-            edges = [_DARK_A, _BRIGHT_A]
+            edges = [DARK_BELOW_A, BRIGHT_ABOVE_A]
             same = np.digitize(np.abs(told), edges)[:, None] == np.digitize(np.abs(values), edges)[None]
             return np.where(same, 0.0, -6.0)
         if part.kind is Kind.WORD:
@@ -213,8 +222,8 @@ def _normal(seen: float, expected: Array, spread: Array) -> Array:
 
 def _glow_likelihood(glow: str, current_a: Array) -> Array:
     """A glow is judged by eye, so its borders at 20 and 80 mA are soft."""
-    lit = 1 / (1 + np.exp(-np.clip((np.abs(current_a) - _DARK_A) / 0.0025, -40, 40)))
-    bright = 1 / (1 + np.exp(-np.clip((np.abs(current_a) - _BRIGHT_A) / 0.005, -40, 40)))
+    lit = 1 / (1 + np.exp(-np.clip((np.abs(current_a) - DARK_BELOW_A) / 0.0025, -40, 40)))
+    bright = 1 / (1 + np.exp(-np.clip((np.abs(current_a) - BRIGHT_ABOVE_A) / 0.005, -40, 40)))
     chance = {"dark": 1 - lit, "dim": lit - bright, "bright": bright}[glow]
     return np.asarray(np.log(np.clip(chance, 0, 1) * (1 - _SLIP) + _SLIP / 3))
 

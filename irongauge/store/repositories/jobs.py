@@ -44,12 +44,6 @@ class JobRepository:
         query = select(VehicleRow).where(VehicleRow.shop_uid == shop_uid).order_by(VehicleRow.tag)
         return tuple(_vehicle_of(row) for row in self._session.scalars(query))
 
-    def vehicle(self, uid: UUID) -> Vehicle:
-        row = self._session.get(VehicleRow, uid)
-        if row is None:
-            raise NotFoundError("vehicle", str(uid))
-        return _vehicle_of(row)
-
     def add_vehicle(self, shop_uid: UUID, vehicle: Vehicle) -> None:
         self._session.add(
             VehicleRow(

@@ -11,7 +11,6 @@ from irongauge.core.circuits import Family, Instrument, InstrumentKind, SensorTy
 from irongauge.core.transfer import CurveKind, LinearCurve
 from irongauge.core.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.units import PressureBase, Quantity
-from irongauge.errors import NotFoundError
 from irongauge.store.models import InstrumentRow, SensorTypeRow
 
 __all__ = ["ShelfRepository", "sensor_type_of"]
@@ -48,12 +47,6 @@ class ShelfRepository:
     def sensor_types(self, shop_uid: UUID) -> tuple[SensorType, ...]:
         query = select(SensorTypeRow).where(SensorTypeRow.shop_uid == shop_uid).order_by(SensorTypeRow.name)
         return tuple(sensor_type_of(row) for row in self._session.scalars(query))
-
-    def sensor_type(self, uid: UUID) -> SensorType:
-        row = self._session.get(SensorTypeRow, uid)
-        if row is None:
-            raise NotFoundError("sensor type", str(uid))
-        return sensor_type_of(row)
 
     def add_sensor_type(self, shop_uid: UUID, sensor: SensorType) -> None:
         curve = sensor.curve
