@@ -140,29 +140,28 @@ class Network:
 
     def solve(self) -> Solution:
         """Solve all samples. Raises `NetworkError` when some do not settle."""
-        count = len(self._nodes)
-        base = np.zeros((self.n, count, count))
-        base[:, range(count), range(count)] = _LEAK_S
-        driven = np.zeros((self.n, count))
+        base = _Matrix(len(self._nodes), self.n)
+        driven = np.zeros((len(self._nodes), self.n))
         for a, b, conductance, volts in self._linear:
-            self._stamp(base, a, b, conductance)
-            self._inject(driven, a, b, conductance * volts)
-        volts = self._newton(base, driven) if self._bent else _solve(base, driven)
-        return Solution({name: volts[:, place] for name, place in self._nodes.items()} | {GROUND: np.zeros(self.n)})
+            i, j = self._place(a), self._place(b)
+            base.stamp(i, j, conductance)
+            _inject(driven, i, j, conductance * volts)
+        volts = self._newton(base, driven) if self._bent else base.copy().solve(driven.copy())
+        return Solution({name: volts[place] for name, place in self._nodes.items()} | {GROUND: np.zeros(self.n)})
 
-    def _newton(self, base: Volts, driven: Volts) -> Volts:
+    def _newton(self, base: _Matrix, driven: Volts) -> Volts:
         """Damped Newton on the co-content, all samples at once, each with its own step."""
         volts = self._start(base, driven)
         content, matrix, down = self._slopes(base, driven, volts)
         longest = np.inf
         for _ in range(_STEPS):
-            step = _solve(matrix, down)
+            step = matrix.solve(down.copy())
             longest = float(np.abs(step).max())
-            share = np.ones((self.n, 1))
-            falling = (down * step).sum(axis=1)
+            share = np.ones(self.n)
+            falling = (down * step).sum(axis=0)
             for _ in range(_HALVINGS):
                 tried = self._slopes(base, driven, volts + share * step)
-                too_far = tried[0] > content - _FALL * share[:, 0] * falling + _ROUNDING * (1 + np.abs(content))
+                too_far = tried[0] > content - _FALL * share * falling + _ROUNDING * (1 + np.abs(content))
                 if not too_far.any():
                     break
                 share[too_far] /= 2
@@ -173,27 +172,29 @@ class Network:
         msg = f"the network did not settle: a node still moves by {longest:.3g} V after {_STEPS} steps"
         raise NetworkError(msg)
 
-    def _start(self, base: Volts, driven: Volts) -> Volts:
+    def _start(self, base: _Matrix, driven: Volts) -> Volts:
         """The solution with every bent branch replaced by its straight guess: right already where none is at its bend."""
         matrix, right = base.copy(), driven.copy()
         for branch in self._bent:
             conductance, volts = (self._per_sample(x) for x in branch.guess)
-            self._stamp(matrix, branch.a, branch.b, conductance)
-            self._inject(right, branch.a, branch.b, conductance * volts)
-        return _solve(matrix, right)
+            i, j = self._place(branch.a), self._place(branch.b)
+            matrix.stamp(i, j, conductance)
+            _inject(right, i, j, conductance * volts)
+        return matrix.solve(right)
 
-    def _slopes(self, base: Volts, driven: Volts, volts: Volts) -> tuple[Volts, Volts, Volts]:
-        """Co-content `(n,)`, its second derivative `(n, k, k)` and the way down from here `(n, k)`."""
+    def _slopes(self, base: _Matrix, driven: Volts, volts: Volts) -> tuple[Volts, _Matrix, Volts]:
+        """Co-content `(n,)`, its second derivative and the way down from here `(k, n)`."""
         matrix = base.copy()
-        through = np.einsum("nij,nj->ni", base, volts)
-        content = 0.5 * (volts * through).sum(axis=1) - (driven * volts).sum(axis=1)
+        through = base.times(volts)
+        content = 0.5 * (volts * through).sum(axis=0) - (driven * volts).sum(axis=0)
         down = driven - through
-        padded = np.concatenate([volts, np.zeros((self.n, 1))], axis=1)
+        padded = np.concatenate([volts, np.zeros((1, self.n))])
         for branch in self._bent:
-            area, current, slope = branch.law(padded[:, self._place(branch.a)] - padded[:, self._place(branch.b)])
+            i, j = self._place(branch.a), self._place(branch.b)
+            area, current, slope = branch.law(padded[i] - padded[j])
             content = content + area
-            self._stamp(matrix, branch.a, branch.b, slope)
-            self._inject(down, branch.a, branch.b, -current)
+            matrix.stamp(i, j, slope)
+            _inject(down, i, j, -current)
         return content, matrix, down
 
     # As a netlist, for checking against a circuit simulator
@@ -261,26 +262,75 @@ class Network:
 
         self._add_bent(node, to, law, spice, (0.0, 0.0))
 
-    def _stamp(self, matrix: NDArray[np.float64], a: str, b: str, conductance: NDArray[np.float64]) -> None:
-        i, j = self._place(a), self._place(b)
-        if i >= 0:
-            matrix[:, i, i] += conductance
-        if j >= 0:
-            matrix[:, j, j] += conductance
+
+class _Matrix:
+    """A symmetric matrix of conductances in every sample, of which only the entries that are there are kept.
+
+    Circuits are nearly trees, so elimination in the order of fewest neighbours fills in almost nothing; each of its
+    sums runs over all samples at once. The matrix is diagonally dominant, so no pivoting is needed (Golub & Van Loan,
+    *Matrix Computations*, 4.1).
+    """
+
+    def __init__(self, count: int, n: int) -> None:
+        self._diagonal = [np.full(n, _LEAK_S) for _ in range(count)]
+        self._rows: list[dict[int, Volts]] = [{} for _ in range(count)]
+
+    def copy(self) -> _Matrix:
+        """A copy whose entries are never written in place, so that they may be shared."""
+        other = _Matrix.__new__(_Matrix)
+        other._diagonal = list(self._diagonal)
+        other._rows = [dict(row) for row in self._rows]
+        return other
+
+    def stamp(self, i: int, j: int, conductance: Volts) -> None:
+        """Add a branch between two nodes; -1 is ground."""
+        for node in (i, j):
+            if node >= 0:
+                self._diagonal[node] = self._diagonal[node] + conductance
         if i >= 0 and j >= 0:
-            matrix[:, i, j] -= conductance
-            matrix[:, j, i] -= conductance
+            self._add(i, j, -conductance)
 
-    def _inject(self, right: NDArray[np.float64], a: str, b: str, current: NDArray[np.float64]) -> None:
-        i, j = self._place(a), self._place(b)
-        if i >= 0:
-            right[:, i] += current
-        if j >= 0:
-            right[:, j] -= current
+    def _add(self, i: int, j: int, value: Volts) -> None:
+        entry = self._rows[i][j] + value if j in self._rows[i] else value
+        self._rows[i][j] = self._rows[j][i] = entry
+
+    def times(self, volts: Volts) -> Volts:
+        """The product with `volts`, `(k, n)`."""
+        product = np.empty_like(volts)
+        for i, row in enumerate(self._rows):
+            total = self._diagonal[i] * volts[i]
+            for j, entry in row.items():
+                total += entry * volts[j]
+            product[i] = total
+        return product
+
+    def solve(self, right: Volts) -> Volts:
+        """Volts `(k, n)` at which the product is `right`. Uses up both the matrix and `right`."""
+        order, left = [], set(range(len(self._rows)))
+        while left:
+            node = min(left, key=lambda i: len(self._rows[i]))
+            left.remove(node)
+            neighbours = list(self._rows[node].items())
+            for place, (i, entry) in enumerate(neighbours):
+                del self._rows[i][node]
+                factor = entry / self._diagonal[node]
+                self._diagonal[i] = self._diagonal[i] - factor * entry
+                right[i] -= factor * right[node]
+                for j, other in neighbours[place + 1 :]:
+                    self._add(i, j, -factor * other)
+            order.append((node, neighbours))
+        for node, neighbours in reversed(order):
+            for i, entry in neighbours:
+                right[node] -= entry * right[i]
+            right[node] /= self._diagonal[node]
+        return right
 
 
-def _solve(matrix: Volts, right: Volts) -> Volts:
-    return np.asarray(np.linalg.solve(matrix, right[..., None])[..., 0], dtype=np.float64)
+def _inject(right: Volts, i: int, j: int, current: Volts) -> None:
+    if i >= 0:
+        right[i] += current
+    if j >= 0:
+        right[j] -= current
 
 
 def _ramp(x: Volts, bend: float) -> tuple[Volts, Volts, Volts]:
