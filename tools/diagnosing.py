@@ -1,43 +1,58 @@
 """`./iron measure diagnosis`: sessions on simulated circuits with hidden faults, and how often they are right.
 
-A case is right when the hidden fault is first. Faults that no reading can tell apart are not merged into groups yet, so
-this is stricter than what is promised of groups.
+The circuits are drawn otherwise than the reasoning supposes (`Habits.OTHER` of the simulated vehicle): wider, and with
+other shapes. A case is right when the hidden fault is in the group that leads at the end. Beside it runs the fixed order
+of the trade on the same vehicle, until the same reasoning would stop: what it costs to measure in that order.
 """
 
 from __future__ import annotations
 
 import statistics
 import time
-from dataclasses import dataclass
+from collections import defaultdict
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, field
+from multiprocessing import get_context
 
 import numpy as np
 
-from irongauge.core.diagnosis import HEALTHY, InputKind, KnownInput, Session, Subject, SubjectFamily, faults_of
-from irongauge.core.diagnosis.subject import SIGNAL, TEMPERATURE, Coil, SignalCurve, Thermistor
+from irongauge.core.diagnosis import HEALTHY, Check, InputKind, KnownInput, Session, Subject, SubjectFamily, faults_of
+from irongauge.core.diagnosis.strategy import SURE, Standing, stand
+from irongauge.core.diagnosis.subject import SIGNAL, TEMPERATURE, Coil, FrequencyCurve, SignalCurve, Thermistor
+from irongauge.core.diagnosis.vocabulary import PAIR_JOIN, may_stand_together
 from irongauge.instruments import SimulatedVehicle
-from irongauge.instruments.simulated import checks_of
+from irongauge.instruments.simulated import Habits, checks_of
 from tools.figures import Figure, p95
 
 __all__ = ["diagnosis_figures", "random_subject"]
 
-_ENOUGH = 0.995
-_LEAST_CHECKS, _MOST_CHECKS = 6, 12
-_LEAST_GAIN_NATS = 0.004
+_MOST_CHECKS = 16
 _HEALTHY_EVERY = 5
+_DOUBLE_EVERY = 10
+_PER_SUBJECT = 10
 _SLIP = 0.01
 _BINS = ((0.0, 0.5), (0.5, 0.8), (0.8, 0.95), (0.95, 0.99), (0.99, 1.01))
 
 
-@dataclass(frozen=True)
+@dataclass
 class _Outcome:
+    family: str
     fault: str
-    first: str
+    first: tuple[str, ...]
     probability: float
     checks: int
+    fixed: int
+    standing: str
+    times_ms: list[float] = field(default_factory=list)
+    said: list[str] = field(default_factory=list)
 
     @property
     def right(self) -> bool:
-        return self.first == self.fault
+        return self.fault in self.first
+
+    @property
+    def is_double(self) -> bool:
+        return PAIR_JOIN in self.fault
 
 
 def random_subject(family: SubjectFamily, rng: np.random.Generator) -> Subject:
@@ -46,78 +61,159 @@ def random_subject(family: SubjectFamily, rng: np.random.Generator) -> Subject:
     kind = InputKind.PULL_UP if rng.random() < 0.6 else InputKind.PULL_DOWN  # noqa: PLR2004  most inputs have one
     plain = KnownInput(kind, ohm if kind is InputKind.PULL_UP else 20 * ohm, 5.0)
     biased = KnownInput(InputKind.PULL_UP, float(rng.uniform(1500, 10_000)), 5.0)
-    inputs = {SIGNAL: biased if family in {SubjectFamily.HALL, SubjectFamily.THERMISTOR} else plain}
+    must_pull = {SubjectFamily.HALL, SubjectFamily.FREQUENCY, SubjectFamily.THERMISTOR, SubjectFamily.SWITCH}
+    inputs = {SIGNAL: biased if family in must_pull else plain}
     if family is SubjectFamily.COMBO:
         inputs[TEMPERATURE] = biased
     curve = SignalCurve(0.0, 10.0, 0.1, 0.9)
-    curved = family not in {SubjectFamily.HALL, SubjectFamily.THERMISTOR, SubjectFamily.RELUCTANCE}
+    curved = family in {SubjectFamily.RATIOMETRIC, SubjectFamily.POTENTIOMETER, SubjectFamily.COMBO}
     heated = family in {SubjectFamily.THERMISTOR, SubjectFamily.COMBO}
     out = family is SubjectFamily.CONTROLLER_OUT
+    battery_fed = out or family is SubjectFamily.FREQUENCY
+    is_pair = family in {SubjectFamily.RELUCTANCE, SubjectFamily.THERMOCOUPLE}
+    absolute = curved and rng.random() < 0.3  # noqa: PLR2004  some count from vacuum
+    frequency = family is SubjectFamily.FREQUENCY
+    stimuli = {"x1": float(rng.uniform(1, 4)), "x2": float(rng.uniform(6, 9))}
+    thermocouple = family is SubjectFamily.THERMOCOUPLE
+    hot = {"x1": 22.0, "x2": float(rng.uniform(60, 90))}
     return Subject(
         family,
-        supply_v=None if out else 5.0,
-        supply_from_battery=out,
-        sharers=0 if out else int(rng.integers(1, 5)),
-        inputs={} if family is SubjectFamily.RELUCTANCE else inputs,
+        supply_v=None if battery_fed else 5.0,
+        supply_from_battery=battery_fed,
+        sharers=0 if battery_fed else int(rng.integers(1, 5)),
+        inputs={} if is_pair else inputs,
         curve=SignalCurve(0.0, 10.0, 0.0, 1.0) if out else curve if curved else None,
-        stimuli={"x1": float(rng.uniform(1, 4)), "x2": float(rng.uniform(6, 9))},
+        stimuli={"x1": 20.0} if frequency else stimuli if curved or out else {},
         thermistor=Thermistor(2500, 3500) if heated else None,
-        temperatures_degc={"x1": 22.0, "x2": float(rng.uniform(60, 90))} if heated else {},
+        temperatures_degc=hot if heated or thermocouple else {},
         pot_ohm=4500.0 if family is SubjectFamily.POTENTIOMETER else None,
         coil=Coil(800.0, 12, (3.0, 6.0)) if family is SubjectFamily.RELUCTANCE else None,
         coil_differential=bool(rng.integers(0, 2)),
+        shielded=is_pair and bool(rng.integers(0, 2)),
+        frequency=FrequencyCurve(0, 100, 50, 150, -40, 125, 1, 5) if frequency else None,
+        thermocouple_uv_per_k=41.0 if thermocouple else None,
+        atmosphere=1.0 if absolute else None,
     )
 
 
-def _run(subject: Subject, fault: str, seed: int, times: list[float]) -> _Outcome:
-    vehicle, session = SimulatedVehicle(subject, fault, seed, slip=_SLIP), Session(subject)
+def _run(subject: Subject, fault: str, seed: int) -> _Outcome:
     checks = checks_of(subject)
-    for _ in range(_MOST_CHECKS):
-        if len(session.taken) >= _LEAST_CHECKS and session.ranking()[0].probability > _ENOUGH:
-            break
-        gains = session.gains(checks)
-        best = max(gains, key=lambda check: gains[check])
-        if gains[best] < _LEAST_GAIN_NATS and len(session.taken) >= _LEAST_CHECKS:
-            break
-        answer = vehicle.ask(best)
+    vehicle = SimulatedVehicle(subject, fault, seed, slip=_SLIP, habits=Habits.OTHER)
+    session = Session(subject)
+    times: list[float] = []
+    said: list[str] = []
+    last: Check | None = None
+    asked = 0
+    now = stand(session, checks)
+    while now.choices and asked < _MOST_CHECKS:
+        check = now.choices[0].check
+        answer = vehicle.ask(check)
+        again = check in session.taken and _agrees(session, check, answer)
         started = time.perf_counter()
-        session.update(best, answer)
-        session.ranking()
-        session.gains(checks)
+        session.update(check, answer, confirmed=again)
+        last, asked = check, asked + 1
+        now = stand(session, checks, last)
         times.append((time.perf_counter() - started) * 1000)
-    top = session.ranking()[0]
-    return _Outcome(fault, top.fault, top.probability, len(session.taken))
+        said.append(f"{check} {answer} -> {now.group.faults[0]} {now.group.probability:.3f}")
+    fixed = _fixed_order(subject, vehicle, checks)
+    group = now.group
+    return _Outcome(
+        subject.family, fault, group.faults, group.probability, asked, fixed, now.standing, times, said
+    )
+
+
+def _agrees(session: Session, check: Check, answer: dict[str, object]) -> bool:
+    """True when a repeated answer comes out as before, within a tenth."""
+    for name, before in session.taken[check].items():
+        now = answer.get(name)
+        if isinstance(before, float) and isinstance(now, float):
+            if abs(now - before) > 0.02 + 0.05 * abs(before):
+                return False
+        elif before != now:
+            return False
+    return True
+
+
+# The order of the trade: unplugged volts, lamps, the signal wire with live data, plugged in, live data, then the rest.
+_ORDER = (
+    "open_v", "lamp_negative", "lamp_positive", "live", "mated_dc", "return_drop", "mated_v", "running", "rotating",
+    "mated_live", "running_live", "counted", "coil_ohm", "loop_ohm", "thermo_mv", "sensor_ohm", "ac_loose", "ac_mated",
+    "polarity", "ring", "leg_ohm", "sharers_off_v", "off_ohm", "wire_ohm", "shield_ohm",
+)  # fmt: skip
+_OF_THE_TRADE = {"live": {"lamp_positive", "jumped_return", "unplugged", "jumped_pair"}}
+
+
+def _fixed_order(subject: Subject, vehicle: SimulatedVehicle, checks: tuple[Check, ...]) -> int:
+    """How many checks the fixed order takes until the same reasoning is sure, or has done them all."""
+    session = Session(subject)
+    ordered = sorted(checks, key=lambda check: _ORDER.index(check.kind))
+    ordered = [c for c in ordered if c.kind not in _OF_THE_TRADE or c.state in _OF_THE_TRADE[c.kind]]
+    for count, check in enumerate(ordered, start=1):
+        session.update(check, vehicle.ask(check))
+        if session.ranking()[0].probability >= SURE - 0.1 and stand(session, checks).standing is not Standing.OPEN:
+            return count
+    return len(ordered)
+
+
+def _cases(number: int) -> list[tuple[Subject, str, int]]:
+    """Spread evenly over families; of ten in a row two are healthy and one has two faults."""
+    families, rng = list(SubjectFamily), np.random.default_rng(20_261_125)
+    cases = []
+    for case in range(number):
+        place, turn = divmod(case, _PER_SUBJECT)
+        if turn == 0:
+            subject = random_subject(families[place % len(families)], rng)
+        faults = faults_of(subject)[1:]
+        fault = HEALTHY if turn % _HEALTHY_EVERY == 0 else str(rng.choice(faults))
+        if turn == _DOUBLE_EVERY - 1:
+            second = [f for f in faults if may_stand_together(fault, f)]
+            fault = PAIR_JOIN.join(sorted([fault, str(rng.choice(second))])) if second else fault
+        cases.append((subject, fault, 1_000_000 + case))
+    return cases
+
+
+def _share_of_cases(cases: list[tuple[Subject, str, int]]) -> list[_Outcome]:
+    return [_run(*case) for case in cases]
+
+
+def outcomes_of(number: int) -> list[_Outcome]:
+    cases = _cases(number)
+    by_subject = [cases[i : i + _PER_SUBJECT] for i in range(0, len(cases), _PER_SUBJECT)]
+    with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
+        return [outcome for group in pool.map(_share_of_cases, by_subject) for outcome in group]
 
 
 def diagnosis_figures(number: int) -> list[Figure]:
-    """Figures over `number` cases, spread evenly over families; one in five is healthy."""
-    families, rng = list(SubjectFamily), np.random.default_rng(20_261_125)
-    outcomes: list[_Outcome] = []
-    times: list[float] = []
-    for case in range(number):
-        subject = random_subject(families[case % len(families)], rng)
-        faults = faults_of(subject)[1:]
-        healthy = (case // len(families)) % _HEALTHY_EVERY == 0
-        fault = HEALTHY if healthy else str(rng.choice(faults))
-        outcomes.append(_run(subject, fault, 1_000_000 + case, times))
-    good = [o for o in outcomes if o.fault == HEALTHY]
-    bad = [o for o in outcomes if o.fault != HEALTHY]
-    sure = [o for o in outcomes if o.probability >= 0.95]  # noqa: PLR2004  what is called sure
+    """Figures over `number` cases."""
+    outcomes = outcomes_of(number)
+    single = [o for o in outcomes if not o.is_double]
+    double = [o for o in outcomes if o.is_double]
+    good = [o for o in single if o.fault == HEALTHY]
+    bad = [o for o in single if o.fault != HEALTHY]
+    sure = [o for o in single if o.probability >= SURE]
+    both = [o for o in double if set(o.fault.split(PAIR_JOIN)) <= {f for g in o.first for f in g.split(PAIR_JOIN)}]
+    taken, fixed = sum(o.checks for o in bad), sum(o.fixed for o in bad)
     figures = [
         Figure("cases", len(outcomes), ""),
-        Figure("hidden fault first", _percent(outcomes, right=True), "%", "98 of groups"),
-        Figure("sure and wrong, of all", 100 * sum(not o.right for o in sure) / len(outcomes), "%", "at most 0.5"),
-        Figure("healthy called faulty", _percent(good, right=False), "%", "at most 0.5"),
-        Figure("checks to a verdict, faulty, median", statistics.median(o.checks for o in bad), "", "at most 6"),
-        Figure("reading to ranking and next check, p95", p95(times), "ms", "under 50"),
+        Figure("right group first, single faults and healthy", _percent(single), "%", "at least 98"),
+        Figure("sure and wrong, of all", 100 * sum(not o.right for o in sure) / len(single), "%", "at most 0.5"),
+        Figure("healthy called faulty", 100 - _percent(good), "%", "at most 0.5"),
+        Figure("checks to a verdict, single faults, median", statistics.median(o.checks for o in bad), "", "at most 6"),
+        Figure("fewer checks than in the fixed order", 100 * (1 - taken / fixed), "%", "at least 30"),
+        Figure("two faults, both named", 100 * len(both) / max(len(double), 1), "%", "at least 80"),
+        Figure("reading to ranking and next check, p95", p95([t for o in outcomes for t in o.times_ms]), "ms", "under 50"),
     ]
     for low, high in _BINS:
-        said = [o for o in outcomes if low <= o.probability < high]
+        said = [o for o in single if low <= o.probability < high]
         if said:
             mean = 100 * statistics.mean(o.probability for o in said)
-            figures.append(Figure(f"said {mean:.0f} % ({len(said)} cases): right", _percent(said, right=True), "%"))
+            figures.append(Figure(f"said {mean:.0f} % ({len(said)} cases): right", _percent(said), "%"))
+    by_family: dict[str, list[_Outcome]] = defaultdict(list)
+    for outcome in single:
+        by_family[outcome.family].append(outcome)
+    figures += [Figure(f"right group first: {family}", _percent(some), "%") for family, some in by_family.items()]
     return figures
 
 
-def _percent(outcomes: list[_Outcome], *, right: bool) -> float:
-    return 100 * sum(o.right is right for o in outcomes) / max(len(outcomes), 1)
+def _percent(outcomes: list[_Outcome]) -> float:
+    return 100 * sum(o.right for o in outcomes) / max(len(outcomes), 1)

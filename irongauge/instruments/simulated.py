@@ -8,10 +8,11 @@ time, and a technician who probes the wrong pin, unless `slip` says so.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from enum import StrEnum
 
 import numpy as np
 
-from irongauge.core.diagnosis.catalogue import HEALTHY, draw, faults_of
+from irongauge.core.diagnosis.catalogue import HEALTHY, Parameters, change, draw, faults_of
 from irongauge.core.diagnosis.checks import (
     BRIGHT_ABOVE_A,
     DARK_BELOW_A,
@@ -21,11 +22,12 @@ from irongauge.core.diagnosis.checks import (
     Observation,
     Predicted,
 )
-from irongauge.core.diagnosis.electrical import Bench
-from irongauge.core.diagnosis.reluctance import STATUS, CoilBench
-from irongauge.core.diagnosis.subject import MINUS, PLUS, REFERENCE, Subject, SubjectFamily
+from irongauge.core.diagnosis.model import bench_of
+from irongauge.core.diagnosis.reluctance import STATUS
+from irongauge.core.diagnosis.vocabulary import PAIR_JOIN
+from irongauge.core.diagnosis.subject import MINUS, PLUS, REFERENCE, SIGNAL, Subject, SubjectFamily
 
-__all__ = ["SimulatedVehicle", "checks_of"]
+__all__ = ["Habits", "SimulatedVehicle", "checks_of"]
 
 _METER_SHARE, _METER_V, _METER_OHM = 0.002, 0.0005, 0.1
 _LIVE_STEP_V = 5.0 / 1023
@@ -35,38 +37,70 @@ _OHMED = {Kind.OHMS, Kind.SENSOR_OHMS, Kind.THERMISTOR_OHMS}
 _POLARITY = {1.0: "+", -1.0: "-", 0.0: "none"}
 
 
+class Habits(StrEnum):
+    """How the hidden circuit is drawn: as the reasoning supposes, or wider and in other shapes, as the world may be."""
+
+    AS_SUPPOSED = "as supposed"
+    OTHER = "other"
+
+
 class SimulatedVehicle:
     """A circuit with `fault` hidden in it. The same seed is the same vehicle; two askings of one check differ by noise."""
 
-    def __init__(self, subject: Subject, fault: str = HEALTHY, seed: int = 0, slip: float = 0.0) -> None:
-        """`slip` is the share of answers that come from another pin or a wrong digit, as a hurried person's do."""
-        if fault not in faults_of(subject):
-            msg = f"a {subject.family} circuit has no fault {fault!r}"
+    def __init__(
+        self,
+        subject: Subject,
+        fault: str = HEALTHY,
+        seed: int = 0,
+        slip: float = 0.0,
+        habits: Habits = Habits.AS_SUPPOSED,
+    ) -> None:
+        """`fault` may be two joined by a plus. `slip` is the share of answers that come from another pin or have a wrong
+        digit, as a hurried person's do.
+        """
+        hidden = fault.split(PAIR_JOIN)
+        unknown = [f for f in hidden if f not in faults_of(subject)]
+        if unknown:
+            msg = f"a {subject.family} circuit has no fault {unknown[0]!r}"
             raise ValueError(msg)
         self.subject = subject
         self.fault = fault
         self._rng = np.random.default_rng(seed)
         self._slip = slip
-        p = draw(subject, (fault,), 1, self._rng)
+        p = draw(subject, (HEALTHY,), 1, self._rng)
+        if habits is Habits.OTHER:
+            _draw_otherwise(p, self._rng)
+        for one in hidden:
+            change(p, one, slice(0, 1), 1, self._rng)
+            if habits is Habits.OTHER:
+                _size_otherwise(p, one, self._rng)
         self._live_wire = any(p[f"to_battery.{pin}"][0] < 1e6 for pin in subject.pins) and p["constant_feed"][0] > 0  # noqa: PLR2004
-        reluctance = subject.family is SubjectFamily.RELUCTANCE
-        self._bench: Bench | CoilBench = (CoilBench if reluctance else Bench)(subject, p)
+        self._bench = bench_of(subject, p)
 
     def ask(self, check: Check) -> dict[str, Observation]:
         """What the technician reads, part by part; empty where the circuit does not have that check."""
-        return {name: self._noisy(name, part) for name, part in self._bench.read(check).items()}
+        wrong_digit = False
+        if self._slip and self._rng.random() < self._slip:
+            others = [pin for pin in self.subject.pins if pin != check.pin]
+            wrong_digit = check.kind not in _AT_ANY_PIN or self._rng.random() < 0.5  # noqa: PLR2004  one kind or the other
+            if not wrong_digit:
+                check = Check(check.kind, str(self._rng.choice(others)), check.state)
+        parts = self._bench.read(check).items()
+        return {name: self._noisy(name, part, wrong_digit=wrong_digit) for name, part in parts}
 
-    def _noisy(self, name: str, part: Predicted) -> Observation:
+    def _noisy(self, name: str, part: Predicted, *, wrong_digit: bool) -> Observation:
         value = float(part.values[0])
         if value == NO_CONTACT_V:
             return None
         if part.kind in _WORDED:
             return self._in_a_word(name, part.kind, value)
-        if self._slip and self._rng.random() < self._slip and part.kind in {Kind.VOLTS, Kind.OHMS}:
-            value *= float(self._rng.choice([0.1, 10.0, 0.0]))
+        if wrong_digit:
+            value *= float(self._rng.choice([0.1, 0.5, 10.0]))
         return self._as_shown(part.kind, value)
 
-    def _in_a_word(self, name: str, kind: Kind, value: float) -> str:
+    def _in_a_word(self, name: str, kind: Kind, value: float) -> Observation:
+        if kind is Kind.WORD and name == "places":
+            return value
         if kind is Kind.WORD:
             words = _POLARITY if name == "polarity" else {number: word for word, number in STATUS.items()}
             return words[value]
@@ -80,34 +114,90 @@ class SimulatedVehicle:
             return "OL" if value > _OVER_RANGE_OHM else abs(self._read(value, _METER_OHM))
         if kind is Kind.LIVE_VOLTS:
             return round(value / _LIVE_STEP_V) * _LIVE_STEP_V
-        if kind is Kind.LIVE_VALUE:
+        if kind in {Kind.LIVE_VALUE, Kind.PERCENT}:
             return value
+        if kind is Kind.THERMO_MILLIVOLTS:
+            return self._read(value, 0.02)
         return self._read(value, 1.0 if kind is Kind.MILLIVOLTS else _METER_V)
 
     def _read(self, value: float, least: float) -> float:
         return float(value + self._rng.normal(0, _METER_SHARE * abs(value) / np.sqrt(3) + least / np.sqrt(3)))
 
 
+def _draw_otherwise(p: Parameters, rng: np.random.Generator) -> None:
+    """Redraw a healthy circuit's scatter: wider, flat where the reasoning supposes bells, in decades where it is flat."""
+    spans = {
+        "battery_v": (0.985, 1.02), "supply_v": (0.982, 1.018), "internal_v": (0.985, 1.015), "supply_ohm": (0.5, 2.0),
+        "supply_limit_a": (0.7, 1.8), "sharers_ohm": (0.6, 1.8), "sensor_ohm": (0.7, 1.5), "output_ohm": (0.3, 2.5),
+        "pot_ohm": (0.93, 1.07), "ntc_factor": (0.98, 1.02), "switch_ohm": (0.5, 2.0), "loose_vac": (0.95, 1.05),
+        "kind": (0.992, 1.008), "leak_ohm": (0.5, 2.0),
+    }  # fmt: skip
+    for name, span in spans.items():
+        if name in p:
+            p[name] = p[name] * rng.uniform(*span)
+    for name in [n for n in p if n.startswith("wire.")]:
+        p[name] = np.array([10 ** rng.uniform(-2, -0.4)])
+    p["earth_v"] = np.array([abs(rng.normal(0, 0.012))])
+    for name in ("offset", "gain"):
+        if name in p:
+            p[name] = np.array([(name == "gain") + rng.uniform(-0.008, 0.008)])
+
+
+# Sizes of faults: the range in which they are drawn, evenly in the cube root: neither flat nor even in every decade.
+_SIZES = {
+    "resistance": ("wire", 4.0, 8e4), "short_ground": ("to_ground", 0.05, 60.0), "short_battery": ("to_battery", 0.05, 30.0),
+    "short_reference": ("to_reference", 0.05, 30.0),
+}  # fmt: skip
+
+
+def _size_otherwise(p: Parameters, fault: str, rng: np.random.Generator) -> None:
+    pin, _, kind = fault.partition("_")
+    if kind in _SIZES and f"{_SIZES[kind][0]}.{pin}" in p:
+        name, low, high = _SIZES[kind]
+        p[f"{name}.{pin}"] = np.array([rng.uniform(low ** (1 / 3), high ** (1 / 3)) ** 3])
+    elif fault == "return_on_body":
+        p["body_v"] = np.array([rng.triangular(0.03, 0.15, 0.8)])
+    elif fault == "sharer_short":
+        p["sharer_short_ohm"] = np.array([rng.triangular(0.2, 10, 50)])
+    elif fault == "reference_wrong":
+        p["supply_v"] = p["supply_v"] * 0 + rng.choice([rng.uniform(0, 4.3), rng.uniform(5.6, 7.5)])
+
+
+_AT_ANY_PIN = {"open_v", "lamp_negative", "lamp_positive", "off_ohm", "mated_v", "mated_dc", "leg_ohm"}
+
+
 def checks_of(subject: Subject) -> tuple[Check, ...]:
-    """Every check that can be done to a circuit of this family, the plug-in ones at each stimulus that it has."""
+    """Every check that can be done to a circuit of this family, the plug-in ones at each state that it has."""
     pins: Sequence[str] = subject.pins
+    shield = [Check("shield_ohm", "", state) for state in ("as_wired", "lifted")] if subject.shielded else []
+    if subject.family is SubjectFamily.THERMOCOUPLE:
+        hot = [Check("thermo_mv", "", state) for state in subject.states]
+        live = [Check("mated_live", SIGNAL, state) for state in subject.states]
+        wires = [Check("wire_ohm", pin) for pin in pins]
+        return (*hot, *live, Check("live", SIGNAL, "jumped_pair"), Check("live", SIGNAL, "unplugged"), Check("loop_ohm"),
+                Check("leg_ohm", PLUS), *wires, *shield)  # fmt: skip
     at_pins = [Check(kind, pin) for kind in ("open_v", "lamp_negative", "lamp_positive", "off_ohm") for pin in pins]
     if subject.family is SubjectFamily.RELUCTANCE:
         legs = [Check(kind, leg) for kind in ("mated_dc", "leg_ohm") for leg in (PLUS, MINUS)]
-        return (*at_pins, *legs, *(Check(k) for k in ("coil_ohm", "ac_loose", "ac_mated", "polarity", "counted")))
-    states = ("absent", "present") if subject.family is SubjectFamily.HALL else ("x1", "x2")
+        alone = ("coil_ohm", "ac_loose", "ac_mated", "polarity", "counted", "ring")
+        return (*at_pins, *legs, *(Check(kind) for kind in alone), *shield)
     drives = ["unplugged", "lamp_positive", "jumped_battery", "jumped_return"]
     if subject.has_reference and not subject.supply_from_battery:
         drives.append("jumped_reference")
     checks = [*at_pins, Check("return_drop")]
     checks += [Check("live", signal, drive) for signal in subject.signals for drive in drives]
-    checks += [Check("mated_v", pin, state) for pin in pins for state in states]
-    checks += [Check("mated_live", signal, state) for signal in subject.signals for state in states]
+    if subject.family is SubjectFamily.FREQUENCY:
+        checks += [Check("mated_v", REFERENCE, "absent"), Check("running", "", "x1"), Check("running_live", "", "x1")]
+        return tuple(checks)
+    checks += [Check("mated_v", pin, state) for pin in pins for state in subject.states]
+    checks += [Check("mated_live", signal, state) for signal in subject.signals for state in subject.states]
     if subject.has_reference:
         checks.append(Check("sensor_ohm", REFERENCE))
     if subject.sharers and subject.has_reference:
         checks.append(Check("sharers_off_v", REFERENCE))
     if subject.family is SubjectFamily.HALL:
         checks.append(Check("rotating"))
+    if subject.family is SubjectFamily.SWITCH:
+        checks += [Check("sensor_ohm", SIGNAL, state) for state in subject.states]
     checks += [Check("sensor_ohm", s) for s in subject.signals if subject.is_thermistor(s)]
     return tuple(checks)

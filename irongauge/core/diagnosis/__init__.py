@@ -6,15 +6,17 @@
 
 from irongauge.core.diagnosis.catalogue import HEALTHY, faults_of
 from irongauge.core.diagnosis.checks import Check, Observation
-from irongauge.core.diagnosis.session import Session
+from irongauge.core.diagnosis.session import Group, Ranked, Session
 from irongauge.core.diagnosis.subject import InputKind, KnownInput, Subject, SubjectFamily
 
 __all__ = [
     "HEALTHY",
     "Check",
+    "Group",
     "InputKind",
     "KnownInput",
     "Observation",
+    "Ranked",
     "Session",
     "Subject",
     "SubjectFamily",

@@ -23,11 +23,12 @@ from irongauge.core.diagnosis.subject import (
     SubjectFamily,
 )
 
-__all__ = ["CUT", "HEALTHY", "NOT_THERE", "Parameters", "draw", "faults_of", "log_uniform"]
+__all__ = ["CUT", "HEALTHY", "NOT_THERE", "Parameters", "change", "draw", "faults_of", "log_uniform"]
 
 HEALTHY = "healthy"
 CUT = 1e9  # ohms of a wire that is not connected
 NOT_THERE = 1e12  # ohms of a branch that does not exist
+_FROM_BATTERY_V = 12.0  # an input that pulls this high pulls to the battery
 Parameters = dict[str, Array]
 Generator = np.random.Generator
 
@@ -41,7 +42,12 @@ CROSSINGS = dict(enumerate(_CROSSED.values(), start=1))
 
 def log_uniform(rng: Generator, low: float, high: float, n: int) -> Array:
     """`n` draws that are as likely in every decade."""
-    return np.exp(rng.uniform(np.log(low), np.log(high), n))
+    return np.exp(_spread_out(rng, np.log(low), np.log(high), n))
+
+
+def _spread_out(rng: Generator, low: float, high: float, n: int) -> Array:
+    """`n` uniform draws, one in each of `n` equal strata, in no order: few samples then leave no gap."""
+    return np.asarray(low + (high - low) * (rng.permutation(n) + rng.random(n)) / n)
 
 
 def _coin(rng: Generator, n: int) -> Flags:
@@ -51,10 +57,8 @@ def _coin(rng: Generator, n: int) -> Flags:
 def faults_of(subject: Subject) -> tuple[str, ...]:
     """The faults that a circuit of this family can have, `healthy` first."""
     family = subject.family
-    if family is SubjectFamily.RELUCTANCE:
-        wires = [f"{pin}_{fault}" for pin in (PLUS, MINUS) for fault in ("open", "resistance")]
-        return (HEALTHY, *wires, f"{PLUS}_short_ground", f"{PLUS}_short_battery", "controller_off",
-                f"{SIGNAL}_live_channel", "coil_open", "coil_turns", "coil_reversed", "coil_leg_ground", "gap_wide")  # fmt: skip
+    if subject.is_pair:
+        return (HEALTHY, *_pair_faults(subject))
     codes = [HEALTHY, *(f"{pin}_{fault}" for pin in subject.pins for fault in ("open", "resistance"))]
     if subject.has_reference:
         codes += [f"{REFERENCE}_short_ground", *_CROSSED]
@@ -64,40 +68,65 @@ def faults_of(subject: Subject) -> tuple[str, ...]:
     codes += ["return_on_body", "controller_off"]
     for signal in subject.signals:
         codes += [f"{signal}_live_channel"]
-        if family is not SubjectFamily.HALL:
-            codes += [f"{signal}_live_scaling"]
+        if not subject.switches and family is not SubjectFamily.SWITCH:
+            codes += [f"{signal}_live_scaling", f"{signal}_live_pegged"]
         known = subject.inputs.get(signal)
         if known is None or known.kind is InputKind.PULL_UP:
             codes += [f"{signal}_pull_up_missing", f"{signal}_pull_up_doubled"]
+        elif not subject.is_thermistor(signal):
+            codes += [f"{signal}_pull_up_left"]
         if subject.is_thermistor(signal):
             codes += ["thermistor_open", "thermistor_short", "thermistor_curve"]
-    if subject.curve is not None:
-        codes += ["sensor_low", "sensor_high", "sensor_stuck", "sensor_offset"]
-        scaled = ["output_scaling"] if family is SubjectFamily.CONTROLLER_OUT else ["sensor_gain", "sensor_range"]
-        codes += scaled
-    if family is SubjectFamily.HALL:
-        codes += ["sensor_low", "sensor_high", "target_far"]
-    return tuple(codes)
+    return (*codes, *_sensor_faults(subject))
+
+
+def _pair_faults(subject: Subject) -> tuple[str, ...]:
+    wires = [f"{pin}_{fault}" for pin in (PLUS, MINUS) for fault in ("open", "resistance")]
+    shield = ["shield_both_ends", "shield_nowhere"] if subject.shielded else []
+    if subject.family is SubjectFamily.THERMOCOUPLE:
+        wires = [f"{PLUS}_open", f"{MINUS}_open"]
+        return (*wires, "pair_crossed", "controller_off", f"{SIGNAL}_live_channel", f"{SIGNAL}_live_scaling",
+                "junction_open", "junction_reversed", "junction_kind", "junction_grounded", *shield)  # fmt: skip
+    return (*wires, f"{PLUS}_short_ground", f"{PLUS}_short_battery", "controller_off", f"{SIGNAL}_live_channel",
+            "coil_open", "coil_turns", "coil_reversed", "coil_leg_ground", "gap_wide", "ring_uneven", "ring_joints",
+            *shield)  # fmt: skip
+
+
+def _sensor_faults(subject: Subject) -> tuple[str, ...]:
+    if subject.family is SubjectFamily.HALL:
+        return ("sensor_low", "sensor_high", "target_far")
+    if subject.family is SubjectFamily.FREQUENCY:
+        return ("sensor_low", "sensor_high", "frequency_wrong", "fuel_contaminated", f"{SIGNAL}_live_scaling")
+    if subject.family is SubjectFamily.SWITCH:
+        return ("contact_open", "contact_closed", "contact_resistance")
+    if subject.curve is None:
+        return ()
+    codes = ["sensor_low", "sensor_high", "sensor_stuck", "sensor_offset"]
+    if subject.family is SubjectFamily.CONTROLLER_OUT:
+        return (*codes, "output_scaling")
+    gauge = ["gauge_for_absolute"] if subject.atmosphere is not None else []
+    return (*codes, "sensor_gain", "sensor_range", "signal_clamped", *gauge)
 
 
 def draw(subject: Subject, faults: Sequence[str], per_fault: int, rng: Generator) -> Parameters:
     """Parameters for `per_fault` samples of each fault, in the order of `faults`: arrays of `(len(faults)·per_fault,)`."""
     n = len(faults) * per_fault
-    reluctance = subject.family is SubjectFamily.RELUCTANCE
-    p = _healthy_reluctance(subject, n, rng) if reluctance else _healthy(subject, n, rng)
+    makers = {SubjectFamily.RELUCTANCE: _healthy_reluctance, SubjectFamily.THERMOCOUPLE: _healthy_thermocouple}
+    p = makers.get(subject.family, _healthy)(subject, n, rng)
     for place, fault in enumerate(faults):
-        block = slice(place * per_fault, (place + 1) * per_fault)
-        _change(p, fault, block, per_fault, rng)
+        change(p, fault, slice(place * per_fault, (place + 1) * per_fault), per_fault, rng)
     return p
 
 
 def _common(subject: Subject, n: int, rng: Generator) -> Parameters:
     p = {
-        "battery_v": rng.uniform(11.9, 12.9, n),
+        "battery_v": rng.uniform(11.9, 12.9, n) * subject.system_v / 12,
         "earth_v": rng.uniform(0.0, 0.018, n),
         "earth_ohm": rng.uniform(0.04, 0.5, n),
         "on": np.ones(n),
         "constant_feed": _coin(rng, n).astype(float),
+        "shield_controller_ohm": rng.uniform(0.1, 1.0, n),
+        "shield_sensor_ohm": np.full(n, NOT_THERE),
     }
     for pin in subject.pins:
         p |= {
@@ -120,6 +149,25 @@ def _healthy_reluctance(subject: Subject, n: int, rng: Generator) -> Parameters:
         "other_channel": np.zeros(n),
         "direction": np.ones(n),
         "input_ohm": rng.uniform(10_000, 30_000, n),
+        "uneven_pct": np.abs(rng.normal(0, 1.2, n)),
+        "uneven_places": np.ones(n),
+    }
+
+
+def _healthy_thermocouple(subject: Subject, n: int, rng: Generator) -> Parameters:
+    return _common(subject, n, rng) | {
+        "wire_ohm": rng.uniform(0.3, 6.0, n),
+        "loop_ohm": rng.uniform(1.0, 25.0, n),
+        "leg_ohm": log_uniform(rng, 2e8, 2e9, n),
+        "kind": 1 + rng.normal(0, 0.006, n),
+        "direction": np.ones(n),
+        "crossed": np.zeros(n),
+        "room_degc": rng.uniform(12, 30, n),
+        "terminal_degc": rng.uniform(12, 40, n),
+        "other_channel": np.zeros(n),
+        "other_degc": rng.uniform(-20, 600, n),
+        "scale": np.ones(n),
+        "shift": np.zeros(n),
     }
 
 
@@ -139,7 +187,7 @@ def _healthy(subject: Subject, n: int, rng: Generator) -> Parameters:
         "body_v": np.full(n, np.nan),
         "leak_ohm": log_uniform(rng, 1.5e7, 6e7, n),
         # Whether the sensor's output has a diode to its ground is not in a data sheet; a Hall output's switch is one.
-        "output_diode": (rng.random(n) < (1.0 if subject.family is SubjectFamily.HALL else 0.5)).astype(float),
+        "output_diode": (rng.random(n) < (1.0 if subject.switches else 0.5)).astype(float),
         "sensor_ohm": log_uniform(rng, 200, 4000, n) if heavy else log_uniform(rng, 6000, 24_000, n),
         "output_ohm": rng.uniform(20, 150, n),
         "offset": rng.normal(0, 0.004, n),
@@ -153,7 +201,14 @@ def _healthy(subject: Subject, n: int, rng: Generator) -> Parameters:
         "ntc_short_ohm": np.full(n, NOT_THERE),
         "target_far": np.zeros(n),
         "switch_ohm": rng.uniform(5, 25, n),
+        "clamp_share": np.full(n, 9.0),
+        "contact_ohm": rng.uniform(0.05, 1.5, n),
+        "contact_stuck": np.full(n, np.nan),
+        "frequency_shift_hz": rng.normal(0, 0.6, n),
+        "frequency_over_hz": np.full(n, np.nan),
     }
+    if subject.curve is not None:
+        p["atmosphere_share"] = np.full(n, (subject.atmosphere or 0.0) / subject.curve.span)
     if subject.pot_ohm is not None:
         p["pot_ohm"] = subject.pot_ohm * (1 + rng.normal(0, 0.03, n))
     for signal in subject.signals:
@@ -178,8 +233,8 @@ def _input(subject: Subject, signal: str, battery_v: Array, rng: Generator) -> P
         pulled_up = (kind == InputKind.PULL_UP).astype(float)
         pulled_down = (kind == InputKind.PULL_DOWN).astype(float)
         ohm = np.where(pulled_up > 0, log_uniform(rng, 900, 2e5, n), log_uniform(rng, 9e4, 1e6, n))
-        to_v = rng.choice([5.0, 3.3, 12.0] if subject.family is SubjectFamily.HALL else [5.0, 3.3], n)
-    from_battery = to_v == 12.0  # noqa: PLR2004  an input that pulls to 12 V pulls to the battery
+        to_v = rng.choice([5.0, 3.3, subject.system_v] if subject.switches else [5.0, 3.3], n)
+    from_battery = to_v >= _FROM_BATTERY_V
     return {
         f"pulled_up.{signal}": pulled_up,
         f"pulled_down.{signal}": pulled_down,
@@ -192,11 +247,12 @@ def _input(subject: Subject, signal: str, battery_v: Array, rng: Generator) -> P
         f"other_channel_v.{signal}": rng.uniform(0.1, 4.9, n),
         f"scale.{signal}": np.ones(n),
         f"shift.{signal}": np.zeros(n),
+        f"pegged.{signal}": np.full(n, np.nan),
     }
 
 
-def _change(p: Parameters, fault: str, block: slice, count: int, rng: Generator) -> None:
-    """Write one fault into its block of samples."""
+def change(p: Parameters, fault: str, block: slice, count: int, rng: Generator) -> None:
+    """Write one fault into its block of samples; `KeyError` for a fault that there is not."""
     if fault in _WHOLE:
         _WHOLE[fault](p, block, count, rng)
         return
@@ -211,7 +267,7 @@ def _change(p: Parameters, fault: str, block: slice, count: int, rng: Generator)
 
 
 def _two_sided(rng: Generator, count: int, below: tuple[float, float], above: tuple[float, float]) -> Array:
-    return np.where(_coin(rng, count), rng.uniform(*below, count), rng.uniform(*above, count))
+    return np.where(_coin(rng, count), _spread_out(rng, *below, count), _spread_out(rng, *above, count))
 
 
 AtPin = Callable[[Parameters, str, slice, int, Generator], None]
@@ -242,6 +298,14 @@ def _live_scaling(p: Parameters, pin: str, block: slice, count: int, rng: Genera
     p[f"shift.{pin}"][block] = rng.choice([-0.15, 0.0, 0.0, 0.15], count) * rng.uniform(0.3, 1.0, count)
 
 
+def _live_pegged(p: Parameters, pin: str, block: slice, count: int, rng: Generator) -> None:
+    p[f"pegged.{pin}"][block] = _coin(rng, count).astype(float)
+
+
+def _pull_up_left(p: Parameters, pin: str, block: slice, count: int, rng: Generator) -> None:
+    p[f"second_pull_up_ohm.{pin}"][block] = log_uniform(rng, 900, 12_000, count)
+
+
 def _constant_at(name: str, value: float) -> AtPin:
     def change(p: Parameters, pin: str, block: slice, _count: int, _rng: Generator) -> None:
         p[f"{name}.{pin}"][block] = value
@@ -259,6 +323,8 @@ _AT_PIN: dict[str, AtPin] = {
     "pull_up_doubled": _doubled,
     "live_channel": _constant_at("other_channel", 1.0),
     "live_scaling": _live_scaling,
+    "live_pegged": _live_pegged,
+    "pull_up_left": _pull_up_left,
 }
 
 
@@ -271,7 +337,7 @@ def _constant(name: str, value: float) -> Whole:
 
 def _uniform(name: str, low: float, high: float) -> Whole:
     def change(p: Parameters, block: slice, count: int, rng: Generator) -> None:
-        p[name][block] = rng.uniform(low, high, count)
+        p[name][block] = _spread_out(rng, low, high, count)
 
     return change
 
@@ -288,11 +354,15 @@ def _reference_wrong(p: Parameters, block: slice, count: int, rng: Generator) ->
 
 
 def _sensor_offset(p: Parameters, block: slice, count: int, rng: Generator) -> None:
-    p["offset"][block] += rng.choice([-1.0, 1.0], count) * rng.uniform(0.03, 0.2, count)
+    p["offset"][block] += _two_sided(rng, count, (-0.2, -0.03), (0.03, 0.2))
 
 
 def _sensor_gain(p: Parameters, block: slice, count: int, rng: Generator) -> None:
     p["gain"][block] = _two_sided(rng, count, (0.6, 0.92), (1.08, 1.4))
+
+
+def _frequency_wrong(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+    p["frequency_shift_hz"][block] = _two_sided(rng, count, (-60, -8), (8, 50))
 
 
 def _other_range(p: Parameters, block: slice, count: int, rng: Generator) -> None:
@@ -323,9 +393,38 @@ def _wide_gap(p: Parameters, block: slice, count: int, rng: Generator) -> None:
     p["loose_vac"][block] *= rng.uniform(0.08, 0.45, count)
 
 
-def _reluctance_channel(p: Parameters, block: slice, _count: int, _rng: Generator) -> None:
+def _pair_channel(p: Parameters, block: slice, _count: int, _rng: Generator) -> None:
     name = "other_channel" if "other_channel" in p else f"other_channel.{SIGNAL}"
     p[name][block] = 1.0
+
+
+def _pair_scaling(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+    if "scale" not in p:
+        _live_scaling(p, SIGNAL, block, count, rng)
+        return
+    p["scale"][block] = _two_sided(rng, count, (0.4, 0.92), (1.08, 2.2))
+    p["shift"][block] = rng.choice([0.0, 0.0, 32.0, -18.0], count)
+
+
+def _gauge_for_absolute(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+    # A gauge sensor of the same span gives, at a value counted from vacuum, what an absolute one gives one atmosphere lower.
+    p["range_low"][block] = p["atmosphere_share"][block] * rng.uniform(0.97, 1.03, count)
+
+
+def _uneven(places: float) -> Whole:
+    def change(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+        p["uneven_pct"][block] = log_uniform(rng, 8, 90, count)
+        p["uneven_places"][block] = places
+
+    return change
+
+
+def _nowhere(p: Parameters, block: slice, _count: int, _rng: Generator) -> None:
+    p["shield_controller_ohm"][block] = NOT_THERE
+
+
+def _other_junction(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+    p["kind"][block] = rng.choice([0.25, 0.6, 0.68, 1.28, 1.48, 1.95], count) * rng.uniform(0.96, 1.04, count)
 
 
 _WHOLE: dict[str, Whole] = {
@@ -350,5 +449,22 @@ _WHOLE: dict[str, Whole] = {
     "coil_reversed": _constant("direction", -1.0),
     "coil_leg_ground": _leg_to_ground,
     "gap_wide": _wide_gap,
-    f"{SIGNAL}_live_channel": _reluctance_channel,
+    f"{SIGNAL}_live_channel": _pair_channel,
+    f"{SIGNAL}_live_scaling": _pair_scaling,
+    "gauge_for_absolute": _gauge_for_absolute,
+    "signal_clamped": _uniform("clamp_share", 0.3, 0.8),
+    "contact_open": _constant("contact_stuck", 0.0),
+    "contact_closed": _constant("contact_stuck", 1.0),
+    "contact_resistance": _sized("contact_ohm", 60, 5e4),
+    "frequency_wrong": _frequency_wrong,
+    "fuel_contaminated": _uniform("frequency_over_hz", 170, 260),
+    "ring_uneven": _uneven(1.0),
+    "ring_joints": _uneven(2.0),
+    "shield_both_ends": _sized("shield_sensor_ohm", 0.2, 20),
+    "shield_nowhere": _nowhere,
+    "pair_crossed": _constant("crossed", 1.0),
+    "junction_open": _sized("loop_ohm", 1e8, CUT),
+    "junction_reversed": _constant("direction", -1.0),
+    "junction_kind": _other_junction,
+    "junction_grounded": _sized("leg_ohm", 0.3, 50),
 }

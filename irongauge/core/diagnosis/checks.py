@@ -43,6 +43,10 @@ class Kind(StrEnum):
     LIVE_VOLTS = "live data volts"
     LIVE_VALUE = "live data value"
     WORD = "word"
+    THERMO_MILLIVOLTS = "millivolts of a thermocouple"
+    HERTZ = "hertz"
+    MILLISECONDS = "milliseconds"
+    PERCENT = "percent"
 
 
 @dataclass(frozen=True)
@@ -54,10 +58,14 @@ class Check:
     | battery_v | | |
     | open_v, lamp_negative, lamp_positive, off_ohm | the harness pin, connector off | |
     | sharers_off_v | the reference, every other sensor on it unplugged | |
-    | live | the channel, connector off | unplugged, lamp_positive, jumped_battery, jumped_return, jumped_reference |
-    | mated_v, mated_live | the pin or channel, connector on | x1, x2, absent, present |
+    | live | the channel, connector off | unplugged, lamp_positive, jumped_battery, jumped_return, jumped_reference, jumped_pair |
+    | mated_v, mated_live | the pin or channel, connector on | x1, x2, absent, present, open, closed |
     | return_drop | | |
-    | rotating | | |
+    | rotating, ring | | |
+    | running, running_live | | x1 |
+    | thermo_mv | across the loose thermocouple | x1, x2 |
+    | loop_ohm, wire_ohm | the loose thermocouple; a wire from end to end | |
+    | shield_ohm | | as_wired, lifted |
     | sensor_ohm | from this pin to the return, sensor off | |
     | coil_ohm, ac_loose, ac_mated, polarity, counted | | |
     | leg_ohm, mated_dc | the leg | |

@@ -31,15 +31,18 @@ _FUSED_OFF_OHM = 20.0  # other loads on a switched battery feed, key off
 _DIODE_V = 0.62
 _HIGH_Z_OHM = 1e6
 _TERMINALS = {REFERENCE: "feed", RETURN: "earth", SIGNAL: f"in.{SIGNAL}"}
-_LEAST_SUPPLY_V = {SubjectFamily.CONTROLLER_OUT: 6.0, SubjectFamily.HALL: 3.0}
+_LEAST_SUPPLY_V = {SubjectFamily.CONTROLLER_OUT: 6.0, SubjectFamily.HALL: 3.0, SubjectFamily.FREQUENCY: 5.0}
+_PASSIVE = {SubjectFamily.POTENTIOMETER, SubjectFamily.THERMISTOR, SubjectFamily.SWITCH}
+_OPEN_CONTACT_OHM = 5e7
+_TOGGLE_LOW_V, _TOGGLE_HIGH_V = 0.8, 2.0  # what a digital input takes for low and for high
 _KELVIN = 273.15
 
 Extra = Callable[[Network], None]
 
 
-def lamp_current_a(lamp_v: Array) -> Array:
-    """Current through the test lamp at the voltage on it, from I ∝ V^0.55 and 0.12 A at 12 V."""
-    return 0.12 * np.sign(lamp_v) * (np.abs(lamp_v) / 12.0) ** 0.55
+def lamp_current_a(lamp_v: Array, rated_v: float = 12.0) -> Array:
+    """Current through the test lamp at the voltage on it, from I ∝ V^0.55 and 0.12 A at its rated voltage."""
+    return 0.12 * np.sign(lamp_v) * (np.abs(lamp_v) / rated_v) ** 0.55
 
 
 def metered_ohm(pin_v: Array) -> Array:
@@ -150,7 +153,7 @@ class Bench:
         place = ((value - curve.value_low) / curve.span - p["range_low"]) / p["range_span"]
         rise = (curve.share_high - curve.share_low) * np.clip(place * p["gain"], -0.2, 1.25)
         share = np.where(np.isnan(p["stuck_at"]), curve.share_low + rise + p["offset"], p["stuck_at"])
-        return np.clip(share, 0.005, 0.995)
+        return np.clip(np.minimum(share, p["clamp_share"]), 0.005, 0.995)
 
     def ntc_ohm(self, temperature_degc: float) -> Array:
         """Resistance of the thermistor by its beta: `R25·exp(β(1/T − 1/298.15))`, with its fault."""
@@ -167,7 +170,7 @@ class Bench:
         An active output is a source that depends on the sensor's own supply, so that is found first without it.
         """
         if state not in self._mated:
-            passive = self.subject.family in {SubjectFamily.POTENTIOMETER, SubjectFamily.THERMISTOR}
+            passive = self.subject.family in _PASSIVE
             supplied = None if passive else self.solve(sensor=lambda net: self._sensor(net, state, None))
             self._mated[state] = self.solve(sensor=lambda net: self._sensor(net, state, supplied))
         return self._mated[state]
@@ -177,6 +180,10 @@ class Bench:
         signal, reference, back = f"h.{SIGNAL}", f"h.{REFERENCE}", f"h.{RETURN}"
         if family is SubjectFamily.THERMISTOR:
             net.resistor(signal, back, self.ntc_ohm(subject.temperatures_degc[state]))
+            return
+        if family is SubjectFamily.SWITCH:
+            closed = np.where(np.isnan(p["contact_stuck"]), float(state == "closed"), p["contact_stuck"]) > 0
+            net.resistor(signal, back, np.where(closed, p["contact_ohm"], _OPEN_CONTACT_OHM))
             return
         if family is SubjectFamily.COMBO:
             net.resistor(f"h.{TEMPERATURE}", back, self.ntc_ohm(subject.temperatures_degc[state]))
@@ -192,7 +199,7 @@ class Bench:
         across_v = supplied.across(reference, back)
         works = across_v > _LEAST_SUPPLY_V.get(family, 2.5)
         net.clamp_below(signal, -_DIODE_V, np.where(p["output_diode"] > 0, 5.0, CUT), to=back)
-        if family is SubjectFamily.HALL:
+        if subject.switches:
             idle_low = not subject.low_when_present
             low = np.where(p["target_far"] > 0, idle_low, (state == "present") == subject.low_when_present)
             low = np.where(np.isnan(p["stuck_at"]), low, p["stuck_at"] < 0.5) & works  # noqa: PLR2004  stuck low or high
@@ -226,12 +233,34 @@ class Bench:
             seen_v = np.clip(volts, 0.01, FULL_SCALE_V - 0.01)
             ohm = known.ohm * seen_v / (FULL_SCALE_V - seen_v)
             kelvin = 1 / (1 / (25 + _KELVIN) + np.log(ohm / ntc.ohm_25) / ntc.beta_k)
-            return np.clip(kelvin - _KELVIN, -40, 150) * scale + 60 * shift
+            value = np.clip(kelvin - _KELVIN, -40, 150) * scale + 60 * shift
+            pegged = p[f"pegged.{signal}"]
+            return np.where(np.isnan(pegged), value, np.where(pegged > 0, 150.0, -40.0))
         curve = subject.curve
         if curve is None:
             return None
         place = (volts / FULL_SCALE_V - curve.share_low) / (curve.share_high - curve.share_low)
-        return curve.value_low + (place * scale + shift) * curve.span
+        pegged = p[f"pegged.{signal}"]
+        place = np.where(np.isnan(pegged), place * scale + shift, pegged)
+        return curve.value_low + place * curve.span
+
+    # A frequency
+
+    def running(self) -> tuple[Array, Array, Flags]:
+        """Least and greatest volts at the signal pin of a switching output, and where the controller counts them."""
+        pair = [self.mated(state) for state in ("present", "absent")]
+        low_v, high_v = (pick(*(s[f"h.{SIGNAL}"] for s in pair)) for pick in (np.minimum, np.maximum))
+        seen = [s.across(f"in.{SIGNAL}", "earth") for s in pair]
+        counts = (np.minimum(*seen) < _TOGGLE_LOW_V) & (np.maximum(*seen) > _TOGGLE_HIGH_V)
+        return low_v, high_v, counts & (self.p["on"] > 0) & (self.p[f"other_channel.{SIGNAL}"] == 0)
+
+    def frequency_hz(self, value: float) -> Array:
+        """What the sensor makes of a value, with its fault."""
+        curve, p = self.subject.frequency, self.p
+        assert curve is not None  # only asked of families that have one
+        share = (value - curve.value_low) / (curve.value_high - curve.value_low)
+        made = curve.hz_low + share * (curve.hz_high - curve.hz_low) + p["frequency_shift_hz"]
+        return np.where(np.isnan(p["frequency_over_hz"]), np.maximum(made, 1.0), p["frequency_over_hz"])
 
 
 Parts = dict[str, Predicted]
@@ -256,14 +285,14 @@ def _sharers_off(bench: Bench, _check: Check) -> Parts:
 
 def _lamp_negative(bench: Bench, check: Check) -> Parts:
     pin = f"h.{check.pin}"
-    volts = bench.solve(extra=lambda net: net.lamp(pin, GROUND))[pin]
-    return _volts(volts) | {"glow": Predicted(Kind.GLOW, lamp_current_a(volts))}
+    volts = bench.solve(extra=lambda net: net.lamp(pin, GROUND, bench.subject.system_v))[pin]
+    return _volts(volts) | {"glow": Predicted(Kind.GLOW, lamp_current_a(volts, bench.subject.system_v))}
 
 
 def _lamp_positive(bench: Bench, check: Check) -> Parts:
     pin = f"h.{check.pin}"
-    solution = bench.solve(extra=lambda net: net.lamp(pin, "battery"))
-    glow = Predicted(Kind.GLOW, lamp_current_a(solution.across("battery", pin)))
+    solution = bench.solve(extra=lambda net: net.lamp(pin, "battery", bench.subject.system_v))
+    glow = Predicted(Kind.GLOW, lamp_current_a(solution.across("battery", pin), bench.subject.system_v))
     return _volts(solution[pin], Kind.BATTERY_VOLTS) | {"glow": glow}
 
 
@@ -277,7 +306,7 @@ def _live(bench: Bench, check: Check) -> Parts:
     pin = f"h.{check.pin}"
     drives: dict[str, Extra | None] = {
         "unplugged": None,
-        "lamp_positive": lambda net: net.lamp(pin, "battery"),
+        "lamp_positive": lambda net: net.lamp(pin, "battery", bench.subject.system_v),
         "jumped_battery": lambda net: net.resistor(pin, GROUND, JUMPER_OHM),
         "jumped_return": lambda net: net.resistor(pin, f"h.{RETURN}", JUMPER_OHM),
         "jumped_reference": lambda net: net.resistor(pin, f"h.{REFERENCE}", JUMPER_OHM),
@@ -294,7 +323,7 @@ def _mated_live(bench: Bench, check: Check) -> Parts:
 
 
 def _return_drop(bench: Bench, _check: Check) -> Parts:
-    state = "absent" if bench.subject.family is SubjectFamily.HALL else "x1"
+    state = "absent" if bench.subject.switches else bench.subject.states[-1 if bench.subject.family is SubjectFamily.SWITCH else 0]
     return {"mv": Predicted(Kind.MILLIVOLTS, bench.mated(state)[f"h.{RETURN}"] * 1000)}
 
 
@@ -303,13 +332,50 @@ def _sensor_ohm(bench: Bench, check: Check) -> Parts:
         return {"ohm": Predicted(Kind.SENSOR_OHMS, bench.p.get("pot_ohm", bench.p["sensor_ohm"]))}
     if bench.subject.is_thermistor(check.pin):
         return {"ohm": Predicted(Kind.THERMISTOR_OHMS, bench.ntc_ohm(bench.subject.temperatures_degc["x1"]))}
+    if bench.subject.family is SubjectFamily.SWITCH:
+        stuck = bench.p["contact_stuck"]
+        closed = np.where(np.isnan(stuck), float(check.state == "closed"), stuck) > 0
+        return {"ohm": Predicted(Kind.OHMS, np.where(closed, bench.p["contact_ohm"], 1e9))}
     return {}
 
 
 def _rotating(bench: Bench, _check: Check) -> Parts:
-    pair = [bench.mated(state)[f"h.{SIGNAL}"] for state in ("present", "absent")]
-    low, high = np.minimum(*pair), np.maximum(*pair)
-    return {"vlow": Predicted(Kind.VOLTS, low), "vhigh": Predicted(Kind.BATTERY_VOLTS, high)}
+    low_v, high_v, _ = bench.running()
+    return {"vlow": Predicted(Kind.VOLTS, low_v), "vhigh": Predicted(Kind.BATTERY_VOLTS, high_v)}
+
+
+def _running(bench: Bench, check: Check) -> Parts:
+    """What a scope or a counter shows at the pin of a frequency sensor: levels, hertz, width of the low pulse."""
+    low_v, high_v, _ = bench.running()
+    curve = bench.subject.frequency
+    assert curve is not None  # a frequency sensor has one
+    toggles = high_v - low_v > 1.0
+    degc = bench.subject.temperatures_degc.get(check.state, 20.0)
+    share = (degc - curve.degc_low) / (curve.degc_high - curve.degc_low)
+    pulse_ms = curve.pulse_low_ms + share * (curve.pulse_high_ms - curve.pulse_low_ms) + 0 * low_v
+    return {
+        "vlow": Predicted(Kind.VOLTS, low_v),
+        "vhigh": Predicted(Kind.BATTERY_VOLTS, high_v),
+        "hz": Predicted(Kind.HERTZ, np.where(toggles, bench.frequency_hz(bench.subject.stimuli[check.state]), 0.0)),
+        "pulse_ms": Predicted(Kind.MILLISECONDS, np.where(toggles, pulse_ms, 0.0)),
+    }
+
+
+def _running_live(bench: Bench, check: Check) -> Parts:
+    """What the controller makes of it: the main value; nothing counted reads as the value at 0 Hz."""
+    p, curve = bench.p, bench.subject.frequency
+    assert curve is not None  # a frequency sensor has one
+    _, _, counts = bench.running()
+    hz = np.where(counts, bench.frequency_hz(bench.subject.stimuli[check.state]), 0.0)
+    hz = np.where(p[f"other_channel.{SIGNAL}"] > 0, 0.0, hz)
+    value = curve.value_low + (hz - curve.hz_low) / (curve.hz_high - curve.hz_low) * (curve.value_high - curve.value_low)
+    span = curve.value_high - curve.value_low
+    value = np.where(hz > 0, value * p[f"scale.{SIGNAL}"] + span * p[f"shift.{SIGNAL}"], value)
+    silent = p["on"] == 0
+    return {
+        "hz": Predicted(Kind.HERTZ, np.where(silent, NO_CONTACT_V, hz)),
+        "value": Predicted(Kind.PERCENT, np.where(silent, NO_CONTACT_V, value)),
+    }
 
 
 _READERS: dict[str, Callable[[Bench, Check], Parts]] = {
@@ -325,4 +391,6 @@ _READERS: dict[str, Callable[[Bench, Check], Parts]] = {
     "return_drop": _return_drop,
     "sensor_ohm": _sensor_ohm,
     "rotating": _rotating,
+    "running": _running,
+    "running_live": _running_live,
 }

@@ -11,13 +11,13 @@ from collections.abc import Callable
 
 import numpy as np
 
-from irongauge.core.diagnosis.catalogue import Parameters
+from irongauge.core.diagnosis.catalogue import NOT_THERE, Parameters
 from irongauge.core.diagnosis.checks import Array, Check, Kind, Predicted
 from irongauge.core.diagnosis.electrical import OHMMETER_OHM, OHMMETER_V, lamp_current_a, metered_ohm
 from irongauge.core.diagnosis.subject import MINUS, PLUS, Subject
 from irongauge.core.network import GROUND, Network, Solution
 
-__all__ = ["STATUS", "CoilBench"]
+__all__ = ["STATUS", "CoilBench", "shield_parts"]
 
 # What the controller says of the channel, as numbers: the samples are arrays.
 STATUS = {"no signal": 0.0, "ok": 1.0, "no contact": 2.0}
@@ -26,6 +26,7 @@ _LEAST_COUNTED_VAC = 0.25
 _OPEN_COIL_OHM = 1e6
 _SWITCHED_OFF_OHM = 20.0
 _SHORT_OHM = 100.0
+_EVEN_BELOW_PCT = 5.0
 
 
 class CoilBench:
@@ -95,6 +96,12 @@ class CoilBench:
 Parts = dict[str, Predicted]
 
 
+def shield_parts(p: Parameters, check: Check) -> Parts:
+    """Ohms from the shield to battery negative: as wired, or with its drain lifted at the controller."""
+    joined = p["shield_controller_ohm"] if check.state == "as_wired" else np.full_like(p["shield_sensor_ohm"], NOT_THERE)
+    return {"ohm": Predicted(Kind.OHMS, 1 / (1 / joined + 1 / p["shield_sensor_ohm"]))}
+
+
 def _at_leg(bench: CoilBench, check: Check, *, plugged: bool) -> Parts:
     return {"v": Predicted(Kind.VOLTS, bench.solve(plugged=plugged)[f"h.{check.pin}"])}
 
@@ -124,6 +131,20 @@ def _polarity(bench: CoilBench, _check: Check) -> Parts:
     return {"polarity": Predicted(Kind.WORD, kick)}
 
 
+def _shield_ohm(bench: CoilBench, check: Check) -> Parts:
+    return shield_parts(bench.p, check)
+
+
+def _ring(bench: CoilBench, _check: Check) -> Parts:
+    """The pattern of periods over a turn, on a scope: how far the odd ones differ, and in how many places."""
+    p = bench.p
+    seen = bench.loose_vac() > _LEAST_COUNTED_VAC / 2
+    return {
+        "uneven_pct": Predicted(Kind.PERCENT, np.where(seen, p["uneven_pct"], 0.0)),
+        "places": Predicted(Kind.WORD, np.where(seen & (p["uneven_pct"] > _EVEN_BELOW_PCT), p["uneven_places"], 0.0)),
+    }
+
+
 _READERS: dict[str, Callable[[CoilBench, Check], Parts]] = {
     "battery_v": lambda bench, _: {"v": Predicted(Kind.VOLTS, bench.p["battery_v"])},
     "open_v": lambda bench, check: _at_leg(bench, check, plugged=False),
@@ -136,5 +157,7 @@ _READERS: dict[str, Callable[[CoilBench, Check], Parts]] = {
     "ac_loose": lambda bench, _: {"vac": Predicted(Kind.VOLTS, bench.loose_vac())},
     "ac_mated": lambda bench, _: {"vac": Predicted(Kind.VOLTS, bench.mated_vac())},
     "polarity": _polarity,
+    "ring": _ring,
+    "shield_ohm": _shield_ohm,
     "counted": lambda bench, _: {"status": Predicted(Kind.WORD, bench.status())},
 }

@@ -1,240 +1,433 @@
 """A diagnosis under way: readings in, ranking and the next check out.
 
-Every fault is a cloud of samples (see `catalogue`). A reading multiplies each sample's weight by how likely that sample
-makes it; a fault's probability is the weight of its cloud. The spread with which predictions are compared has three
-parts: what the instrument does not know, what healthy circuits of the same card differ by, and a share of the fault's
-own range, so that a cloud of some dozens of samples stands for the whole of it. A small part of every likelihood is
-flat: a slip of the probe or of the pen must not be able to rule anything out.
+A reading multiplies the weight of each sample of the model's clouds by how likely that sample makes it; a fault's
+probability is the weight of its cloud. Where it is not known which pin is which, every sample is weighed under every
+assignment of pins, so that faults and roles are found together. Where a reading stays that no single fault explains,
+the leading faults are joined with every second fault that can stand beside them, and these pairs are weighed too.
 
-The next check is the one that is expected to lower the entropy of the ranking most (Lindley 1956, *On a measure of the
-information provided by an experiment*), estimated on samples drawn from the weights.
+The next check is the one that is expected to lower the entropy of the ranking most for its cost (Lindley 1956, *On a
+measure of the information provided by an experiment*), estimated on samples drawn from the weights. No verdict may hang
+on one reading alone: while it does, the next check is chosen as if that reading had not been taken, so that it is either
+borne out or shown to be a slip.
 """
 
 from __future__ import annotations
 
-import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from irongauge.core.diagnosis.catalogue import HEALTHY, draw, faults_of
-from irongauge.core.diagnosis.checks import (
-    BRIGHT_ABOVE_A,
-    DARK_BELOW_A,
-    NO_CONTACT_V,
-    Array,
-    Check,
-    Flags,
-    Kind,
-    Observation,
-    Predicted,
-)
-from irongauge.core.diagnosis.electrical import Bench
-from irongauge.core.diagnosis.reluctance import CoilBench
-from irongauge.core.diagnosis.subject import Subject, SubjectFamily
+from irongauge.core.diagnosis.catalogue import HEALTHY, Parameters, change
+from irongauge.core.diagnosis.checks import BRIGHT_ABOVE_A, DARK_BELOW_A, Array, Check, Kind, Observation
+from irongauge.core.diagnosis.model import SLIP, Model, model_of
+from irongauge.core.diagnosis.subject import Subject
+from irongauge.core.diagnosis.vocabulary import PAIR_JOIN, may_stand_together
 
-__all__ = ["Ranked", "Session"]
+__all__ = ["SURE", "Group", "Ranked", "Session"]
 
-PER_FAULT = 56
-_SLIP = 0.004
+SURE = 0.95  # from this probability on a verdict is given
 _HEALTHY_PRIOR = 6.0  # to one fault's 1: most circuits that are tested are good
-_FAULT_SHARE = 0.08
-_TRIES = 40
-_OVER_RANGE_OHM = 4e7
-_MAYBE_OVER_RANGE_OHM = 1.2e7
-_LEAST_OHM = 0.05
-_OHM_KINDS = {Kind.OHMS: 0.04, Kind.SENSOR_OHMS: 0.3, Kind.THERMISTOR_OHMS: 0.2}
-# Where a slip may land, in the unit of the kind.
-_ANYWHERE = {Kind.VOLTS: 15.0, Kind.BATTERY_VOLTS: 15.0, Kind.MILLIVOLTS: 13_000.0, Kind.LIVE_VOLTS: 5.5}
-_UNLIKELY = -7.0
-_WORD_FITS, _WORD_DOES_NOT = math.log(0.985), math.log(0.01)
+_SECOND_FAULT = 0.05  # of faulty circuits have a second fault
+_CONFIRMED_SLIP = 1e-4
+_PARTICLES, _TRIES = 384, 48
+_PER_GROUPED, _TELLS_APART = 24, 0.35
+_LEAST_GROUPED = 5e-4
+_UNEXPLAINED_NATS = 6.0
+_FIRST_FAULTS, _PER_ROUGH, _PAIRS_KEPT, _PER_PAIR, _ROUGH_SHARE = 3, 8, 6, 48, 0.25
+
+Floats = NDArray[np.float32]
+Integers = NDArray[np.int_]
+Answer = Mapping[str, Observation]
 
 
 @dataclass(frozen=True)
 class Ranked:
-    """A fault and its probability on the readings so far."""
+    """A fault, or two joined by a plus, and its probability on the readings so far."""
 
     fault: str
     probability: float
 
 
 @dataclass(frozen=True)
-class _Prepared:
-    """One part of a check's answer in every sample, on the scale on which it is compared, with its spread."""
+class Group:
+    """Faults that no check still to be made would tell apart, the likeliest first, with their probability together."""
 
-    kind: Kind
-    values: Array
-    spread: Array
+    members: tuple[Ranked, ...]
+
+    @property
+    def probability(self) -> float:
+        return min(1.0, sum(m.probability for m in self.members))
+
+    @property
+    def faults(self) -> tuple[str, ...]:
+        return tuple(m.fault for m in self.members)
+
+
+@dataclass
+class _Cloud:
+    """A model's samples with their prior weights, and each reading's log likelihood under every assignment, `(a, n)`."""
+
+    model: Model
+    log_prior: Array
+    log_likelihoods: dict[Check, Array]
+
+
+@dataclass(frozen=True)
+class _Drawn:
+    """Samples drawn by weight: their assignment, cloud, place in it, and the hypothesis each belongs to."""
+
+    assignment: Integers
+    cloud: Integers
+    place: Integers
+    hypothesis: Integers
 
 
 class Session:
-    """The diagnosis of one circuit. The order of `update`s makes no difference."""
+    """The diagnosis of one circuit. The order of `update`s makes no difference.
 
-    def __init__(self, subject: Subject, faults: Sequence[str] | None = None, seed: int = 1) -> None:
-        """`faults` limits what is thought possible; it must hold `healthy`."""
+    `assignments` maps the pins' names as they stand in checks to what each may be, one map for each way in which that
+    may be; left out, checks name the pins by what they are.
+    """
+
+    def __init__(
+        self,
+        subject: Subject,
+        faults: Sequence[str] | None = None,
+        *,
+        assignments: Sequence[Mapping[str, str]] = ({},),
+        pairs: bool = True,
+        seed: int = 1,
+    ) -> None:
+        """`faults` limits what is thought possible; it must hold `healthy`. Without `pairs` only single faults are."""
         self.subject = subject
-        self.faults = tuple(faults or faults_of(subject))
-        self._rng = np.random.default_rng(seed)
-        self._p = draw(subject, self.faults, PER_FAULT, self._rng)
-        reluctance = subject.family is SubjectFamily.RELUCTANCE
-        self._bench: Bench | CoilBench = (CoilBench if reluctance else Bench)(subject, self._p)
-        self._n = len(self.faults) * PER_FAULT
-        self._fault_of = np.repeat(np.arange(len(self.faults)), PER_FAULT)
-        prior = np.array([_HEALTHY_PRIOR if fault == HEALTHY else 1.0 for fault in self.faults])
-        self._log_weight = np.log((prior / prior.sum())[self._fault_of] / PER_FAULT)
-        self._prepared: dict[Check, dict[str, _Prepared]] = {}
-        self.taken: dict[Check, dict[str, Observation]] = {}
+        self.assignments = tuple(assignments)
+        self.taken: dict[Check, Answer] = {}
+        self._confirmed: set[Check] = set()
+        self._pairs_wanted = pairs
+        self._pairs_for: tuple[Check, ...] | None = None
+        model = model_of(subject, None if faults is None else tuple(faults))
+        prior = np.array([_HEALTHY_PRIOR if fault == HEALTHY else 1.0 for fault in model.faults])
+        log_prior = np.log((prior / prior.sum())[model.fault_of] / model.per_fault / len(self.assignments))
+        self._clouds = [_Cloud(model, log_prior, {})]
+        self._seed = seed
+
+    @property
+    def model(self) -> Model:
+        """The model of single faults."""
+        return self._clouds[0].model
+
+    @property
+    def hypotheses(self) -> tuple[str, ...]:
+        return tuple(fault for cloud in self._clouds for fault in cloud.model.faults)
 
     # Readings in
 
-    def update(self, check: Check, answer: dict[str, Observation]) -> None:
-        """Weigh one check's answer: its parts by name, as `Bench.read` names them. Parts that nobody predicts are left."""
-        self.taken[check] = answer
-        for name, part in self._parts(check).items():
-            if name in answer and not (answer[name] is None and part.kind is Kind.LIVE_VALUE):
-                self._log_weight = self._log_weight + self._log_likelihood(answer[name], part)
+    def update(self, check: Check, answer: Answer, *, confirmed: bool = False) -> None:
+        """Weigh one check's answer: its parts by name, as the bench names them; parts that nobody predicts are left.
+
+        A `confirmed` answer was taken twice and came out the same, so a slip is as good as ruled out. An answer to a
+        check that was taken before takes the earlier one's place.
+        """
+        self.taken[check] = {**answer}
+        if confirmed:
+            self._confirmed.add(check)
+        else:
+            self._confirmed.discard(check)
+        del self._clouds[1:]
+        self._pairs_for = None
+        self._weigh(self._clouds[0], check)
+
+    def forget(self, check: Check) -> None:
+        """Take a reading back."""
+        self.taken.pop(check, None)
+        self._confirmed.discard(check)
+        del self._clouds[1:]
+        self._pairs_for = None
+        self._clouds[0].log_likelihoods.pop(check, None)
+
+    def _weigh(self, cloud: _Cloud, check: Check) -> None:
+        slip = _CONFIRMED_SLIP if check in self._confirmed else SLIP
+        rows = np.zeros((len(self.assignments), cloud.model.n))
+        for row, assignment in zip(rows, self.assignments, strict=True):
+            real = _resolved(check, assignment)
+            for name, seen in self.taken[check].items():
+                fits = cloud.model.log_likelihood(real, name, seen, slip)
+                if fits is not None:
+                    row += fits
+        cloud.log_likelihoods[check] = rows
 
     # Ranking out
 
-    def ranking(self) -> tuple[Ranked, ...]:
-        """Every fault with its probability, the likeliest first."""
-        probabilities, _ = self._probabilities()
+    def ranking(self, without: Check | None = None) -> tuple[Ranked, ...]:
+        """Every fault with its probability, the likeliest first; as if one reading had not been taken, if asked."""
+        probabilities = self._probabilities(self._weights(without))
         order = np.argsort(-probabilities, kind="stable")
-        return tuple(Ranked(self.faults[i], float(probabilities[i])) for i in order)
+        names = self.hypotheses
+        return tuple(Ranked(names[i], float(probabilities[i])) for i in order)
 
-    def gains(self, checks: Sequence[Check]) -> dict[Check, float]:
-        """Expected fall of the ranking's entropy, in nats, for each check that has not been taken."""
-        probabilities, weights = self._probabilities()
-        return {c: self._gain(c, probabilities, weights) for c in checks if c not in self.taken}
+    def assignment_probabilities(self) -> tuple[float, ...]:
+        """How probable each assignment of pins is."""
+        return tuple(float(x) for x in self._weights().sum(axis=1))
 
-    def _probabilities(self) -> tuple[Array, Array]:
-        weights = np.exp(self._log_weight - self._log_weight.max())
-        weights /= weights.sum()
-        return self._by_fault(self._fault_of, weights), weights
+    def _weights(self, without: Check | None = None) -> Array:
+        """Weight of each sample under each assignment, `(assignments, samples)`, all together 1."""
+        self._consider_pairs()
+        log_weights = np.concatenate([self._log_weights(cloud, without) for cloud in self._clouds], axis=1)
+        weights = np.exp(log_weights - log_weights.max())
+        return np.asarray(weights / weights.sum())
 
-    def _by_fault(self, faults: NDArray[np.int_], weights: Array) -> Array:
-        return np.asarray(np.bincount(faults, weights, minlength=len(self.faults)), dtype=float)
+    def _log_weights(self, cloud: _Cloud, without: Check | None = None) -> Array:
+        total = np.broadcast_to(cloud.log_prior, (len(self.assignments), cloud.model.n)).copy()
+        for check, fits in cloud.log_likelihoods.items():
+            if check != without:
+                total += fits
+        return total
 
-    # Predictions
+    def _hypothesis_of(self) -> Integers:
+        offset, parts = 0, []
+        for cloud in self._clouds:
+            parts.append(cloud.model.fault_of + offset)
+            offset += len(cloud.model.faults)
+        return np.concatenate(parts)
 
-    def _parts(self, check: Check) -> dict[str, _Prepared]:
-        if check not in self._prepared:
-            self._prepared[check] = {name: self._prepare(part) for name, part in self._bench.read(check).items()}
-        return self._prepared[check]
+    def _probabilities(self, weights: Array) -> Array:
+        by_sample = weights.sum(axis=0)
+        return np.asarray(np.bincount(self._hypothesis_of(), by_sample, minlength=len(self.hypotheses)), dtype=float)
 
-    def _prepare(self, part: Predicted) -> _Prepared:
-        values = np.log(np.maximum(part.values, _LEAST_OHM)) if part.kind in _OHM_KINDS else part.values
-        clouds = np.clip(values, -50, 400).reshape(len(self.faults), PER_FAULT).std(axis=1)
-        healthy = clouds[self.faults.index(HEALTHY)]
-        spread = np.hypot(healthy, _FAULT_SHARE * clouds)[self._fault_of]
-        return _Prepared(part.kind, values, spread)
+    # What hangs on what
 
-    def _instrument(self, kind: Kind, values: Array | float) -> Array:
-        """What the instrument does not know, one standard deviation, on the scale on which a kind is compared."""
-        size = np.abs(np.asarray(values, dtype=float))
-        if kind is Kind.LIVE_VALUE:
-            return np.full_like(size, 0.004 * self._value_span())
-        if kind in _OHM_KINDS:
-            return np.full_like(size, _OHM_KINDS[kind])
-        fixed, share = {
-            Kind.VOLTS: (0.004, 0.0035),
-            Kind.BATTERY_VOLTS: (0.12, 0.0),
-            Kind.LIVE_VOLTS: (0.006, 0.0),
-            Kind.MILLIVOLTS: (2.0, 0.004),
-        }[kind]
-        return np.asarray(fixed + share * size)
+    def unexplained(self) -> tuple[Check, ...]:
+        """Readings that the leading hypothesis leaves to a slip."""
+        if not self.taken:
+            return ()
+        weights = self._weights()
+        leader = int(np.argmax(self._probabilities(weights)))
+        return self._unexplained_by(weights * (self._hypothesis_of() == leader))
 
-    def _value_span(self) -> float:
-        return 120.0 if self.subject.curve is None else self.subject.curve.span
+    def _unexplained_by(self, weights: Array) -> tuple[Check, ...]:
+        a, sample = np.unravel_index(int(np.argmax(weights)), weights.shape)
+        found = []
+        cloud, place = self._cloud_at(int(sample))
+        for check, answer in self.taken.items():
+            real = _resolved(check, self.assignments[int(a)])
+            for name, seen in answer.items():
+                slip = _CONFIRMED_SLIP if check in self._confirmed else SLIP
+                fits = cloud.model.log_likelihood(real, name, seen, slip)
+                if fits is not None and fits[place] < cloud.model.best_possible(real, name, seen, slip) - _UNEXPLAINED_NATS:
+                    if not isinstance(seen, float) and fits[place] > -4:  # noqa: PLR2004  a word that is merely at a border
+                        continue
+                    found.append(check)
+                    break
+        return tuple(found)
 
-    # Likelihoods
+    def _cloud_at(self, sample: int) -> tuple[_Cloud, int]:
+        for cloud in self._clouds:
+            if sample < cloud.model.n:
+                return cloud, sample
+            sample -= cloud.model.n
+        raise IndexError(sample)
 
-    def _log_likelihood(self, seen: Observation, part: _Prepared) -> Array:
-        """Log likelihood of one part of an answer in every sample."""
-        if part.kind is Kind.GLOW:
-            return _glow_likelihood(str(seen), part.values)
-        if part.kind is Kind.WORD:
-            return np.where(part.values == _word(seen), _WORD_FITS, _WORD_DOES_NOT)
-        if seen is None:
-            return np.where(part.values == NO_CONTACT_V, 0.0, _UNLIKELY)
-        if part.kind in _OHM_KINDS:
-            return self._ohm_likelihood(seen, part)
-        assert isinstance(seen, float)  # words are ohms', glows or statuses
-        spread = np.hypot(self._instrument(part.kind, seen), part.spread)
-        fit = _normal(seen, part.values, spread)
-        fit = np.where(part.values == NO_CONTACT_V, -40.0, fit)
-        anywhere = _ANYWHERE.get(part.kind, 2 * self._value_span())
-        return np.asarray(np.logaddexp(np.log(1 - _SLIP) + fit, np.log(_SLIP / anywhere)))
+    def hangs_on(self, faults: Sequence[str]) -> Check | None:
+        """The one reading without which these faults together would fall below one half; None if there is none."""
+        worst, weakest = None, 0.5
+        for check in self.taken:
+            if check in self._confirmed:
+                continue
+            left = sum(r.probability for r in self.ranking(check) if r.fault in faults)
+            if left < weakest:
+                worst, weakest = check, left
+        return worst
 
-    def _ohm_likelihood(self, seen: float | str, part: _Prepared) -> Array:
-        live_wire = self._live_wire()
-        if seen == "OL":
-            ohm = np.exp(part.values)
-            return np.where(ohm > _OVER_RANGE_OHM, 0.0, np.where(ohm > _MAYBE_OVER_RANGE_OHM, -1.5, _UNLIKELY))
-        if isinstance(seen, str):  # voltage present: an ohmmeter refuses
-            return np.where(live_wire, 0.0, _UNLIKELY)
-        # Leads and contacts add some tenths of an ohm that nobody knows.
-        instrument = _OHM_KINDS[part.kind] + 0.25 / max(seen, 0.3)
-        fit = _normal(np.log(max(seen, _LEAST_OHM)), part.values, np.hypot(instrument, part.spread))
-        weighed = np.logaddexp(np.log(1 - _SLIP) + fit, np.log(_SLIP / 15.0))
-        return np.where(live_wire, -6.0, weighed) if part.kind is Kind.OHMS else weighed
+    # Groups
 
-    def _live_wire(self) -> Flags:
-        """Samples in which a wire is on a battery feed that stays on with the key off."""
-        shorted = [self._p[f"to_battery.{pin}"] < 1e6 for pin in self.subject.pins]  # noqa: PLR2004  any short
-        return np.asarray(np.any(shorted, axis=0) & (self._p["constant_feed"] > 0))
+    def leading_group(self, remaining: Iterable[Check]) -> Group:
+        """The likeliest fault, and those that none of the checks still to be made would tell from it."""
+        ranked = self.ranking()
+        leader, rivals = ranked[0], [r for r in ranked[1:] if r.probability > _LEAST_GROUPED]
+        left = [check for check in remaining if check not in self.taken]
+        apart = self._told_apart(leader.fault, [r.fault for r in rivals], left)
+        return Group((leader, *(r for r, told in zip(rivals, apart, strict=True) if not told)))
+
+    def _told_apart(self, leader: str, rivals: Sequence[str], checks: Sequence[Check]) -> list[bool]:
+        """For each rival: whether some check would read otherwise under it than under the leader.
+
+        The measure is the total variation between the answers that each would give: 0 for the same, 1 for never.
+        """
+        if not rivals:
+            return []
+        rng = np.random.default_rng(self._seed)
+        names = self.hypotheses
+        weights, hypothesis_of = self._weights().ravel(), np.tile(self._hypothesis_of(), len(self.assignments))
+        chosen = []
+        for fault in (leader, *rivals):
+            own = np.where(hypothesis_of == names.index(fault), weights, 0)
+            chosen.append(_drawn_by_weight(own, _PER_GROUPED, rng))
+        drawn = self._drawn(np.concatenate(chosen))
+        told = np.zeros(len(rivals))
+        for check in checks:
+            fits = self._fits(check, drawn, np.arange(len(drawn.place)))
+            if fits is None:
+                continue
+            count = 1 + len(rivals)
+            likely = np.exp(fits).reshape(count, _PER_GROUPED, count, _PER_GROUPED).mean(axis=3) + 1e-12
+            for place in range(1, count):
+                under_leader, under_rival = likely[0], likely[place]
+                apart = [
+                    np.abs(pair[:, 0] - pair[:, place]) / (pair[:, 0] + pair[:, place])
+                    for pair in (under_leader, under_rival)
+                ]
+                told[place - 1] = max(told[place - 1], float(np.mean(apart)))
+        return [bool(t > _TELLS_APART) for t in told]
 
     # Information
 
-    def _gain(self, check: Check, probabilities: Array, weights: Array) -> float:
-        parts = self._parts(check)
-        if not parts:
-            return 0.0
-        drawn = self._rng.choice(self._n, _TRIES, p=weights)
-        kept = weights > 1e-7  # noqa: PLR2004  what weighs nothing changes nothing
-        fits = np.zeros((_TRIES, int(kept.sum())))
-        for part in parts.values():
-            fits += self._mutual_fit(part, drawn, kept)
-        after = np.exp(fits - fits.max(axis=1, keepdims=True)) * weights[kept]
-        after /= after.sum(axis=1, keepdims=True)
-        by_fault = np.stack([self._by_fault(self._fault_of[kept], row) for row in after])
-        return float(_entropy(probabilities[None])[0] - _entropy(by_fault).mean())
+    def gains(self, checks: Sequence[Check], without: Check | None = None) -> dict[Check, float]:
+        """Expected fall of the ranking's entropy, in nats, for each check that has not been taken.
 
-    def _mutual_fit(self, part: _Prepared, drawn: NDArray[np.int_], kept: Flags) -> Array:
-        """How well each kept sample would fit the answer that each drawn one would give, `(tries, kept)`."""
-        values, told = part.values[kept], part.values[drawn]
-        if part.kind is Kind.GLOW:
+        With `without`, as if that reading had not been taken; it is then itself among the checks that may be.
+        """
+        rng = np.random.default_rng(self._seed + len(self.taken))
+        drawn = self._drawn(_drawn_by_weight(self._weights(without).ravel(), _PARTICLES, rng))
+        tries = np.arange(int(rng.integers(_PARTICLES // _TRIES)), _PARTICLES, _PARTICLES // _TRIES)
+        kinds, which = np.unique(drawn.hypothesis * len(self.assignments) + drawn.assignment, return_inverse=True)
+        member = np.zeros((_PARTICLES, len(kinds)), dtype=np.float32)
+        member[np.arange(_PARTICLES), which] = 1
+        now = _entropy(member.mean(axis=0)[None])[0]
+        found: dict[Check, float] = {}
+        for check in checks:
+            if check in self.taken and check != without:
+                continue
+            fits = self._fits(check, drawn, tries)
+            if fits is None:
+                found[check] = 0.0
+                continue
+            after = np.exp(fits - fits.max(axis=1, keepdims=True)) @ member
+            after /= after.sum(axis=1, keepdims=True)
+            found[check] = max(0.0, float(now - _entropy(after).mean()))
+        return found
+
+    def _drawn(self, flat: Integers) -> _Drawn:
+        width = sum(cloud.model.n for cloud in self._clouds)
+        assignment, sample = np.divmod(flat, width)
+        edges = np.cumsum([cloud.model.n for cloud in self._clouds])
+        cloud = np.searchsorted(edges, sample, side="right")
+        start = np.concatenate([[0], edges[:-1]])
+        return _Drawn(assignment, cloud, sample - start[cloud], self._hypothesis_of()[sample])
+
+    def _gathered(self, check: Check, drawn: _Drawn) -> dict[str, tuple[Kind, Array, Array]]:
+        """Value and spread of each part of a check's answer in each drawn sample."""
+        parts: dict[str, tuple[Kind, Array, Array]] = {}
+        for a, assignment in enumerate(self.assignments):
+            real = _resolved(check, assignment)
+            for c, cloud in enumerate(self._clouds):
+                here = (drawn.assignment == a) & (drawn.cloud == c)
+                if not here.any():
+                    continue
+                for name, part in cloud.model.parts(real).items():
+                    if name not in parts:
+                        parts[name] = part.kind, np.zeros(len(here)), np.ones(len(here))
+                    _, values, spread = parts[name]
+                    values[here], spread[here] = part.values[drawn.place[here]], part.spread[drawn.place[here]]
+        return parts
+
+    def _fits(self, check: Check, drawn: _Drawn, tries: Integers) -> Floats | None:
+        """How well each drawn sample would fit the answer that each of the `tries` among them would give."""
+        total: Floats | None = None
+        for kind, values, spread in self._gathered(check, drawn).values():
+            fits = self._mutual_fit(kind, values, spread, tries)
+            total = fits if total is None else total + fits
+        return total
+
+    def _mutual_fit(self, kind: Kind, values: Array, spread: Array, tries: Integers) -> Floats:
+        told = values[tries]
+        if kind is Kind.GLOW:
             edges = [DARK_BELOW_A, BRIGHT_ABOVE_A]
             same = np.digitize(np.abs(told), edges)[:, None] == np.digitize(np.abs(values), edges)[None]
-            return np.where(same, 0.0, -6.0)
-        if part.kind is Kind.WORD:
-            return np.where(told[:, None] == values[None], 0.0, -4.5)
-        variance = self._instrument(part.kind, values) ** 2 + part.spread[kept] ** 2
-        fit = -0.5 * (told[:, None] - values[None]) ** 2 / variance - 0.5 * np.log(variance / variance.min())
-        return np.asarray(np.maximum(fit, -8.0))
+            return np.where(same, np.float32(0), np.float32(-6))
+        if kind is Kind.WORD:
+            return np.where(told[:, None] == values[None], np.float32(0), np.float32(-4.5))
+        variance = (self.model.instrument(kind, values) ** 2 + spread**2).astype(np.float32)
+        fit = -0.5 * (told[:, None] - values[None]).astype(np.float32) ** 2 / variance
+        fit -= 0.5 * np.log(variance / variance.min())
+        return np.maximum(fit, np.float32(-8))
+
+    # Two faults at once
+
+    def _consider_pairs(self) -> None:
+        """Join the leading faults with a second one where they leave a reading unexplained."""
+        key = tuple(sorted(self.taken, key=str))
+        if not self._pairs_wanted or self._pairs_for == key:
+            return
+        self._pairs_for = key
+        del self._clouds[1:]
+        base = self._clouds[0]
+        log_weights = self._log_weights(base)
+        best = float(log_weights.max())
+        weights = np.exp(log_weights - best)
+        if not self.taken or not self._unexplained_by(weights):
+            return
+        by_fault = np.bincount(base.model.fault_of, weights.sum(axis=0), minlength=len(base.model.faults))
+        order = [i for i in np.argsort(-by_fault) if base.model.faults[i] != HEALTHY][:_FIRST_FAULTS]
+        firsts = [base.model.faults[i] for i in order]
+        pairs = dict.fromkeys(
+            (first, second) for first in firsts for second in base.model.faults if may_stand_together(first, second)
+        )
+        if not pairs:
+            return
+        rough = self._pair_cloud(list(pairs), _PER_ROUGH, weights, best, _ROUGH_SHARE)
+        evidence = np.exp(self._log_weights(rough) - best).sum(axis=0).reshape(len(pairs), -1).sum(axis=1)
+        likely = [list(pairs)[i] for i in np.argsort(-evidence)]
+        kept = list({frozenset(pair): pair for pair in reversed(likely[: 2 * _PAIRS_KEPT])}.values())[::-1][:_PAIRS_KEPT]
+        self._clouds.append(self._pair_cloud(kept, _PER_PAIR, weights, best, None))
+
+    def _pair_cloud(
+        self, pairs: Sequence[tuple[str, str]], per_pair: int, weights: Array, best: float, share: float | None
+    ) -> _Cloud:
+        """Samples of pairs: the first fault drawn as the readings leave it, the second over all of its range.
+
+        Since the first is drawn by its posterior, not its prior, each sample is weighed by its evidence over its own
+        likelihood (importance sampling).
+        """
+        base = self._clouds[0]
+        rng = np.random.default_rng(self._seed)
+        flat = weights.sum(axis=0)
+        chosen, log_prior = [], []
+        names = base.model.faults
+        alone = np.log(flat + 1e-300) + best
+        for first, _ in pairs:
+            own = np.where(base.model.fault_of == names.index(first), flat, 0.0)
+            picked = _drawn_by_weight(own, per_pair, rng)
+            chosen.append(picked)
+            # log of: P(first) P(second | first) · evidence of the first / likelihood of this sample of it
+            evidence = np.log(own.sum()) + best
+            likelihood = alone[picked] - base.log_prior[picked]
+            log_prior.append(evidence - likelihood + np.log(_SECOND_FAULT / len(names) / per_pair / len(self.assignments)))
+        place = np.concatenate(chosen)
+        p: Parameters = {name: values[place].copy() for name, values in base.model.p.items()}
+        for i, (_, second) in enumerate(pairs):
+            change(p, second, slice(i * per_pair, (i + 1) * per_pair), per_pair, rng)
+        joined = [PAIR_JOIN.join(sorted(pair)) for pair in pairs]
+        model = Model(self.subject, joined, p, per_pair, base.model, share)
+        cloud = _Cloud(model, np.concatenate(log_prior), {})
+        for check in self.taken:
+            self._weigh(cloud, check)
+        return cloud
 
 
-def _normal(seen: float, expected: Array, spread: Array) -> Array:
-    return np.asarray(-0.5 * ((seen - expected) / spread) ** 2 - np.log(spread) - 0.5 * np.log(2 * np.pi))
+def _resolved(check: Check, assignment: Mapping[str, str]) -> Check:
+    return Check(check.kind, assignment.get(check.pin, check.pin), check.state) if assignment else check
 
 
-def _glow_likelihood(glow: str, current_a: Array) -> Array:
-    """A glow is judged by eye, so its borders at 20 and 80 mA are soft."""
-    lit = 1 / (1 + np.exp(-np.clip((np.abs(current_a) - DARK_BELOW_A) / 0.0025, -40, 40)))
-    bright = 1 / (1 + np.exp(-np.clip((np.abs(current_a) - BRIGHT_ABOVE_A) / 0.005, -40, 40)))
-    chance = {"dark": 1 - lit, "dim": lit - bright, "bright": bright}[glow]
-    return np.asarray(np.log(np.clip(chance, 0, 1) * (1 - _SLIP) + _SLIP / 3))
+def _drawn_by_weight(weights: Array, count: int, rng: np.random.Generator) -> Integers:
+    """`count` places drawn by weight, evenly (systematic resampling)."""
+    sums = np.cumsum(weights)
+    at = (np.arange(count) + rng.random()) / count * sums[-1]
+    return np.minimum(np.searchsorted(sums, at), len(weights) - 1)
 
 
-def _word(seen: Observation) -> float:
-    """A status or a polarity as the number that stands for it."""
-    words = {"+": 1.0, "-": -1.0, "ok": 1.0, "no signal": 0.0, "no contact": 2.0}
-    return words.get(str(seen), 0.0)
-
-
-def _entropy(probabilities: Array) -> Array:
+def _entropy(probabilities: NDArray[np.floating]) -> Array:
     """Entropy of each row, in nats."""
     safe = np.maximum(probabilities, 1e-12)
-    return np.asarray(-(probabilities * np.log(safe)).sum(axis=1))
+    return np.asarray(-(probabilities * np.log(safe)).sum(axis=1), dtype=float)

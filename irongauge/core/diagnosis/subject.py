@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-__all__ = ["Coil", "InputKind", "KnownInput", "SignalCurve", "Subject", "SubjectFamily", "Thermistor"]
+__all__ = ["Coil", "FrequencyCurve", "InputKind", "KnownInput", "SignalCurve", "Subject", "SubjectFamily", "Thermistor"]
 
 REFERENCE, RETURN, SIGNAL, TEMPERATURE = "reference", "return", "signal", "temperature"
 PLUS, MINUS = "plus", "minus"
@@ -20,8 +20,14 @@ class SubjectFamily(StrEnum):
     THERMISTOR = "thermistor-2w"
     COMBO = "combo-4w"
     HALL = "hall-3w"
+    FREQUENCY = "frequency-3w"
     CONTROLLER_OUT = "controller-out"
     RELUCTANCE = "vr-2w"
+    THERMOCOUPLE = "thermocouple"
+    SWITCH = "switch"
+
+
+_TWO_WIRE = {SubjectFamily.THERMISTOR, SubjectFamily.RELUCTANCE, SubjectFamily.THERMOCOUPLE, SubjectFamily.SWITCH}
 
 
 class InputKind(StrEnum):
@@ -73,11 +79,26 @@ class Coil:
 
 
 @dataclass(frozen=True)
+class FrequencyCurve:
+    """A straight line from hertz to the main value, and one from the pulse's width to the temperature."""
+
+    value_low: float
+    value_high: float
+    hz_low: float
+    hz_high: float
+    degc_low: float
+    degc_high: float
+    pulse_low_ms: float
+    pulse_high_ms: float
+
+
+@dataclass(frozen=True)
 class Subject:
     """A circuit to reason about.
 
     `stimuli` are the values at `x1` and `x2` that the sensor can be put to; `temperatures_degc` those of the NTC part.
-    `inputs` holds the inputs that are known, by signal; one that is not in it is unknown.
+    `inputs` holds the inputs that are known, by signal; one that is not in it is unknown. `atmosphere` is today's, in the
+    curve's unit, where the curve counts from vacuum. `system_v` is the vehicle's nominal voltage, 12 or 24.
     """
 
     family: SubjectFamily
@@ -93,14 +114,43 @@ class Subject:
     low_when_present: bool = True
     coil: Coil | None = None
     coil_differential: bool = False
+    shielded: bool = False
+    frequency: FrequencyCurve | None = None
+    thermocouple_uv_per_k: float | None = None
+    atmosphere: float | None = None
+    system_v: float = 12.0
+
+    def __hash__(self) -> int:
+        return hash(repr(self))
 
     @property
     def has_reference(self) -> bool:
-        return self.family not in {SubjectFamily.THERMISTOR, SubjectFamily.RELUCTANCE}
+        return self.family not in _TWO_WIRE
+
+    @property
+    def is_pair(self) -> bool:
+        """True for a sensor between two legs that makes its own volts."""
+        return self.family in {SubjectFamily.RELUCTANCE, SubjectFamily.THERMOCOUPLE}
+
+    @property
+    def switches(self) -> bool:
+        """True for an output that is a transistor to ground."""
+        return self.family in {SubjectFamily.HALL, SubjectFamily.FREQUENCY}
+
+    @property
+    def states(self) -> tuple[str, ...]:
+        """The states that the sensor can be put to, plugged in."""
+        if self.family is SubjectFamily.SWITCH:
+            return ("open", "closed")
+        if self.family is SubjectFamily.HALL:
+            return ("absent", "present")
+        if self.family is SubjectFamily.FREQUENCY:
+            return ("x1",)
+        return tuple(sorted({*self.stimuli, *self.temperatures_degc})) or ("x1",)
 
     @property
     def pins(self) -> tuple[str, ...]:
-        if self.family is SubjectFamily.RELUCTANCE:
+        if self.is_pair:
             return (PLUS, MINUS)
         pins = (REFERENCE, RETURN, SIGNAL) if self.has_reference else (RETURN, SIGNAL)
         return (*pins, TEMPERATURE) if self.family is SubjectFamily.COMBO else pins

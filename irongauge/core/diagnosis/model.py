@@ -1,0 +1,236 @@
+"""What every check would read on one circuit under every fault: clouds of samples, each check solved when first asked.
+
+A model depends on the circuit's card alone, so it is kept and shared by all diagnoses of that circuit. The spread with
+which a prediction is compared has three parts: what the instrument does not know, what healthy circuits of the same
+card differ by, and a share of the fault's own range, so that a cloud of some dozens of samples stands for the whole of
+it. A small part of every likelihood is flat: a slip of the probe or of the pen must not be able to rule anything out.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from irongauge.core.diagnosis.catalogue import HEALTHY, Parameters, draw, faults_of
+from irongauge.core.diagnosis.checks import (
+    BRIGHT_ABOVE_A,
+    DARK_BELOW_A,
+    NO_CONTACT_V,
+    Array,
+    Check,
+    Flags,
+    Kind,
+    Observation,
+    Predicted,
+)
+from irongauge.core.diagnosis.electrical import Bench
+from irongauge.core.diagnosis.reluctance import CoilBench
+from irongauge.core.diagnosis.subject import Subject, SubjectFamily
+from irongauge.core.diagnosis.thermocouple import JunctionBench
+
+__all__ = ["OHM_KINDS", "PER_FAULT", "Model", "Part", "bench_of", "model_of"]
+
+PER_FAULT = 64
+SLIP = 0.006  # of readings are taken at the wrong pin or typed wrongly
+_FAULT_SHARE = 0.08
+_OVER_RANGE_OHM = 4e7
+_MAYBE_OVER_RANGE_OHM = 1.2e7
+_LEAST_OHM = 0.05
+OHM_KINDS = {Kind.OHMS: 0.04, Kind.SENSOR_OHMS: 0.3, Kind.THERMISTOR_OHMS: 0.2}
+# One standard deviation of the instrument: a fixed part in the unit of the kind, and a share of the reading.
+_INSTRUMENT = {
+    Kind.VOLTS: (0.004, 0.0035),
+    Kind.BATTERY_VOLTS: (0.12, 0.0),
+    Kind.LIVE_VOLTS: (0.006, 0.0),
+    Kind.MILLIVOLTS: (2.0, 0.004),
+    Kind.THERMO_MILLIVOLTS: (0.03, 0.004),
+    Kind.HERTZ: (0.05, 0.002),
+    Kind.MILLISECONDS: (0.01, 0.005),
+    Kind.PERCENT: (0.6, 0.03),
+}
+# How wide the ground is on which a slip may land, in the unit of the kind.
+_ANYWHERE = {
+    Kind.VOLTS: 15.0,
+    Kind.BATTERY_VOLTS: 15.0,
+    Kind.MILLIVOLTS: 13_000.0,
+    Kind.LIVE_VOLTS: 5.5,
+    Kind.THERMO_MILLIVOLTS: 60.0,
+    Kind.HERTZ: 400.0,
+    Kind.MILLISECONDS: 20.0,
+    Kind.PERCENT: 100.0,
+}
+_UNLIKELY = -7.0
+_WORD_FITS, _WORD_DOES_NOT = math.log(0.985), math.log(0.01)
+_SHORT_BELOW_OHM = 1e6
+
+AnyBench = Bench | CoilBench | JunctionBench
+
+
+def bench_of(subject: Subject, p: Parameters) -> AnyBench:
+    """The bench that reads circuits of this family."""
+    if subject.family is SubjectFamily.RELUCTANCE:
+        return CoilBench(subject, p)
+    if subject.family is SubjectFamily.THERMOCOUPLE:
+        return JunctionBench(subject, p)
+    return Bench(subject, p)
+
+
+@dataclass(frozen=True)
+class Part:
+    """One part of a check's answer in every sample, on the scale on which it is compared, with its spread, `(n,)`."""
+
+    kind: Kind
+    values: Array
+    spread: Array
+
+
+class Model:
+    """Clouds of `per_fault` samples for each of `faults`, in that order, and what every check would read on them."""
+
+    def __init__(
+        self,
+        subject: Subject,
+        faults: Sequence[str],
+        p: Parameters,
+        per_fault: int,
+        base: Model | None = None,
+        share: float | None = None,
+    ) -> None:
+        """`base` is the model that knows how much healthy circuits differ; None when this one holds `healthy`.
+
+        `share` of a cloud's own range is added to its spread.
+        """
+        self.subject = subject
+        self.faults = tuple(faults)
+        self.per_fault = per_fault
+        self.n = len(self.faults) * per_fault
+        self.p = p
+        self.fault_of = np.repeat(np.arange(len(self.faults)), per_fault)
+        self._base = base
+        self._share = _FAULT_SHARE if share is None else share
+        self._bench = bench_of(subject, p)
+        self._parts: dict[Check, dict[str, Part]] = {}
+        self._healthy_spread: dict[tuple[Check, str], float] = {}
+
+    def parts(self, check: Check) -> dict[str, Part]:
+        """The parts of a check's answer; empty for a check that this circuit does not have."""
+        if check not in self._parts:
+            read = self._bench.read(check)
+            self._parts[check] = {name: self._prepare(check, name, part) for name, part in read.items()}
+        return self._parts[check]
+
+    def healthy_spread(self, check: Check, name: str) -> float:
+        """How much healthy circuits of this card differ in one part of an answer."""
+        if self._base is not None:
+            return self._base.healthy_spread(check, name)
+        if (check, name) not in self._healthy_spread:
+            self.parts(check)
+        return self._healthy_spread[check, name]
+
+    def cloud(self, check: Check, name: str, fault: str) -> Array:
+        """Every sample of one fault, in the unit of the part's kind."""
+        part = self.parts(check)[name]
+        place = self.faults.index(fault)
+        values = part.values[place * self.per_fault : (place + 1) * self.per_fault]
+        return np.exp(values) if part.kind in OHM_KINDS else values
+
+    def _prepare(self, check: Check, name: str, part: Predicted) -> Part:
+        values = np.log(np.maximum(part.values, _LEAST_OHM)) if part.kind in OHM_KINDS else part.values
+        clouds = np.clip(values, -50, 1000).reshape(len(self.faults), self.per_fault).std(axis=1)
+        if self._base is None:
+            self._healthy_spread[check, name] = float(clouds[self.faults.index(HEALTHY)])
+        spread = np.hypot(self.healthy_spread(check, name), self._share * clouds)[self.fault_of]
+        return Part(part.kind, values, spread)
+
+    def value_span(self) -> float:
+        return 120.0 if self.subject.curve is None else self.subject.curve.span
+
+    def instrument(self, kind: Kind, values: Array | float) -> Array:
+        """What the instrument does not know, one standard deviation, on the scale on which a kind is compared."""
+        size = np.abs(np.asarray(values, dtype=float))
+        if kind is Kind.LIVE_VALUE:
+            return np.full_like(size, 0.004 * self.value_span())
+        if kind in OHM_KINDS:
+            return np.full_like(size, OHM_KINDS[kind])
+        fixed, share = _INSTRUMENT[kind]
+        return np.asarray(fixed + share * size)
+
+    # Likelihoods
+
+    def log_likelihood(self, check: Check, name: str, seen: Observation, slip: float = SLIP) -> Array | None:
+        """Log likelihood of one part of an answer in every sample; None when this circuit's check has no such part."""
+        part = self.parts(check).get(name)
+        if part is None or (seen is None and part.kind is Kind.LIVE_VALUE):
+            return None
+        if part.kind is Kind.GLOW:
+            return _glow_likelihood(str(seen), part.values, slip)
+        if part.kind is Kind.WORD:
+            return np.where(part.values == _word(seen), _WORD_FITS, _WORD_DOES_NOT)
+        if seen is None:
+            return np.where(part.values == NO_CONTACT_V, 0.0, _UNLIKELY)
+        if part.kind in OHM_KINDS:
+            return self._ohm_likelihood(seen, part, slip)
+        if isinstance(seen, str):  # a word where a number belongs says nothing
+            return np.zeros(self.n)
+        spread = np.hypot(self.instrument(part.kind, seen), part.spread)
+        fit = np.where(part.values == NO_CONTACT_V, -40.0, _normal(seen, part.values, spread))
+        anywhere = _ANYWHERE.get(part.kind, 2 * self.value_span())
+        return np.asarray(np.logaddexp(np.log(1 - slip) + fit, np.log(slip / anywhere)))
+
+    def best_possible(self, check: Check, name: str, seen: Observation, slip: float = SLIP) -> float:
+        """Log likelihood of an answer that hits its prediction: what a reading must stay near to count as explained."""
+        part = self.parts(check)[name]
+        if part.kind in {Kind.GLOW, Kind.WORD} or not isinstance(seen, float):
+            return 0.0
+        at = math.log(max(seen, _LEAST_OHM)) if part.kind in OHM_KINDS else seen
+        spread = math.hypot(float(self.instrument(part.kind, at)), self.healthy_spread(check, name))
+        return math.log(1 - slip) - math.log(spread) - 0.92
+
+    def _ohm_likelihood(self, seen: float | str, part: Part, slip: float) -> Array:
+        live_wire = self._live_wire()
+        if seen == "OL":
+            ohm = np.exp(part.values)
+            return np.where(ohm > _OVER_RANGE_OHM, 0.0, np.where(ohm > _MAYBE_OVER_RANGE_OHM, -1.5, _UNLIKELY))
+        if isinstance(seen, str):  # voltage present: an ohmmeter refuses
+            return np.where(live_wire, 0.0, _UNLIKELY)
+        # Leads and contacts add some tenths of an ohm that nobody knows.
+        instrument = OHM_KINDS[part.kind] + 0.25 / max(seen, 0.3)
+        fit = _normal(np.log(max(seen, _LEAST_OHM)), part.values, np.hypot(instrument, part.spread))
+        weighed = np.logaddexp(np.log(1 - slip) + fit, np.log(slip / 15.0))
+        return np.where(live_wire, -6.0, weighed) if part.kind is Kind.OHMS else weighed
+
+    def _live_wire(self) -> Flags:
+        """Samples in which a wire is on a battery feed that stays on with the key off."""
+        shorted = [self.p[f"to_battery.{pin}"] < _SHORT_BELOW_OHM for pin in self.subject.pins]
+        return np.asarray(np.any(shorted, axis=0) & (self.p["constant_feed"] > 0))
+
+
+@lru_cache(maxsize=24)
+def model_of(subject: Subject, faults: tuple[str, ...] | None = None, seed: int = 1) -> Model:
+    """The model of a circuit, kept. `faults` limits what is thought possible; it must hold `healthy`."""
+    chosen = faults or faults_of(subject)
+    return Model(subject, chosen, draw(subject, chosen, PER_FAULT, np.random.default_rng(seed)), PER_FAULT)
+
+
+def _normal(seen: float, expected: Array, spread: Array) -> Array:
+    return np.asarray(-0.5 * ((seen - expected) / spread) ** 2 - np.log(spread) - 0.5 * np.log(2 * np.pi))
+
+
+def _glow_likelihood(glow: str, current_a: Array, slip: float) -> Array:
+    """A glow is judged by eye, so its borders at 20 and 80 mA are soft."""
+    lit = 1 / (1 + np.exp(-np.clip((np.abs(current_a) - DARK_BELOW_A) / 0.0025, -40, 40)))
+    bright = 1 / (1 + np.exp(-np.clip((np.abs(current_a) - BRIGHT_ABOVE_A) / 0.005, -40, 40)))
+    chance = {"dark": 1 - lit, "dim": lit - bright, "bright": bright}.get(glow, np.ones_like(lit))
+    return np.asarray(np.log(np.clip(chance, 0, 1) * (1 - slip) + slip / 3))
+
+
+_WORDS = {"+": 1.0, "-": -1.0, "ok": 1.0, "no signal": 0.0, "no contact": 2.0, "uneven": 3.0, "even": 1.0}
+
+
+def _word(seen: Observation) -> float:
+    """A status, a polarity or a count as the number that stands for it."""
+    return seen if isinstance(seen, float) else _WORDS.get(str(seen), 0.0)

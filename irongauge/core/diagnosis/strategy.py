@@ -1,0 +1,136 @@
+"""What to do next, and when to stop: what a check costs, what it is worth, and how far the answer stands.
+
+A check is worth the information it is expected to bring, per minute. Minutes are what the trade takes for it, with those
+for a change of state (connector, battery cable, stimulus) from what was done last, and with a surcharge for risk.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from irongauge.core.diagnosis.catalogue import HEALTHY
+from irongauge.core.diagnosis.checks import Check
+from irongauge.core.diagnosis.session import SURE, Group, Session
+
+__all__ = ["Choice", "Standing", "State", "Stand", "choices", "cost_min", "stand", "state_of"]
+
+_HANDLING_MIN = 1.5  # to put the probes on, read, and write down
+_LEAST_GAIN_NATS = 0.004
+
+
+class Standing(StrEnum):
+    """How far the answer stands."""
+
+    OPEN = "open"
+    SETTLED = "settled"
+    GROUPED = "cannot tell apart"
+    CONTRADICTS = "readings contradict"
+
+
+class State(StrEnum):
+    """What the vehicle and the connector must be in for a check."""
+
+    UNPLUGGED = "key on, connector off"
+    PLUGGED = "key on, connector on"
+    TURNING = "turning, connector on"
+    TURNING_LOOSE = "turning, connector off"
+    BATTERY_OFF = "battery off, connector off"
+    SHARERS_OFF = "key on, sharers unplugged"
+    LOOSE = "sensor in the hand"
+
+
+_STATE = {
+    "battery_v": State.UNPLUGGED, "open_v": State.UNPLUGGED, "lamp_negative": State.UNPLUGGED,
+    "lamp_positive": State.UNPLUGGED, "live": State.UNPLUGGED, "off_ohm": State.BATTERY_OFF,
+    "sharers_off_v": State.SHARERS_OFF, "mated_v": State.PLUGGED, "mated_live": State.PLUGGED, "mated_dc": State.PLUGGED,
+    "return_drop": State.PLUGGED, "rotating": State.TURNING, "running": State.PLUGGED, "running_live": State.PLUGGED,
+    "counted": State.TURNING, "ac_mated": State.TURNING, "ac_loose": State.TURNING_LOOSE, "ring": State.TURNING_LOOSE,
+    "polarity": State.LOOSE, "sensor_ohm": State.LOOSE, "coil_ohm": State.LOOSE, "leg_ohm": State.LOOSE,
+    "loop_ohm": State.LOOSE, "thermo_mv": State.LOOSE, "wire_ohm": State.BATTERY_OFF, "shield_ohm": State.BATTERY_OFF,
+}  # fmt: skip
+# Minutes to get into a state from another.
+_ENTER_MIN = {
+    State.UNPLUGGED: 0.5, State.PLUGGED: 0.5, State.TURNING: 2.0, State.TURNING_LOOSE: 2.0, State.BATTERY_OFF: 1.5,
+    State.SHARERS_OFF: 4.0, State.LOOSE: 0.5,
+}  # fmt: skip
+# Minutes on top: a lamp or a jumper to clip on, wires to lift at the controller.
+_EXTRA_MIN = {
+    "lamp_negative": 0.3, "lamp_positive": 0.5, "live": 0.3, "ring": 2.0, "wire_ohm": 2.0, "shield_ohm": 1.0, "running": 0.5,
+}  # fmt: skip
+_STIMULUS_MIN = 0.7
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A check that may come next, with the information it is expected to bring and what it takes."""
+
+    check: Check
+    gain_nats: float
+    minutes: float
+
+    @property
+    def worth(self) -> float:
+        return self.gain_nats / self.minutes
+
+
+@dataclass(frozen=True)
+class Stand:
+    """How far the answer stands: the leading group, the one reading that it hangs on, those it leaves unexplained."""
+
+    standing: Standing
+    group: Group
+    hangs_on: Check | None
+    unexplained: tuple[Check, ...]
+    choices: tuple[Choice, ...]
+
+
+def state_of(check: Check) -> State:
+    return _STATE[check.kind]
+
+
+def cost_min(check: Check, last: Check | None) -> float:
+    """Minutes that a check takes after `last`."""
+    minutes = _HANDLING_MIN + _EXTRA_MIN.get(check.kind, 0.0)
+    if last is None or state_of(last) is not state_of(check):
+        minutes += _ENTER_MIN[state_of(check)]
+    if check.state in {"x2", "present", "closed"} and (last is None or last.state != check.state):
+        minutes += _STIMULUS_MIN
+    return minutes
+
+
+def choices(
+    session: Session, checks: Sequence[Check], last: Check | None, without: Check | None = None
+) -> tuple[Choice, ...]:
+    """The checks not taken yet, the one that brings most per minute first."""
+    gains = session.gains(checks, without)
+    found = [Choice(check, gain, cost_min(check, last)) for check, gain in gains.items()]
+    return tuple(sorted(found, key=lambda c: -c.worth))
+
+
+def stand(session: Session, checks: Sequence[Check], last: Check | None = None) -> Stand:
+    """Where the diagnosis stands, and what should come next; no choices when it is settled or nothing would tell more."""
+    group = session.leading_group(checks)
+    unexplained = session.unexplained()
+    hangs_on = session.hangs_on(group.faults) if group.probability >= SURE else None
+    sure = group.probability >= SURE and hangs_on is None
+    if sure and len(unexplained) <= _forgiven(session):
+        standing = Standing.SETTLED if _is_one(group) else Standing.GROUPED
+        return Stand(standing, group, None, unexplained, ())
+    ordered = choices(session, checks, last, hangs_on)
+    useful = tuple(c for c in ordered if c.gain_nats > _LEAST_GAIN_NATS)
+    if useful:
+        return Stand(Standing.OPEN, group, hangs_on, unexplained, useful)
+    standing = Standing.CONTRADICTS if unexplained else Standing.GROUPED
+    return Stand(standing, group, hangs_on, unexplained, ())
+
+
+def _forgiven(session: Session) -> int:
+    """How many slips a verdict may leave: one in a dozen readings."""
+    return 1 + len(session.taken) // 12
+
+
+def _is_one(group: Group) -> bool:
+    """True when the group is healthy with what no reading would ever show, or one fault by far."""
+    return group.faults[0] == HEALTHY or len(group.members) == 1 or group.members[0].probability >= SURE

@@ -1,0 +1,82 @@
+"""What every check would read on a thermocouple: two legs, some microvolts per kelvin, a conditioner in the controller.
+
+Arithmetic, no network. The conditioner adds the temperature of its own terminals, and shows the top of its scale when
+the loop is open, as such inputs do.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from irongauge.core.diagnosis.catalogue import NOT_THERE, Parameters
+from irongauge.core.diagnosis.checks import NO_CONTACT_V, Array, Check, Kind, Predicted
+from irongauge.core.diagnosis.reluctance import shield_parts
+from irongauge.core.diagnosis.subject import Subject
+
+__all__ = ["JunctionBench"]
+
+TOP_DEGC = 1300.0
+_OPEN_OHM = 1e6
+Parts = dict[str, Predicted]
+
+
+class JunctionBench:
+    """All samples of one thermocouple circuit, ready to be measured."""
+
+    def __init__(self, subject: Subject, p: Parameters) -> None:
+        self.subject = subject
+        self.p = p
+        self.n = len(p["on"])
+
+    def read(self, check: Check) -> Parts:
+        """What the check would give in every sample, by part; empty for a check that this circuit does not have."""
+        reader = _READERS.get(check.kind)
+        return {} if reader is None else reader(self, check)
+
+    def loose_mv(self, state: str) -> Array:
+        """Millivolts across the loose sensor: `S·(T − T_room)`, the meter's own leads being at the room's temperature."""
+        p, uv_per_k = self.p, self.subject.thermocouple_uv_per_k or 0.0
+        made = uv_per_k * (self.subject.temperatures_degc[state] - p["room_degc"]) / 1000 * p["kind"] * p["direction"]
+        return np.where(p["loop_ohm"] > _OPEN_OHM, 0.0, made)
+
+    def shown_degc(self, made_k: Array, *, through_sensor: bool) -> Array:
+        """What the controller shows when the loop brings it that difference in kelvin."""
+        p = self.p
+        wires = p["wire.plus"] + p["wire.minus"] + (p["loop_ohm"] if through_sensor else 0.0)
+        value = (p["terminal_degc"] + np.where(p["crossed"] > 0, -made_k, made_k)) * p["scale"] + p["shift"]
+        value = np.where(wires > _OPEN_OHM, TOP_DEGC, np.clip(value, -200, TOP_DEGC))
+        value = np.where(p["other_channel"] > 0, p["other_degc"], value)
+        return np.where(p["on"] > 0, value, NO_CONTACT_V)
+
+
+def _mated_live(bench: JunctionBench, check: Check) -> Parts:
+    p = bench.p
+    rise_k = (bench.subject.temperatures_degc[check.state] - p["terminal_degc"]) * p["kind"] * p["direction"]
+    return {"value": Predicted(Kind.LIVE_VALUE, bench.shown_degc(rise_k, through_sensor=True))}
+
+
+def _live(bench: JunctionBench, check: Check) -> Parts:
+    jumped = check.state == "jumped_pair"
+    shown = bench.shown_degc(np.zeros(bench.n), through_sensor=False)
+    silent, other = bench.p["on"] == 0, bench.p["other_channel"] > 0
+    open_loop = np.where(silent, NO_CONTACT_V, np.where(other, bench.p["other_degc"], TOP_DEGC))
+    return {"value": Predicted(Kind.LIVE_VALUE, shown if jumped else open_loop)}
+
+
+def _ohm(values: Array) -> Parts:
+    return {"ohm": Predicted(Kind.OHMS, values)}
+
+
+_READERS: dict[str, Callable[[JunctionBench, Check], Parts]] = {
+    "battery_v": lambda bench, _: {"v": Predicted(Kind.VOLTS, bench.p["battery_v"])},
+    "thermo_mv": lambda bench, check: {"mv": Predicted(Kind.THERMO_MILLIVOLTS, bench.loose_mv(check.state))},
+    "loop_ohm": lambda bench, _: _ohm(bench.p["loop_ohm"]),
+    "leg_ohm": lambda bench, _: _ohm(bench.p["leg_ohm"]),
+    "off_ohm": lambda bench, check: _ohm(np.minimum(bench.p[f"to_ground.{check.pin}"], NOT_THERE)),
+    "wire_ohm": lambda bench, check: _ohm(bench.p[f"wire.{check.pin}"] + bench.p["wire_ohm"]),
+    "mated_live": _mated_live,
+    "live": _live,
+    "shield_ohm": lambda bench, check: shield_parts(bench.p, check),
+}
