@@ -35,7 +35,8 @@ _STEPS = 200
 _HALVINGS = 40
 _FALL = 1e-4  # of what the slope promises: the least by which a step must bring the co-content down
 _ROUNDING = 1e-12
-_DONE_V = 1e-6
+_DONE_V = 1e-5
+_SHRINK = 0.6  # of the samples still moving: when fewer are left, the settled ones are put aside
 _BEND_V = 0.02  # a clamp turns on over this much
 _BEND_A = 1e-3  # a limited supply turns off over this much
 _FILAMENT_POWER = 0.55
@@ -48,7 +49,9 @@ class NetworkError(IronGaugeError):
 
 Volts = NDArray[np.float64]
 # At a branch's voltage, each `(n,)`: its co-content in W, its current in A, and the current's derivative in S.
-Law = Callable[[Volts], tuple[Volts, Volts, Volts]]
+Rows = NDArray[np.int_]
+# The samples that the voltages belong to come second.
+Law = Callable[[Volts, Rows], tuple[Volts, Volts, Volts]]
 
 
 @dataclass(frozen=True)
@@ -100,7 +103,7 @@ class Network:
         power = (1 - _FILAMENT_POWER) / 2
         cold = _FILAMENT_COLD ** (1 / power)  # so that at no voltage the resistance is the cold one
 
-        def law(v: Volts) -> tuple[Volts, Volts, Volts]:
+        def law(v: Volts, _rows: Rows) -> tuple[Volts, Volts, Volts]:
             s = (v / rated_v) ** 2 + cold
             conductance = s**-power / hot_ohm
             slope = conductance * (1 - 2 * power * (v / rated_v) ** 2 / s)
@@ -124,11 +127,12 @@ class Network:
         """A regulated supply of `volts` behind `ohm` that gives at most `limit_a` and cannot take current back."""
         volts_n, ohm_n, limit_n = (self._per_sample(x) for x in (volts, ohm, limit_a))
 
-        def law(v: Volts) -> tuple[Volts, Volts, Volts]:
-            wanted = (volts_n - v) / ohm_n
+        def law(v: Volts, rows: Rows) -> tuple[Volts, Volts, Volts]:
+            ohm = ohm_n[rows]
+            wanted = (volts_n[rows] - v) / ohm
             on_area, on, on_slope = _ramp(wanted, _BEND_A)
-            over_area, over, over_slope = _ramp(wanted - limit_n, _BEND_A)
-            return (on_area - over_area) * ohm_n, over - on, (on_slope - over_slope) / ohm_n
+            over_area, over, over_slope = _ramp(wanted - limit_n[rows], _BEND_A)
+            return (on_area - over_area) * ohm, over - on, (on_slope - over_slope) / ohm
 
         def spice(sample: int, across: str) -> str:
             wanted = f"(({float(volts_n[sample])!r}-({across}))/{float(ohm_n[sample])!r})"
@@ -150,26 +154,31 @@ class Network:
         return Solution({name: volts[place] for name, place in self._nodes.items()} | {GROUND: np.zeros(self.n)})
 
     def _newton(self, base: _Matrix, driven: Volts) -> Volts:
-        """Damped Newton on the co-content, all samples at once, each with its own step."""
-        volts = self._start(base, driven)
-        content, matrix, down = self._slopes(base, driven, volts)
-        longest = np.inf
+        """Damped Newton on the co-content, all samples at once, each with its own step; settled ones are put aside."""
+        found = self._start(base, driven)
+        rows, volts = np.arange(self.n), found
+        content, matrix, down = self._slopes(base, driven, volts, rows)
         for _ in range(_STEPS):
             step = matrix.solve(down.copy())
-            longest = float(np.abs(step).max())
-            share = np.ones(self.n)
+            moved = np.abs(step).max(axis=0)
+            share = np.ones(len(rows))
             falling = (down * step).sum(axis=0)
             for _ in range(_HALVINGS):
-                tried = self._slopes(base, driven, volts + share * step)
+                tried = self._slopes(base, driven, volts + share * step, rows)
                 too_far = tried[0] > content - _FALL * share * falling + _ROUNDING * (1 + np.abs(content))
                 if not too_far.any():
                     break
                 share[too_far] /= 2
             volts = volts + share * step
             content, matrix, down = tried
-            if longest < _DONE_V:
-                return volts
-        msg = f"the network did not settle: a node still moves by {longest:.3g} V after {_STEPS} steps"
+            restless = moved >= _DONE_V
+            if restless.sum() < _SHRINK * len(rows):
+                found[:, rows] = volts
+                rows, volts, driven, base = rows[restless], volts[:, restless], driven[:, restless], base.of(restless)
+                content, matrix, down = content[restless], matrix.of(restless), down[:, restless]
+            if not len(rows):
+                return found
+        msg = f"the network did not settle: a node still moves by {moved.max():.3g} V after {_STEPS} steps"
         raise NetworkError(msg)
 
     def _start(self, base: _Matrix, driven: Volts) -> Volts:
@@ -182,16 +191,16 @@ class Network:
             _inject(right, i, j, conductance * volts)
         return matrix.solve(right)
 
-    def _slopes(self, base: _Matrix, driven: Volts, volts: Volts) -> tuple[Volts, _Matrix, Volts]:
-        """Co-content `(n,)`, its second derivative and the way down from here `(k, n)`."""
+    def _slopes(self, base: _Matrix, driven: Volts, volts: Volts, rows: Rows) -> tuple[Volts, _Matrix, Volts]:
+        """Co-content of the samples `rows`, its second derivative and the way down from here `(k, len(rows))`."""
         matrix = base.copy()
         through = base.times(volts)
         content = 0.5 * (volts * through).sum(axis=0) - (driven * volts).sum(axis=0)
         down = driven - through
-        padded = np.concatenate([volts, np.zeros((1, self.n))])
+        padded = np.concatenate([volts, np.zeros((1, len(rows)))])
         for branch in self._bent:
             i, j = self._place(branch.a), self._place(branch.b)
-            area, current, slope = branch.law(padded[i] - padded[j])
+            area, current, slope = branch.law(padded[i] - padded[j], rows)
             content = content + area
             matrix.stamp(i, j, slope)
             _inject(down, i, j, -current)
@@ -252,9 +261,9 @@ class Network:
     def _add_clamp(self, node: str, to: str, limit_v: Value, ohm: Value, sign: float) -> None:
         limit_n, ohm_n = self._per_sample(limit_v), self._per_sample(ohm)
 
-        def law(v: Volts) -> tuple[Volts, Volts, Volts]:
-            area, over, slope = _ramp(sign * (v - limit_n), _BEND_V)
-            return area / ohm_n, sign * over / ohm_n, slope / ohm_n
+        def law(v: Volts, rows: Rows) -> tuple[Volts, Volts, Volts]:
+            area, over, slope = _ramp(sign * (v - limit_n[rows]), _BEND_V)
+            return area / ohm_n[rows], sign * over / ohm_n[rows], slope / ohm_n[rows]
 
         def spice(sample: int, across: str) -> str:
             over = _spice_ramp(f"({sign!r}*(({across})-({float(limit_n[sample])!r})))", _BEND_V)
@@ -280,6 +289,13 @@ class _Matrix:
         other = _Matrix.__new__(_Matrix)
         other._diagonal = list(self._diagonal)
         other._rows = [dict(row) for row in self._rows]
+        return other
+
+    def of(self, samples: NDArray[np.bool_]) -> _Matrix:
+        """The matrix of some of the samples."""
+        other = _Matrix.__new__(_Matrix)
+        other._diagonal = [entry[samples] for entry in self._diagonal]
+        other._rows = [{j: entry[samples] for j, entry in row.items()} for row in self._rows]
         return other
 
     def stamp(self, i: int, j: int, conductance: Volts) -> None:
@@ -334,11 +350,12 @@ def _inject(right: Volts, i: int, j: int, current: Volts) -> None:
 
 
 def _ramp(x: Volts, bend: float) -> tuple[Volts, Volts, Volts]:
-    """max(x, 0) with its corner rounded over `bend`: the area under it, itself, and its slope."""
-    root = np.sqrt(x * x + bend * bend)
-    area = (x * x + x * root + bend * bend * np.arcsinh(x / bend)) / 4
-    return area, (x + root) / 2, (1 + x / root) / 2
+    """max(x, 0) with its corner rounded by a parabola over ± `bend`: the area under it, itself, and its slope."""
+    at_bend = np.clip(x + bend, 0.0, 2 * bend)
+    beyond = np.maximum(x - bend, 0.0)
+    area = at_bend**2 * at_bend / (12 * bend) + beyond * (bend + beyond / 2)
+    return area, at_bend**2 / (4 * bend) + beyond, at_bend / (2 * bend)
 
 
 def _spice_ramp(x: str, bend: float) -> str:
-    return f"(({x}+sqrt({x}*{x}+{bend * bend!r}))/2)"
+    return f"(min(max({x}+{bend!r},0),{2 * bend!r})^2/{4 * bend!r}+max({x}-{bend!r},0))"

@@ -32,8 +32,8 @@ _HEALTHY_PRIOR = 6.0  # to one fault's 1: most circuits that are tested are good
 _SECOND_FAULT = 0.05  # of faulty circuits have a second fault
 _CONFIRMED_SLIP = 1e-4
 _PARTICLES, _TRIES = 384, 48
-_PER_GROUPED, _TELLS_APART = 24, 0.35
-_LEAST_GROUPED = 5e-4
+_PER_GROUPED, _TELLS_APART = 20, 0.35
+_LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
 _UNEXPLAINED_NATS = 6.0
 _FIRST_FAULTS, _PER_ROUGH, _PAIRS_KEPT, _PER_PAIR, _ROUGH_SHARE = 3, 8, 6, 48, 0.25
 
@@ -245,7 +245,9 @@ class Session:
     def leading_group(self, remaining: Iterable[Check]) -> Group:
         """The likeliest fault, and those that none of the checks still to be made would tell from it."""
         ranked = self.ranking()
-        leader, rivals = ranked[0], [r for r in ranked[1:] if r.probability > _LEAST_GROUPED]
+        if ranked[0].probability < _GROUPED_FROM:
+            return Group(ranked[:1])
+        leader, rivals = ranked[0], [r for r in ranked[1:_MOST_RIVALS] if r.probability > _LEAST_GROUPED]
         left = [check for check in remaining if check not in self.taken]
         apart = self._told_apart(leader.fault, [r.fault for r in rivals], left)
         return Group((leader, *(r for r, told in zip(rivals, apart, strict=True) if not told)))
@@ -265,20 +267,16 @@ class Session:
             own = np.where(hypothesis_of == names.index(fault), weights, 0)
             chosen.append(_drawn_by_weight(own, _PER_GROUPED, rng))
         drawn = self._drawn(np.concatenate(chosen))
-        told = np.zeros(len(rivals))
+        told, count = np.zeros(len(rivals)), 1 + len(rivals)
         for check in checks:
             fits = self._fits(check, drawn, np.arange(len(drawn.place)))
             if fits is None:
                 continue
-            count = 1 + len(rivals)
-            likely = np.exp(fits).reshape(count, _PER_GROUPED, count, _PER_GROUPED).mean(axis=3) + 1e-12
-            for place in range(1, count):
-                under_leader, under_rival = likely[0], likely[place]
-                apart = [
-                    np.abs(pair[:, 0] - pair[:, place]) / (pair[:, 0] + pair[:, place])
-                    for pair in (under_leader, under_rival)
-                ]
-                told[place - 1] = max(told[place - 1], float(np.mean(apart)))
+            likely = np.exp(fits).reshape(count, _PER_GROUPED, count, _PER_GROUPED).mean(axis=3) + np.float32(1e-12)
+            of_leader = _variation(likely[0, :, :1], likely[0, :, 1:]).mean(axis=0)
+            own = np.einsum("rkr->rk", likely[1:, :, 1:])
+            of_rivals = _variation(likely[1:, :, 0], own).mean(axis=1)
+            told = np.maximum(told, (of_leader + of_rivals) / 2)
         return [bool(t > _TELLS_APART) for t in told]
 
     # Information
@@ -318,6 +316,9 @@ class Session:
 
     def _gathered(self, check: Check, drawn: _Drawn) -> dict[str, tuple[Kind, Array, Array]]:
         """Value and spread of each part of a check's answer in each drawn sample."""
+        if len(self._clouds) == len(self.assignments) == 1:
+            known = self.model.parts(_resolved(check, self.assignments[0]))
+            return {name: (p.kind, p.values[drawn.place], p.spread[drawn.place]) for name, p in known.items()}
         parts: dict[str, tuple[Kind, Array, Array]] = {}
         for a, assignment in enumerate(self.assignments):
             real = _resolved(check, assignment)
@@ -425,6 +426,10 @@ def _drawn_by_weight(weights: Array, count: int, rng: np.random.Generator) -> In
     sums = np.cumsum(weights)
     at = (np.arange(count) + rng.random()) / count * sums[-1]
     return np.minimum(np.searchsorted(sums, at), len(weights) - 1)
+
+
+def _variation(one: Floats, other: Floats) -> Floats:
+    return np.abs(one - other) / (one + other)
 
 
 def _entropy(probabilities: NDArray[np.floating]) -> Array:
