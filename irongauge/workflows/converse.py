@@ -17,14 +17,13 @@ from collections.abc import Mapping
 from typing import Any, TextIO
 
 from irongauge.core.diagnosis import Check, InputKind, KnownInput, Observation, Session, Subject, SubjectFamily
+from irongauge.core.diagnosis.strategy import next_check
 from irongauge.core.diagnosis.subject import Coil, SignalCurve, Thermistor
 
 __all__ = ["check_from_action", "converse", "fault_from_label", "subject_from_spec"]
 
-_ENOUGH = 0.995
 _CONFIDENT = 0.93
-_LEAST_CHECKS, _MOST_CHECKS = 6, 10
-_LEAST_GAIN_NATS = 0.004
+_MOST_CHECKS = 10
 
 _PINS = {
     "supply": "reference", "ground": "return", "signal": "signal", "signal_t": "temperature", "pos": "plus", "neg": "minus",
@@ -154,18 +153,17 @@ def converse(lines_in: TextIO, lines_out: TextIO) -> None:
 def _diagnose(case: Mapping[str, Any], lines_in: TextIO, say: Any) -> None:  # noqa: ANN401  a function of one message
     subject = subject_from_spec(case["spec"])
     labels = {fault_from_label(label, subject.family): label for label in case["labels"]}
-    session = Session(subject, tuple(labels))
+    session = Session(subject, tuple(labels), pairs=False)
     actions = {check: action for action in case["actions"] if (check := check_from_action(action)) is not None}
     actions.pop(Check("battery_v"), None)
-    for count in range(_MOST_CHECKS):
-        if count >= _LEAST_CHECKS and session.ranking()[0].probability > _ENOUGH:
+    last: Check | None = None
+    for _ in range(_MOST_CHECKS):
+        check = next_check(session, tuple(actions), last)
+        if check is None:
             break
-        gains = session.gains(tuple(actions))
-        best = max(gains, key=lambda check: gains[check], default=None)
-        if best is None or (gains[best] < _LEAST_GAIN_NATS and count >= _LEAST_CHECKS):
-            break
-        say({"ask": actions[best]})
-        session.update(best, _observations(json.loads(lines_in.readline())["reading"] or {}))
+        say({"ask": actions[check]})
+        session.update(check, _observations(json.loads(lines_in.readline())["reading"] or {}))
+        last = check
     ranked = session.ranking()
     say(
         {

@@ -120,8 +120,8 @@ def draw(subject: Subject, faults: Sequence[str], per_fault: int, rng: Generator
 
 def _common(subject: Subject, n: int, rng: Generator) -> Parameters:
     p = {
-        "battery_v": rng.uniform(11.9, 12.9, n) * subject.system_v / 12,
-        "earth_v": rng.uniform(0.0, 0.018, n),
+        "battery_v": rng.uniform(11.7, 13.2, n) * subject.system_v / 12,
+        "earth_v": np.abs(rng.normal(0.0, 0.013, n)),
         "earth_ohm": rng.uniform(0.04, 0.5, n),
         "on": np.ones(n),
         "constant_feed": _coin(rng, n).astype(float),
@@ -178,7 +178,7 @@ def _healthy(subject: Subject, n: int, rng: Generator) -> Parameters:
         "supply_v": nominal_v * (1 + rng.normal(0, 0.008, n)),
         "internal_v": 5.0 * (1 + rng.normal(0, 0.006, n)),
         "supply_ohm": rng.uniform(0.2, 0.8, n),
-        "supply_limit_a": rng.uniform(0.09, 0.3, n),
+        "supply_limit_a": log_uniform(rng, 0.06, 0.5, n),
         "supply_off_ohm": rng.uniform(1900, 2100, n),
         "fuse": np.ones(n),
         "sharers_ohm": rng.uniform(700, 1400, n) / subject.sharers if subject.sharers else np.full(n, CUT),
@@ -284,7 +284,7 @@ def _set_at(name: str, low: float, high: float) -> AtPin:
 
 
 def _short_ground(p: Parameters, pin: str, block: slice, count: int, rng: Generator) -> None:
-    p[f"to_ground.{pin}"][block] = log_uniform(rng, 0.1, 20 if pin == REFERENCE else 50, count)
+    p[f"to_ground.{pin}"][block] = log_uniform(rng, 0.1, 30 if pin == REFERENCE else 80, count)
     if pin == REFERENCE:
         p["fuse"][block] = 0.0  # of a feed from the battery; a regulator limits instead
 
@@ -315,10 +315,10 @@ def _constant_at(name: str, value: float) -> AtPin:
 
 _AT_PIN: dict[str, AtPin] = {
     "open": _set_at("wire", 3e9, 3e10),
-    "resistance": _set_at("wire", 5, 5e4),
+    "resistance": _set_at("wire", 4, 9e4),
     "short_ground": _short_ground,
-    "short_battery": _set_at("to_battery", 0.1, 20),
-    "short_reference": _set_at("to_reference", 0.1, 20),
+    "short_battery": _set_at("to_battery", 0.1, 30),
+    "short_reference": _set_at("to_reference", 0.1, 30),
     "pull_up_missing": _constant_at("pulled_up", 0.0),
     "pull_up_doubled": _doubled,
     "live_channel": _constant_at("other_channel", 1.0),
@@ -350,7 +350,7 @@ def _sized(name: str, low: float, high: float) -> Whole:
 
 
 def _reference_wrong(p: Parameters, block: slice, count: int, rng: Generator) -> None:
-    p["supply_v"][block] *= rng.choice([0.0, 0.3, 0.5, 0.7, 0.85, 1.12, 1.2], count) * rng.uniform(0.9, 1.05, count)
+    p["supply_v"][block] *= rng.choice([0.0, 0.3, 0.5, 0.7, 0.85, 1.12, 1.2, 1.4], count) * rng.uniform(0.9, 1.07, count)
 
 
 def _sensor_offset(p: Parameters, block: slice, count: int, rng: Generator) -> None:
@@ -429,8 +429,8 @@ def _other_junction(p: Parameters, block: slice, count: int, rng: Generator) -> 
 
 _WHOLE: dict[str, Whole] = {
     **{fault: _constant("crossed", float(place)) for place, fault in enumerate(_CROSSED, start=1)},
-    "return_on_body": _sized("body_v", 0.04, 0.6),
-    "sharer_short": _sized("sharer_short_ohm", 0.3, 40),
+    "return_on_body": _sized("body_v", 0.03, 1.0),
+    "sharer_short": _sized("sharer_short_ohm", 0.2, 60),
     "reference_wrong": _reference_wrong,
     "controller_off": _constant("on", 0.0),
     "sensor_low": _uniform("stuck_at", 0.0, 0.03),

@@ -2,8 +2,7 @@
 
 A model depends on the circuit's card alone, so it is kept and shared by all diagnoses of that circuit. The spread with
 which a prediction is compared has three parts: what the instrument does not know, what healthy circuits of the same
-card differ by, and a share of the fault's own range, so that a cloud of some dozens of samples stands for the whole of
-it. A small part of every likelihood is flat: a slip of the probe or of the pen must not be able to rule anything out.
+card differ by, and the gaps between neighbouring samples, so that a cloud of some dozens of them stands for the whole. A small part of every likelihood is flat: a slip of the probe or of the pen must not be able to rule anything out.
 """
 
 from __future__ import annotations
@@ -36,16 +35,18 @@ __all__ = ["OHM_KINDS", "PER_FAULT", "Model", "Part", "bench_of", "model_of"]
 
 PER_FAULT = 64
 SLIP = 0.006  # of readings are taken at the wrong pin or typed wrongly
-_FAULT_SHARE = 0.08
+# Around each sample its neighbours show how densely the cloud lies: a reading may fall between them, and the scatter of
+# healthy circuits, of which a few dozen samples show but a few in every direction, is worth about as many gaps as a bell has to its shoulder.
+_NEIGHBOURS, _BETWEEN_GAPS, _SCATTER_GAPS = 3, 1.5, 25.0
 _OVER_RANGE_OHM = 4e7
 _MAYBE_OVER_RANGE_OHM = 1.2e7
 _LEAST_OHM = 0.05
 OHM_KINDS = {Kind.OHMS: 0.04, Kind.SENSOR_OHMS: 0.3, Kind.THERMISTOR_OHMS: 0.2}
 # One standard deviation of the instrument: a fixed part in the unit of the kind, and a share of the reading.
 _INSTRUMENT = {
-    Kind.VOLTS: (0.004, 0.0035),
+    Kind.VOLTS: (0.005, 0.004),
     Kind.BATTERY_VOLTS: (0.12, 0.0),
-    Kind.LIVE_VOLTS: (0.006, 0.0),
+    Kind.LIVE_VOLTS: (0.007, 0.002),
     Kind.MILLIVOLTS: (2.0, 0.004),
     Kind.THERMO_MILLIVOLTS: (0.03, 0.004),
     Kind.HERTZ: (0.05, 0.002),
@@ -98,11 +99,11 @@ class Model:
         p: Parameters,
         per_fault: int,
         base: Model | None = None,
-        share: float | None = None,
+        between: float = _BETWEEN_GAPS,
     ) -> None:
         """`base` is the model that knows how much healthy circuits differ; None when this one holds `healthy`.
 
-        `share` of a cloud's own range is added to its spread.
+        `between` is how many gaps to a sample's neighbours its prediction stands for.
         """
         self.subject = subject
         self.faults = tuple(faults)
@@ -111,7 +112,7 @@ class Model:
         self.p = p
         self.fault_of = np.repeat(np.arange(len(self.faults)), per_fault)
         self._base = base
-        self._share = _FAULT_SHARE if share is None else share
+        self._between = between
         self._bench = bench_of(subject, p)
         self._parts: dict[Check, dict[str, Part]] = {}
         self._healthy_spread: dict[tuple[Check, str], float] = {}
@@ -140,11 +141,13 @@ class Model:
 
     def _prepare(self, check: Check, name: str, part: Predicted) -> Part:
         values = np.log(np.maximum(part.values, _LEAST_OHM)) if part.kind in OHM_KINDS else part.values
-        clouds = np.clip(values, -50, 1000).reshape(len(self.faults), self.per_fault).std(axis=1)
+        clouds = np.clip(values, -50, 1000).reshape(len(self.faults), self.per_fault)
+        gaps = _local_gaps(clouds)
         if self._base is None:
-            self._healthy_spread[check, name] = float(clouds[self.faults.index(HEALTHY)])
-        spread = np.hypot(self.healthy_spread(check, name), self._share * clouds)[self.fault_of]
-        return Part(part.kind, values, spread)
+            at_home = gaps[self.faults.index(HEALTHY)]
+            self._healthy_spread[check, name] = float(min(np.median(_SCATTER_GAPS * at_home), clouds[self.faults.index(HEALTHY)].std()))
+        scatter = np.minimum(_SCATTER_GAPS * gaps, self.healthy_spread(check, name))
+        return Part(part.kind, values, np.hypot(scatter, self._between * gaps).ravel())
 
     def value_span(self) -> float:
         return 120.0 if self.subject.curve is None else self.subject.curve.span
@@ -207,6 +210,19 @@ class Model:
         """Samples in which a wire is on a battery feed that stays on with the key off."""
         shorted = [self.p[f"to_battery.{pin}"] < _SHORT_BELOW_OHM for pin in self.subject.pins]
         return np.asarray(np.any(shorted, axis=0) & (self.p["constant_feed"] > 0))
+
+
+def _local_gaps(clouds: Array) -> Array:
+    """How far apart each cloud's values lie around each of its samples, `(clouds, samples)`."""
+    count = clouds.shape[1]
+    order = np.argsort(clouds, axis=1)
+    ranked = np.take_along_axis(clouds, order, axis=1)
+    reach = min(_NEIGHBOURS, (count - 1) // 2)
+    above = np.minimum(np.arange(count) + reach, count - 1)
+    below = np.maximum(np.arange(count) - reach, 0)
+    gaps = np.empty_like(clouds)
+    np.put_along_axis(gaps, order, (ranked[:, above] - ranked[:, below]) / np.maximum(above - below, 1), axis=1)
+    return gaps
 
 
 @lru_cache(maxsize=24)

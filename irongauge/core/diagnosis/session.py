@@ -29,13 +29,15 @@ __all__ = ["SURE", "Group", "Ranked", "Session"]
 
 SURE = 0.95  # from this probability on a verdict is given
 _HEALTHY_PRIOR = 6.0  # to one fault's 1: most circuits that are tested are good
-_SECOND_FAULT = 0.05  # of faulty circuits have a second fault
+_SECOND_FAULT = 0.02  # of faulty circuits have a second fault
 _CONFIRMED_SLIP = 1e-4
 _PARTICLES, _TRIES = 384, 48
 _PER_GROUPED, _TELLS_APART = 20, 0.35
+_CHECKS_FOR_PAIRS = 10
+_DOUBT = 0.25
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
 _UNEXPLAINED_NATS = 6.0
-_FIRST_FAULTS, _PER_ROUGH, _PAIRS_KEPT, _PER_PAIR, _ROUGH_SHARE = 3, 8, 6, 48, 0.25
+_FIRST_FAULTS, _PER_ROUGH, _PAIRS_KEPT, _PER_PAIR = 3, 8, 6, 48
 
 Floats = NDArray[np.float32]
 Integers = NDArray[np.int_]
@@ -107,7 +109,7 @@ class Session:
         self._confirmed: set[Check] = set()
         self._pairs_wanted = pairs
         self._pairs_for: tuple[Check, ...] | None = None
-        model = model_of(subject, None if faults is None else tuple(faults))
+        model = model_of(subject, None if faults is None else tuple(faults), seed)
         prior = np.array([_HEALTHY_PRIOR if fault == HEALTHY else 1.0 for fault in model.faults])
         log_prior = np.log((prior / prior.sum())[model.fault_of] / model.per_fault / len(self.assignments))
         self._clouds = [_Cloud(model, log_prior, {})]
@@ -117,6 +119,12 @@ class Session:
     def model(self) -> Model:
         """The model of single faults."""
         return self._clouds[0].model
+
+    @property
+    def has_pairs(self) -> bool:
+        """True when two faults at once are being considered."""
+        self._consider_pairs()
+        return len(self._clouds) > 1
 
     @property
     def hypotheses(self) -> tuple[str, ...]:
@@ -242,10 +250,13 @@ class Session:
 
     # Groups
 
-    def leading_group(self, remaining: Iterable[Check]) -> Group:
-        """The likeliest fault, and those that none of the checks still to be made would tell from it."""
+    def leading_group(self, remaining: Iterable[Check], least: float = 0.0) -> Group:
+        """The likeliest fault, and those that none of the checks still to be made would tell from it.
+
+        Where even all the likeliest together stay below `least`, the likeliest alone is given.
+        """
         ranked = self.ranking()
-        if ranked[0].probability < _GROUPED_FROM:
+        if ranked[0].probability < _GROUPED_FROM or sum(r.probability for r in ranked[:_MOST_RIVALS]) < least:
             return Group(ranked[:1])
         leader, rivals = ranked[0], [r for r in ranked[1:_MOST_RIVALS] if r.probability > _LEAST_GROUPED]
         left = [check for check in remaining if check not in self.taken]
@@ -266,7 +277,7 @@ class Session:
         for fault in (leader, *rivals):
             own = np.where(hypothesis_of == names.index(fault), weights, 0)
             chosen.append(_drawn_by_weight(own, _PER_GROUPED, rng))
-        drawn = self._drawn(np.concatenate(chosen))
+        drawn = self._drawn(np.concatenate(chosen), self._clouds)
         told, count = np.zeros(len(rivals)), 1 + len(rivals)
         for check in checks:
             fits = self._fits(check, drawn, np.arange(len(drawn.place)))
@@ -281,13 +292,29 @@ class Session:
 
     # Information
 
-    def gains(self, checks: Sequence[Check], without: Check | None = None) -> dict[Check, float]:
+    def gains(
+        self, checks: Sequence[Check], without: Check | None = None, *, doubting: bool = False
+    ) -> dict[Check, float]:
         """Expected fall of the ranking's entropy, in nats, for each check that has not been taken.
 
         With `without`, as if that reading had not been taken; it is then itself among the checks that may be.
+        `doubting` takes every reading for a quarter of what it said: which check would best show that all is otherwise.
         """
+        self._consider_pairs()
+        left = [check for check in checks if check not in self.taken or check == without]
+        if len(self._clouds) > 1:  # pairs are new to every check: solve those that tell most of single faults
+            first = self._gains(left, without, self._clouds[:1], doubting=doubting)
+            left = sorted(left, key=lambda check: -first[check])[:_CHECKS_FOR_PAIRS]
+        return self._gains(left, without, self._clouds, doubting=doubting)
+
+    def _gains(
+        self, checks: Sequence[Check], without: Check | None, clouds: list[_Cloud], *, doubting: bool
+    ) -> dict[Check, float]:
         rng = np.random.default_rng(self._seed + len(self.taken))
-        drawn = self._drawn(_drawn_by_weight(self._weights(without).ravel(), _PARTICLES, rng))
+        weights = self._weights(without)[:, : sum(cloud.model.n for cloud in clouds)]
+        if doubting:
+            weights = weights**_DOUBT
+        drawn = self._drawn(_drawn_by_weight(weights.ravel(), _PARTICLES, rng), clouds)
         tries = np.arange(int(rng.integers(_PARTICLES // _TRIES)), _PARTICLES, _PARTICLES // _TRIES)
         kinds, which = np.unique(drawn.hypothesis * len(self.assignments) + drawn.assignment, return_inverse=True)
         member = np.zeros((_PARTICLES, len(kinds)), dtype=np.float32)
@@ -295,8 +322,6 @@ class Session:
         now = _entropy(member.mean(axis=0)[None])[0]
         found: dict[Check, float] = {}
         for check in checks:
-            if check in self.taken and check != without:
-                continue
             fits = self._fits(check, drawn, tries)
             if fits is None:
                 found[check] = 0.0
@@ -306,10 +331,10 @@ class Session:
             found[check] = max(0.0, float(now - _entropy(after).mean()))
         return found
 
-    def _drawn(self, flat: Integers) -> _Drawn:
-        width = sum(cloud.model.n for cloud in self._clouds)
+    def _drawn(self, flat: Integers, clouds: list[_Cloud]) -> _Drawn:
+        width = sum(cloud.model.n for cloud in clouds)
         assignment, sample = np.divmod(flat, width)
-        edges = np.cumsum([cloud.model.n for cloud in self._clouds])
+        edges = np.cumsum([cloud.model.n for cloud in clouds])
         cloud = np.searchsorted(edges, sample, side="right")
         start = np.concatenate([[0], edges[:-1]])
         return _Drawn(assignment, cloud, sample - start[cloud], self._hypothesis_of()[sample])
@@ -377,14 +402,14 @@ class Session:
         )
         if not pairs:
             return
-        rough = self._pair_cloud(list(pairs), _PER_ROUGH, weights, best, _ROUGH_SHARE)
+        rough = self._pair_cloud(list(pairs), _PER_ROUGH, weights, best)
         evidence = np.exp(self._log_weights(rough) - best).sum(axis=0).reshape(len(pairs), -1).sum(axis=1)
         likely = [list(pairs)[i] for i in np.argsort(-evidence)]
         kept = list({frozenset(pair): pair for pair in reversed(likely[: 2 * _PAIRS_KEPT])}.values())[::-1][:_PAIRS_KEPT]
-        self._clouds.append(self._pair_cloud(kept, _PER_PAIR, weights, best, None))
+        self._clouds.append(self._pair_cloud(kept, _PER_PAIR, weights, best))
 
     def _pair_cloud(
-        self, pairs: Sequence[tuple[str, str]], per_pair: int, weights: Array, best: float, share: float | None
+        self, pairs: Sequence[tuple[str, str]], per_pair: int, weights: Array, best: float
     ) -> _Cloud:
         """Samples of pairs: the first fault drawn as the readings leave it, the second over all of its range.
 
@@ -410,7 +435,7 @@ class Session:
         for i, (_, second) in enumerate(pairs):
             change(p, second, slice(i * per_pair, (i + 1) * per_pair), per_pair, rng)
         joined = [PAIR_JOIN.join(sorted(pair)) for pair in pairs]
-        model = Model(self.subject, joined, p, per_pair, base.model, share)
+        model = Model(self.subject, joined, p, per_pair, base.model)
         cloud = _Cloud(model, np.concatenate(log_prior), {})
         for check in self.taken:
             self._weigh(cloud, check)

@@ -13,11 +13,13 @@ from enum import StrEnum
 from irongauge.core.diagnosis.catalogue import HEALTHY
 from irongauge.core.diagnosis.checks import Check
 from irongauge.core.diagnosis.session import SURE, Group, Session
+from irongauge.core.diagnosis.subject import PLUS, REFERENCE, RETURN, SIGNAL, InputKind, Subject, SubjectFamily
 
-__all__ = ["Choice", "Standing", "State", "Stand", "choices", "cost_min", "stand", "state_of"]
+__all__ = ["Choice", "Standing", "State", "Stand", "choices", "cost_min", "next_check", "required", "stand", "state_of"]
 
 _HANDLING_MIN = 1.5  # to put the probes on, read, and write down
 _LEAST_GAIN_NATS = 0.004
+_LEAST_READINGS = 5  # before any verdict: what the model finds needless is what catches it where it is wrong
 
 
 class Standing(StrEnum):
@@ -101,29 +103,83 @@ def cost_min(check: Check, last: Check | None) -> float:
 
 
 def choices(
-    session: Session, checks: Sequence[Check], last: Check | None, without: Check | None = None
+    session: Session,
+    checks: Sequence[Check],
+    last: Check | None,
+    without: Check | None = None,
+    *,
+    doubting: bool = False,
 ) -> tuple[Choice, ...]:
     """The checks not taken yet, the one that brings most per minute first."""
-    gains = session.gains(checks, without)
+    gains = session.gains(checks, without, doubting=doubting)
     found = [Choice(check, gain, cost_min(check, last)) for check, gain in gains.items()]
     return tuple(sorted(found, key=lambda c: -c.worth))
 
 
+def required(subject: Subject) -> tuple[Check, ...]:
+    """What must have been read before a circuit counts as good, whatever its probability: one proof after the other."""
+    states = subject.states
+    if subject.family is SubjectFamily.RELUCTANCE:
+        return (*(Check(k) for k in ("coil_ohm", "ac_loose", "counted", "polarity", "ring")), Check("leg_ohm", PLUS),
+                *_shield(subject))  # fmt: skip
+    if subject.family is SubjectFamily.THERMOCOUPLE:
+        heat = [check for s in states for check in (Check("thermo_mv", "", s), Check("mated_live", SIGNAL, s))]
+        return (Check("loop_ohm"), Check("leg_ohm", PLUS), *heat, *_shield(subject))
+    checks = [Check("lamp_positive", RETURN)]
+    if subject.has_reference:
+        checks = [Check("open_v", REFERENCE), Check("lamp_negative", REFERENCE), *checks]
+    for signal in subject.signals:
+        pulled = signal in subject.inputs and subject.inputs[signal].kind is InputKind.PULL_UP
+        biased = pulled or subject.is_thermistor(signal) or subject.switches
+        checks += [Check("open_v", signal), Check("live", signal, "jumped_return" if biased else "lamp_positive")]
+    checks.append(Check("return_drop"))
+    if subject.family is SubjectFamily.FREQUENCY:
+        return (*checks, Check("running", "", "x1"), Check("running_live", "", "x1"))
+    for signal in subject.signals:
+        checks += [Check("mated_v", signal, state) for state in states]
+        checks += [Check("mated_live", signal, state) for state in states]
+    return (*checks, Check("rotating")) if subject.family is SubjectFamily.HALL else tuple(checks)
+
+
+def _shield(subject: Subject) -> tuple[Check, ...]:
+    return tuple(Check("shield_ohm", "", state) for state in ("as_wired", "lifted")) if subject.shielded else ()
+
+
 def stand(session: Session, checks: Sequence[Check], last: Check | None = None) -> Stand:
     """Where the diagnosis stands, and what should come next; no choices when it is settled or nothing would tell more."""
-    group = session.leading_group(checks)
     unexplained = session.unexplained()
-    hangs_on = session.hangs_on(group.faults) if group.probability >= SURE else None
-    sure = group.probability >= SURE and hangs_on is None
-    if sure and len(unexplained) <= _forgiven(session):
-        standing = Standing.SETTLED if _is_one(group) else Standing.GROUPED
-        return Stand(standing, group, None, unexplained, ())
-    ordered = choices(session, checks, last, hangs_on)
-    useful = tuple(c for c in ordered if c.gain_nats > _LEAST_GAIN_NATS)
-    if useful:
-        return Stand(Standing.OPEN, group, hangs_on, unexplained, useful)
-    standing = Standing.CONTRADICTS if unexplained else Standing.GROUPED
-    return Stand(standing, group, hangs_on, unexplained, ())
+    left = [check for check in checks if check not in session.taken]
+    if session.has_pairs:  # grouping by every check would solve every check for the pairs
+        left = [c.check for c in choices(session, left, last)]
+    group = session.leading_group(left, SURE)
+    is_sure = group.probability >= SURE
+    hangs_on = session.hangs_on(group.faults) if is_sure else None
+    if not is_sure or hangs_on is not None:
+        ordered = choices(session, checks, last, hangs_on)
+        useful = tuple(c for c in ordered if c.gain_nats > _LEAST_GAIN_NATS)
+        if useful:
+            return Stand(Standing.OPEN, group, hangs_on, unexplained, useful)
+    elif left and _wants_more(session, group, checks):
+        proofs = set(required(session.subject)) & set(left) if group.faults[0] == HEALTHY else set()
+        ordered = choices(session, tuple(proofs or left), last, doubting=True)
+        return Stand(Standing.OPEN, group, None, unexplained, ordered)
+    if is_sure and len(unexplained) <= _forgiven(session):
+        return Stand(Standing.SETTLED if _is_one(group) else Standing.GROUPED, group, hangs_on, unexplained, ())
+    return Stand(Standing.CONTRADICTS if unexplained else Standing.GROUPED, group, hangs_on, unexplained, ())
+
+
+def _wants_more(session: Session, group: Group, checks: Sequence[Check]) -> bool:
+    """True while a sure answer still lacks the proofs of a good circuit, or the few readings that any verdict needs."""
+    if len(session.taken) < _LEAST_READINGS:
+        return True
+    missing = (set(required(session.subject)) & set(checks)) - set(session.taken)
+    return group.faults[0] == HEALTHY and bool(missing)
+
+
+def next_check(session: Session, checks: Sequence[Check], last: Check | None = None) -> Check | None:
+    """The check to make next where each can be made once only; None when the answer stands or nothing would tell more."""
+    now = stand(session, checks, last)
+    return next((c.check for c in now.choices if c.check not in session.taken), None)
 
 
 def _forgiven(session: Session) -> int:
