@@ -109,10 +109,13 @@ def _sensor_faults(subject: Subject) -> tuple[str, ...]:
 
 
 def draw(subject: Subject, faults: Sequence[str], per_fault: int, rng: Generator) -> Parameters:
-    """Parameters for `per_fault` samples of each fault, in the order of `faults`: arrays of `(len(faults)·per_fault,)`."""
-    n = len(faults) * per_fault
+    """Parameters for `per_fault` samples of each fault, in the order of `faults`: arrays of `(len(faults)·per_fault,)`.
+
+    Every fault is put into the same `per_fault` healthy circuits, so that two faults are compared on equal ground.
+    """
     makers = {SubjectFamily.RELUCTANCE: _healthy_reluctance, SubjectFamily.THERMOCOUPLE: _healthy_thermocouple}
-    p = makers.get(subject.family, _healthy)(subject, n, rng)
+    healthy = makers.get(subject.family, _healthy)(subject, per_fault, rng)
+    p = {name: np.tile(values, len(faults)) for name, values in healthy.items()}
     for place, fault in enumerate(faults):
         change(p, fault, slice(place * per_fault, (place + 1) * per_fault), per_fault, rng)
     return p

@@ -30,6 +30,7 @@ from irongauge.core.diagnosis.electrical import Bench
 from irongauge.core.diagnosis.reluctance import CoilBench
 from irongauge.core.diagnosis.subject import Subject, SubjectFamily
 from irongauge.core.diagnosis.thermocouple import JunctionBench
+from irongauge.core.diagnosis.vocabulary import words_of
 
 __all__ = ["OHM_KINDS", "PER_FAULT", "Model", "Part", "bench_of", "model_of"]
 
@@ -113,6 +114,7 @@ class Model:
         self.fault_of = np.repeat(np.arange(len(self.faults)), per_fault)
         self._base = base
         self._between = between
+        self._sized = np.array([any(words.size is not None for words in words_of(fault)) for fault in self.faults])
         self._bench = bench_of(subject, p)
         self._parts: dict[Check, dict[str, Part]] = {}
         self._healthy_spread: dict[tuple[Check, str], float] = {}
@@ -146,7 +148,9 @@ class Model:
         if self._base is None:
             at_home = gaps[self.faults.index(HEALTHY)]
             self._healthy_spread[check, name] = float(min(np.median(_SCATTER_GAPS * at_home), clouds[self.faults.index(HEALTHY)].std()))
-        scatter = np.minimum(_SCATTER_GAPS * gaps, self.healthy_spread(check, name))
+        # What a fault of no size differs by is scatter; what one with a size differs by is mostly its size.
+        most = np.where(self._sized, self.healthy_spread(check, name), clouds.std(axis=1))[:, None]
+        scatter = np.minimum(_SCATTER_GAPS * gaps, most)
         return Part(part.kind, values, np.hypot(scatter, self._between * gaps).ravel())
 
     def value_span(self) -> float:

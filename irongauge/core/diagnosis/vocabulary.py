@@ -72,13 +72,13 @@ _AT_CHANNEL = (
      "the loom and the controller's input settings for a pull-up", Size("second_pull_up_ohm.{channel}", "Ω")),
     ("live_channel", "live data shows another channel", "live.{channel}",
      "Assign this input to this sensor in the controller, and check what used it before.",
-     "the input assignment in the controller", None),
+     "the input assignment in the controller", Size("other_channel_v.{channel}", "V")),
     ("live_scaling", "scaling wrong in the controller", "live.{channel}",
      "Enter the curve of the sensor that is fitted; compare two points after.",
      "the curve entered in the controller against the sensor's data", Size("scale.{channel}", "× the right slope")),
     ("live_pegged", "live data pegged at the end of its scale", "live.{channel}",
      "The volts are right but the value does not follow: check the value's source and limits in the controller.",
-     "the limits and the source of the value in the controller", None),
+     "the limits and the source of the value in the controller", Size("pegged.{channel}", "of its scale")),
 )  # fmt: skip
 _WHOLE = (
     (HEALTHY, "nothing wrong", "circuit", "none", "Nothing.", "nothing", None),
