@@ -19,6 +19,7 @@ __all__ = ["Choice", "Standing", "State", "Stand", "choices", "cost_min", "next_
 
 _HANDLING_MIN = 1.5  # to put the probes on, read, and write down
 _LEAST_GAIN_NATS = 0.004
+_STOP_AT = 0.98  # asking goes on to here, so that what is said from `SURE` on holds
 _LEAST_READINGS = 5  # before any verdict: what the model finds needless is what catches it where it is wrong
 
 
@@ -152,7 +153,7 @@ def stand(session: Session, checks: Sequence[Check], last: Check | None = None) 
     if session.has_pairs:  # grouping by every check would solve every check for the pairs
         left = [c.check for c in choices(session, left, last)]
     group = session.leading_group(left, SURE)
-    is_sure = group.probability >= SURE
+    is_sure = group.probability >= _STOP_AT
     hangs_on = session.hangs_on(group.faults) if is_sure else None
     if not is_sure or hangs_on is not None:
         ordered = choices(session, checks, last, hangs_on)
@@ -163,7 +164,7 @@ def stand(session: Session, checks: Sequence[Check], last: Check | None = None) 
         proofs = set(required(session.subject)) & set(left) if group.faults[0] == HEALTHY else set()
         ordered = choices(session, tuple(proofs or left), last, doubting=True)
         return Stand(Standing.OPEN, group, None, unexplained, ordered)
-    if is_sure and len(unexplained) <= _forgiven(session):
+    if group.probability >= SURE and len(unexplained) <= _forgiven(session):
         return Stand(Standing.SETTLED if _is_one(group) else Standing.GROUPED, group, hangs_on, unexplained, ())
     return Stand(Standing.CONTRADICTS if unexplained else Standing.GROUPED, group, hangs_on, unexplained, ())
 
