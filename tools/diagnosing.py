@@ -10,18 +10,30 @@ from __future__ import annotations
 import statistics
 import time
 from collections import defaultdict
+from collections.abc import Mapping
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
 from multiprocessing import get_context
 
 import numpy as np
 
-from irongauge.core.diagnosis import HEALTHY, Check, InputKind, KnownInput, Session, Subject, SubjectFamily, faults_of
-from irongauge.core.diagnosis.strategy import SURE, Standing, stand
-from irongauge.core.diagnosis.subject import SIGNAL, TEMPERATURE, Coil, FrequencyCurve, SignalCurve, Thermistor
-from irongauge.core.diagnosis.vocabulary import PAIR_JOIN, may_stand_together
+from irongauge.core.diagnosis import HEALTHY, Check, Observation, Session, faults_of
+from irongauge.core.diagnosis.strategy import checks_of, stand
+from irongauge.core.faults import PAIR_JOIN, SURE, Standing, may_stand_together
+from irongauge.core.subject import (
+    SIGNAL,
+    TEMPERATURE,
+    Coil,
+    Family,
+    FrequencyCurve,
+    InputKind,
+    KnownInput,
+    SignalCurve,
+    Subject,
+    Thermistor,
+)
 from irongauge.instruments import SimulatedVehicle
-from irongauge.instruments.simulated import Habits, checks_of
+from irongauge.instruments.simulated import Habits
 from tools.figures import Figure, p95
 
 __all__ = ["diagnosis_figures", "random_subject"]
@@ -61,26 +73,26 @@ class _Outcome:
         return PAIR_JOIN in self.fault
 
 
-def random_subject(family: SubjectFamily, rng: np.random.Generator) -> Subject:
+def random_subject(family: Family, rng: np.random.Generator) -> Subject:
     """A circuit of a family as a shop might meet it."""
     ohm = float(np.exp(rng.uniform(np.log(1500), np.log(60_000))))
     kind = InputKind.PULL_UP if rng.random() < 0.6 else InputKind.PULL_DOWN  # noqa: PLR2004  most inputs have one
     plain = KnownInput(kind, ohm if kind is InputKind.PULL_UP else 20 * ohm, 5.0)
     biased = KnownInput(InputKind.PULL_UP, float(rng.uniform(1500, 10_000)), 5.0)
-    must_pull = {SubjectFamily.HALL, SubjectFamily.FREQUENCY, SubjectFamily.THERMISTOR, SubjectFamily.SWITCH}
+    must_pull = {Family.HALL, Family.FREQUENCY, Family.THERMISTOR, Family.SWITCH}
     inputs = {SIGNAL: biased if family in must_pull else plain}
-    if family is SubjectFamily.COMBO:
+    if family is Family.COMBO:
         inputs[TEMPERATURE] = biased
     curve = SignalCurve(0.0, 10.0, 0.1, 0.9)
-    curved = family in {SubjectFamily.RATIOMETRIC, SubjectFamily.POTENTIOMETER, SubjectFamily.COMBO}
-    heated = family in {SubjectFamily.THERMISTOR, SubjectFamily.COMBO}
-    out = family is SubjectFamily.CONTROLLER_OUT
-    battery_fed = out or family is SubjectFamily.FREQUENCY
-    is_pair = family in {SubjectFamily.RELUCTANCE, SubjectFamily.THERMOCOUPLE}
+    curved = family in {Family.RATIOMETRIC, Family.POTENTIOMETER, Family.COMBO}
+    heated = family in {Family.THERMISTOR, Family.COMBO}
+    out = family is Family.CONTROLLER_OUT
+    battery_fed = out or family is Family.FREQUENCY
+    is_pair = family in {Family.RELUCTANCE, Family.THERMOCOUPLE}
     absolute = curved and rng.random() < 0.3  # noqa: PLR2004  some count from vacuum
-    frequency = family is SubjectFamily.FREQUENCY
+    frequency = family is Family.FREQUENCY
     stimuli = {"x1": float(rng.uniform(1, 4)), "x2": float(rng.uniform(6, 9))}
-    thermocouple = family is SubjectFamily.THERMOCOUPLE
+    thermocouple = family is Family.THERMOCOUPLE
     hot = {"x1": 22.0, "x2": float(rng.uniform(60, 90))}
     return Subject(
         family,
@@ -92,8 +104,8 @@ def random_subject(family: SubjectFamily, rng: np.random.Generator) -> Subject:
         stimuli={"x1": 20.0} if frequency else stimuli if curved or out else {},
         thermistor=Thermistor(2500, 3500) if heated else None,
         temperatures_degc=hot if heated or thermocouple else {},
-        pot_ohm=4500.0 if family is SubjectFamily.POTENTIOMETER else None,
-        coil=Coil(800.0, 12, (3.0, 6.0)) if family is SubjectFamily.RELUCTANCE else None,
+        pot_ohm=4500.0 if family is Family.POTENTIOMETER else None,
+        coil=Coil(800.0, 12, (3.0, 6.0)) if family is Family.RELUCTANCE else None,
         coil_differential=bool(rng.integers(0, 2)),
         shielded=is_pair and bool(rng.integers(0, 2)),
         frequency=FrequencyCurve(0, 100, 50, 150, -40, 125, 1, 5) if frequency else None,
@@ -132,12 +144,10 @@ def _one_session(subject: Subject, vehicle: SimulatedVehicle, fault: str) -> _Ou
         times.append((time.perf_counter() - started) * 1000)
         said.append(f"{check} {answer} -> {now.group.faults[0]} {now.group.probability:.3f} {now.standing}")
     group = now.group
-    return _Outcome(
-        subject.family, fault, group.faults, group.probability, len(said), 0, now.standing, times, said
-    )
+    return _Outcome(subject.family, fault, group.faults, group.probability, len(said), 0, now.standing, times, said)
 
 
-def _agrees(session: Session, check: Check, answer: dict[str, object]) -> bool:
+def _agrees(session: Session, check: Check, answer: Mapping[str, Observation]) -> bool:
     """True when a repeated answer comes out as before, within a tenth."""
     for name, before in session.taken[check].items():
         now = answer.get(name)
@@ -172,7 +182,7 @@ def _fixed_order(subject: Subject, vehicle: SimulatedVehicle, checks: tuple[Chec
 
 def _cases(number: int) -> list[tuple[Subject, str, int]]:
     """Spread evenly over families; of ten in a row two are healthy and one has two faults."""
-    families, rng = list(SubjectFamily), np.random.default_rng(20_261_125)
+    families, rng = list(Family), np.random.default_rng(20_261_125)
     cases = []
     for case in range(number):
         place, turn = divmod(case, _PER_SUBJECT)
@@ -217,8 +227,15 @@ def diagnosis_figures(number: int) -> list[Figure]:
         Figure("checks to a verdict, single faults, median", statistics.median(o.checks for o in bad), "", "at most 6"),
         Figure("fewer checks than in the fixed order", 100 * (1 - taken / fixed), "%", "at least 30"),
         Figure("two faults, both named at once", 100 * len(at_once) / max(len(double), 1), "%"),
-        Figure("two faults, both named, the first put right between", 100 * len(both) / max(len(double), 1), "%", "at least 80"),
-        Figure("reading to ranking and next check, p95", p95([t for o in outcomes for t in o.times_ms]), "ms", "under 50"),
+        Figure(
+            "two faults, both named, the first put right between",
+            100 * len(both) / max(len(double), 1),
+            "%",
+            "at least 80",
+        ),
+        Figure(
+            "reading to ranking and next check, p95", p95([t for o in outcomes for t in o.times_ms]), "ms", "under 50"
+        ),
     ]
     for low, high in _BINS:
         said = [o for o in single if low <= o.probability < high]

@@ -31,6 +31,30 @@ class Action(StrEnum):
     LIVE_VALUE = "live_value"
     OFF_OHM = "off_ohm"
     SHARERS_OFF_V = "sharers_off_v"
+    LIVE_UNPLUGGED_V = "live_unplugged_v"
+    LIVE_GROUNDED_V = "live_grounded_v"
+    SENSOR_OHM = "sensor_ohm"
+    TURNING_LOW_V = "turning_low_v"
+    TURNING_HIGH_V = "turning_high_v"
+    FREQUENCY_HZ = "frequency_hz"
+    PULSE_MS = "pulse_ms"
+    LIVE_HZ = "live_hz"
+    LIVE_RUNNING_VALUE = "live_running_value"
+    COIL_OHM = "coil_ohm"
+    LEG_OHM = "leg_ohm"
+    AC_LOOSE_V = "ac_loose_v"
+    AC_MATED_V = "ac_mated_v"
+    POLARITY = "polarity"
+    COUNTED = "counted"
+    RING_PLACES = "ring_places"
+    RING_UNEVEN_PCT = "ring_uneven_pct"
+    LOOP_OHM = "loop_ohm"
+    THERMO_V = "thermo_v"
+    WIRE_OHM = "wire_ohm"
+    LIVE_JUMPED_VALUE = "live_jumped_value"
+    LIVE_UNPLUGGED_VALUE = "live_unplugged_value"
+    SHIELD_OHM = "shield_ohm"
+    SHIELD_LIFTED_OHM = "shield_lifted_ohm"
 
 
 class Answer(StrEnum):
@@ -40,6 +64,10 @@ class Answer(StrEnum):
     OHMS = "ohms"
     GLOW = "glow"
     VALUE = "value"
+    HERTZ = "hertz"
+    MILLISECONDS = "milliseconds"
+    PERCENT = "percent"
+    WORD = "word"
 
 
 class Probe(StrEnum):
@@ -49,6 +77,7 @@ class Probe(StrEnum):
     LAMP = "lamp"
     JUMPER = "jumper"
     SCREEN = "live data"
+    SCOPE = "scope"
 
 
 class Lead(StrEnum):
@@ -57,13 +86,17 @@ class Lead(StrEnum):
     BATTERY_NEGATIVE = "battery negative"
     BATTERY_POSITIVE = "battery positive"
     RETURN_PIN = "return pin"
+    OTHER_PIN = "the other pin"
+    SHIELD = "shield"
 
 
 @dataclass(frozen=True)
 class ActionSpec:
     """One row of the table. `{pin}` in `ask` is filled with the pin's name; `possible` is in the fixed unit.
 
-    `possible` is in multiples of the system voltage where `per_system_v` is set.
+    `possible` is in multiples of the system voltage where `per_system_v` is set. `check`, `check_state` and `part` say
+    which check of the diagnosis this is and which part of its answer; without a `check_state` it is the stimulus's.
+    `words` are the answers of an action that is answered in words, each with the key that gives it on the Bench.
     """
 
     action: Action
@@ -78,6 +111,10 @@ class ActionSpec:
     per_system_v: bool = False
     impossible: str = ""
     cautions: tuple[str, ...] = ()
+    check: str = ""
+    check_state: str = ""
+    part: str = "v"
+    words: tuple[tuple[str, str], ...] = ()
 
     @property
     def reads_meter(self) -> bool:
@@ -88,7 +125,13 @@ class ActionSpec:
     @property
     def quantity(self) -> Quantity | None:
         """Quantity of the answer; None for a glow, and for a value whose quantity is the sensor's."""
-        return {Answer.VOLTS: Quantity.VOLTAGE, Answer.OHMS: Quantity.RESISTANCE}.get(self.answer)
+        return {
+            Answer.VOLTS: Quantity.VOLTAGE,
+            Answer.OHMS: Quantity.RESISTANCE,
+            Answer.HERTZ: Quantity.FREQUENCY,
+            Answer.MILLISECONDS: Quantity.DURATION,
+            Answer.PERCENT: Quantity.SHARE,
+        }.get(self.answer)
 
 
 _YELLOW = "Never on a yellow airbag or belt connector, nor on an orange cable."
@@ -100,10 +143,109 @@ _LAMP_POSITIVE = (
 _OHMS = f"Battery negative off first; ohms on a live circuit read wrong and can harm the meter. {_YELLOW}"
 _FITTING = "Let fuel, coolant or oil pressure down before a fitting is opened; keep hands clear of belts and fans."
 
+_TURN = "Keep hands, sleeves and leads clear of what turns; chock the wheels, and use a hoist or stands that are made for it."
+
 _SWAPPED_LEADS = (
     "Less than 0 V against battery negative means swapped meter leads; more than the battery has is not there."
 )
 _VOLTS = Limits(-0.1, 1.5)  # of the system's nominal volts: a charging 12 V battery stays below 18 V
+
+
+def _live(action: Action, title: str, ask: str, state: str, *cautions: str, probe: Probe = Probe.SCREEN) -> ActionSpec:
+    """Volts of live data with the connector off."""
+    lead = Lead.BATTERY_NEGATIVE
+    return ActionSpec(action, title, ask, Answer.VOLTS, VehicleState.KEY_ON, probe, lead, plugged_in=False,
+                      possible=Limits(-0.1, 1.5), per_system_v=True,
+                      impossible="Read the volts that live data shows for this channel.", cautions=cautions,
+                      check="live", check_state=state)  # fmt: skip
+
+
+def _ohms(
+    action: Action, title: str, ask: str, check: str, state: str = "", *, lead: Lead = Lead.OTHER_PIN
+) -> ActionSpec:
+    """Ohms of the loose sensor, or of the harness with the battery off."""
+    loose = lead is Lead.OTHER_PIN
+    return ActionSpec(action, title, ask, Answer.OHMS, VehicleState.KEY_OFF if loose else VehicleState.BATTERY_OFF,
+                      Probe.METER, lead, plugged_in=False, possible=Limits(0.0, 100e6),
+                      impossible="Ohms cannot be less than nothing: zero the leads.",
+                      cautions=() if loose else (_OHMS,), check=check, check_state=state, part="ohm")  # fmt: skip
+
+
+def _turning(  # noqa: PLR0913  the columns of the table
+    action: Action, title: str, ask: str, answer: Answer, check: str, part: str, possible: Limits, *, plugged_in: bool
+) -> ActionSpec:
+    """What a meter or a scope shows while the shaft or the fuel makes the sensor work."""
+    probe = Probe.SCOPE if answer is not Answer.VOLTS else Probe.METER
+    return ActionSpec(action, title, ask, answer, VehicleState.KEY_ON, probe, Lead.BATTERY_NEGATIVE,
+                      plugged_in=plugged_in, possible=possible, per_system_v=answer is Answer.VOLTS,
+                      impossible="Check the range and what the probe is on.", cautions=(_TURN,), check=check,
+                      part=part)  # fmt: skip
+
+
+def _word(action: Action, title: str, ask: str, check: str, part: str, *words: tuple[str, str]) -> ActionSpec:
+    """An answer in a word."""
+    return ActionSpec(action, title, ask, Answer.WORD, VehicleState.KEY_ON, Probe.SCREEN, Lead.BATTERY_NEGATIVE,
+                      plugged_in=check == "counted", cautions=(_TURN,), check=check, part=part, words=words)  # fmt: skip
+
+
+def _value(action: Action, title: str, ask: str, check: str, state: str, *, plugged_in: bool) -> ActionSpec:
+    """The value that live data shows."""
+    return ActionSpec(action, title, ask, Answer.VALUE, VehicleState.KEY_ON, Probe.SCREEN, Lead.BATTERY_NEGATIVE,
+                      plugged_in=plugged_in, check=check, check_state=state, part="value")  # fmt: skip
+
+
+_MORE = (
+    _live(Action.LIVE_UNPLUGGED_V, "Live data unplugged", "Connector off: what volts does live data show for {pin}?", "unplugged"),
+    _live(Action.LIVE_GROUNDED_V, "Live data with the signal grounded",
+          "Jump {pin} to battery negative: what volts does live data show for this channel?", "jumped_battery",
+          "Jump only the signal. Never jump the reference to anything.", probe=Probe.JUMPER),
+    _ohms(Action.SENSOR_OHM, "Ohms of the loose sensor", "Sensor in the hand: ohms from {pin} to its return pin.", "sensor_ohm"),
+    _turning(Action.TURNING_LOW_V, "Least volts while turning", "Target turning past it: the least volts on {pin}.",
+             Answer.VOLTS, "rotating", "vlow", Limits(-0.1, 1.5), plugged_in=True),
+    _turning(Action.TURNING_HIGH_V, "Greatest volts while turning", "Target turning past it: the greatest volts on {pin}.",
+             Answer.VOLTS, "rotating", "vhigh", Limits(-0.1, 1.5), plugged_in=True),
+    _turning(Action.FREQUENCY_HZ, "Frequency at the pin", "Connector on: the frequency on {pin}; 0 when it stands still.",
+             Answer.HERTZ, "running", "hz", Limits(0, 5000), plugged_in=True),
+    _turning(Action.PULSE_MS, "Pulse width at the pin", "Connector on: the width of the low pulse on {pin}; 0 for none.",
+             Answer.MILLISECONDS, "running", "pulse_ms", Limits(0, 1000), plugged_in=True),
+    _turning(Action.LIVE_HZ, "Live data frequency", "What frequency does live data show for this channel?",
+             Answer.HERTZ, "running_live", "hz", Limits(0, 5000), plugged_in=True),
+    _value(Action.LIVE_RUNNING_VALUE, "Live data value", "What value does live data show for this sensor?",
+           "running_live", "", plugged_in=True),
+    _ohms(Action.COIL_OHM, "Ohms of the coil", "Sensor in the hand: ohms between its two pins.", "coil_ohm"),
+    _ohms(Action.LEG_OHM, "Ohms from a leg to the housing", "Sensor in the hand: ohms from {pin} to its metal housing.", "leg_ohm"),
+    _turning(Action.AC_LOOSE_V, "AC volts, unplugged", "Turning at the stated speed: AC volts across the loose sensor.",
+             Answer.VOLTS, "ac_loose", "vac", Limits(0, 10), plugged_in=False),
+    _turning(Action.AC_MATED_V, "AC volts, plugged in", "Turning at the stated speed: AC volts from {pin} to the other leg.",
+             Answer.VOLTS, "ac_mated", "vac", Limits(0, 10), plugged_in=True),
+    _word(Action.POLARITY, "Kick when iron comes near", "Meter plus on the plus leg: which way does it kick when iron comes near?",
+          "polarity", "polarity", ("+", "p"), ("-", "m"), ("none", "n")),
+    _word(Action.COUNTED, "What the controller counts", "Turning: what does the controller say of this channel?",
+          "counted", "status", ("ok", "o"), ("no signal", "n"), ("no contact", "x")),
+    _turning(Action.RING_PLACES, "Odd places on the ring", "On a scope, over one turn: in how many places is the spacing odd?",
+             Answer.PERCENT, "ring", "places", Limits(0, 2), plugged_in=False),
+    _turning(Action.RING_UNEVEN_PCT, "How odd they are", "By how much does the oddest spacing differ from the others?",
+             Answer.PERCENT, "ring", "uneven_pct", Limits(0, 200), plugged_in=False),
+    _ohms(Action.LOOP_OHM, "Ohms of the thermocouple", "Sensor in the hand: ohms between its two pins.", "loop_ohm"),
+    ActionSpec(Action.THERMO_V, "Millivolts of the thermocouple", "Sensor in the hand: volts between its pins, plus lead on {pin}.",
+               Answer.VOLTS, VehicleState.KEY_OFF, Probe.METER, Lead.OTHER_PIN, plugged_in=False,
+               possible=Limits(-0.01, 0.01), per_system_v=True,
+               impossible="A thermocouple gives some millivolts: type 2.1mV.",
+               cautions=("Exhaust parts burn: let nothing hot touch hands or wires.",), check="thermo_mv",
+               part="mv"),
+    _ohms(Action.WIRE_OHM, "Ohms of a wire, end to end", "Battery negative off: ohms of the wire of {pin} from end to end.",
+          "wire_ohm", lead=Lead.BATTERY_NEGATIVE),
+    _value(Action.LIVE_JUMPED_VALUE, "Live data with the pair jumped",
+           "Jump the two harness pins: what temperature does live data show?", "live", "jumped_pair", plugged_in=False),
+    _value(Action.LIVE_UNPLUGGED_VALUE, "Live data unplugged", "Connector off: what temperature does live data show?",
+           "live", "unplugged", plugged_in=False),
+    _ohms(Action.SHIELD_OHM, "Ohms of the shield to ground", "Battery negative off: ohms from the shield to battery negative.",
+          "shield_ohm", "as_wired", lead=Lead.SHIELD),
+    _ohms(Action.SHIELD_LIFTED_OHM, "Ohms of the lifted shield",
+          "Lift the drain at the controller: ohms from the shield to battery negative.", "shield_ohm", "lifted",
+          lead=Lead.SHIELD),
+)  # fmt: skip
+
 
 _TABLE = (
     ActionSpec(
@@ -119,6 +261,7 @@ _TABLE = (
         per_system_v=True,
         impossible="Swap the leads if the meter shows less than nothing; else check its range.",
         cautions=("Keep metal tools off the battery posts.",),
+        check="battery_v",
     ),
     ActionSpec(
         Action.BATTERY_LAMP,
@@ -142,6 +285,7 @@ _TABLE = (
         possible=_VOLTS,
         per_system_v=True,
         impossible=_SWAPPED_LEADS,
+        check="open_v",
     ),
     ActionSpec(
         Action.LAMP_NEGATIVE,
@@ -153,6 +297,8 @@ _TABLE = (
         Lead.BATTERY_NEGATIVE,
         plugged_in=False,
         cautions=(_LAMP,),
+        check="lamp_negative",
+        part="glow",
     ),
     ActionSpec(
         Action.LAMP_NEGATIVE_V,
@@ -167,6 +313,7 @@ _TABLE = (
         per_system_v=True,
         impossible=_SWAPPED_LEADS,
         cautions=(_LAMP,),
+        check="lamp_negative",
     ),
     ActionSpec(
         Action.LAMP_POSITIVE,
@@ -178,6 +325,8 @@ _TABLE = (
         Lead.BATTERY_POSITIVE,
         plugged_in=False,
         cautions=(_LAMP_POSITIVE,),
+        check="lamp_positive",
+        part="glow",
     ),
     ActionSpec(
         Action.LIVE_LAMP_POSITIVE_V,
@@ -192,6 +341,8 @@ _TABLE = (
         per_system_v=True,
         impossible="Read the volts that live data shows for this channel.",
         cautions=(_LAMP_POSITIVE,),
+        check="live",
+        check_state="lamp_positive",
     ),
     ActionSpec(
         Action.LIVE_JUMPED_V,
@@ -206,6 +357,8 @@ _TABLE = (
         per_system_v=True,
         impossible="Read the volts that live data shows for this channel.",
         cautions=("Jump only signal to return. Never jump the reference to anything.",),
+        check="live",
+        check_state="jumped_return",
     ),
     ActionSpec(
         Action.MATED_V,
@@ -220,6 +373,7 @@ _TABLE = (
         per_system_v=True,
         impossible=_SWAPPED_LEADS,
         cautions=("Do not pierce insulation; slide the probe in beside the seal.",),
+        check="mated_v",
     ),
     ActionSpec(
         Action.LIVE_V,
@@ -234,6 +388,7 @@ _TABLE = (
         per_system_v=True,
         impossible="Read the volts that live data shows for this channel.",
         cautions=(_FITTING,),
+        check="mated_live",
     ),
     ActionSpec(
         Action.LIVE_VALUE,
@@ -245,6 +400,8 @@ _TABLE = (
         Lead.BATTERY_NEGATIVE,
         plugged_in=True,
         cautions=(_FITTING,),
+        check="mated_live",
+        part="value",
     ),
     ActionSpec(
         Action.OFF_OHM,
@@ -258,6 +415,8 @@ _TABLE = (
         possible=Limits(0.0, 100e6),
         impossible="Ohms cannot be less than nothing: there is still voltage on the wire, or the leads need zeroing.",
         cautions=(_OHMS,),
+        check="off_ohm",
+        part="ohm",
     ),
     ActionSpec(
         Action.SHARERS_OFF_V,
@@ -271,6 +430,8 @@ _TABLE = (
         possible=_VOLTS,
         per_system_v=True,
         impossible=_SWAPPED_LEADS,
+        check="sharers_off_v",
     ),
+    *_MORE,
 )
 ACTIONS = {spec.action: spec for spec in _TABLE}

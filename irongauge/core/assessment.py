@@ -1,20 +1,28 @@
-"""A circuit as a whole: every reading judged, five proof marks, the faults found, the verdict, the next step."""
+"""A circuit as a whole: every reading judged, its proof marks, the verdict, the next step.
+
+Judging needs the card and the readings alone. The diagnosis, which takes longer, is asked for where a page or a program
+wants to know what is wrong (`conclude`).
+"""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
+from typing import TYPE_CHECKING
 
 from irongauge.core.actions import Action
 from irongauge.core.case import BenchCase
 from irongauge.core.circuits import Role
-from irongauge.core.faults import Finding, Rule, consider
+from irongauge.core.faults import SURE, Standing
 from irongauge.core.judgement import Judgement, judge
 from irongauge.core.quantities import Mark, Slot
-from irongauge.core.sequence import Step, test_steps
+from irongauge.core.sequence import Step, step_at, test_steps
 
-__all__ = ["Assessment", "Proof", "ProofMark", "Verdict", "VerdictLevel", "assess"]
+if TYPE_CHECKING:
+    from irongauge.core.reasoning import Diagnosis
+
+__all__ = ["Assessment", "Proof", "ProofMark", "Verdict", "VerdictLevel", "assess", "conclude"]
 
 
 class Proof(StrEnum):
@@ -42,6 +50,8 @@ class VerdictLevel(StrEnum):
 
     GOOD = "proved good"
     FAULT = "fault found"
+    GROUP = "cannot tell apart"
+    CONTRADICTS = "readings contradict"
     OPEN = "not proved yet"
 
 
@@ -56,71 +66,151 @@ class Verdict:
 
 @dataclass(frozen=True)
 class Assessment:
-    """Everything that a page or a program wants to know of one circuit."""
+    """Everything that a page or a program wants to know of one circuit. `diagnosis` is None until it is asked for."""
 
     case: BenchCase
     steps: tuple[Step, ...]
     judgements: Mapping[Slot, Judgement]
     proofs: tuple[ProofMark, ...]
-    findings: tuple[Finding, ...]
-    unexplained: tuple[Slot, ...]
-    possible: tuple[Rule, ...]
     verdict: Verdict
     next_step: Step | None
     measure_again: tuple[Step, ...]
+    diagnosis: Diagnosis | None = None
 
 
-_PROOF_OF = {
-    (Action.OPEN_V, Role.REFERENCE): Proof.REFERENCE,
-    (Action.LAMP_NEGATIVE, Role.REFERENCE): Proof.REFERENCE,
-    (Action.LAMP_NEGATIVE_V, Role.REFERENCE): Proof.REFERENCE,
-    (Action.MATED_V, Role.REFERENCE): Proof.REFERENCE,
-    (Action.OPEN_V, Role.RETURN): Proof.RETURN,
-    (Action.LAMP_POSITIVE, Role.RETURN): Proof.RETURN,
-    (Action.MATED_V, Role.RETURN): Proof.RETURN,
-    (Action.OPEN_V, Role.SIGNAL): Proof.SIGNAL_WIRE,
-    (Action.LAMP_POSITIVE, Role.SIGNAL): Proof.SIGNAL_WIRE,
-    (Action.LIVE_LAMP_POSITIVE_V, Role.SIGNAL): Proof.SIGNAL_WIRE,
-    (Action.LIVE_JUMPED_V, Role.SIGNAL): Proof.SIGNAL_WIRE,
-    (Action.MATED_V, Role.SIGNAL): Proof.SIGNAL,
-    (Action.LIVE_V, None): Proof.LIVE,
-    (Action.LIVE_VALUE, None): Proof.LIVE,
-}
+_LIVE = {Action.LIVE_V, Action.LIVE_VALUE, Action.LIVE_HZ, Action.LIVE_RUNNING_VALUE, Action.COUNTED}
+_OF_THE_WIRE = {
+    Action.OPEN_V, Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V, Action.LIVE_GROUNDED_V,
+    Action.LIVE_UNPLUGGED_V, Action.WIRE_OHM, Action.LIVE_JUMPED_VALUE, Action.LIVE_UNPLUGGED_VALUE, Action.SHIELD_OHM,
+    Action.SHIELD_LIFTED_OHM,
+}  # fmt: skip
+_NO_PROOF = {
+    Action.BATTERY_V, Action.BATTERY_LAMP, Action.OFF_OHM, Action.SHARERS_OFF_V, Action.SENSOR_OHM,
+}  # fmt: skip
 _SET_UP = {Action.BATTERY_V, Action.BATTERY_LAMP}
 
 
 def proof_of(case: BenchCase, slot: Slot) -> Proof | None:
     """Which of the five a reading counts towards; None for set-up and follow-up readings."""
-    role = case.role_of(slot.cavity) if slot.cavity is not None else None
-    return _PROOF_OF.get((Action(slot.action), role))
+    action, role = Action(slot.action), case.role_of(slot.cavity) if slot.cavity is not None else None
+    if action in _NO_PROOF or (slot.cavity is not None and role is None):
+        return None
+    if action in _LIVE:
+        return Proof.LIVE
+    if role is Role.REFERENCE:
+        return Proof.REFERENCE
+    if role is Role.RETURN:
+        return Proof.RETURN
+    if role in {Role.SIGNAL, Role.TEMPERATURE} and action in {Action.LAMP_NEGATIVE, Action.LAMP_NEGATIVE_V}:
+        return None
+    return Proof.SIGNAL_WIRE if action in _OF_THE_WIRE else Proof.SIGNAL
 
 
 def assess(case: BenchCase) -> Assessment:
     """Judge everything that is known of a circuit. Pure: the same case gives the same answer in any order of reading."""
     steps = test_steps(case)
     judgements = {slot: judge(case, reading) for slot, reading in case.readings.items()}
-    found, possible = consider(case, {slot: judgement.mark for slot, judgement in judgements.items()})
-    explained = frozenset[Slot]().union(*(finding.explains for finding in found))
     failed = [step for step in steps if step.slot in judgements and judgements[step.slot].mark is Mark.FAIL]
-    unexplained = tuple(step.slot for step in failed if step.slot not in explained)
     proofs = _proof_marks(case, steps, judgements)
     missing = [step for step in steps if step.slot not in case.readings]
     undecided = [step for step in steps if step.slot in judgements and judgements[step.slot].mark is Mark.UNDECIDED]
-    verdict = _verdict(found, [s for s in failed if s.slot in unexplained], missing, undecided, proofs)
-    held = any(finding.rule.before_going_on for finding in found)
+    verdict = _verdict(failed, missing, undecided, proofs)
     again = tuple(failed) or (tuple(undecided) if not missing else ())
-    return Assessment(
-        case,
-        steps,
-        judgements,
-        proofs,
-        found,
-        unexplained,
-        possible,
-        verdict,
-        None if held or not missing else missing[0],
-        again,
-    )
+    return Assessment(case, steps, judgements, proofs, verdict, missing[0] if missing else None, again)
+
+
+def conclude(assessment: Assessment, *, set_up_first: bool = True) -> Assessment:
+    """The assessment with the diagnosis: the fault named where one is, and the step that tells the most chosen next.
+
+    Meter and lamp are to be proved before anything else, unless `set_up_first` is left out.
+    """
+    from irongauge.core.reasoning import diagnose  # noqa: PLC0415  the Floor's marks need no numbers package
+
+    case = assessment.case
+    found = diagnose(case)
+    set_up = [s for s in assessment.steps if s.spec.action in _SET_UP and s.slot not in case.readings]
+    bad_set_up = [s for s in assessment.measure_again if s.spec.action in _SET_UP]
+    out = [s for s in assessment.measure_again if s.spec.action not in _SET_UP]
+    verdict, step = assessment.verdict, assessment.next_step
+    stale = _older_than_repair(assessment)
+    if bad_set_up or (set_up and set_up_first):
+        step = set_up[0] if set_up else None
+        return replace(assessment, diagnosis=found, next_step=step)
+    if verdict.level is VerdictLevel.GOOD:
+        return replace(assessment, diagnosis=found, next_step=None)
+    if stale:
+        return replace(assessment, diagnosis=found, next_step=stale[0])
+    standing, leader = found.standing, found.leader
+    if standing is Standing.OPEN and found.next_checks and not _rests(found):
+        step = _step_of(case, found) or step
+        if out:
+            verdict = replace(verdict, level=VerdictLevel.OPEN, headline=_so_far(found), detail=verdict.detail)
+        return replace(assessment, diagnosis=found, next_step=step, verdict=verdict)
+    if standing is Standing.CONTRADICTS:
+        detail = f"No fault, nor two, explain all of them. Check again first: {_titles_at(case, found.unexplained)}."
+        verdict = Verdict(VerdictLevel.CONTRADICTS, "Something was read that nothing explains", detail)
+        return replace(assessment, diagnosis=found, next_step=None, verdict=verdict,
+                       measure_again=_steps_at(case, found.unexplained) or assessment.measure_again)  # fmt: skip
+    if leader.is_healthy and found.group_probability >= SURE and not out:
+        return replace(assessment, diagnosis=found)
+    if standing is Standing.GROUPED and len(found.group) > 1:
+        titles = " or ".join(s.title for s in found.group)
+        detail = "No reading that can be taken tells these apart; an inspection does."
+        verdict = Verdict(VerdictLevel.GROUP, titles[:1].upper() + titles[1:], detail)
+        return replace(assessment, diagnosis=found, next_step=None, verdict=verdict)
+    if leader.is_healthy and out:
+        detail = f"{verdict.detail} No fault of the wiring or the sensor explains it; measure it again."
+        return replace(assessment, diagnosis=found, next_step=None, verdict=replace(verdict, detail=detail))
+    if found.group_probability >= SURE:
+        head = leader.title[:1].upper() + leader.title[1:]
+        why = next((r.sentence for r in found.reasons if r.explained), "")
+        verdict = Verdict(VerdictLevel.FAULT, head, why)
+        again = tuple(out) or _steps_at(case, tuple(r.slot for r in found.reasons[:2]))
+        return replace(assessment, diagnosis=found, next_step=None, verdict=verdict, measure_again=again)
+    likely = ", ".join(f"{s.title} ({s.probability:.0%})" for s in found.suspects[:3])
+    verdict = Verdict(VerdictLevel.GROUP, "No further reading would settle it", f"It may be {likely}.")
+    return replace(assessment, diagnosis=found, verdict=verdict, next_step=None)
+
+
+def _older_than_repair(assessment: Assessment) -> list[Step]:
+    """Failed readings from before the repair that is being proved: they are to be taken again first."""
+    case = assessment.case
+    if case.evidence_from is None:
+        return []
+    return [step for step in assessment.measure_again if case.readings[step.slot].taken_at < case.evidence_from]
+
+
+def _rests(found: Diagnosis) -> bool:
+    """True when only the proofs of a good circuit are still wanted, which come in the order that saves key cycles."""
+    return found.leader.is_healthy and found.group_probability >= SURE and not found.hangs_on
+
+
+def _so_far(found: Diagnosis) -> str:
+    leader = found.leader
+    if leader.is_healthy:
+        return "Something is out; which it is shows next"
+    return f"Most likely {leader.title} ({leader.probability:.0%}); the next reading tells more"
+
+
+def _step_of(case: BenchCase, found: Diagnosis) -> Step | None:
+    """The first slot of the best check that is still to be filled; a check that must be borne out is asked again."""
+    if found.unfinished is not None:
+        return step_at(case, found.unfinished)
+    for check in found.next_checks:
+        for slot in check.slots:
+            if slot not in case.readings:
+                return step_at(case, slot)
+        if check.slots:
+            return step_at(case, check.slots[-1])
+    return None
+
+
+def _steps_at(case: BenchCase, slots: tuple[Slot, ...]) -> tuple[Step, ...]:
+    return tuple(step_at(case, slot) for slot in slots)
+
+
+def _titles_at(case: BenchCase, slots: tuple[Slot, ...]) -> str:
+    return ", ".join(step.title for step in _steps_at(case, slots))
 
 
 def _proof_marks(
@@ -129,6 +219,8 @@ def _proof_marks(
     marks = []
     for proof in Proof:
         slots = [step.slot for step in steps if proof_of(case, step.slot) is proof]
+        if not slots and case.is_known:
+            continue  # a two-wire sensor has no reference to prove
         taken = [judgements[slot].mark for slot in slots if slot in judgements]
         if Mark.FAIL in taken:
             mark = Mark.FAIL
@@ -140,29 +232,13 @@ def _proof_marks(
     return tuple(marks)
 
 
-def _verdict(
-    found: tuple[Finding, ...],
-    unexplained: list[Step],
-    missing: list[Step],
-    undecided: list[Step],
-    proofs: tuple[ProofMark, ...],
-) -> Verdict:
-    if found:
-        headline = "; ".join(finding.rule.title for finding in found)
-        detail = " ".join(finding.because for finding in found)
-        if unexplained:
-            detail += f" Not explained by this: {_titles(unexplained)}. Keep looking."
-        return Verdict(VerdictLevel.FAULT, headline, detail)
-    if unexplained:
-        set_up = [step for step in unexplained if step.spec.action in _SET_UP]
-        if set_up:
-            return Verdict(VerdictLevel.OPEN, "Put the set-up right first", f"{_titles(set_up)} is outside its window.")
-        detail = f"Outside its window, and no single fault is settled by it yet: {_titles(unexplained)}."
-        if missing:
-            detail += f" Next: {missing[0].title}."
-        else:
-            detail += " Measure it again; if it stays, the circuit is not good."
-        return Verdict(VerdictLevel.FAULT, f"Out of limits: {_titles(unexplained)}", detail)
+def _verdict(failed: list[Step], missing: list[Step], undecided: list[Step], proofs: tuple[ProofMark, ...]) -> Verdict:
+    set_up = [step for step in failed if step.spec.action in _SET_UP]
+    if set_up:
+        return Verdict(VerdictLevel.OPEN, "Put the set-up right first", f"{_titles(set_up)} is outside its window.")
+    if failed:
+        detail = f"Outside its window: {_titles(failed)}."
+        return Verdict(VerdictLevel.FAULT, f"Out of limits: {_titles(failed)}", detail)
     if missing:
         open_proofs = [m for m in proofs if m.mark is not Mark.PASS]
         names = ", ".join(f"{m.proof} ({m.taken} of {m.wanted})" if m.wanted else str(m.proof) for m in open_proofs)
@@ -172,9 +248,8 @@ def _verdict(
         return Verdict(
             VerdictLevel.OPEN, "Too close to call", f"Measure with a better instrument: {_titles(undecided)}."
         )
-    return Verdict(
-        VerdictLevel.GOOD, "Reference, return, signal wire, signal and live data proved", "No reading is out."
-    )
+    proved = ", ".join(str(m.proof) for m in proofs)
+    return Verdict(VerdictLevel.GOOD, f"Proved: {proved}", "No reading is out.")
 
 
 def _titles(steps: list[Step]) -> str:

@@ -9,15 +9,26 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from datetime import datetime
 from functools import cached_property
 from uuid import UUID
 
 from irongauge.core.actions import ACTIONS, Action, Answer
-from irongauge.core.circuits import Circuit, Instrument, Pin, Role
-from irongauge.core.quantities import Glow, Limits, Reading, Slot
+from irongauge.core.circuits import FAMILIES, Circuit, Instrument, Pin, Role
+from irongauge.core.quantities import Glow, Limits, Reading, Reason, Slot
 from irongauge.core.units import PressureBase, show, show_volts
 
-__all__ = ["SHOP_LIMITS", "BenchCase", "LimitSpec", "ShopLimits", "current_readings", "glow_of"]
+__all__ = [
+    "SHOP_LIMITS",
+    "BenchCase",
+    "LimitSpec",
+    "ShopLimits",
+    "confirmed_slots",
+    "current_readings",
+    "evidence_from",
+    "glow_of",
+    "newest_of_slot",
+]
 
 
 @dataclass(frozen=True)
@@ -73,6 +84,7 @@ SHOP_LIMITS = (
 )
 
 BIAS_FROM_V = 1.0  # above this an unplugged wire is driven by something, so no lamp from battery positive may touch it
+_PLAIN = {Answer.HERTZ: "Hz", Answer.MILLISECONDS: "ms", Answer.PERCENT: "percent"}
 _BATTERY_SHARE = 0.8  # of battery volts: above this a sensor wire is on the battery
 
 
@@ -82,10 +94,51 @@ def glow_of(reading: Reading | None) -> Glow | None:
 
 
 def current_readings(readings: Iterable[Reading]) -> dict[Slot, Reading]:
-    """The reading of each slot that no other supersedes. The order in which readings come makes no difference."""
+    """The reading of each slot that no other supersedes and that was not taken back, in any order of coming."""
     readings = tuple(readings)
     superseded = {r.supersedes_uid for r in readings}
-    return {r.slot: r for r in readings if r.uid not in superseded}
+    return {r.slot: r for r in readings if r.uid not in superseded and r.reason is not Reason.TAKEN_BACK}
+
+
+def newest_of_slot(readings: Iterable[Reading], slot: Slot) -> Reading | None:
+    """The last reading of a slot, which the next one supersedes, even one that was taken back."""
+    readings = tuple(readings)
+    superseded = {r.supersedes_uid for r in readings}
+    return next((r for r in readings if r.slot == slot and r.uid not in superseded), None)
+
+
+def evidence_from(readings: Iterable[Reading]) -> datetime | None:
+    """When the last repair's proof began: what was read before it tells of another state of the circuit.
+
+    A reading taken after a repair opens a new time, unless the one that it replaces is older than the time that is open
+    already: then it belongs to the same round of measuring again.
+    """
+    by_uid = {r.uid: r for r in readings}
+    start: datetime | None = None
+    for reading in sorted(by_uid.values(), key=lambda r: r.taken_at):
+        if reading.reason is not Reason.REPAIRED or reading.supersedes_uid is None:
+            continue
+        before = by_uid.get(reading.supersedes_uid)
+        if start is None or (before is not None and before.taken_at >= start):
+            start = reading.taken_at
+    return start
+
+
+def confirmed_slots(readings: Iterable[Reading]) -> frozenset[Slot]:
+    """Slots that were measured again and came out the same, so that a slip of the hand is ruled out."""
+    by_uid = {r.uid: r for r in readings}
+    same = set()
+    for reading in by_uid.values():
+        before = by_uid.get(reading.supersedes_uid) if reading.supersedes_uid else None
+        if before is None or reading.reason is not Reason.AGAIN:
+            continue
+        if reading.value is None or before.value is None:
+            agrees = reading.word == before.word
+        else:
+            agrees = abs(reading.value - before.value) <= 0.02 + 0.05 * abs(before.value)
+        if agrees:
+            same.add(reading.slot)
+    return frozenset(same & set(current_readings(by_uid.values())))
 
 
 @dataclass(frozen=True)
@@ -101,8 +154,10 @@ class BenchCase:
     instruments: Mapping[UUID, Instrument] = field(default_factory=dict)
     limits: ShopLimits = field(default_factory=ShopLimits)
     system_v: float = 12.0
-    value_unit: str = "V"
+    value_unit: str | None = "V"
     atmosphere_kpa: float = 101.325
+    evidence_from: datetime | None = None
+    confirmed: frozenset[Slot] = frozenset()
 
     # What has been read
 
@@ -122,10 +177,14 @@ class BenchCase:
     def points(self) -> range:
         return range(len(self.circuit.stimuli))
 
-    def stimulus_value(self, point: int) -> float:
+    def stimulus_value(self, point: int) -> float | None:
         """The stimulus really applied at a point: as recorded with the signal reading, else as planned."""
         pin = self.pin_of(Role.SIGNAL)
         reading = None if pin is None else self.readings.get(Slot(Action.MATED_V, pin.cavity, point))
+        if reading is None:
+            reading = next(
+                (r for r in self.readings.values() if r.slot.point == point and r.stimulus_value is not None), None
+            )
         if reading is not None and reading.stimulus_value is not None:
             return reading.stimulus_value
         return self.circuit.stimuli[point].value
@@ -171,6 +230,11 @@ class BenchCase:
     def pin_of(self, role: Role) -> Pin | None:
         return self._pins.get(role)
 
+    @property
+    def is_known(self) -> bool:
+        """True when every pin's role is written on the card or found."""
+        return len(self._roles) == len(self.circuit.pins)
+
     @cached_property
     def _pins(self) -> dict[Role, Pin]:
         return {self._roles[pin.cavity]: pin for pin in self.circuit.pins if pin.cavity in self._roles}
@@ -184,8 +248,10 @@ class BenchCase:
         unknown = [pin.cavity for pin in self.circuit.pins if pin.role is None]
         found = dict(known)
 
+        roles = FAMILIES[self.circuit.family].roles
+
         def settle(role: Role, candidates: list[str]) -> None:
-            if role not in found.values() and len(candidates) == 1:
+            if role in roles and role not in found.values() and len(candidates) == 1:
                 found[candidates[0]] = role
 
         held = [(c, self.number(Action.LAMP_NEGATIVE_V, c)) for c in unknown]
@@ -194,7 +260,7 @@ class BenchCase:
         lit = [c for c in unknown if self._lit(c)]
         settle(Role.RETURN, lit)
         left = [c for c in unknown if c not in found]
-        missing = [role for role in (Role.REFERENCE, Role.RETURN, Role.SIGNAL) if role not in found.values()]
+        missing = [role for role in roles if role not in found.values()]
         if len(left) == 1 and len(missing) == 1:
             found[left[0]] = missing[0]
         return found
@@ -216,7 +282,8 @@ class BenchCase:
 
     def value_text(self, value: float, *, trim: bool = False) -> str:
         """The sensor's value in the shop's unit, with the pressure base where there is one."""
-        base = self.circuit.sensor.curve.pressure_base
+        base = self.circuit.sensor.pressure_base
+        assert self.value_unit is not None  # only asked of sensors that show a value
         text = show(value, self.value_unit, trim=trim)
         return f"{text} absolute" if base is PressureBase.ABSOLUTE else text
 
@@ -228,6 +295,15 @@ class BenchCase:
         answer = ACTIONS[Action(reading.slot.action)].answer
         if answer is Answer.VOLTS:
             return show_volts(reading.value)
+        return self.number_text(answer, reading.value)
+
+    def number_text(self, answer: Answer, value: float) -> str:
+        """A number of that kind of answer as a person says it."""
+        if answer is Answer.VOLTS:
+            return show_volts(value)
         if answer is Answer.OHMS:
-            return show(reading.value, "kohm" if abs(reading.value) >= 1000 else "ohm")  # noqa: PLR2004
-        return self.value_text(reading.value)
+            unit = next((u for u, least in (("Mohm", 1e6), ("kohm", 1e3)) if abs(value) >= least), "ohm")
+            return show(value, unit)
+        if answer in _PLAIN:
+            return show(value, _PLAIN[answer], trim=True)
+        return self.value_text(value)

@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import asdict, dataclass
 from datetime import date
 from enum import StrEnum
+from typing import Any
 from uuid import UUID
 
+from irongauge.core.subject import Coil, Family, FrequencyCurve, Thermistor
 from irongauge.core.transfer import LinearCurve
 from irongauge.core.uncertainty import GaugeSpec, MeterSpec
+from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity
 
 __all__ = [
     "FAMILIES",
     "Circuit",
+    "Coil",
+    "Element",
     "Family",
     "FamilySpec",
+    "FrequencyCurve",
     "Instrument",
     "InstrumentKind",
     "Pin",
@@ -22,6 +29,12 @@ __all__ = [
     "Role",
     "SensorType",
     "Stimulus",
+    "Switching",
+    "Thermistor",
+    "ThermocoupleKind",
+    "Wiper",
+    "element_from_data",
+    "element_to_data",
 ]
 
 
@@ -31,27 +44,99 @@ class Role(StrEnum):
     REFERENCE = "reference"
     RETURN = "return"
     SIGNAL = "signal"
-
-
-class Family(StrEnum):
-    """Electrical families that can be tested today."""
-
-    RATIOMETRIC_3W = "ratiometric-3w"
-    POTENTIOMETER_3W = "potentiometer-3w"
+    TEMPERATURE = "temperature"
+    PLUS = "plus"
+    MINUS = "minus"
 
 
 @dataclass(frozen=True)
 class FamilySpec:
-    """A family's name for people and the roles that its pins have, in the usual order."""
+    """A family's name for people, the roles that its pins have in the usual order, and what its sensor's card must say.
+
+    `states` name the states that it is put to where these have no value; a family with values has none.
+    """
 
     title: str
     roles: tuple[Role, ...]
+    needs_curve: bool = False
+    element: type | None = None
+    states: tuple[str, ...] = ()
+    quantity: Quantity | None = None
 
 
-_THREE_WIRE = (Role.REFERENCE, Role.RETURN, Role.SIGNAL)
+@dataclass(frozen=True)
+class Wiper:
+    """The track of a position sensor with a wiper."""
+
+    ohm: float
+
+
+@dataclass(frozen=True)
+class Switching:
+    """An output that is a transistor to ground: whether it is low while the target is there."""
+
+    low_when_present: bool = True
+
+
+@dataclass(frozen=True)
+class ThermocoupleKind:
+    """Microvolts per kelvin of the pair of metals, about its working temperature."""
+
+    uv_per_k: float
+
+
+Element = Thermistor | Coil | FrequencyCurve | Wiper | Switching | ThermocoupleKind
+
+_ELEMENTS: dict[str, Callable[..., Element]] = {
+    "thermistor": Thermistor,
+    "coil": Coil,
+    "frequency": FrequencyCurve,
+    "wiper": Wiper,
+    "switching": Switching,
+    "thermocouple": ThermocoupleKind,
+}
+
+
+def element_to_data(element: Element) -> dict[str, Any]:
+    """An element as plain data: its `kind` and its figures by name."""
+    kind = next(name for name, made in _ELEMENTS.items() if type(element) is made)
+    return {"kind": kind, **asdict(element)}
+
+
+def element_from_data(data: Mapping[str, Any]) -> Element:
+    """The element that plain data describes; `ValueError` when it is none."""
+    figures = {name: tuple(v) if isinstance(v, list) else v for name, v in data.items() if name != "kind"}
+    try:
+        return _ELEMENTS[str(data.get("kind"))](**figures)
+    except (KeyError, TypeError) as error:
+        msg = f"{data!r} describes no sensor element"
+        raise ValueError(msg) from error
+
+
+_TWO = (Role.SIGNAL, Role.RETURN)
+_THREE = (Role.REFERENCE, Role.RETURN, Role.SIGNAL)
+_PAIR = (Role.PLUS, Role.MINUS)
 FAMILIES = {
-    Family.RATIOMETRIC_3W: FamilySpec("Three-wire sensor with an amplified output", _THREE_WIRE),
-    Family.POTENTIOMETER_3W: FamilySpec("Three-wire position sensor with a wiper", _THREE_WIRE),
+    Family.RATIOMETRIC: FamilySpec("Three-wire sensor with an amplified output", _THREE, needs_curve=True),
+    Family.POTENTIOMETER: FamilySpec(
+        "Three-wire position sensor with a wiper", _THREE, needs_curve=True, element=Wiper
+    ),
+    Family.THERMISTOR: FamilySpec(
+        "Two-wire temperature sensor (NTC)", _TWO, element=Thermistor, quantity=Quantity.TEMPERATURE
+    ),
+    Family.COMBO: FamilySpec(
+        "Four-wire pressure and temperature sensor", (*_THREE, Role.TEMPERATURE), needs_curve=True, element=Thermistor
+    ),
+    Family.HALL: FamilySpec(
+        "Three-wire Hall or optical switch", _THREE, element=Switching, states=("target away", "target there")
+    ),
+    Family.FREQUENCY: FamilySpec(
+        "Three-wire frequency sensor, such as fuel composition", _THREE, element=FrequencyCurve, quantity=Quantity.SHARE
+    ),
+    Family.CONTROLLER_OUT: FamilySpec("Powered controller with a 0 to 5 V output", _THREE, needs_curve=True),
+    Family.RELUCTANCE: FamilySpec("Two-wire reluctance (coil) sensor", _PAIR, element=Coil, states=("turning",)),
+    Family.THERMOCOUPLE: FamilySpec("Thermocouple", _PAIR, element=ThermocoupleKind, quantity=Quantity.TEMPERATURE),
+    Family.SWITCH: FamilySpec("Switch to ground", _TWO, states=("open", "closed")),
 }
 
 
@@ -79,10 +164,15 @@ class PullUp:
 
 @dataclass(frozen=True)
 class Stimulus:
-    """A known value that the sensor is put to: `label` says how, `value` is in the fixed unit of the curve."""
+    """A known state that the sensor is put to: `label` says how.
+
+    `value` is in the fixed unit of what it senses; None for a state without one, such as a target there or away.
+    `temperature_degc` is that of the thermistor in a sensor that also has one.
+    """
 
     label: str
-    value: float
+    value: float | None
+    temperature_degc: float | None = None
 
 
 @dataclass(frozen=True)
@@ -94,14 +184,49 @@ class SensorType:
     maker: str
     family: Family
     supply_v: float
-    curve: LinearCurve
+    curve: LinearCurve | None
     tolerance_pct_span: float
     source: str = ""
+    element: Element | None = None
 
     def __post_init__(self) -> None:
+        spec = FAMILIES[self.family]
         if self.supply_v <= 0 or self.tolerance_pct_span <= 0:
             msg = "a sensor type has a positive supply and a positive tolerance"
             raise ValueError(msg)
+        if spec.needs_curve != (self.curve is not None):
+            msg = f"a {self.family} sensor has {'a' if spec.needs_curve else 'no'} straight curve"
+            raise ValueError(msg)
+        # The track of a wiper may be left out: it is then taken for a usual one.
+        if spec.element is not Wiper and (self.element is not None) != (spec.element is not None):
+            msg = f"a {self.family} sensor {'lacks' if spec.element else 'has no'} figures of its own kind"
+            raise ValueError(msg)
+        if self.element is not None and not isinstance(self.element, spec.element or ()):
+            msg = f"a {self.family} sensor is not described by a {type(self.element).__name__}"
+            raise ValueError(msg)
+
+    @property
+    def quantity(self) -> Quantity | None:
+        """What it senses; None for one that only switches or turns."""
+        return FAMILIES[self.family].quantity if self.curve is None else self.curve.quantity
+
+    @property
+    def unit(self) -> str | None:
+        """Code of the fixed unit of its values."""
+        return None if self.quantity is None else FIXED_UNIT[self.quantity]
+
+    @property
+    def pressure_base(self) -> PressureBase | None:
+        return None if self.curve is None else self.curve.pressure_base
+
+    @property
+    def value_limits(self) -> tuple[float, float]:
+        """Least and greatest value that it can show, in the fixed unit."""
+        if self.curve is not None:
+            return self.curve.value_low, self.curve.value_high
+        if isinstance(self.element, FrequencyCurve):
+            return self.element.value_low, self.element.value_high
+        return (-55.0, 1300.0) if self.family is Family.THERMOCOUPLE else (-55.0, 200.0)
 
 
 @dataclass(frozen=True)
@@ -119,6 +244,10 @@ class Circuit:
     live_channel: str = ""
     live_full_scale_v: float = 5.0
     sharers: str = ""
+    temperature_pull_up: PullUp | None = None
+    battery_fed: bool = False
+    differential: bool = False
+    shielded: bool = False
 
     def __post_init__(self) -> None:
         cavities = [pin.cavity for pin in self.pins]
@@ -133,6 +262,18 @@ class Circuit:
         if self.reference_v <= 0 or self.live_full_scale_v <= 0 or not self.stimuli:
             msg = "a circuit has a positive reference, a positive full scale and at least one stimulus"
             raise ValueError(msg)
+        states = FAMILIES[self.family].states
+        if states and len(self.stimuli) != len(states):
+            msg = f"a {self.family} circuit is put to {len(states)} states: {', '.join(states)}"
+            raise ValueError(msg)
+        if any((stimulus.value is None) != bool(states) for stimulus in self.stimuli):
+            msg = "a state has a value where the sensor senses one, and none where it only switches or turns"
+            raise ValueError(msg)
+
+    @property
+    def sharer_count(self) -> int:
+        """How many other sensors the card names on this reference."""
+        return len([name for name in self.sharers.replace(";", ",").split(",") if name.strip()])
 
 
 class InstrumentKind(StrEnum):

@@ -33,6 +33,8 @@ _KINDS = {
     Quantity.LENGTH: ("a length", "25 mm or 1 in"),
     Quantity.ANGLE: ("an angle", "45"),
     Quantity.SHARE: ("a percentage", "50"),
+    Quantity.FREQUENCY: ("a frequency", "62 or 62 Hz"),
+    Quantity.DURATION: ("a time", "2.7 or 2.7 ms"),
 }
 
 

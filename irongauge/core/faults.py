@@ -1,470 +1,234 @@
-"""From readings to likely causes: the decision table of a three-wire circuit.
+"""The faults by name: what each means, where it sits, how large it may be, and what to do about it.
 
-A `Condition` is one question that the readings answer with yes, no or not yet; a `Rule` is a fault that stands when all
-of its conditions are yes. A rule with a "no" is ruled out; one without is still possible. Both tables are data, each
-row with its sentence, so that what is claimed can be read here in one place. Faults that these readings cannot tell
-apart are one rule, named as such, with the inspection that would split them.
+One table serves the Bench, the programs' interface and the page of words in the documentation.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Sequence
 from dataclasses import dataclass
+from enum import StrEnum
+from functools import lru_cache
 
-from irongauge.core.actions import Action
-from irongauge.core.case import BIAS_FROM_V, BenchCase
-from irongauge.core.circuits import Role
-from irongauge.core.quantities import Glow, Mark, Slot
+__all__ = [
+    "FAULT_WORDS",
+    "HEALTHY",
+    "PAIR_JOIN",
+    "SURE",
+    "FaultWords",
+    "Size",
+    "Standing",
+    "may_stand_together",
+    "splitting_inspection",
+    "words_of",
+]
 
-__all__ = ["CONDITIONS", "RULES", "Condition", "Finding", "Rule", "consider"]
+HEALTHY = "healthy"
+PAIR_JOIN = "+"
+SURE = 0.95  # from this probability on a verdict is given
+_WIRES = {
+    "reference": "reference wire",
+    "return": "return wire",
+    "signal": "signal wire",
+    "temperature": "temperature wire",
+    "plus": "wire of the plus leg",
+    "minus": "wire of the minus leg",
+}
+_CHANNELS = ("signal", "temperature")
 
-REF, RET, SIG = Role.REFERENCE, Role.RETURN, Role.SIGNAL
-_SHORT_OHM = 50.0
-_LOW_SHARE, _HIGH_SHARE = 0.05, 0.95  # of the reference: no healthy sensor signal lies outside these
-_SAME_SIGNAL_SHARE = 0.1  # two signals this close, against what the stimuli should make, are one signal
 
-Answered = bool | None
-Marks = Mapping[Slot, Mark]
-Question = Callable[[BenchCase, Marks], Answered]
+class Standing(StrEnum):
+    """How far the answer to what is wrong stands."""
+
+    OPEN = "open"
+    SETTLED = "settled"
+    GROUPED = "cannot tell apart"
+    CONTRADICTS = "readings contradict"
 
 
 @dataclass(frozen=True)
-class Condition:
-    """A question to the readings. `reads` names the (action, role) pairs it looks at; `says` completes "because …"."""
+class Size:
+    """How large a fault is: the model's parameter, and how a number of it is said. `factor` and `less` come first."""
 
-    code: str
-    says: str
-    reads: tuple[tuple[Action, Role | None], ...]
-    holds: Question
+    parameter: str
+    unit: str
+    factor: float = 1.0
+    less: float = 0.0
 
 
 @dataclass(frozen=True)
-class Rule:
-    """One fault, or a group that cannot be told apart: when it stands, where it is, what to do about it.
-
-    `also_explains` names readings that it makes fail besides those its conditions look at; `before_going_on` is set
-    where further readings would only show the same fault.
-    """
+class FaultWords:
+    """One fault. `place` is what two faults cannot both have; `title` may stand in the middle of a sentence."""
 
     code: str
     title: str
     where: str
-    when: tuple[str, ...]
+    place: str
     do: str
-    also_explains: tuple[tuple[Action, Role | None], ...] = ()
-    before_going_on: bool = False
+    inspect: str
+    size: Size | None = None
 
 
-@dataclass(frozen=True)
-class Finding:
-    """A rule that stands, with the reasons from the readings and the readings it accounts for."""
-
-    rule: Rule
-    because: str
-    explains: frozenset[Slot]
-
-
-def _volts(action: Action, role: Role, holds: Callable[[BenchCase, float], bool]) -> Question:
-    def ask(case: BenchCase, _marks: Marks) -> Answered:
-        volts = case.at(action, role)
-        return None if volts is None else holds(case, volts)
-
-    return ask
-
-
-def _glow(action: Action, role: Role, *glows: Glow) -> Question:
-    def ask(case: BenchCase, _marks: Marks) -> Answered:
-        glow = case.glow_at(action, role)
-        return None if glow is None else glow in glows
-
-    return ask
-
-
-def _marked(action: Action, role: Role | None, *wanted: Mark) -> Question:
-    """True when the readings of that action include one of these marks; no while they are all of another."""
-
-    def ask(case: BenchCase, marks: Marks) -> Answered:
-        slots = _slots(case, action, role)
-        found = [marks[slot] for slot in slots if slot in marks]
-        if any(mark in wanted for mark in found):
-            return True
-        return False if found and len(found) == len(slots) else None
-
-    return ask
-
-
-def _slots(case: BenchCase, action: Action, role: Role | None) -> list[Slot]:
-    """The slots that an action at a role has: one, or one for each stimulus."""
-    if role is None:
-        return [Slot(action, None, point) for point in case.points()]
-    pin = case.pin_of(role)
-    if pin is None:
-        return []
-    if action is Action.MATED_V and role is SIG:
-        return [Slot(action, pin.cavity, point) for point in case.points()]
-    return [Slot(action, pin.cavity)]
-
-
-def _signal_share(low: float, high: float) -> Question:
-    """True when every plugged-in signal read so far lies in this share of the reference."""
-
-    def ask(case: BenchCase, _marks: Marks) -> Answered:
-        shares = [
-            (volts - (case.at(Action.MATED_V, RET) or 0.0)) / case.driven_reference_v
-            for point in case.points()
-            if (volts := case.at(Action.MATED_V, SIG, point)) is not None
-        ]
-        return all(low <= share < high for share in shares) if shares else None
-
-    return ask
-
-
-def _signal_errors(case: BenchCase) -> list[tuple[float, float]] | None:
-    """(expected, measured) signal volts at each stimulus, or None until two or more are in."""
-    curve, reference_v = case.circuit.sensor.curve, case.driven_reference_v
-    return_v = case.at(Action.MATED_V, RET) or 0.0
-    pairs = []
-    for point in case.points():
-        volts = case.at(Action.MATED_V, SIG, point)
-        if volts is not None:
-            pairs.append((curve.value_to_signal_v(case.stimulus_value(point), reference_v), volts - return_v))
-    return pairs if len(pairs) > 1 else None
-
-
-def _stuck(case: BenchCase, _marks: Marks) -> Answered:
-    pairs = _signal_errors(case)
-    if pairs is None:
-        return None
-    expected, measured = [e for e, _ in pairs], [m for _, m in pairs]
-    wanted_v, seen_v = max(expected) - min(expected), max(measured) - min(measured)
-    return wanted_v > 0 and seen_v < _SAME_SIGNAL_SHARE * wanted_v
-
-
-def _constant_error(case: BenchCase, _marks: Marks) -> Answered:
-    pairs = _signal_errors(case)
-    if pairs is None:
-        return None
-    errors = [measured - expected for expected, measured in pairs]
-    tolerance_v = (
-        case.circuit.sensor.tolerance_pct_span / 100 * case.circuit.sensor.curve.span_v(case.driven_reference_v)
-    )
-    return max(errors) - min(errors) <= tolerance_v
-
-
-def _one_stimulus(case: BenchCase, _marks: Marks) -> Answered:
-    return _signal_errors(case) is None
-
-
-def _has_pull_up(case: BenchCase, _marks: Marks) -> Answered:
-    return case.circuit.pull_up is not None
-
-
-def _inverted(code: str) -> Question:
-    def ask(case: BenchCase, marks: Marks) -> Answered:
-        answer = CONDITIONS[code].holds(case, marks)
-        return None if answer is None else not answer
-
-    return ask
-
-
-_OPEN, _MATED = Action.OPEN_V, Action.MATED_V
-_CONDITION_TABLE = (
-    Condition("ref_absent", "the reference is missing unplugged", ((_OPEN, REF),),
-              _volts(_OPEN, REF, lambda c, v: v < c.limits.absent_v)),
-    Condition("ref_low", "the reference is low unplugged", ((_OPEN, REF),),
-              _volts(_OPEN, REF, lambda c, v: c.limits.absent_v <= v < c.reference_window().low)),
-    Condition("ref_absent_or_low", "the reference is low or missing unplugged", ((_OPEN, REF),),
-              _volts(_OPEN, REF, lambda c, v: v < c.reference_window().low)),
-    Condition("ref_good", "the reference is right unplugged", ((_OPEN, REF),), _marked(_OPEN, REF, Mark.PASS)),
-    Condition("ref_high", "the reference is above its window but below the battery", ((_OPEN, REF),),
-              _volts(_OPEN, REF, lambda c, v: v > c.reference_window().high and not c.is_battery(v))),
-    Condition("ref_on_battery", "the reference pin has battery volts", ((_OPEN, REF),),
-              _volts(_OPEN, REF, lambda c, v: c.is_battery(v))),
-    Condition("ref_holds", "it holds under the lamp", ((Action.LAMP_NEGATIVE_V, REF),),
-              _marked(Action.LAMP_NEGATIVE_V, REF, Mark.PASS)),
-    Condition("ref_collapses", "it collapses under the lamp", ((Action.LAMP_NEGATIVE_V, REF), (Action.LAMP_NEGATIVE, REF)),
-              _volts(Action.LAMP_NEGATIVE_V, REF, lambda c, v: v < c.hold_v)),
-    Condition("ref_shorted_ohm", "there are few ohms from it to ground with the battery off", ((Action.OFF_OHM, REF),),
-              _volts(Action.OFF_OHM, REF, lambda _c, v: v < _SHORT_OHM)),
-    Condition("ref_not_shorted_ohm", "there is no short to ground on it with the battery off", ((Action.OFF_OHM, REF),),
-              _marked(Action.OFF_OHM, REF, Mark.PASS)),
-    Condition("sharers_restore", "it comes back with the sharers unplugged", ((Action.SHARERS_OFF_V, REF),),
-              _marked(Action.SHARERS_OFF_V, REF, Mark.PASS)),
-    Condition("sharers_do_not_restore", "it stays away with the sharers unplugged", ((Action.SHARERS_OFF_V, REF),),
-              _marked(Action.SHARERS_OFF_V, REF, Mark.FAIL)),
-    Condition("ref_dragged", "the reference drops when the sensor is plugged in", ((_MATED, REF),),
-              _volts(_MATED, REF, lambda c, v: v < c.reference_window().low)),
-    Condition("ref_mated_good", "the reference is right plugged in", ((_MATED, REF),), _marked(_MATED, REF, Mark.PASS)),
-    Condition("ret_near_ref", "the return pin reads like the reference", ((_OPEN, RET),),
-              _volts(_OPEN, RET, lambda c, v: c.near_reference(v))),
-    Condition("ret_dark", "the lamp from battery positive stays dark on the return", ((Action.LAMP_POSITIVE, RET),),
-              _glow(Action.LAMP_POSITIVE, RET, Glow.DARK)),
-    Condition("ret_lit", "the lamp lights on the return", ((Action.LAMP_POSITIVE, RET),),
-              _glow(Action.LAMP_POSITIVE, RET, Glow.DIM, Glow.BRIGHT)),
-    Condition("ret_raised_open", "the return is lifted with nothing plugged in", ((_OPEN, RET),),
-              _volts(_OPEN, RET, lambda c, v: c.limits.return_limit_mv / 1000 < v <= BIAS_FROM_V)),
-    Condition("ret_quiet_open", "the return is at nothing unplugged", ((_OPEN, RET),), _marked(_OPEN, RET, Mark.PASS)),
-    Condition("ret_raised_mated", "the return is lifted plugged in", ((_MATED, RET),),
-              _volts(_MATED, RET, lambda c, v: v > c.limits.return_limit_mv / 1000)),
-    Condition("ret_mated_good", "the return is good plugged in", ((_MATED, RET),), _marked(_MATED, RET, Mark.PASS)),
-    Condition("sig_absent", "nothing is on the signal pin unplugged", ((_OPEN, SIG),),
-              _volts(_OPEN, SIG, lambda _c, v: v < BIAS_FROM_V)),
-    Condition("sig_near_ref", "the signal pin reads like the reference unplugged", ((_OPEN, SIG),),
-              _volts(_OPEN, SIG, lambda c, v: c.near_reference(v))),
-    Condition("sig_driven", "the signal wire is driven unplugged", ((_OPEN, SIG),),
-              _volts(_OPEN, SIG, lambda c, v: v > BIAS_FROM_V and not c.is_battery(v))),
-    Condition("sig_on_battery", "the signal pin has battery volts", ((_OPEN, SIG),),
-              _volts(_OPEN, SIG, lambda c, v: c.is_battery(v))),
-    Condition("sig_holds", "it holds under the lamp", ((Action.LAMP_NEGATIVE_V, SIG), (Action.LAMP_NEGATIVE, SIG)),
-              _volts(Action.LAMP_NEGATIVE_V, SIG, lambda c, v: v >= c.hold_v)),
-    Condition("sig_collapses", "it collapses under the lamp", ((Action.LAMP_NEGATIVE_V, SIG),),
-              _volts(Action.LAMP_NEGATIVE_V, SIG, lambda _c, v: v < BIAS_FROM_V)),
-    Condition("sig_dark", "the lamp from battery positive stays dark on the signal", ((Action.LAMP_POSITIVE, SIG),),
-              _glow(Action.LAMP_POSITIVE, SIG, Glow.DARK)),
-    Condition("sig_lit", "the lamp lights on the signal", ((Action.LAMP_POSITIVE, SIG),),
-              _glow(Action.LAMP_POSITIVE, SIG, Glow.DIM, Glow.BRIGHT)),
-    Condition("sig_shorted_ohm", "there are few ohms from the signal to ground with the battery off",
-              ((Action.OFF_OHM, SIG),), _volts(Action.OFF_OHM, SIG, lambda _c, v: v < _SHORT_OHM)),
-    Condition("sig_not_shorted_ohm", "there is no short to ground on the signal with the battery off",
-              ((Action.OFF_OHM, SIG),), _marked(Action.OFF_OHM, SIG, Mark.PASS)),
-    Condition("wire_not_followed", "live data does not go to full scale with the lamp on the signal",
-              ((Action.LIVE_LAMP_POSITIVE_V, SIG),), _marked(Action.LIVE_LAMP_POSITIVE_V, SIG, Mark.FAIL)),
-    Condition("jump_not_followed", "live data does not fall when the signal is jumped to the return",
-              ((Action.LIVE_JUMPED_V, SIG),), _marked(Action.LIVE_JUMPED_V, SIG, Mark.FAIL)),
-    Condition("sig_mated_low", "the signal is at nothing plugged in", ((_MATED, SIG),), _signal_share(-99, _LOW_SHARE)),
-    Condition("sig_mated_high", "the signal is at the reference plugged in", ((_MATED, SIG),),
-              _signal_share(_HIGH_SHARE, 99)),
-    Condition("sig_mated_between", "the signal is inside its working span", ((_MATED, SIG),),
-              _signal_share(_LOW_SHARE, _HIGH_SHARE)),
-    Condition("sig_mated_off", "the signal is off its curve", ((_MATED, SIG),), _marked(_MATED, SIG, Mark.FAIL)),
-    Condition("sig_stuck", "it does not move with the stimulus", ((_MATED, SIG),), _stuck),
-    Condition("sig_moves", "it moves with the stimulus", ((_MATED, SIG),), _inverted("sig_stuck")),
-    Condition("error_constant", "the error is the same at every stimulus", ((_MATED, SIG),), _constant_error),
-    Condition("error_grows", "the error changes with the stimulus", ((_MATED, SIG),), _inverted("error_constant")),
-    Condition("one_stimulus", "only one stimulus has been read", (), _one_stimulus),
-    Condition("live_v_off", "live data volts differ from the pin", ((Action.LIVE_V, None),),
-              _marked(Action.LIVE_V, None, Mark.FAIL)),
-    Condition("live_v_good", "live data volts agree with the pin", ((Action.LIVE_V, None),),
-              _inverted("live_v_off")),
-    Condition("live_value_off", "the live data value differs from the curve", ((Action.LIVE_VALUE, None),),
-              _marked(Action.LIVE_VALUE, None, Mark.FAIL)),
-    Condition("bias_expected", "the controller has a pull-up on this input", (), _has_pull_up),
-    Condition("no_bias_expected", "the controller has no pull-up on this input", (), _inverted("bias_expected")),
+_AT_WIRE = (
+    ("open", "{wire} open", "Find the break: tug test, then ohms from end to end with the battery off. Splice or re-pin it.",
+     "ohms from end to end of the {wire}, battery off", None),
+    ("resistance", "resistance in the {wire}", "Clean or remake the joint that has it: look for green copper, a loose crimp, water.",
+     "volts across each joint of the {wire} with the lamp as load", Size("wire.{pin}", "Ω")),
+    ("short_ground", "{wire} shorted to ground", "Look where the loom rubs on metal; unplug both ends and part the loom until it clears.",
+     "ohms from the {wire} to ground with both ends unplugged", Size("to_ground.{pin}", "Ω")),
+    ("short_battery", "{wire} shorted to battery", "Look where it runs beside a feed; unplug both ends and find which feed it follows.",
+     "volts on the {wire} with both ends unplugged", Size("to_battery.{pin}", "Ω")),
+    ("short_reference", "{wire} shorted to the reference", "Look for bridged pins, water in the connector, chafed wires side by side.",
+     "ohms between the {wire} and the reference, both ends unplugged", Size("to_reference.{pin}", "Ω")),
 )  # fmt: skip
-CONDITIONS = {condition.code: condition for condition in _CONDITION_TABLE}
-
-_AFTER_REF = ((Action.LAMP_NEGATIVE, REF), (Action.LAMP_NEGATIVE_V, REF), (Action.SHARERS_OFF_V, REF),
-              (_MATED, REF), (_MATED, SIG), (Action.LIVE_V, None), (Action.LIVE_VALUE, None))  # fmt: skip
-_AFTER_RET = (
-    (_MATED, RET), (_MATED, SIG), (Action.LIVE_V, None), (Action.LIVE_VALUE, None), (Action.LIVE_JUMPED_V, SIG)
+_AT_CHANNEL = (
+    ("pull_up_missing", "pull-up missing on the {channel} input", "input.{channel}",
+     "Switch the pull-up on in the controller's settings, or fit the one that the sensor needs.",
+     "the controller's input settings", None),
+    ("pull_up_doubled", "two pull-ups on the {channel} input", "input.{channel}",
+     "Take one away: an external one left in, or the controller's own switched on beside it.",
+     "the loom and the controller's input settings for a second pull-up", Size("second_pull_up_ohm.{channel}", "Ω")),
+    ("pull_up_left", "a pull-up left on the {channel} wire", "input.{channel}",
+     "This input needs none: take out the resistor that an earlier use left in the loom, or switch it off.",
+     "the loom and the controller's input settings for a pull-up", Size("second_pull_up_ohm.{channel}", "Ω")),
+    ("live_channel", "live data shows another channel", "live.{channel}",
+     "Assign this input to this sensor in the controller, and check what used it before.",
+     "the input assignment in the controller", Size("other_channel_v.{channel}", "V")),
+    ("live_scaling", "scaling wrong in the controller", "live.{channel}",
+     "Enter the curve of the sensor that is fitted; compare two points after.",
+     "the curve entered in the controller against the sensor's data", Size("scale.{channel}", "× the right slope")),
+    ("live_pegged", "live data pegged at the end of its scale", "live.{channel}",
+     "The volts are right but the value does not follow: check the value's source and limits in the controller.",
+     "the limits and the source of the value in the controller", Size("pegged.{channel}", "of its scale")),
 )  # fmt: skip
-_AFTER_SIG = ((_MATED, SIG), (Action.LIVE_V, None), (Action.LIVE_VALUE, None),
-              (Action.LIVE_LAMP_POSITIVE_V, SIG), (Action.LIVE_JUMPED_V, SIG))  # fmt: skip
-_LIVE_TOO = ((Action.LIVE_V, None), (Action.LIVE_VALUE, None))
-
-RULES = (
-    Rule(
-        "reference_short_battery", "Reference wire on the battery", "supply wire", ("ref_on_battery",),
-        "Unplug every sensor on this reference now. Find where the supply wire touches a battery feed; the sensors that "
-        "shared it may be harmed and need testing.",
-        (*_AFTER_REF, *_AFTER_SIG), before_going_on=True,
-    ),
-    Rule(
-        "reference_high", "Reference too high", "controller supply", ("ref_high",),
-        "Measure the reference at the controller. If it is high there too, follow the maker's procedure for the controller.",
-        _AFTER_REF,
-    ),
-    Rule(
-        "reference_signal_crossed", "Reference and signal crossed", "connector", ("ref_absent", "sig_near_ref", "sig_holds"),
-        "Compare both cavities with the wiring diagram; battery negative off, then swap the two terminals.",
-        (*_AFTER_REF, *_AFTER_SIG, (Action.OFF_OHM, REF), (Action.OFF_OHM, SIG)), before_going_on=True,
-    ),
-    Rule(
-        "reference_return_crossed", "Reference and return crossed", "connector", ("ref_absent", "ret_near_ref"),
-        "Do not plug the sensor in. Compare both cavities with the wiring diagram; battery negative off, then swap the "
-        "two terminals.",
-        (*_AFTER_REF, *_AFTER_RET, (Action.OFF_OHM, REF), (Action.LAMP_NEGATIVE, RET), (Action.LAMP_NEGATIVE_V, RET)),
-        before_going_on=True,
-    ),
-    Rule(
-        "return_signal_crossed", "Return and signal crossed", "connector", ("ret_dark", "sig_lit"),
-        "Compare both cavities with the wiring diagram; battery negative off, then swap the two terminals.",
-        (*_AFTER_RET, *_AFTER_SIG), before_going_on=True,
-    ),
-    Rule(
-        "sharer_pulls_down", "A sharer pulls the reference down", "another sensor on this reference",
-        ("ref_absent_or_low", "sharers_restore"),
-        "Plug the other sensors back one at a time; the reference drops when the bad one comes on. Test that circuit.",
-        _AFTER_REF, before_going_on=True,
-    ),
-    Rule(
-        "reference_short_ground", "Reference shorted to ground", "supply wire",
-        ("ref_absent", "ref_shorted_ohm", "sharers_do_not_restore"),
-        "Find where the supply wire is chafed or pinched. With the battery off, unplug along the harness until the ohms rise.",
-        _AFTER_REF, before_going_on=True,
-    ),
-    Rule(
-        "reference_absent", "No reference: wire open, controller supply dead, or controller without power",
-        "supply wire or controller", ("ref_absent", "ref_not_shorted_ohm", "sharers_do_not_restore"),
-        "Measure the reference at the controller's own connector. There: the wire is open. Not there: check the "
-        "controller's power and ground, then its supply output.",
-        _AFTER_REF, before_going_on=True,
-    ),
-    Rule(
-        "reference_low", "Reference low at its source", "controller supply", ("ref_low", "sharers_do_not_restore"),
-        "Measure the reference at the controller with this wire out. Still low: follow the maker's procedure for the "
-        "controller. Right: the wire leaks to something.",
-        _AFTER_REF, before_going_on=True,
-    ),
-    Rule(
-        "reference_resistance", "High resistance in the supply wire, or the pin is only a bias", "supply wire",
-        ("ref_good", "ref_collapses"),
-        "Look for a green or loose terminal in the supply wire and measure the volts across each joint under the lamp. "
-        "If all are clean, check in the diagram that this cavity is the reference.",
-        _AFTER_REF, before_going_on=True,
-    ),
-    Rule(
-        "sensor_drags_reference", "The sensor pulls the reference down", "sensor", ("ref_good", "ref_holds", "ref_dragged"),
-        "Look for water or a bent pin in the connector; then fit a known good sensor and measure again.",
-        _AFTER_SIG,
-    ),
-    Rule(
-        "return_open", "Return wire open", "return wire", ("ret_dark", "sig_dark"),
-        "Follow the return from this connector to the controller; look for a pushed-back terminal at either end.",
-        _AFTER_RET, before_going_on=True,
-    ),
-    Rule(
-        "return_open_biased", "Return wire open", "return wire", ("ret_dark", "bias_expected"),
-        "Follow the return from this connector to the controller; look for a pushed-back terminal at either end.",
-        _AFTER_RET, before_going_on=True,
-    ),
-    Rule(
-        "return_on_body", "Return tied to the body, or it carries other current", "return wire",
-        ("ret_lit", "ret_raised_open"),
-        "Find where the return is joined to the body or to another load and part them; it belongs to the controller's "
-        "sensor ground alone.",
-        ((_MATED, RET), (_MATED, SIG), *_LIVE_TOO),
-    ),
-    Rule(
-        "return_resistance", "Bad joint in the return", "return wire", ("ret_quiet_open", "ret_lit", "ret_raised_mated"),
-        "Measure the volts across each joint of the return, plugged in; clean or remake the one that has them.",
-        ((_MATED, SIG), *_LIVE_TOO),
-    ),
-    Rule(
-        "signal_short_battery", "Signal wire on the battery", "signal wire", ("sig_on_battery",),
-        "Leave the sensor unplugged. Find where the signal wire touches a battery feed.",
-        _AFTER_SIG, before_going_on=True,
-    ),
-    Rule(
-        "signal_short_reference", "Signal wire shorted to the reference", "signal wire",
-        ("ref_good", "sig_near_ref", "sig_holds"),
-        "Find where signal and supply wire touch: look into both connectors, then along the harness.",
-        _AFTER_SIG, before_going_on=True,
-    ),
-    Rule(
-        "bias_unexpected", "A pull-up that this circuit should not have", "controller input",
-        ("no_bias_expected", "sig_driven", "sig_collapses"),
-        "Check which input this wire goes to, and whether an added resistor was left in the harness; else correct the "
-        "circuit's card.",
-        ((_OPEN, SIG), (_MATED, SIG)),
-    ),
-    Rule(
-        "signal_short_ground", "Signal wire shorted to ground", "signal wire", ("no_bias_expected", "ret_lit", "sig_lit"),
-        "Find where the signal wire is chafed or pinched, or bridged to the return in a connector.",
-        _AFTER_SIG, before_going_on=True,
-    ),
-    Rule(
-        "signal_short_ground_biased", "Signal wire shorted to ground", "signal wire",
-        ("bias_expected", "ref_good", "sig_absent", "sig_shorted_ohm"),
-        "Find where the signal wire is chafed or pinched, or bridged to the return in a connector.",
-        _AFTER_SIG, before_going_on=True,
-    ),
-    Rule(
-        "bias_missing", "No bias: signal wire open, or pull-up missing", "signal wire or controller input",
-        ("bias_expected", "ref_good", "sig_absent", "sig_not_shorted_ohm"),
-        "Measure the bias at the controller's connector. There: the wire is open. Not there: the input has no pull-up, "
-        "or this is another input.",
-        _AFTER_SIG, before_going_on=True,
-    ),
-    Rule(
-        "signal_open", "Signal wire open, or live data shows another channel", "signal wire or live data",
-        ("sig_dark", "wire_not_followed"),
-        "Check the channel in live data first. Then follow the signal wire to the controller; measure it at the "
-        "controller's connector with the lamp on.",
-        _AFTER_SIG, before_going_on=True,
-    ),
-    Rule(
-        "signal_open_biased", "Signal or return wire open, or live data shows another channel", "signal wire or live data",
-        ("jump_not_followed",),
-        "Check the channel in live data first. Then follow signal and return to the controller.",
-        _AFTER_SIG, before_going_on=True,
-    ),
-    Rule(
-        "sensor_dead_low", "Sensor dead: no signal with good wiring", "sensor",
-        ("ref_mated_good", "ret_mated_good", "sig_mated_low"),
-        "Look for a bent pin in the sensor, then fit a known good one and measure again.",
-        _LIVE_TOO,
-    ),
-    Rule(
-        "sensor_stuck_high", "Sensor stuck high with good wiring", "sensor",
-        ("ref_mated_good", "ret_mated_good", "sig_mated_high"),
-        "Look for a bent pin in the sensor, then fit a known good one and measure again.",
-        _LIVE_TOO,
-    ),
-    Rule(
-        "sensor_stuck", "Sensor stuck: its signal does not follow the stimulus", "sensor",
-        ("ref_mated_good", "ret_mated_good", "sig_mated_between", "sig_mated_off", "sig_stuck"),
-        "Make sure that the stimulus reaches the sensor (port open, linkage on); then fit a known good sensor.",
-        _LIVE_TOO,
-    ),
-    Rule(
-        "sensor_offset", "Sensor reads a constant amount off", "sensor",
-        ("ref_mated_good", "ret_mated_good", "sig_mated_between", "sig_mated_off", "sig_moves", "error_constant"),
-        "Check the sensor's zero: mounting, a gauge type where absolute is fitted or the other way; then calibrate or "
-        "replace it.",
-        _LIVE_TOO,
-    ),
-    Rule(
-        "sensor_gain", "Sensor of another range, or its gain is off", "sensor",
-        ("ref_mated_good", "ret_mated_good", "sig_mated_between", "sig_mated_off", "sig_moves", "error_grows"),
-        "Compare the part number on the sensor with the circuit's card; if it is the right one, replace it.",
-        _LIVE_TOO,
-    ),
-    Rule(
-        "sensor_off_curve", "Signal off its curve: offset, gain, wrong range, or another stimulus than stated", "sensor",
-        ("ref_mated_good", "ret_mated_good", "sig_mated_between", "sig_mated_off", "one_stimulus"),
-        "Check the stimulus on a second gauge, then measure at another stimulus: a constant error is an offset, one that "
-        "grows is the gain or the range.",
-        _LIVE_TOO,
-    ),
-    Rule(
-        "live_channel", "Live data does not follow the pin: wrong channel, or a bad joint in the signal wire",
-        "signal wire or live data", ("live_v_off",),
-        "Check which channel live data shows. If it is the right one, measure the signal at the controller's connector.",
-        ((Action.LIVE_VALUE, None),),
-    ),
-    Rule(
-        "live_scaling", "The controller's scaling is not this sensor's", "controller settings",
-        ("live_v_good", "live_value_off"),
-        "Enter this sensor's curve in the controller, or fit the sensor that its settings name.",
-    ),
+_WHOLE = (
+    (HEALTHY, "nothing wrong", "circuit", "none", "Nothing.", "nothing", None),
+    ("reference_signal_crossed", "reference and signal crossed", "connector", "cross",
+     "Move the two pins to their own cavities, battery negative off.", "the cavities against the wiring diagram", None),
+    ("return_signal_crossed", "return and signal crossed", "connector", "cross",
+     "Move the two pins to their own cavities, battery negative off.", "the cavities against the wiring diagram", None),
+    ("reference_return_crossed", "reference and return crossed", "connector", "cross",
+     "Move the two pins to their own cavities, battery negative off. The sensor may have been harmed: test it after.",
+     "the cavities against the wiring diagram", None),
+    ("return_on_body", "return taken to the body, with an offset", "return wire", "wire.return",
+     "Take the return to the controller's sensor ground; the body's offset is an error in every reading.",
+     "where the return wire ends", Size("body_v", "V")),
+    ("sharer_short", "reference pulled down by another sensor on it", "reference, other sensors", "feed",
+     "Unplug the sharers one at a time; it jumps back when the bad one comes off.",
+     "the other sensors on this reference, one by one", Size("sharer_short_ohm", "Ω")),
+    ("reference_wrong", "reference dead or off its volts at the controller", "controller", "feed",
+     "Check the controller's supply and grounds; with those good, the regulator has failed.",
+     "the reference at the controller's own pin", Size("supply_v", "V")),
+    ("controller_off", "controller unpowered", "controller", "controller",
+     "Check its fuse, its switched feed and its power grounds.", "volts and grounds at the controller's connector", None),
+    ("sensor_low", "sensor dead low", "sensor", "sensor", "Wiring is good: replace the sensor.",
+     "the sensor on a bench supply, or a known good one in its place", None),
+    ("sensor_high", "sensor stuck high", "sensor", "sensor", "Wiring is good: replace the sensor.",
+     "the sensor on a bench supply, or a known good one in its place", None),
+    ("sensor_stuck", "sensor stuck in mid range", "sensor", "sensor", "Check its port or linkage, then replace the sensor.",
+     "the port or linkage, then a known good sensor", Size("stuck_at", "% of its supply", 100)),
+    ("sensor_offset", "sensor off by a constant", "sensor", "sensor",
+     "Check how it is mounted or indexed and its zero; then replace it or correct its curve.",
+     "a third known point", Size("offset", "% of its supply", 100)),
+    ("sensor_gain", "sensor's slope wrong", "sensor", "sensor", "Replace the sensor, or enter its measured curve.",
+     "a third known point", Size("gain", "% of slope", 100, -1.0)),
+    ("sensor_range", "a sensor of another range is fitted", "sensor", "sensor",
+     "Compare the part number with the card; fit the right one or enter its curve.", "the part number on the sensor",
+     Size("range_span", "× the card's span")),
+    ("output_scaling", "output set to another scale", "controller's output", "sensor",
+     "Set the output's volts and range in the controller that makes it as the card has them.",
+     "the output's settings in the controller that makes it", Size("range_span", "× the card's span")),
+    ("gauge_for_absolute", "a gauge sensor fitted where an absolute one belongs", "sensor", "sensor",
+     "Fit an absolute sensor; an open port must read today's atmosphere.", "the part number on the sensor", None),
+    ("signal_clamped", "signal held down by a voltage clamp", "signal wire", "clamp",
+     "Find the clamp between sensor and controller and take it out.", "the loom for a device on the signal wire",
+     Size("clamp_share", "% of the supply", 100)),
+    ("thermistor_open", "thermistor open", "sensor", "sensor", "Replace the sensor.",
+     "ohms across the loose sensor", None),
+    ("thermistor_short", "thermistor shorted", "sensor", "sensor", "Replace the sensor.",
+     "ohms across the loose sensor", Size("ntc_short_ohm", "Ω")),
+    ("thermistor_curve", "a thermistor of another curve is fitted", "sensor", "sensor",
+     "Compare the part number with the card; fit the right one or enter its curve.", "ohms of the loose sensor in ice water",
+     Size("ntc_factor", "× the card's ohms")),
+    ("target_far", "target too far from the sensor", "sensor's mounting", "sensor",
+     "Set the gap with a feeler gauge to the maker's figure.", "the gap, with a feeler gauge", None),
+    ("frequency_wrong", "sensor's frequency off by a constant", "sensor", "sensor", "Replace the sensor.",
+     "a sample of known content", Size("frequency_shift_hz", "Hz")),
+    ("fuel_contaminated", "frequency above its range: contaminated fuel", "fuel", "sensor",
+     "Draw a fuel sample and let it stand; water settles out.", "a fuel sample", Size("frequency_over_hz", "Hz")),
+    ("contact_open", "contact never closes", "switch", "sensor", "Replace the switch, or set its actuator.",
+     "ohms across the loose switch while it is worked", None),
+    ("contact_closed", "contact never opens", "switch", "sensor", "Replace the switch, or set its actuator.",
+     "ohms across the loose switch while it is worked", None),
+    ("contact_resistance", "contact has resistance when closed", "switch", "sensor", "Replace the switch.",
+     "ohms across the loose, closed switch", Size("contact_ohm", "Ω")),
+    ("coil_open", "coil open", "sensor", "sensor", "Replace the sensor.", "ohms across the loose sensor", None),
+    ("coil_turns", "coil has shorted turns", "sensor", "sensor", "Replace the sensor.",
+     "ohms across the loose sensor against its data", Size("coil_ohm", "Ω left")),
+    ("coil_reversed", "coil connected the wrong way round", "connector", "sensor",
+     "Exchange the two wires at the sensor's connector, battery negative off.", "the two wires against the diagram", None),
+    ("coil_leg_ground", "a leg of the coil touches its housing", "sensor", "leg", "Replace the sensor.",
+     "ohms from each leg to the housing", None),
+    ("gap_wide", "air gap too wide", "sensor's mounting", "gap",
+     "Set the gap with a feeler gauge, the same at all points of the ring.", "the gap, with a feeler gauge", None),
+    ("ring_uneven", "a tooth of the ring is damaged", "tone ring", "ring", "Turn the ring past the sensor and look at every tooth.",
+     "every tooth of the ring", Size("uneven_pct", "% of a period")),
+    ("ring_joints", "the split ring's joints are unequal", "tone ring", "ring",
+     "Loosen the halves and set both joints to the same gap.", "the two joints of the ring", Size("uneven_pct", "% of a period")),
+    ("shield_both_ends", "shield grounded at both ends", "shield", "shield",
+     "Lift the shield at the sensor's end; drain it at the controller only.", "the shield's two ends", None),
+    ("shield_nowhere", "shield grounded nowhere", "shield", "shield", "Drain the shield at the controller's end.",
+     "the shield's two ends", None),
+    ("pair_crossed", "thermocouple wires crossed", "connector", "cross",
+     "Exchange the two wires; the colours differ by national standard, so go by the metal or by a heat test.",
+     "which wire a magnet attracts, against the sensor's data", None),
+    ("junction_open", "thermocouple open", "sensor", "sensor", "Replace the thermocouple.", "ohms across the loose sensor", None),
+    ("junction_reversed", "thermocouple made the wrong way round", "sensor", "sensor",
+     "Exchange the two legs at the sensor, or replace it.", "millivolts of the loose sensor while it is warmed", None),
+    ("junction_kind", "a thermocouple of another kind is fitted", "sensor", "sensor",
+     "Compare colours and part number with the card, or set the controller to this kind.", "the part number and the colours",
+     Size("kind", "× the card's millivolts")),
+    ("junction_grounded", "thermocouple touches its sheath", "sensor", "leg",
+     "Replace it where the controller needs an insulated one.", "ohms from a leg to the sheath", None),
 )  # fmt: skip
 
 
-def consider(case: BenchCase, marks: Marks) -> tuple[tuple[Finding, ...], tuple[Rule, ...]]:
-    """The rules that stand on the readings of this case, and those that no reading has ruled out.
+def _table() -> dict[str, FaultWords]:
+    rows: dict[str, FaultWords] = {}
+    for pin, wire in _WIRES.items():
+        for kind, title, do, inspect, size in _AT_WIRE:
+            at = None if size is None else Size(size.parameter.format(pin=pin), size.unit)
+            rows[f"{pin}_{kind}"] = FaultWords(
+                f"{pin}_{kind}", title.format(wire=wire), wire, f"wire.{pin}", do, inspect.format(wire=wire), at
+            )
+    for channel in _CHANNELS:
+        for kind, title, place, do, inspect, size in _AT_CHANNEL:
+            at = None if size is None else Size(size.parameter.format(channel=channel), size.unit)
+            where = f"controller, {channel} input"
+            code = f"{channel}_{kind}"
+            rows[code] = FaultWords(
+                code, title.format(channel=channel), where, place.format(channel=channel), do, inspect, at
+            )
+    return rows | {code: FaultWords(code, *rest) for code, *rest in _WHOLE}
 
-    `marks` is what each reading in force was judged. Both answers keep the order of the table.
-    """
-    answers = {code: condition.holds(case, marks) for code, condition in CONDITIONS.items()}
-    standing = [rule for rule in RULES if all(answers[code] for code in rule.when)]
-    possible = tuple(rule for rule in RULES if not any(answers[code] is False for code in rule.when))
-    return tuple(_finding(case, rule) for rule in standing), possible
+
+FAULT_WORDS = _table()
 
 
-def _finding(case: BenchCase, rule: Rule) -> Finding:
-    conditions = [CONDITIONS[code] for code in rule.when]
-    pairs = [*(pair for c in conditions for pair in c.reads), *rule.also_explains]
-    slots = frozenset(slot for action, role in pairs for slot in _slots(case, action, role))
-    because = ", and ".join(c.says for c in conditions if c.reads)
-    return Finding(rule, f"Because {because}.", slots)
+@lru_cache(maxsize=1024)
+def words_of(fault: str) -> tuple[FaultWords, ...]:
+    """The words of a fault, or of both where two are joined."""
+    return tuple(FAULT_WORDS[code] for code in fault.split(PAIR_JOIN))
+
+
+def may_stand_together(first: str, second: str) -> bool:
+    """True for two faults that a circuit can have at once and that do not change the same thing."""
+    a, b = FAULT_WORDS[first], FAULT_WORDS[second]
+    alone = {"none", "controller"}
+    return a.place != b.place and not {a.place, b.place} & alone
+
+
+def splitting_inspection(faults: Sequence[str]) -> str:
+    """What to look at to tell faults apart that no reading separates."""
+    looks = dict.fromkeys(w.inspect for fault in faults for w in words_of(fault) if w.code != HEALTHY)
+    return "; ".join(looks)

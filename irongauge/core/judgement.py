@@ -13,12 +13,12 @@ from functools import cached_property
 
 from irongauge.core.actions import ACTIONS, Action, Answer
 from irongauge.core.case import BenchCase, glow_of
-from irongauge.core.circuits import Role
+from irongauge.core.circuits import Family, Role
 from irongauge.core.quantities import Glow, Limits, Mark, Reading, Slot
 from irongauge.core.uncertainty import COVERAGE_K, MeterSpec, combine, guarded_mark
-from irongauge.core.units import show, show_volts
+from irongauge.core.units import show_volts
 
-__all__ = ["Expectation", "GlowExpectation", "Judgement", "WindowExpectation", "expect", "judge"]
+__all__ = ["Expectation", "GlowExpectation", "Judgement", "WindowExpectation", "WordExpectation", "expect", "judge"]
 
 # A meter that nobody has described reads no better than this.
 UNKNOWN_METER = MeterSpec(reading_pct=1.0, digits=5, counts=2000)
@@ -26,6 +26,10 @@ _ADC_COUNTS = 1023  # live data: a 10-bit converter over its full scale, rectang
 _SIGNAL_REST_V = 0.5  # an undriven input may float this high
 _BATTERY_WINDOW = Limits(11.8 / 12, 13.2 / 12)  # of nominal, engine off: below is discharged, above is on charge
 _FULL_SCALE_SHARE = 0.98
+_RULED = {Family.RATIOMETRIC, Family.POTENTIOMETER, Family.COMBO}
+_LIVE_VOLTS = {
+    Action.LIVE_V, Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V, Action.LIVE_UNPLUGGED_V, Action.LIVE_GROUNDED_V,
+}  # fmt: skip
 _PULLED_DOWN_V = 0.1
 
 
@@ -57,7 +61,14 @@ class GlowExpectation:
     means: Mapping[Glow, str]
 
 
-Expectation = WindowExpectation | GlowExpectation
+@dataclass(frozen=True)
+class WordExpectation:
+    """The words that would do."""
+
+    wanted: frozenset[str]
+
+
+Expectation = WindowExpectation | GlowExpectation | WordExpectation
 
 
 @dataclass(frozen=True)
@@ -76,8 +87,51 @@ class Judgement:
 
 
 def expect(case: BenchCase, slot: Slot) -> Expectation | None:
-    """What a slot should read in this case, or None while nothing can be expected of it (a pin of unknown role)."""
-    return _EXPECTED[Action(slot.action)](case, slot)
+    """What a slot should read in this case, or None while nothing can be expected of it (a pin of unknown role).
+
+    The shop's limits say it where they can; else the readings of good circuits of this card do.
+    """
+    action = Action(slot.action)
+    if action not in _EXPECTED or not _has_limits(case, slot):
+        return _as_good_circuits(case, slot)
+    return _EXPECTED[action](case, slot)
+
+
+def _has_limits(case: BenchCase, slot: Slot) -> bool:
+    """True where the shop's own limits judge: set-up, any return, and the wires of sensors on a regulated reference."""
+    role = None if slot.cavity is None else case.role_of(slot.cavity)
+    if slot.action in {Action.BATTERY_V, Action.BATTERY_LAMP}:
+        return True
+    if role is Role.RETURN and slot.action in {Action.OPEN_V, Action.MATED_V, Action.LAMP_POSITIVE}:
+        return True
+    if role is Role.REFERENCE:
+        return not case.circuit.battery_fed
+    ruled = case.circuit.family in _RULED and not case.circuit.battery_fed
+    return ruled and role not in {Role.TEMPERATURE, Role.PLUS, Role.MINUS}
+
+
+def _as_good_circuits(case: BenchCase, slot: Slot) -> Expectation | None:
+    from irongauge.core.healthy import healthy_glows, healthy_window, healthy_words  # noqa: PLC0415  the Floor's marks need no numbers package
+
+    spec = ACTIONS[Action(slot.action)]
+    if spec.answer is Answer.GLOW:
+        glows = healthy_glows(case, slot)
+        if glows is None:
+            return None
+        means = {g: "as in a good circuit." if g in glows else "not as in a good circuit." for g in Glow}
+        return GlowExpectation(glows, means)
+    if spec.answer is Answer.WORD:
+        words = healthy_words(case, slot)
+        return None if words is None else WordExpectation(words)
+    window = healthy_window(case, slot)
+    if window is None:
+        return None
+    return WindowExpectation(
+        window,
+        "As a good circuit of this card reads.",
+        "Lower than a good circuit of this card reads.",
+        "Higher than a good circuit of this card reads.",
+    )
 
 
 def judge(case: BenchCase, reading: Reading) -> Judgement:
@@ -90,6 +144,15 @@ def judge(case: BenchCase, reading: Reading) -> Judgement:
         return Judgement(mark, f"Lamp {glow}: {expectation.means[glow]}", expectation)
     if expectation is None:
         return _unexpected(case, reading)
+    if isinstance(expectation, WordExpectation):
+        fits = reading.word in expectation.wanted
+        wanted = " or ".join(sorted(expectation.wanted))
+        words = (
+            f"“{reading.word}”, as a good circuit."
+            if fits
+            else f"“{reading.word}”, where a good circuit gives “{wanted}”."
+        )
+        return Judgement(Mark.PASS if fits else Mark.FAIL, words, expectation)
     value = math.inf if reading.value is None else reading.value  # over range is more than any limit
     uncertainty = COVERAGE_K * combine(_instrument_u(case, reading, value), expectation.other_u)
     window = expectation.window
@@ -107,12 +170,9 @@ def judge(case: BenchCase, reading: Reading) -> Judgement:
 
 def number_text(case: BenchCase, slot: Slot, value: float) -> str:
     """A number of a slot's kind as a person reads it."""
-    answer = ACTIONS[Action(slot.action)].answer
-    if answer is Answer.VOLTS:
-        return show_volts(value)
-    if answer is Answer.OHMS:
-        return show(value, "ohm")
-    return case.value_text(value)
+    if math.isinf(value):
+        return ""
+    return case.number_text(ACTIONS[Action(slot.action)].answer, value)
 
 
 def window_text(case: BenchCase, slot: Slot, window: Limits) -> str:
@@ -133,9 +193,9 @@ def _instrument_u(case: BenchCase, reading: Reading, value: float) -> float:
     action = Action(reading.slot.action)
     if not math.isfinite(value):
         return 0.0
-    if action in {Action.LIVE_V, Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V}:
+    if action in _LIVE_VOLTS:
         return case.circuit.live_full_scale_v / _ADC_COUNTS / math.sqrt(12)
-    if action is Action.LIVE_VALUE:
+    if not ACTIONS[action].reads_meter:
         return 0.0
     instrument = case.instruments.get(reading.instrument_uid) if reading.instrument_uid else None
     spec = instrument.meter if instrument is not None and instrument.meter is not None else UNKNOWN_METER
@@ -334,8 +394,10 @@ def _mated_v(case: BenchCase, slot: Slot) -> Expectation | None:
 def _signal_at(case: BenchCase, slot: Slot, point: int) -> WindowExpectation:
     sensor = case.circuit.sensor
     curve, reference_v = sensor.curve, case.driven_reference_v
-    return_v = case.at(Action.MATED_V, Role.RETURN) or 0.0
     applied = case.stimulus_value(point)
+    assert curve is not None  # these families have one
+    assert applied is not None
+    return_v = case.at(Action.MATED_V, Role.RETURN) or 0.0
     expected_v = curve.value_to_signal_v(applied, reference_v) + return_v
     tolerance_v = sensor.tolerance_pct_span / 100 * curve.span_v(reference_v)
     measured_v = case.number(Action.MATED_V, slot.cavity, point)
@@ -362,6 +424,9 @@ def _signal_at(case: BenchCase, slot: Slot, point: int) -> WindowExpectation:
 def _signal_other_u(case: BenchCase, slot: Slot, point: int) -> float:
     """Standard uncertainty, in volts, that the measured reference and the stimulus gauge add to the expected signal."""
     curve, reference_v = case.circuit.sensor.curve, case.driven_reference_v
+    applied = case.stimulus_value(point)
+    assert curve is not None  # these families have one
+    assert applied is not None
     slope_v = curve.span_v(reference_v) / curve.span
     reading = case.readings.get(slot)
     gauge_u = reference_u = 0.0
@@ -372,7 +437,7 @@ def _signal_other_u(case: BenchCase, slot: Slot, point: int) -> float:
     pin = case.pin_of(Role.REFERENCE)
     reference = None if pin is None else case.readings.get(Slot(Action.MATED_V, pin.cavity))
     if reference is not None and reference.value is not None:
-        share = curve.value_to_signal_v(case.stimulus_value(point), reference_v) / reference_v
+        share = curve.value_to_signal_v(applied, reference_v) / reference_v
         reference_u = share * _instrument_u(case, reference, reference.value)
     return combine(gauge_u, reference_u)
 
@@ -401,6 +466,7 @@ def _live_value(case: BenchCase, slot: Slot) -> Expectation | None:
     if live_v is None:
         return None
     curve = case.circuit.sensor.curve
+    assert curve is not None  # these families have one
     reference_v = case.at(Action.MATED_V, Role.REFERENCE) or case.circuit.reference_v
     value = curve.signal_v_to_value(live_v, reference_v)
     part = case.limits.live_scaling_pct_span / 100 * curve.span

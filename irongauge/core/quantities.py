@@ -43,6 +43,7 @@ class Reason(StrEnum):
     MISTYPED = "mistyped"
     AGAIN = "measured again"
     REPAIRED = "after repair"
+    TAKEN_BACK = "taken back"
 
 
 @dataclass(frozen=True)

@@ -1,21 +1,27 @@
-"""Which readings a three-wire circuit needs, in the order that saves key cycles.
+"""Which readings a good circuit must have been proved at, in the order that saves key cycles.
 
 The order is: prove meter and lamp; connector off, volts at each pin; lamp from negative on what is near the reference;
 lamp from positive on what is not; prove the signal wire; then plugged in: reference, return, signal and live data at
 each stimulus. A reading that can hurt something is not offered until an earlier one has shown that it is safe.
+
+This is the order in which proofs are completed; while something may be wrong, the diagnosis chooses what comes next.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from irongauge.core.actions import ACTIONS, Action, ActionSpec
 from irongauge.core.case import BIAS_FROM_V, BenchCase
-from irongauge.core.circuits import Role
+from irongauge.core.circuits import Family, Role
 from irongauge.core.quantities import Slot
 
-__all__ = ["Step", "is_allowed", "test_steps"]
+if TYPE_CHECKING:
+    from irongauge.core.slots import Wiring
+
+__all__ = ["Step", "can_be_read", "is_allowed", "step_at", "test_steps"]
 
 
 @dataclass(frozen=True)
@@ -36,13 +42,33 @@ class Step:
             ask = ask.format(pin=self.case.pin_name(self.slot.cavity))
         if self.slot.point is not None:
             label = self.case.circuit.stimuli[self.slot.point].label
-            applied = self.case.value_text(self.case.stimulus_value(self.slot.point), trim=True)
-            ask = f"{label[:1].upper()}{label[1:]}: {applied}. {ask}"
+            applied = self.case.stimulus_value(self.slot.point)
+            at = "" if applied is None else f": {self.case.value_text(applied, trim=True)}"
+            ask = f"{label[:1].upper()}{label[1:]}{at}. {ask}"
         return ask
 
 
 def test_steps(case: BenchCase) -> tuple[Step, ...]:
     """Every step this circuit needs, given what is known so far, in order; steps already answered are included."""
+    wanted = list(
+        dict.fromkeys(_three_wire_slots(case) if case.circuit.family in _THREE_WIRE else _required_slots(case))
+    )
+    # A reading that was taken stays in the list when a later answer makes it unnecessary.
+    listed = set(wanted)
+    wanted += [slot for slot in case.readings if slot not in listed]
+    return tuple(step_at(case, slot) for slot in wanted)
+
+
+def _wiring(case: BenchCase) -> Wiring:
+    from irongauge.core.slots import Wiring  # noqa: PLC0415  the Floor's marks need no numbers package
+
+    return Wiring(case)
+
+
+_THREE_WIRE = {Family.RATIOMETRIC, Family.POTENTIOMETER}
+
+
+def _three_wire_slots(case: BenchCase) -> list[Slot]:
     slots = [Slot(Action.BATTERY_V), Slot(Action.BATTERY_LAMP)]
     slots += [Slot(Action.OPEN_V, pin.cavity) for pin in case.circuit.pins]
     slots += _lamp_negative_slots(case)
@@ -50,11 +76,22 @@ def test_steps(case: BenchCase) -> tuple[Step, ...]:
     slots += _signal_wire_slots(case)
     slots += _follow_up_slots(case)
     slots += _plugged_in_slots(case)
-    wanted = list(dict.fromkeys(slots))
-    # A reading that was taken stays in the list when a later answer makes it unnecessary.
-    listed = set(wanted)
-    wanted += [slot for slot in case.readings if slot not in listed]
-    return tuple(_step(case, slot) for slot in wanted)
+    return slots
+
+
+def _required_slots(case: BenchCase) -> list[Slot]:
+    """What the circuit's family must be proved at, unplugged volts first, since they make the lamp safe."""
+    wiring = _wiring(case)
+    needed = [slot for check in wiring.required for slot in wiring.slots_of(check)]
+    slots = [Slot(Action.BATTERY_V)]
+    if any(slot.action in _WITH_LAMP for slot in needed) or not wiring.is_known:
+        slots.append(Slot(Action.BATTERY_LAMP))
+        slots += [Slot(Action.OPEN_V, pin.cavity) for pin in case.circuit.pins]
+    return slots + needed
+
+
+_WITH_LAMP = {Action.LAMP_NEGATIVE, Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V}
+_FROM_POSITIVE = {Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V}
 
 
 test_steps.__test__ = False  # type: ignore[attr-defined]  # a step of a test, not a test of ours
@@ -67,21 +104,32 @@ def is_allowed(case: BenchCase, slot: Slot) -> bool:
     action = Action(slot.action)
     if slot in case.readings:
         return True
-    if action is Action.LAMP_POSITIVE:
-        return slot in _lamp_positive_slots(case)
+    if action in _FROM_POSITIVE:
+        return _is_safe_from_positive(case, slot.cavity)
     return _exists(case, slot)
 
 
+def can_be_read(case: BenchCase, slot: Slot) -> bool:
+    """True when the circuit has such a reading at all, whether or not it would be safe to ask for it now."""
+    return slot.action in set(Action) and _exists(case, slot)
+
+
+def _is_safe_from_positive(case: BenchCase, cavity: str | None) -> bool:
+    """True once a pin was read unplugged and is neither driven nor the reference: battery positive may touch it."""
+    if cavity is None or cavity not in {pin.cavity for pin in case.circuit.pins} or _wiring(case).subject.is_pair:
+        return False
+    if case.number(Action.OPEN_V, cavity) is None or _is_driven(case, cavity):
+        return False
+    known = case.role_of(cavity)
+    # A pin of unknown role could be the reference of a dead controller, until another pin is found to be driven.
+    others_driven = any(_is_driven(case, p.cavity) for p in case.circuit.pins)
+    return known is not Role.REFERENCE and (known is not None or others_driven)
+
+
 def _exists(case: BenchCase, slot: Slot) -> bool:
-    cavities = {pin.cavity for pin in case.circuit.pins}
-    action = Action(slot.action)
-    if action in {Action.BATTERY_V, Action.BATTERY_LAMP}:
+    if Action(slot.action) in {Action.BATTERY_V, Action.BATTERY_LAMP}:
         return slot.cavity is None and slot.point is None
-    if action in {Action.LIVE_V, Action.LIVE_VALUE}:
-        return slot.cavity is None and slot.point in case.points()
-    at_points = action is Action.MATED_V and slot.cavity is not None and case.role_of(slot.cavity) is Role.SIGNAL
-    right_point = slot.point in case.points() if at_points else slot.point is None
-    return slot.cavity in cavities and right_point
+    return _wiring(case).check_of(slot) is not None
 
 
 def _is_driven(case: BenchCase, cavity: str) -> bool:
@@ -169,7 +217,8 @@ def _plugged_in_slots(case: BenchCase) -> list[Slot]:
     return slots
 
 
-def _step(case: BenchCase, slot: Slot) -> Step:
+def step_at(case: BenchCase, slot: Slot) -> Step:
+    """How to ask for one slot."""
     spec = ACTIONS[Action(slot.action)]
     title, cautions = spec.title, spec.cautions
     if slot.cavity is not None:

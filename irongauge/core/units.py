@@ -46,6 +46,8 @@ class Quantity(StrEnum):
     LENGTH = "length"
     ANGLE = "angle"
     SHARE = "share"
+    FREQUENCY = "frequency"
+    DURATION = "duration"
 
 
 class PressureBase(StrEnum):
@@ -87,6 +89,10 @@ _TABLE = (
     Unit("in", "in", Quantity.LENGTH, "inch", 2, ("inch", "inches", '"')),
     Unit("deg", "°", Quantity.ANGLE, "degree", 1, ("°", "degree", "degrees")),
     Unit("percent", "%", Quantity.SHARE, "percent", 1, ("%",)),
+    Unit("Hz", "Hz", Quantity.FREQUENCY, "hertz", 2, ("hertz",)),
+    Unit("kHz", "kHz", Quantity.FREQUENCY, "kilohertz", 4),
+    Unit("ms", "ms", Quantity.DURATION, "millisecond", 3),
+    Unit("us", "µs", Quantity.DURATION, "microsecond", 1, ("µs", "μs")),
 )
 UNITS = {unit.code: unit for unit in _TABLE}
 FIXED_UNIT = {quantity: next(u.code for u in _TABLE if u.quantity is quantity) for quantity in Quantity}

@@ -7,14 +7,30 @@ through the same parsing and the same order of steps as on the Bench. Dates are 
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime, time, timedelta
 from uuid import UUID, uuid5
 from zoneinfo import ZoneInfo
 
 from irongauge.core.actions import ACTIONS, Action
 from irongauge.core.assessment import assess
-from irongauge.core.circuits import Circuit, Family, Instrument, InstrumentKind, Pin, PullUp, Role, SensorType, Stimulus
+from irongauge.core.circuits import (
+    Circuit,
+    Coil,
+    Element,
+    Family,
+    FrequencyCurve,
+    Instrument,
+    InstrumentKind,
+    Pin,
+    PullUp,
+    Role,
+    SensorType,
+    Stimulus,
+    Switching,
+    Thermistor,
+    ThermocoupleKind,
+)
 from irongauge.core.quantities import Reading, Reason, Slot
 from irongauge.core.shop import Job, Shop, Technician, Vehicle
 from irongauge.core.transfer import CurveKind, LinearCurve
@@ -23,6 +39,7 @@ from irongauge.core.units import PressureBase, Quantity, standard_atmosphere_kpa
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.bench import parse_answer
+from irongauge.workflows.simulate import SIMULATOR_NAME
 from irongauge.workflows.view import bench_case, today
 
 __all__ = ["load_demo"]
@@ -40,6 +57,8 @@ OTTOLINE, BRAM, SUNNIVA = (
     Technician(_uid(name), name) for name in ("Ottoline Marsh", "Bram Keldby", "Sunniva Okonkwo-Reay")
 )
 
+SIMULATOR = Technician(_uid(SIMULATOR_NAME), SIMULATOR_NAME)
+
 _RATIO, _VOLTS = CurveKind.RATIO, CurveKind.VOLTS
 _GAUGE, _ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
 
@@ -52,7 +71,7 @@ def _sensor(name: str, maker: str, family: Family, curve: LinearCurve, tolerance
     return SensorType(_uid(name), name, maker, family, 5.0, curve, tolerance_pct, f"{maker} data sheet, as printed")
 
 
-_AMPLIFIED, _WIPER = Family.RATIOMETRIC_3W, Family.POTENTIOMETER_3W
+_AMPLIFIED, _WIPER = Family.RATIOMETRIC, Family.POTENTIOMETER
 P10 = _sensor("Orrin P10, 0–10 bar", "Orrin", _AMPLIFIED, _pressure(_RATIO, 0.1, 0.9, (0, 1000), _GAUGE), 2.0)
 P250 = _sensor("Orrin P250, 0–250 bar", "Orrin", _AMPLIFIED, _pressure(_RATIO, 0.1, 0.9, (0, 25000), _GAUGE), 1.5)
 B25 = _sensor(
@@ -63,6 +82,27 @@ L50 = _sensor(
     "Fellgate L50, 0–50 mm", "Fellgate", _WIPER, LinearCurve(_RATIO, Quantity.LENGTH, 0.1, 0.9, 0.0, 0.05), 3.0
 )
 SENSORS = (P10, P250, B25, T90, L50)
+
+
+def _plain(name: str, maker: str, family: Family, supply_v: float, element: Element | None) -> SensorType:
+    """A sensor without a straight curve."""
+    source = f"{maker} data sheet, as printed"
+    return SensorType(_uid(name), name, maker, family, supply_v, None, 3.0, source, element)
+
+
+N10 = _plain("Corrie N10, 10 kΩ NTC", "Corrie", Family.THERMISTOR, 5.0, Thermistor(10_000.0, 3435.0))
+H3 = _plain("Corrie H3 Hall switch", "Corrie", Family.HALL, 5.0, Switching())
+V800 = _plain("Orrin V800 coil, 800 Ω", "Orrin", Family.RELUCTANCE, 5.0, Coil(800.0, 12.0, (3.0, 6.0)))
+F150 = _plain("Fellgate F150, fuel composition", "Fellgate", Family.FREQUENCY, 12.0,
+              FrequencyCurve(0.0, 100.0, 50.0, 150.0, -40.0, 125.0, 1.0, 5.0))  # fmt: skip
+K41 = _plain("Corrie K41 thermocouple", "Corrie", Family.THERMOCOUPLE, 5.0, ThermocoupleKind(41.0))
+S1 = _plain("Fellgate S1 oil level switch", "Fellgate", Family.SWITCH, 5.0, None)
+PT4 = SensorType(_uid("PT4"), "Orrin PT4, 20–250 kPa with NTC", "Orrin", Family.COMBO, 5.0,
+                 _pressure(_RATIO, 0.1, 0.9, (20, 250), _ABSOLUTE), 2.0, "Orrin data sheet, as printed",
+                 Thermistor(2500.0, 3500.0))  # fmt: skip
+W5 = SensorType(_uid("W5"), "Rimefall W5 exhaust controller, 0–5 V", "Rimefall", Family.CONTROLLER_OUT, 12.0,
+                LinearCurve(_VOLTS, Quantity.SHARE, 0.0, 5.0, 0.0, 100.0), 2.0, "Rimefall sheet, as printed")  # fmt: skip
+MORE_SENSORS = (N10, H3, V800, F150, K41, S1, PT4, W5)
 
 
 def _instruments(day: date) -> dict[str, Instrument]:
@@ -166,12 +206,32 @@ def _launcher() -> list[_Plan]:
                      roles=(None, None, None), cavities="123")  # fmt: skip
     winch_typed = _healthy(winch, "0.71", "0.71", "10.4", "2.60", "2.59", "131", drop="218mV")
     boost_typed = _healthy(boost, "1.90", "1.89", "1.01", "3.35", "3.34", "1.79")
+    shaft = (
+        _circuit("LT-7", "Propeller shaft speed", H3, "red black blue",
+                 (Stimulus("target away", None), Stimulus("target there", None)), "DI 2",
+                 pull_up=PullUp(4700.0, 5.0), sharers="Throttle position"))  # fmt: skip
+    coolant = (
+        _circuit("LT-7", "Coolant temperature", N10, "yellow black", (Stimulus("as it stands", 18.0), Stimulus("warm", 80.0)),
+                 "AI 5", cavities="12", roles=(Role.SIGNAL, Role.RETURN), pull_up=PullUp(2200.0, 5.0)))  # fmt: skip
     return [
         _Plan(brake),
         _Plan(winch, winch_typed, gauge="Dial 250 bar", upto=13),
         _Plan(throttle, _healthy(throttle, "0.50", "0.50", "0.1", "4.20", "4.19", "83.9")),
         _Plan(boost, boost_typed, upto=6, gauge="Hand pump dial"),
+        _Plan(shaft, _stands_high("A", "B", "C")),
+        _Plan(coolant),
     ]
+
+
+def _stands_high(v: str, r: str, s: str) -> dict[str, str]:
+    """Readings of a Hall switch that never pulls its output down, its wiring good."""
+    return {
+        "battery_v": "12.58", "battery_lamp": "bright", f"open_v:{v}": "4.98", f"open_v:{r}": "2mV", f"open_v:{s}": "4.97",
+        f"lamp_negative:{v}": "dim", f"lamp_negative_v:{v}": "4.90", f"lamp_positive:{r}": "bright",
+        f"live_jumped_v:{s}": "0.01", f"mated_v:{v}": "4.96", f"mated_v:{r}": "8mV", f"mated_v:{s}:0": "4.96",
+        f"mated_v:{s}:1": "4.96", "live_v::0": "4.96", "live_v::1": "4.96", f"turning_low_v:{s}": "4.95",
+        f"turning_high_v:{s}": "4.96",
+    }  # fmt: skip
 
 
 def _groomer() -> list[_Plan]:
@@ -202,6 +262,16 @@ def _de_icer() -> list[_Plan]:
                      (Stimulus("tank empty", 0.0), Stimulus("arm lifted by hand", 0.04)), "CH 8", cavities="123")  # fmt: skip
     boom = _circuit("D-3", "Boom height angle", T90, "red brown yellow",
                     (Stimulus("boom on its rest", 5.0), Stimulus("boom raised", 70.0)), "CH 9")  # fmt: skip
+    sump = _circuit("D-3", "Hydraulic oil level", S1, "grey black", (Stimulus("float up", None), Stimulus("float down", None)),
+                    "DI 4", cavities="12", roles=(Role.SIGNAL, Role.RETURN), pull_up=PullUp(3300.0, 5.0))  # fmt: skip
+    burner = _circuit("D-3", "Burner temperature", K41, "green white", (Stimulus("cold", 20.0), Stimulus("lit", 400.0)),
+                      "TC 1", cavities="12", roles=(Role.PLUS, Role.MINUS))  # fmt: skip
+    wheel = _circuit("D-3", "Axle speed", V800, "white green", (Stimulus("turned by hand", None),), "FI 1", cavities="12",
+                     roles=(Role.PLUS, Role.MINUS))  # fmt: skip
+    wheel = replace(wheel, shielded=True, differential=True)
+    fuel = _circuit("D-3", "Fuel composition", F150, "red black violet", (Stimulus("fuel in the tank", 10.0),), "FI 2",
+                    pull_up=PullUp(4700.0, 5.0))  # fmt: skip
+    fuel = replace(fuel, reference_v=24.0, battery_fed=True)
     plans = [
         _Plan(spray, _healthy(spray, "0.51", "0.50", "0.02", "2.89", "2.88", "5.99"), gauge="Dial 16 bar",
               mistyped={"mated_v:A": "4.69"}),
@@ -210,7 +280,7 @@ def _de_icer() -> list[_Plan]:
     ]  # fmt: skip
     for plan in plans:
         plan.typed["battery_v"] = "25.3"
-    return plans
+    return [*plans, _Plan(sump), _Plan(burner), _Plan(wheel), _Plan(fuel)]
 
 
 def _locomotive() -> list[_Plan]:
@@ -231,9 +301,9 @@ def load_demo(database: Database) -> bool:
             return False
         day = today(SHOP)
         store.shops.save(SHOP)
-        for technician in (OTTOLINE, BRAM, SUNNIVA):
+        for technician in (OTTOLINE, BRAM, SUNNIVA, SIMULATOR):
             store.shops.add_technician(SHOP.uid, technician)
-        for sensor in SENSORS:
+        for sensor in (*SENSORS, *MORE_SENSORS):
             store.shelf.add_sensor_type(SHOP.uid, sensor)
         instruments = _instruments(day)
         for instrument in instruments.values():

@@ -35,6 +35,7 @@ from irongauge.core.transfer import CurveKind, LinearCurve
 from irongauge.core.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.units import PressureBase, Quantity
 from irongauge.errors import BadFileError
+from irongauge.formats.elements import ElementPart, element_from_part, element_part
 
 __all__ = [
     "FORMAT",
@@ -44,11 +45,14 @@ __all__ = [
     "PinPart",
     "PullUpPart",
     "ReadingPart",
+    "SensorTypePart",
     "StimulusPart",
+    "circuit_from_part",
     "circuit_part",
     "instrument_part",
     "job_schema",
     "read_job",
+    "sensor_from_part",
     "sensor_part",
     "utc",
     "write_job",
@@ -106,7 +110,8 @@ class SensorTypePart(Part):
     maker: Short = ""
     family: Family
     supply_v: float = Field(gt=0, le=32)
-    curve: CurvePart
+    curve: CurvePart | None = Field(None, description="Families with a straight curve")
+    element: ElementPart | None = Field(None, description="Families with figures of their own kind")
     tolerance_pct_span: float = Field(gt=0, le=50)
     source: Long = ""
 
@@ -119,7 +124,8 @@ class PinPart(Part):
 
 class StimulusPart(Part):
     label: Annotated[str, StringConstraints(min_length=1, max_length=40)]
-    value: Finite
+    value: Finite | None = Field(None, description="Fixed unit; none for a state without one")
+    temperature_degc: Finite | None = Field(None, description="Of the thermistor in a sensor that also has one")
 
 
 class PullUpPart(Part):
@@ -143,7 +149,7 @@ class ReadingPart(Part):
     point: int | None = Field(None, ge=0, le=9)
     value: Finite | None = None
     unit: Annotated[str, StringConstraints(max_length=10)] | None = None
-    word: Annotated[str, StringConstraints(max_length=10)] | None = None
+    word: Annotated[str, StringConstraints(max_length=12)] | None = None
     state: VehicleState
     typed: Annotated[str, StringConstraints(max_length=300)]
     stimulus_value: Finite | None = None
@@ -203,7 +209,11 @@ class CircuitPart(Part):
     sensor_type_uid: UUID
     live_channel: Annotated[str, StringConstraints(max_length=40)] = ""
     live_full_scale_v: float = Field(5.0, gt=0, le=32)
-    sharers: Long = ""
+    sharers: Long = Field("", description="Others on this reference, separated by commas")
+    temperature_pull_up: PullUpPart | None = None
+    battery_fed: bool = Field(default=False, description="Supplied from the battery, not from a reference")
+    differential: bool = Field(default=False, description="A pair's input takes both legs against each other")
+    shielded: bool = False
     pins: list[PinPart] = Field(max_length=10)
     stimuli: list[StimulusPart] = Field(min_length=1, max_length=10)
     readings: list[ReadingPart] = Field(default=[], max_length=5000)
@@ -322,24 +332,30 @@ def instrument_part(instrument: Instrument) -> InstrumentPart:
 
 
 def sensor_part(sensor: SensorType) -> SensorTypePart:
-    curve = sensor.curve
     return SensorTypePart(
         uid=sensor.uid,
         name=sensor.name,
         maker=sensor.maker,
         family=sensor.family,
         supply_v=sensor.supply_v,
-        curve=CurvePart(
-            kind=curve.kind,
-            quantity=curve.quantity,
-            pressure_base=curve.pressure_base,
-            signal_low=curve.signal_low,
-            signal_high=curve.signal_high,
-            value_low=curve.value_low,
-            value_high=curve.value_high,
-        ),
+        curve=_curve_part(sensor.curve),
+        element=element_part(sensor.element),
         tolerance_pct_span=sensor.tolerance_pct_span,
         source=sensor.source,
+    )
+
+
+def _curve_part(curve: LinearCurve | None) -> CurvePart | None:
+    if curve is None:
+        return None
+    return CurvePart(
+        kind=curve.kind,
+        quantity=curve.quantity,
+        pressure_base=curve.pressure_base,
+        signal_low=curve.signal_low,
+        signal_high=curve.signal_high,
+        value_low=curve.value_low,
+        value_high=curve.value_high,
     )
 
 
@@ -355,15 +371,21 @@ def circuit_part(record: CircuitRecord) -> CircuitPart:
         live_channel=circuit.live_channel,
         live_full_scale_v=circuit.live_full_scale_v,
         sharers=circuit.sharers,
+        temperature_pull_up=PullUpPart.from_core(circuit.temperature_pull_up),
+        battery_fed=circuit.battery_fed,
+        differential=circuit.differential,
+        shielded=circuit.shielded,
         pins=[PinPart(cavity=p.cavity, wire_colour=p.wire_colour, role=p.role) for p in circuit.pins],
-        stimuli=[StimulusPart(label=s.label, value=s.value) for s in circuit.stimuli],
+        stimuli=[
+            StimulusPart(label=s.label, value=s.value, temperature_degc=s.temperature_degc) for s in circuit.stimuli
+        ],
         readings=[ReadingPart.from_core(reading) for reading in record.readings],
     )
 
 
 def _to_record(file: JobFile) -> JobRecord:
     technicians = {t.uid: Technician(t.uid, t.name) for t in file.technicians}
-    sensors = {s.uid: _to_sensor(s) for s in file.sensor_types}
+    sensors = {s.uid: sensor_from_part(s) for s in file.sensor_types}
     job, vehicle = file.job, file.vehicle
     return JobRecord(
         Job(
@@ -380,7 +402,7 @@ def _to_record(file: JobFile) -> JobRecord:
         tuple(technicians.values()),
         tuple(_to_instrument(i) for i in file.instruments),
         tuple(
-            CircuitRecord(_to_circuit(c, sensors), tuple(reading.to_core() for reading in c.readings))
+            CircuitRecord(circuit_from_part(c, sensors), tuple(reading.to_core() for reading in c.readings))
             for c in file.circuits
         ),
     )
@@ -402,15 +424,27 @@ def _to_instrument(part: InstrumentPart) -> Instrument:
     return Instrument(part.uid, part.kind, part.name, part.serial, meter, gauge, part.due)
 
 
-def _to_sensor(part: SensorTypePart) -> SensorType:
+def sensor_from_part(part: SensorTypePart) -> SensorType:
+    """The sensor type; `ValueError` when its family needs other figures."""
     c = part.curve
-    curve = LinearCurve(c.kind, c.quantity, c.signal_low, c.signal_high, c.value_low, c.value_high, c.pressure_base)
+    curve = None
+    if c is not None:
+        curve = LinearCurve(c.kind, c.quantity, c.signal_low, c.signal_high, c.value_low, c.value_high, c.pressure_base)
     return SensorType(
-        part.uid, part.name, part.maker, part.family, part.supply_v, curve, part.tolerance_pct_span, part.source
+        part.uid,
+        part.name,
+        part.maker,
+        part.family,
+        part.supply_v,
+        curve,
+        part.tolerance_pct_span,
+        part.source,
+        element_from_part(part.element),
     )
 
 
-def _to_circuit(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Circuit:
+def circuit_from_part(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Circuit:
+    """The circuit, with its sensor type found by its uid; `ValueError` when it contradicts itself."""
     return Circuit(
         part.uid,
         part.name,
@@ -418,11 +452,15 @@ def _to_circuit(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Circuit:
         tuple(Pin(p.cavity, p.wire_colour, p.role) for p in part.pins),
         part.reference_v,
         _named(sensors, part.sensor_type_uid, "sensor type"),
-        tuple(Stimulus(s.label, s.value) for s in part.stimuli),
+        tuple(Stimulus(s.label, s.value, s.temperature_degc) for s in part.stimuli),
         None if part.pull_up is None else part.pull_up.to_core(),
         part.live_channel,
         part.live_full_scale_v,
         part.sharers,
+        None if part.temperature_pull_up is None else part.temperature_pull_up.to_core(),
+        part.battery_fed,
+        part.differential,
+        part.shielded,
     )
 
 

@@ -40,7 +40,7 @@ def write_readings(record: JobRecord) -> str:
             row = (
                 record.job.number, record.job.vehicle.tag, circuit.name, r.slot.action, r.slot.cavity,
                 roles.get(r.slot.cavity or ""), r.slot.point, r.value, r.unit, r.word, r.typed, r.stimulus_value,
-                None if r.stimulus_value is None else circuit.sensor.curve.unit,
+                None if r.stimulus_value is None else circuit.sensor.unit,
                 r.instrument_uid and tools[r.instrument_uid],
                 r.stimulus_instrument_uid and tools[r.stimulus_instrument_uid],
                 r.state, people[r.technician_uid], utc(r.taken_at), r.reason, r.uid, r.supersedes_uid,

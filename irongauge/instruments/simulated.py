@@ -7,7 +7,6 @@ time, and a technician who probes the wrong pin, unless `slip` says so.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from enum import StrEnum
 
 import numpy as np
@@ -24,10 +23,10 @@ from irongauge.core.diagnosis.checks import (
 )
 from irongauge.core.diagnosis.model import bench_of
 from irongauge.core.diagnosis.reluctance import STATUS
-from irongauge.core.diagnosis.vocabulary import PAIR_JOIN
-from irongauge.core.diagnosis.subject import MINUS, PLUS, REFERENCE, SIGNAL, Subject, SubjectFamily
+from irongauge.core.faults import PAIR_JOIN
+from irongauge.core.subject import Subject
 
-__all__ = ["Habits", "SimulatedVehicle", "checks_of"]
+__all__ = ["Habits", "SimulatedVehicle"]
 
 _METER_SHARE, _METER_V, _METER_OHM = 0.002, 0.0005, 0.1
 _LIVE_STEP_V = 5.0 / 1023
@@ -164,40 +163,3 @@ def _size_otherwise(p: Parameters, fault: str, rng: np.random.Generator) -> None
 
 
 _AT_ANY_PIN = {"open_v", "lamp_negative", "lamp_positive", "off_ohm", "mated_v", "mated_dc", "leg_ohm"}
-
-
-def checks_of(subject: Subject) -> tuple[Check, ...]:
-    """Every check that can be done to a circuit of this family, the plug-in ones at each state that it has."""
-    pins: Sequence[str] = subject.pins
-    shield = [Check("shield_ohm", "", state) for state in ("as_wired", "lifted")] if subject.shielded else []
-    if subject.family is SubjectFamily.THERMOCOUPLE:
-        hot = [Check("thermo_mv", "", state) for state in subject.states]
-        live = [Check("mated_live", SIGNAL, state) for state in subject.states]
-        wires = [Check("wire_ohm", pin) for pin in pins]
-        return (*hot, *live, Check("live", SIGNAL, "jumped_pair"), Check("live", SIGNAL, "unplugged"), Check("loop_ohm"),
-                Check("leg_ohm", PLUS), *wires, *shield)  # fmt: skip
-    at_pins = [Check(kind, pin) for kind in ("open_v", "lamp_negative", "lamp_positive", "off_ohm") for pin in pins]
-    if subject.family is SubjectFamily.RELUCTANCE:
-        legs = [Check(kind, leg) for kind in ("mated_dc", "leg_ohm") for leg in (PLUS, MINUS)]
-        alone = ("coil_ohm", "ac_loose", "ac_mated", "polarity", "counted", "ring")
-        return (*at_pins, *legs, *(Check(kind) for kind in alone), *shield)
-    drives = ["unplugged", "lamp_positive", "jumped_battery", "jumped_return"]
-    if subject.has_reference and not subject.supply_from_battery:
-        drives.append("jumped_reference")
-    checks = [*at_pins, Check("return_drop")]
-    checks += [Check("live", signal, drive) for signal in subject.signals for drive in drives]
-    if subject.family is SubjectFamily.FREQUENCY:
-        checks += [Check("mated_v", REFERENCE, "absent"), Check("running", "", "x1"), Check("running_live", "", "x1")]
-        return tuple(checks)
-    checks += [Check("mated_v", pin, state) for pin in pins for state in subject.states]
-    checks += [Check("mated_live", signal, state) for signal in subject.signals for state in subject.states]
-    if subject.has_reference:
-        checks.append(Check("sensor_ohm", REFERENCE))
-    if subject.sharers and subject.has_reference:
-        checks.append(Check("sharers_off_v", REFERENCE))
-    if subject.family is SubjectFamily.HALL:
-        checks.append(Check("rotating"))
-    if subject.family is SubjectFamily.SWITCH:
-        checks += [Check("sensor_ohm", SIGNAL, state) for state in subject.states]
-    checks += [Check("sensor_ohm", s) for s in subject.signals if subject.is_thermistor(s)]
-    return tuple(checks)

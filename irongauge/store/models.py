@@ -8,6 +8,7 @@ both be "the" reading of a slot.
 from __future__ import annotations
 
 from datetime import date, datetime
+from typing import Any
 from uuid import UUID
 
 from sqlalchemy import (
@@ -25,7 +26,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-from irongauge.core.actions import Action
+from irongauge.core.actions import ACTIONS, Action, Answer
 from irongauge.core.circuits import Family, InstrumentKind, Role
 from irongauge.core.entry import OVER_RANGE
 from irongauge.core.quantities import Glow, Reason, VehicleState
@@ -145,6 +146,12 @@ class SensorTypeRow(Base):
         _one_of("pressure_base", PressureBase),
         CheckConstraint("(quantity = 'pressure') = (pressure_base IS NOT NULL)", name="pressure_has_base"),
         CheckConstraint("signal_low <> signal_high AND value_low < value_high", name="curve_not_flat"),
+        CheckConstraint(
+            "(curve_kind IS NULL) = (quantity IS NULL) AND (curve_kind IS NULL) = (signal_low IS NULL) "
+            "AND (curve_kind IS NULL) = (signal_high IS NULL) AND (curve_kind IS NULL) = (value_low IS NULL) "
+            "AND (curve_kind IS NULL) = (value_high IS NULL)",
+            name="curve_whole",
+        ),
         CheckConstraint("supply_v > 0 AND supply_v <= 32", name="supply_v_possible"),
         CheckConstraint("tolerance_pct_span > 0 AND tolerance_pct_span <= 50", name="tolerance_possible"),
         _finite("signal_low"),
@@ -160,15 +167,17 @@ class SensorTypeRow(Base):
     maker: Mapped[str]
     family: Mapped[str]
     supply_v: Mapped[float]
-    curve_kind: Mapped[str]
-    quantity: Mapped[str]
+    curve_kind: Mapped[str | None]
+    quantity: Mapped[str | None]
     pressure_base: Mapped[str | None]
-    signal_low: Mapped[float]
-    signal_high: Mapped[float]
-    value_low: Mapped[float]
-    value_high: Mapped[float]
+    signal_low: Mapped[float | None]
+    signal_high: Mapped[float | None]
+    value_low: Mapped[float | None]
+    value_high: Mapped[float | None]
     tolerance_pct_span: Mapped[float]
     source: Mapped[str]
+    # The figures of a family's own kind, by name: a thermistor's, a coil's, a frequency curve's.
+    element: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
 
 
 class VehicleRow(Base):
@@ -234,13 +243,15 @@ class StimulusRow(Base):
     __table_args__ = (
         _length("label", 40, 1),
         _finite("value"),
+        _finite("temperature_degc"),
         CheckConstraint("point BETWEEN 0 AND 9", name="point_few"),
     )
 
     circuit_uid: Mapped[UUID] = mapped_column(ForeignKey("circuit.uid"), primary_key=True)
     point: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
     label: Mapped[str]
-    value: Mapped[float]
+    value: Mapped[float | None]
+    temperature_degc: Mapped[float | None]
 
 
 class CircuitRow(Base):
@@ -254,6 +265,12 @@ class CircuitRow(Base):
         CheckConstraint("live_full_scale_v > 0 AND live_full_scale_v <= 32", name="full_scale_possible"),
         CheckConstraint("(pull_up_ohm IS NULL) = (pull_up_to_v IS NULL)", name="pull_up_whole"),
         CheckConstraint("pull_up_ohm > 0 AND pull_up_to_v > 0", name="pull_up_possible"),
+        CheckConstraint(
+            "(temperature_pull_up_ohm IS NULL) = (temperature_pull_up_to_v IS NULL)", name="temperature_pull_up_whole"
+        ),
+        CheckConstraint(
+            "temperature_pull_up_ohm > 0 AND temperature_pull_up_to_v > 0", name="temperature_pull_up_possible"
+        ),
         UniqueConstraint("job_uid", "name"),
         UniqueConstraint("job_uid", "place"),
     )
@@ -270,6 +287,11 @@ class CircuitRow(Base):
     live_channel: Mapped[str]
     live_full_scale_v: Mapped[float]
     sharers: Mapped[str]
+    temperature_pull_up_ohm: Mapped[float | None]
+    temperature_pull_up_to_v: Mapped[float | None]
+    battery_fed: Mapped[bool] = mapped_column(server_default=text("false"))
+    differential: Mapped[bool] = mapped_column(server_default=text("false"))
+    shielded: Mapped[bool] = mapped_column(server_default=text("false"))
 
     sensor: Mapped[SensorTypeRow] = relationship(lazy="joined", innerjoin=True)
     # Three pins and two stimuli make six joined rows a circuit: less work than two more queries.
@@ -277,6 +299,26 @@ class CircuitRow(Base):
     stimuli: Mapped[list[StimulusRow]] = relationship(
         order_by=StimulusRow.point, lazy="joined", cascade="all, delete-orphan"
     )
+
+
+def _words_allowed() -> str:
+    """Which words each action may be answered in."""
+    allowed: dict[tuple[str, ...], list[str]] = {}
+    for spec in ACTIONS.values():
+        if spec.answer is Answer.GLOW:
+            words = tuple(str(glow) for glow in Glow)
+        else:
+            words = (OVER_RANGE,) if spec.answer is Answer.OHMS else tuple(word for word, _ in spec.words)
+        if words:
+            allowed.setdefault(words, []).append(spec.action)
+    parts = [
+        f"word IN ({', '.join(map(repr, words))}) AND action IN ({', '.join(repr(str(a)) for a in actions)})"
+        for words, actions in allowed.items()
+    ]
+    return " OR ".join(["word IS NULL", *parts])
+
+
+_WORDS = _words_allowed()
 
 
 class ReadingRow(Base):
@@ -289,9 +331,7 @@ class ReadingRow(Base):
         CheckConstraint("(value IS NULL) <> (word IS NULL)", name="value_or_word"),
         CheckConstraint("(value IS NULL) = (unit IS NULL)", name="value_has_unit"),
         CheckConstraint(
-            f"word IS NULL OR word IN ({', '.join(repr(str(g)) for g in Glow)}) "
-            f"AND action IN ('battery_lamp', 'lamp_negative', 'lamp_positive') "
-            f"OR word = '{OVER_RANGE}' AND action = 'off_ohm'",
+            _WORDS,
             name="word_known",
         ),
         _finite("value"),

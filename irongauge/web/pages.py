@@ -14,6 +14,7 @@ from jinja2 import Environment, FileSystemBytecodeCache, FileSystemLoader, Stric
 from starlette.requests import Request
 from starlette.responses import HTMLResponse, RedirectResponse
 
+from irongauge.core.circuits import Coil, FrequencyCurve, SensorType, Switching, Thermistor, ThermocoupleKind
 from irongauge.core.shop import Shop
 from irongauge.core.units import show, show_volts, unit_for
 from irongauge.web.security import SESSION_COOKIE, FormTokens
@@ -46,7 +47,7 @@ class Pages:
             auto_reload=False,
             bytecode_cache=FileSystemBytecodeCache(str(cache)),
         )
-        self._environment.globals.update(asset=self._asset, icons=self._icons)
+        self._environment.globals.update(asset=self._asset, icons=self._icons, zip=zip)
         self._environment.filters.update(
             volts=show_volts,
             quantity=show,
@@ -54,6 +55,7 @@ class Pages:
             day=_day,
             moment=_moment,
             options=_options,
+            element=_element,
         )
 
     def render(self, request: Request, template: str, status: int = 200, **values: Any) -> HTMLResponse:
@@ -95,6 +97,23 @@ def _options(things: Iterable[Any], value: str = "", *texts: str) -> list[tuple[
         (str(getattr(thing, value)), ", ".join(str(text) for name in texts if (text := getattr(thing, name))))
         for thing in things
     ]
+
+
+def _element(sensor: SensorType) -> str:
+    """A sensor's own figures in a line, where it has no straight curve."""
+    match sensor.element:
+        case Thermistor():
+            return f"{sensor.element.ohm_25:g} Ω at 25 °C, beta {sensor.element.beta_k:g} K"
+        case Coil():
+            least, most = sensor.element.loose_vac
+            return f"coil {sensor.element.ohm:g} Ω ± {sensor.element.tolerance_pct:g} %, {least:g} to {most:g} V AC"
+        case FrequencyCurve():
+            return f"{sensor.element.hz_low:g} Hz at 0 %, {sensor.element.hz_high:g} Hz at 100 %"
+        case ThermocoupleKind():
+            return f"{sensor.element.uv_per_k:g} µV per K"
+        case Switching():
+            return "low with the target there" if sensor.element.low_when_present else "high with the target there"
+    return "contact to ground"
 
 
 def _day(day: date) -> str:

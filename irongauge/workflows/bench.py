@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from uuid import UUID
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+from uuid import UUID, uuid4
 
-from irongauge.core.actions import ACTIONS, Action, Answer
+from irongauge.core.actions import ACTIONS, Action, ActionSpec, Answer
 from irongauge.core.assessment import Assessment
-from irongauge.core.case import BenchCase
+from irongauge.core.case import BenchCase, newest_of_slot
 from irongauge.core.circuits import Role
 from irongauge.core.entry import Entry, parse_entry, split_pressure_base
 from irongauge.core.quantities import Glow, Limits, Reading, Reason, Slot
@@ -28,7 +29,21 @@ from irongauge.workflows.view import (
     require_shop,
 )
 
-__all__ = ["BenchView", "NewReading", "Recorded", "look_at_bench", "parse_answer", "record_reading"]
+if TYPE_CHECKING:
+    from irongauge.core.reasoning import Suspect, WhatIf
+
+__all__ = [
+    "Ahead",
+    "BenchView",
+    "NewReading",
+    "Recorded",
+    "look_ahead",
+    "look_at_bench",
+    "needs_stimulus",
+    "parse_answer",
+    "record_reading",
+    "take_back",
+]
 
 # A glow as its key on the Bench, or in words.
 GLOW_WORDS = {
@@ -49,6 +64,15 @@ class BenchView:
     job: JobView
     view: CircuitView
     people: People
+
+
+@dataclass(frozen=True)
+class Ahead:
+    """What is predicted for a step; with a supposed reading, how it is said and the suspects that it would leave."""
+
+    predictions: tuple[WhatIf, ...]
+    suspects: tuple[Suspect, ...]
+    supposed: str
 
 
 @dataclass(frozen=True)
@@ -90,9 +114,62 @@ def look_at_bench(database: Database, circuit_uid: UUID) -> BenchView:
         shop = require_shop(store)
         job_uid = store.circuits.job_of(circuit_uid)
         people = people_of(store, shop)
-        (job,) = circuit_views(store, shop, people, (store.jobs.job(job_uid),))
+        job_row = store.jobs.job(job_uid)
+        (job,) = circuit_views(store, shop, people, (job_row,))
         view = next(v for v in job.circuits if v.circuit.uid == circuit_uid)
-        return BenchView(shop, job, view, people)
+        whole = assessed(shop, job_row, view.circuit, view.readings, people)
+        return BenchView(shop, job, replace(view, assessment=whole), people)
+
+
+def take_back(database: Database, circuit_uid: UUID, reading_uid: UUID, technician_uid: UUID) -> Reading:
+    """Take the reading back: the record keeps it, but nothing is concluded from it. Returns the record of that.
+
+    Raises `NotFoundError` for a reading that is not there, `StaleFormError` for one that is no longer the current one.
+    """
+    with database.unit() as store:
+        shop = require_shop(store)
+        circuit, job_uid = store.circuits.circuit(circuit_uid)
+        job = store.jobs.job(job_uid, "share")
+        if job.handed_over_at is not None:
+            raise JobClosedError(job.name)
+        people = people_of(store, shop)
+        if technician_uid not in {t.uid for t in people.technicians}:
+            raise NotFoundError("technician", str(technician_uid))
+        readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
+        case = bench_case(shop, job, circuit, readings, people.instruments)
+        taken = next((r for r in readings if r.uid == reading_uid), None)
+        if taken is None:
+            raise NotFoundError("reading", str(reading_uid))
+        back = replace(
+            taken,
+            uid=uuid4(),
+            technician_uid=technician_uid,
+            taken_at=now(),
+            supersedes_uid=taken.uid,
+            reason=Reason.TAKEN_BACK,
+        )
+        current = case.readings.get(taken.slot)
+        if current is None or current.uid != reading_uid or not store.readings.add(circuit_uid, back):
+            raise StaleFormError(_name(taken.slot), "something else" if current is None else case.reading_text(current))
+        return back
+
+
+def look_ahead(database: Database, circuit_uid: UUID, slot_text: str, typed: str) -> Ahead:
+    """What each suspect predicts for a step, and where a reading that is only supposed would leave them."""
+    from irongauge.core.reasoning import what_if  # noqa: PLC0415  the Floor's marks need no numbers package
+
+    view = look_at_bench(database, circuit_uid)
+    case = view.view.assessment.case
+    slot = _slot(case, slot_text)
+    supposed = None
+    if typed.strip():
+        entry = parse_answer(view.shop, case, slot, typed)
+        spec = ACTIONS[Action(slot.action)]
+        technician_uid = view.job.job.technician.uid
+        supposed = Reading(uuid4(), slot, entry.value, entry.word, None if entry.value is None else entry.unit,
+                           spec.state, typed, technician_uid, now())  # fmt: skip
+    predictions, suspects = what_if(case, slot, supposed)
+    return Ahead(predictions, suspects, "" if supposed is None else case.reading_text(supposed))
 
 
 def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Recorded:
@@ -114,7 +191,7 @@ def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Re
         slot = _slot(case, new.slot)
         stored = next((r for r in readings if r.uid == new.uid), None)
         if stored is None:
-            reading, note = _reading(shop, case, slot, new)
+            reading, note = _reading(shop, case, slot, new, newest_of_slot(readings, slot))
             _check_not_stale(case, slot, new.seen_uid)
             is_new = store.readings.add(circuit_uid, reading)
             if is_new:
@@ -148,12 +225,17 @@ def parse_answer(shop: Shop, case: BenchCase, slot: Slot, typed: str, *, in_fixe
             raise EntryError("value", typed, problem, "Answer dark (D), dim (G) or bright (B).")
         return Entry(None, glow, "", typed)
     if spec.answer is Answer.VALUE:
-        curve = case.circuit.sensor.curve
-        reach = 20 * curve.span
-        limits = Limits(curve.value_low - reach, curve.value_high + reach)
-        unit = curve.unit if in_fixed_unit else shop.units[curve.quantity]
-        return parse_entry(typed, curve.quantity, unit=unit, limits=limits)
-    assert spec.quantity is not None  # volts and ohms have one
+        quantity, unit, (low, high) = _sensed(case)
+        reach = 20 * (high - low)
+        return parse_entry(
+            typed,
+            quantity,
+            unit=unit if in_fixed_unit else shop.units[quantity],
+            limits=Limits(low - reach, high + reach),
+        )
+    if spec.answer is Answer.WORD:
+        return _parse_word(spec, typed)
+    assert spec.quantity is not None  # every other answer has one
     limits_v = spec.possible or Limits()
     if spec.per_system_v:
         limits_v = Limits(limits_v.low * case.system_v, limits_v.high * case.system_v)
@@ -167,6 +249,25 @@ def parse_answer(shop: Shop, case: BenchCase, slot: Slot, typed: str, *, in_fixe
     if not in_fixed_unit:
         _check_millivolts(case, slot, entry)
     return entry
+
+
+def _sensed(case: BenchCase) -> tuple[Quantity, str, tuple[float, float]]:
+    """What the circuit's sensor senses: quantity, code of its fixed unit, and the range that it can show."""
+    sensor = case.circuit.sensor
+    assert sensor.quantity is not None  # a sensor that only switches or turns is never asked for a value
+    assert sensor.unit is not None
+    return sensor.quantity, sensor.unit, sensor.value_limits
+
+
+def _parse_word(spec: ActionSpec, typed: str) -> Entry:
+    """One of the action's words, or the key that stands for it."""
+    said = typed.strip().casefold()
+    word = next((word for word, key in spec.words if said in {word, key}), None)
+    if word is None:
+        problem = f"{quoted(typed)} is not one of the answers." if said else "No answer was given."
+        choices = ", ".join(f"{word} ({key.upper()})" for word, key in spec.words)
+        raise EntryError("value", typed, problem, f"Answer one of: {choices}.")
+    return Entry(None, word, "", typed)
 
 
 def _check_millivolts(case: BenchCase, slot: Slot, entry: Entry) -> None:
@@ -192,15 +293,23 @@ def _slot(case: BenchCase, text: str) -> Slot:
     return slot
 
 
-def _reading(shop: Shop, case: BenchCase, slot: Slot, new: NewReading) -> tuple[Reading, str]:
+def needs_stimulus(case: BenchCase, slot: Slot) -> bool:
+    """True for a step at which the sensor is put to a value that may come out otherwise than planned."""
+    if slot.point is None or case.circuit.stimuli[slot.point].value is None:
+        return False
+    heats = case.circuit.sensor.curve is None and slot.action in {Action.LIVE_VALUE, Action.THERMO_V}
+    return heats or slot.action in {Action.MATED_V, Action.FREQUENCY_HZ}
+
+
+def _reading(shop: Shop, case: BenchCase, slot: Slot, new: NewReading, current: Reading | None) -> tuple[Reading, str]:
     spec = ACTIONS[Action(slot.action)]
     entry = parse_answer(shop, case, slot, new.typed, in_fixed_unit=new.in_fixed_unit)
     stimulus_value = None
     note = entry.note
-    if slot.action == Action.MATED_V and slot.point is not None:
+    if needs_stimulus(case, slot):
+        assert slot.point is not None  # only steps at a point have one
         stimulus_value, stimulus_note = _stimulus(shop, case, slot.point, new)
         note = f"{note} {stimulus_note}".strip()
-    current = case.readings.get(slot)
     reading = Reading(
         new.uid,
         slot,
@@ -220,36 +329,35 @@ def _reading(shop: Shop, case: BenchCase, slot: Slot, new: NewReading) -> tuple[
     return reading, note
 
 
-def _stimulus(shop: Shop, case: BenchCase, point: int, new: NewReading) -> tuple[float, str]:
+def _stimulus(shop: Shop, case: BenchCase, point: int, new: NewReading) -> tuple[float | None, str]:
     """The stimulus that was applied, in the curve's fixed unit and on its pressure base, and how it was understood."""
     if not new.stimulus_typed.strip():
         return case.circuit.stimuli[point].value, ""
-    curve = case.circuit.sensor.curve
-    reach = 2 * curve.span
-    low = curve.value_low - reach
+    quantity, fixed_unit, (low, high) = _sensed(case)
+    pressure_base = case.circuit.sensor.pressure_base
+    reach = 2 * (high - low)
+    low -= reach
     typed, base = new.stimulus_typed, None
-    if curve.quantity is Quantity.PRESSURE:
+    if quantity is Quantity.PRESSURE:
         typed, base = split_pressure_base(typed)
         # No pressure lies below vacuum, and the deepest that a gauge can show is an atmosphere below its zero.
-        low = -110.0 if (base or curve.pressure_base) is PressureBase.GAUGE else 0.0
+        low = -110.0 if (base or pressure_base) is PressureBase.GAUGE else 0.0
+    unit = shop.units[quantity]
     entry = parse_entry(
         typed,
-        curve.quantity,
+        quantity,
         field="stimulus",
-        unit=curve.unit if new.in_fixed_unit else shop.units[curve.quantity],
-        limits=Limits(low, curve.value_high + reach),
+        unit=fixed_unit if new.in_fixed_unit else unit,
+        limits=Limits(low, high + reach),
         impossible="Look at the gauge and its unit again.",
     )
     assert entry.value is not None  # no over-range word is allowed here
-    if base is None or base is curve.pressure_base:
+    if base is None or base is pressure_base:
         return entry.value, entry.note
     change = gauge_to_absolute_kpa if base is PressureBase.GAUGE else absolute_to_gauge_kpa
     value = change(entry.value, case.atmosphere_kpa)
-    unit = shop.units[curve.quantity]
     atmosphere = show(case.atmosphere_kpa, unit)
-    note = (
-        f"“{new.stimulus_typed.strip()}” is {show(value, unit)} {curve.pressure_base} at a standard {atmosphere} here."
-    )
+    note = f"“{new.stimulus_typed.strip()}” is {show(value, unit)} {pressure_base} at a standard {atmosphere} here."
     return value, note
 
 

@@ -16,9 +16,9 @@ import re
 from collections.abc import Mapping
 from typing import Any, TextIO
 
-from irongauge.core.diagnosis import Check, InputKind, KnownInput, Observation, Session, Subject, SubjectFamily
+from irongauge.core.diagnosis import Check, Family, InputKind, KnownInput, Observation, Session, Subject
 from irongauge.core.diagnosis.strategy import next_check
-from irongauge.core.diagnosis.subject import Coil, SignalCurve, Thermistor
+from irongauge.core.subject import Coil, SignalCurve, Thermistor
 
 __all__ = ["check_from_action", "converse", "fault_from_label", "subject_from_spec"]
 
@@ -58,16 +58,16 @@ _AT_WIRE = {
     "short_supply": "short_reference",
 }  # fmt: skip
 _WIRE_FAULT = re.compile(r"(?P<wire>supply|ground|signal)_(?P<kind>open|high_res|short_\w+)")
-_FAMILIES = {"analog-out-controller": SubjectFamily.CONTROLLER_OUT}
+_FAMILIES = {"analog-out-controller": Family.CONTROLLER_OUT}
 
 
 def subject_from_spec(spec: Mapping[str, Any]) -> Subject:
     """What the other side says is known of a circuit, in our words."""
-    family = _FAMILIES.get(spec["family"]) or SubjectFamily(spec["family"])
+    family = _FAMILIES.get(spec["family"]) or Family(spec["family"])
     nominal = spec.get("supply_nominal")
     curve, ntc, coil = spec.get("curve"), spec.get("thermistor"), spec.get("coil")
     stimuli = spec.get("stimuli") or {}
-    temperatures = stimuli if family is SubjectFamily.THERMISTOR else spec.get("stimuli_t") or {}
+    temperatures = stimuli if family is Family.THERMISTOR else spec.get("stimuli_t") or {}
     return Subject(
         family,
         supply_v=float(nominal) if isinstance(nominal, int | float) else None,
@@ -120,7 +120,7 @@ def check_from_action(action: str) -> Check | None:
     return check
 
 
-def fault_from_label(label: str, family: SubjectFamily) -> str:
+def fault_from_label(label: str, family: Family) -> str:
     """Our name of a fault of the other side's; `KeyError` for one that we do not know."""
     base, _, channel = label.partition("@")
     signal = _PINS[channel or "signal"]
@@ -132,7 +132,7 @@ def fault_from_label(label: str, family: SubjectFamily) -> str:
     if match is None:
         raise KeyError(label)
     wire = _PINS[match["wire"]]
-    if family is SubjectFamily.RELUCTANCE:
+    if family is Family.RELUCTANCE:
         wire = {"signal": "plus", "return": "minus"}[wire]
     return f"{signal if wire == 'signal' else wire}_{_AT_WIRE[match['kind']]}"
 

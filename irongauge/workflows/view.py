@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
+from enum import Enum
 from functools import lru_cache
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from irongauge.core.assessment import Assessment, VerdictLevel, assess
-from irongauge.core.case import BenchCase, ShopLimits, current_readings
+from irongauge.core.assessment import Assessment, VerdictLevel, assess, conclude
+from irongauge.core.case import BenchCase, ShopLimits, confirmed_slots, current_readings, evidence_from
 from irongauge.core.circuits import Circuit, Instrument
 from irongauge.core.quantities import Reading
 from irongauge.core.shop import Job, Shop, Technician, Vehicle
@@ -20,6 +21,7 @@ from irongauge.store.repositories import Store
 
 __all__ = [
     "CircuitView",
+    "Depth",
     "JobView",
     "People",
     "assessed",
@@ -97,14 +99,33 @@ def people_of(store: Store, shop: Shop) -> People:
 def bench_case(
     shop: Shop, job: Job, circuit: Circuit, readings: tuple[Reading, ...], instruments: tuple[Instrument, ...]
 ) -> BenchCase:
+    return _case(circuit, readings, instruments, shop.limits, job.vehicle, _value_unit(shop, circuit))
+
+
+def _value_unit(shop: Shop, circuit: Circuit) -> str | None:
+    """Code of the unit in which the shop reads what this circuit's sensor senses; None for one that only switches."""
+    quantity = circuit.sensor.quantity
+    return None if quantity is None else shop.units[quantity]
+
+
+def _case(  # noqa: PLR0913  everything that a case is made of
+    circuit: Circuit,
+    readings: tuple[Reading, ...],
+    instruments: tuple[Instrument, ...],
+    limits: ShopLimits,
+    vehicle: Vehicle,
+    value_unit: str | None,
+) -> BenchCase:
     return BenchCase(
         circuit,
         current_readings(readings),
         {i.uid: i for i in instruments},
-        shop.limits,
-        job.vehicle.system_v,
-        shop.units[circuit.sensor.curve.quantity],
-        standard_atmosphere_kpa(job.vehicle.height_m),
+        limits,
+        vehicle.system_v,
+        value_unit,
+        standard_atmosphere_kpa(vehicle.height_m),
+        evidence_from(readings),
+        confirmed_slots(readings),
     )
 
 
@@ -115,22 +136,54 @@ def _assessed(  # noqa: PLR0913  everything that an assessment depends on is its
     instruments: tuple[Instrument, ...],
     limits: ShopLimits,
     vehicle: Vehicle,
-    value_unit: str,
+    value_unit: str | None,
 ) -> Assessment:
     """An assessment, kept: it is a pure function of values, and the Floor asks again for circuits that did not change."""
-    tools = {i.uid: i for i in instruments}
-    atmosphere_kpa = standard_atmosphere_kpa(vehicle.height_m)
-    current = current_readings(readings)
-    return assess(BenchCase(circuit, current, tools, limits, vehicle.system_v, value_unit, atmosphere_kpa))
+    return assess(_case(circuit, readings, instruments, limits, vehicle, value_unit))
 
 
-def assessed(shop: Shop, job: Job, circuit: Circuit, readings: tuple[Reading, ...], people: People) -> Assessment:
-    """What can be said of a circuit on its readings, by this shop's limits and in its units."""
-    unit = shop.units[circuit.sensor.curve.quantity]
-    return _assessed(circuit, readings, people.instruments, shop.limits, job.vehicle, unit)
+@lru_cache(maxsize=64)
+def _concluded(  # noqa: PLR0913  as above
+    circuit: Circuit,
+    readings: tuple[Reading, ...],
+    instruments: tuple[Instrument, ...],
+    limits: ShopLimits,
+    vehicle: Vehicle,
+    value_unit: str | None,
+) -> Assessment:
+    return conclude(_assessed(circuit, readings, instruments, limits, vehicle, value_unit))
 
 
-def circuit_views(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...]) -> tuple[JobView, ...]:
+class Depth(Enum):
+    """How much is asked of circuits: their marks alone, or the diagnosis as well, which takes longer."""
+
+    MARKS = "marks"
+    FAULTS = "faults"
+    ALL = "all"
+
+
+def assessed(  # noqa: PLR0913  who asks, of what, how deep
+    shop: Shop,
+    job: Job,
+    circuit: Circuit,
+    readings: tuple[Reading, ...],
+    people: People,
+    depth: Depth = Depth.ALL,
+) -> Assessment:
+    """What can be said of a circuit on its readings, by this shop's limits and in its units.
+
+    `FAULTS` asks for the diagnosis only where some reading is out.
+    """
+    key = (circuit, readings, people.instruments, shop.limits, job.vehicle, _value_unit(shop, circuit))
+    marks = _assessed(*key)
+    if depth is Depth.ALL or (depth is Depth.FAULTS and marks.verdict.level is VerdictLevel.FAULT):
+        return _concluded(*key)
+    return marks
+
+
+def circuit_views(
+    store: Store, shop: Shop, people: People, jobs: tuple[Job, ...], depth: Depth = Depth.MARKS
+) -> tuple[JobView, ...]:
     """The jobs with their circuits assessed, in a handful of queries however many there are."""
     circuits = store.circuits.of_jobs(job.uid for job in jobs)
     readings = store.readings.of_circuits(c.uid for group in circuits.values() for c in group)
@@ -138,7 +191,7 @@ def circuit_views(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...
         JobView(
             job,
             tuple(
-                CircuitView(c, readings[c.uid], assessed(shop, job, c, readings[c.uid], people))
+                CircuitView(c, readings[c.uid], assessed(shop, job, c, readings[c.uid], people, depth))
                 for c in circuits[job.uid]
             ),
         )

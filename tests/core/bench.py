@@ -26,7 +26,7 @@ NAMESPACE = UUID("11111111-2222-3333-4444-555555555555")
 TECHNICIAN = uuid5(NAMESPACE, "technician")
 METER = Instrument(uuid5(NAMESPACE, "meter"), InstrumentKind.METER, "Meter", meter=MeterSpec(0.3, 2, 6000))
 CURVE = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1000.0, PressureBase.GAUGE)
-SENSOR = SensorType(uuid5(NAMESPACE, "sensor"), "P10", "Orrin", Family.RATIOMETRIC_3W, 5.0, CURVE, 2.0)
+SENSOR = SensorType(uuid5(NAMESPACE, "sensor"), "P10", "Orrin", Family.RATIOMETRIC, 5.0, CURVE, 2.0)
 ROLES = (Role.REFERENCE, Role.RETURN, Role.SIGNAL)
 PULL_UP = PullUp(100_000.0, 5.0)
 
@@ -62,7 +62,7 @@ def circuit(*, known: bool = True, pull_up: PullUp | None = None, points: int = 
     pins = tuple(Pin(c, role=role if known else None) for c, role in zip("ABC", ROLES, strict=True))
     stimuli = (Stimulus("vented", 0.0), Stimulus("pumped", 460.0))[:points]
     return Circuit(
-        uuid5(NAMESPACE, "circuit"), "Brake", Family.RATIOMETRIC_3W, pins, 5.0, SENSOR, stimuli, pull_up, "AI 3"
+        uuid5(NAMESPACE, "circuit"), "Brake", Family.RATIOMETRIC, pins, 5.0, SENSOR, stimuli, pull_up, "AI 3"
     )
 
 

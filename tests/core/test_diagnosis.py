@@ -5,29 +5,29 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from irongauge.core.diagnosis import HEALTHY, Check, InputKind, KnownInput, Session, Subject, SubjectFamily, faults_of
+from irongauge.core.diagnosis import HEALTHY, Check, InputKind, KnownInput, Session, Subject, Family, faults_of
 from irongauge.core.diagnosis.catalogue import draw
 from irongauge.core.diagnosis.electrical import Bench, lamp_current_a
-from irongauge.core.diagnosis.subject import Coil, SignalCurve, Thermistor
+from irongauge.core.subject import Coil, SignalCurve, Thermistor
 
 CURVE = SignalCurve(0.0, 10.0, 0.1, 0.9)
 PULL_UP = KnownInput(InputKind.PULL_UP, 10_000.0, 5.0)
 PULL_DOWN = KnownInput(InputKind.PULL_DOWN, 200_000.0)
 PRESSURE = Subject(
-    SubjectFamily.RATIOMETRIC, sharers=2, inputs={"signal": PULL_DOWN}, curve=CURVE, stimuli={"x1": 0.0, "x2": 4.6}
+    Family.RATIOMETRIC, sharers=2, inputs={"signal": PULL_DOWN}, curve=CURVE, stimuli={"x1": 0.0, "x2": 4.6}
 )
 BIASED = Subject(
-    SubjectFamily.RATIOMETRIC, sharers=2, inputs={"signal": PULL_UP}, curve=CURVE, stimuli={"x1": 0.0, "x2": 4.6}
+    Family.RATIOMETRIC, sharers=2, inputs={"signal": PULL_UP}, curve=CURVE, stimuli={"x1": 0.0, "x2": 4.6}
 )
 NTC = Subject(
-    SubjectFamily.THERMISTOR,
+    Family.THERMISTOR,
     supply_v=None,
     inputs={"signal": KnownInput(InputKind.PULL_UP, 2200.0, 5.0)},
     thermistor=Thermistor(10_000.0, 3435.0),
     temperatures_degc={"x1": 25.0, "x2": 80.0},
 )
-HALL = Subject(SubjectFamily.HALL, inputs={"signal": KnownInput(InputKind.PULL_UP, 4700.0, 12.0)}, sharers=1)
-COIL = Subject(SubjectFamily.RELUCTANCE, supply_v=None, coil=Coil(800.0, 12, (3.0, 6.0)))
+HALL = Subject(Family.HALL, inputs={"signal": KnownInput(InputKind.PULL_UP, 4700.0, 12.0)}, sharers=1)
+COIL = Subject(Family.RELUCTANCE, supply_v=None, coil=Coil(800.0, 12, (3.0, 6.0)))
 SUBJECTS = [PRESSURE, BIASED, NTC, HALL, COIL]
 
 

@@ -4,7 +4,7 @@ import pytest
 
 from irongauge.core.diagnosis import HEALTHY, Check, Session
 from irongauge.instruments import SimulatedVehicle
-from irongauge.instruments.simulated import checks_of
+from irongauge.core.diagnosis.strategy import checks_of
 from tests.core.test_diagnosis import COIL, HALL, NTC, PRESSURE, SUBJECTS
 
 

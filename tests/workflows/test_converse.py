@@ -5,7 +5,7 @@ import json
 
 import pytest
 
-from irongauge.core.diagnosis import InputKind, SubjectFamily, faults_of
+from irongauge.core.diagnosis import InputKind, Family, faults_of
 from irongauge.instruments import SimulatedVehicle
 from irongauge.workflows.converse import check_from_action, converse, fault_from_label, subject_from_spec
 
@@ -31,7 +31,7 @@ ACTIONS = [
 
 def test_a_spec_becomes_a_subject():
     subject = subject_from_spec(SPEC)
-    assert subject.family is SubjectFamily.THERMISTOR
+    assert subject.family is Family.THERMISTOR
     assert subject.inputs["signal"].kind is InputKind.PULL_UP
     assert subject.temperatures_degc == {"x1": 25.0, "x2": 80.0}
     assert {fault_from_label(label, subject.family) for label in LABELS} == set(faults_of(subject))
@@ -69,12 +69,12 @@ def test_an_action_that_nobody_knows_is_left_alone():
 @pytest.mark.parametrize(
     ("label", "family", "fault"),
     [
-        ("signal_high_res", SubjectFamily.RELUCTANCE, "plus_resistance"),
-        ("ground_open", SubjectFamily.RELUCTANCE, "minus_open"),
-        ("signal_short_bat@signal_t", SubjectFamily.COMBO, "temperature_short_battery"),
-        ("pullup_missing@signal_t", SubjectFamily.COMBO, "temperature_pull_up_missing"),
-        ("supply_short_gnd", SubjectFamily.HALL, "reference_short_ground"),
-        ("ecu_wrong_channel", SubjectFamily.HALL, "signal_live_channel"),
+        ("signal_high_res", Family.RELUCTANCE, "plus_resistance"),
+        ("ground_open", Family.RELUCTANCE, "minus_open"),
+        ("signal_short_bat@signal_t", Family.COMBO, "temperature_short_battery"),
+        ("pullup_missing@signal_t", Family.COMBO, "temperature_pull_up_missing"),
+        ("supply_short_gnd", Family.HALL, "reference_short_ground"),
+        ("ecu_wrong_channel", Family.HALL, "signal_live_channel"),
     ],
 )
 def test_a_label_is_one_of_our_faults(label, family, fault):
@@ -83,7 +83,7 @@ def test_a_label_is_one_of_our_faults(label, family, fault):
 
 def test_a_label_that_nobody_knows_is_said():
     with pytest.raises(KeyError, match="gremlins"):
-        fault_from_label("gremlins", SubjectFamily.HALL)
+        fault_from_label("gremlins", Family.HALL)
 
 
 class OtherSide:

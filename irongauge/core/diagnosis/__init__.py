@@ -7,11 +7,12 @@
 from irongauge.core.diagnosis.catalogue import HEALTHY, faults_of
 from irongauge.core.diagnosis.checks import Check, Observation
 from irongauge.core.diagnosis.session import Group, Ranked, Session
-from irongauge.core.diagnosis.subject import InputKind, KnownInput, Subject, SubjectFamily
+from irongauge.core.subject import Family, InputKind, KnownInput, Subject
 
 __all__ = [
     "HEALTHY",
     "Check",
+    "Family",
     "Group",
     "InputKind",
     "KnownInput",
@@ -19,6 +20,5 @@ __all__ = [
     "Ranked",
     "Session",
     "Subject",
-    "SubjectFamily",
     "faults_of",
 ]

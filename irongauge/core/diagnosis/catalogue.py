@@ -11,21 +11,22 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from irongauge.core.diagnosis.checks import Array, Flags
-from irongauge.core.diagnosis.subject import (
+from irongauge.core.faults import HEALTHY
+from irongauge.core.subject import (
     MINUS,
     PLUS,
     REFERENCE,
     RETURN,
     SIGNAL,
     TEMPERATURE,
+    Family,
     InputKind,
+    KnownInput,
     Subject,
-    SubjectFamily,
 )
 
 __all__ = ["CUT", "HEALTHY", "NOT_THERE", "Parameters", "change", "draw", "faults_of", "log_uniform"]
 
-HEALTHY = "healthy"
 CUT = 1e9  # ohms of a wire that is not connected
 NOT_THERE = 1e12  # ohms of a branch that does not exist
 _FROM_BATTERY_V = 12.0  # an input that pulls this high pulls to the battery
@@ -63,12 +64,12 @@ def faults_of(subject: Subject) -> tuple[str, ...]:
     if subject.has_reference:
         codes += [f"{REFERENCE}_short_ground", *_CROSSED]
         if not subject.supply_from_battery:
-            codes += [f"{REFERENCE}_short_battery", "sharer_short", "reference_wrong"]
+            codes += [f"{REFERENCE}_short_battery", "reference_wrong", *(["sharer_short"] if subject.sharers else [])]
     codes += [f"{signal}_short_{to}" for signal in subject.signals for to in ("ground", "battery", REFERENCE)]
     codes += ["return_on_body", "controller_off"]
     for signal in subject.signals:
         codes += [f"{signal}_live_channel"]
-        if not subject.switches and family is not SubjectFamily.SWITCH:
+        if not subject.switches and family is not Family.SWITCH:
             codes += [f"{signal}_live_scaling", f"{signal}_live_pegged"]
         known = subject.inputs.get(signal)
         if known is None or known.kind is InputKind.PULL_UP:
@@ -83,7 +84,7 @@ def faults_of(subject: Subject) -> tuple[str, ...]:
 def _pair_faults(subject: Subject) -> tuple[str, ...]:
     wires = [f"{pin}_{fault}" for pin in (PLUS, MINUS) for fault in ("open", "resistance")]
     shield = ["shield_both_ends", "shield_nowhere"] if subject.shielded else []
-    if subject.family is SubjectFamily.THERMOCOUPLE:
+    if subject.family is Family.THERMOCOUPLE:
         wires = [f"{PLUS}_open", f"{MINUS}_open"]
         return (*wires, "pair_crossed", "controller_off", f"{SIGNAL}_live_channel", f"{SIGNAL}_live_scaling",
                 "junction_open", "junction_reversed", "junction_kind", "junction_grounded", *shield)  # fmt: skip
@@ -93,16 +94,16 @@ def _pair_faults(subject: Subject) -> tuple[str, ...]:
 
 
 def _sensor_faults(subject: Subject) -> tuple[str, ...]:
-    if subject.family is SubjectFamily.HALL:
+    if subject.family is Family.HALL:
         return ("sensor_low", "sensor_high", "target_far")
-    if subject.family is SubjectFamily.FREQUENCY:
+    if subject.family is Family.FREQUENCY:
         return ("sensor_low", "sensor_high", "frequency_wrong", "fuel_contaminated", f"{SIGNAL}_live_scaling")
-    if subject.family is SubjectFamily.SWITCH:
+    if subject.family is Family.SWITCH:
         return ("contact_open", "contact_closed", "contact_resistance")
     if subject.curve is None:
         return ()
     codes = ["sensor_low", "sensor_high", "sensor_stuck", "sensor_offset"]
-    if subject.family is SubjectFamily.CONTROLLER_OUT:
+    if subject.family is Family.CONTROLLER_OUT:
         return (*codes, "output_scaling")
     gauge = ["gauge_for_absolute"] if subject.atmosphere is not None else []
     return (*codes, "sensor_gain", "sensor_range", "signal_clamped", *gauge)
@@ -113,7 +114,7 @@ def draw(subject: Subject, faults: Sequence[str], per_fault: int, rng: Generator
 
     Every fault is put into the same `per_fault` healthy circuits, so that two faults are compared on equal ground.
     """
-    makers = {SubjectFamily.RELUCTANCE: _healthy_reluctance, SubjectFamily.THERMOCOUPLE: _healthy_thermocouple}
+    makers = {Family.RELUCTANCE: _healthy_reluctance, Family.THERMOCOUPLE: _healthy_thermocouple}
     healthy = makers.get(subject.family, _healthy)(subject, per_fault, rng)
     p = {name: np.tile(values, len(faults)) for name, values in healthy.items()}
     for place, fault in enumerate(faults):
@@ -123,7 +124,7 @@ def draw(subject: Subject, faults: Sequence[str], per_fault: int, rng: Generator
 
 def _common(subject: Subject, n: int, rng: Generator) -> Parameters:
     p = {
-        "battery_v": rng.uniform(11.7, 13.2, n) * subject.system_v / 12,
+        "battery_v": _battery_v(subject, n, rng),
         "earth_v": np.abs(rng.normal(0.0, 0.013, n)),
         "earth_ohm": rng.uniform(0.04, 0.5, n),
         "on": np.ones(n),
@@ -138,6 +139,13 @@ def _common(subject: Subject, n: int, rng: Generator) -> Parameters:
             f"to_battery.{pin}": np.full(n, NOT_THERE),
         }
     return p
+
+
+def _battery_v(subject: Subject, n: int, rng: Generator) -> Array:
+    """As found, give or take what it does while one works; else anything that a battery at rest is met at."""
+    if subject.battery_v is not None:
+        return subject.battery_v + rng.uniform(-0.1, 0.1, n)
+    return rng.uniform(11.7, 13.2, n) * subject.system_v / 12
 
 
 def _healthy_reluctance(subject: Subject, n: int, rng: Generator) -> Parameters:
@@ -176,12 +184,12 @@ def _healthy_thermocouple(subject: Subject, n: int, rng: Generator) -> Parameter
 
 def _healthy(subject: Subject, n: int, rng: Generator) -> Parameters:
     nominal_v = subject.supply_v or 5.0
-    heavy = subject.family is SubjectFamily.CONTROLLER_OUT
+    heavy = subject.family is Family.CONTROLLER_OUT
     p = _common(subject, n, rng) | {
         "supply_v": nominal_v * (1 + rng.normal(0, 0.008, n)),
         "internal_v": 5.0 * (1 + rng.normal(0, 0.006, n)),
         "supply_ohm": rng.uniform(0.2, 0.8, n),
-        "supply_limit_a": log_uniform(rng, 0.06, 0.5, n),
+        "supply_limit_a": log_uniform(rng, 0.09, 0.5, n),
         "supply_off_ohm": rng.uniform(1900, 2100, n),
         "fuse": np.ones(n),
         "sharers_ohm": rng.uniform(700, 1400, n) / subject.sharers if subject.sharers else np.full(n, CUT),
@@ -191,7 +199,7 @@ def _healthy(subject: Subject, n: int, rng: Generator) -> Parameters:
         "leak_ohm": log_uniform(rng, 1.5e7, 6e7, n),
         # Whether the sensor's output has a diode to its ground is not in a data sheet; a Hall output's switch is one.
         "output_diode": (rng.random(n) < (1.0 if subject.switches else 0.5)).astype(float),
-        "sensor_ohm": log_uniform(rng, 200, 4000, n) if heavy else log_uniform(rng, 6000, 24_000, n),
+        "sensor_ohm": log_uniform(rng, 200, 4000, n) if heavy else log_uniform(rng, 600, 24_000, n),
         "output_ohm": rng.uniform(20, 150, n),
         "offset": rng.normal(0, 0.004, n),
         "gain": 1 + rng.normal(0, 0.004, n),
@@ -226,7 +234,11 @@ def _input(subject: Subject, signal: str, battery_v: Array, rng: Generator) -> P
     if known is not None:
         pulled_up = np.full(n, float(known.kind is InputKind.PULL_UP))
         pulled_down = np.full(n, float(known.kind is InputKind.PULL_DOWN))
+        if known.kind is InputKind.UNPULLED:
+            pulled_down = _coin(rng, n).astype(float)
+            known = KnownInput(known.kind, None, known.to_v)
         ohm = np.full(n, known.ohm or NOT_THERE) * (1 + rng.normal(0, 0.01, n))
+        ohm = np.where((pulled_down > 0) & (ohm > CUT), log_uniform(rng, 9e4, 1e6, n), ohm)
         to_v = np.full(n, known.to_v or 5.0)
     elif subject.is_thermistor(signal):
         pulled_up, pulled_down = np.ones(n), np.zeros(n)
@@ -353,7 +365,9 @@ def _sized(name: str, low: float, high: float) -> Whole:
 
 
 def _reference_wrong(p: Parameters, block: slice, count: int, rng: Generator) -> None:
-    p["supply_v"][block] *= rng.choice([0.0, 0.3, 0.5, 0.7, 0.85, 1.12, 1.2, 1.4], count) * rng.uniform(0.9, 1.07, count)
+    p["supply_v"][block] *= rng.choice([0.0, 0.3, 0.5, 0.7, 0.85, 1.12, 1.2, 1.4], count) * rng.uniform(
+        0.9, 1.07, count
+    )
 
 
 def _sensor_offset(p: Parameters, block: slice, count: int, rng: Generator) -> None:

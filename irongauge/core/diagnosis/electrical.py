@@ -18,8 +18,8 @@ import numpy as np
 
 from irongauge.core.diagnosis.catalogue import CROSSINGS, CUT, Parameters
 from irongauge.core.diagnosis.checks import NO_CONTACT_V, Array, Check, Flags, Kind, Predicted
-from irongauge.core.diagnosis.subject import REFERENCE, RETURN, SIGNAL, TEMPERATURE, Subject, SubjectFamily
 from irongauge.core.network import GROUND, Network, Solution
+from irongauge.core.subject import REFERENCE, RETURN, SIGNAL, TEMPERATURE, Family, Subject
 
 __all__ = ["OHMMETER_OHM", "OHMMETER_V", "Bench", "lamp_current_a", "metered_ohm"]
 
@@ -31,8 +31,8 @@ _FUSED_OFF_OHM = 20.0  # other loads on a switched battery feed, key off
 _DIODE_V = 0.62
 _HIGH_Z_OHM = 1e6
 _TERMINALS = {REFERENCE: "feed", RETURN: "earth", SIGNAL: f"in.{SIGNAL}"}
-_LEAST_SUPPLY_V = {SubjectFamily.CONTROLLER_OUT: 6.0, SubjectFamily.HALL: 3.0, SubjectFamily.FREQUENCY: 5.0}
-_PASSIVE = {SubjectFamily.POTENTIOMETER, SubjectFamily.THERMISTOR, SubjectFamily.SWITCH}
+_LEAST_SUPPLY_V = {Family.CONTROLLER_OUT: 6.0, Family.HALL: 3.0, Family.FREQUENCY: 5.0}
+_PASSIVE = {Family.POTENTIOMETER, Family.THERMISTOR, Family.SWITCH}
 _OPEN_CONTACT_OHM = 5e7
 _TOGGLE_LOW_V, _TOGGLE_HIGH_V = 0.8, 2.0  # what a digital input takes for low and for high
 _KELVIN = 273.15
@@ -178,16 +178,16 @@ class Bench:
     def _sensor(self, net: Network, state: str, supplied: Solution | None) -> None:
         subject, p, family = self.subject, self.p, self.subject.family
         signal, reference, back = f"h.{SIGNAL}", f"h.{REFERENCE}", f"h.{RETURN}"
-        if family is SubjectFamily.THERMISTOR:
+        if family is Family.THERMISTOR:
             net.resistor(signal, back, self.ntc_ohm(subject.temperatures_degc[state]))
             return
-        if family is SubjectFamily.SWITCH:
+        if family is Family.SWITCH:
             closed = np.where(np.isnan(p["contact_stuck"]), float(state == "closed"), p["contact_stuck"]) > 0
             net.resistor(signal, back, np.where(closed, p["contact_ohm"], _OPEN_CONTACT_OHM))
             return
-        if family is SubjectFamily.COMBO:
+        if family is Family.COMBO:
             net.resistor(f"h.{TEMPERATURE}", back, self.ntc_ohm(subject.temperatures_degc[state]))
-        if family is SubjectFamily.POTENTIOMETER:
+        if family is Family.POTENTIOMETER:
             share = self.share_at(subject.stimuli[state])
             net.resistor(reference, "wiper", p["pot_ohm"] * (1 - share) + 1)
             net.resistor("wiper", back, p["pot_ohm"] * share + 1)
@@ -205,7 +205,8 @@ class Bench:
             low = np.where(np.isnan(p["stuck_at"]), low, p["stuck_at"] < 0.5) & works  # noqa: PLR2004  stuck low or high
             net.resistor(signal, back, np.where(low, p["switch_ohm"], 5 * _HIGH_Z_OHM))
             return
-        full_v = FULL_SCALE_V if family is SubjectFamily.CONTROLLER_OUT else across_v
+        in_volts = family is Family.CONTROLLER_OUT or subject.fixed_volts
+        full_v = np.full(self.n, FULL_SCALE_V) if in_volts else across_v
         output_v = np.where(works, self.share_at(subject.stimuli[state]) * full_v, 0.0)
         net.source(signal, output_v, np.where(works, p["output_ohm"], _HIGH_Z_OHM), to=back)
 
@@ -214,7 +215,7 @@ class Bench:
     def live(self, solution: Solution, signal: str) -> dict[str, Predicted]:
         """What the controller shows of a channel: its volts, and its value where it makes one."""
         p = self.p
-        volts = np.clip(solution.across(f"in.{signal}", "earth"), 0.0, FULL_SCALE_V)
+        volts = np.clip(solution.across(f"in.{signal}", "earth"), 0.0, self.subject.full_scale_v)
         volts = np.where(p[f"other_channel.{signal}"] > 0, p[f"other_channel_v.{signal}"], volts)
         volts = np.where(p["on"] > 0, volts, NO_CONTACT_V)
         parts = {"v": Predicted(Kind.LIVE_VOLTS, volts)}
@@ -239,7 +240,9 @@ class Bench:
         curve = subject.curve
         if curve is None:
             return None
-        place = (volts / FULL_SCALE_V - curve.share_low) / (curve.share_high - curve.share_low)
+        in_volts = subject.family is Family.CONTROLLER_OUT or subject.fixed_volts
+        full_v = FULL_SCALE_V if in_volts else (subject.supply_v or FULL_SCALE_V)
+        place = (volts / full_v - curve.share_low) / (curve.share_high - curve.share_low)
         pegged = p[f"pegged.{signal}"]
         place = np.where(np.isnan(pegged), place * scale + shift, pegged)
         return curve.value_low + place * curve.span
@@ -323,7 +326,9 @@ def _mated_live(bench: Bench, check: Check) -> Parts:
 
 
 def _return_drop(bench: Bench, _check: Check) -> Parts:
-    state = "absent" if bench.subject.switches else bench.subject.states[-1 if bench.subject.family is SubjectFamily.SWITCH else 0]
+    state = (
+        "absent" if bench.subject.switches else bench.subject.states[-1 if bench.subject.family is Family.SWITCH else 0]
+    )
     return {"mv": Predicted(Kind.MILLIVOLTS, bench.mated(state)[f"h.{RETURN}"] * 1000)}
 
 
@@ -332,7 +337,7 @@ def _sensor_ohm(bench: Bench, check: Check) -> Parts:
         return {"ohm": Predicted(Kind.SENSOR_OHMS, bench.p.get("pot_ohm", bench.p["sensor_ohm"]))}
     if bench.subject.is_thermistor(check.pin):
         return {"ohm": Predicted(Kind.THERMISTOR_OHMS, bench.ntc_ohm(bench.subject.temperatures_degc["x1"]))}
-    if bench.subject.family is SubjectFamily.SWITCH:
+    if bench.subject.family is Family.SWITCH:
         stuck = bench.p["contact_stuck"]
         closed = np.where(np.isnan(stuck), float(check.state == "closed"), stuck) > 0
         return {"ohm": Predicted(Kind.OHMS, np.where(closed, bench.p["contact_ohm"], 1e9))}
@@ -368,7 +373,9 @@ def _running_live(bench: Bench, check: Check) -> Parts:
     _, _, counts = bench.running()
     hz = np.where(counts, bench.frequency_hz(bench.subject.stimuli[check.state]), 0.0)
     hz = np.where(p[f"other_channel.{SIGNAL}"] > 0, 0.0, hz)
-    value = curve.value_low + (hz - curve.hz_low) / (curve.hz_high - curve.hz_low) * (curve.value_high - curve.value_low)
+    value = curve.value_low + (hz - curve.hz_low) / (curve.hz_high - curve.hz_low) * (
+        curve.value_high - curve.value_low
+    )
     span = curve.value_high - curve.value_low
     value = np.where(hz > 0, value * p[f"scale.{SIGNAL}"] + span * p[f"shift.{SIGNAL}"], value)
     silent = p["on"] == 0

@@ -28,9 +28,9 @@ from irongauge.core.diagnosis.checks import (
 )
 from irongauge.core.diagnosis.electrical import Bench
 from irongauge.core.diagnosis.reluctance import CoilBench
-from irongauge.core.diagnosis.subject import Subject, SubjectFamily
 from irongauge.core.diagnosis.thermocouple import JunctionBench
-from irongauge.core.diagnosis.vocabulary import words_of
+from irongauge.core.faults import words_of
+from irongauge.core.subject import Family, Subject
 
 __all__ = ["OHM_KINDS", "PER_FAULT", "Model", "Part", "bench_of", "model_of"]
 
@@ -74,9 +74,9 @@ AnyBench = Bench | CoilBench | JunctionBench
 
 def bench_of(subject: Subject, p: Parameters) -> AnyBench:
     """The bench that reads circuits of this family."""
-    if subject.family is SubjectFamily.RELUCTANCE:
+    if subject.family is Family.RELUCTANCE:
         return CoilBench(subject, p)
-    if subject.family is SubjectFamily.THERMOCOUPLE:
+    if subject.family is Family.THERMOCOUPLE:
         return JunctionBench(subject, p)
     return Bench(subject, p)
 
@@ -147,7 +147,9 @@ class Model:
         gaps = _local_gaps(clouds)
         if self._base is None:
             at_home = gaps[self.faults.index(HEALTHY)]
-            self._healthy_spread[check, name] = float(min(np.median(_SCATTER_GAPS * at_home), clouds[self.faults.index(HEALTHY)].std()))
+            self._healthy_spread[check, name] = float(
+                min(np.median(_SCATTER_GAPS * at_home), clouds[self.faults.index(HEALTHY)].std())
+            )
         # What a fault of no size differs by is scatter; what one with a size differs by is mostly its size.
         most = np.where(self._sized, self.healthy_spread(check, name), clouds.std(axis=1))[:, None]
         scatter = np.minimum(_SCATTER_GAPS * gaps, most)

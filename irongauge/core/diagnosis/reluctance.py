@@ -14,8 +14,8 @@ import numpy as np
 from irongauge.core.diagnosis.catalogue import NOT_THERE, Parameters
 from irongauge.core.diagnosis.checks import Array, Check, Kind, Predicted
 from irongauge.core.diagnosis.electrical import OHMMETER_OHM, OHMMETER_V, lamp_current_a, metered_ohm
-from irongauge.core.diagnosis.subject import MINUS, PLUS, Subject
 from irongauge.core.network import GROUND, Network, Solution
+from irongauge.core.subject import MINUS, PLUS, Subject
 
 __all__ = ["STATUS", "CoilBench", "shield_parts"]
 
@@ -98,7 +98,9 @@ Parts = dict[str, Predicted]
 
 def shield_parts(p: Parameters, check: Check) -> Parts:
     """Ohms from the shield to battery negative: as wired, or with its drain lifted at the controller."""
-    joined = p["shield_controller_ohm"] if check.state == "as_wired" else np.full_like(p["shield_sensor_ohm"], NOT_THERE)
+    joined = (
+        p["shield_controller_ohm"] if check.state == "as_wired" else np.full_like(p["shield_sensor_ohm"], NOT_THERE)
+    )
     return {"ohm": Predicted(Kind.OHMS, 1 / (1 / joined + 1 / p["shield_sensor_ohm"]))}
 
 

@@ -21,13 +21,12 @@ from numpy.typing import NDArray
 
 from irongauge.core.diagnosis.catalogue import HEALTHY, Parameters, change
 from irongauge.core.diagnosis.checks import BRIGHT_ABOVE_A, DARK_BELOW_A, Array, Check, Kind, Observation
-from irongauge.core.diagnosis.model import SLIP, Model, model_of
-from irongauge.core.diagnosis.subject import Subject
-from irongauge.core.diagnosis.vocabulary import PAIR_JOIN, may_stand_together
+from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, Model, model_of
+from irongauge.core.faults import PAIR_JOIN, may_stand_together
+from irongauge.core.subject import Subject
 
-__all__ = ["SURE", "Group", "Ranked", "Session"]
+__all__ = ["Group", "Ranked", "Session"]
 
-SURE = 0.95  # from this probability on a verdict is given
 _HEALTHY_PRIOR = 6.0  # to one fault's 1: most circuits that are tested are good
 _SECOND_FAULT = 0.02  # of faulty circuits have a second fault
 _CONFIRMED_SLIP = 1e-4
@@ -205,6 +204,73 @@ class Session:
         by_sample = weights.sum(axis=0)
         return np.asarray(np.bincount(self._hypothesis_of(), by_sample, minlength=len(self.hypotheses)), dtype=float)
 
+    # What a hypothesis says
+
+    def _own(self, fault: str, *, posterior: bool) -> tuple[_Cloud, Array] | None:
+        """A hypothesis's cloud, and the weights of its samples under each assignment, zero for those of others."""
+        for c, cloud in enumerate(self._clouds):
+            if fault in cloud.model.faults:
+                break
+        else:
+            return None
+        own = cloud.model.fault_of == cloud.model.faults.index(fault)
+        if not posterior:
+            return cloud, np.broadcast_to(own / own.sum(), (len(self.assignments), len(own))).copy()
+        start = sum(other.model.n for other in self._clouds[:c])
+        weights = self._weights()[:, start : start + cloud.model.n] * own
+        return cloud, weights
+
+    def predicted(self, check: Check, name: str, fault: str, *, posterior: bool) -> tuple[Kind, Array, Array] | None:
+        """What a hypothesis predicts for one part of an answer: its kind, values in its unit, and their weights.
+
+        With `posterior` as the readings leave the hypothesis, else as it stood before them. None for a part that the
+        circuit does not have.
+        """
+        self._consider_pairs()
+        found = self._own(fault, posterior=posterior)
+        if found is None:
+            return None
+        cloud, weights = found
+        if weights.sum() <= 0:
+            return self.predicted(check, name, fault, posterior=False) if posterior else None
+        kinds, values, shares = [], [], []
+        for assignment, row in zip(self.assignments, weights, strict=True):
+            part = cloud.model.parts(_resolved(check, assignment)).get(name)
+            kept = row > row.max() * 1e-6
+            if part is None or row.max() < 1e-3 * weights.max():
+                continue
+            kinds.append(part.kind)
+            values.append(np.exp(part.values[kept]) if part.kind in OHM_KINDS else part.values[kept])
+            shares.append(row[kept])
+        if not kinds:
+            return None
+        return kinds[0], np.concatenate(values), np.concatenate(shares) / np.concatenate(shares).sum()
+
+    def support(self, check: Check, fault: str) -> float:
+        """Log likelihood of a reading that was taken under a hypothesis, over all of its samples."""
+        found = self._own(fault, posterior=False)
+        assert found is not None  # asked of hypotheses that stand
+        cloud, weights = found
+        total = float((np.exp(cloud.log_likelihoods[check]) * weights).sum())
+        return float(np.log(total + 1e-30))
+
+    def parameter(self, fault: str, name: str) -> tuple[float, float, float] | None:
+        """Middle, 10th and 90th hundredth of one of a hypothesis's parameters, as the readings leave it."""
+        self._consider_pairs()
+        found = self._own(fault, posterior=True)
+        if found is None or name not in found[0].model.p:
+            return None
+        cloud, weights = found
+        values, by_sample = cloud.model.p[name], weights.sum(axis=0)
+        if by_sample.sum() <= 0 or np.isnan(values[by_sample > 0]).any():
+            return None
+        order = np.argsort(values)
+        sums = np.cumsum(by_sample[order]) / by_sample.sum()
+        low, middle, high = (
+            float(values[order][min(int(np.searchsorted(sums, x)), len(values) - 1)]) for x in (0.1, 0.5, 0.9)
+        )
+        return middle, low, high
+
     # What hangs on what
 
     def unexplained(self) -> tuple[Check, ...]:
@@ -224,7 +290,10 @@ class Session:
             for name, seen in answer.items():
                 slip = _CONFIRMED_SLIP if check in self._confirmed else SLIP
                 fits = cloud.model.log_likelihood(real, name, seen, slip)
-                if fits is not None and fits[place] < cloud.model.best_possible(real, name, seen, slip) - _UNEXPLAINED_NATS:
+                if (
+                    fits is not None
+                    and fits[place] < cloud.model.best_possible(real, name, seen, slip) - _UNEXPLAINED_NATS
+                ):
                     if not isinstance(seen, float) and fits[place] > -4:  # noqa: PLR2004  a word that is merely at a border
                         continue
                     found.append(check)
@@ -378,7 +447,7 @@ class Session:
         variance = (self.model.instrument(kind, values) ** 2 + spread**2).astype(np.float32)
         fit = -0.5 * (told[:, None] - values[None]).astype(np.float32) ** 2 / variance
         fit -= 0.5 * np.log(variance / variance.min())
-        return np.maximum(fit, np.float32(-8))
+        return np.asarray(np.maximum(fit, np.float32(-8)), dtype=np.float32)
 
     # Two faults at once
 
@@ -406,12 +475,12 @@ class Session:
         rough = self._pair_cloud(list(pairs), _PER_ROUGH, weights, best)
         evidence = np.exp(self._log_weights(rough) - best).sum(axis=0).reshape(len(pairs), -1).sum(axis=1)
         likely = [list(pairs)[i] for i in np.argsort(-evidence)]
-        kept = list({frozenset(pair): pair for pair in reversed(likely[: 2 * _PAIRS_KEPT])}.values())[::-1][:_PAIRS_KEPT]
+        kept = list({frozenset(pair): pair for pair in reversed(likely[: 2 * _PAIRS_KEPT])}.values())[::-1][
+            :_PAIRS_KEPT
+        ]
         self._clouds.append(self._pair_cloud(kept, _PER_PAIR, weights, best))
 
-    def _pair_cloud(
-        self, pairs: Sequence[tuple[str, str]], per_pair: int, weights: Array, best: float
-    ) -> _Cloud:
+    def _pair_cloud(self, pairs: Sequence[tuple[str, str]], per_pair: int, weights: Array, best: float) -> _Cloud:
         """Samples of pairs: the first fault drawn as the readings leave it, the second over all of its range.
 
         Since the first is drawn by its posterior, not its prior, each sample is weighed by its evidence over its own
@@ -430,7 +499,9 @@ class Session:
             # log of: P(first) P(second | first) · evidence of the first / likelihood of this sample of it
             evidence = np.log(own.sum()) + best
             likelihood = alone[picked] - base.log_prior[picked]
-            log_prior.append(evidence - likelihood + np.log(_SECOND_FAULT / len(names) / per_pair / len(self.assignments)))
+            log_prior.append(
+                evidence - likelihood + np.log(_SECOND_FAULT / len(names) / per_pair / len(self.assignments))
+            )
         place = np.concatenate(chosen)
         p: Parameters = {name: values[place].copy() for name, values in base.model.p.items()}
         for i, (_, second) in enumerate(pairs):
@@ -451,11 +522,11 @@ def _drawn_by_weight(weights: Array, count: int, rng: np.random.Generator) -> In
     """`count` places drawn by weight, evenly (systematic resampling)."""
     sums = np.cumsum(weights)
     at = (np.arange(count) + rng.random()) / count * sums[-1]
-    return np.minimum(np.searchsorted(sums, at), len(weights) - 1)
+    return np.asarray(np.minimum(np.searchsorted(sums, at), len(weights) - 1))
 
 
 def _variation(one: Floats, other: Floats) -> Floats:
-    return np.abs(one - other) / (one + other)
+    return np.asarray(np.abs(one - other) / (one + other), dtype=np.float32)
 
 
 def _entropy(probabilities: NDArray[np.floating]) -> Array:

@@ -12,24 +12,28 @@ from enum import StrEnum
 
 from irongauge.core.diagnosis.catalogue import HEALTHY
 from irongauge.core.diagnosis.checks import Check
-from irongauge.core.diagnosis.session import SURE, Group, Session
-from irongauge.core.diagnosis.subject import PLUS, REFERENCE, RETURN, SIGNAL, InputKind, Subject, SubjectFamily
+from irongauge.core.diagnosis.session import Group, Session
+from irongauge.core.faults import SURE, Standing
+from irongauge.core.subject import MINUS, PLUS, REFERENCE, RETURN, SIGNAL, Family, InputKind, Subject
 
-__all__ = ["Choice", "Standing", "State", "Stand", "choices", "cost_min", "next_check", "required", "stand", "state_of"]
+__all__ = [
+    "Choice",
+    "Stand",
+    "Standing",
+    "State",
+    "checks_of",
+    "choices",
+    "cost_min",
+    "next_check",
+    "required",
+    "stand",
+    "state_of",
+]
 
 _HANDLING_MIN = 1.5  # to put the probes on, read, and write down
 _LEAST_GAIN_NATS = 0.004
 _STOP_AT = 0.98  # asking goes on to here, so that what is said from `SURE` on holds
 _LEAST_READINGS = 5  # before any verdict: what the model finds needless is what catches it where it is wrong
-
-
-class Standing(StrEnum):
-    """How far the answer stands."""
-
-    OPEN = "open"
-    SETTLED = "settled"
-    GROUPED = "cannot tell apart"
-    CONTRADICTS = "readings contradict"
 
 
 class State(StrEnum):
@@ -117,13 +121,50 @@ def choices(
     return tuple(sorted(found, key=lambda c: -c.worth))
 
 
+def checks_of(subject: Subject) -> tuple[Check, ...]:
+    """Every check that can be done to a circuit of this family, the plug-in ones at each state that it has."""
+    pins: Sequence[str] = subject.pins
+    shield = [Check("shield_ohm", "", state) for state in ("as_wired", "lifted")] if subject.shielded else []
+    if subject.family is Family.THERMOCOUPLE:
+        hot = [Check("thermo_mv", "", state) for state in subject.states]
+        live = [Check("mated_live", SIGNAL, state) for state in subject.states]
+        wires = [Check("wire_ohm", pin) for pin in pins]
+        return (*hot, *live, Check("live", SIGNAL, "jumped_pair"), Check("live", SIGNAL, "unplugged"), Check("loop_ohm"),
+                Check("leg_ohm", PLUS), *wires, *shield)  # fmt: skip
+    at_pins = [Check(kind, pin) for kind in ("open_v", "lamp_negative", "lamp_positive", "off_ohm") for pin in pins]
+    if subject.family is Family.RELUCTANCE:
+        legs = [Check(kind, leg) for kind in ("mated_dc", "leg_ohm") for leg in (PLUS, MINUS)]
+        alone = ("coil_ohm", "ac_loose", "ac_mated", "polarity", "counted", "ring")
+        return (*at_pins, *legs, *(Check(kind) for kind in alone), *shield)
+    drives = ["unplugged", "lamp_positive", "jumped_battery", "jumped_return"]
+    if subject.has_reference and not subject.supply_from_battery:
+        drives.append("jumped_reference")
+    checks = [*at_pins, Check("return_drop")]
+    checks += [Check("live", signal, drive) for signal in subject.signals for drive in drives]
+    if subject.family is Family.FREQUENCY:
+        runs = [Check(kind, "", state) for kind in ("running", "running_live") for state in subject.states]
+        return (*checks, Check("mated_v", REFERENCE, subject.states[0]), *runs)
+    checks += [Check("mated_v", pin, state) for pin in pins for state in subject.states]
+    checks += [Check("mated_live", signal, state) for signal in subject.signals for state in subject.states]
+    if subject.has_reference:
+        checks.append(Check("sensor_ohm", REFERENCE))
+    if subject.sharers and subject.has_reference:
+        checks.append(Check("sharers_off_v", REFERENCE))
+    if subject.family is Family.HALL:
+        checks.append(Check("rotating"))
+    if subject.family is Family.SWITCH:
+        checks += [Check("sensor_ohm", SIGNAL, state) for state in subject.states]
+    checks += [Check("sensor_ohm", s) for s in subject.signals if subject.is_thermistor(s)]
+    return tuple(checks)
+
+
 def required(subject: Subject) -> tuple[Check, ...]:
     """What must have been read before a circuit counts as good, whatever its probability: one proof after the other."""
     states = subject.states
-    if subject.family is SubjectFamily.RELUCTANCE:
+    if subject.family is Family.RELUCTANCE:
         return (*(Check(k) for k in ("coil_ohm", "ac_loose", "counted", "polarity", "ring")), Check("leg_ohm", PLUS),
                 *_shield(subject))  # fmt: skip
-    if subject.family is SubjectFamily.THERMOCOUPLE:
+    if subject.family is Family.THERMOCOUPLE:
         heat = [check for s in states for check in (Check("thermo_mv", "", s), Check("mated_live", SIGNAL, s))]
         return (Check("loop_ohm"), Check("leg_ohm", PLUS), *heat, *_shield(subject))
     checks = [Check("lamp_positive", RETURN)]
@@ -133,13 +174,16 @@ def required(subject: Subject) -> tuple[Check, ...]:
         pulled = signal in subject.inputs and subject.inputs[signal].kind is InputKind.PULL_UP
         biased = pulled or subject.is_thermistor(signal) or subject.switches
         checks += [Check("open_v", signal), Check("live", signal, "jumped_return" if biased else "lamp_positive")]
+    if subject.has_reference:
+        checks.append(Check("mated_v", REFERENCE, states[0]))
     checks.append(Check("return_drop"))
-    if subject.family is SubjectFamily.FREQUENCY:
-        return (*checks, Check("running", "", "x1"), Check("running_live", "", "x1"))
+    if subject.family is Family.FREQUENCY:
+        runs = [Check(kind, "", state) for kind in ("running", "running_live") for state in states]
+        return (*checks, *runs)
     for signal in subject.signals:
         checks += [Check("mated_v", signal, state) for state in states]
         checks += [Check("mated_live", signal, state) for state in states]
-    return (*checks, Check("rotating")) if subject.family is SubjectFamily.HALL else tuple(checks)
+    return (*checks, Check("rotating")) if subject.family is Family.HALL else tuple(checks)
 
 
 def _shield(subject: Subject) -> tuple[Check, ...]:

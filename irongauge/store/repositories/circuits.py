@@ -17,9 +17,6 @@ __all__ = ["CircuitRepository"]
 
 
 def _circuit_of(row: CircuitRow) -> Circuit:
-    pull_up = None
-    if row.pull_up_ohm is not None and row.pull_up_to_v is not None:
-        pull_up = PullUp(row.pull_up_ohm, row.pull_up_to_v)
     return Circuit(
         row.uid,
         row.name,
@@ -27,12 +24,20 @@ def _circuit_of(row: CircuitRow) -> Circuit:
         tuple(Pin(p.cavity, p.wire_colour, None if p.role is None else Role(p.role)) for p in row.pins),
         row.reference_v,
         sensor_type_of(row.sensor),
-        tuple(Stimulus(s.label, s.value) for s in row.stimuli),
-        pull_up,
+        tuple(Stimulus(s.label, s.value, s.temperature_degc) for s in row.stimuli),
+        _pull_up_of(row.pull_up_ohm, row.pull_up_to_v),
         row.live_channel,
         row.live_full_scale_v,
         row.sharers,
+        _pull_up_of(row.temperature_pull_up_ohm, row.temperature_pull_up_to_v),
+        row.battery_fed,
+        row.differential,
+        row.shielded,
     )
+
+
+def _pull_up_of(ohm: float | None, to_v: float | None) -> PullUp | None:
+    return None if ohm is None or to_v is None else PullUp(ohm, to_v)
 
 
 class CircuitRepository:
@@ -65,7 +70,10 @@ class CircuitRepository:
         )
         row = CircuitRow(uid=circuit.uid, job_uid=job_uid, place=place or 1)
         self._write(row, circuit)
-        row.stimuli = [StimulusRow(point=i, label=s.label, value=s.value) for i, s in enumerate(circuit.stimuli)]
+        row.stimuli = [
+            StimulusRow(point=i, label=s.label, value=s.value, temperature_degc=s.temperature_degc)
+            for i, s in enumerate(circuit.stimuli)
+        ]
         row.pins = [
             PinRow(place=i, cavity=p.cavity, wire_colour=p.wire_colour, role=p.role) for i, p in enumerate(circuit.pins)
         ]
@@ -83,6 +91,7 @@ class CircuitRepository:
             pin_row.wire_colour, pin_row.role = pin.wire_colour, pin.role
         for stimulus_row, stimulus in zip(row.stimuli, circuit.stimuli, strict=True):
             stimulus_row.label, stimulus_row.value = stimulus.label, stimulus.value
+            stimulus_row.temperature_degc = stimulus.temperature_degc
         self._session.flush()
 
     def _row(self, uid: UUID) -> CircuitRow:
@@ -102,3 +111,7 @@ class CircuitRepository:
         row.live_channel = circuit.live_channel
         row.live_full_scale_v = circuit.live_full_scale_v
         row.sharers = circuit.sharers
+        other = circuit.temperature_pull_up
+        row.temperature_pull_up_ohm = None if other is None else other.resistance_ohm
+        row.temperature_pull_up_to_v = None if other is None else other.to_v
+        row.battery_fed, row.differential, row.shielded = circuit.battery_fed, circuit.differential, circuit.shielded

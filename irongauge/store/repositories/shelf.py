@@ -7,7 +7,14 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from irongauge.core.circuits import Family, Instrument, InstrumentKind, SensorType
+from irongauge.core.circuits import (
+    Family,
+    Instrument,
+    InstrumentKind,
+    SensorType,
+    element_from_data,
+    element_to_data,
+)
 from irongauge.core.transfer import CurveKind, LinearCurve
 from irongauge.core.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.units import PressureBase, Quantity
@@ -17,18 +24,26 @@ __all__ = ["ShelfRepository", "sensor_type_of"]
 
 
 def sensor_type_of(row: SensorTypeRow) -> SensorType:
-    curve = LinearCurve(
-        CurveKind(row.curve_kind),
-        Quantity(row.quantity),
-        row.signal_low,
-        row.signal_high,
-        row.value_low,
-        row.value_high,
-        None if row.pressure_base is None else PressureBase(row.pressure_base),
-    )
     return SensorType(
-        row.uid, row.name, row.maker, Family(row.family), row.supply_v, curve, row.tolerance_pct_span, row.source
+        row.uid,
+        row.name,
+        row.maker,
+        Family(row.family),
+        row.supply_v,
+        _curve_of(row),
+        row.tolerance_pct_span,
+        row.source,
+        None if row.element is None else element_from_data(row.element),
     )
+
+
+def _curve_of(row: SensorTypeRow) -> LinearCurve | None:
+    ends = (row.signal_low, row.signal_high, row.value_low, row.value_high)
+    if row.curve_kind is None or row.quantity is None:
+        return None
+    low, high, value_low, value_high = (end for end in ends if end is not None)
+    base = None if row.pressure_base is None else PressureBase(row.pressure_base)
+    return LinearCurve(CurveKind(row.curve_kind), Quantity(row.quantity), low, high, value_low, value_high, base)
 
 
 def _instrument_of(row: InstrumentRow) -> Instrument:
@@ -58,15 +73,16 @@ class ShelfRepository:
                 maker=sensor.maker,
                 family=sensor.family,
                 supply_v=sensor.supply_v,
-                curve_kind=curve.kind,
-                quantity=curve.quantity,
-                pressure_base=curve.pressure_base,
-                signal_low=curve.signal_low,
-                signal_high=curve.signal_high,
-                value_low=curve.value_low,
-                value_high=curve.value_high,
+                curve_kind=curve and curve.kind,
+                quantity=curve and curve.quantity,
+                pressure_base=curve and curve.pressure_base,
+                signal_low=curve and curve.signal_low,
+                signal_high=curve and curve.signal_high,
+                value_low=curve and curve.value_low,
+                value_high=curve and curve.value_high,
                 tolerance_pct_span=sensor.tolerance_pct_span,
                 source=sensor.source,
+                element=None if sensor.element is None else element_to_data(sensor.element),
             )
         )
         self._session.flush()

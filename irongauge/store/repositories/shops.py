@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from irongauge.core.case import ShopLimits
-from irongauge.core.shop import Shop, Technician
+from irongauge.core.shop import Shop, Technician, default_units
 from irongauge.core.units import Quantity
 from irongauge.errors import NotFoundError
 from irongauge.store.models import ShopRow, TechnicianRow
@@ -22,7 +22,8 @@ def technician_of(row: TechnicianRow) -> Technician:
 
 
 def _shop_of(row: ShopRow) -> Shop:
-    units = {Quantity(name): code for name, code in row.units.items()}
+    # A shop that was set up before a quantity was known reads it in its first unit.
+    units = default_units() | {Quantity(name): code for name, code in row.units.items()}
     return Shop(row.uid, row.name, row.height_m, row.timezone, units, ShopLimits(**row.limits))
 
 

@@ -60,6 +60,7 @@ _PROBE_WORDS = {
     Probe.LAMP: "Test lamp",
     Probe.JUMPER: "Jumper",
     Probe.SCREEN: "Live data",
+    Probe.SCOPE: "Scope or counter",
 }
 
 
@@ -101,9 +102,13 @@ def _where(step: Step) -> str:
         Lead.BATTERY_NEGATIVE: "battery negative",
         Lead.BATTERY_POSITIVE: "battery positive",
         Lead.RETURN_PIN: "the return pin",
+        Lead.OTHER_PIN: "the other pin of the sensor",
+        Lead.SHIELD: "battery negative",
     }[step.spec.lead]
     if step.slot.cavity is None:
-        return "Across the battery"
+        return {Lead.OTHER_PIN: "Across the loose sensor", Lead.SHIELD: "Shield to battery negative"}.get(
+            step.spec.lead, "Across the battery" if step.spec.check in {"", "battery_v"} else "Across its two pins"
+        )
     if step.spec.probe is Probe.METER:
         return f"Black lead: {other}"
     return f"Other end: {other}"

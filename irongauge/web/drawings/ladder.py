@@ -26,14 +26,20 @@ from irongauge.core.units import show_volts
 
 __all__ = ["Ladder", "draw_ladder"]
 
-WIDTH, HEIGHT = 542.0, 530.0
-_TOP, _BOTTOM, _LEFT = 58.0, 456.0, 46.0
-_LANE_W, _GAP = 79.0, 8.0
+WIDTH, HEIGHT = 542.0, 452.0
+_TOP, _BOTTOM, _LEFT = 58.0, 382.0, 46.0
+_GAP = 8.0
+_PREDICTED_W = 7.0
 _WORK_SHARE = 0.8
 _LABEL_STEP = 19.0
 _FLOOR_V = -0.3
+_WIDEST, _ROOM_FOR_NAMES = 240.0, 150.0
 _TALLEST_TICKS = 7
-_LIVE = {Action.LIVE_V, Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V}
+# Volts that are not those of a pin against battery negative.
+_LIVE = {
+    Action.LIVE_V, Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V, Action.LIVE_UNPLUGGED_V, Action.LIVE_GROUNDED_V,
+    Action.AC_LOOSE_V, Action.AC_MATED_V, Action.THERMO_V,
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -45,6 +51,18 @@ class Band:
     width: float
     height: float
     state: str
+
+
+@dataclass(frozen=True)
+class Predicted:
+    """What a good circuit, or the leading fault (`of`), gives in one lane: a narrow bar at the lane's edge."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    of: str
+    title: str
 
 
 @dataclass(frozen=True)
@@ -80,6 +98,8 @@ class Column:
     cavity: str
     colour: str
     lanes: tuple[float, float]
+    lane_width: float
+    lane_names: tuple[str, str]
 
 
 @dataclass(frozen=True)
@@ -100,6 +120,7 @@ class Ladder:
     columns: tuple[Column, ...]
     ticks: tuple[Tick, ...]
     bands: tuple[Band, ...]
+    predicted: tuple[Predicted, ...]
     dots: tuple[Dot, ...]
     lamps: tuple[LampAnswer, ...]
     summary: str
@@ -146,6 +167,7 @@ def draw_ladder(assessment: Assessment, active: Slot | None) -> Ladder:
         columns,
         _ticks(case, scale),
         tuple(bands),
+        _predicted(assessment, scale, columns, active),
         tuple(dots),
         tuple(lamps),
         _summary(dots),
@@ -159,10 +181,35 @@ def _volts_slot(slot: Slot) -> bool:
 
 
 def _column(case: BenchCase, place: int, pin: Pin) -> Column:
-    width = 2 * _LANE_W
+    count = len(case.circuit.pins)
+    width = min((WIDTH - _LEFT + _GAP) / count - _GAP, _WIDEST)
     x = _LEFT + place * (width + _GAP)
     role = case.role_of(pin.cavity)
-    return Column(x, width, role or "", pin.cavity, pin.wire_colour, (x, x + _LANE_W))
+    names = ("unplugged", "plugged in") if width >= _ROOM_FOR_NAMES else ("off", "on")
+    return Column(x, width, role or "", pin.cavity, pin.wire_colour, (x, x + width / 2), width / 2, names)
+
+
+def _predicted(
+    assessment: Assessment, scale: _Scale, columns: tuple[Column, ...], active: Slot | None
+) -> tuple[Predicted, ...]:
+    """The bars of what healthy and the leading fault predict, at the asked stimulus or the last one that was read."""
+    if assessment.diagnosis is None:
+        return ()
+    points = [s.point for s in assessment.case.readings if s.point is not None]
+    point = active.point if active is not None and active.point is not None else points[-1] if points else 0
+    bars = []
+    for band in assessment.diagnosis.bands:
+        column = next((c for c in columns if c.cavity == band.cavity), None)
+        if column is None or (
+            band.point is not None and band.point != point and column.role in {"signal", "temperature"}
+        ):
+            continue
+        right = column.lanes[1 if band.plugged_in else 0] + column.lane_width
+        x = right - _PREDICTED_W * (2 if band.of == "healthy" else 1) - 1
+        y = scale.y(band.high_v)
+        title = f"{'A good circuit' if band.of == 'healthy' else 'The leading fault'}: {band.low_v:.2f} to {band.high_v:.2f} V"
+        bars.append(Predicted(x, y, _PREDICTED_W - 1, max(scale.y(band.low_v) - y, 3.0), band.of, title))
+    return tuple(bars)
 
 
 def _lane_x(column: Column, slot: Slot) -> float:
@@ -180,7 +227,15 @@ def _bands(case: BenchCase, scale: _Scale, column: Column, slots: Iterable[Slot]
         high_v = scale.top_v if math.isinf(window.high) else window.high
         y = scale.y(high_v)
         state = "now" if slot == active else "done" if slot in case.readings else "open"
-        bands.append(Band(_lane_x(column, slot) + 3, y, _LANE_W - 6, max(scale.y(window.low) - y, 4.0), state))
+        bands.append(
+            Band(
+                _lane_x(column, slot) + 3,
+                y,
+                column.lane_width - 6 - 2 * _PREDICTED_W,
+                max(scale.y(window.low) - y, 4.0),
+                state,
+            )
+        )
     return sorted(bands, key=lambda band: band.state == "now")
 
 
@@ -208,7 +263,7 @@ def _dot(  # noqa: PLR0913  a dot's place, what it stands for, what it is worth
     case: BenchCase, lane: float, y: float, label_y: float, slot: Slot, volts: float, judgement: Judgement
 ) -> Dot:
     title = f"{ACTIONS[Action(slot.action)].title}: {case.reading_text(case.readings[slot])}, {judgement.mark}"
-    return Dot(lane + 12, y, lane + 22, label_y, abs(label_y - y) > 1, judgement.mark, show_volts(volts), title)
+    return Dot(lane + 12, y, lane + 22, label_y, abs(label_y - y) > 1, judgement.mark, show_volts(volts).removesuffix(" V"), title)
 
 
 def _lamps(assessment: Assessment, column: Column, slots: Iterable[Slot]) -> list[LampAnswer]:
@@ -219,7 +274,7 @@ def _lamps(assessment: Assessment, column: Column, slots: Iterable[Slot]) -> lis
         if reading is not None and Action(slot.action) in signs:
             text = f"lamp {signs[Action(slot.action)]} {reading.word}"
             mark = assessment.judgements[slot].mark
-            answers.append(LampAnswer(column.x + 12, _BOTTOM + 30 + 21 * len(answers), mark, text))
+            answers.append(LampAnswer(column.x + 12, _BOTTOM + 26 + 21 * len(answers), mark, text))
     return answers
 
 

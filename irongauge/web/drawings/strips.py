@@ -79,9 +79,11 @@ class CurveThumb:
     summary: str
 
 
-def draw_curve(sensor: SensorType, unit: str) -> CurveThumb:
-    """The thumbnail of a sensor's curve: signal upwards from 0 to its supply, value to the right."""
+def draw_curve(sensor: SensorType, unit: str | None) -> CurveThumb | None:
+    """The thumbnail of a sensor's curve: signal upwards from 0 to its supply, value to the right; None without one."""
     curve = sensor.curve
+    if curve is None or unit is None:
+        return None
     low_v = curve.value_to_signal_v(curve.value_low, sensor.supply_v)
     high_v = curve.value_to_signal_v(curve.value_high, sensor.supply_v)
 

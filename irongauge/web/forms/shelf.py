@@ -7,7 +7,20 @@ from typing import Annotated
 from uuid import uuid4
 
 from irongauge.core.case import SHOP_LIMITS, ShopLimits
-from irongauge.core.circuits import Family, Instrument, InstrumentKind, SensorType
+from irongauge.core.circuits import (
+    FAMILIES,
+    Coil,
+    Element,
+    Family,
+    FrequencyCurve,
+    Instrument,
+    InstrumentKind,
+    SensorType,
+    Switching,
+    Thermistor,
+    ThermocoupleKind,
+    Wiper,
+)
 from irongauge.core.entry import parse_entry, parse_plain_number
 from irongauge.core.quantities import Limits
 from irongauge.core.shop import Shop
@@ -74,14 +87,27 @@ class SensorTypeForm(Form):
     maker: Annotated[str, text(80, what="its maker", needed=False)] = ""
     family: Annotated[str, choice(*Family)]
     supply_v: Annotated[float, number(1, 32, what="its supply in volts")]
-    quantity: Annotated[str, choice(*SENSED)]
+    quantity: Annotated[str, choice(*SENSED)] = Quantity.PRESSURE
     pressure_base: Annotated[str, choice("", *PressureBase)] = ""
-    kind: Annotated[str, choice(*CurveKind)]
-    signal_low: Annotated[float, number(-1000, 1000, what="the signal at the low end")]
-    signal_high: Annotated[float, number(-1000, 1000, what="the signal at the high end")]
+    kind: Annotated[str, choice(*CurveKind)] = CurveKind.RATIO
+    signal_low: Annotated[float | None, optional_number(-1000, 1000, what="the signal at the low end")]
+    signal_high: Annotated[float | None, optional_number(-1000, 1000, what="the signal at the high end")]
     value_low: str = ""
     value_high: str = ""
     tolerance_pct_span: Annotated[float, number(0.05, 50, what="the tolerance in % of span")]
+    ohm_25: Annotated[float | None, optional_number(1, 1e7, what="its ohms at 25 °C")] = None
+    beta_k: Annotated[float | None, optional_number(500, 10_000, what="its beta in K")] = None
+    track_ohm: Annotated[float | None, optional_number(50, 1e6, what="the ohms of its track")] = None
+    low_when_present: Annotated[str, choice("yes", "no")] = "yes"
+    coil_ohm: Annotated[float | None, optional_number(10, 1e5, what="the coil's ohms")] = None
+    coil_tolerance_pct: Annotated[float | None, optional_number(0.5, 50, what="their tolerance in %")] = None
+    loose_low_v: Annotated[float | None, optional_number(0.01, 200, what="the least AC volts")] = None
+    loose_high_v: Annotated[float | None, optional_number(0.02, 300, what="the most AC volts")] = None
+    hz_low: Annotated[float | None, optional_number(0.1, 20_000, what="the frequency at 0 %")] = None
+    hz_high: Annotated[float | None, optional_number(0.1, 20_000, what="the frequency at 100 %")] = None
+    pulse_low_ms: Annotated[float | None, optional_number(0.01, 500, what="the pulse at −40 °C")] = None
+    pulse_high_ms: Annotated[float | None, optional_number(0.01, 500, what="the pulse at 125 °C")] = None
+    uv_per_k: Annotated[float | None, optional_number(1, 100, what="microvolts per kelvin")] = None
     source: Annotated[str, text(200, what="where the curve is from", needed=False)] = ""
 
 
@@ -118,6 +144,52 @@ def _needed(form: InstrumentForm, name: str) -> float:
 
 def sensor_from_form(form: SensorTypeForm, shop: Shop) -> SensorType:
     """The sensor type; `EntryError` naming the field that does not fit the others."""
+    family = Family(form.family)
+    curve = _curve_from_form(form, shop) if FAMILIES[family].needs_curve else None
+    return SensorType(
+        uuid4(),
+        form.name,
+        form.maker,
+        family,
+        form.supply_v,
+        curve,
+        form.tolerance_pct_span,
+        form.source,
+        _element_from_form(form, family),
+    )
+
+
+def _element_from_form(form: SensorTypeForm, family: Family) -> Element | None:
+    """The figures that this family needs beside a curve; `EntryError` naming the first that is missing."""
+
+    def figure(name: str) -> float:
+        found: float | None = getattr(form, name)
+        if found is None:
+            raise EntryError(name, "", "This kind of sensor needs it.", "It stands in the data sheet.")
+        return found
+
+    element = FAMILIES[family].element
+    if element is Thermistor:
+        return Thermistor(figure("ohm_25"), figure("beta_k"))
+    if element is Coil:
+        low_v, high_v = figure("loose_low_v"), figure("loose_high_v")
+        if low_v >= high_v:
+            raise EntryError("loose_high_v", f"{high_v:g}", "The most is not above the least.", "Exchange the two.")
+        return Coil(figure("coil_ohm"), figure("coil_tolerance_pct"), (low_v, high_v))
+    if element is FrequencyCurve:
+        if figure("hz_low") == figure("hz_high"):
+            raise EntryError("hz_high", "", "Both ends have the same frequency.", "Type the frequency at each end.")
+        ends = (figure("hz_low"), figure("hz_high"))
+        return FrequencyCurve(0.0, 100.0, *ends, -40.0, 125.0, figure("pulse_low_ms"), figure("pulse_high_ms"))
+    if element is ThermocoupleKind:
+        return ThermocoupleKind(figure("uv_per_k"))
+    if element is Switching:
+        return Switching(form.low_when_present == "yes")
+    return Wiper(form.track_ohm) if element is Wiper and form.track_ohm is not None else None
+
+
+def _curve_from_form(form: SensorTypeForm, shop: Shop) -> LinearCurve:
+    """The straight line by two points."""
     quantity, kind = Quantity(form.quantity), CurveKind(form.kind)
     base = PressureBase(form.pressure_base) if form.pressure_base else None
     if quantity is Quantity.PRESSURE and base is None:
@@ -127,6 +199,9 @@ def sensor_from_form(form: SensorTypeForm, shop: Shop) -> SensorType:
     if quantity is not Quantity.PRESSURE:
         base = None
     low, high = form.signal_low, form.signal_high
+    if low is None or high is None:
+        missing = "signal_low" if low is None else "signal_high"
+        raise EntryError(missing, "", "Type the signal at this end.", "In % of the supply, or in volts.")
     if low == high:
         raise EntryError("signal_high", f"{high:g}", "Both ends have the same signal.", "Type the signal at each end.")
     most = 100.0 if kind is CurveKind.RATIO else form.supply_v
@@ -145,10 +220,7 @@ def sensor_from_form(form: SensorTypeForm, shop: Shop) -> SensorType:
         raise EntryError(
             "value_high", form.value_high, "The high end is not above the low end.", "Swap the two points."
         )
-    curve = LinearCurve(kind, quantity, low * scale, high * scale, values[0], values[1], base)
-    return SensorType(
-        uuid4(), form.name, form.maker, Family(form.family), form.supply_v, curve, form.tolerance_pct_span, form.source
-    )
+    return LinearCurve(kind, quantity, low * scale, high * scale, values[0], values[1], base)
 
 
 def shop_values(shop: Shop) -> FormState:

@@ -6,11 +6,11 @@ from typing import Annotated
 from uuid import UUID, uuid4
 
 from irongauge.core.case import BenchCase
-from irongauge.core.circuits import FAMILIES, Circuit, Pin, PullUp, Role, SensorType, Stimulus
+from irongauge.core.circuits import FAMILIES, Circuit, Family, Pin, PullUp, Role, SensorType, Stimulus
 from irongauge.core.entry import parse_entry
 from irongauge.core.quantities import Limits, Reason
 from irongauge.core.shop import Job, Shop, Vehicle
-from irongauge.core.units import from_fixed, show, unit_for
+from irongauge.core.units import Quantity, from_fixed, show, unit_for
 from irongauge.errors import EntryError
 from irongauge.web.forms.base import Day, Form, FormState, OptionalUid, choice, number, optional_number, text
 
@@ -25,7 +25,7 @@ __all__ = [
     "new_circuit_values",
 ]
 
-PINS = range(3)
+PINS = range(4)
 POINTS = range(2)
 
 
@@ -69,15 +69,25 @@ class CircuitForm(Form):
     reference_v: Annotated[float, number(1, 32, what="the nominal reference in volts")]
     cavity_0: Annotated[str, text(4, what="the cavity's letter or number")]
     cavity_1: Annotated[str, text(4, what="the cavity's letter or number")]
-    cavity_2: Annotated[str, text(4, what="the cavity's letter or number")]
+    cavity_2: Annotated[str, text(4, what="the cavity's letter or number", needed=False)] = ""
+    cavity_3: Annotated[str, text(4, what="the cavity's letter or number", needed=False)] = ""
     colour_0: Annotated[str, text(24, what="the wire's colour", needed=False)] = ""
     colour_1: Annotated[str, text(24, what="the wire's colour", needed=False)] = ""
     colour_2: Annotated[str, text(24, what="the wire's colour", needed=False)] = ""
+    colour_3: Annotated[str, text(24, what="the wire's colour", needed=False)] = ""
     role_0: Annotated[str, choice("", *Role)] = ""
     role_1: Annotated[str, choice("", *Role)] = ""
     role_2: Annotated[str, choice("", *Role)] = ""
+    role_3: Annotated[str, choice("", *Role)] = ""
     pull_up_ohm: Annotated[float | None, optional_number(10, 10_000_000, what="the pull-up in ohms")]
     pull_up_to_v: Annotated[float | None, optional_number(1, 32, what="the volts that it pulls to")]
+    temperature_pull_up_ohm: Annotated[float | None, optional_number(10, 10_000_000, what="the pull-up in ohms")] = None
+    temperature_pull_up_to_v: Annotated[float | None, optional_number(1, 32, what="the volts that it pulls to")] = None
+    battery_fed: Annotated[str, choice("no", "yes")] = "no"
+    differential: Annotated[str, choice("no", "yes")] = "no"
+    shielded: Annotated[str, choice("no", "yes")] = "no"
+    temperature_0: str = ""
+    temperature_1: str = ""
     label_0: Annotated[str, text(40, what="how the sensor is put there, such as vented")]
     label_1: Annotated[str, text(40, what="how it is put there", needed=False)] = ""
     stimulus_0: str = ""
@@ -93,33 +103,46 @@ class CircuitForm(Form):
 
 def circuit_from_form(form: CircuitForm, sensor: SensorType, shop: Shop, uid: UUID) -> Circuit:
     """The circuit that the form describes; `EntryError` naming the field that does not fit the others."""
-    pins = _pins(form)
-    if (form.pull_up_ohm is None) != (form.pull_up_to_v is None):
-        missing = "pull_up_ohm" if form.pull_up_ohm is None else "pull_up_to_v"
-        raise EntryError(missing, "", "A pull-up has both ohms and volts.", "Fill in both, or neither.")
-    pull_up = None
-    if form.pull_up_ohm is not None and form.pull_up_to_v is not None:
-        pull_up = PullUp(form.pull_up_ohm, form.pull_up_to_v)
-    assert len(pins) == len(FAMILIES[sensor.family].roles)  # both families of today have three
     return Circuit(
         uid,
         form.name,
         sensor.family,
-        pins,
+        _pins(form, sensor),
         form.reference_v,
         sensor,
         _stimuli(form, sensor, shop),
-        pull_up,
+        _pull_up(form, "pull_up"),
         form.live_channel,
         form.live_full_scale_v,
         form.sharers,
+        _pull_up(form, "temperature_pull_up") if sensor.family is Family.COMBO else None,
+        form.battery_fed == "yes",
+        form.differential == "yes",
+        form.shielded == "yes",
     )
 
 
-def _pins(form: CircuitForm) -> tuple[Pin, ...]:
+def _pull_up(form: CircuitForm, name: str) -> PullUp | None:
+    ohm, to_v = getattr(form, f"{name}_ohm"), getattr(form, f"{name}_to_v")
+    if (ohm is None) != (to_v is None):
+        missing = f"{name}_ohm" if ohm is None else f"{name}_to_v"
+        raise EntryError(missing, "", "A pull-up has both ohms and volts.", "Fill in both, or neither.")
+    return None if ohm is None or to_v is None else PullUp(ohm, to_v)
+
+
+def _pins(form: CircuitForm, sensor: SensorType) -> tuple[Pin, ...]:
+    wanted = FAMILIES[sensor.family].roles
+    used = [n for n in PINS if getattr(form, f"cavity_{n}")]
+    if len(used) != len(wanted):
+        problem = f"{sensor.name} has {len(wanted)} wires, and {len(used)} cavities are named."
+        would_do = "Name one more." if len(used) < len(wanted) else "Empty the rows that are too many."
+        raise EntryError(f"cavity_{min(len(wanted), PINS[-1])}", "", problem, would_do)
     cavities, colours = form.row("cavity", PINS), form.row("colour", PINS)
     roles = [Role(role) if role else None for role in form.row("role", PINS)]
-    for n in PINS:
+    for n in used:
+        if roles[n] is not None and roles[n] not in wanted:
+            can = ", ".join(wanted)
+            raise EntryError(f"role_{n}", str(roles[n]), f"{sensor.name} has no {roles[n]} wire.", f"It has: {can}.")
         if cavities[n] in cavities[:n]:
             raise EntryError(f"cavity_{n}", cavities[n], f"Cavity {cavities[n]} is named twice.", "Name each one once.")
         if ":" in cavities[n]:
@@ -127,31 +150,44 @@ def _pins(form: CircuitForm) -> tuple[Pin, ...]:
         if roles[n] is not None and roles[n] in roles[:n]:
             problem = f"Two pins are the {roles[n]}."
             raise EntryError(f"role_{n}", str(roles[n]), problem, "Choose “not known” where you are not sure.")
-    return tuple(Pin(*parts) for parts in zip(cavities, colours, roles, strict=True))
+    return tuple(Pin(cavities[n], colours[n], roles[n]) for n in used)
 
 
 def _stimuli(form: CircuitForm, sensor: SensorType, shop: Shop) -> tuple[Stimulus, ...]:
+    states = FAMILIES[sensor.family].states
+    if states:
+        labels = form.row("label", POINTS)
+        return tuple(Stimulus(labels[n] or state, None) for n, state in enumerate(states))
     stimuli = []
     for n, (label, typed) in enumerate(zip(form.row("label", POINTS), form.row("stimulus", POINTS), strict=True)):
         if n > 0 and not label and not typed.strip():
             continue
         if not label:
             raise EntryError(f"label_{n}", "", "Say how the sensor is put there.", "Or empty its value as well.")
-        stimuli.append(Stimulus(label, _stimulus_value(sensor, shop, n, typed)))
+        warmth = _temperature(form, shop, n) if sensor.family is Family.COMBO else None
+        stimuli.append(Stimulus(label, _stimulus_value(sensor, shop, n, typed), warmth))
     return tuple(stimuli)
 
 
+def _temperature(form: CircuitForm, shop: Shop, n: int) -> float | None:
+    typed = getattr(form, f"temperature_{n}")
+    if not typed.strip():
+        return None
+    unit = shop.units[Quantity.TEMPERATURE]
+    return parse_entry(typed, Quantity.TEMPERATURE, field=f"temperature_{n}", unit=unit, limits=Limits(-60, 200)).value
+
+
 def _stimulus_value(sensor: SensorType, shop: Shop, n: int, typed: str) -> float:
-    curve = sensor.curve
-    limits = Limits(curve.value_low - 0.1 * curve.span, curve.value_high + 0.1 * curve.span)
+    assert sensor.quantity is not None  # a sensor without one is put to states
+    unit = shop.units[sensor.quantity]
+    low, high = sensor.value_limits
     entry = parse_entry(
         typed,
-        curve.quantity,
+        sensor.quantity,
         field=f"stimulus_{n}",
-        unit=shop.units[curve.quantity],
-        limits=limits,
-        impossible=f"The sensor goes from {show(curve.value_low, shop.units[curve.quantity])} to "
-        f"{show(curve.value_high, shop.units[curve.quantity])}; choose a value that it can show.",
+        unit=unit,
+        limits=Limits(low - 0.1 * (high - low), high + 0.1 * (high - low)),
+        impossible=f"The sensor goes from {show(low, unit)} to {show(high, unit)}; choose a value that it can show.",
     )
     assert entry.value is not None  # no over-range word is allowed here
     return entry.value
@@ -160,14 +196,16 @@ def _stimulus_value(sensor: SensorType, shop: Shop, n: int, typed: str) -> float
 def new_circuit_values(job: Job) -> FormState:
     """What a new circuit's form starts with."""
     values = {"reference_v": "5.0", "live_full_scale_v": "5.0", "label_0": "vented", "stimulus_0": "0"}
-    values |= {f"cavity_{n}": "ABC"[n] for n in PINS} | {f"role_{n}": "" for n in PINS}
+    values |= {f"cavity_{n}": "ABC"[n] for n in range(3)} | {f"role_{n}": "" for n in PINS}
     assert job.handed_over_at is None  # the page is not offered for a closed job
     return FormState(values)
 
 
 def circuit_values(circuit: Circuit, shop: Shop) -> FormState:
     """A circuit's card as its form shows it."""
-    unit = shop.units[circuit.sensor.curve.quantity]
+    quantity = circuit.sensor.quantity
+    unit = None if quantity is None else shop.units[quantity]
+    other = circuit.temperature_pull_up
     values = {
         "name": circuit.name,
         "sensor_type_uid": str(circuit.sensor.uid),
@@ -177,15 +215,25 @@ def circuit_values(circuit: Circuit, shop: Shop) -> FormState:
         "live_channel": circuit.live_channel,
         "live_full_scale_v": f"{circuit.live_full_scale_v:g}",
         "sharers": circuit.sharers,
+        "temperature_pull_up_ohm": "" if other is None else f"{other.resistance_ohm:.10g}",
+        "temperature_pull_up_to_v": "" if other is None else f"{other.to_v:g}",
     }
+    flags = ("battery_fed", "differential", "shielded")
+    values |= {flag: "yes" if getattr(circuit, flag) else "no" for flag in flags}
     for n, pin in enumerate(circuit.pins):
         values |= {f"cavity_{n}": pin.cavity, f"colour_{n}": pin.wire_colour, f"role_{n}": pin.role or ""}
     for n, stimulus in enumerate(circuit.stimuli):
-        text = f"{from_fixed(stimulus.value, unit):.6g} {unit_for(unit).label}"
-        values |= {f"label_{n}": stimulus.label, f"stimulus_{n}": text}
+        values[f"label_{n}"] = stimulus.label
+        if stimulus.value is not None and unit is not None:
+            values[f"stimulus_{n}"] = f"{from_fixed(stimulus.value, unit):.6g} {unit_for(unit).label}"
+        if stimulus.temperature_degc is not None:
+            warmth = shop.units[Quantity.TEMPERATURE]
+            warm = f"{from_fixed(stimulus.temperature_degc, warmth):.6g} {unit_for(warmth).label}"
+            values[f"temperature_{n}"] = warm
     return FormState(values)
 
 
 def stimulus_text(case: BenchCase, point: int) -> str:
     """The stimulus of a point as the Bench's field starts with it: a number in the shop's unit."""
-    return f"{from_fixed(case.stimulus_value(point), case.value_unit):.5g}"
+    value = case.stimulus_value(point)
+    return "" if value is None or case.value_unit is None else f"{from_fixed(value, case.value_unit):.5g}"

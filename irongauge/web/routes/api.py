@@ -14,10 +14,9 @@ from starlette.responses import JSONResponse, Response
 from irongauge.core.actions import ACTIONS, Action
 from irongauge.core.assessment import Assessment
 from irongauge.core.circuits import Circuit, Pin, Stimulus
-from irongauge.core.judgement import GlowExpectation, Judgement, WindowExpectation
+from irongauge.core.judgement import GlowExpectation, Judgement, WindowExpectation, WordExpectation
 from irongauge.core.quantities import Reading, Reason, Slot
 from irongauge.core.record import CircuitRecord
-from irongauge.core.sequence import Step
 from irongauge.core.shop import Job, Vehicle
 from irongauge.errors import EntryError, NotFoundError
 from irongauge.formats.job_json import (
@@ -33,6 +32,7 @@ from irongauge.formats.job_json import (
     write_job,
 )
 from irongauge.web.deps import DatabaseDep
+from irongauge.web.routes.diagnose import DiagnosisOut, SlotOut, diagnosis_out, slot_out
 from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
 from irongauge.workflows.jobs import (
     add_circuit,
@@ -79,7 +79,7 @@ class JobIn(_In):
 
 
 class CircuitIn(_In):
-    """A three-wire circuit. Leave a pin's role out where it is not known."""
+    """A circuit's card. Leave a pin's role out where it is not known."""
 
     name: str = Field(min_length=1, max_length=80, examples=["Brake line pressure"])
     sensor_type_uid: UUID
@@ -88,9 +88,13 @@ class CircuitIn(_In):
     live_channel: str = Field("", max_length=40)
     live_full_scale_v: float = Field(5.0, gt=0, le=32)
     sharers: str = Field("", max_length=200)
+    temperature_pull_up: PullUpPart | None = None
+    battery_fed: bool = False
+    differential: bool = False
+    shielded: bool = False
     pins: list[PinPart] = Field(
-        min_length=3,
-        max_length=3,
+        min_length=2,
+        max_length=4,
         examples=[
             [
                 {"cavity": "A", "wire_colour": "red", "role": "reference"},
@@ -126,6 +130,7 @@ class JudgementOut(BaseModel):
     low: float | None = Field(default=None, description="Lower end of what is wanted, fixed unit")
     high: float | None = None
     wanted_glow: list[str] | None = None
+    wanted_word: list[str] | None = None
     expanded_uncertainty: float | None = Field(default=None, description="k = 2, fixed unit")
 
 
@@ -142,23 +147,6 @@ class ProofOut(BaseModel):
     wanted: int
 
 
-class FaultOut(BaseModel):
-    code: str
-    title: str
-    where: str
-    because: str
-    do: str
-
-
-class StepOut(BaseModel):
-    action: Action
-    cavity: str | None
-    point: int | None
-    ask: str
-    state: str
-    cautions: list[str]
-
-
 class VerdictOut(BaseModel):
     """The assessment of a circuit on the readings in force."""
 
@@ -166,10 +154,8 @@ class VerdictOut(BaseModel):
     headline: str
     detail: str
     proofs: list[ProofOut]
-    faults: list[FaultOut]
-    unexplained: list[str]
-    possible: list[str] = Field(description="Codes of the faults that no reading has ruled out")
-    next_step: StepOut | None
+    diagnosis: DiagnosisOut | None
+    next_step: SlotOut | None
     measure_again: list[str]
 
 
@@ -262,11 +248,15 @@ def post_circuit(database: DatabaseDep, uid: UUID, body: CircuitIn) -> dict[str,
             tuple(Pin(p.cavity, p.wire_colour, p.role) for p in body.pins),
             body.reference_v,
             sensor,
-            tuple(Stimulus(s.label, s.value) for s in body.stimuli),
+            tuple(Stimulus(s.label, s.value, s.temperature_degc) for s in body.stimuli),
             None if body.pull_up is None else body.pull_up.to_core(),
             body.live_channel,
             body.live_full_scale_v,
             body.sharers,
+            None if body.temperature_pull_up is None else body.temperature_pull_up.to_core(),
+            body.battery_fed,
+            body.differential,
+            body.shielded,
         )
     except ValueError as error:
         raise EntryError("pins", "", f"{error}.".capitalize()) from error
@@ -332,25 +322,9 @@ def _verdict_out(assessment: Assessment) -> VerdictOut:
         headline=assessment.verdict.headline,
         detail=assessment.verdict.detail,
         proofs=[ProofOut(proof=p.proof, mark=p.mark, taken=p.taken, wanted=p.wanted) for p in assessment.proofs],
-        faults=[
-            FaultOut(code=f.rule.code, title=f.rule.title, where=f.rule.where, because=f.because, do=f.rule.do)
-            for f in assessment.findings
-        ],
-        unexplained=[str(slot) for slot in assessment.unexplained],
-        possible=[rule.code for rule in assessment.possible],
-        next_step=None if step is None else _step_out(step),
+        diagnosis=None if assessment.diagnosis is None else diagnosis_out(assessment, assessment.diagnosis),
+        next_step=None if step is None else slot_out(assessment, step.slot),
         measure_again=[str(step.slot) for step in assessment.measure_again],
-    )
-
-
-def _step_out(step: Step) -> StepOut:
-    return StepOut(
-        action=step.spec.action,
-        cavity=step.slot.cavity,
-        point=step.slot.point,
-        ask=step.ask,
-        state=step.spec.state,
-        cautions=list(step.cautions),
     )
 
 
@@ -373,4 +347,6 @@ def _judgement_out(judgement: Judgement) -> JudgementOut:
         out.low, out.high = (None if abs(end) == float("inf") else end for end in ends)
     elif isinstance(expectation, GlowExpectation):
         out.wanted_glow = sorted(expectation.wanted)
+    elif isinstance(expectation, WordExpectation):
+        out.wanted_word = sorted(expectation.wanted)
     return out

@@ -8,15 +8,25 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.core.quantities import Reason
-from irongauge.core.sequence import Step, is_allowed
+from irongauge.core.case import BenchCase
+from irongauge.core.quantities import Reason, Slot
+from irongauge.core.sequence import Step, is_allowed, step_at
 from irongauge.errors import EntryError, NotFoundError, StaleFormError
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms.base import FormState, read_form
 from irongauge.web.forms.shop_floor import ReadingForm, stimulus_text
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.views.bench_page import BenchPage, bench_page
-from irongauge.workflows.bench import BenchView, NewReading, Recorded, look_at_bench, record_reading
+from irongauge.workflows.bench import (
+    BenchView,
+    NewReading,
+    Recorded,
+    look_ahead,
+    look_at_bench,
+    record_reading,
+    take_back,
+)
+from irongauge.workflows.simulate import simulate_reading
 from irongauge.workflows.view import today
 
 router = APIRouter(include_in_schema=False)
@@ -34,10 +44,40 @@ def bench(  # noqa: PLR0913  the address carries what to show
     saved: str = "",
     note: str = "",
     why: str = "",
+    ahead: str = "",
+    value: str = "",
 ) -> Response:
-    view = look_at_bench(database, uid_or_missing("circuit", uid))
-    page = bench_page(view, _step_for(view, step), saved, note[:300])
-    return pages.render(request, "bench.html", page=page, state=_fresh_state(request, page, why))
+    circuit_uid = uid_or_missing("circuit", uid)
+    view = look_at_bench(database, circuit_uid)
+    asked = _step_for(view, step)
+    seen, state = None, None
+    if ahead and asked is not None:
+        try:
+            seen = look_ahead(database, circuit_uid, str(asked.slot), value[:400])
+        except EntryError as error:
+            seen = look_ahead(database, circuit_uid, str(asked.slot), "")
+            state = FormState(errors={"value": str(error)})
+    page = bench_page(view, asked, saved, note[:300], seen)
+    fresh = _fresh_state(request, page, why)
+    values = {**fresh.values, "value": value[:400]}
+    return pages.render(
+        request, "bench.html", page=page, state=FormState(values, {} if state is None else state.errors)
+    )
+
+
+@router.post("/circuits/{uid}/simulate", name="simulate")
+def simulate(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    recorded = simulate_reading(database, uid_or_missing("circuit", uid), posted.values.get("slot", ""))
+    return go_to(request.url_for("bench", uid=uid).include_query_params(saved=recorded.reading.uid))
+
+
+@router.post("/circuits/{uid}/readings/{reading_uid}/back", name="take_back")
+def back(request: Request, database: DatabaseDep, uid: str, reading_uid: str, posted: FormDep) -> Response:
+    circuit_uid = uid_or_missing("circuit", uid)
+    technician_uid = uid_or_missing("technician", posted.values.get("technician_uid", ""))
+    taken = take_back(database, circuit_uid, uid_or_missing("reading", reading_uid), technician_uid)
+    address = request.url_for("bench", uid=uid).include_query_params(step=taken.slot)
+    return go_to(address)
 
 
 @router.post("/circuits/{uid}/readings", name="record")
@@ -109,10 +149,23 @@ def _step_for(view: BenchView, text: str) -> Step | None:
     assessment = view.view.assessment
     if text:
         slot = next((step for step in assessment.steps if str(step.slot) == text), None)
-        if slot is None or not is_allowed(assessment.case, slot.slot):
+        if slot is None:
+            slot = _other_step(assessment.case, text)
+        if not is_allowed(assessment.case, slot.slot):
             raise NotFoundError("step", text)
         return slot
     return assessment.next_step
+
+
+def _other_step(case: BenchCase, text: str) -> Step:
+    """A step that a good circuit does not need, such as one that the diagnosis asks for."""
+    try:
+        slot = Slot.from_text(text)
+    except ValueError:
+        raise NotFoundError("step", text) from None
+    if not is_allowed(case, slot):
+        raise NotFoundError("step", text)
+    return step_at(case, slot)
 
 
 def _fresh_state(request: Request, page: BenchPage, why: str) -> FormState:
@@ -138,6 +191,15 @@ def _fresh_state(request: Request, page: BenchPage, why: str) -> FormState:
             "technician_uid": technician,
             "instrument_uid": meter,
             "stimulus_instrument_uid": gauge,
-            "reason": why if why in set(Reason) else Reason.AGAIN if asked.current is not None else "",
+            "reason": why if why in set(Reason) else _usual_reason(page),
         }
     )
+
+
+def _usual_reason(page: BenchPage) -> str:
+    """Why a reading is most likely taken again: after a repair, where it is older than the repair's first proof."""
+    asked = page.asked
+    if asked is None or asked.current is None:
+        return ""
+    repaired_at = page.bench.view.assessment.case.evidence_from
+    return Reason.REPAIRED if repaired_at is not None and asked.current.taken_at < repaired_at else Reason.AGAIN

@@ -47,7 +47,11 @@ def shelf(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
 
 def _shelf_page(request: Request, pages: Pages, database: DatabaseDep, state: FormState, status: int = 200) -> Response:
     view = look_at_shelf(database)
-    thumbs = [(sensor, draw_curve(sensor, view.shop.units[sensor.curve.quantity])) for sensor in view.sensor_types]
+    units = view.shop.units
+    thumbs = [
+        (sensor, draw_curve(sensor, None if sensor.quantity is None else units[sensor.quantity]))
+        for sensor in view.sensor_types
+    ]
     return pages.render(request, "shelf.html", status, shelf=view, thumbs=thumbs, today=today(view.shop), state=state)
 
 

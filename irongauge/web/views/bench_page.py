@@ -4,16 +4,24 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from irongauge.core.actions import Action, Answer
+from irongauge.core.actions import Answer
 from irongauge.core.assessment import VerdictLevel, proof_of
 from irongauge.core.circuits import Instrument, InstrumentKind
-from irongauge.core.judgement import GlowExpectation, Judgement, WindowExpectation, expect, window_text
+from irongauge.core.judgement import (
+    GlowExpectation,
+    Judgement,
+    WindowExpectation,
+    WordExpectation,
+    expect,
+    window_text,
+)
 from irongauge.core.quantities import Reading, Slot
-from irongauge.core.sequence import Step, is_allowed
+from irongauge.core.sequence import Step, is_allowed, step_at
 from irongauge.core.units import PressureBase, unit_for
 from irongauge.web.drawings.connector import ConnectorFace, draw_connector
 from irongauge.web.drawings.ladder import Ladder, draw_ladder
-from irongauge.workflows.bench import BenchView
+from irongauge.workflows.bench import Ahead, BenchView, needs_stimulus
+from irongauge.workflows.simulate import may_simulate
 from irongauge.workflows.view import CircuitView
 
 __all__ = ["AskedStep", "BenchPage", "EvidenceLine", "bench_page", "evidence_line"]
@@ -36,6 +44,14 @@ class EvidenceLine:
 
 
 @dataclass(frozen=True)
+class RunnerUp:
+    """Another check that would tell nearly as much."""
+
+    step: Step
+    minutes: float
+
+
+@dataclass(frozen=True)
 class AskedStep:
     """The step that the page asks for: its form's choices and what its field is called."""
 
@@ -51,6 +67,9 @@ class AskedStep:
     stimulus_hint: str
     meters: tuple[Instrument, ...]
     gauges: tuple[Instrument, ...]
+    minutes: float | None
+    runner_ups: tuple[RunnerUp, ...]
+    words: tuple[tuple[str, str], ...]
 
 
 @dataclass(frozen=True)
@@ -66,9 +85,11 @@ class BenchPage:
     may_hand_over: bool
     detail: str
     no_meter: bool
+    ahead: Ahead | None
+    may_simulate: bool
 
 
-def bench_page(view: BenchView, step: Step | None, saved: str, note: str) -> BenchPage:
+def bench_page(view: BenchView, step: Step | None, saved: str, note: str, ahead: Ahead | None = None) -> BenchPage:
     """Everything that the template shows, worked out."""
     assessment = view.view.assessment
     evidence = tuple(evidence_line(view, s) for s in assessment.steps)
@@ -89,13 +110,15 @@ def bench_page(view: BenchView, step: Step | None, saved: str, note: str) -> Ben
         view.job.may_be_handed_over,
         _detail(view),
         not any(i.kind is InstrumentKind.METER for i in view.people.instruments),
+        ahead,
+        may_simulate(view),
     )
 
 
 def _stimulus_hint(view: BenchView) -> str:
     """What may be typed where the dial and the sensor count pressure from different zeros."""
     case = view.view.assessment.case
-    if case.circuit.sensor.curve.pressure_base is not PressureBase.ABSOLUTE:
+    if case.circuit.sensor.pressure_base is not PressureBase.ABSOLUTE or case.value_unit is None:
         return ""
     unit = unit_for(case.value_unit).label
     return f"A dial that reads gauge: type it so, such as 0.8 {unit} gauge."
@@ -104,7 +127,9 @@ def _stimulus_hint(view: BenchView) -> str:
 def _detail(view: BenchView) -> str:
     """The verdict's second sentence, unless it would only list what the five marks show."""
     assessment = view.view.assessment
-    only_missing = assessment.verdict.level is VerdictLevel.OPEN and assessment.next_step and not assessment.unexplained
+    only_missing = (
+        assessment.verdict.level is VerdictLevel.OPEN and assessment.next_step and not assessment.measure_again
+    )
     return "" if only_missing else assessment.verdict.detail
 
 
@@ -139,30 +164,58 @@ def _wanted_text(view: BenchView, slot: Slot) -> str:
     expectation = expect(case, slot)
     if isinstance(expectation, WindowExpectation):
         return window_text(case, slot, expectation.window)
-    if isinstance(expectation, GlowExpectation):
+    if isinstance(expectation, GlowExpectation | WordExpectation):
         return " or ".join(sorted(expectation.wanted))
     return ""
 
 
 def _asked(view: BenchView, step: Step) -> AskedStep:
     assessment = view.view.assessment
-    case, curve = assessment.case, view.view.circuit.sensor.curve
+    case, sensor = assessment.case, view.view.circuit.sensor
     current = case.readings.get(step.slot)
-    value_unit = unit_for(case.value_unit).label
-    base = f" {curve.pressure_base}" if curve.pressure_base is not None else ""
-    units = {Answer.VOLTS: "V", Answer.OHMS: "Ω", Answer.GLOW: "", Answer.VALUE: value_unit + base}
-    numbers = [s.slot for s in assessment.steps]
+    value_unit = "" if case.value_unit is None else unit_for(case.value_unit).label
+    base = f" {sensor.pressure_base}" if sensor.pressure_base is not None else ""
     return AskedStep(
         step,
-        numbers.index(step.slot) + 1,
-        len(numbers),
-        units[step.spec.answer],
+        len([s for s in assessment.steps if s.slot in case.readings]),
+        len(assessment.steps),
+        value_unit + base if step.spec.answer is Answer.VALUE else _UNITS.get(step.spec.answer, ""),
         _wanted_text(view, step.slot),
         current,
         "" if current is None else case.reading_text(current),
-        step.spec.action is Action.MATED_V and step.slot.point is not None,
+        needs_stimulus(case, step.slot),
         value_unit + base,
         _stimulus_hint(view),
         tuple(i for i in view.people.instruments if i.kind is InstrumentKind.METER),
-        tuple(i for i in view.people.instruments if i.gauge is not None and i.gauge.quantity is curve.quantity),
+        tuple(i for i in view.people.instruments if i.gauge is not None and i.gauge.quantity is sensor.quantity),
+        _minutes(view, step),
+        _runner_ups(view, step),
+        _words(step),
     )
+
+
+_UNITS = {Answer.VOLTS: "V", Answer.OHMS: "Ω", Answer.HERTZ: "Hz", Answer.MILLISECONDS: "ms", Answer.PERCENT: "%"}
+_GLOWS = (("dark", "D"), ("dim", "G"), ("bright", "B"))
+
+
+def _words(step: Step) -> tuple[tuple[str, str], ...]:
+    """The answers of a step that is answered in words, each with its key."""
+    if step.spec.answer is Answer.GLOW:
+        return _GLOWS
+    return tuple((word, key.upper()) for word, key in step.spec.words)
+
+
+def _minutes(view: BenchView, step: Step) -> float | None:
+    """Minutes that the asked check takes, where the diagnosis has chosen it."""
+    found = view.view.assessment.diagnosis
+    checks = () if found is None else found.next_checks
+    return next((check.minutes for check in checks if step.slot in check.slots), None)
+
+
+def _runner_ups(view: BenchView, step: Step) -> tuple[RunnerUp, ...]:
+    """The two next best checks, for who would rather do one of them."""
+    assessment = view.view.assessment
+    if assessment.diagnosis is None or _minutes(view, step) is None:
+        return ()
+    others = [check for check in assessment.diagnosis.next_checks if check.slots and step.slot not in check.slots]
+    return tuple(RunnerUp(step_at(assessment.case, check.slots[0]), check.minutes) for check in others[:2])

@@ -6,13 +6,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-__all__ = ["Coil", "FrequencyCurve", "InputKind", "KnownInput", "SignalCurve", "Subject", "SubjectFamily", "Thermistor"]
+__all__ = ["Coil", "Family", "FrequencyCurve", "InputKind", "KnownInput", "SignalCurve", "Subject", "Thermistor"]
 
 REFERENCE, RETURN, SIGNAL, TEMPERATURE = "reference", "return", "signal", "temperature"
 PLUS, MINUS = "plus", "minus"
 
 
-class SubjectFamily(StrEnum):
+class Family(StrEnum):
     """Electrical families that can be reasoned about."""
 
     RATIOMETRIC = "ratiometric-3w"
@@ -27,7 +27,7 @@ class SubjectFamily(StrEnum):
     SWITCH = "switch"
 
 
-_TWO_WIRE = {SubjectFamily.THERMISTOR, SubjectFamily.RELUCTANCE, SubjectFamily.THERMOCOUPLE, SubjectFamily.SWITCH}
+_TWO_WIRE = {Family.THERMISTOR, Family.RELUCTANCE, Family.THERMOCOUPLE, Family.SWITCH}
 
 
 class InputKind(StrEnum):
@@ -36,6 +36,7 @@ class InputKind(StrEnum):
     PULL_UP = "pull-up"
     PULL_DOWN = "pull-down"
     NONE = "none"
+    UNPULLED = "no pull-up"  # all that a card says: whether something pulls it down is not known
 
 
 @dataclass(frozen=True)
@@ -68,6 +69,11 @@ class Thermistor:
     ohm_25: float
     beta_k: float
 
+    def __post_init__(self) -> None:
+        if self.ohm_25 <= 0 or self.beta_k <= 0:
+            msg = "a thermistor has positive ohms at 25 °C and a positive beta"
+            raise ValueError(msg)
+
 
 @dataclass(frozen=True)
 class Coil:
@@ -76,6 +82,11 @@ class Coil:
     ohm: float
     tolerance_pct: float
     loose_vac: tuple[float, float]
+
+    def __post_init__(self) -> None:
+        if self.ohm <= 0 or not 0 < self.tolerance_pct < 100 or not 0 < self.loose_vac[0] < self.loose_vac[1]:  # noqa: PLR2004
+            msg = "a coil has positive ohms, a tolerance and volts from a least to a most"
+            raise ValueError(msg)
 
 
 @dataclass(frozen=True)
@@ -98,10 +109,11 @@ class Subject:
 
     `stimuli` are the values at `x1` and `x2` that the sensor can be put to; `temperatures_degc` those of the NTC part.
     `inputs` holds the inputs that are known, by signal; one that is not in it is unknown. `atmosphere` is today's, in the
-    curve's unit, where the curve counts from vacuum. `system_v` is the vehicle's nominal voltage, 12 or 24.
+    curve's unit, where the curve counts from vacuum. `system_v` is the vehicle's nominal voltage, 12 or 24; `battery_v` what its
+    battery was found at. `fixed_volts` says that the curve's shares are of 5 V and not of the supply.
     """
 
-    family: SubjectFamily
+    family: Family
     supply_v: float | None = 5.0
     supply_from_battery: bool = False
     sharers: int = 0
@@ -119,6 +131,9 @@ class Subject:
     thermocouple_uv_per_k: float | None = None
     atmosphere: float | None = None
     system_v: float = 12.0
+    battery_v: float | None = None
+    fixed_volts: bool = False
+    full_scale_v: float = 5.0
 
     def __hash__(self) -> int:
         return hash(repr(self))
@@ -130,22 +145,20 @@ class Subject:
     @property
     def is_pair(self) -> bool:
         """True for a sensor between two legs that makes its own volts."""
-        return self.family in {SubjectFamily.RELUCTANCE, SubjectFamily.THERMOCOUPLE}
+        return self.family in {Family.RELUCTANCE, Family.THERMOCOUPLE}
 
     @property
     def switches(self) -> bool:
         """True for an output that is a transistor to ground."""
-        return self.family in {SubjectFamily.HALL, SubjectFamily.FREQUENCY}
+        return self.family in {Family.HALL, Family.FREQUENCY}
 
     @property
     def states(self) -> tuple[str, ...]:
         """The states that the sensor can be put to, plugged in."""
-        if self.family is SubjectFamily.SWITCH:
+        if self.family is Family.SWITCH:
             return ("open", "closed")
-        if self.family is SubjectFamily.HALL:
+        if self.family is Family.HALL:
             return ("absent", "present")
-        if self.family is SubjectFamily.FREQUENCY:
-            return ("x1",)
         return tuple(sorted({*self.stimuli, *self.temperatures_degc})) or ("x1",)
 
     @property
@@ -153,11 +166,11 @@ class Subject:
         if self.is_pair:
             return (PLUS, MINUS)
         pins = (REFERENCE, RETURN, SIGNAL) if self.has_reference else (RETURN, SIGNAL)
-        return (*pins, TEMPERATURE) if self.family is SubjectFamily.COMBO else pins
+        return (*pins, TEMPERATURE) if self.family is Family.COMBO else pins
 
     @property
     def signals(self) -> tuple[str, ...]:
         return tuple(pin for pin in self.pins if pin in {SIGNAL, TEMPERATURE})
 
     def is_thermistor(self, signal: str) -> bool:
-        return self.family is SubjectFamily.THERMISTOR or signal == TEMPERATURE
+        return self.family is Family.THERMISTOR or signal == TEMPERATURE

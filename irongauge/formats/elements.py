@@ -1,0 +1,87 @@
+"""A sensor's own figures as data: one flat object with `kind`, in the job file and at the programs' interface."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+
+from irongauge.core.circuits import Element, element_from_data, element_to_data
+
+__all__ = ["ElementPart", "element_from_part", "element_part"]
+
+Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+Finite = Annotated[float, Field(allow_inf_nan=False)]
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class ThermistorPart(_Part):
+    """An NTC by its resistance at 25 °C and its beta."""
+
+    kind: Literal["thermistor"] = "thermistor"
+    ohm_25: Positive
+    beta_k: Positive
+
+
+class CoilPart(_Part):
+    """A reluctance coil, and the volts rms that it gives unplugged at the speed at which it is tested."""
+
+    kind: Literal["coil"] = "coil"
+    ohm: Positive
+    tolerance_pct: float = Field(gt=0, lt=100)
+    loose_vac: tuple[Positive, Positive] = Field(description="Least and most, V rms")
+
+
+class FrequencyPart(_Part):
+    """A frequency sensor: hertz against its value, width of the low pulse against its temperature."""
+
+    kind: Literal["frequency"] = "frequency"
+    value_low: Finite
+    value_high: Finite
+    hz_low: Positive
+    hz_high: Positive
+    degc_low: Finite
+    degc_high: Finite
+    pulse_low_ms: Positive
+    pulse_high_ms: Positive
+
+
+class WiperPart(_Part):
+    """The track of a position sensor."""
+
+    kind: Literal["wiper"] = "wiper"
+    ohm: Positive
+
+
+class SwitchingPart(_Part):
+    """An output that is a transistor to ground."""
+
+    kind: Literal["switching"] = "switching"
+    low_when_present: bool = True
+
+
+class ThermocouplePart(_Part):
+    """Microvolts per kelvin of the pair of metals, about its working temperature."""
+
+    kind: Literal["thermocouple"] = "thermocouple"
+    uv_per_k: Positive
+
+
+ElementPart = Annotated[
+    ThermistorPart | CoilPart | FrequencyPart | WiperPart | SwitchingPart | ThermocouplePart,
+    Field(discriminator="kind"),
+]
+_ADAPTER: TypeAdapter[ElementPart] = TypeAdapter(ElementPart)
+
+
+def element_part(element: Element | None) -> ElementPart | None:
+    """The element as data."""
+    return None if element is None else _ADAPTER.validate_python(element_to_data(element))
+
+
+def element_from_part(part: ElementPart | None) -> Element | None:
+    """The element that data describes; `ValueError` for figures that contradict each other."""
+    return None if part is None else element_from_data(part.model_dump())

@@ -1,0 +1,244 @@
+"""`POST /api/v1/diagnose`: a whole diagnosis without a job, for programs; and how a diagnosis is written as JSON."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, Any
+from uuid import UUID, uuid4
+
+from fastapi import APIRouter, Body
+from pydantic import BaseModel, ConfigDict, Field
+
+from irongauge.core.actions import ACTIONS, Action
+from irongauge.core.assessment import Assessment
+from irongauge.core.faults import FAULT_WORDS
+from irongauge.core.quantities import Slot
+from irongauge.core.sequence import step_at
+from irongauge.core.shop import Vehicle
+from irongauge.errors import EntryError
+from irongauge.formats.job_json import CircuitPart, SensorTypePart, circuit_from_part, sensor_from_part
+from irongauge.workflows.diagnose import Taken, diagnose_readings
+
+if TYPE_CHECKING:
+    from irongauge.core.reasoning import Diagnosis, NextCheck, Suspect
+
+__all__ = ["DiagnosisOut", "diagnosis_out", "router"]
+
+router = APIRouter(prefix="/api/v1")
+
+_ANY = UUID(int=1)
+_FAULT_LIST = "; ".join(f"`{w.code}` {w.title}" for w in FAULT_WORDS.values())
+
+
+class SensorIn(SensorTypePart):
+    """A sensor type as in a job file; its identity may be left out."""
+
+    uid: UUID = Field(default=_ANY, description="Not used")
+
+
+class CircuitCardIn(CircuitPart):
+    """A circuit's card as in a job file; identities and readings are left out."""
+
+    uid: UUID = Field(default_factory=uuid4, description="Not used")
+    sensor_type_uid: UUID = Field(default=_ANY, description="Not used")
+
+
+class TakenIn(BaseModel):
+    """One reading: a number in the fixed unit of its answer, or text as it would be typed on the Bench."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    action: Action = Field(examples=["open_v"])
+    cavity: str | None = Field(None, max_length=4, examples=["A"])
+    point: int | None = Field(None, ge=0, le=9, description="Which stimulus, 0 for the first")
+    value: float | str = Field(examples=[4.98, "12mV", "dark", "OL"])
+
+
+class DiagnoseIn(BaseModel):
+    """What is known of a circuit, and what was read of it so far, in any order; readings may be missing or repeated."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    system_v: float = Field(12, description="12 or 24 V")
+    height_m: float = Field(0, ge=-400, le=6000, description="Above sea level; sets the standard atmosphere")
+    sensor: SensorIn
+    circuit: CircuitCardIn
+    readings: list[TakenIn] = Field(default=[], max_length=500)
+
+
+class SuspectOut(BaseModel):
+    """One hypothesis: `healthy`, a fault, or two joined by a plus."""
+
+    fault: str = Field(examples=["return_resistance"], description=f"Faults: {_FAULT_LIST}")
+    title: str = Field(examples=["about 320 Ω of resistance in the return wire"])
+    probability: float
+    sizes: list[str] = Field(description="How large it must be, where it has a size")
+    where: list[str]
+    do: list[str] = Field(description="Repair or inspection")
+    in_group: bool = Field(description="One of those that no check still to be made tells from the likeliest")
+    against: str = Field(description="The reading that speaks most against it")
+
+
+class ReasonOut(BaseModel):
+    slot: str
+    seen: str
+    healthy: str = Field(description="What a good circuit predicts")
+    leading: str = Field(description="What the likeliest fault predicts")
+    weight_nats: float = Field(description="Log of how many times better the likeliest predicts it than a good circuit")
+    explained: bool
+    sentence: str
+
+
+class SlotOut(BaseModel):
+    action: Action
+    cavity: str | None
+    point: int | None
+    ask: str
+    state: str
+    cautions: list[str]
+
+
+class NextOut(BaseModel):
+    """A check that may come next, by what it is expected to tell for its minutes. Its slots are one handling."""
+
+    slots: list[SlotOut]
+    gain_nats: float = Field(description="Expected fall of the ranking's entropy")
+    cost_min: float = Field(description="Minutes it takes, with the change of state that it needs")
+
+
+class PinOut(BaseModel):
+    cavity: str
+    role: str
+    probability: float
+
+
+class DiagnosisOut(BaseModel):
+    """Ranking, group, reasons and next checks."""
+
+    ranking: list[SuspectOut]
+    group: list[str] = Field(description="The likeliest and those that no check would tell from it")
+    group_probability: float
+    inspect: str = Field(description="The inspection that would split the group")
+    reasons: list[ReasonOut]
+    unexplained: list[str] = Field(description="Slots to check again: the likeliest does not explain them")
+    hangs_on: list[str] = Field(description="The one reading without which the answer would fall")
+    would_change: str
+    next_checks: list[NextOut]
+    pins: list[PinOut] = Field(description="What pins of unknown role most likely are")
+
+
+class VerdictWithDiagnosis(BaseModel):
+    """The verdict on the readings, and the diagnosis behind it."""
+
+    level: str = Field(
+        examples=["fault found"],
+        description="proved good, fault found, cannot tell apart, readings contradict, or not proved yet",
+    )
+    headline: str
+    detail: str
+    diagnosis: DiagnosisOut
+
+
+_EXAMPLE: dict[str, Any] = {
+    "sensor": {
+        "name": "Orrin P10", "family": "ratiometric-3w", "supply_v": 5, "tolerance_pct_span": 2,
+        "curve": {"kind": "ratio", "quantity": "pressure", "pressure_base": "gauge", "signal_low": 0.1,
+                  "signal_high": 0.9, "value_low": 0, "value_high": 1000},
+    },
+    "circuit": {
+        "name": "Brake line pressure", "family": "ratiometric-3w", "reference_v": 5,
+        "pins": [{"cavity": "A", "role": "reference"}, {"cavity": "B", "role": "return"}, {"cavity": "C", "role": "signal"}],
+        "stimuli": [{"label": "vented", "value": 0}, {"label": "pumped", "value": 450}],
+    },
+    "readings": [
+        {"action": "open_v", "cavity": "A", "value": 4.98},
+        {"action": "open_v", "cavity": "B", "value": "3mV"},
+        {"action": "lamp_positive", "cavity": "B", "value": "dark"},
+        {"action": "off_ohm", "cavity": "B", "value": "OL"},
+    ],
+}  # fmt: skip
+
+
+@router.post(
+    "/diagnose",
+    summary="Weigh readings of a circuit that is in no job; nothing is stored",
+    responses={422: {"description": "Problem details", "content": {"application/problem+json": {}}}},
+)
+def post_diagnose(
+    body: Annotated[DiagnoseIn, Body(openapi_examples={"An open return": {"value": _EXAMPLE}})],
+) -> VerdictWithDiagnosis:
+    """Send all that was read so far, do one of `next_checks`, send again with its answers, until none is left."""
+    try:
+        vehicle = Vehicle(uuid4(), "none", "", body.system_v, body.height_m)
+        sensor = sensor_from_part(body.sensor)
+        part = body.circuit.model_copy(update={"sensor_type_uid": sensor.uid, "family": sensor.family})
+        circuit = circuit_from_part(part, {sensor.uid: sensor})
+    except ValueError as error:
+        raise EntryError("circuit", "", f"{error}.".capitalize()) from error
+    taken = [Taken(Slot(r.action, r.cavity, r.point), r.value) for r in body.readings]
+    found = diagnose_readings(circuit, vehicle, taken)
+    assert found.diagnosis is not None  # it was just concluded
+    return VerdictWithDiagnosis(
+        level=found.verdict.level,
+        headline=found.verdict.headline,
+        detail=found.verdict.detail,
+        diagnosis=diagnosis_out(found, found.diagnosis),
+    )
+
+
+def diagnosis_out(assessment: Assessment, found: Diagnosis) -> DiagnosisOut:
+    """A diagnosis as JSON."""
+    return DiagnosisOut(
+        ranking=[_suspect_out(s) for s in found.suspects],
+        group=[s.fault for s in found.group],
+        group_probability=found.group_probability,
+        inspect=found.inspect,
+        reasons=[
+            ReasonOut(
+                slot=str(r.slot),
+                seen=r.seen,
+                healthy=r.healthy,
+                leading=r.leading,
+                weight_nats=r.weight,
+                explained=r.explained,
+                sentence=r.sentence,
+            )
+            for r in found.reasons
+        ],
+        unexplained=[str(slot) for slot in found.unexplained],
+        hangs_on=[str(slot) for slot in found.hangs_on],
+        would_change=found.would_change,
+        next_checks=[_next_out(assessment, check) for check in found.next_checks],
+        pins=[PinOut(cavity=g.cavity, role=g.role, probability=g.probability) for g in found.pins],
+    )
+
+
+def _suspect_out(suspect: Suspect) -> SuspectOut:
+    return SuspectOut(
+        fault=suspect.fault,
+        title=suspect.title,
+        probability=suspect.probability,
+        sizes=list(suspect.sizes),
+        where=list(suspect.where),
+        do=list(suspect.do),
+        in_group=suspect.in_group,
+        against=suspect.against,
+    )
+
+
+def _next_out(assessment: Assessment, check: NextCheck) -> NextOut:
+    return NextOut(
+        slots=[slot_out(assessment, slot) for slot in check.slots], gain_nats=check.gain_nats, cost_min=check.minutes
+    )
+
+
+def slot_out(assessment: Assessment, slot: Slot) -> SlotOut:
+    """How to ask for one slot, as JSON."""
+    step = step_at(assessment.case, slot)
+    return SlotOut(
+        action=ACTIONS[Action(slot.action)].action,
+        cavity=slot.cavity,
+        point=slot.point,
+        ask=step.ask,
+        state=step.spec.state,
+        cautions=list(step.cautions),
+    )

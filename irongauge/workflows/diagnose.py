@@ -1,0 +1,86 @@
+"""A diagnosis of readings that are stored nowhere: a circuit's card and what was read, in; what it may be, out."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from uuid import UUID, uuid4
+
+from irongauge.core.actions import ACTIONS, Action
+from irongauge.core.assessment import Assessment, assess, conclude
+from irongauge.core.case import BenchCase, confirmed_slots, current_readings
+from irongauge.core.circuits import Circuit
+from irongauge.core.quantities import Reading, Reason, Slot
+from irongauge.core.sequence import can_be_read
+from irongauge.core.shop import Shop, Vehicle
+from irongauge.core.units import standard_atmosphere_kpa
+from irongauge.errors import EntryError
+from irongauge.workflows.bench import parse_answer
+
+__all__ = ["Taken", "diagnose_readings"]
+
+_NOBODY = UUID(int=0)
+
+
+@dataclass(frozen=True)
+class Taken:
+    """One reading as a program hands it in: a number in the fixed unit, or text as on the Bench."""
+
+    slot: Slot
+    value: float | str
+
+
+def diagnose_readings(circuit: Circuit, vehicle: Vehicle, taken: Sequence[Taken]) -> Assessment:
+    """Judge and weigh readings of a circuit that is in no job.
+
+    Of several readings of one slot the last counts, and two that agree confirm each other. Raises `EntryError` naming the
+    place in the list of a reading that is mistyped, impossible, or of something that the circuit does not have.
+    """
+    shop = Shop(_NOBODY, "none")
+    quantity = circuit.sensor.quantity
+    unit = None if quantity is None else circuit.sensor.unit
+    empty = BenchCase(circuit, {}, system_v=vehicle.system_v, value_unit=unit,
+                      atmosphere_kpa=standard_atmosphere_kpa(vehicle.height_m))  # fmt: skip
+    readings: list[Reading] = []
+    start = datetime(2000, 1, 1, tzinfo=UTC)
+    for place, one in enumerate(taken):
+        readings.append(_reading(shop, empty, place, one, readings, start + timedelta(seconds=place)))
+    case = BenchCase(
+        circuit,
+        current_readings(readings),
+        system_v=vehicle.system_v,
+        value_unit=unit,
+        atmosphere_kpa=empty.atmosphere_kpa,
+        confirmed=confirmed_slots(readings),
+    )
+    return conclude(assess(case), set_up_first=False)
+
+
+def _reading(  # noqa: PLR0913  what is needed to make one
+    shop: Shop, case: BenchCase, place: int, one: Taken, before: Sequence[Reading], moment: datetime
+) -> Reading:
+    field = f"readings.{place}"
+    if not can_be_read(case, one.slot):
+        raise EntryError(
+            field, str(one.slot), f"This circuit has no {one.slot}.", "Take its cavities, points and actions."
+        )
+    typed = one.value if isinstance(one.value, str) else f"{one.value:.12g}"
+    try:
+        entry = parse_answer(shop, case, one.slot, typed, in_fixed_unit=True)
+    except EntryError as error:
+        raise EntryError(field, typed, error.problem, error.would_do) from error
+    earlier = next((r for r in reversed(before) if r.slot == one.slot), None)
+    return Reading(
+        uuid4(),
+        one.slot,
+        entry.value,
+        entry.word,
+        None if entry.value is None else entry.unit,
+        ACTIONS[Action(one.slot.action)].state,
+        typed,
+        _NOBODY,
+        moment,
+        supersedes_uid=None if earlier is None else earlier.uid,
+        reason=None if earlier is None else Reason.AGAIN,
+    )

@@ -1,0 +1,94 @@
+"""Let the simulated vehicle take a reading: for learning the Bench where there is nothing to measure.
+
+A shop has it when one of its technicians bears the simulator's name, as in the demo. It reads circuits that nobody else
+has read; what is wrong with one is decided by its identity, hidden, and mended by a reading taken after repair.
+"""
+
+from __future__ import annotations
+
+from uuid import UUID, uuid4
+
+from irongauge.core.actions import ACTIONS, Action, Answer
+from irongauge.core.case import BenchCase
+from irongauge.core.faults import HEALTHY
+from irongauge.core.quantities import Reading, Reason, Slot
+from irongauge.errors import RefusedRequestError
+from irongauge.store.database import Database
+from irongauge.workflows.bench import BenchView, NewReading, Recorded, look_at_bench, record_reading
+
+__all__ = ["SIMULATOR_NAME", "hidden_fault", "may_simulate", "simulate_reading"]
+
+SIMULATOR_NAME = "The simulator"
+_GOOD_SHARE = 0.2  # of simulated circuits have nothing wrong
+
+
+def _simulator(view: BenchView) -> UUID | None:
+    return next((t.uid for t in view.people.technicians if t.name == SIMULATOR_NAME), None)
+
+
+def may_simulate(view: BenchView) -> bool:
+    """True in a shop with a simulator, on a circuit whose roles are known and that nobody else has read."""
+    uid = _simulator(view)
+    by_others = any(r.technician_uid != uid for r in view.view.readings)
+    return uid is not None and not by_others and view.view.assessment.case.is_known
+
+
+def hidden_fault(case: BenchCase) -> str:
+    """What is wrong with a simulated circuit: always the same for the same circuit."""
+    import numpy as np  # noqa: PLC0415  the Floor's marks need no numbers package
+
+    from irongauge.core.diagnosis.catalogue import faults_of  # noqa: PLC0415  the Floor's marks need no numbers package
+    from irongauge.core.slots import Wiring  # noqa: PLC0415  the Floor's marks need no numbers package
+
+    faults = faults_of(Wiring(case).subject)
+    rng = np.random.default_rng(case.circuit.uid.int % 2**32)
+    return HEALTHY if rng.random() < _GOOD_SHARE else str(rng.choice(faults[1:]))
+
+
+def simulate_reading(database: Database, circuit_uid: UUID, slot_text: str) -> Recorded:
+    """Read a slot off the simulated vehicle and record it; `RefusedRequestError` where that may not be."""
+    view = look_at_bench(database, circuit_uid)
+    uid = _simulator(view)
+    if uid is None or not may_simulate(view):
+        raise RefusedRequestError("The simulator does not read this circuit.", "Take the reading by hand.")
+    case, slot = view.view.assessment.case, Slot.from_text(slot_text)
+    current = case.readings.get(slot)
+    new = NewReading(
+        uuid4(),
+        slot_text,
+        _answer(case, slot, view.view.readings),
+        uid,
+        seen_uid=None if current is None else current.uid,
+        reason=None if current is None else Reason.AGAIN,
+        in_fixed_unit=True,
+    )
+    return record_reading(database, circuit_uid, new)
+
+
+def _answer(case: BenchCase, slot: Slot, readings: tuple[Reading, ...]) -> str:
+    """What the simulated vehicle gives, as it would be typed."""
+    from irongauge.core.diagnosis.checks import Check  # noqa: PLC0415  the Floor's marks need no numbers package
+    from irongauge.core.slots import Wiring  # noqa: PLC0415  the Floor's marks need no numbers package
+    from irongauge.instruments import SimulatedVehicle  # noqa: PLC0415  the Floor's marks need no numbers package
+
+    wiring, spec = Wiring(case), ACTIONS[Action(slot.action)]
+    if spec.action is Action.BATTERY_LAMP:
+        return "bright"
+    mended = any(r.reason is Reason.REPAIRED for r in readings)
+    fault = HEALTHY if mended else hidden_fault(case)
+    vehicle = SimulatedVehicle(wiring.subject, fault, case.circuit.uid.int % 2**31)
+    if spec.action is Action.BATTERY_V:
+        check = Check("battery_v")
+    else:
+        found = wiring.check_of(slot)
+        assert found is not None  # the Bench offers nothing else
+        check = Check(found.kind, wiring.assignments[0].get(found.pin, found.pin), found.state)
+    part = "mv" if check.kind in {"return_drop", "thermo_mv"} else spec.part
+    value = vehicle.ask(check).get(part)
+    if value is None:
+        return "0"  # live data that does not come shows nothing
+    if isinstance(value, str):
+        return "OL" if value == "voltage present" else value
+    if part == "mv":
+        return f"{value:.3f}mV"
+    return f"{value:.4g}" if spec.answer is Answer.OHMS else f"{value:.4f}"
