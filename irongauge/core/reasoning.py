@@ -30,7 +30,7 @@ _SHOWN_FROM = 0.004
 _MOST_SHOWN = 6
 _OHM_DIGITS = 2
 _WIDEST = 6.0  # times: a size that may be this much larger or smaller is not said
-_PIN_SURE = 0.98
+_PIN_SURE = 0.95
 _VOLT_KINDS = {Kind.VOLTS, Kind.BATTERY_VOLTS, Kind.LIVE_VOLTS}
 _UNPLUGGED_KINDS, _PLUGGED_KINDS = {"open_v", "sharers_off_v"}, {"mated_v", "mated_dc", "return_drop"}
 
@@ -351,14 +351,10 @@ class _Told:
     def _pins(self) -> tuple[PinGuess, ...]:
         if self.wiring.is_known or not self.readings:
             return ()
-        chances = self.session.assignment_probabilities()
         guesses = []
-        for pin in self.case.circuit.pins:
-            by_role: dict[str, float] = {}
-            for assignment, chance in zip(self.wiring.assignments, chances, strict=True):
-                by_role[assignment[pin.cavity]] = by_role.get(assignment[pin.cavity], 0.0) + chance
-            role = max(by_role, key=lambda r: by_role[r])
-            guesses.append(PinGuess(pin.cavity, role, by_role[role]))
+        for cavity, chances in self.session.pin_probabilities().items():
+            role = max(chances, key=lambda r: chances[r])
+            guesses.append(PinGuess(cavity, role, chances[role]))
         return tuple(guesses)
 
     def _would_change(self, now: Stand, leader: Suspect) -> str:

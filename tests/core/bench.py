@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from uuid import UUID, uuid4, uuid5
 
 from irongauge.core.case import BenchCase, current_readings
@@ -58,23 +58,28 @@ GOOD_BIASED = {k: v for k, v in GOOD.items() if k not in {"lamp_positive:C", "li
 }
 
 
-def circuit(*, known: bool = True, pull_up: PullUp | None = None, points: int = 2) -> Circuit:
+def circuit(
+    *, known: bool = True, pull_up: PullUp | None = None, points: int = 2, sharers: str = ""
+) -> Circuit:
     pins = tuple(Pin(c, role=role if known else None) for c, role in zip("ABC", ROLES, strict=True))
     stimuli = (Stimulus("vented", 0.0), Stimulus("pumped", 460.0))[:points]
     return Circuit(
-        uuid5(NAMESPACE, "circuit"), "Brake", Family.RATIOMETRIC, pins, 5.0, SENSOR, stimuli, pull_up, "AI 3"
+        uuid5(NAMESPACE, "circuit"), "Brake", Family.RATIOMETRIC, pins, 5.0, SENSOR, stimuli, pull_up, "AI 3", sharers=sharers
     )
 
 
-def reading(slot: str, value: float | str) -> Reading:
+def reading(slot: str, value: float | str, second: int = 0) -> Reading:
     number = None if isinstance(value, str) else value
     word = value if isinstance(value, str) else None
     return Reading(
         uuid4(), Slot.from_text(slot), number, word, None if number is None else "V", VehicleState.KEY_ON, str(value),
-        TECHNICIAN, datetime(2026, 3, 2, 9, 0, tzinfo=UTC), METER.uid,
+        TECHNICIAN, datetime(2026, 3, 2, 9, 0, tzinfo=UTC) + timedelta(seconds=second), METER.uid,
     )  # fmt: skip
 
 
-def case(values: dict[str, float | str], **card: object) -> BenchCase:
-    readings = [reading(slot, value) for slot, value in values.items()]
-    return BenchCase(circuit(**card), current_readings(readings), {METER.uid: METER}, value_unit="bar")  # type: ignore[arg-type]
+def case(values: dict[str, float | str], confirmed: tuple[str, ...] = (), **card: object) -> BenchCase:
+    readings = [reading(slot, value, second) for second, (slot, value) in enumerate(values.items())]
+    twice = frozenset(Slot.from_text(slot) for slot in confirmed)
+    return BenchCase(
+        circuit(**card), current_readings(readings), {METER.uid: METER}, value_unit="bar", confirmed=twice
+    )  # type: ignore[arg-type]

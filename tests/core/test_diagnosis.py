@@ -154,10 +154,8 @@ def test_a_reading_that_the_leader_predicts_does_not_lower_it(name):
     extra = Check("off_ohm", subject.pins[-1]) if subject is not COIL else Check("leg_ohm", "plus")
     if extra in session.taken:
         return
-    block = session.faults.index(fault)
-    part = session._parts(extra)["ohm"]
-    weights = session._probabilities()[1].reshape(len(session.faults), -1)[block]
-    likeliest = float(np.exp(part.values.reshape(len(session.faults), -1)[block][weights.argmax()]))
+    kind, values, weights = session.predicted(extra, "ohm", fault, posterior=True)
+    likeliest = float(values[weights.argmax()])
     session.update(extra, {"ohm": "OL" if likeliest > 5e7 else likeliest})
     after = {r.fault: r.probability for r in session.ranking()}[before.fault]
     assert after >= before.probability - 0.1

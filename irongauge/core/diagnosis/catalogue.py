@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from irongauge.core.diagnosis.checks import Array, Flags
-from irongauge.core.faults import HEALTHY
+from irongauge.core.faults import HEALTHY, PAIR_JOIN
 from irongauge.core.subject import (
     MINUS,
     PLUS,
@@ -25,7 +25,7 @@ from irongauge.core.subject import (
     Subject,
 )
 
-__all__ = ["CUT", "HEALTHY", "NOT_THERE", "Parameters", "change", "draw", "faults_of", "log_uniform"]
+__all__ = ["CUT", "HEALTHY", "NOT_THERE", "Parameters", "change", "crossing_of", "draw", "faults_of", "log_uniform"]
 
 CUT = 1e9  # ohms of a wire that is not connected
 NOT_THERE = 1e12  # ohms of a branch that does not exist
@@ -39,6 +39,12 @@ _CROSSED = {
     "reference_return_crossed": (REFERENCE, RETURN),
 }
 CROSSINGS = dict(enumerate(_CROSSED.values(), start=1))
+
+
+def crossing_of(fault: str) -> dict[str, str]:
+    """Which wire lies where another belongs under a crossing, each to each; empty for other faults."""
+    pairs = [_CROSSED[one] for one in fault.split(PAIR_JOIN) if one in _CROSSED]
+    return {a: b for pair in pairs for a, b in (pair, pair[::-1])}
 
 
 def log_uniform(rng: Generator, low: float, high: float, n: int) -> Array:

@@ -19,10 +19,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from irongauge.core.diagnosis.catalogue import HEALTHY, Parameters, change
+from irongauge.core.diagnosis.catalogue import Parameters, change, crossing_of
 from irongauge.core.diagnosis.checks import BRIGHT_ABOVE_A, DARK_BELOW_A, Array, Check, Kind, Observation
 from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, Model, model_of
-from irongauge.core.faults import PAIR_JOIN, may_stand_together
+from irongauge.core.faults import HEALTHY, PAIR_JOIN, may_stand_together
 from irongauge.core.subject import Subject
 
 __all__ = ["Group", "Ranked", "Session"]
@@ -175,9 +175,21 @@ class Session:
         names = self.hypotheses
         return tuple(Ranked(names[i], float(probabilities[i])) for i in order)
 
-    def assignment_probabilities(self) -> tuple[float, ...]:
-        """How probable each assignment of pins is."""
-        return tuple(float(x) for x in self._weights().sum(axis=1))
+    def pin_probabilities(self) -> dict[str, dict[str, float]]:
+        """For each pin of unknown role, how probable it is that its wire is the one of each role.
+
+        Under a crossing the wire at a pin is another than the sensor expects there; what is told is the wire's.
+        """
+        weights, hypothesis_of = self._weights(), self._hypothesis_of()
+        found: dict[str, dict[str, float]] = {pin: {} for pin in self.assignments[0]}
+        for fault in range(len(self.hypotheses)):
+            swap = crossing_of(self.hypotheses[fault])
+            by_assignment = weights[:, hypothesis_of == fault].sum(axis=1)
+            for assignment, chance in zip(self.assignments, by_assignment, strict=True):
+                for pin, role in assignment.items():
+                    wire = swap.get(role, role)
+                    found[pin][wire] = found[pin].get(wire, 0.0) + float(chance)
+        return found
 
     def _weights(self, without: Check | None = None) -> Array:
         """Weight of each sample under each assignment, `(assignments, samples)`, all together 1."""
