@@ -204,6 +204,12 @@ def _launcher() -> list[_Plan]:
     boost = _circuit("LT-7", "Boost pressure", B25, "red black white",
                      (Stimulus("engine stopped", round(standard_atmosphere_kpa(12.0), 1)), Stimulus("hand pump", 180.0)), "AI 2",
                      roles=(None, None, None), cavities="123")  # fmt: skip
+    wheel = _circuit("LT-7", "Axle speed", V800, "white green", (Stimulus("turned by hand", None),), "FI 1", cavities="12",
+                     roles=(Role.PLUS, Role.MINUS))  # fmt: skip
+    wheel = replace(wheel, shielded=True, differential=True)
+    fuel = _circuit("LT-7", "Fuel composition", F150, "red black violet", (Stimulus("fuel in the tank", 10.0),), "FI 2",
+                    pull_up=PullUp(4700.0, 5.0))  # fmt: skip
+    fuel = replace(fuel, reference_v=12.0, battery_fed=True)
     winch_typed = _healthy(winch, "0.71", "0.71", "10.4", "2.60", "2.59", "131", drop="218mV")
     boost_typed = _healthy(boost, "1.90", "1.89", "1.01", "3.35", "3.34", "1.79")
     shaft = (
@@ -220,6 +226,8 @@ def _launcher() -> list[_Plan]:
         _Plan(boost, boost_typed, upto=6, gauge="Hand pump dial"),
         _Plan(shaft, _stands_high("A", "B", "C")),
         _Plan(coolant),
+        _Plan(wheel),
+        _Plan(fuel),
     ]
 
 
@@ -243,6 +251,10 @@ def _groomer() -> list[_Plan]:
     tiller = _circuit("G-12", "Tiller drive pressure", P250, "red blue white",
                       (Stimulus("tiller stopped", 0.0), Stimulus("relief valve", 21000.0)), "X2-5", cavities="123",
                       pull_up=PullUp(100_000.0, 5.0))  # fmt: skip
+    level = _circuit("G-12", "Tiller oil level", S1, "grey black", (Stimulus("float up", None), Stimulus("float down", None)),
+                    "DI 4", cavities="12", roles=(Role.SIGNAL, Role.RETURN), pull_up=PullUp(3300.0, 5.0))  # fmt: skip
+    exhaust = _circuit("G-12", "Exhaust temperature", K41, "green white", (Stimulus("cold", 20.0), Stimulus("idling hot", 320.0)),
+                      "TC 1", cavities="12", roles=(Role.PLUS, Role.MINUS))  # fmt: skip
     tilt_typed = _healthy(tilt, "2.49", "2.48", "44.8", "2.50", "2.49", "45.0")
     air_typed = _healthy(air, "1.53", "1.52", "0.81", "3.36", "3.35", "1.80")
     tiller_typed = _healthy(tiller, "0.51", "0.50", "0.3", "3.83", "3.82", "209.4")
@@ -252,6 +264,8 @@ def _groomer() -> list[_Plan]:
         _Plan(tilt, tilt_typed),
         _Plan(air, air_typed, upto=13, gauge="Hand pump dial", mistyped={"open_v:A": "9.48"}),
         _Plan(tiller, tiller_typed, gauge="Dial 250 bar"),
+        _Plan(level),
+        _Plan(exhaust),
     ]
 
 
@@ -262,16 +276,6 @@ def _de_icer() -> list[_Plan]:
                      (Stimulus("tank empty", 0.0), Stimulus("arm lifted by hand", 0.04)), "CH 8", cavities="123")  # fmt: skip
     boom = _circuit("D-3", "Boom height angle", T90, "red brown yellow",
                     (Stimulus("boom on its rest", 5.0), Stimulus("boom raised", 70.0)), "CH 9")  # fmt: skip
-    sump = _circuit("D-3", "Hydraulic oil level", S1, "grey black", (Stimulus("float up", None), Stimulus("float down", None)),
-                    "DI 4", cavities="12", roles=(Role.SIGNAL, Role.RETURN), pull_up=PullUp(3300.0, 5.0))  # fmt: skip
-    burner = _circuit("D-3", "Burner temperature", K41, "green white", (Stimulus("cold", 20.0), Stimulus("lit", 400.0)),
-                      "TC 1", cavities="12", roles=(Role.PLUS, Role.MINUS))  # fmt: skip
-    wheel = _circuit("D-3", "Axle speed", V800, "white green", (Stimulus("turned by hand", None),), "FI 1", cavities="12",
-                     roles=(Role.PLUS, Role.MINUS))  # fmt: skip
-    wheel = replace(wheel, shielded=True, differential=True)
-    fuel = _circuit("D-3", "Fuel composition", F150, "red black violet", (Stimulus("fuel in the tank", 10.0),), "FI 2",
-                    pull_up=PullUp(4700.0, 5.0))  # fmt: skip
-    fuel = replace(fuel, reference_v=24.0, battery_fed=True)
     plans = [
         _Plan(spray, _healthy(spray, "0.51", "0.50", "0.02", "2.89", "2.88", "5.99"), gauge="Dial 16 bar",
               mistyped={"mated_v:A": "4.69"}),
@@ -280,7 +284,7 @@ def _de_icer() -> list[_Plan]:
     ]  # fmt: skip
     for plan in plans:
         plan.typed["battery_v"] = "25.3"
-    return [*plans, _Plan(sump), _Plan(burner), _Plan(wheel), _Plan(fuel)]
+    return plans
 
 
 def _locomotive() -> list[_Plan]:

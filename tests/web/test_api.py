@@ -46,7 +46,7 @@ def test_a_program_proves_a_circuit_by_answering_what_is_asked(api, made):
         assert answer.json()["judgement"]["mark"] == "pass", answer.json()["judgement"]
     verdict = api("GET", f"{path}/verdict").json()
     assert verdict["level"] == "proved good"
-    assert verdict["faults"] == []
+    assert verdict["diagnosis"]["ranking"][0]["fault"] == "healthy"
     assert {p["mark"] for p in verdict["proofs"]} == {"pass"}
     whole = api("GET", f"/jobs/{made['job']}").json()
     assert len(whole["circuits"][0]["readings"]) == len(GOOD)

@@ -31,7 +31,7 @@ def test_a_sensor_type_that_does_not_fit_is_not_put_on_the_shelf(standing, field
     assert says in page.text
     kept = page.form("/sensor-types").fields
     assert all(kept[name] == value for name, value in fields.items() if name not in {"quantity", "family"})
-    assert len(standing.client.get("/api/v1/shelf").json()["sensor_types"]) == 5
+    assert len(standing.client.get("/api/v1/shelf").json()["sensor_types"]) == 13
 
 
 @pytest.mark.parametrize(

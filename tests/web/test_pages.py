@@ -64,7 +64,7 @@ def test_a_shop_starts_from_nothing_and_proves_its_first_reading(newcomer):
     assert "Put the meter across the battery" in page.text
     page = newcomer.send(page.form("/readings"), value="12.6")
     assert "12.60 V is within 11.80 to 13.20 V." in page.text
-    assert "Step 2 of 18" in page.text
+    assert "1 of 18 proofs in" in page.text
 
 
 @pytest.mark.parametrize(
@@ -175,7 +175,7 @@ def test_a_card_can_be_corrected_and_its_cavities_stay(visitor, brake):
 
 def test_the_handover_sheet_shows_what_is_open_and_signs_what_is_not(visitor, jobs):
     page = visitor.get(f"/jobs/{jobs['LT-7']['uid']}/handover")
-    assert "Not ready. 3 of 4 circuits open." in page.text
+    assert "Not ready. 7 of 8 circuits open." in page.text
     assert "Winch oil pressure: fault found, Bad joint in the return" in page.text
     page = visitor.get(f"/jobs/{jobs['D-3']['uid']}/handover")
     assert "4.96 V 4.69 V" in page.text, "the replaced reading stands beside the one in force"

@@ -34,7 +34,8 @@ def test_a_spec_becomes_a_subject():
     assert subject.family is Family.THERMISTOR
     assert subject.inputs["signal"].kind is InputKind.PULL_UP
     assert subject.temperatures_degc == {"x1": 25.0, "x2": 80.0}
-    assert {fault_from_label(label, subject.family) for label in LABELS} == set(faults_of(subject))
+    # The other side has no word for live data that stands at the end of its scale.
+    assert {fault_from_label(label, subject.family) for label in LABELS} == set(faults_of(subject)) - {"signal_live_pegged"}
 
 
 @pytest.mark.parametrize(
@@ -127,7 +128,7 @@ def test_a_whole_case_is_carried_through(fault, label):
     assert other.verdict["verdict"] == label
     assert other.verdict["confident"]
     assert other.verdict["ranked"][0][0] == label
-    assert 6 <= len(other.asked) <= 10
+    assert 5 <= len(other.asked) <= 10
     assert len(set(other.asked)) == len(other.asked)
 
 

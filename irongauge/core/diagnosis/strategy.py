@@ -13,7 +13,7 @@ from enum import StrEnum
 from irongauge.core.diagnosis.catalogue import HEALTHY
 from irongauge.core.diagnosis.checks import Check
 from irongauge.core.diagnosis.session import Group, Session
-from irongauge.core.faults import SURE, Standing
+from irongauge.core.faults import PAIR_JOIN, SURE, Standing
 from irongauge.core.subject import MINUS, PLUS, REFERENCE, RETURN, SIGNAL, Family, InputKind, Subject
 
 __all__ = [
@@ -67,6 +67,13 @@ _EXTRA_MIN = {
     "lamp_negative": 0.3, "lamp_positive": 0.5, "live": 0.3, "ring": 2.0, "wire_ohm": 2.0, "shield_ohm": 1.0, "running": 0.5,
 }  # fmt: skip
 _STIMULUS_MIN = 0.7
+
+
+# Some faults read much alike until one check is made; it is asked for however sure the answer seems.
+_BORNE_OUT_BY = {
+    "reference_short_ground": ("sharers_off_v",), "reference_wrong": ("sharers_off_v",), "sharer_short": ("sharers_off_v",),
+    "return_open": ("off_ohm",), "return_resistance": ("off_ohm",), "signal_short_ground": ("off_ohm",),
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -205,7 +212,7 @@ def stand(session: Session, checks: Sequence[Check], last: Check | None = None) 
         if useful:
             return Stand(Standing.OPEN, group, hangs_on, unexplained, useful)
     elif left and _wants_more(session, group, checks):
-        proofs = set(required(session.subject)) & set(left) if group.faults[0] == HEALTHY else set()
+        proofs = _proofs(session, group, checks)
         ordered = choices(session, tuple(proofs or left), last, doubting=True)
         return Stand(Standing.OPEN, group, None, unexplained, ordered)
     if group.probability >= SURE and len(unexplained) <= _forgiven(session):
@@ -217,8 +224,19 @@ def _wants_more(session: Session, group: Group, checks: Sequence[Check]) -> bool
     """True while a sure answer still lacks the proofs of a good circuit, or the few readings that any verdict needs."""
     if len(session.taken) < _LEAST_READINGS:
         return True
-    missing = (set(required(session.subject)) & set(checks)) - set(session.taken)
-    return group.faults[0] == HEALTHY and bool(missing)
+    return bool(_proofs(session, group, checks))
+
+
+def _proofs(session: Session, group: Group, checks: Sequence[Check]) -> set[Check]:
+    """What a sure answer must still be borne out by: a good circuit's proofs, or the check that the trade makes first."""
+    leader = group.faults[0]
+    if leader == HEALTHY:
+        wanted = set(required(session.subject))
+    else:
+        kinds = {kind for fault in leader.split(PAIR_JOIN) for kind in _BORNE_OUT_BY.get(fault, ())}
+        wanted = {check for check in checks if check.kind in kinds and check.pin in {REFERENCE, RETURN, SIGNAL}}
+        wanted = {c for c in wanted if c.kind == "sharers_off_v" or leader.startswith(c.pin)}
+    return (wanted & set(checks)) - set(session.taken)
 
 
 def next_check(session: Session, checks: Sequence[Check], last: Check | None = None) -> Check | None:
