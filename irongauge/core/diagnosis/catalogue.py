@@ -151,7 +151,7 @@ def _battery_v(subject: Subject, n: int, rng: Generator) -> Array:
     """As found, give or take what it does while one works; else anything that a battery at rest is met at."""
     if subject.battery_v is not None:
         return subject.battery_v + rng.uniform(-0.1, 0.1, n)
-    return rng.uniform(11.7, 13.2, n) * subject.system_v / 12
+    return rng.uniform(11.4, 13.5, n) * subject.system_v / 12
 
 
 def _healthy_reluctance(subject: Subject, n: int, rng: Generator) -> Parameters:

@@ -32,12 +32,13 @@ _SECOND_FAULT = 0.02  # of faulty circuits have a second fault
 _CONFIRMED_SLIP = 1e-4
 _PARTICLES, _TRIES = 384, 48
 _PER_GROUPED, _TELLS_APART = 20, 0.35
-_CHECKS_FOR_PAIRS = 10
+_CHECKS_FOR_PAIRS = 7
 _DOUBT = 0.15
 _COARSE = 0.6
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
 _UNEXPLAINED_NATS = 6.0
-_FIRST_FAULTS, _PER_ROUGH, _PAIRS_KEPT, _PER_PAIR = 3, 8, 6, 48
+_WORD_AT_BORDER = -4.0  # a glow that is merely between two words
+_FIRST_FAULTS, _PER_ROUGH, _PAIRS_KEPT, _PER_PAIR = 3, 6, 5, 40
 
 Floats = NDArray[np.float32]
 Integers = NDArray[np.int_]
@@ -69,11 +70,14 @@ class Group:
 
 @dataclass
 class _Cloud:
-    """A model's samples with their prior weights, and each reading's log likelihood under every assignment, `(a, n)`."""
+    """A model's samples with their prior weights, and each reading's log likelihood under every assignment, `(a, n)`, whole
+    and by the parts of its answer.
+    """
 
     model: Model
     log_prior: Array
     log_likelihoods: dict[Check, Array]
+    parts: dict[Check, dict[str, Array]]
 
 
 @dataclass(frozen=True)
@@ -112,7 +116,7 @@ class Session:
         model = model_of(subject, None if faults is None else tuple(faults), seed)
         prior = np.array([_HEALTHY_PRIOR if fault == HEALTHY else 1.0 for fault in model.faults])
         log_prior = np.log((prior / prior.sum())[model.fault_of] / model.per_fault / len(self.assignments))
-        self._clouds = [_Cloud(model, log_prior, {})]
+        self._clouds = [_Cloud(model, log_prior, {}, {})]
         self._seed = seed
 
     @property
@@ -154,17 +158,23 @@ class Session:
         del self._clouds[1:]
         self._pairs_for = None
         self._clouds[0].log_likelihoods.pop(check, None)
+        self._clouds[0].parts.pop(check, None)
 
     def _weigh(self, cloud: _Cloud, check: Check) -> None:
-        slip = _CONFIRMED_SLIP if check in self._confirmed else SLIP
-        rows = np.zeros((len(self.assignments), cloud.model.n))
-        for row, assignment in zip(rows, self.assignments, strict=True):
+        slip = self._slip(check)
+        shape = (len(self.assignments), cloud.model.n)
+        parts: dict[str, Array] = {}
+        for place, assignment in enumerate(self.assignments):
             real = _resolved(check, assignment)
             for name, seen in self.taken[check].items():
                 fits = cloud.model.log_likelihood(real, name, seen, slip)
                 if fits is not None:
-                    row += fits
-        cloud.log_likelihoods[check] = rows
+                    parts.setdefault(name, np.zeros(shape))[place] = fits
+        cloud.parts[check] = parts
+        cloud.log_likelihoods[check] = sum(parts.values(), np.zeros(shape))
+
+    def _slip(self, check: Check) -> float:
+        return _CONFIRMED_SLIP if check in self._confirmed else SLIP
 
     # Ranking out
 
@@ -294,20 +304,17 @@ class Session:
         return self._unexplained_by(weights * (self._hypothesis_of() == leader))
 
     def _unexplained_by(self, weights: Array) -> tuple[Check, ...]:
+        """Readings that the sample of the greatest weight leaves to a slip."""
         a, sample = np.unravel_index(int(np.argmax(weights)), weights.shape)
-        found = []
         cloud, place = self._cloud_at(int(sample))
+        found = []
         for check, answer in self.taken.items():
             real = _resolved(check, self.assignments[int(a)])
-            for name, seen in answer.items():
-                slip = _CONFIRMED_SLIP if check in self._confirmed else SLIP
-                fits = cloud.model.log_likelihood(real, name, seen, slip)
-                if (
-                    fits is not None
-                    and fits[place] < cloud.model.best_possible(real, name, seen, slip) - _UNEXPLAINED_NATS
-                ):
-                    if not isinstance(seen, float) and fits[place] > -4:  # noqa: PLR2004  a word that is merely at a border
-                        continue
+            for name, fits in cloud.parts[check].items():
+                seen, fit = answer[name], float(fits[int(a), place])
+                at_a_border = not isinstance(seen, float) and fit > _WORD_AT_BORDER
+                least = cloud.model.best_possible(real, name, seen, self._slip(check)) - _UNEXPLAINED_NATS
+                if fit < least and not at_a_border:
                     found.append(check)
                     break
         return tuple(found)
@@ -520,7 +527,7 @@ class Session:
             change(p, second, slice(i * per_pair, (i + 1) * per_pair), per_pair, rng)
         joined = [PAIR_JOIN.join(sorted(pair)) for pair in pairs]
         model = Model(self.subject, joined, p, per_pair, base.model)
-        cloud = _Cloud(model, np.concatenate(log_prior), {})
+        cloud = _Cloud(model, np.concatenate(log_prior), {}, {})
         for check in self.taken:
             self._weigh(cloud, check)
         return cloud
