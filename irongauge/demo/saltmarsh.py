@@ -210,7 +210,8 @@ def _launcher() -> list[_Plan]:
     fuel = _circuit("LT-7", "Fuel composition", F150, "red black violet", (Stimulus("fuel in the tank", 10.0),), "FI 2",
                     pull_up=PullUp(4700.0, 5.0))  # fmt: skip
     fuel = replace(fuel, reference_v=12.0, battery_fed=True)
-    winch_typed = _healthy(winch, "0.71", "0.71", "10.4", "2.60", "2.59", "131", drop="218mV")
+    winch_typed = _healthy(winch, "0.69", "0.69", "11.9", "2.51", "2.51", "125.6", drop="218mV")
+    winch_typed["off_ohm:2"] = "22.4"
     boost_typed = _healthy(boost, "1.90", "1.89", "1.01", "3.35", "3.34", "1.79")
     shaft = (
         _circuit("LT-7", "Propeller shaft speed", H3, "red black blue",
@@ -221,7 +222,7 @@ def _launcher() -> list[_Plan]:
                  "AI 5", cavities="12", roles=(Role.SIGNAL, Role.RETURN), pull_up=PullUp(2200.0, 5.0)))  # fmt: skip
     return [
         _Plan(brake),
-        _Plan(winch, winch_typed, gauge="Dial 250 bar", upto=13),
+        _Plan(winch, winch_typed, gauge="Dial 250 bar"),
         _Plan(throttle, _healthy(throttle, "0.50", "0.50", "0.1", "4.20", "4.19", "83.9")),
         _Plan(boost, boost_typed, upto=6, gauge="Hand pump dial"),
         _Plan(shaft, _stands_high("A", "B", "C")),
@@ -368,9 +369,8 @@ def _readings(job: Job, plan: _Plan, instruments: dict[str, Instrument], clock: 
     while len({r.slot for r in taken}) < upto:
         case = bench_case(SHOP, job, circuit, tuple(taken), tuple(instruments.values()))
         step = next((s for s in assess(case).steps if s.slot not in case.readings), None)
-        if step is None:
-            break
-        slot = step.slot
+        extra = [Slot.from_text(text) for text in plan.typed if Slot.from_text(text) not in case.readings]
+        slot = step.slot if step is not None else extra[0]
         right = plan.typed[str(slot)]
         for typed in ([plan.mistyped[str(slot)]] if str(slot) in plan.mistyped else []) + [right]:
             clock += timedelta(seconds=47)

@@ -17,7 +17,7 @@ from irongauge.errors import BadFileError, EntryError, JobClosedError, RefusedRe
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.shelf import name_taken
-from irongauge.workflows.view import JobView, People, circuit_views, now, people_of, require_shop, today
+from irongauge.workflows.view import Depth, JobView, People, circuit_views, now, people_of, require_shop, today
 
 __all__ = [
     "FloorView",
@@ -86,7 +86,7 @@ def look_at_job(database: Database, job_uid: UUID) -> JobPage:
     with database.unit() as store:
         shop = require_shop(store)
         people = people_of(store, shop)
-        (view,) = circuit_views(store, shop, people, (store.jobs.job(job_uid),))
+        (view,) = circuit_views(store, shop, people, (store.jobs.job(job_uid),), Depth.FAULTS)
         return JobPage(shop, today(shop), view, people)
 
 

@@ -58,13 +58,20 @@ GOOD_BIASED = {k: v for k, v in GOOD.items() if k not in {"lamp_positive:C", "li
 }
 
 
-def circuit(
-    *, known: bool = True, pull_up: PullUp | None = None, points: int = 2, sharers: str = ""
-) -> Circuit:
+def circuit(*, known: bool = True, pull_up: PullUp | None = None, points: int = 2, sharers: str = "") -> Circuit:
     pins = tuple(Pin(c, role=role if known else None) for c, role in zip("ABC", ROLES, strict=True))
     stimuli = (Stimulus("vented", 0.0), Stimulus("pumped", 460.0))[:points]
     return Circuit(
-        uuid5(NAMESPACE, "circuit"), "Brake", Family.RATIOMETRIC, pins, 5.0, SENSOR, stimuli, pull_up, "AI 3", sharers=sharers
+        uuid5(NAMESPACE, "circuit"),
+        "Brake",
+        Family.RATIOMETRIC,
+        pins,
+        5.0,
+        SENSOR,
+        stimuli,
+        pull_up,
+        "AI 3",
+        sharers=sharers,
     )
 
 
@@ -80,6 +87,4 @@ def reading(slot: str, value: float | str, second: int = 0) -> Reading:
 def case(values: dict[str, float | str], confirmed: tuple[str, ...] = (), **card: object) -> BenchCase:
     readings = [reading(slot, value, second) for second, (slot, value) in enumerate(values.items())]
     twice = frozenset(Slot.from_text(slot) for slot in confirmed)
-    return BenchCase(
-        circuit(**card), current_readings(readings), {METER.uid: METER}, value_unit="bar", confirmed=twice
-    )  # type: ignore[arg-type]
+    return BenchCase(circuit(**card), current_readings(readings), {METER.uid: METER}, value_unit="bar", confirmed=twice)  # type: ignore[arg-type]

@@ -63,6 +63,9 @@ ROWS = {
                                  "live_value::0": 497.0, "live_value::1": 500.0}, None, {"sensor_stuck"}),
     "off by the same at both": (GOOD | {"mated_v:C:0": 0.905, "mated_v:C:1": 2.71, "live_v::0": 0.9, "live_v::1": 2.7,
                                         "live_value::0": 100.0, "live_value::1": 550.0}, None, {"sensor_offset"}),
+    "the sensor drags its supply down": (GOOD | {"mated_v:A": 1.1, "mated_v:C:0": 0.2, "mated_v:C:1": 0.5, "live_v::0": 0.2,
+                                                 "live_v::1": 0.49, "live_value::0": -75.0, "live_value::1": -2.0,
+                                                 "sensor_ohm:A": 4.0}, None, {"sensor_short"}),
     "another channel": (GOOD | {"live_v::0": 1.3, "live_value::0": 200.0, "live_v::1": 1.3, "live_value::1": 200.0}, None,
                         {"signal_live_channel"}),
     "volts right, value wrong": (GOOD | {"live_value::0": 2.0, "live_value::1": 690.0}, None, {"signal_live_scaling"}),
@@ -96,7 +99,7 @@ def test_a_fault_is_named_with_its_place_size_and_repair():
     values = GOOD | {"mated_v:B": 0.41, "mated_v:C:0": 0.87, "mated_v:C:1": 2.53, "live_v::0": 0.86, "live_v::1": 2.52,
                      "live_value::0": 90.0, "live_value::1": 504.0}  # fmt: skip
     assert concluded(values).next_step is not None, "no verdict may hang on one reading"
-    found = concluded(values, confirmed=("mated_v:B",))
+    found = concluded(values | {"off_ohm:B": 49.8}, confirmed=("mated_v:B", "mated_v:C:0", "mated_v:C:1"))
     assert found.verdict.level is VerdictLevel.FAULT
     assert "resistance in the return wire" in found.verdict.headline
     assert found.diagnosis.leader.sizes[0].endswith("Ω")
@@ -160,7 +163,9 @@ def test_what_each_answer_would_mean_is_known_before_it_is_given():
     assert "mated_v:A" not in {str(slot) for slot in made.readings}
 
 
-SOME = st.dictionaries(st.sampled_from(sorted(k for k in GOOD if not k.startswith("battery"))), st.just(None), max_size=9)
+SOME = st.dictionaries(
+    st.sampled_from(sorted(k for k in GOOD if not k.startswith("battery"))), st.just(None), max_size=9
+)
 
 
 @given(SOME, st.sampled_from([0.0, 0.3, 2.5, 4.9, 12.4]))

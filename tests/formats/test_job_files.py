@@ -85,7 +85,8 @@ def _orphan(data):
 
 
 def _flat(data):
-    data["sensor_types"][0]["curve"]["signal_high"] = data["sensor_types"][0]["curve"]["signal_low"]
+    curve = next(s["curve"] for s in data["sensor_types"] if s["curve"])
+    curve["signal_high"] = curve["signal_low"]
 
 
 @pytest.mark.parametrize(

@@ -35,7 +35,9 @@ def test_a_spec_becomes_a_subject():
     assert subject.inputs["signal"].kind is InputKind.PULL_UP
     assert subject.temperatures_degc == {"x1": 25.0, "x2": 80.0}
     # The other side has no word for live data that stands at the end of its scale.
-    assert {fault_from_label(label, subject.family) for label in LABELS} == set(faults_of(subject)) - {"signal_live_pegged"}
+    assert {fault_from_label(label, subject.family) for label in LABELS} == set(faults_of(subject)) - {
+        "signal_live_pegged"
+    }
 
 
 @pytest.mark.parametrize(

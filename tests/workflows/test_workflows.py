@@ -176,7 +176,7 @@ def test_a_job_moves_to_another_shop_without_loss(demo, database):
         import_job(database, read_job("job.json", text.encode()), "job.json")
         assert write_job(export_job(database, view.job.uid)) == text
     levels = [view.levels for view in look_at_floor(database).jobs]
-    assert sum(level[VerdictLevel.FAULT] for level in levels) == 2
+    assert sum(level[VerdictLevel.FAULT] for level in levels) == 3
 
 
 def test_an_import_says_what_it_did_differently(demo, database):

@@ -101,14 +101,21 @@ def _pair_faults(subject: Subject) -> tuple[str, ...]:
 
 def _sensor_faults(subject: Subject) -> tuple[str, ...]:
     if subject.family is Family.HALL:
-        return ("sensor_low", "sensor_high", "target_far")
+        return ("sensor_low", "sensor_high", "sensor_short", "target_far")
     if subject.family is Family.FREQUENCY:
-        return ("sensor_low", "sensor_high", "frequency_wrong", "fuel_contaminated", f"{SIGNAL}_live_scaling")
+        return (
+            "sensor_low",
+            "sensor_high",
+            "sensor_short",
+            "frequency_wrong",
+            "fuel_contaminated",
+            f"{SIGNAL}_live_scaling",
+        )
     if subject.family is Family.SWITCH:
         return ("contact_open", "contact_closed", "contact_resistance")
     if subject.curve is None:
         return ()
-    codes = ["sensor_low", "sensor_high", "sensor_stuck", "sensor_offset"]
+    codes = ["sensor_low", "sensor_high", "sensor_short", "sensor_stuck", "sensor_offset"]
     if subject.family is Family.CONTROLLER_OUT:
         return (*codes, "output_scaling")
     gauge = ["gauge_for_absolute"] if subject.atmosphere is not None else []
@@ -376,6 +383,11 @@ def _reference_wrong(p: Parameters, block: slice, count: int, rng: Generator) ->
     )
 
 
+def _sensor_short(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+    name = "pot_ohm" if "pot_ohm" in p else "sensor_ohm"
+    p[name][block] = log_uniform(rng, 0.5, 40, count)
+
+
 def _sensor_offset(p: Parameters, block: slice, count: int, rng: Generator) -> None:
     p["offset"][block] += _two_sided(rng, count, (-0.2, -0.03), (0.03, 0.2))
 
@@ -457,6 +469,7 @@ _WHOLE: dict[str, Whole] = {
     "reference_wrong": _reference_wrong,
     "controller_off": _constant("on", 0.0),
     "sensor_low": _uniform("stuck_at", 0.0, 0.03),
+    "sensor_short": _sensor_short,
     "sensor_high": _uniform("stuck_at", 0.96, 1.0),
     "sensor_stuck": _uniform("stuck_at", 0.12, 0.88),
     "sensor_offset": _sensor_offset,

@@ -16,7 +16,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from irongauge.core.diagnosis.catalogue import CROSSINGS, CUT, Parameters
+from irongauge.core.diagnosis.catalogue import CROSSINGS, CUT, NOT_THERE, Parameters
 from irongauge.core.diagnosis.checks import NO_CONTACT_V, Array, Check, Flags, Kind, Predicted
 from irongauge.core.network import GROUND, Network, Solution
 from irongauge.core.subject import REFERENCE, RETURN, SIGNAL, TEMPERATURE, Family, Subject
@@ -116,10 +116,10 @@ class Bench:
                 if terminal == RETURN:
                     joined = joined & ~on_body
                 if joined.any():
-                    net.resistor(_TERMINALS[terminal], f"h.{pin}", np.where(joined, p[f"wire.{pin}"], 10 * CUT))
+                    net.resistor(_TERMINALS[terminal], f"h.{pin}", np.where(joined, p[f"wire.{pin}"], NOT_THERE))
         if on_body.any():
             body_v = np.where(on_body & key_on, np.nan_to_num(p["body_v"]), 0.0)
-            net.source(f"h.{RETURN}", body_v, np.where(on_body, 0.3, 10 * CUT))
+            net.source(f"h.{RETURN}", body_v, np.where(on_body, 0.3, NOT_THERE))
         if TEMPERATURE in self.subject.pins:
             net.resistor(f"in.{TEMPERATURE}", f"h.{TEMPERATURE}", p[f"wire.{TEMPERATURE}"])
 

@@ -263,7 +263,16 @@ def _dot(  # noqa: PLR0913  a dot's place, what it stands for, what it is worth
     case: BenchCase, lane: float, y: float, label_y: float, slot: Slot, volts: float, judgement: Judgement
 ) -> Dot:
     title = f"{ACTIONS[Action(slot.action)].title}: {case.reading_text(case.readings[slot])}, {judgement.mark}"
-    return Dot(lane + 12, y, lane + 22, label_y, abs(label_y - y) > 1, judgement.mark, show_volts(volts).removesuffix(" V"), title)
+    return Dot(
+        lane + 12,
+        y,
+        lane + 22,
+        label_y,
+        abs(label_y - y) > 1,
+        judgement.mark,
+        show_volts(volts).removesuffix(" V"),
+        title,
+    )
 
 
 def _lamps(assessment: Assessment, column: Column, slots: Iterable[Slot]) -> list[LampAnswer]:

@@ -52,7 +52,9 @@ def _shelf_page(request: Request, pages: Pages, database: DatabaseDep, state: Fo
         (sensor, draw_curve(sensor, None if sensor.quantity is None else units[sensor.quantity]))
         for sensor in view.sensor_types
     ]
-    return pages.render(request, "shelf.html", status, shelf=view, thumbs=thumbs, families=FAMILIES, today=today(view.shop), state=state)
+    return pages.render(
+        request, "shelf.html", status, shelf=view, thumbs=thumbs, families=FAMILIES, today=today(view.shop), state=state
+    )
 
 
 @router.post("/technicians", name="add_technician")
