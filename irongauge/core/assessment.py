@@ -163,7 +163,9 @@ def conclude(assessment: Assessment, *, set_up_first: bool = True) -> Assessment
         return replace(assessment, diagnosis=found, next_step=None, verdict=replace(verdict, detail=detail))
     if found.group_probability >= SURE:
         head = leader.title[:1].upper() + leader.title[1:]
-        why = next((r.sentence for r in found.reasons if r.explained), "")
+        failed = {step.slot for step in out}
+        told = [r for r in found.reasons if r.explained]
+        why = next((r.sentence for r in told if r.slot in failed), told[0].sentence if told else "")
         verdict = Verdict(VerdictLevel.FAULT, head, why)
         again = tuple(out) or _steps_at(case, tuple(r.slot for r in found.reasons[:2]))
         return replace(assessment, diagnosis=found, next_step=None, verdict=verdict, measure_again=again)

@@ -297,16 +297,18 @@ class _Told:
         good, bad = (self._say(spec, check, *found) for found in (healthy, leading))
         shown = self.case.reading_text(reading)
         weight = self.session.support(check, leader.fault) - self.session.support(check, HEALTHY)
+        title = self._title(reading.slot)
+        begin = f"{title[:1].upper()}{title[1:]}: {shown}"
         if leader.is_healthy:
-            sentence = f"A good circuit gives {good}; {shown} was read."
+            sentence = f"{begin}; a good circuit gives {good}."
         elif not explained:
-            sentence = f"{shown} was read, where {leader.title} would give {bad} and a good circuit {good}: check this one again."
-        elif good == bad or abs(weight) < 1:
             sentence = (
-                f"{shown} was read; a good circuit gives {good}, {leader.title} {bad}: it says little between the two."
+                f"{begin}, where {leader.title} would give {bad} and a good circuit {good}: check this one again."
             )
+        elif good == bad or abs(weight) < 1:
+            sentence = f"{begin}; a good circuit gives {good}, {leader.title} {bad}: it says little between the two."
         else:
-            sentence = f"A good circuit gives {good}, {leader.title} {bad}; {shown} was read."
+            sentence = f"{begin}; a good circuit gives {good}, {leader.title} {bad}."
         return Reason(reading.slot, shown, good, bad, weight, explained, sentence)
 
     def _say(self, spec: ActionSpec, check: Check, kind: Kind, values: Array, weights: Array) -> str:
@@ -341,7 +343,9 @@ class _Told:
             point = self.wiring.states.index(check.state) if check.state in self.wiring.states else None
             who = [(Of.HEALTHY, HEALTHY)] + ([] if leader.is_healthy else [(Of.LEADING, leader.fault)])
             for of, fault in who:
-                found = self.session.predicted(check, name, fault, posterior=of is Of.LEADING)
+                # Before the roles are known a good circuit could read anything anywhere: what is left of that is told.
+                posterior = of is Of.LEADING or not self.wiring.is_known
+                found = self.session.predicted(check, name, fault, posterior=posterior)
                 if found is not None:
                     low, high = _quantiles(found[1], found[2], (0.05, 0.95))
                     scale = 1000 if name == "mv" else 1

@@ -6,27 +6,32 @@ import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-# What is asked on the brake line circuit, in order, and what is answered: a number with Enter, or one key for the lamp.
-ANSWERS = [
-    ("across the battery. What", "12.58"),
-    ("test lamp across the battery", "b"),
-    ("the reference, pin A (red)", "4.98"),
-    ("the return, pin B (black)", "2mV"),
-    ("the signal, pin C (blue)", "6 mV"),
-    ("from battery negative to the reference", "g"),
-    ("Lamp still on the reference", "4,90"),
-    ("from battery positive to the return", "b"),
-    ("from battery positive to the signal", "d"),
-    ("what volts does live data show", "5.00"),
-    ("Probe the reference", "4.93"),
-    ("Probe the return", "11mV"),
-    ("Vented: 0 bar. Connector on. Probe the signal", "0.50"),
-    ("Vented: 0 bar. What volts", "0.49"),
-    ("Vented: 0 bar. What value", "0.02"),
-    ("Pedal held: 4.5 bar. Connector on. Probe the signal", "2.28"),
-    ("Pedal held: 4.5 bar. What volts", "2.27"),
-    ("Pedal held: 4.5 bar. What value", "4.51"),
-]
+# What may be asked on the brake line circuit, and what is answered: a number with Enter, or one key for the lamp.
+ANSWERS = {
+    "across the battery. What": "12.58",
+    "test lamp across the battery": "b",
+    "Measure the reference, pin A (red)": "4.98",
+    "Measure the return, pin B (black)": "2mV",
+    "Measure the signal, pin C (blue)": "6 mV",
+    "from battery negative to the reference": "g",
+    "Lamp still on the reference": "4,90",
+    "from battery positive to the return": "b",
+    "from battery positive to the signal": "d",
+    "Lamp from battery positive on the signal": "5.00",
+    "Probe the reference": "4.93",
+    "Probe the return": "11mV",
+    "Vented: 0 bar. Connector on. Probe the signal": "0.50",
+    "Vented: 0 bar. What volts": "0.49",
+    "Vented: 0 bar. What value": "0.02",
+    "Pedal held: 4.5 bar. Connector on. Probe the signal": "2.28",
+    "Pedal held: 4.5 bar. What volts": "2.27",
+    "Pedal held: 4.5 bar. What value": "4.51",
+    "Jump the signal, pin C (blue) to the return": "0.00",
+    "Jump the signal, pin C (blue) to battery negative": "0.00",
+    "Connector off: what volts does live data show": "0.01",
+    "ohms from the reference, pin A (red) to its return": "5.2k",
+    "Unplug every other sensor": "4.98",
+}
 
 
 def answer(desk, typed):
@@ -39,9 +44,11 @@ def test_a_circuit_is_proved_by_keyboard_alone(desk):
     desk.press_and_load(Keys.ENTER)
     desk.tab_to("Bench for Brake line pressure")
     desk.press_and_load(Keys.ENTER)
-    for asked, typed in ANSWERS:
-        assert asked in desk.see(".ask h2")
-        answer(desk, typed)
+    for _ in range(2 * len(ANSWERS)):
+        asked = desk.see(".ask h2")
+        if asked == "Proved good. Next:":
+            break
+        answer(desk, next(typed for words, typed in ANSWERS.items() if words.lower() in asked.lower()))
         assert desk.see(".saved").startswith("pass"), desk.see(".saved")
     assert "Proved good" in desk.see(".verdict")
     assert "Proved good. Next:" in desk.see(".ask h2")
@@ -121,7 +128,7 @@ def test_a_vehicle_its_job_and_a_circuit_are_made_by_keyboard(desk):
     assert desk.see(".crumbs [aria-current]") == "Steering pressure"
     answer(desk, "12.6")
     answer(desk, "b")
-    assert "Measure pin A to battery negative" in desk.see(".ask h2"), "roles are not known yet"
+    assert "the signal" not in desk.see(".ask h2"), "roles are not known yet"
     assert desk.complaints() == []
 
 

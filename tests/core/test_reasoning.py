@@ -106,7 +106,7 @@ def test_a_fault_is_named_with_its_place_size_and_repair():
     assert found.diagnosis.leader.where == ("return wire",)
     assert found.measure_again
     assert found.next_step is None
-    assert "A good circuit gives" in found.verdict.detail
+    assert "a good circuit gives" in found.verdict.detail
 
 
 def test_readings_that_nothing_explains_are_called_out_and_never_settled():

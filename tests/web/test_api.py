@@ -35,12 +35,20 @@ def made(api):
     return {"job": job, "circuit": circuit, "by": {"technician_uid": technician, "instrument_uid": meter}}
 
 
+# What the diagnosis may ask for beyond the proofs of a good circuit.
+MORE = GOOD | {
+    "live_jumped_v:C": 0.0, "live_unplugged_v:C": 0.01, "live_grounded_v:C": 0.0, "off_ohm:A": 950.0, "off_ohm:B": 0.4,
+    "off_ohm:C": 420_000.0, "sensor_ohm:A": 5200.0, "lamp_negative:B": "dark", "lamp_negative_v:B": 0.0,
+    "lamp_negative:C": "dark", "lamp_negative_v:C": 0.0,
+}  # fmt: skip
+
+
 def test_a_program_proves_a_circuit_by_answering_what_is_asked(api, made):
     path = f"/circuits/{made['circuit']}"
     while (step := api("GET", f"{path}/verdict").json()["next_step"]) is not None:
         slot = step["action"] + (f":{step['cavity'] or ''}" if step["cavity"] or step["point"] is not None else "")
         slot += f":{step['point']}" if step["point"] is not None else ""
-        body = {key: step[key] for key in ("action", "cavity", "point")} | {"value": GOOD[slot]} | made["by"]
+        body = {key: step[key] for key in ("action", "cavity", "point")} | {"value": MORE[slot]} | made["by"]
         answer = api("POST", f"{path}/readings", **body)
         assert answer.status_code == 201, answer.text
         assert answer.json()["judgement"]["mark"] == "pass", answer.json()["judgement"]
@@ -49,7 +57,7 @@ def test_a_program_proves_a_circuit_by_answering_what_is_asked(api, made):
     assert verdict["diagnosis"]["ranking"][0]["fault"] == "healthy"
     assert {p["mark"] for p in verdict["proofs"]} == {"pass"}
     whole = api("GET", f"/jobs/{made['job']}").json()
-    assert len(whole["circuits"][0]["readings"]) == len(GOOD)
+    assert len(whole["circuits"][0]["readings"]) >= len(GOOD)
     assert api("GET", path).json()["name"] == "Brake"
 
 

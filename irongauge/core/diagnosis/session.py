@@ -27,7 +27,8 @@ from irongauge.core.subject import Subject
 
 __all__ = ["Group", "Ranked", "Session"]
 
-_HEALTHY_PRIOR = 6.0  # to one fault's 1: most circuits that are tested are good
+# To a usual fault's 1: most circuits that are tested are good, and few have a clamp left in.
+_PRIOR = {HEALTHY: 6.0, "signal_clamped": 0.2}
 _SECOND_FAULT = 0.02  # of faulty circuits have a second fault
 _CONFIRMED_SLIP = 1e-4
 _PARTICLES, _TRIES = 384, 48
@@ -114,7 +115,7 @@ class Session:
         self._pairs_wanted = pairs
         self._pairs_for: tuple[Check, ...] | None = None
         model = model_of(subject, None if faults is None else tuple(faults), seed)
-        prior = np.array([_HEALTHY_PRIOR if fault == HEALTHY else 1.0 for fault in model.faults])
+        prior = np.array([_PRIOR.get(fault, 1.0) for fault in model.faults])
         log_prior = np.log((prior / prior.sum())[model.fault_of] / model.per_fault / len(self.assignments))
         self._clouds = [_Cloud(model, log_prior, {}, {})]
         self._seed = seed
