@@ -160,7 +160,7 @@ def _live(action: Action, title: str, ask: str, state: str, *cautions: str, prob
                       check="live", check_state=state)  # fmt: skip
 
 
-def _ohms(
+def _ohms(  # noqa: PLR0913  the columns of the table
     action: Action, title: str, ask: str, check: str, state: str = "", *, lead: Lead = Lead.OTHER_PIN
 ) -> ActionSpec:
     """Ohms of the loose sensor, or of the harness with the battery off."""
@@ -188,14 +188,17 @@ def _word(action: Action, title: str, ask: str, check: str, part: str, *words: t
                       plugged_in=check == "counted", cautions=(_TURN,), check=check, part=part, words=words)  # fmt: skip
 
 
-def _value(action: Action, title: str, ask: str, check: str, state: str, *, plugged_in: bool) -> ActionSpec:
+def _value(  # noqa: PLR0913  the columns of the table
+    action: Action, title: str, ask: str, check: str, state: str, *, plugged_in: bool
+) -> ActionSpec:
     """The value that live data shows."""
     return ActionSpec(action, title, ask, Answer.VALUE, VehicleState.KEY_ON, Probe.SCREEN, Lead.BATTERY_NEGATIVE,
                       plugged_in=plugged_in, check=check, check_state=state, part="value")  # fmt: skip
 
 
 _MORE = (
-    _live(Action.LIVE_UNPLUGGED_V, "Live data unplugged", "Connector off: what volts does live data show for {pin}?", "unplugged"),
+    _live(Action.LIVE_UNPLUGGED_V, "Live data unplugged", "Connector off: what volts does live data show for {pin}?",
+          "unplugged"),
     _live(Action.LIVE_GROUNDED_V, "Live data with the signal grounded",
           "Jump {pin} to battery negative: what volts does live data show for this channel?", "jumped_battery",
           "Jump only the signal. Never jump the reference to anything.", probe=Probe.JUMPER),
@@ -213,12 +216,14 @@ _MORE = (
     _value(Action.LIVE_RUNNING_VALUE, "Live data value", "What value does live data show for this sensor?",
            "running_live", "", plugged_in=True),
     _ohms(Action.COIL_OHM, "Ohms of the coil", "Sensor in the hand: ohms between its two pins.", "coil_ohm"),
-    _ohms(Action.LEG_OHM, "Ohms from a leg to the housing", "Sensor in the hand: ohms from {pin} to its metal housing.", "leg_ohm"),
+    _ohms(Action.LEG_OHM, "Ohms from a leg to the housing", "Sensor in the hand: ohms from {pin} to its metal housing.",
+          "leg_ohm"),
     _turning(Action.AC_LOOSE_V, "AC volts, unplugged", "Turning at the stated speed: AC volts across the loose sensor.",
              Answer.VOLTS, "ac_loose", "vac", Limits(0, 10), plugged_in=False),
     _turning(Action.AC_MATED_V, "AC volts, plugged in", "Turning at the stated speed: AC volts from {pin} to the other leg.",
              Answer.VOLTS, "ac_mated", "vac", Limits(0, 10), plugged_in=True),
-    _word(Action.POLARITY, "Kick when iron comes near", "Meter plus on the plus leg: which way does it kick when iron comes near?",
+    _word(Action.POLARITY, "Kick when iron comes near",
+          "Meter plus on the plus leg: which way does it kick when iron comes near?",
           "polarity", "polarity", ("+", "p"), ("-", "m"), ("none", "n")),
     _word(Action.COUNTED, "What the controller counts", "Turning: what does the controller say of this channel?",
           "counted", "status", ("ok", "o"), ("no signal", "n"), ("no contact", "x")),
@@ -227,7 +232,8 @@ _MORE = (
     _turning(Action.RING_UNEVEN_PCT, "How odd they are", "By how much does the oddest spacing differ from the others?",
              Answer.PERCENT, "ring", "uneven_pct", Limits(0, 200), plugged_in=False),
     _ohms(Action.LOOP_OHM, "Ohms of the thermocouple", "Sensor in the hand: ohms between its two pins.", "loop_ohm"),
-    ActionSpec(Action.THERMO_V, "Millivolts of the thermocouple", "Sensor in the hand: volts between its pins, plus lead on {pin}.",
+    ActionSpec(Action.THERMO_V, "Millivolts of the thermocouple",
+               "Sensor in the hand: volts between its pins, plus lead on {pin}.",
                Answer.VOLTS, VehicleState.KEY_OFF, Probe.METER, Lead.OTHER_PIN, plugged_in=False,
                possible=Limits(-0.01, 0.01), per_system_v=True,
                impossible="A thermocouple gives some millivolts: type 2.1mV.",

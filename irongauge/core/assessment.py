@@ -126,52 +126,56 @@ def conclude(assessment: Assessment, *, set_up_first: bool = True) -> Assessment
     """
     from irongauge.core.reasoning import diagnose  # noqa: PLC0415  the Floor's marks need no numbers package
 
-    case = assessment.case
+    case, verdict = assessment.case, assessment.verdict
     found = diagnose(case)
+    told = replace(assessment, diagnosis=found)
     set_up = [s for s in assessment.steps if s.spec.action in _SET_UP and s.slot not in case.readings]
     bad_set_up = [s for s in assessment.measure_again if s.spec.action in _SET_UP]
-    out = [s for s in assessment.measure_again if s.spec.action not in _SET_UP]
-    verdict, step = assessment.verdict, assessment.next_step
-    stale = _older_than_repair(assessment)
     if bad_set_up or (set_up and set_up_first):
-        step = set_up[0] if set_up else None
-        return replace(assessment, diagnosis=found, next_step=step)
+        return replace(told, next_step=set_up[0] if set_up else None)
     if verdict.level is VerdictLevel.GOOD:
-        return replace(assessment, diagnosis=found, next_step=None)
+        return replace(told, next_step=None)
+    stale = _older_than_repair(assessment)
     if stale:
-        return replace(assessment, diagnosis=found, next_step=stale[0])
-    standing, leader = found.standing, found.leader
-    if standing is Standing.OPEN and found.next_checks and not _rests(found):
-        step = _step_of(case, found) or step
+        return replace(told, next_step=stale[0])
+    out = tuple(s for s in assessment.measure_again if s.spec.action not in _SET_UP)
+    if found.standing is Standing.OPEN and found.next_checks and not _rests(found):
         if out:
-            verdict = replace(verdict, level=VerdictLevel.OPEN, headline=_so_far(found), detail=verdict.detail)
-        return replace(assessment, diagnosis=found, next_step=step, verdict=verdict)
-    if standing is Standing.CONTRADICTS:
+            verdict = replace(verdict, level=VerdictLevel.OPEN, headline=_so_far(found))
+        return replace(told, next_step=_step_of(case, found) or assessment.next_step, verdict=verdict)
+    if found.standing is not Standing.CONTRADICTS and _only_proofs_missing(found) and not out:
+        return told
+    verdict, again = _named(told, found, out)
+    return replace(told, next_step=None, verdict=verdict, measure_again=again)
+
+
+def _named(assessment: Assessment, found: Diagnosis, out: tuple[Step, ...]) -> tuple[Verdict, tuple[Step, ...]]:
+    """What is said when no further reading would tell more, and the readings worth taking again."""
+    case, again = assessment.case, assessment.measure_again
+    if found.standing is Standing.CONTRADICTS:
         detail = f"No fault, nor two, explain all of them. Check again first: {_titles_at(case, found.unexplained)}."
         verdict = Verdict(VerdictLevel.CONTRADICTS, "Something was read that nothing explains", detail)
-        return replace(assessment, diagnosis=found, next_step=None, verdict=verdict,
-                       measure_again=_steps_at(case, found.unexplained) or assessment.measure_again)  # fmt: skip
-    if leader.is_healthy and found.group_probability >= SURE and not out:
-        return replace(assessment, diagnosis=found)
-    if standing is Standing.GROUPED and len(found.group) > 1:
-        titles = " or ".join(s.title for s in found.group)
-        detail = "No reading that can be taken tells these apart; an inspection does."
-        verdict = Verdict(VerdictLevel.GROUP, titles[:1].upper() + titles[1:], detail)
-        return replace(assessment, diagnosis=found, next_step=None, verdict=verdict)
-    if leader.is_healthy and out:
-        detail = f"{verdict.detail} No fault of the wiring or the sensor explains it; measure it again."
-        return replace(assessment, diagnosis=found, next_step=None, verdict=replace(verdict, detail=detail))
+        return verdict, _steps_at(case, found.unexplained) or again
+    if found.standing is Standing.GROUPED and len(found.group) > 1:
+        head = _sentence(" or ".join(s.title for s in found.group))
+        return Verdict(
+            VerdictLevel.GROUP, head, "No reading that can be taken tells these apart; an inspection does."
+        ), again
+    if found.leader.is_healthy and out:
+        detail = f"{assessment.verdict.detail} No fault of the wiring or the sensor explains it; measure it again."
+        return replace(assessment.verdict, detail=detail), again
     if found.group_probability >= SURE:
-        head = leader.title[:1].upper() + leader.title[1:]
         failed = {step.slot for step in out}
         told = [r for r in found.reasons if r.explained]
         why = next((r.sentence for r in told if r.slot in failed), told[0].sentence if told else "")
-        verdict = Verdict(VerdictLevel.FAULT, head, why)
-        again = tuple(out) or _steps_at(case, tuple(r.slot for r in found.reasons[:2]))
-        return replace(assessment, diagnosis=found, next_step=None, verdict=verdict, measure_again=again)
+        again = out or _steps_at(case, tuple(r.slot for r in found.reasons[:2]))
+        return Verdict(VerdictLevel.FAULT, _sentence(found.leader.title), why), again
     likely = ", ".join(f"{s.title} ({s.probability:.0%})" for s in found.suspects[:3])
-    verdict = Verdict(VerdictLevel.GROUP, "No further reading would settle it", f"It may be {likely}.")
-    return replace(assessment, diagnosis=found, verdict=verdict, next_step=None)
+    return Verdict(VerdictLevel.GROUP, "No further reading would settle it", f"It may be {likely}."), again
+
+
+def _sentence(words: str) -> str:
+    return words[:1].upper() + words[1:]
 
 
 def _older_than_repair(assessment: Assessment) -> list[Step]:
@@ -182,9 +186,13 @@ def _older_than_repair(assessment: Assessment) -> list[Step]:
     return [step for step in assessment.measure_again if case.readings[step.slot].taken_at < case.evidence_from]
 
 
+def _only_proofs_missing(found: Diagnosis) -> bool:
+    return found.leader.is_healthy and found.group_probability >= SURE
+
+
 def _rests(found: Diagnosis) -> bool:
     """True when only the proofs of a good circuit are still wanted, which come in the order that saves key cycles."""
-    return found.leader.is_healthy and found.group_probability >= SURE and not found.hangs_on
+    return _only_proofs_missing(found) and not found.hangs_on
 
 
 def _so_far(found: Diagnosis) -> str:

@@ -70,15 +70,20 @@ class FaultWords:
 
 
 _AT_WIRE = (
-    ("open", "{wire} open", "Find the break: tug test, then ohms from end to end with the battery off. Splice or re-pin it.",
+    ("open", "{wire} open",
+     "Find the break: tug test, then ohms from end to end with the battery off. Splice or re-pin it.",
      "ohms from end to end of the {wire}, battery off", None),
-    ("resistance", "resistance in the {wire}", "Clean or remake the joint that has it: look for green copper, a loose crimp, water.",
+    ("resistance", "resistance in the {wire}",
+     "Clean or remake the joint that has it: look for green copper, a loose crimp, water.",
      "volts across each joint of the {wire} with the lamp as load", Size("wire.{pin}", "Ω")),
-    ("short_ground", "{wire} shorted to ground", "Look where the loom rubs on metal; unplug both ends and part the loom until it clears.",
+    ("short_ground", "{wire} shorted to ground",
+     "Look where the loom rubs on metal; unplug both ends and part the loom until it clears.",
      "ohms from the {wire} to ground with both ends unplugged", Size("to_ground.{pin}", "Ω")),
-    ("short_battery", "{wire} shorted to battery", "Look where it runs beside a feed; unplug both ends and find which feed it follows.",
+    ("short_battery", "{wire} shorted to battery",
+     "Look where it runs beside a feed; unplug both ends and find which feed it follows.",
      "volts on the {wire} with both ends unplugged", Size("to_battery.{pin}", "Ω")),
-    ("short_reference", "{wire} shorted to the reference", "Look for bridged pins, water in the connector, chafed wires side by side.",
+    ("short_reference", "{wire} shorted to the reference",
+     "Look for bridged pins, water in the connector, chafed wires side by side.",
      "ohms between the {wire} and the reference, both ends unplugged", Size("to_reference.{pin}", "Ω")),
 )  # fmt: skip
 _AT_CHANNEL = (
@@ -174,7 +179,8 @@ _WHOLE = (
      "ohms from each leg to the housing", None),
     ("gap_wide", "air gap too wide", "sensor's mounting", "gap",
      "Set the gap with a feeler gauge, the same at all points of the ring.", "the gap, with a feeler gauge", None),
-    ("ring_uneven", "a tooth of the ring is damaged", "tone ring", "ring", "Turn the ring past the sensor and look at every tooth.",
+    ("ring_uneven", "a tooth of the ring is damaged", "tone ring", "ring",
+     "Turn the ring past the sensor and look at every tooth.",
      "every tooth of the ring", Size("uneven_pct", "% of a period")),
     ("ring_joints", "the split ring's joints are unequal", "tone ring", "ring",
      "Loosen the halves and set both joints to the same gap.", "the two joints of the ring", Size("uneven_pct", "% of a period")),

@@ -144,7 +144,7 @@ class Network:
 
     def solve(self) -> Solution:
         """Solve all samples. Raises `NetworkError` when some do not settle."""
-        base = _Matrix(len(self._nodes), self.n)
+        base = _Matrix.empty(len(self._nodes), self.n)
         driven = np.zeros((len(self._nodes), self.n))
         for a, b, conductance, volts in self._linear:
             i, j = self._place(a), self._place(b)
@@ -280,23 +280,23 @@ class _Matrix:
     *Matrix Computations*, 4.1).
     """
 
-    def __init__(self, count: int, n: int) -> None:
-        self._diagonal = [np.full(n, _LEAK_S) for _ in range(count)]
-        self._rows: list[dict[int, Volts]] = [{} for _ in range(count)]
+    def __init__(self, diagonal: list[Volts], rows: list[dict[int, Volts]]) -> None:
+        self._diagonal = diagonal
+        self._rows = rows
+
+    @classmethod
+    def empty(cls, count: int, n: int) -> _Matrix:
+        """`count` nodes that nothing joins, in `n` samples."""
+        return cls([np.full(n, _LEAK_S) for _ in range(count)], [{} for _ in range(count)])
 
     def copy(self) -> _Matrix:
         """A copy whose entries are never written in place, so that they may be shared."""
-        other = _Matrix.__new__(_Matrix)
-        other._diagonal = list(self._diagonal)
-        other._rows = [dict(row) for row in self._rows]
-        return other
+        return _Matrix(list(self._diagonal), [dict(row) for row in self._rows])
 
     def of(self, samples: NDArray[np.bool_]) -> _Matrix:
         """The matrix of some of the samples."""
-        other = _Matrix.__new__(_Matrix)
-        other._diagonal = [entry[samples] for entry in self._diagonal]
-        other._rows = [{j: entry[samples] for j, entry in row.items()} for row in self._rows]
-        return other
+        rows = [{j: entry[samples] for j, entry in row.items()} for row in self._rows]
+        return _Matrix([entry[samples] for entry in self._diagonal], rows)
 
     def stamp(self, i: int, j: int, conductance: Volts) -> None:
         """Add a branch between two nodes; -1 is ground."""

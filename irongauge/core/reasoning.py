@@ -190,7 +190,7 @@ class _Told:
             () if now.hangs_on is None else self._slots_read(now.hangs_on),
             self._bands(suspects[0]),
             self._pins(),
-            self._would_change(now, suspects[0]),
+            self._would_change(now),
             splitting_inspection(now.group.faults) if len(now.group.faults) > 1 else "",
             self._unfinished(),
         )
@@ -361,15 +361,21 @@ class _Told:
             guesses.append(PinGuess(cavity, role, chances[role]))
         return tuple(guesses)
 
-    def _would_change(self, now: Stand, leader: Suspect) -> str:
+    def _would_change(self, now: Stand) -> str:
         """Which reading would most overturn the answer, and what it would have to be."""
         if not self.readings or now.group.probability < SURE:
             return ""
-        rivals = [s for s in self._suspects(now.group.faults) if not s.in_group]
-        rival = rivals[0].title if rivals else "anything else"
         check = max(self.readings, key=lambda c: self._hold(c, now.group.faults))
-        title = self._title(self._slots_read(check)[0])
-        return f"It rests most on {title}: another reading there would bring back {rival}."
+        reading = self.readings[check][-1]
+        begin = f"It rests most on {self._title(reading.slot)}"
+        rival = next((r.fault for r in self.session.ranking(check) if r.fault not in now.group.faults), None)
+        if rival is None:
+            return f"{begin}."
+        name, _ = self.wiring.observation(reading)
+        part = self.session.predicted(check, name, rival, posterior=False)
+        would = "" if part is None else self._say(ACTIONS[Action(reading.slot.action)], check, *part)
+        shown = would or "another reading"
+        return f"{begin}: {shown} there would bring back {self._suspect(rival, 0.0, in_group=False).title}."
 
     def _hold(self, check: Check, faults: Sequence[str]) -> float:
         return 1.0 - sum(r.probability for r in self.session.ranking(check) if r.fault in faults)

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from irongauge.core.diagnosis import HEALTHY, Check, InputKind, KnownInput, Session, Subject, Family, faults_of
+from irongauge.core.diagnosis import HEALTHY, Check, Family, InputKind, KnownInput, Session, Subject, faults_of
 from irongauge.core.diagnosis.catalogue import draw
 from irongauge.core.diagnosis.electrical import Bench, lamp_current_a
 from irongauge.core.subject import Coil, FrequencyCurve, SignalCurve, Thermistor
@@ -193,7 +193,7 @@ def test_a_reading_that_the_leader_predicts_does_not_lower_it(name):
     extra = Check("off_ohm", subject.pins[-1]) if subject is not COIL else Check("leg_ohm", "plus")
     if extra in session.taken:
         return
-    kind, values, weights = session.predicted(extra, "ohm", fault, posterior=True)
+    _, values, weights = session.predicted(extra, "ohm", fault, posterior=True)
     likeliest = float(values[weights.argmax()])
     session.update(extra, {"ohm": "OL" if likeliest > 5e7 else likeliest})
     after = {r.fault: r.probability for r in session.ranking()}[before.fault]

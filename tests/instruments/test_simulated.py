@@ -3,9 +3,9 @@
 import pytest
 
 from irongauge.core.diagnosis import HEALTHY, Check, Session
+from irongauge.core.diagnosis.strategy import checks_of, stand
 from irongauge.instruments import SimulatedVehicle
 from irongauge.instruments.simulated import Habits
-from irongauge.core.diagnosis.strategy import checks_of, stand
 from tests.core.test_diagnosis import COIL, FLOAT, FUEL, HALL, JUNCTION, NTC, PRESSURE, SUBJECTS
 
 

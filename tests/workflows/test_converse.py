@@ -5,7 +5,7 @@ import json
 
 import pytest
 
-from irongauge.core.diagnosis import InputKind, Family, faults_of
+from irongauge.core.diagnosis import Family, InputKind, faults_of
 from irongauge.instruments import SimulatedVehicle
 from irongauge.workflows.converse import check_from_action, converse, fault_from_label, subject_from_spec
 

@@ -2,7 +2,8 @@
 
 A model depends on the circuit's card alone, so it is kept and shared by all diagnoses of that circuit. The spread with
 which a prediction is compared has three parts: what the instrument does not know, what healthy circuits of the same
-card differ by, and the gaps between neighbouring samples, so that a cloud of some dozens of them stands for the whole. A small part of every likelihood is flat: a slip of the probe or of the pen must not be able to rule anything out.
+card differ by, and the gaps between neighbouring samples, so that a cloud of some dozens of them stands for the whole.
+A small part of every likelihood is flat: a slip of the probe or of the pen must not be able to rule anything out.
 """
 
 from __future__ import annotations
@@ -37,7 +38,8 @@ __all__ = ["OHM_KINDS", "PER_FAULT", "Model", "Part", "bench_of", "model_of"]
 PER_FAULT = 64
 SLIP = 0.006  # of readings are taken at the wrong pin or typed wrongly
 # Around each sample its neighbours show how densely the cloud lies: a reading may fall between them, and the scatter of
-# healthy circuits, of which a few dozen samples show but a few in every direction, is worth about as many gaps as a bell has to its shoulder.
+# healthy circuits, of which a few dozen samples show but a few in every direction, is worth about as many gaps as a bell
+# has to its shoulder.
 _NEIGHBOURS, _BETWEEN_GAPS, _SCATTER_GAPS = 3, 1.5, 25.0
 _OVER_RANGE_OHM = 4e7
 _MAYBE_OVER_RANGE_OHM = 1.2e7
@@ -93,7 +95,7 @@ class Part:
 class Model:
     """Clouds of `per_fault` samples for each of `faults`, in that order, and what every check would read on them."""
 
-    def __init__(
+    def __init__(  # noqa: PLR0913  what the clouds are made of, and two ways to make them
         self,
         subject: Subject,
         faults: Sequence[str],
@@ -170,7 +172,9 @@ class Model:
 
     # Likelihoods
 
-    def log_likelihood(self, check: Check, name: str, seen: Observation, slip: float = SLIP) -> Array | None:
+    def log_likelihood(  # noqa: PLR0911  one return for each kind of answer
+        self, check: Check, name: str, seen: Observation, slip: float = SLIP
+    ) -> Array | None:
         """Log likelihood of one part of an answer in every sample; None when this circuit's check has no such part."""
         part = self.parts(check).get(name)
         if part is None or (seen is None and part.kind is Kind.LIVE_VALUE):

@@ -231,15 +231,14 @@ class Session:
 
     def _own(self, fault: str, *, posterior: bool) -> tuple[_Cloud, Array] | None:
         """A hypothesis's cloud, and the weights of its samples under each assignment, zero for those of others."""
-        for c, cloud in enumerate(self._clouds):
-            if fault in cloud.model.faults:
-                break
-        else:
+        place = next((i for i, cloud in enumerate(self._clouds) if fault in cloud.model.faults), None)
+        if place is None:
             return None
+        cloud = self._clouds[place]
         own = cloud.model.fault_of == cloud.model.faults.index(fault)
         if not posterior:
             return cloud, np.broadcast_to(own / own.sum(), (len(self.assignments), len(own))).copy()
-        start = sum(other.model.n for other in self._clouds[:c])
+        start = sum(other.model.n for other in self._clouds[:place])
         weights = self._weights()[:, start : start + cloud.model.n] * own
         return cloud, weights
 
