@@ -123,6 +123,11 @@ class ActionSpec:
         return at_a_pin and self.action is not Action.LIVE_LAMP_POSITIVE_V
 
     @property
+    def tells_faults_apart(self) -> bool:
+        """True when the circuit's faults differ in it; the proofs of meter and lamp say nothing of the circuit."""
+        return bool(self.check) and self.check != "battery_v"
+
+    @property
     def quantity(self) -> Quantity | None:
         """Quantity of the answer; None for a glow, and for a value whose quantity is the sensor's."""
         return {

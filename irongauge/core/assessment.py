@@ -18,6 +18,7 @@ from irongauge.core.faults import SURE, Standing
 from irongauge.core.judgement import Judgement, judge
 from irongauge.core.quantities import Mark, Slot
 from irongauge.core.sequence import Step, step_at, test_steps
+from irongauge.core.units import show_chance
 
 if TYPE_CHECKING:
     from irongauge.core.reasoning import Diagnosis
@@ -170,7 +171,7 @@ def _named(assessment: Assessment, found: Diagnosis, out: tuple[Step, ...]) -> t
         why = next((r.sentence for r in told if r.slot in failed), told[0].sentence if told else "")
         again = out or _steps_at(case, tuple(r.slot for r in found.reasons[:2]))
         return Verdict(VerdictLevel.FAULT, _sentence(found.leader.title), why), again
-    likely = ", ".join(f"{s.title} ({s.probability:.0%})" for s in found.suspects[:3])
+    likely = ", ".join(f"{s.title} ({show_chance(s.probability)})" for s in found.suspects[:3])
     return Verdict(VerdictLevel.GROUP, "No further reading would settle it", f"It may be {likely}."), again
 
 
@@ -199,7 +200,7 @@ def _so_far(found: Diagnosis) -> str:
     leader = found.leader
     if leader.is_healthy:
         return "Something is out; which it is shows next"
-    return f"Most likely {leader.title} ({leader.probability:.0%}); the next reading tells more"
+    return f"Most likely {leader.title} ({show_chance(leader.probability)}); the next reading tells more"
 
 
 def _step_of(case: BenchCase, found: Diagnosis) -> Step | None:

@@ -107,10 +107,10 @@ class PinGuess:
 
 @dataclass(frozen=True)
 class WhatIf:
-    """What a suspect predicts for a check that has not been made."""
+    """A reading that has not been taken, and the suspects that predict it."""
 
-    suspect: Suspect
     reads: str
+    suspects: tuple[Suspect, ...]
 
 
 @dataclass(frozen=True)
@@ -145,7 +145,7 @@ def diagnose(case: BenchCase) -> Diagnosis:
 
 
 def what_if(case: BenchCase, slot: Slot, reading: Reading | None) -> tuple[tuple[WhatIf, ...], tuple[Suspect, ...]]:
-    """What each suspect predicts for a slot; and the suspects as they would stand if it gave this reading."""
+    """What the suspects predict for a slot; and the suspects as they would stand if it gave this reading."""
     told = _Told(case)
     return told.predictions_for(slot), () if reading is None else told.suspects_with(reading)
 
@@ -161,7 +161,7 @@ class _Told:
         self.last: Check | None = None
         for reading in sorted(case.readings.values(), key=lambda r: (r.taken_at, str(r.slot))):
             check = self.wiring.check_of(reading.slot)
-            if check is None or check.kind == "battery_v":
+            if check is None or not ACTIONS[Action(reading.slot.action)].tells_faults_apart:
                 continue
             if case.evidence_from is not None and reading.taken_at < case.evidence_from:
                 continue
@@ -388,12 +388,12 @@ class _Told:
             return ()
         spec = ACTIONS[Action(slot.action)]
         name = "mv" if check.kind in {"return_drop", "thermo_mv"} else spec.part
-        found = []
+        found: dict[str, list[Suspect]] = {}
         for suspect in self._suspects((self.session.ranking()[0].fault,)):
             part = self.session.predicted(check, name, suspect.fault, posterior=True)
             if part is not None:
-                found.append(WhatIf(suspect, self._say(spec, check, *part)))
-        return tuple(found)
+                found.setdefault(self._say(spec, check, *part), []).append(suspect)
+        return tuple(WhatIf(reads, tuple(suspects)) for reads, suspects in found.items())
 
     def suspects_with(self, reading: Reading) -> tuple[Suspect, ...]:
         check = self.wiring.check_of(reading.slot)

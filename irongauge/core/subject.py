@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
@@ -73,6 +74,10 @@ class Thermistor:
         if self.ohm_25 <= 0 or self.beta_k <= 0:
             msg = "a thermistor has positive ohms at 25 °C and a positive beta"
             raise ValueError(msg)
+
+    def ohm_at(self, degc: float) -> float:
+        """Its resistance by the beta equation, `R25·exp(β(1/T − 1/298.15))`."""
+        return self.ohm_25 * math.exp(self.beta_k * (1 / (degc + 273.15) - 1 / 298.15))
 
 
 @dataclass(frozen=True)

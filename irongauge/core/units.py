@@ -28,6 +28,7 @@ __all__ = [
     "gauge_to_absolute_kpa",
     "load_tables",
     "show",
+    "show_chance",
     "show_volts",
     "standard_atmosphere_kpa",
     "to_fixed",
@@ -69,6 +70,7 @@ class Unit:
     aliases: tuple[str, ...] = ()
 
 
+_ALL_BUT = 0.995  # from here on a probability is called more than 99 %
 # The first of each quantity is its fixed unit. Aliases are what people type; they are compared exactly first, then
 # without regard to case where that leaves one meaning.
 _TABLE = (
@@ -200,3 +202,10 @@ def gauge_to_absolute_kpa(gauge_kpa: float, atmosphere_kpa: float) -> float:
 def absolute_to_gauge_kpa(absolute_kpa: float, atmosphere_kpa: float) -> float:
     """Gauge = absolute − atmosphere today."""
     return absolute_kpa - atmosphere_kpa
+
+
+def show_chance(probability: float) -> str:
+    """A probability in whole per cent; never all or nothing, which no reading can give."""
+    if probability > _ALL_BUT:
+        return "> 99 %"
+    return "< 1 %" if probability < 1 - _ALL_BUT else f"{100 * probability:.0f} %"

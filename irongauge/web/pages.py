@@ -16,7 +16,7 @@ from starlette.responses import HTMLResponse, RedirectResponse
 
 from irongauge.core.circuits import Coil, FrequencyCurve, SensorType, Switching, Thermistor, ThermocoupleKind
 from irongauge.core.shop import Shop
-from irongauge.core.units import show, show_volts, unit_for
+from irongauge.core.units import show, show_chance, show_volts, unit_for
 from irongauge.web.security import SESSION_COOKIE, FormTokens
 
 __all__ = ["Pages", "go_to"]
@@ -49,6 +49,7 @@ class Pages:
         )
         self._environment.globals.update(asset=self._asset, icons=self._icons, zip=zip)
         self._environment.filters.update(
+            chance=show_chance,
             volts=show_volts,
             quantity=show,
             unit=lambda code: unit_for(code).label,

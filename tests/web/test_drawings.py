@@ -1,5 +1,7 @@
 """The pictures as data: where things stand, and that nothing is drawn over something else."""
 
+import re
+from dataclasses import replace
 from datetime import date, timedelta
 from itertools import pairwise
 
@@ -8,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from irongauge.core.assessment import assess
+from irongauge.core.circuits import Coil, Family, FrequencyCurve, Switching, Thermistor, ThermocoupleKind
 from irongauge.core.quantities import Slot
 from irongauge.web.drawings.connector import draw_connector
 from irongauge.web.drawings.ladder import draw_ladder
@@ -123,6 +126,26 @@ def test_a_promise_outside_the_two_weeks_has_no_pointer():
 
 def test_a_curve_is_drawn_from_its_low_to_its_high_end():
     thumb = draw_curve(SENSOR, "bar")
-    assert thumb.x1 < thumb.x2
-    assert thumb.y1 > thumb.y2, "more volts stand higher"
+    (low_x, low_y), (high_x, high_y) = thumb.ends
+    assert low_x < high_x
+    assert low_y > high_y, "more volts stand higher"
     assert thumb.summary == "0 bar at 0.50 V, 10 bar gauge at 4.50 V, supply 5 V"
+
+
+@pytest.mark.parametrize(
+    ("family", "element"),
+    [
+        (Family.THERMISTOR, Thermistor(2500.0, 3500.0)),
+        (Family.RELUCTANCE, Coil(800.0, 12.0, (3.0, 6.0))),
+        (Family.FREQUENCY, FrequencyCurve(0, 100, 50, 150, -40, 125, 1, 5)),
+        (Family.THERMOCOUPLE, ThermocoupleKind(41.0)),
+        (Family.HALL, Switching(low_when_present=True)),
+        (Family.SWITCH, None),
+    ],
+)
+def test_a_sensor_without_a_curve_is_drawn_inside_its_box(family: Family, element: object):
+    thumb = draw_curve(replace(SENSOR, family=family, curve=None, element=element), None)
+    numbers = [float(n) for n in re.findall(r"-?[\d.]+", thumb.path)]
+    assert numbers, "something is drawn"
+    assert all(0 <= n <= 120 for n in numbers)
+    assert not thumb.ends

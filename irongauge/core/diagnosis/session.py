@@ -13,6 +13,7 @@ borne out or shown to be a slip.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -286,12 +287,15 @@ class Session:
         values, by_sample = cloud.model.p[name], weights.sum(axis=0)
         if by_sample.sum() <= 0 or np.isnan(values[by_sample > 0]).any():
             return None
+        own = by_sample > 0
+        values, by_sample = values[own], by_sample[own]
         order = np.argsort(values)
-        sums = np.cumsum(by_sample[order]) / by_sample.sum()
-        low, middle, high = (
-            float(values[order][min(int(np.searchsorted(sums, x)), len(values) - 1)]) for x in (0.1, 0.5, 0.9)
-        )
-        return middle, low, high
+        at = (np.cumsum(by_sample[order]) - by_sample[order] / 2) / by_sample.sum()
+        # Sizes are drawn evenly in every decade, so between two samples they are told apart in decades too.
+        in_decades = bool((values > 0).all())
+        scale = np.log(values[order]) if in_decades else values[order]
+        low, middle, high = (float(x) for x in np.interp((0.1, 0.5, 0.9), at, scale))
+        return (math.exp(middle), math.exp(low), math.exp(high)) if in_decades else (middle, low, high)
 
     # What hangs on what
 

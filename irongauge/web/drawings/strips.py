@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from irongauge.core.circuits import SensorType
+from irongauge.core.circuits import Coil, FrequencyCurve, SensorType, Switching, Thermistor, ThermocoupleKind
 from irongauge.core.units import show
 
 __all__ = ["CurveThumb", "DayStrip", "draw_curve", "draw_days"]
@@ -68,22 +70,20 @@ def _promise(today: date, promised_on: date, *, done: bool) -> str:
 
 @dataclass(frozen=True)
 class CurveThumb:
-    """A curve as a line in a 120 × 64 box, with its ends in words."""
+    """A curve as a path in a 120 × 64 box, with the points that its sheet gives; `summary` is empty without such."""
 
-    x1: float
-    y1: float
-    x2: float
-    y2: float
-    low: str
-    high: str
-    summary: str
+    path: str
+    ends: tuple[tuple[float, float], ...] = ()
+    summary: str = ""
 
 
-def draw_curve(sensor: SensorType, unit: str | None) -> CurveThumb | None:
-    """The thumbnail of a sensor's curve: signal upwards from 0 to its supply, value to the right; None without one."""
+def draw_curve(sensor: SensorType, unit: str | None) -> CurveThumb:
+    """The thumbnail of a sensor: its curve, signal upwards from 0 to its supply and value to the right; without a curve
+    what it gives: ohms over temperature, or its signal in time.
+    """
     curve = sensor.curve
     if curve is None or unit is None:
-        return None
+        return CurveThumb(_element_path(sensor))
     low_v = curve.value_to_signal_v(curve.value_low, sensor.supply_v)
     high_v = curve.value_to_signal_v(curve.value_high, sensor.supply_v)
 
@@ -93,4 +93,25 @@ def draw_curve(sensor: SensorType, unit: str | None) -> CurveThumb | None:
     low, high = (show(value, unit, trim=True) for value in (curve.value_low, curve.value_high))
     base = f" {curve.pressure_base}" if curve.pressure_base is not None else ""
     summary = f"{low} at {low_v:.2f} V, {high}{base} at {high_v:.2f} V, supply {sensor.supply_v:g} V"
-    return CurveThumb(6, height(low_v), 114, height(high_v), low, high, summary)
+    ends = ((6.0, height(low_v)), (114.0, height(high_v)))
+    return CurveThumb(_line(ends), ends, summary)
+
+
+def _element_path(sensor: SensorType) -> str:
+    match sensor.element:
+        case Thermistor():
+            ohm = [sensor.element.ohm_at(degc) for degc in range(0, 121, 10)]
+            return _line([(6 + 9 * place, 58 - 50 * at / ohm[0]) for place, at in enumerate(ohm)])
+        case Coil():
+            return _line([(6 + x, 34 - 24 * math.sin(2 * math.pi * x / 36)) for x in range(0, 109, 3)])
+        case FrequencyCurve():
+            return "M6 52 H20 V14 H34 V52 H46 V14 H58 V52 H68 V14 H78 V52 H86 V14 H94 V52 H102 V14 H108"
+        case ThermocoupleKind():
+            return "M6 58 L114 10"
+        case Switching():
+            return "M6 14 H32 V54 H60 V14 H88 V54 H114"
+    return "M6 14 H60 V54 H114"
+
+
+def _line(points: Sequence[tuple[float, float]]) -> str:
+    return "M" + " L".join(f"{x:.1f} {y:.1f}" for x, y in points)
