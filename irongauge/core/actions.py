@@ -189,8 +189,10 @@ def _turning(  # noqa: PLR0913  the columns of the table
 
 def _word(action: Action, title: str, ask: str, check: str, part: str, *words: tuple[str, str]) -> ActionSpec:
     """An answer in a word."""
-    return ActionSpec(action, title, ask, Answer.WORD, VehicleState.KEY_ON, Probe.SCREEN, Lead.BATTERY_NEGATIVE,
-                      plugged_in=check == "counted", cautions=(_TURN,), check=check, part=part, words=words)  # fmt: skip
+    probe = {"polarity": Probe.METER, "ring": Probe.SCOPE}.get(check, Probe.SCREEN)
+    state = VehicleState.KEY_OFF if check == "polarity" else VehicleState.KEY_ON
+    return ActionSpec(action, title, ask, Answer.WORD, state, probe, Lead.BATTERY_NEGATIVE, plugged_in=check == "counted",
+                      cautions=() if check == "polarity" else (_TURN,), check=check, part=part, words=words)  # fmt: skip
 
 
 def _value(  # noqa: PLR0913  the columns of the table
@@ -232,8 +234,8 @@ _MORE = (
           "polarity", "polarity", ("+", "p"), ("-", "m"), ("none", "n")),
     _word(Action.COUNTED, "What the controller counts", "Turning: what does the controller say of this channel?",
           "counted", "status", ("ok", "o"), ("no signal", "n"), ("no contact", "x")),
-    _turning(Action.RING_PLACES, "Odd places on the ring", "On a scope, over one turn: in how many places is the spacing odd?",
-             Answer.PERCENT, "ring", "places", Limits(0, 2), plugged_in=False),
+    _word(Action.RING_PLACES, "Odd places on the ring", "On a scope, over one turn: in how many places is the spacing odd?",
+          "ring", "places", ("none", "0"), ("one", "1"), ("two", "2")),
     _turning(Action.RING_UNEVEN_PCT, "How odd they are", "By how much does the oddest spacing differ from the others?",
              Answer.PERCENT, "ring", "uneven_pct", Limits(0, 200), plugged_in=False),
     _ohms(Action.LOOP_OHM, "Ohms of the thermocouple", "Sensor in the hand: ohms between its two pins.", "loop_ohm"),

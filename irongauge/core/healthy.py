@@ -9,9 +9,8 @@ import numpy as np
 from irongauge.core.actions import ACTIONS, Action
 from irongauge.core.case import BenchCase
 from irongauge.core.diagnosis.catalogue import HEALTHY, draw
-from irongauge.core.diagnosis.checks import BRIGHT_ABOVE_A, DARK_BELOW_A, Array, Check, Kind
+from irongauge.core.diagnosis.checks import BRIGHT_ABOVE_A, DARK_BELOW_A, WORDS, Array, Check, Kind
 from irongauge.core.diagnosis.model import OHM_KINDS, Model
-from irongauge.core.diagnosis.reluctance import STATUS
 from irongauge.core.quantities import Glow, Limits, Slot
 from irongauge.core.slots import Wiring
 from irongauge.core.subject import Subject
@@ -24,7 +23,6 @@ _LEAST = {Kind.VOLTS: 0.02, Kind.BATTERY_VOLTS: 0.15, Kind.LIVE_VOLTS: 0.03, Kin
           Kind.MILLISECONDS: 0.05, Kind.PERCENT: 1.0, Kind.THERMO_MILLIVOLTS: 0.08}  # fmt: skip
 _ISOLATED_OHM = 1e6
 _OHM_FACTOR, _OHM_LEADS = 1.15, 0.5
-_POLARITIES = {1.0: "+", -1.0: "-", 0.0: "none"}
 
 
 @lru_cache(maxsize=256)
@@ -83,5 +81,4 @@ def healthy_words(case: BenchCase, slot: Slot) -> frozenset[str] | None:
     if found is None:
         return None
     check, _, values = found
-    words = _POLARITIES if check.kind == "polarity" else {number: word for word, number in STATUS.items()}
-    return frozenset(words[float(v)] for v in np.unique(values))
+    return frozenset(WORDS[check.kind][float(v)] for v in np.unique(values))

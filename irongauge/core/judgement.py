@@ -467,8 +467,11 @@ def _live_value(case: BenchCase, slot: Slot) -> Expectation | None:
         return None
     curve = case.circuit.sensor.curve
     assert curve is not None  # these families have one
-    reference_v = case.at(Action.MATED_V, Role.REFERENCE) or case.circuit.reference_v
-    value = curve.signal_v_to_value(live_v, reference_v)
+    # Some controllers divide by the reference that they measure, others by what it should be.
+    nominal_v = case.circuit.reference_v
+    reference_v = case.at(Action.MATED_V, Role.REFERENCE) or nominal_v
+    value = curve.signal_v_to_value(live_v, nominal_v)
+    low, high = sorted((value, curve.signal_v_to_value(live_v, reference_v)))
     part = case.limits.live_scaling_pct_span / 100 * curve.span
 
     def differs() -> str:
@@ -476,7 +479,7 @@ def _live_value(case: BenchCase, slot: Slot) -> Expectation | None:
         return f"From {show_volts(live_v)} this sensor's curve makes {made}: the scaling is another one."
 
     return WindowExpectation(
-        Limits(value - part, value + part), "The controller's scaling fits this sensor's curve.", differs, differs
+        Limits(low - part, high + part), "The controller's scaling fits this sensor's curve.", differs, differs
     )
 
 

@@ -6,7 +6,7 @@ technician's own slots, pins and units. Nothing here is kept: the same case give
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -15,7 +15,16 @@ import numpy as np
 from irongauge.core.actions import ACTIONS, Action, ActionSpec
 from irongauge.core.case import BenchCase
 from irongauge.core.diagnosis.catalogue import HEALTHY
-from irongauge.core.diagnosis.checks import BRIGHT_ABOVE_A, DARK_BELOW_A, NO_CONTACT_V, Array, Check, Kind, Observation
+from irongauge.core.diagnosis.checks import (
+    BRIGHT_ABOVE_A,
+    DARK_BELOW_A,
+    NO_CONTACT_V,
+    WORDS,
+    Array,
+    Check,
+    Kind,
+    Observation,
+)
 from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import Choice, Stand, stand
 from irongauge.core.faults import SURE, FaultWords, Standing, splitting_inspection, words_of
@@ -317,7 +326,7 @@ class _Told:
             glows = np.array(["dark", "dim", "bright"])[np.digitize(np.abs(values), [DARK_BELOW_A, BRIGHT_ABOVE_A])]
             return _most_common(glows, weights)
         if kind is Kind.WORD:
-            return _most_common(np.array([_WORD.get((check.kind, float(v)), f"{v:g}") for v in values]), weights)
+            return _most_common(np.array([WORDS[check.kind][float(v)] for v in values]), weights)
         if (weights[values == NO_CONTACT_V]).sum() > 0.5:  # noqa: PLR2004  most of it
             return "no live data"
         low, high = _quantiles(values, weights, (0.05, 0.95))
@@ -403,12 +412,6 @@ class _Told:
         self.readings[check] = [*before, reading]
         self.session.update(check, self._answer(self.readings[check]))
         return self._suspects(())
-
-
-_WORD: Mapping[tuple[str, float], str] = {
-    ("polarity", 1.0): "+", ("polarity", -1.0): "-", ("polarity", 0.0): "none", ("counted", 0.0): "no signal",
-    ("counted", 1.0): "ok", ("counted", 2.0): "no contact",
-}  # fmt: skip
 
 
 def _with_size(words: FaultWords, size: str) -> str:

@@ -174,10 +174,12 @@ class Wiring:
     def slots_of(self, check: Check) -> tuple[Slot, ...]:
         """The slots that a check's answer fills, in the order in which they are asked; empty when none does."""
         specs = [s for s in ACTIONS.values() if s.check == check.kind and s.check_state in {"", check.state}]
-        if check.kind == "mated_dc":
+        if check.kind in {"mated_dc", "return_drop"}:
             specs = [ACTIONS[Action.MATED_V]]
-        if check.kind == "return_drop":
-            specs = [ACTIONS[Action.MATED_V]]
+        if self.case.circuit.family is Family.THERMOCOUPLE and check.kind in _CHANNEL_KINDS:
+            specs = [s for s in specs if s.part == "value"]  # its channel shows a temperature, never volts
+        elif check.kind == "live":
+            specs = [s for s in specs if s.part == "v"]
         slots = [slot for spec in specs if (slot := self._slot(spec, check)) is not None]
         return tuple(slots)
 

@@ -16,13 +16,13 @@ from irongauge.core.diagnosis.checks import (
     BRIGHT_ABOVE_A,
     DARK_BELOW_A,
     NO_CONTACT_V,
+    WORDS,
     Check,
     Kind,
     Observation,
     Predicted,
 )
 from irongauge.core.diagnosis.model import bench_of
-from irongauge.core.diagnosis.reluctance import STATUS
 from irongauge.core.faults import PAIR_JOIN
 from irongauge.core.subject import Subject
 
@@ -33,7 +33,6 @@ _LIVE_STEP_V = 5.0 / 1023
 _OVER_RANGE_OHM = 6e7
 _WORDED = {Kind.GLOW, Kind.WORD}
 _OHMED = {Kind.OHMS, Kind.SENSOR_OHMS, Kind.THERMISTOR_OHMS}
-_POLARITY = {1.0: "+", -1.0: "-", 0.0: "none"}
 
 
 class Habits(StrEnum):
@@ -85,24 +84,21 @@ class SimulatedVehicle:
             if not wrong_digit:
                 check = Check(check.kind, str(self._rng.choice(others)), check.state)
         parts = self._bench.read(check).items()
-        return {name: self._noisy(name, part, wrong_digit=wrong_digit) for name, part in parts}
+        return {name: self._noisy(check, part, wrong_digit=wrong_digit) for name, part in parts}
 
-    def _noisy(self, name: str, part: Predicted, *, wrong_digit: bool) -> Observation:
+    def _noisy(self, check: Check, part: Predicted, *, wrong_digit: bool) -> Observation:
         value = float(part.values[0])
         if value == NO_CONTACT_V:
             return None
         if part.kind in _WORDED:
-            return self._in_a_word(name, part.kind, value)
+            return self._in_a_word(check, part.kind, value)
         if wrong_digit:
             value *= float(self._rng.choice([0.1, 0.5, 10.0]))
         return self._as_shown(part.kind, value)
 
-    def _in_a_word(self, name: str, kind: Kind, value: float) -> Observation:
-        if kind is Kind.WORD and name == "places":
-            return value
+    def _in_a_word(self, check: Check, kind: Kind, value: float) -> Observation:
         if kind is Kind.WORD:
-            words = _POLARITY if name == "polarity" else {number: word for word, number in STATUS.items()}
-            return words[value]
+            return WORDS[check.kind][value]
         current_a = abs(value) * (1 + self._rng.normal(0, 0.03))
         return "dark" if current_a < DARK_BELOW_A else "dim" if current_a < BRIGHT_ABOVE_A else "bright"
 

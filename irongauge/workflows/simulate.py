@@ -6,6 +6,7 @@ has read; what is wrong with one is decided by its identity, hidden, and mended 
 
 from __future__ import annotations
 
+from dataclasses import replace
 from uuid import UUID, uuid4
 
 from irongauge.core.actions import ACTIONS, Action, Answer
@@ -20,6 +21,7 @@ __all__ = ["SIMULATOR_NAME", "hidden_fault", "may_simulate", "simulate_reading"]
 
 SIMULATOR_NAME = "The simulator"
 _GOOD_SHARE = 0.2  # of simulated circuits have nothing wrong
+_RESTED = 1.05  # times its nominal volts has a charged battery
 
 
 def _simulator(view: BenchView) -> UUID | None:
@@ -76,7 +78,8 @@ def _answer(case: BenchCase, slot: Slot, readings: tuple[Reading, ...]) -> str:
         return "bright"
     mended = any(r.reason is Reason.REPAIRED for r in readings)
     fault = HEALTHY if mended else hidden_fault(case)
-    vehicle = SimulatedVehicle(wiring.subject, fault, case.circuit.uid.int % 2**31)
+    subject = replace(wiring.subject, battery_v=_RESTED * case.system_v)
+    vehicle = SimulatedVehicle(subject, fault, case.circuit.uid.int % 2**31)
     if spec.action is Action.BATTERY_V:
         check = Check("battery_v")
     else:

@@ -7,6 +7,7 @@ from uuid import UUID, uuid4, uuid5
 
 from irongauge.core.case import BenchCase, current_readings
 from irongauge.core.circuits import (
+    FAMILIES,
     Circuit,
     Family,
     Instrument,
@@ -73,6 +74,41 @@ def circuit(*, known: bool = True, pull_up: PullUp | None = None, points: int = 
         "AI 3",
         sharers=sharers,
     )
+
+
+def circuit_of(sensor: SensorType) -> Circuit:
+    """A circuit with this sensor, its pins known and named by letters, with all that its family may have."""
+    known = FAMILIES[sensor.family]
+    values = (None,) * len(known.states) or _VALUES[sensor.family]
+    is_pair = sensor.family in {Family.RELUCTANCE, Family.THERMOCOUPLE}
+    fed = sensor.family in {Family.FREQUENCY, Family.CONTROLLER_OUT}
+    return Circuit(
+        uuid5(NAMESPACE, sensor.name),
+        "A circuit",
+        sensor.family,
+        tuple(Pin(cavity, role=role) for cavity, role in zip("ABCD", known.roles, strict=False)),
+        12.0 if fed else 5.0,
+        sensor,
+        tuple(Stimulus(f"state {place}", value) for place, value in enumerate(values)),
+        None if is_pair else PullUp(4700.0, 5.0),
+        "AI 1",
+        sharers="" if fed or is_pair else "Another",
+        temperature_pull_up=PullUp(2200.0, 5.0) if sensor.family is Family.COMBO else None,
+        battery_fed=fed,
+        differential=sensor.family is Family.RELUCTANCE,
+        shielded=is_pair,
+    )
+
+
+_VALUES: dict[Family, tuple[float | None, ...]] = {
+    Family.RATIOMETRIC: (0.0, 460.0),
+    Family.POTENTIOMETER: (0.0, 80.0),
+    Family.THERMISTOR: (18.0, 80.0),
+    Family.COMBO: (100.0, 180.0),
+    Family.CONTROLLER_OUT: (20.0, 60.0),
+    Family.FREQUENCY: (10.0,),
+    Family.THERMOCOUPLE: (20.0, 320.0),
+}
 
 
 def reading(slot: str, value: float | str, second: int = 0) -> Reading:

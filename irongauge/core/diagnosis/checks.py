@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -12,6 +13,7 @@ __all__ = [
     "BRIGHT_ABOVE_A",
     "DARK_BELOW_A",
     "NO_CONTACT_V",
+    "WORDS",
     "Array",
     "Check",
     "Flags",
@@ -25,6 +27,13 @@ Flags = NDArray[np.bool_]
 
 # A 12 V lamp of 0.12 A is dark below the first and bright above the second.
 DARK_BELOW_A, BRIGHT_ABOVE_A = 0.020, 0.080
+
+# What the numbers of a check that is answered in words stand for.
+WORDS: Mapping[str, Mapping[float, str]] = {
+    "polarity": {1.0: "+", -1.0: "-", 0.0: "none"},
+    "counted": {0.0: "no signal", 1.0: "ok", 2.0: "no contact"},
+    "ring": {0.0: "none", 1.0: "one", 2.0: "two"},
+}
 
 # Stands for live data that does not come at all, since the controller is silent.
 NO_CONTACT_V = -99.0

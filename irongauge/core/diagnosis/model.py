@@ -20,6 +20,7 @@ from irongauge.core.diagnosis.checks import (
     BRIGHT_ABOVE_A,
     DARK_BELOW_A,
     NO_CONTACT_V,
+    WORDS,
     Array,
     Check,
     Flags,
@@ -182,7 +183,7 @@ class Model:
         if part.kind is Kind.GLOW:
             return _glow_likelihood(str(seen), part.values, slip)
         if part.kind is Kind.WORD:
-            return np.where(part.values == _word(seen), _WORD_FITS, _WORD_DOES_NOT)
+            return np.where(part.values == _word(check.kind, seen), _WORD_FITS, _WORD_DOES_NOT)
         if seen is None:
             return np.where(part.values == NO_CONTACT_V, 0.0, _UNLIKELY)
         if part.kind in OHM_KINDS:
@@ -254,9 +255,6 @@ def _glow_likelihood(glow: str, current_a: Array, slip: float) -> Array:
     return np.asarray(np.log(np.clip(chance, 0, 1) * (1 - slip) + slip / 3))
 
 
-_WORDS = {"+": 1.0, "-": -1.0, "ok": 1.0, "no signal": 0.0, "no contact": 2.0, "uneven": 3.0, "even": 1.0}
-
-
-def _word(seen: Observation) -> float:
-    """A status, a polarity or a count as the number that stands for it."""
-    return seen if isinstance(seen, float) else _WORDS.get(str(seen), 0.0)
+def _word(kind: str, seen: Observation) -> float:
+    """The number that stands for a word; one that no circuit gives for a word that this check does not have."""
+    return next((number for number, word in WORDS[kind].items() if word == seen), math.nan)

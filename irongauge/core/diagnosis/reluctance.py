@@ -12,15 +12,15 @@ from collections.abc import Callable
 import numpy as np
 
 from irongauge.core.diagnosis.catalogue import NOT_THERE, Parameters
-from irongauge.core.diagnosis.checks import Array, Check, Kind, Predicted
+from irongauge.core.diagnosis.checks import WORDS, Array, Check, Kind, Predicted
 from irongauge.core.diagnosis.electrical import OHMMETER_OHM, OHMMETER_V, lamp_current_a, metered_ohm
 from irongauge.core.network import GROUND, Network, Solution
 from irongauge.core.subject import MINUS, PLUS, Subject
 
-__all__ = ["STATUS", "CoilBench", "shield_parts"]
+__all__ = ["CoilBench", "shield_parts"]
 
 # What the controller says of the channel, as numbers: the samples are arrays.
-STATUS = {"no signal": 0.0, "ok": 1.0, "no contact": 2.0}
+_STATUS = {word: number for number, word in WORDS["counted"].items()}
 _BIAS_V = 2.5
 _LEAST_COUNTED_VAC = 0.25
 _OPEN_COIL_OHM = 1e6
@@ -89,8 +89,8 @@ class CoilBench:
         wires_ohm = p[f"wire.{PLUS}"] + p[f"wire.{MINUS}"]
         seen = self.mated_vac() * (load_ohm + p["coil_ohm"]) / (load_ohm + p["coil_ohm"] + wires_ohm)
         counts = (seen > _LEAST_COUNTED_VAC) & (wires_ohm < _OPEN_COIL_OHM) & (p["other_channel"] == 0)
-        counted = np.where(counts, STATUS["ok"], STATUS["no signal"])
-        return np.where(p["on"] > 0, counted, STATUS["no contact"])
+        counted = np.where(counts, _STATUS["ok"], _STATUS["no signal"])
+        return np.where(p["on"] > 0, counted, _STATUS["no contact"])
 
 
 Parts = dict[str, Predicted]
