@@ -193,7 +193,7 @@ def _only_proofs_missing(found: Diagnosis) -> bool:
 
 def _rests(found: Diagnosis) -> bool:
     """True when only the proofs of a good circuit are still wanted, which come in the order that saves key cycles."""
-    return _only_proofs_missing(found) and not found.hangs_on
+    return _only_proofs_missing(found) and not found.hangs_on and not found.unexplained
 
 
 def _so_far(found: Diagnosis) -> str:

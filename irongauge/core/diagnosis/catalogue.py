@@ -125,13 +125,16 @@ def _sensor_faults(subject: Subject) -> tuple[str, ...]:
 def draw(subject: Subject, faults: Sequence[str], per_fault: int, rng: Generator) -> Parameters:
     """Parameters for `per_fault` samples of each fault, in the order of `faults`: arrays of `(len(faults)·per_fault,)`.
 
-    Every fault is put into the same `per_fault` healthy circuits, so that two faults are compared on equal ground.
+    Every fault is put into the same `per_fault` healthy circuits, and its sizes come from the same random numbers, so that
+    two faults are compared on equal ground (common random numbers; Glasserman 2003, *Monte Carlo Methods*, 4.2).
     """
     makers = {Family.RELUCTANCE: _healthy_reluctance, Family.THERMOCOUPLE: _healthy_thermocouple}
     healthy = makers.get(subject.family, _healthy)(subject, per_fault, rng)
     p = {name: np.tile(values, len(faults)) for name, values in healthy.items()}
+    seed = int(rng.integers(2**32))
     for place, fault in enumerate(faults):
-        change(p, fault, slice(place * per_fault, (place + 1) * per_fault), per_fault, rng)
+        block = slice(place * per_fault, (place + 1) * per_fault)
+        change(p, fault, block, per_fault, np.random.default_rng(seed))
     return p
 
 
@@ -312,7 +315,7 @@ def _set_at(name: str, low: float, high: float) -> AtPin:
 
 
 def _short_ground(p: Parameters, pin: str, block: slice, count: int, rng: Generator) -> None:
-    p[f"to_ground.{pin}"][block] = log_uniform(rng, 0.1, 30 if pin == REFERENCE else 80, count)
+    p[f"to_ground.{pin}"][block] = log_uniform(rng, 0.1, 80, count)
     if pin == REFERENCE:
         p["fuse"][block] = 0.0  # of a feed from the battery; a regulator limits instead
 
@@ -465,7 +468,7 @@ def _other_junction(p: Parameters, block: slice, count: int, rng: Generator) -> 
 _WHOLE: dict[str, Whole] = {
     **{fault: _constant("crossed", float(place)) for place, fault in enumerate(_CROSSED, start=1)},
     "return_on_body": _sized("body_v", 0.03, 1.0),
-    "sharer_short": _sized("sharer_short_ohm", 0.2, 60),
+    "sharer_short": _sized("sharer_short_ohm", 0.1, 80),
     "reference_wrong": _reference_wrong,
     "controller_off": _constant("on", 0.0),
     "sensor_low": _uniform("stuck_at", 0.0, 0.03),

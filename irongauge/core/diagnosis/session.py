@@ -341,6 +341,10 @@ class Session:
                 worst, weakest = check, left
         return worst
 
+    def unconfirmed(self, checks: Iterable[Check]) -> tuple[Check, ...]:
+        """Those of the readings that were not taken twice with the same result."""
+        return tuple(check for check in checks if check not in self._confirmed)
+
     # Groups
 
     def leading_group(self, remaining: Iterable[Check], least: float = 0.0) -> Group:
@@ -510,14 +514,13 @@ class Session:
         likelihood (importance sampling).
         """
         base = self._clouds[0]
-        rng = np.random.default_rng(self._seed)
         flat = weights.sum(axis=0)
         chosen, log_prior = [], []
         names = base.model.faults
         alone = np.log(flat + 1e-300) + best
         for first, _ in pairs:
             own = np.where(base.model.fault_of == names.index(first), flat, 0.0)
-            picked = _drawn_by_weight(own, per_pair, rng)
+            picked = _drawn_by_weight(own, per_pair, np.random.default_rng(self._seed))
             chosen.append(picked)
             # log of: P(first) P(second | first) · evidence of the first / likelihood of this sample of it
             evidence = np.log(own.sum()) + best
@@ -528,7 +531,8 @@ class Session:
         place = np.concatenate(chosen)
         p: Parameters = {name: values[place].copy() for name, values in base.model.p.items()}
         for i, (_, second) in enumerate(pairs):
-            change(p, second, slice(i * per_pair, (i + 1) * per_pair), per_pair, rng)
+            block = slice(i * per_pair, (i + 1) * per_pair)
+            change(p, second, block, per_pair, np.random.default_rng(self._seed))
         joined = [PAIR_JOIN.join(sorted(pair)) for pair in pairs]
         model = Model(self.subject, joined, p, per_pair, base.model)
         cloud = _Cloud(model, np.concatenate(log_prior), {}, {})

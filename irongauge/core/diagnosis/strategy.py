@@ -215,6 +215,10 @@ def stand(session: Session, checks: Sequence[Check], last: Check | None = None) 
         proofs = _proofs(session, group, checks)
         ordered = choices(session, tuple(proofs or left), last, doubting=True)
         return Stand(Standing.OPEN, group, None, unexplained, ordered)
+    doubtful = session.unconfirmed(unexplained)
+    if doubtful and is_sure:  # what would be left to a slip is read once more
+        again = choices(session, doubtful[:1], last, doubtful[0], doubting=True)
+        return Stand(Standing.OPEN, group, None, unexplained, again)
     if group.probability >= SURE and len(unexplained) <= _forgiven(session):
         return Stand(Standing.SETTLED if _is_one(group) else Standing.GROUPED, group, hangs_on, unexplained, ())
     return Stand(Standing.CONTRADICTS if unexplained else Standing.GROUPED, group, hangs_on, unexplained, ())
