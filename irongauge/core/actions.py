@@ -128,6 +128,11 @@ class ActionSpec:
         return bool(self.check) and self.check != "battery_v"
 
     @property
+    def from_live_data(self) -> bool:
+        """True for a number that the controller shows, which may show nothing at all."""
+        return self.check in {"live", "mated_live", "running_live"}
+
+    @property
     def quantity(self) -> Quantity | None:
         """Quantity of the answer; None for a glow, and for a value whose quantity is the sensor's."""
         return {

@@ -146,7 +146,8 @@ class BenchCase:
     """A circuit under test, its current readings, the instruments used and the limits in force.
 
     `system_v` is the vehicle's nominal voltage (12 or 24 V); `value_unit` the unit code in which sentences give the
-    sensor's value; `atmosphere_kpa` what stands between gauge and absolute where the vehicle is tested.
+    sensor's value, `heat_unit` that of a second, temperature channel; `atmosphere_kpa` what stands between gauge and
+    absolute where the vehicle is tested.
     """
 
     circuit: Circuit
@@ -155,6 +156,7 @@ class BenchCase:
     limits: ShopLimits = field(default_factory=ShopLimits)
     system_v: float = 12.0
     value_unit: str | None = "V"
+    heat_unit: str = "degC"
     atmosphere_kpa: float = 101.325
     evidence_from: datetime | None = None
     confirmed: frozenset[Slot] = frozenset()
@@ -292,13 +294,15 @@ class BenchCase:
         if reading.word is not None:
             return reading.word
         assert reading.value is not None  # a Reading has one of the two
-        answer = ACTIONS[Action(reading.slot.action)].answer
-        if answer is Answer.VOLTS:
-            return show_volts(reading.value)
-        return self.number_text(answer, reading.value)
+        return self.number_text(reading.slot, reading.value)
 
-    def number_text(self, answer: Answer, value: float) -> str:
-        """A number of that kind of answer as a person says it."""
+    def senses_heat(self, slot: Slot) -> bool:
+        """True for the temperature channel of a sensor that has two."""
+        return slot.cavity is not None and self.role_of(slot.cavity) is Role.TEMPERATURE
+
+    def number_text(self, slot: Slot, value: float) -> str:
+        """A number that is read at a slot, as a person says it."""
+        answer = ACTIONS[Action(slot.action)].answer
         if answer is Answer.VOLTS:
             return show_volts(value)
         if answer is Answer.OHMS:
@@ -306,4 +310,6 @@ class BenchCase:
             return show(value, unit)
         if answer in _PLAIN:
             return show(value, _PLAIN[answer], trim=True)
+        if self.senses_heat(slot):
+            return show(value, self.heat_unit)
         return self.value_text(value)

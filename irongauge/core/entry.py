@@ -15,11 +15,24 @@ from irongauge.core.quantities import Limits
 from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity, Unit, show, to_fixed, unit_for, units_of
 from irongauge.errors import EntryError, quoted
 
-__all__ = ["LONGEST_ENTRY", "OVER_RANGE", "Entry", "parse_entry", "parse_plain_number", "split_pressure_base"]
+__all__ = [
+    "LONGEST_ENTRY",
+    "NO_DATA",
+    "OVER_RANGE",
+    "VOLTAGE_PRESENT",
+    "Entry",
+    "parse_entry",
+    "parse_plain_number",
+    "split_pressure_base",
+]
 
 OVER_RANGE = "OL"
+NO_DATA = "no data"  # what the screen shows of a controller that is silent
+VOLTAGE_PRESENT = "voltage present"  # what an ohmmeter says on a wire that is fed
 LONGEST_ENTRY = 40
 
+_NO_DATA_TEXT = re.compile(r"(no\s*data|none|nothing|no\s*(contact|connection)|n/?a|-+)", re.IGNORECASE)
+_VOLTAGE_TEXT = re.compile(r"(volts?|voltage|live)(\s+present)?", re.IGNORECASE)
 _OVER_RANGE_TEXT = re.compile(r"([o0]\.?l\.?|over\s*-?\s*(load|range)|∞|open)", re.IGNORECASE)
 # 4.96 V | -12mV | 4,963 | 1.2e3 ohm | .5 k
 _NUMBER = re.compile(r"(?P<number>[+-]?(\d+([.,]\d*)?|[.,]\d+)(e[+-]?\d+)?)\s*(?P<unit>[^\d.,].*)?", re.IGNORECASE)
@@ -59,13 +72,14 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
     unit: str | None = None,
     limits: Limits | None = None,
     over_range: bool = False,
+    on_screen: bool = False,
     impossible: str = "",
 ) -> Entry:
     """Read what was typed in a field of one quantity.
 
     `unit` is the code of the unit that a bare number is in (the fixed unit unless given); `limits` in the fixed unit
     is what is physically possible, with `impossible` the sentence on what to check when a value is not; `over_range`
-    allows `OL`. Raises `EntryError` with the typed text otherwise.
+    allows `OL` and `voltage present`, `on_screen` allows `no data`. Raises `EntryError` with the typed text otherwise.
     """
     kind, example = _KINDS[quantity]
     would_do = f"Type {kind}, such as {example}."
@@ -76,6 +90,10 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
     if len(text) > LONGEST_ENTRY:
         problem = f"That is {len(text)} characters; a reading has at most {LONGEST_ENTRY}."
         raise EntryError(field, typed, problem, would_do)
+    if on_screen and _NO_DATA_TEXT.fullmatch(text):
+        return Entry(None, NO_DATA, fixed, typed)
+    if over_range and _VOLTAGE_TEXT.fullmatch(text):
+        return Entry(None, VOLTAGE_PRESENT, fixed, typed)
     if _OVER_RANGE_TEXT.fullmatch(text):
         if over_range:
             return Entry(None, OVER_RANGE, fixed, typed)

@@ -6,7 +6,6 @@ from functools import lru_cache
 
 import numpy as np
 
-from irongauge.core.actions import ACTIONS, Action
 from irongauge.core.case import BenchCase
 from irongauge.core.diagnosis.catalogue import HEALTHY, draw
 from irongauge.core.diagnosis.checks import BRIGHT_ABOVE_A, DARK_BELOW_A, WORDS, Array, Check, Kind
@@ -36,9 +35,9 @@ def _samples(case: BenchCase, slot: Slot) -> tuple[Check, Kind, Array] | None:
     check = wiring.check_of(slot)
     if check is None or len(wiring.assignments) != 1:
         return None
-    model, spec = _model(wiring.subject), ACTIONS[Action(slot.action)]
+    model = _model(wiring.subject)
     real = Check(check.kind, wiring.assignments[0].get(check.pin, check.pin), check.state)
-    name = "mv" if real.kind == "return_drop" else spec.part
+    name = wiring.part_of(real, slot)
     part = model.parts(real).get(name)
     if part is None:
         return None

@@ -14,6 +14,7 @@ from functools import cached_property
 from irongauge.core.actions import ACTIONS, Action, Answer
 from irongauge.core.case import BenchCase, glow_of
 from irongauge.core.circuits import Family, Role
+from irongauge.core.entry import NO_DATA, VOLTAGE_PRESENT
 from irongauge.core.quantities import Glow, Limits, Mark, Reading, Slot
 from irongauge.core.uncertainty import COVERAGE_K, MeterSpec, combine, guarded_mark
 from irongauge.core.units import show_volts
@@ -134,6 +135,12 @@ def _as_good_circuits(case: BenchCase, slot: Slot) -> Expectation | None:
     )
 
 
+_SAID = {
+    VOLTAGE_PRESENT: "The meter finds voltage where there should be none: ohms mean nothing there. Something feeds this wire.",
+    NO_DATA: "Live data shows nothing: the controller is silent, or the reader is not connected.",
+}
+
+
 def judge(case: BenchCase, reading: Reading) -> Judgement:
     """Judge one reading of the case against its expectation."""
     expectation = expect(case, reading.slot)
@@ -153,6 +160,8 @@ def judge(case: BenchCase, reading: Reading) -> Judgement:
             else f"“{reading.word}”, where a good circuit gives “{wanted}”."
         )
         return Judgement(Mark.PASS if fits else Mark.FAIL, words, expectation)
+    if reading.word in _SAID:
+        return Judgement(Mark.FAIL, _SAID[reading.word], expectation)
     value = math.inf if reading.value is None else reading.value  # over range is more than any limit
     uncertainty = COVERAGE_K * combine(_instrument_u(case, reading, value), expectation.other_u)
     window = expectation.window
@@ -172,7 +181,7 @@ def number_text(case: BenchCase, slot: Slot, value: float) -> str:
     """A number of a slot's kind as a person reads it."""
     if math.isinf(value):
         return ""
-    return case.number_text(ACTIONS[Action(slot.action)].answer, value)
+    return case.number_text(slot, value)
 
 
 def window_text(case: BenchCase, slot: Slot, window: Limits) -> str:
@@ -401,23 +410,27 @@ def _signal_at(case: BenchCase, slot: Slot, point: int) -> WindowExpectation:
     expected_v = curve.value_to_signal_v(applied, reference_v) + return_v
     tolerance_v = sensor.tolerance_pct_span / 100 * curve.span_v(reference_v)
     measured_v = case.number(Action.MATED_V, slot.cavity, point)
+    is_measured = case.at(Action.MATED_V, Role.REFERENCE) is not None
+    # Until the reference is measured plugged in, it may be anything that a good one is.
+    possible = (reference_v,) if is_measured else (case.reference_window().low, case.reference_window().high)
+    ends_v = [curve.value_to_signal_v(applied, v) + return_v for v in possible]
 
     def says() -> str:
         if measured_v is None:
             return ""
         seen = curve.signal_v_to_value(measured_v - return_v, reference_v)
-        basis = (
-            "the reference not measured plugged in, so nominal"
-            if case.at(Action.MATED_V, Role.REFERENCE) is None
-            else "the measured reference"
-        )
+        basis = "the measured reference" if is_measured else "the reference not measured plugged in, so nominal"
         return (
             f"With {basis} ({show_volts(reference_v)} across the sensor) that is {case.value_text(seen)}; "
             f"{case.value_text(applied, trim=True)} is applied, so {show_volts(expected_v)} is expected."
         )
 
     return WindowExpectation(
-        Limits(expected_v - tolerance_v, expected_v + tolerance_v), says, says, says, _signal_other_u(case, slot, point)
+        Limits(min(ends_v) - tolerance_v, max(ends_v) + tolerance_v),
+        says,
+        says,
+        says,
+        _signal_other_u(case, slot, point),
     )
 
 

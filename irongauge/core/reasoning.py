@@ -12,7 +12,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from irongauge.core.actions import ACTIONS, Action, ActionSpec
+from irongauge.core.actions import ACTIONS, Action
 from irongauge.core.case import BenchCase
 from irongauge.core.diagnosis.catalogue import HEALTHY
 from irongauge.core.diagnosis.checks import (
@@ -165,7 +165,7 @@ class _Told:
     def __init__(self, case: BenchCase) -> None:
         self.case = case
         self.wiring = Wiring(case)
-        self.session = Session(self.wiring.subject, assignments=self.wiring.assignments)
+        self.session = Session(self.wiring.subject, assignments=self.wiring.assignments, asked=self.wiring.parts)
         self.readings: dict[Check, list[Reading]] = {}
         self.last: Check | None = None
         for reading in sorted(case.readings.values(), key=lambda r: (r.taken_at, str(r.slot))):
@@ -278,8 +278,7 @@ class _Told:
         part = self.session.predicted(check, name, suspect.fault, posterior=False)
         if part is None:
             return ""
-        spec = ACTIONS[Action(reading.slot.action)]
-        would = self._say(spec, check, *part)
+        would = self._say(reading.slot, check, *part)
         return f"It would give {would} for {self._title(reading.slot)}; {self.case.reading_text(reading)} was read."
 
     def _title(self, slot: Slot) -> str:
@@ -302,8 +301,7 @@ class _Told:
         leading = self.session.predicted(check, name, leader.fault, posterior=True)
         if healthy is None or leading is None:
             return None
-        spec = ACTIONS[Action(reading.slot.action)]
-        good, bad = (self._say(spec, check, *found) for found in (healthy, leading))
+        good, bad = (self._say(reading.slot, check, *found) for found in (healthy, leading))
         shown = self.case.reading_text(reading)
         weight = self.session.support(check, leader.fault) - self.session.support(check, HEALTHY)
         title = self._title(reading.slot)
@@ -320,7 +318,7 @@ class _Told:
             sentence = f"{begin}; a good circuit gives {good}, {leader.title} {bad}."
         return Reason(reading.slot, shown, good, bad, weight, explained, sentence)
 
-    def _say(self, spec: ActionSpec, check: Check, kind: Kind, values: Array, weights: Array) -> str:
+    def _say(self, slot: Slot, check: Check, kind: Kind, values: Array, weights: Array) -> str:
         """A prediction in words: a range with its unit, a glow, a word."""
         if kind is Kind.GLOW:
             glows = np.array(["dark", "dim", "bright"])[np.digitize(np.abs(values), [DARK_BELOW_A, BRIGHT_ABOVE_A])]
@@ -334,7 +332,7 @@ class _Told:
             low, high = low / 1000, high / 1000
         if kind not in _VOLT_KINDS and low > 2e7:  # noqa: PLR2004  past what a meter shows
             return "over range"
-        texts = [self.case.number_text(spec.answer, float(v)) for v in (low, high)]
+        texts = [self.case.number_text(slot, float(v)) for v in (low, high)]
         return texts[0] if texts[0] == texts[1] else f"{_without_unit(*texts)} to {texts[1]}"
 
     # Pictures
@@ -382,7 +380,7 @@ class _Told:
             return f"{begin}."
         name, _ = self.wiring.observation(reading)
         part = self.session.predicted(check, name, rival, posterior=False)
-        would = "" if part is None else self._say(ACTIONS[Action(reading.slot.action)], check, *part)
+        would = "" if part is None else self._say(reading.slot, check, *part)
         shown = would or "another reading"
         return f"{begin}: {shown} there would bring back {self._suspect(rival, 0.0, in_group=False).title}."
 
@@ -395,13 +393,12 @@ class _Told:
         check = self.wiring.check_of(slot)
         if check is None:
             return ()
-        spec = ACTIONS[Action(slot.action)]
-        name = "mv" if check.kind in {"return_drop", "thermo_mv"} else spec.part
+        name = self.wiring.part_of(check, slot)
         found: dict[str, list[Suspect]] = {}
         for suspect in self._suspects((self.session.ranking()[0].fault,)):
             part = self.session.predicted(check, name, suspect.fault, posterior=True)
             if part is not None:
-                found.setdefault(self._say(spec, check, *part), []).append(suspect)
+                found.setdefault(self._say(slot, check, *part), []).append(suspect)
         return tuple(WhatIf(reads, tuple(suspects)) for reads, suspects in found.items())
 
     def suspects_with(self, reading: Reading) -> tuple[Suspect, ...]:

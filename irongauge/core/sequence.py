@@ -40,6 +40,8 @@ class Step:
         ask = self.spec.ask
         if self.slot.cavity is not None:
             ask = ask.format(pin=self.case.pin_name(self.slot.cavity))
+            if self.case.senses_heat(self.slot):
+                ask = ask.replace("this channel", "the temperature").replace("value", "temperature")
         if self.slot.point is not None:
             label = self.case.circuit.stimuli[self.slot.point].label
             applied = self.case.stimulus_value(self.slot.point)

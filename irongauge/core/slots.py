@@ -27,6 +27,7 @@ from irongauge.core.circuits import (
 )
 from irongauge.core.diagnosis.checks import Check, Observation
 from irongauge.core.diagnosis.strategy import checks_of, required
+from irongauge.core.entry import NO_DATA
 from irongauge.core.quantities import Reading, Slot
 from irongauge.core.subject import SIGNAL, TEMPERATURE, InputKind, KnownInput, SignalCurve, Subject
 from irongauge.core.transfer import CurveKind, LinearCurve
@@ -169,6 +170,20 @@ class Wiring:
             return []
         return [Check(check.kind, pin.cavity, check.state) for pin in self.case.circuit.pins]
 
+    @cached_property
+    def parts(self) -> Mapping[str, frozenset[str]]:
+        """The parts of an answer that are asked for, by kind of check."""
+        found: dict[str, set[str]] = {}
+        for check in self.checks:
+            names = {self.part_of(check, slot) for slot in self.slots_of(check)}
+            found.setdefault(check.kind, set()).update(names)
+        return {kind: frozenset(names) for kind, names in found.items()}
+
+    @staticmethod
+    def part_of(check: Check, slot: Slot) -> str:
+        """Which part of a check's answer a slot holds."""
+        return "mv" if check.kind == "return_drop" else ACTIONS[Action(slot.action)].part
+
     # Slots and checks
 
     def slots_of(self, check: Check) -> tuple[Slot, ...]:
@@ -225,11 +240,9 @@ class Wiring:
         spec = ACTIONS[Action(reading.slot.action)]
         check = self.check_of(reading.slot)
         if reading.word is not None:
-            return spec.part, reading.word
+            return spec.part, None if reading.word == NO_DATA else reading.word
         assert reading.value is not None  # a reading has one of the two
-        if check is not None and check.kind == "return_drop":
-            return "mv", reading.value * 1000
-        if check is not None and check.kind == "thermo_mv":
+        if check is not None and check.kind in {"return_drop", "thermo_mv"}:
             return "mv", reading.value * 1000
         return spec.part, reading.value + self._shift(reading)
 
@@ -239,7 +252,7 @@ class Wiring:
         if curve is None or point is None:
             return 0.0
         planned, applied = self.case.circuit.stimuli[point].value, self.case.stimulus_value(point)
-        if planned is None or applied is None or planned == applied:
+        if planned is None or applied is None or planned == applied or self.case.senses_heat(reading.slot):
             return 0.0
         if reading.slot.action == Action.LIVE_VALUE:
             return planned - applied

@@ -56,7 +56,7 @@ def _place(spec: ActionSpec) -> str:
 def _answer(spec: ActionSpec) -> str:
     if spec.words:
         return ", ".join(f"`{word}`" for word, _ in spec.words)
-    return _ANSWER[spec.answer]
+    return _ANSWER[spec.answer] + (", or `no data`" if spec.from_live_data else "")
 
 
 def _size(words: FaultWords, form: str) -> str:

@@ -11,6 +11,7 @@ from enum import StrEnum
 
 import numpy as np
 
+from irongauge.core.actions import Action
 from irongauge.core.diagnosis.catalogue import HEALTHY, Parameters, change, draw, faults_of
 from irongauge.core.diagnosis.checks import (
     BRIGHT_ABOVE_A,
@@ -23,7 +24,10 @@ from irongauge.core.diagnosis.checks import (
     Predicted,
 )
 from irongauge.core.diagnosis.model import bench_of
+from irongauge.core.entry import NO_DATA
 from irongauge.core.faults import PAIR_JOIN
+from irongauge.core.quantities import Slot
+from irongauge.core.slots import Wiring
 from irongauge.core.subject import Subject
 
 __all__ = ["Habits", "SimulatedVehicle"]
@@ -117,6 +121,22 @@ class SimulatedVehicle:
 
     def _read(self, value: float, least: float) -> float:
         return float(value + self._rng.normal(0, _METER_SHARE * abs(value) / np.sqrt(3) + least / np.sqrt(3)))
+
+
+def read_slot(vehicle: SimulatedVehicle, wiring: Wiring, slot: Slot) -> float | str:
+    """One slot of the Bench as the vehicle gives it: a number in the slot's unit, or a word. The lamp is always good."""
+    if slot.action == Action.BATTERY_LAMP:
+        return "bright"
+    check = Check("battery_v")
+    if slot.action != Action.BATTERY_V:
+        found = wiring.check_of(slot)
+        assert found is not None  # nothing else is asked for
+        check = Check(found.kind, wiring.assignments[0].get(found.pin, found.pin), found.state)
+    part = wiring.part_of(check, slot)
+    value = vehicle.ask(check)[part]
+    if value is None:
+        return NO_DATA
+    return value / 1000 if part == "mv" and isinstance(value, float) else value
 
 
 def _draw_otherwise(p: Parameters, rng: np.random.Generator) -> None:

@@ -28,7 +28,7 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 from irongauge.core.actions import ACTIONS, Action, Answer
 from irongauge.core.circuits import Family, InstrumentKind, Role
-from irongauge.core.entry import OVER_RANGE
+from irongauge.core.entry import NO_DATA, OVER_RANGE, VOLTAGE_PRESENT
 from irongauge.core.quantities import Glow, Reason, VehicleState
 from irongauge.core.transfer import CurveKind
 from irongauge.core.units import PressureBase, Quantity
@@ -307,8 +307,12 @@ def _words_allowed() -> str:
     for spec in ACTIONS.values():
         if spec.answer is Answer.GLOW:
             words = tuple(str(glow) for glow in Glow)
+        elif spec.answer is Answer.OHMS:
+            words = (OVER_RANGE, VOLTAGE_PRESENT)
+        elif spec.from_live_data:
+            words = (NO_DATA,)
         else:
-            words = (OVER_RANGE,) if spec.answer is Answer.OHMS else tuple(word for word, _ in spec.words)
+            words = tuple(word for word, _ in spec.words)
         if words:
             allowed.setdefault(words, []).append(spec.action)
     parts = [

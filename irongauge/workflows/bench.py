@@ -14,7 +14,7 @@ from irongauge.core.entry import Entry, parse_entry, split_pressure_base
 from irongauge.core.quantities import Glow, Limits, Reading, Reason, Slot
 from irongauge.core.sequence import is_allowed
 from irongauge.core.shop import Shop
-from irongauge.core.units import PressureBase, Quantity, absolute_to_gauge_kpa, gauge_to_absolute_kpa, show
+from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity, absolute_to_gauge_kpa, gauge_to_absolute_kpa, show
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, StaleFormError, quoted
 from irongauge.store.database import Database
 from irongauge.workflows.view import (
@@ -45,6 +45,7 @@ __all__ = [
     "take_back",
 ]
 
+_HEAT_SHOWN_DEGC = (-40.0, 150.0)  # what a temperature channel shows between its ends
 # A glow as its key on the Bench, or in words.
 GLOW_WORDS = {
     "d": Glow.DARK,
@@ -225,13 +226,14 @@ def parse_answer(shop: Shop, case: BenchCase, slot: Slot, typed: str, *, in_fixe
             raise EntryError("value", typed, problem, "Answer dark (D), dim (G) or bright (B).")
         return Entry(None, glow, "", typed)
     if spec.answer is Answer.VALUE:
-        quantity, unit, (low, high) = _sensed(case)
+        quantity, unit, (low, high) = _sensed(case, slot)
         reach = 20 * (high - low)
         return parse_entry(
             typed,
             quantity,
             unit=unit if in_fixed_unit else shop.units[quantity],
             limits=Limits(low - reach, high + reach),
+            on_screen=True,
         )
     if spec.answer is Answer.WORD:
         return _parse_word(spec, typed)
@@ -244,6 +246,7 @@ def parse_answer(shop: Shop, case: BenchCase, slot: Slot, typed: str, *, in_fixe
         spec.quantity,
         limits=limits_v,
         over_range=spec.answer is Answer.OHMS,
+        on_screen=spec.from_live_data,
         impossible=spec.impossible,
     )
     if not in_fixed_unit:
@@ -251,8 +254,10 @@ def parse_answer(shop: Shop, case: BenchCase, slot: Slot, typed: str, *, in_fixe
     return entry
 
 
-def _sensed(case: BenchCase) -> tuple[Quantity, str, tuple[float, float]]:
-    """What the circuit's sensor senses: quantity, code of its fixed unit, and the range that it can show."""
+def _sensed(case: BenchCase, slot: Slot) -> tuple[Quantity, str, tuple[float, float]]:
+    """What the sensor senses at a slot: quantity, code of its fixed unit, and the range that it can show."""
+    if case.senses_heat(slot):
+        return Quantity.TEMPERATURE, FIXED_UNIT[Quantity.TEMPERATURE], _HEAT_SHOWN_DEGC
     sensor = case.circuit.sensor
     assert sensor.quantity is not None  # a sensor that only switches or turns is never asked for a value
     assert sensor.unit is not None
@@ -333,7 +338,7 @@ def _stimulus(shop: Shop, case: BenchCase, point: int, new: NewReading) -> tuple
     """The stimulus that was applied, in the curve's fixed unit and on its pressure base, and how it was understood."""
     if not new.stimulus_typed.strip():
         return case.circuit.stimuli[point].value, ""
-    quantity, fixed_unit, (low, high) = _sensed(case)
+    quantity, fixed_unit, (low, high) = _sensed(case, Slot(Action.LIVE_VALUE, None, point))
     pressure_base = case.circuit.sensor.pressure_base
     reach = 2 * (high - low)
     low -= reach

@@ -69,29 +69,14 @@ def simulate_reading(database: Database, circuit_uid: UUID, slot_text: str) -> R
 
 def _answer(case: BenchCase, slot: Slot, readings: tuple[Reading, ...]) -> str:
     """What the simulated vehicle gives, as it would be typed."""
-    from irongauge.core.diagnosis.checks import Check  # noqa: PLC0415  the Floor's marks need no numbers package
     from irongauge.core.slots import Wiring  # noqa: PLC0415  the Floor's marks need no numbers package
-    from irongauge.instruments import SimulatedVehicle  # noqa: PLC0415  the Floor's marks need no numbers package
+    from irongauge.instruments import SimulatedVehicle, read_slot  # noqa: PLC0415  the Floor's marks need no numbers package
 
-    wiring, spec = Wiring(case), ACTIONS[Action(slot.action)]
-    if spec.action is Action.BATTERY_LAMP:
-        return "bright"
+    wiring = Wiring(case)
     mended = any(r.reason is Reason.REPAIRED for r in readings)
     fault = HEALTHY if mended else hidden_fault(case)
     subject = replace(wiring.subject, battery_v=_RESTED * case.system_v)
-    vehicle = SimulatedVehicle(subject, fault, case.circuit.uid.int % 2**31)
-    if spec.action is Action.BATTERY_V:
-        check = Check("battery_v")
-    else:
-        found = wiring.check_of(slot)
-        assert found is not None  # the Bench offers nothing else
-        check = Check(found.kind, wiring.assignments[0].get(found.pin, found.pin), found.state)
-    part = "mv" if check.kind in {"return_drop", "thermo_mv"} else spec.part
-    value = vehicle.ask(check).get(part)
-    if value is None:
-        return "0"  # live data that does not come shows nothing
+    value = read_slot(SimulatedVehicle(subject, fault, case.circuit.uid.int % 2**31), wiring, slot)
     if isinstance(value, str):
-        return "OL" if value == "voltage present" else value
-    if part == "mv":
-        return f"{value:.3f}mV"
-    return f"{value:.4g}" if spec.answer is Answer.OHMS else f"{value:.4f}"
+        return value
+    return f"{value:.4g}" if ACTIONS[Action(slot.action)].answer is Answer.OHMS else f"{value:.6f}"

@@ -15,7 +15,7 @@ from irongauge.core.case import BenchCase, ShopLimits, confirmed_slots, current_
 from irongauge.core.circuits import Circuit, Instrument
 from irongauge.core.quantities import Reading
 from irongauge.core.shop import Job, Shop, Technician, Vehicle
-from irongauge.core.units import standard_atmosphere_kpa
+from irongauge.core.units import Quantity, standard_atmosphere_kpa
 from irongauge.errors import NoShopError
 from irongauge.store.repositories import Store
 
@@ -99,13 +99,18 @@ def people_of(store: Store, shop: Shop) -> People:
 def bench_case(
     shop: Shop, job: Job, circuit: Circuit, readings: tuple[Reading, ...], instruments: tuple[Instrument, ...]
 ) -> BenchCase:
-    return _case(circuit, readings, instruments, shop.limits, job.vehicle, _value_unit(shop, circuit))
+    return _case(circuit, readings, instruments, shop.limits, job.vehicle, _shown_in(shop, circuit))
 
 
-def _value_unit(shop: Shop, circuit: Circuit) -> str | None:
-    """Code of the unit in which the shop reads what this circuit's sensor senses; None for one that only switches."""
+_ShownIn = tuple[str | None, str]
+
+
+def _shown_in(shop: Shop, circuit: Circuit) -> _ShownIn:
+    """Codes of the units in which the shop reads what this circuit's sensor senses, None for one that only switches, and
+    what a second, temperature channel does.
+    """
     quantity = circuit.sensor.quantity
-    return None if quantity is None else shop.units[quantity]
+    return None if quantity is None else shop.units[quantity], shop.units[Quantity.TEMPERATURE]
 
 
 def _case(  # noqa: PLR0913  everything that a case is made of
@@ -114,7 +119,7 @@ def _case(  # noqa: PLR0913  everything that a case is made of
     instruments: tuple[Instrument, ...],
     limits: ShopLimits,
     vehicle: Vehicle,
-    value_unit: str | None,
+    units: _ShownIn,
 ) -> BenchCase:
     return BenchCase(
         circuit,
@@ -122,7 +127,7 @@ def _case(  # noqa: PLR0913  everything that a case is made of
         {i.uid: i for i in instruments},
         limits,
         vehicle.system_v,
-        value_unit,
+        *units,
         standard_atmosphere_kpa(vehicle.height_m),
         evidence_from(readings),
         confirmed_slots(readings),
@@ -136,10 +141,10 @@ def _assessed(  # noqa: PLR0913  everything that an assessment depends on is its
     instruments: tuple[Instrument, ...],
     limits: ShopLimits,
     vehicle: Vehicle,
-    value_unit: str | None,
+    units: _ShownIn,
 ) -> Assessment:
     """An assessment, kept: it is a pure function of values, and the Floor asks again for circuits that did not change."""
-    return assess(_case(circuit, readings, instruments, limits, vehicle, value_unit))
+    return assess(_case(circuit, readings, instruments, limits, vehicle, units))
 
 
 @lru_cache(maxsize=64)
@@ -149,9 +154,9 @@ def _concluded(  # noqa: PLR0913  as above
     instruments: tuple[Instrument, ...],
     limits: ShopLimits,
     vehicle: Vehicle,
-    value_unit: str | None,
+    units: _ShownIn,
 ) -> Assessment:
-    return conclude(_assessed(circuit, readings, instruments, limits, vehicle, value_unit))
+    return conclude(_assessed(circuit, readings, instruments, limits, vehicle, units))
 
 
 class Depth(Enum):
@@ -174,7 +179,7 @@ def assessed(  # noqa: PLR0913  who asks, of what, how deep
 
     `FAULTS` asks for the diagnosis only where some reading is out.
     """
-    key = (circuit, readings, people.instruments, shop.limits, job.vehicle, _value_unit(shop, circuit))
+    key = (circuit, readings, people.instruments, shop.limits, job.vehicle, _shown_in(shop, circuit))
     marks = _assessed(*key)
     if depth is Depth.ALL or (depth is Depth.FAULTS and marks.verdict.level is VerdictLevel.FAULT):
         return _concluded(*key)

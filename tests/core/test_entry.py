@@ -138,3 +138,17 @@ def test_a_printed_number_is_read_back(value):
 def test_a_plain_number_field_says_what_would_do(typed):
     with pytest.raises(EntryError, match="a number from 0 to 100"):
         parse_plain_number(typed, field="x", limits=Limits(0, 100), what="a share")
+
+
+@pytest.mark.parametrize("typed", ["voltage", "Voltage present", "volts", "live"])
+def test_an_ohmmeter_may_refuse(typed):
+    assert parse_entry(typed, Quantity.RESISTANCE, over_range=True).word == "voltage present"
+    with pytest.raises(EntryError):
+        parse_entry(typed, Quantity.VOLTAGE, limits=VOLTS)
+
+
+@pytest.mark.parametrize("typed", ["none", "no data", "Nothing", "--", "n/a", "no contact"])
+def test_a_screen_may_show_nothing(typed):
+    assert parse_entry(typed, Quantity.VOLTAGE, limits=VOLTS, on_screen=True).word == "no data"
+    with pytest.raises(EntryError, match="is not a number"):
+        parse_entry(typed, Quantity.VOLTAGE, limits=VOLTS)

@@ -55,8 +55,14 @@ def test_a_reading_is_judged_with_its_reason(slot, value, mark, says):
 def test_the_measured_reference_decides_what_the_signal_should_be():
     low = judged(GOOD | {"mated_v:A": 4.76, "mated_v:C:1": 2.226}, "mated_v:C:1")
     assert low.mark is Mark.PASS
-    nominal = judged({"mated_v:C:1": 2.226}, "mated_v:C:1")
-    assert nominal.mark is not Mark.PASS
+    at_nominal = judged(GOOD | {"mated_v:A": 5.0, "mated_v:C:1": 2.226}, "mated_v:C:1")
+    assert at_nominal.mark is not Mark.PASS
+
+
+def test_until_the_reference_is_measured_the_signal_may_be_what_any_good_one_gives():
+    assert judged({"mated_v:C:1": 2.226}, "mated_v:C:1").mark is Mark.PASS
+    nominal = judged({"mated_v:C:1": 2.0}, "mated_v:C:1")
+    assert nominal.mark is Mark.FAIL
     assert "the reference not measured plugged in, so nominal" in nominal.sentence
 
 

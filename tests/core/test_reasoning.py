@@ -69,8 +69,15 @@ ROWS = {
                                                  "sensor_ohm:A": 4.0}, None, {"sensor_short"}),
     "another channel": (GOOD | {"live_v::0": 1.3, "live_value::0": 200.0, "live_v::1": 1.3, "live_value::1": 200.0}, None,
                         {"signal_live_channel"}),
-    "volts right, value wrong": (GOOD | {"live_value::0": 2.0, "live_value::1": 690.0}, None, {"signal_live_scaling"}),
 }  # fmt: skip
+
+
+def test_volts_right_and_value_wrong_is_the_scaling_once_it_was_read_twice():
+    values = GOOD | {"live_value::0": 2.0, "live_value::1": 690.0}
+    once, twice = diagnose(case(values)), diagnose(case(values, confirmed=("live_value::1",)))
+    assert {s.fault for s in once.suspects[:2]} == {"healthy", "signal_live_scaling"}, "one reading may be a slip"
+    assert Slot.from_text("live_value::1") in {slot for check in once.next_checks for slot in check.slots}
+    assert twice.leader.fault == "signal_live_scaling"
 
 
 def concluded(values, **card):

@@ -9,7 +9,6 @@ import pytest
 from irongauge.core.actions import ACTIONS, Action
 from irongauge.core.assessment import VerdictLevel, assess, conclude
 from irongauge.core.case import BenchCase, confirmed_slots, current_readings
-from irongauge.core.diagnosis.checks import Check
 from irongauge.core.faults import HEALTHY
 from irongauge.core.quantities import Reading, Reason, Slot
 from irongauge.core.sequence import can_be_read
@@ -17,7 +16,7 @@ from irongauge.core.slots import Wiring
 from irongauge.core.subject import TEMPERATURE
 from irongauge.demo.saltmarsh import B25, L50, MORE_SENSORS, P10
 from irongauge.formats.vocabulary import AT_A_STIMULUS
-from irongauge.instruments import SimulatedVehicle
+from irongauge.instruments import SimulatedVehicle, read_slot
 from tests.core.bench import METER, TECHNICIAN, circuit_of
 
 SENSORS = (P10, B25, L50, *MORE_SENSORS)
@@ -80,16 +79,7 @@ def worked(sensor, fault: str) -> tuple[BenchCase, list[str]]:
 
 def _read(wiring: Wiring, vehicle: SimulatedVehicle, slot: Slot, second: int) -> Reading:
     spec = ACTIONS[Action(slot.action)]
-    if spec.action is Action.BATTERY_LAMP:
-        value: object = "bright"
-    elif spec.action is Action.BATTERY_V:
-        value = vehicle.ask(Check("battery_v"))["v"]
-    else:
-        check = wiring.check_of(slot)
-        pin = wiring.assignments[0].get(check.pin, check.pin)
-        in_mv = check.kind in {"return_drop", "thermo_mv"}
-        value = vehicle.ask(Check(check.kind, pin, check.state))["mv" if in_mv else spec.part]
-        value = value / 1000 if in_mv else 0.0 if value is None else value
+    value = read_slot(vehicle, wiring, slot)
     number = None if isinstance(value, str) else float(value)
     return Reading(uuid4(), slot, number, value if isinstance(value, str) else None, None if number is None else "V",
                    spec.state, str(value), TECHNICIAN, datetime(2026, 3, 2, 9, tzinfo=UTC) + timedelta(seconds=second),

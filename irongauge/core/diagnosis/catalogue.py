@@ -298,7 +298,10 @@ def change(p: Parameters, fault: str, block: slice, count: int, rng: Generator) 
 
 
 def _two_sided(rng: Generator, count: int, below: tuple[float, float], above: tuple[float, float]) -> Array:
-    return np.where(_coin(rng, count), _spread_out(rng, *below, count), _spread_out(rng, *above, count))
+    """Half of the draws in either range, spread out evenly in it."""
+    at = 2 * _spread_out(rng, 0.0, 1.0, count)
+    ends = (below[0] + (below[1] - below[0]) * at, above[0] + (above[1] - above[0]) * (at - 1))
+    return np.where(at < 1, *ends)
 
 
 AtPin = Callable[[Parameters, str, slice, int, Generator], None]
@@ -326,7 +329,7 @@ def _doubled(p: Parameters, pin: str, block: slice, count: int, rng: Generator) 
 
 def _live_scaling(p: Parameters, pin: str, block: slice, count: int, rng: Generator) -> None:
     p[f"scale.{pin}"][block] = _two_sided(rng, count, (0.4, 0.93), (1.07, 2.2))
-    p[f"shift.{pin}"][block] = rng.choice([-0.15, 0.0, 0.0, 0.15], count) * rng.uniform(0.3, 1.0, count)
+    p[f"shift.{pin}"][block] = rng.choice([-0.15, *[0.0] * 6, 0.15], count) * rng.uniform(0.3, 1.0, count)
 
 
 def _live_pegged(p: Parameters, pin: str, block: slice, count: int, rng: Generator) -> None:

@@ -99,20 +99,25 @@ class Session:
     may be; left out, checks name the pins by what they are.
     """
 
-    def __init__(
+    def __init__(  # noqa: PLR0913  what is known of the circuit, and of the asking
         self,
         subject: Subject,
         faults: Sequence[str] | None = None,
         *,
         assignments: Sequence[Mapping[str, str]] = ({},),
+        asked: Mapping[str, frozenset[str]] | None = None,
         pairs: bool = True,
         seed: int = 1,
     ) -> None:
-        """`faults` limits what is thought possible; it must hold `healthy`. Without `pairs` only single faults are."""
+        """`faults` limits what is thought possible; it must hold `healthy`. Without `pairs` only single faults are.
+
+        `asked` are the parts of an answer that will be given, by kind of check; left out, all that the circuit has.
+        """
         self.subject = subject
         self.assignments = tuple(assignments)
         self.taken: dict[Check, Answer] = {}
         self._confirmed: set[Check] = set()
+        self._asked = asked
         self._pairs_wanted = pairs
         self._pairs_for: tuple[Check, ...] | None = None
         model = model_of(subject, None if faults is None else tuple(faults), seed)
@@ -458,7 +463,9 @@ class Session:
     def _fits(self, check: Check, drawn: _Drawn, tries: Integers) -> Floats | None:
         """How well each drawn sample would fit the answer that each of the `tries` among them would give."""
         total: Floats | None = None
-        for kind, values, spread in self._gathered(check, drawn).values():
+        for name, (kind, values, spread) in self._gathered(check, drawn).items():
+            if self._asked is not None and name not in self._asked.get(check.kind, ()):
+                continue
             fits = self._mutual_fit(kind, values, spread, tries)
             total = fits if total is None else total + fits
         return total

@@ -10,12 +10,12 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from irongauge.core.actions import ACTIONS, Action
 from irongauge.core.assessment import Assessment
-from irongauge.core.faults import FAULT_WORDS
 from irongauge.core.quantities import Slot
 from irongauge.core.sequence import step_at
 from irongauge.core.shop import Vehicle
 from irongauge.errors import EntryError
 from irongauge.formats.job_json import CircuitPart, SensorTypePart, circuit_from_part, sensor_from_part
+from irongauge.formats.vocabulary import actions_text, faults_text
 from irongauge.workflows.diagnose import Taken, diagnose_readings
 
 if TYPE_CHECKING:
@@ -26,7 +26,6 @@ __all__ = ["DiagnosisOut", "diagnosis_out", "router"]
 router = APIRouter(prefix="/api/v1")
 
 _ANY = UUID(int=1)
-_FAULT_LIST = "; ".join(f"`{w.code}` {w.title}" for w in FAULT_WORDS.values())
 
 
 class SensorIn(SensorTypePart):
@@ -47,7 +46,7 @@ class TakenIn(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    action: Action = Field(examples=["open_v"])
+    action: Action = Field(examples=["open_v"], description=f"Actions, with what is answered: {actions_text()}")
     cavity: str | None = Field(None, max_length=4, examples=["A"])
     point: int | None = Field(None, ge=0, le=9, description="Which stimulus, 0 for the first")
     value: float | str = Field(examples=[4.98, "12mV", "dark", "OL"])
@@ -68,7 +67,7 @@ class DiagnoseIn(BaseModel):
 class SuspectOut(BaseModel):
     """One hypothesis: `healthy`, a fault, or two joined by a plus."""
 
-    fault: str = Field(examples=["return_resistance"], description=f"Faults: {_FAULT_LIST}")
+    fault: str = Field(examples=["return_resistance"], description=f"Faults: {faults_text()}")
     title: str = Field(examples=["about 320 Ω of resistance in the return wire"])
     probability: float
     sizes: list[str] = Field(description="How large it must be, where it has a size")

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from irongauge.core.actions import Answer
 from irongauge.core.assessment import VerdictLevel, proof_of
+from irongauge.core.case import BenchCase
 from irongauge.core.circuits import Instrument, InstrumentKind
 from irongauge.core.judgement import (
     GlowExpectation,
@@ -169,6 +170,13 @@ def _wanted_text(view: BenchView, slot: Slot) -> str:
     return ""
 
 
+def _unit_of(case: BenchCase, step: Step, value_unit: str) -> str:
+    """The unit beside the field."""
+    if step.spec.answer is not Answer.VALUE:
+        return _UNITS.get(step.spec.answer, "")
+    return unit_for(case.heat_unit).label if case.senses_heat(step.slot) else value_unit
+
+
 def _asked(view: BenchView, step: Step) -> AskedStep:
     assessment = view.view.assessment
     case, sensor = assessment.case, view.view.circuit.sensor
@@ -179,7 +187,7 @@ def _asked(view: BenchView, step: Step) -> AskedStep:
         step,
         len([s for s in assessment.steps if s.slot in case.readings]),
         len(assessment.steps),
-        value_unit + base if step.spec.answer is Answer.VALUE else _UNITS.get(step.spec.answer, ""),
+        _unit_of(case, step, value_unit + base),
         _wanted_text(view, step.slot),
         current,
         "" if current is None else case.reading_text(current),

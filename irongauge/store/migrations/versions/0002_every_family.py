@@ -38,7 +38,7 @@ _WIDER = [
      "reason IN ('mistyped', 'measured again', 'after repair', 'taken back')"),
     ('reading', 'word_known',
      "word IS NULL OR word IN ('dark', 'dim', 'bright') AND action IN ('battery_lamp', 'lamp_negative', 'lamp_positive') OR word = 'OL' AND action = 'off_ohm'",
-     "word IS NULL OR word IN ('dark', 'dim', 'bright') AND action IN ('battery_lamp', 'lamp_negative', 'lamp_positive') OR word IN ('OL') AND action IN ('off_ohm', 'sensor_ohm', 'coil_ohm', 'leg_ohm', 'loop_ohm', 'wire_ohm', 'shield_ohm', 'shield_lifted_ohm') OR word IN ('+', '-', 'none') AND action IN ('polarity') OR word IN ('ok', 'no signal', 'no contact') AND action IN ('counted')"),
+     "word IS NULL OR word IN ('dark', 'dim', 'bright') AND action IN ('battery_lamp', 'lamp_negative', 'lamp_positive') OR word IN ('no data') AND action IN ('live_lamp_positive_v', 'live_jumped_v', 'live_v', 'live_value', 'live_unplugged_v', 'live_grounded_v', 'live_hz', 'live_running_value', 'live_jumped_value', 'live_unplugged_value') OR word IN ('OL', 'voltage present') AND action IN ('off_ohm', 'sensor_ohm', 'coil_ohm', 'leg_ohm', 'loop_ohm', 'wire_ohm', 'shield_ohm', 'shield_lifted_ohm') OR word IN ('+', '-', 'none') AND action IN ('polarity') OR word IN ('ok', 'no signal', 'no contact') AND action IN ('counted') OR word IN ('none', 'one', 'two') AND action IN ('ring_places')"),
 ]
 _CURVE = ("curve_kind", "quantity", "signal_low", "signal_high", "value_low", "value_high")
 

@@ -1,0 +1,156 @@
+"""`POST /api/v1/diagnose`: a program drives a whole session on a circuit that is in no job, and bad input is told plainly."""
+
+import copy
+import uuid
+
+import pytest
+
+from irongauge.core.actions import ACTIONS
+from irongauge.core.faults import FAULT_WORDS
+from irongauge.core.quantities import Slot
+from irongauge.core.slots import Wiring
+from irongauge.instruments import SimulatedVehicle, read_slot
+from irongauge.web.routes.diagnose import _EXAMPLE
+from tests.core.bench import case
+
+
+@pytest.fixture
+def diagnose(visitor):
+    def call(**changes):
+        return visitor.client.post("/api/v1/diagnose", json=copy.deepcopy(_EXAMPLE) | changes)
+
+    return call
+
+
+def sizes(answer) -> dict[str, float]:
+    return {s["fault"]: s["probability"] for s in answer.json()["diagnosis"]["ranking"]}
+
+
+def test_the_example_in_the_description_is_answered_with_an_open_return(diagnose):
+    answer = diagnose()
+    assert answer.status_code == 200, answer.text
+    body = answer.json()
+    assert body["diagnosis"]["ranking"][0]["fault"] == "return_open"
+    assert body["diagnosis"]["ranking"][0]["do"]
+    assert {r["slot"] for r in body["diagnosis"]["reasons"]} >= {"lamp_positive:B", "off_ohm:B"}
+    assert all(r["sentence"] for r in body["diagnosis"]["reasons"])
+
+
+def test_nothing_read_is_no_verdict_and_a_first_check_with_its_gain_and_cost(diagnose):
+    body = diagnose(readings=[]).json()
+    assert body["level"] == "not proved yet"
+    first = body["diagnosis"]["next_checks"][0]
+    assert first["gain_nats"] > 0
+    assert first["cost_min"] > 0
+    assert first["slots"][0]["ask"]
+
+
+def test_a_program_drives_a_session_to_the_hidden_fault(diagnose):
+    """Every check that is asked for is answered by a simulated vehicle, until none is asked for."""
+    wiring = Wiring(case({}))
+    vehicle = SimulatedVehicle(wiring.subject, "signal_open", 5)
+    readings = []
+    while len(readings) < 40:
+        answer = diagnose(readings=readings).json()
+        checks = answer["diagnosis"]["next_checks"]
+        if answer["level"] != "not proved yet" or not checks:
+            break
+        for slot in checks[0]["slots"]:
+            value = read_slot(vehicle, wiring, Slot(slot["action"], slot["cavity"], slot["point"]))
+            readings.append(
+                {"action": slot["action"], "cavity": slot["cavity"], "point": slot["point"], "value": value}
+            )
+    assert answer["level"] == "fault found", readings
+    assert answer["diagnosis"]["group"] == ["signal_open"]
+
+
+def test_the_order_of_readings_and_a_repeated_one_make_no_difference(diagnose):
+    readings = _EXAMPLE["readings"]
+    straight, back = sizes(diagnose()), sizes(diagnose(readings=readings[::-1]))
+    assert straight.keys() == back.keys()
+    assert all(straight[fault] == pytest.approx(back[fault], abs=1e-6) for fault in straight)
+    twice = sizes(diagnose(readings=[*readings, readings[-1]]))
+    assert max(twice, key=twice.get) == "return_open"
+
+
+def test_pins_without_roles_are_found(diagnose):
+    card = copy.deepcopy(_EXAMPLE["circuit"])
+    for pin in card["pins"]:
+        del pin["role"]
+    readings = [
+        {"action": "open_v", "cavity": "C", "value": 4.98},
+        {"action": "open_v", "cavity": "A", "value": 0.003},
+        {"action": "open_v", "cavity": "B", "value": 0.01},
+        {"action": "lamp_negative", "cavity": "C", "value": "dim"},
+        {"action": "lamp_positive", "cavity": "A", "value": "bright"},
+    ]
+    pins = {p["cavity"]: p for p in diagnose(circuit=card, readings=readings).json()["diagnosis"]["pins"]}
+    assert pins["C"]["role"] == "reference"
+    assert pins["A"]["role"] == "return"
+    assert pins["C"]["probability"] > 0.8
+
+
+@pytest.mark.parametrize(
+    ("readings", "says"),
+    [
+        ([{"action": "open_v", "cavity": "A", "value": -3}], "cannot be right here"),
+        ([{"action": "open_v", "cavity": "A", "value": 40}], "cannot be right here"),
+        ([{"action": "open_v", "cavity": "A", "value": "4..98"}], "4..98"),
+        ([{"action": "open_v", "cavity": "A", "value": ""}], "Nothing was typed"),
+        ([{"action": "open_v", "cavity": "Z", "value": 5}], "has no open_v:Z"),
+        ([{"action": "coil_ohm", "value": 800}], "has no coil_ohm"),
+        ([{"action": "lamp_positive", "cavity": "B", "value": "glowing"}], "not a way that a lamp glows"),
+        ([{"action": "mated_v", "cavity": "C", "point": 7, "value": 1}], "has no mated_v:C:7"),
+        ([{"action": "weigh_it", "value": 1}], "action"),
+        ([{"action": "open_v", "cavity": "A"}], "value"),
+    ],
+)
+def test_a_reading_that_cannot_be_is_refused_by_its_place(diagnose, readings, says):
+    answer = diagnose(readings=[*_EXAMPLE["readings"], *readings])
+    assert answer.status_code == 422
+    assert answer.headers["content-type"] == "application/problem+json"
+    assert says in answer.text
+    assert "readings" in answer.text
+    assert "4" in answer.text
+
+
+@pytest.mark.parametrize(
+    ("changes", "says"),
+    [
+        ({"sensor": _EXAMPLE["sensor"] | {"family": "hall-3w"}}, "no straight curve"),
+        ({"sensor": _EXAMPLE["sensor"] | {"curve": None}}, "curve"),
+        ({"circuit": _EXAMPLE["circuit"] | {"pins": _EXAMPLE["circuit"]["pins"][:2]}}, "3 pins"),
+        ({"circuit": _EXAMPLE["circuit"] | {"stimuli": []}}, "stimul"),
+        ({"system_v": "twelve"}, "system_v"),
+        ({"colour": "blue"}, "colour"),
+    ],
+)
+def test_a_card_that_cannot_be_is_refused(diagnose, changes, says):
+    answer = diagnose(**changes)
+    assert answer.status_code == 422
+    assert says in answer.text.lower() or says in answer.text
+
+
+def test_contradicting_readings_are_never_settled(diagnose):
+    """Volts on the reference and a reference that is tied to ground by half an ohm cannot both be."""
+    readings = [
+        {"action": "open_v", "cavity": "A", "value": 4.98},
+        {"action": "off_ohm", "cavity": "A", "value": 0.5},
+        {"action": "lamp_negative", "cavity": "A", "value": "dark"},
+        {"action": "mated_v", "cavity": "A", "value": 4.97},
+        {"action": "open_v", "cavity": "B", "value": 0.002},
+        {"action": "lamp_positive", "cavity": "B", "value": "dark"},
+        {"action": "mated_v", "cavity": "B", "value": 0.01},
+    ]
+    assert diagnose(readings=readings).json()["level"] not in {"proved good", "fault found"}
+
+
+def test_every_name_is_in_the_description(visitor):
+    text = str(visitor.client.get("/api/v1/openapi.json").json())
+    for name in (*ACTIONS, *FAULT_WORDS):
+        assert f"`{name}`" in text, name
+
+
+def test_identities_are_not_wanted(diagnose):
+    answer = diagnose(circuit=_EXAMPLE["circuit"] | {"uid": str(uuid.uuid4())})
+    assert answer.status_code == 200
