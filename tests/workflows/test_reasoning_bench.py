@@ -1,0 +1,124 @@
+"""The Bench that reasons, against a real database: readings taken back, looked at ahead, and taken by the simulator."""
+
+from uuid import uuid4
+
+import pytest
+
+from irongauge.core.assessment import VerdictLevel
+from irongauge.core.quantities import Reason, Slot
+from irongauge.demo.saltmarsh import MORE_SENSORS
+from irongauge.errors import EntryError, JobClosedError, NotFoundError, RefusedRequestError, StaleFormError
+from irongauge.workflows.bench import NewReading, look_ahead, look_at_bench, record_reading, take_back
+from irongauge.workflows.jobs import add_circuit, look_at_floor
+from irongauge.workflows.shelf import look_at_shelf
+from irongauge.workflows.simulate import SIMULATOR_NAME, hidden_fault, may_simulate, simulate_reading
+from tests.core.bench import circuit_of
+from tests.workflows.test_workflows import circuit_named
+
+MOST_READINGS = 45
+
+
+def typed(demo, slot, text, **more):
+    person = look_at_shelf(demo).people.technicians[0].uid
+    return NewReading(uuid4(), slot, text, person, **more)
+
+
+@pytest.fixture
+def brake(demo):
+    return circuit_named(demo, "Brake line pressure")
+
+
+def slots_of(demo, circuit) -> set[str]:
+    return {str(slot) for slot in look_at_bench(demo, circuit.uid).view.assessment.case.readings}
+
+
+def test_a_reading_that_is_taken_back_stays_in_the_record_and_counts_no_more(demo, brake):
+    first = record_reading(demo, brake.uid, typed(demo, "open_v:A", "0.3")).reading
+    take_back(demo, brake.uid, first.uid, first.technician_uid)
+    assert "open_v:A" not in slots_of(demo, brake)
+    record = look_at_bench(demo, brake.uid).view.readings
+    assert [(r.value, r.reason) for r in record] == [(0.3, None), (0.3, Reason.TAKEN_BACK)]
+    again = record_reading(demo, brake.uid, typed(demo, "open_v:A", "4.98"))
+    assert again.is_new
+    assert "open_v:A" in slots_of(demo, brake)
+
+
+def test_only_the_current_reading_can_be_taken_back(demo, brake):
+    first = record_reading(demo, brake.uid, typed(demo, "open_v:A", "0.3")).reading
+    correction = typed(demo, "open_v:A", "4.98", seen_uid=first.uid, reason=Reason.MISTYPED)
+    second = record_reading(demo, brake.uid, correction).reading
+    with pytest.raises(StaleFormError):
+        take_back(demo, brake.uid, first.uid, first.technician_uid)
+    with pytest.raises(NotFoundError):
+        take_back(demo, brake.uid, uuid4(), first.technician_uid)
+    with pytest.raises(NotFoundError):
+        take_back(demo, brake.uid, second.uid, uuid4())
+    take_back(demo, brake.uid, second.uid, second.technician_uid)
+    with pytest.raises(StaleFormError):
+        take_back(demo, brake.uid, second.uid, second.technician_uid)
+
+
+def test_a_finished_record_is_not_changed(demo):
+    done = next(j for j in look_at_floor(demo, done_too=True).jobs if j.job.handed_over_at is not None)
+    reading = done.circuits[0].readings[-1]
+    with pytest.raises(JobClosedError):
+        take_back(demo, done.circuits[0].circuit.uid, reading.uid, reading.technician_uid)
+
+
+def test_looking_ahead_stores_nothing_and_tells_what_a_reading_would_leave(demo, brake):
+    for slot, text in {"open_v:A": "4.98", "open_v:B": "2mV", "open_v:C": "5mV"}.items():
+        record_reading(demo, brake.uid, typed(demo, slot, text))
+    before = slots_of(demo, brake)
+    open_return = look_ahead(demo, brake.uid, "lamp_positive:B", "dark")
+    assert {s.fault for s in open_return.suspects[:2]} & {"return_open"}
+    assert open_return.supposed == "dark"
+    assert {"bright", "dark"} <= {p.reads for p in look_ahead(demo, brake.uid, "lamp_positive:B", "").predictions}
+    with pytest.raises(EntryError):
+        look_ahead(demo, brake.uid, "lamp_positive:B", "purple")
+    assert slots_of(demo, brake) == before
+
+
+def test_a_silent_controller_is_found_by_a_screen_that_shows_nothing(demo, brake):
+    for slot, text in {
+        "battery_v": "12.6", "battery_lamp": "b", "open_v:A": "0.00", "open_v:B": "1mV", "open_v:C": "0.00",
+        "lamp_negative:A": "d", "live_v::0": "none", "live_jumped_v:C": "no data", "sharers_off_v:A": "0.00",
+        "off_ohm:A": "2.2k", "off_ohm:B": "0.4",
+    }.items():  # fmt: skip
+        record_reading(demo, brake.uid, typed(demo, slot, text))
+    found = look_at_bench(demo, brake.uid).view.assessment
+    assert found.diagnosis.leader.fault == "controller_off"
+    assert "silent" in found.judgements[Slot.from_text("live_v::0")].sentence
+
+
+def test_the_simulator_reads_only_what_nobody_else_has_read(demo, brake):
+    simulated = simulate_reading(demo, brake.uid, "battery_v")
+    people = look_at_shelf(demo).people
+    assert simulated.reading.technician_uid == next(t.uid for t in people.technicians if t.name == SIMULATOR_NAME)
+    record_reading(demo, brake.uid, typed(demo, "battery_lamp", "b"))
+    assert not may_simulate(look_at_bench(demo, brake.uid))
+    with pytest.raises(RefusedRequestError):
+        simulate_reading(demo, brake.uid, "open_v:A")
+    with pytest.raises(RefusedRequestError):
+        simulate_reading(demo, circuit_named(demo, "Boost pressure").uid, "open_v:1")
+
+
+def shelved(demo, sensor):
+    """The sensor type as the demo shop has it on its Shelf."""
+    return next(s for s in look_at_shelf(demo).sensor_types if s.uid == sensor.uid)
+
+
+@pytest.mark.parametrize("sensor", MORE_SENSORS, ids=lambda s: str(s.family))
+def test_the_simulator_takes_a_circuit_of_every_family_to_its_hidden_fault(demo, sensor):
+    job = next(j.job for j in look_at_floor(demo).jobs if j.job.vehicle.system_v == 12)
+    circuit = circuit_of(shelved(demo, sensor))
+    add_circuit(demo, job.uid, circuit)
+    assert look_at_bench(demo, circuit.uid).view.circuit == circuit, "its card is kept as it was written"
+    hidden = hidden_fault(look_at_bench(demo, circuit.uid).view.assessment.case)
+    for _ in range(MOST_READINGS):
+        found = look_at_bench(demo, circuit.uid).view.assessment
+        if found.next_step is None:
+            break
+        simulate_reading(demo, circuit.uid, str(found.next_step.slot))
+    assert hidden in {s.fault for s in found.diagnosis.group}, (hidden, [str(s) for s in found.case.readings])
+    good = found.verdict.level is VerdictLevel.GOOD
+    assert good == (hidden == "healthy") or found.diagnosis.leader.is_healthy
