@@ -138,6 +138,12 @@ def reading_figures(address: str) -> list[Figure]:
     ]
 
 
+def resident_mb() -> float:
+    """Memory of this process, the server in it, now."""
+    status = Path("/proc/self/status").read_text(encoding="ascii")
+    return int(status.split("VmRSS:")[1].split()[0]) / 1000
+
+
 def start_figures() -> list[Figure]:
     """`./iron demo` from the shell to the first page: once with a new cluster, then again and again."""
     with tempfile.TemporaryDirectory(prefix="irongauge-start-") as folder:
@@ -203,6 +209,10 @@ def measure() -> list[Figure]:
             }
             figures += page_figures(address, bare, pages)
             figures += reading_figures(address)
+            for job in jobs.values():
+                for circuit in job["circuits"]:
+                    get(http.client.HTTPConnection(urlsplit(address).netloc), f"/circuits/{circuit['uid']}/bench")
+            figures.append(Figure("memory with every Bench of the shop opened", resident_mb(), "MB", "under 400"))
             figures.append(
                 Figure(
                     "first visit to the Bench, all it loads, compressed",

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 from irongauge.core.actions import Action
 from irongauge.core.case import BenchCase
 from irongauge.core.circuits import Role
-from irongauge.core.faults import SURE, Standing
+from irongauge.core.faults import FAULT_WORDS, PAIR_JOIN, SURE, Standing
 from irongauge.core.judgement import Judgement, judge
 from irongauge.core.quantities import Mark, Slot
 from irongauge.core.sequence import Step, step_at, test_steps
@@ -157,6 +157,8 @@ def _named(assessment: Assessment, found: Diagnosis, out: tuple[Step, ...]) -> t
         detail = f"No fault, nor two, explain all of them. Check again first: {_titles_at(case, found.unexplained)}."
         verdict = Verdict(VerdictLevel.CONTRADICTS, "Something was read that nothing explains", detail)
         return verdict, _steps_at(case, found.unexplained) or again
+    if PAIR_JOIN in found.leader.fault and found.group_probability >= SURE:
+        return _two_faults(found), out or again
     if found.standing is Standing.GROUPED and len(found.group) > 1:
         head = _sentence(" or ".join(s.title for s in found.group))
         return Verdict(
@@ -173,6 +175,18 @@ def _named(assessment: Assessment, found: Diagnosis, out: tuple[Step, ...]) -> t
         return Verdict(VerdictLevel.FAULT, _sentence(found.leader.title), why), again
     likely = ", ".join(f"{s.title} ({show_chance(s.probability)})" for s in found.suspects[:3])
     return Verdict(VerdictLevel.GROUP, "No further reading would settle it", f"It may be {likely}."), again
+
+
+def _two_faults(found: Diagnosis) -> Verdict:
+    """Two faults at once: the likelier of them first, for only when it is right do readings tell the other for sure."""
+    first = next(s for s in found.group if PAIR_JOIN not in s.fault)
+    pairs = [s.fault.split(PAIR_JOIN) for s in found.group if PAIR_JOIN in s.fault]
+    seconds = {FAULT_WORDS[code].title: None for pair in pairs for code in pair if code != first.fault}
+    return Verdict(
+        VerdictLevel.FAULT,
+        f"{_sentence(first.title)}, and with it {' or '.join(seconds)}",
+        "Put the first right, then measure again: only then do readings tell the second for sure.",
+    )
 
 
 def _sentence(words: str) -> str:

@@ -170,6 +170,9 @@ def _size_otherwise(p: Parameters, fault: str, rng: np.random.Generator) -> None
     if kind in _SIZES and f"{_SIZES[kind][0]}.{pin}" in p:
         name, low, high = _SIZES[kind]
         p[f"{name}.{pin}"] = np.array([rng.uniform(low ** (1 / 3), high ** (1 / 3)) ** 3])
+    elif fault in {"sensor_range", "output_scaling"}:
+        p["range_low"] = rng.choice([0.0, 0.0, -0.1, 0.1, 0.2], 1)
+        p["range_span"] = rng.choice([0.4, 0.5, 0.6, 0.75, 1.3, 1.5, 2.0, 2.5, 3.0], 1) * rng.uniform(0.95, 1.05)
     elif fault == "return_on_body":
         p["body_v"] = np.array([rng.triangular(0.03, 0.15, 0.8)])
     elif fault == "sharer_short":

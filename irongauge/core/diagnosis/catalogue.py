@@ -6,6 +6,7 @@ every fault rewrites its own block of samples, over the range of sizes that it i
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 
 import numpy as np
@@ -407,9 +408,10 @@ def _frequency_wrong(p: Parameters, block: slice, count: int, rng: Generator) ->
 
 
 def _other_range(p: Parameters, block: slice, count: int, rng: Generator) -> None:
-    p["range_low"][block] = rng.choice([0.0, 0.0, -0.1, 0.1, 0.2], count)
-    spans = [0.4, 0.5, 0.6, 0.75, 1.3, 1.5, 2.0, 2.5, 3.0]
-    p["range_span"][block] = rng.choice(spans, count) * rng.uniform(0.95, 1.05, count)
+    p["range_low"][block] = np.where(_coin(rng, count), 0.0, rng.uniform(-0.12, 0.22, count))
+    p["range_span"][block] = np.exp(
+        _two_sided(rng, count, (math.log(0.35), math.log(0.8)), (math.log(1.22), math.log(3.2)))
+    )
 
 
 def _other_curve(p: Parameters, block: slice, count: int, rng: Generator) -> None:

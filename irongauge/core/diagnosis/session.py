@@ -355,7 +355,8 @@ class Session:
     def leading_group(self, remaining: Iterable[Check], least: float = 0.0) -> Group:
         """The likeliest fault, and those that none of the checks still to be made would tell from it.
 
-        Where even all the likeliest together stay below `least`, the likeliest alone is given.
+        Where even all the likeliest together stay below `least`, the likeliest alone is given. Two faults at once stand
+        with the likelier of them alone: once that is put right, the readings tell whether there was a second.
         """
         ranked = self.ranking()
         if ranked[0].probability < _GROUPED_FROM or sum(r.probability for r in ranked[:_MOST_RIVALS]) < least:
@@ -363,7 +364,16 @@ class Session:
         leader, rivals = ranked[0], [r for r in ranked[1:_MOST_RIVALS] if r.probability > _LEAST_GROUPED]
         left = [check for check in remaining if check not in self.taken]
         apart = self._told_apart(leader.fault, [r.fault for r in rivals], left)
-        return Group((leader, *(r for r, told in zip(rivals, apart, strict=True) if not told)))
+        group = [leader, *(r for r, told in zip(rivals, apart, strict=True) if not told or self._are_alike(leader, r))]
+        if PAIR_JOIN in leader.fault:
+            alone = next(r for r in ranked if r.fault in leader.fault.split(PAIR_JOIN))
+            group += [alone] if alone not in group else []
+        return Group(tuple(group))
+
+    def _are_alike(self, one: Ranked, other: Ranked) -> bool:
+        """True for two shorts to the battery's feeds where the supply is one of them: which it is, the loom shows."""
+        ends = ("_short_battery", "_short_reference")
+        return self.subject.supply_from_battery and one.fault.endswith(ends) and other.fault.endswith(ends)
 
     def _told_apart(self, leader: str, rivals: Sequence[str], checks: Sequence[Check]) -> list[bool]:
         """For each rival: whether some check would read otherwise under it than under the leader.
