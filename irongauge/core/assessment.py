@@ -88,6 +88,7 @@ _OF_THE_WIRE = {
 _NO_PROOF = {
     Action.BATTERY_V, Action.BATTERY_LAMP, Action.OFF_OHM, Action.SHARERS_OFF_V, Action.SENSOR_OHM,
 }  # fmt: skip
+_NAMED_FROM = 0.01  # of a group; the others stand in the list
 _SET_UP = {Action.BATTERY_V, Action.BATTERY_LAMP}
 
 
@@ -160,7 +161,8 @@ def _named(assessment: Assessment, found: Diagnosis, out: tuple[Step, ...]) -> t
     if PAIR_JOIN in found.leader.fault and found.group_probability >= SURE:
         return _two_faults(found), out or again
     if found.standing is Standing.GROUPED and len(found.group) > 1:
-        head = _sentence(" or ".join(s.title for s in found.group))
+        named = [s for s in found.group if s.probability >= _NAMED_FROM] or list(found.group[:1])
+        head = _sentence(" or ".join(s.title for s in named))
         return Verdict(
             VerdictLevel.GROUP, head, "No reading that can be taken tells these apart; an inspection does."
         ), again
