@@ -71,7 +71,8 @@ _STIMULUS_MIN = 0.7
 
 # Some faults read much alike until one check is made; it is asked for however sure the answer seems.
 _BORNE_OUT_BY = {
-    "reference_short_ground": ("sharers_off_v", "off_ohm"), "reference_wrong": ("sharers_off_v", "off_ohm"), "sharer_short": ("sharers_off_v",),
+    "reference_short_ground": ("sharers_off_v", "off_ohm"), "reference_wrong": ("sharers_off_v", "off_ohm"),
+    "sharer_short": ("sharers_off_v",),
     "return_open": ("off_ohm",), "return_resistance": ("off_ohm",), "signal_short_ground": ("off_ohm",),
 }  # fmt: skip
 
