@@ -31,6 +31,7 @@ GROUND = "0"
 Value = float | NDArray[np.float64]
 
 _LEAK_S = 1e-9  # a node that nothing else holds drifts to ground, as a real one does through its insulation
+_NOTHING_OHM = 1e12
 _STEPS = 200
 _HALVINGS = 40
 _FALL = 1e-4  # of what the slope promises: the least by which a step must bring the co-content down
@@ -233,6 +234,9 @@ class Network:
     # Bookkeeping
 
     def _per_sample(self, value: Value) -> NDArray[np.float64]:
+        """The value in every sample; an array is taken as it is, since nothing here is written in place."""
+        if isinstance(value, np.ndarray) and value.shape == (self.n,) and value.dtype == np.float64:
+            return value
         return np.broadcast_to(np.asarray(value, dtype=float), (self.n,)).copy()
 
     def _place(self, node: str) -> int:
@@ -241,10 +245,13 @@ class Network:
 
     def _add_linear(self, a: str, b: str, ohm: Value, volts: Value) -> None:
         ohm_n = self._per_sample(ohm)
-        if not (ohm_n > 0).all():
-            msg = f"the branch from {a} to {b} has {ohm_n.min():g} Ω; a real one has more than none"
+        least_ohm = ohm_n.min()
+        if not least_ohm > 0:
+            msg = f"the branch from {a} to {b} has {least_ohm:g} Ω; a real one has more than none"
             raise NetworkError(msg)
         self._place(a), self._place(b)
+        if least_ohm >= _NOTHING_OHM:
+            return  # less than what every node leaks
         self._linear.append((a, b, 1 / ohm_n, self._per_sample(volts)))
 
     def _add_bent(

@@ -107,8 +107,9 @@ class Bench:
         p = self.p
         on_body = ~np.isnan(p["body_v"])
         terminals = [t for t in _TERMINALS if t in self.subject.pins]
+        is_crossed = bool((p["crossed"] > 0).any())
         for terminal in terminals:
-            for pin in terminals:
+            for pin in terminals if is_crossed else (terminal,):
                 joined: Flags = np.full(self.n, terminal == pin)
                 for place, pair in CROSSINGS.items():
                     crossed = dict(zip(pair, reversed(pair), strict=True)).get(terminal, terminal)

@@ -14,7 +14,7 @@ borne out or shown to be a slip.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -34,13 +34,13 @@ _SECOND_FAULT = 0.02  # of faulty circuits have a second fault
 _CONFIRMED_SLIP = 1e-4
 _PARTICLES, _TRIES = 384, 48
 _PER_GROUPED, _TELLS_APART = 20, 0.35
-_CHECKS_FOR_PAIRS = 7
+_CHECKS_FOR_PAIRS = 4
 _DOUBT = 0.15
 _COARSE = 0.6
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
 _UNEXPLAINED_NATS = 6.0
 _WORD_AT_BORDER = -4.0  # a glow that is merely between two words
-_FIRST_FAULTS, _PER_ROUGH, _PAIRS_KEPT, _PER_PAIR = 3, 6, 5, 40
+_FIRST_FAULTS, _PAIRS_KEPT, _PER_PAIR = 3, 8, 32
 
 Floats = NDArray[np.float32]
 Integers = NDArray[np.int_]
@@ -496,7 +496,7 @@ class Session:
     # Two faults at once
 
     def _consider_pairs(self) -> None:
-        """Join the leading faults with a second one where they leave a reading unexplained."""
+        """Join the leading faults with a second one where they leave two readings unexplained, or one that is no slip."""
         key = tuple(sorted(self.taken, key=str))
         if not self._pairs_wanted or self._pairs_for == key:
             return
@@ -506,7 +506,8 @@ class Session:
         log_weights = self._log_weights(base)
         best = float(log_weights.max())
         weights = np.exp(log_weights - best)
-        if not self.taken or not self._unexplained_by(weights):
+        unexplained = self._unexplained_by(weights) if self.taken else ()
+        if len(unexplained) < 2 and not set(unexplained) & self._confirmed:  # noqa: PLR2004
             return
         by_fault = np.bincount(base.model.fault_of, weights.sum(axis=0), minlength=len(base.model.faults))
         order = [i for i in np.argsort(-by_fault) if base.model.faults[i] != HEALTHY][:_FIRST_FAULTS]
@@ -516,21 +517,37 @@ class Session:
         )
         if not pairs:
             return
-        rough = self._pair_cloud(list(pairs), _PER_ROUGH, weights, best)
-        evidence = np.exp(self._log_weights(rough) - best).sum(axis=0).reshape(len(pairs), -1).sum(axis=1)
-        likely = [list(pairs)[i] for i in np.argsort(-evidence)]
-        kept = list({frozenset(pair): pair for pair in reversed(likely[: 2 * _PAIRS_KEPT])}.values())[::-1][
-            :_PAIRS_KEPT
-        ]
-        self._clouds.append(self._pair_cloud(kept, _PER_PAIR, weights, best))
+        promise = self._promise(weights)
+        likely = sorted(pairs, key=lambda pair: -promise(*pair))
+        kept = {frozenset(pair): pair for pair in reversed(likely[: 2 * _PAIRS_KEPT])}
+        self._clouds.append(self._pair_cloud(list(kept.values())[: -_PAIRS_KEPT - 1 : -1], weights, best))
 
-    def _pair_cloud(self, pairs: Sequence[tuple[str, str]], per_pair: int, weights: Array, best: float) -> _Cloud:
+    def _promise(self, weights: Array) -> Callable[[str, str], float]:
+        """How promising a pair looks before it is solved: as if each reading were explained by the better of the two."""
+        base = self._clouds[0]
+        names, fault_of = base.model.faults, base.model.fault_of
+        likely = np.array([np.exp(_COARSE * fits) for fits in base.log_likelihoods.values()])  # (checks, a, n)
+        left = weights.sum(axis=0) + 1e-300
+
+        def by_fault(of_samples: Array) -> Array:
+            return np.array([np.bincount(fault_of, row, minlength=len(names)) for row in of_samples])
+
+        prior = np.log(by_fault(likely.mean(axis=1)) / base.model.per_fault)
+        weighed = (likely * weights).sum(axis=1)
+        posterior = np.log(by_fault(weighed) / by_fault(left[None]) + 1e-300)
+
+        def promise(first: str, second: str) -> float:
+            return float(np.maximum(posterior[:, names.index(first)], prior[:, names.index(second)]).sum())
+
+        return promise
+
+    def _pair_cloud(self, pairs: Sequence[tuple[str, str]], weights: Array, best: float) -> _Cloud:
         """Samples of pairs: the first fault drawn as the readings leave it, the second over all of its range.
 
         Since the first is drawn by its posterior, not its prior, each sample is weighed by its evidence over its own
         likelihood (importance sampling).
         """
-        base = self._clouds[0]
+        base, per_pair = self._clouds[0], _PER_PAIR
         flat = weights.sum(axis=0)
         chosen, log_prior = [], []
         names = base.model.faults

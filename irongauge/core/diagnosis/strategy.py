@@ -202,13 +202,16 @@ def stand(session: Session, checks: Sequence[Check], last: Check | None = None) 
     """Where the diagnosis stands, and what should come next; no choices when it is settled or nothing would tell more."""
     unexplained = session.unexplained()
     left = [check for check in checks if check not in session.taken]
+    ordered = None
     if session.has_pairs:  # grouping by every check would solve every check for the pairs
-        left = [c.check for c in choices(session, left, last)]
+        ordered = choices(session, left, last)
+        left = [c.check for c in ordered]
     group = session.leading_group(left, SURE)
     is_sure = group.probability >= _STOP_AT
     hangs_on = session.hangs_on(group.faults) if is_sure else None
     if not is_sure or hangs_on is not None:
-        ordered = choices(session, checks, last, hangs_on)
+        if ordered is None or hangs_on is not None:
+            ordered = choices(session, checks, last, hangs_on)
         useful = tuple(c for c in ordered if c.gain_nats > _LEAST_GAIN_NATS)
         if useful:
             return Stand(Standing.OPEN, group, hangs_on, unexplained, useful)
