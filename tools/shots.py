@@ -9,6 +9,7 @@ from pathlib import Path
 
 from selenium import webdriver
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import WebDriverWait
 
 from irongauge.demo import load_demo
 from irongauge.store.database import Database
@@ -17,8 +18,26 @@ from tools.browser import chromium
 from tools.serving import serving, throwaway_cluster
 
 TARGET = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
-# What has been entered on the brake line when its picture is taken: numbers end with Enter, a lamp key stands alone.
-ENTERED = ("12.58", "b", "4.98", "2mV", "6mV", "g", "4.90", "b", "d", "5.00", "4.93", "11mV", "0.50", "0.49", "0.02")
+# What the brake line answers; a lamp's glow is a key that stands alone.
+ANSWERS = {
+    "battery_v": "12.58", "battery_lamp": "b", "open_v:A": "4.98", "open_v:B": "2mV", "open_v:C": "6mV",
+    "lamp_negative:A": "g", "lamp_negative_v:A": "4.90", "lamp_positive:B": "b", "lamp_positive:C": "d",
+    "live_lamp_positive_v:C": "5.00", "live_jumped_v:C": "0", "mated_v:A": "4.93", "mated_v:B": "11mV",
+    "mated_v:C:0": "0.50", "live_v::0": "0.49", "live_value::0": "0.02", "mated_v:C:1": "2.28", "live_v::1": "2.27",
+    "live_value::1": "4.51",
+}  # fmt: skip
+ENTERED = 15
+
+
+def answer_step(window: webdriver.Chrome) -> None:
+    """Answer the step that is asked for, and wait until the next is."""
+    asked = window.find_element("css selector", "#ask-form input[name=uid]").get_attribute("value")
+    typed = ANSWERS[str(window.find_element("css selector", "#ask-form input[name=slot]").get_attribute("value"))]
+    is_key = typed in {"b", "d", "g"}
+    window.switch_to.active_element.send_keys(typed if is_key else typed + Keys.ENTER)
+    WebDriverWait(window, 20).until(
+        lambda w: w.find_element("css selector", "#ask-form input[name=uid]").get_attribute("value") != asked
+    )
 
 
 def take(window: webdriver.Chrome, address: str) -> None:
@@ -32,16 +51,17 @@ def take(window: webdriver.Chrome, address: str) -> None:
         window.get(address + path)
         window.save_screenshot(str(TARGET / f"{name}.png"))
 
-    window.get(f"{address}/circuits/{circuits['Brake line pressure']}/bench")
-    for typed in ENTERED:
-        window.switch_to.active_element.send_keys(typed if len(typed) == 1 else typed + Keys.ENTER)
-        window.find_element("css selector", ".saved")
+    shoot("bench-fresh", f"/circuits/{circuits['Brake line pressure']}/bench")
+    for _ in range(ENTERED):
+        answer_step(window)
     shoot("floor", "/")
     shoot("job", f"/jobs/{jobs['LT-7']['uid']}")
     window.get(address + f"/circuits/{circuits['Brake line pressure']}/bench")
-    window.switch_to.active_element.send_keys("2.28" + Keys.ENTER)
+    answer_step(window)
     window.save_screenshot(str(TARGET / "bench.png"))
-    shoot("bench-fault-dark", f"/circuits/{circuits['Blade tilt angle']}/bench", "dark")
+    shoot("bench-fault-dark", f"/circuits/{circuits['Winch oil pressure']}/bench", "dark")
+    shoot("bench-group", f"/circuits/{circuits['Propeller shaft speed']}/bench")
+    shoot("bench-unknown-pins", f"/circuits/{circuits['Boost pressure']}/bench?ahead=yes")
     shoot("handover", f"/jobs/{jobs['D-3']['uid']}/handover")
     shoot("shelf", "/shelf")
 

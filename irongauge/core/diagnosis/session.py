@@ -21,7 +21,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from irongauge.core.diagnosis.catalogue import Parameters, change, crossing_of
-from irongauge.core.diagnosis.checks import BRIGHT_ABOVE_A, DARK_BELOW_A, Array, Check, Kind, Observation
+from irongauge.core.diagnosis.checks import (
+    BRIGHT_ABOVE_A,
+    DARK_BELOW_A,
+    NO_CONTACT_V,
+    Array,
+    Check,
+    Flags,
+    Kind,
+    Observation,
+)
 from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, Model, model_of
 from irongauge.core.faults import HEALTHY, PAIR_JOIN, may_stand_together
 from irongauge.core.subject import Subject
@@ -37,6 +46,7 @@ _PER_GROUPED, _TELLS_APART = 20, 0.35
 _CHECKS_FOR_PAIRS = 4
 _DOUBT = 0.15
 _COARSE = 0.6
+_NEAR = 0.25  # power of the weights by which samples count for a slope: those nearby, but more than a few
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
 _UNEXPLAINED_NATS = 6.0
 _WORD_AT_BORDER = -4.0  # a glow that is merely between two words
@@ -283,24 +293,50 @@ class Session:
         return float(np.log(total + 1e-30))
 
     def parameter(self, fault: str, name: str) -> tuple[float, float, float] | None:
-        """Middle, 10th and 90th hundredth of one of a hypothesis's parameters, as the readings leave it."""
+        """Middle, 10th and 90th hundredth of one of a hypothesis's parameters, as the readings leave it.
+
+        The samples lie far apart, so each is first moved to where it would have given the readings: by the slope of the
+        parameter over the two readings that it shows in most (regression adjustment; Beaumont, Zhang & Balding 2002,
+        *Approximate Bayesian computation in population genetics*).
+        """
         self._consider_pairs()
         found = self._own(fault, posterior=True)
         if found is None or name not in found[0].model.p:
             return None
         cloud, weights = found
         values, by_sample = cloud.model.p[name], weights.sum(axis=0)
-        if by_sample.sum() <= 0 or np.isnan(values[by_sample > 0]).any():
-            return None
-        own = by_sample > 0
+        own = cloud.model.fault_of == cloud.model.faults.index(fault)
         values, by_sample = values[own], by_sample[own]
-        order = np.argsort(values)
-        at = (np.cumsum(by_sample[order]) - by_sample[order] / 2) / by_sample.sum()
+        if by_sample.sum() <= 0 or np.isnan(values).any():
+            return None
         # Sizes are drawn evenly in every decade, so between two samples they are told apart in decades too.
         in_decades = bool((values > 0).all())
-        scale = np.log(values[order]) if in_decades else values[order]
-        low, middle, high = (float(x) for x in np.interp((0.1, 0.5, 0.9), at, scale))
+        scale = np.log(values) if in_decades else values
+        assignment = self.assignments[int(weights.sum(axis=1).argmax())]
+        moved = _moved(scale, by_sample / by_sample.sum(), self._off(cloud, own, assignment))
+        kept = by_sample > by_sample.max() * 1e-6
+        by_sample = by_sample[kept]
+        low, _, high = _hundredths(scale[kept], by_sample)
+        least, middle, most = _hundredths(np.clip(moved, scale.min(), scale.max())[kept], by_sample)
+        low, high = min(low, least), max(high, most)  # the slope is not known so well that it could narrow them
         return (math.exp(middle), math.exp(low), math.exp(high)) if in_decades else (middle, low, high)
+
+    def _off(self, cloud: _Cloud, own: Flags, assignment: Mapping[str, str]) -> Array:
+        """By how much each of some samples misses each numeric reading, in decades where it can, `(readings, samples)`."""
+        missed = []
+        for check, answer in self.taken.items():
+            for name, part in cloud.model.parts(_resolved(check, assignment)).items():
+                seen = answer.get(name)
+                if not isinstance(seen, float) or part.kind in {Kind.WORD, Kind.GLOW}:
+                    continue
+                values = part.values[own]
+                if part.kind in OHM_KINDS:
+                    missed.append(values - math.log(max(seen, 0.05)))
+                elif seen > 0 and (values > 0).all():
+                    missed.append(np.log(values) - math.log(seen))
+                elif (values != NO_CONTACT_V).all():
+                    missed.append(values - seen)
+        return np.array(missed).reshape(-1, int(own.sum()))
 
     # What hangs on what
 
@@ -584,6 +620,28 @@ def _drawn_by_weight(weights: Array, count: int, rng: np.random.Generator) -> In
     sums = np.cumsum(weights)
     at = (np.arange(count) + rng.random()) / count * sums[-1]
     return np.asarray(np.minimum(np.searchsorted(sums, at), len(weights) - 1))
+
+
+def _hundredths(values: Array, weights: Array) -> tuple[float, float, float]:
+    """10th, 50th and 90th hundredth of weighed values."""
+    order = np.argsort(values)
+    at = (np.cumsum(weights[order]) - weights[order] / 2) / weights.sum()
+    low, middle, high = (float(x) for x in np.interp((0.1, 0.5, 0.9), at, values[order]))
+    return low, middle, high
+
+
+def _moved(scale: Array, weights: Array, off: Array) -> Array:
+    """The samples' parameter, each moved along its slope over the two best of the readings to where it misses neither."""
+    near = weights**_NEAR / (weights**_NEAR).sum()
+    middle = scale - (near * scale).sum()
+    centred = off - (off * near).sum(axis=1, keepdims=True)
+    spread = np.sqrt((centred**2 * near).sum(axis=1) * (middle**2 * near).sum()) + 1e-12
+    bond = np.abs((centred * middle * near).sum(axis=1)) / spread
+    best = off[np.argsort(-bond)[:2]]
+    columns = np.concatenate([np.ones((1, len(scale))), best])
+    root = np.sqrt(near)
+    slopes, *_ = np.linalg.lstsq((columns * root).T, scale * root, rcond=1e-6)
+    return np.asarray(scale - slopes[1:] @ best)
 
 
 def _variation(one: Floats, other: Floats) -> Floats:
