@@ -36,12 +36,12 @@ from irongauge.core.subject import Family, Subject
 
 __all__ = ["OHM_KINDS", "PER_FAULT", "Model", "Part", "bench_of", "model_of"]
 
-PER_FAULT = 64
+PER_FAULT = 80
 SLIP = 0.006  # of readings are taken at the wrong pin or typed wrongly
 # Around each sample its neighbours show how densely the cloud lies: a reading may fall between them, and the scatter of
 # healthy circuits, of which a few dozen samples show but a few in every direction, is worth about as many gaps as a bell
 # has to its shoulder.
-_NEIGHBOURS, _BETWEEN_GAPS, _SCATTER_GAPS = 3, 1.5, 25.0
+_NEIGHBOURS, _BETWEEN_GAPS, _SCATTER_GAPS = 3, 2.5, 25.0
 _OVER_RANGE_OHM = 4e7
 _MAYBE_OVER_RANGE_OHM = 1.2e7
 _LEAST_OHM = 0.05

@@ -416,17 +416,61 @@ class Session:
 
         The measure is the total variation between the answers that each would give: 0 for the same, 1 for never.
         """
-        if not rivals:
-            return []
         rng = np.random.default_rng(self._seed)
         names = self.hypotheses
         weights, hypothesis_of = self._weights().ravel(), np.tile(self._hypothesis_of(), len(self.assignments))
-        chosen = []
-        for fault in (leader, *rivals):
-            own = np.where(hypothesis_of == names.index(fault), weights, 0)
-            chosen.append(_drawn_by_weight(own, _PER_GROUPED, rng))
+
+        def drawn(fault: str) -> Integers:
+            return _drawn_by_weight(np.where(hypothesis_of == names.index(fault), weights, 0), _PER_GROUPED, rng)
+
+        of_rivals = [drawn(fault) for fault in rivals]
+        if not rivals:
+            return []
+        if leader == HEALTHY:
+            return self._differ_from_good(np.concatenate(of_rivals), checks)
+        return self._differ([drawn(leader), *of_rivals], checks)
+
+    def _differ_from_good(self, rivals: Integers, checks: Sequence[Check]) -> list[bool]:
+        """The same for rivals of a good circuit, each sample against the same circuit when it is good.
+
+        Against all good circuits, a rival of which few samples are left would seem to differ by what those few are.
+        """
+        drawn = self._drawn(np.concatenate([self._made_good(rivals), rivals]), self._clouds)
+        half = len(rivals)
+        told = np.zeros(half // _PER_GROUPED)
+        for check in checks:
+            apart = np.zeros(half)
+            for name, (kind, values, spread) in self._gathered(check, drawn).items():
+                if not self._is_asked(check, name):
+                    continue
+                good, bad = values[:half], values[half:]
+                if kind is Kind.GLOW:
+                    edges = [DARK_BELOW_A, BRIGHT_ABOVE_A]
+                    here = np.digitize(np.abs(good), edges) != np.digitize(np.abs(bad), edges)
+                elif kind is Kind.WORD:
+                    here = good != bad
+                else:
+                    width = np.hypot(self.model.instrument(kind, good), spread[:half])
+                    # Total variation of two bells of one width, erf(d / (2√2 width)), by its usual tanh.
+                    here = np.tanh(np.abs(good - bad) / (np.sqrt(2 * np.pi) * width))
+                apart = np.maximum(apart, here)
+            told = np.maximum(told, apart.reshape(-1, _PER_GROUPED).mean(axis=1))
+        return [bool(t > _TELLS_APART) for t in told]
+
+    def _is_asked(self, check: Check, name: str) -> bool:
+        return self._asked is None or name in self._asked.get(check.kind, ())
+
+    def _made_good(self, flat: Integers) -> Integers:
+        """The healthy sample of the same circuit for each sample of the model of single faults; others as they are."""
+        model, width = self.model, self._hypothesis_of().size
+        assignment, sample = np.divmod(flat, width)
+        healthy = model.faults.index(HEALTHY) * model.per_fault + sample % model.per_fault
+        return np.asarray(assignment * width + np.where(sample < model.n, healthy, sample))
+
+    def _differ(self, chosen: Sequence[Integers], checks: Sequence[Check]) -> list[bool]:
+        """For each set of samples but the first: whether some check would read otherwise in it than in the first."""
         drawn = self._drawn(np.concatenate(chosen), self._clouds)
-        told, count = np.zeros(len(rivals)), 1 + len(rivals)
+        told, count = np.zeros(len(chosen) - 1), len(chosen)
         for check in checks:
             fits = self._fits(check, drawn, np.arange(len(drawn.place)))
             if fits is None:
@@ -510,7 +554,7 @@ class Session:
         """How well each drawn sample would fit the answer that each of the `tries` among them would give."""
         total: Floats | None = None
         for name, (kind, values, spread) in self._gathered(check, drawn).items():
-            if self._asked is not None and name not in self._asked.get(check.kind, ()):
+            if not self._is_asked(check, name):
                 continue
             fits = self._mutual_fit(kind, values, spread, tries)
             total = fits if total is None else total + fits
