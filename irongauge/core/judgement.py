@@ -25,6 +25,8 @@ __all__ = ["Expectation", "GlowExpectation", "Judgement", "WindowExpectation", "
 UNKNOWN_METER = MeterSpec(reading_pct=1.0, digits=5, counts=2000)
 _ADC_COUNTS = 1023  # live data: a 10-bit converter over its full scale, rectangular over one count
 _SIGNAL_REST_V = 0.5  # an undriven input may float this high
+_RETURN_OHM = 5.0  # battery off, leads and joints with it
+_ISOLATED_OHM = 50.0  # less, with the battery off, is a short
 _BATTERY_WINDOW = Limits(11.8 / 12, 13.2 / 12)  # of nominal, engine off: below is discharged, above is on charge
 _FULL_SCALE_SHARE = 0.98
 _RULED = {Family.RATIOMETRIC, Family.POTENTIOMETER, Family.COMBO}
@@ -497,8 +499,15 @@ def _live_value(case: BenchCase, slot: Slot) -> Expectation | None:
 
 
 def _off_ohm(case: BenchCase, slot: Slot) -> Expectation:
+    if case.role_of(slot.cavity or "") is Role.RETURN:
+        return WindowExpectation(
+            Limits(0.0, _RETURN_OHM),
+            "The return reaches ground.",
+            "",
+            "Resistance in the return: a bad joint, or the wire is open.",
+        )
     return WindowExpectation(
-        Limits(50.0),
+        Limits(_ISOLATED_OHM),
         f"No short to ground on {case.pin_name(slot.cavity or '')}.",
         f"Short to ground on {case.pin_name(slot.cavity or '')}.",
         "",

@@ -211,7 +211,7 @@ def _launcher() -> list[_Plan]:
                     pull_up=PullUp(4700.0, 5.0))  # fmt: skip
     fuel = replace(fuel, reference_v=12.0, battery_fed=True)
     winch_typed = _healthy(winch, "0.69", "0.69", "11.9", "2.51", "2.51", "125.6", drop="218mV")
-    winch_typed["off_ohm:2"] = "22.4"
+    winch_typed["off_ohm:2"] = "38.6"
     boost_typed = _healthy(boost, "1.90", "1.89", "1.01", "3.35", "3.34", "1.79")
     shaft = (
         _circuit("LT-7", "Propeller shaft speed", H3, "red black blue",

@@ -36,7 +36,7 @@ from irongauge.core.subject import Family, Subject
 
 __all__ = ["OHM_KINDS", "PER_FAULT", "Model", "Part", "bench_of", "model_of"]
 
-PER_FAULT = 80
+PER_FAULT = 88
 SLIP = 0.006  # of readings are taken at the wrong pin or typed wrongly
 # Around each sample its neighbours show how densely the cloud lies: a reading may fall between them, and the scatter of
 # healthy circuits, of which a few dozen samples show but a few in every direction, is worth about as many gaps as a bell
@@ -195,13 +195,13 @@ class Model:
         anywhere = _ANYWHERE.get(part.kind, 2 * self.value_span())
         return np.asarray(np.logaddexp(np.log(1 - slip) + fit, np.log(slip / anywhere)))
 
-    def best_possible(self, check: Check, name: str, seen: Observation, slip: float = SLIP) -> float:
-        """Log likelihood of an answer that hits its prediction: what a reading must stay near to count as explained."""
+    def best_possible(self, check: Check, name: str, seen: Observation, sample: int, slip: float = SLIP) -> float:
+        """Log likelihood of an answer that hits a sample's prediction: what it must stay near to count as explained."""
         part = self.parts(check)[name]
         if part.kind in {Kind.GLOW, Kind.WORD} or not isinstance(seen, float):
             return 0.0
         at = math.log(max(seen, _LEAST_OHM)) if part.kind in OHM_KINDS else seen
-        spread = math.hypot(float(self.instrument(part.kind, at)), self.healthy_spread(check, name))
+        spread = math.hypot(float(self.instrument(part.kind, at)), float(part.spread[sample]))
         return math.log(1 - slip) - math.log(spread) - 0.92
 
     def _ohm_likelihood(self, seen: float | str, part: Part, slip: float) -> Array:

@@ -32,7 +32,7 @@ from irongauge.core.diagnosis.checks import (
     Observation,
 )
 from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, Model, model_of
-from irongauge.core.faults import HEALTHY, PAIR_JOIN, may_stand_together
+from irongauge.core.faults import HEALTHY, PAIR_JOIN, may_stand_together, words_of
 from irongauge.core.subject import Subject
 
 __all__ = ["Group", "Ranked", "Session"]
@@ -93,6 +93,17 @@ class _Cloud:
 
 
 @dataclass(frozen=True)
+class _Sized:
+    """A hypothesis's own samples: which they are, their weights, and a parameter in them as drawn and as moved."""
+
+    own: Flags
+    weights: Array
+    scale: Array
+    moved: Array
+    in_decades: bool
+
+
+@dataclass(frozen=True)
 class _Drawn:
     """Samples drawn by weight: their assignment, cloud, place in it, and the hypothesis each belongs to."""
 
@@ -130,6 +141,7 @@ class Session:
         self._asked = asked
         self._pairs_wanted = pairs
         self._pairs_for: tuple[Check, ...] | None = None
+        self._sizes: dict[tuple[str, str], _Sized] = {}
         model = model_of(subject, None if faults is None else tuple(faults), seed)
         prior = np.array([_PRIOR.get(fault, 1.0) for fault in model.faults])
         log_prior = np.log((prior / prior.sum())[model.fault_of] / model.per_fault / len(self.assignments))
@@ -166,6 +178,7 @@ class Session:
             self._confirmed.discard(check)
         del self._clouds[1:]
         self._pairs_for = None
+        self._sizes.clear()
         self._weigh(self._clouds[0], check)
 
     def forget(self, check: Check) -> None:
@@ -174,6 +187,7 @@ class Session:
         self._confirmed.discard(check)
         del self._clouds[1:]
         self._pairs_for = None
+        self._sizes.clear()
         self._clouds[0].log_likelihoods.pop(check, None)
         self._clouds[0].parts.pop(check, None)
 
@@ -278,7 +292,8 @@ class Session:
             if part is None or row.max() < 1e-3 * weights.max():
                 continue
             kinds.append(part.kind)
-            values.append(np.exp(part.values[kept]) if part.kind in OHM_KINDS else part.values[kept])
+            told = self._at_size(fault, part.kind, part.values)[kept] if posterior else part.values[kept]
+            values.append(np.exp(told) if part.kind in OHM_KINDS else told)
             shares.append(row[kept])
         if not kinds:
             return None
@@ -299,27 +314,49 @@ class Session:
         parameter over the two readings that it shows in most (regression adjustment; Beaumont, Zhang & Balding 2002,
         *Approximate Bayesian computation in population genetics*).
         """
+        sized = self._sized(fault, name)
+        if sized is None:
+            return None
+        kept = sized.weights > sized.weights.max() * 1e-6
+        low, _, high = _hundredths(sized.scale[kept], sized.weights[kept])
+        least, middle, most = _hundredths(sized.moved[kept], sized.weights[kept])
+        low, high = min(low, least), max(high, most)  # the slope is not known so well that it could narrow them
+        return (math.exp(middle), math.exp(low), math.exp(high)) if sized.in_decades else (middle, low, high)
+
+    def _sized(self, fault: str, name: str) -> _Sized | None:
+        """A hypothesis's samples of one parameter, and where the readings move them."""
         self._consider_pairs()
+        if (fault, name) in self._sizes:
+            return self._sizes[fault, name]
         found = self._own(fault, posterior=True)
         if found is None or name not in found[0].model.p:
             return None
         cloud, weights = found
-        values, by_sample = cloud.model.p[name], weights.sum(axis=0)
         own = cloud.model.fault_of == cloud.model.faults.index(fault)
-        values, by_sample = values[own], by_sample[own]
+        values, by_sample = cloud.model.p[name][own], weights.sum(axis=0)[own]
         if by_sample.sum() <= 0 or np.isnan(values).any():
             return None
         # Sizes are drawn evenly in every decade, so between two samples they are told apart in decades too.
         in_decades = bool((values > 0).all())
         scale = np.log(values) if in_decades else values
         assignment = self.assignments[int(weights.sum(axis=1).argmax())]
-        moved = _moved(scale, by_sample / by_sample.sum(), self._off(cloud, own, assignment))
-        kept = by_sample > by_sample.max() * 1e-6
-        by_sample = by_sample[kept]
-        low, _, high = _hundredths(scale[kept], by_sample)
-        least, middle, most = _hundredths(np.clip(moved, scale.min(), scale.max())[kept], by_sample)
-        low, high = min(low, least), max(high, most)  # the slope is not known so well that it could narrow them
-        return (math.exp(middle), math.exp(low), math.exp(high)) if in_decades else (middle, low, high)
+        by_sample /= by_sample.sum()
+        moved = np.clip(_moved(scale, by_sample, self._off(cloud, own, assignment)), scale.min(), scale.max())
+        self._sizes[fault, name] = _Sized(own, by_sample, scale, moved, in_decades)
+        return self._sizes[fault, name]
+
+    def _at_size(self, fault: str, kind: Kind, values: Array) -> Array:
+        """What samples predict, moved with the size of their fault to where the readings have it."""
+        size = None if PAIR_JOIN in fault else words_of(fault)[0].size
+        sized = None if size is None or kind in {Kind.GLOW, Kind.WORD} else self._sized(fault, size.parameter)
+        if sized is None:
+            return values
+        own, near = values[sized.own], sized.weights**_NEAR / (sized.weights**_NEAR).sum()
+        centred = sized.scale - (near * sized.scale).sum()
+        slope = (near * centred * own).sum() / ((near * centred**2).sum() + 1e-12)
+        moved = values.copy()
+        moved[sized.own] = np.clip(own + slope * (sized.moved - sized.scale), own.min(), own.max())
+        return moved
 
     def _off(self, cloud: _Cloud, own: Flags, assignment: Mapping[str, str]) -> Array:
         """By how much each of some samples misses each numeric reading, in decades where it can, `(readings, samples)`."""
@@ -358,7 +395,7 @@ class Session:
             for name, fits in cloud.parts[check].items():
                 seen, fit = answer[name], float(fits[int(a), place])
                 at_a_border = not isinstance(seen, float) and fit > _WORD_AT_BORDER
-                least = cloud.model.best_possible(real, name, seen, self._slip(check)) - _UNEXPLAINED_NATS
+                least = cloud.model.best_possible(real, name, seen, place, self._slip(check)) - _UNEXPLAINED_NATS
                 if fit < least and not at_a_border:
                     found.append(check)
                     break

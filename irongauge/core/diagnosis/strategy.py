@@ -219,13 +219,26 @@ def stand(session: Session, checks: Sequence[Check], last: Check | None = None) 
         proofs = _proofs(session, group, checks)
         ordered = choices(session, tuple(proofs or left), last, doubting=True)
         return Stand(Standing.OPEN, group, None, unexplained, ordered)
-    doubtful = session.unconfirmed(unexplained)
-    if doubtful and is_sure:  # what would be left to a slip is read once more
-        again = choices(session, doubtful[:1], last, doubtful[0], doubting=True)
-        return Stand(Standing.OPEN, group, None, unexplained, again)
+    again = _once_more(session, group, unexplained)
+    if again is not None:
+        once_more = choices(session, [again], last, again, doubting=True)
+        return Stand(Standing.OPEN, group, None if again in unexplained else again, unexplained, once_more)
     if group.probability >= SURE and len(unexplained) <= _forgiven(session):
         return Stand(Standing.SETTLED if _is_one(group) else Standing.GROUPED, group, hangs_on, unexplained, ())
     return Stand(Standing.CONTRADICTS if unexplained else Standing.GROUPED, group, hangs_on, unexplained, ())
+
+
+def _once_more(session: Session, group: Group, unexplained: Sequence[Check]) -> Check | None:
+    """What is read once more before anything is said: what would be left to a slip, or what alone makes the leader lead."""
+    doubtful = session.unconfirmed(unexplained)
+    if doubtful and group.probability >= _STOP_AT:
+        return doubtful[0]
+    leader = group.members[0]
+    check = session.hangs_on([leader.fault])
+    if leader.probability >= SURE or check is None:
+        return None
+    left = next(r.probability for r in session.ranking(check) if r.fault == leader.fault)
+    return check if left < leader.probability / 2 else None
 
 
 def _wants_more(session: Session, group: Group, checks: Sequence[Check]) -> bool:
