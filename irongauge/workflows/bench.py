@@ -9,14 +9,15 @@ from uuid import UUID, uuid4
 from irongauge.core.actions import ACTIONS, Action, ActionSpec, Answer
 from irongauge.core.assessment import Assessment
 from irongauge.core.case import BenchCase, newest_of_slot
-from irongauge.core.circuits import Role
+from irongauge.core.circuits import Circuit, Role
 from irongauge.core.entry import Entry, parse_entry, split_pressure_base
 from irongauge.core.quantities import Glow, Limits, Reading, Reason, Slot
 from irongauge.core.sequence import is_allowed
-from irongauge.core.shop import Shop
+from irongauge.core.shop import Job, Shop
 from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity, absolute_to_gauge_kpa, gauge_to_absolute_kpa, show
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, StaleFormError, quoted
 from irongauge.store.database import Database
+from irongauge.store.repositories import Store
 from irongauge.workflows.view import (
     CircuitView,
     JobView,
@@ -122,6 +123,15 @@ def look_at_bench(database: Database, circuit_uid: UUID) -> BenchView:
         return BenchView(shop, job, replace(view, assessment=whole), people)
 
 
+def _open_job(store: Store, circuit_uid: UUID) -> tuple[Circuit, Job]:
+    """A circuit and its job, held open until the unit of work ends; `JobClosedError` after hand-over."""
+    circuit, job_uid = store.circuits.circuit(circuit_uid)
+    job = store.jobs.job(job_uid, "share")
+    if job.handed_over_at is not None:
+        raise JobClosedError(job.name)
+    return circuit, job
+
+
 def take_back(database: Database, circuit_uid: UUID, reading_uid: UUID, technician_uid: UUID) -> Reading:
     """Take the reading back: the record keeps it, but nothing is concluded from it. Returns the record of that.
 
@@ -129,10 +139,7 @@ def take_back(database: Database, circuit_uid: UUID, reading_uid: UUID, technici
     """
     with database.unit() as store:
         shop = require_shop(store)
-        circuit, job_uid = store.circuits.circuit(circuit_uid)
-        job = store.jobs.job(job_uid, "share")
-        if job.handed_over_at is not None:
-            raise JobClosedError(job.name)
+        circuit, job = _open_job(store, circuit_uid)
         people = people_of(store, shop)
         if technician_uid not in {t.uid for t in people.technicians}:
             raise NotFoundError("technician", str(technician_uid))
@@ -181,10 +188,7 @@ def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Re
     """
     with database.unit() as store:
         shop = require_shop(store)
-        circuit, job_uid = store.circuits.circuit(circuit_uid)
-        job = store.jobs.job(job_uid, "share")
-        if job.handed_over_at is not None:
-            raise JobClosedError(job.name)
+        circuit, job = _open_job(store, circuit_uid)
         people = people_of(store, shop)
         _check_named(people, new)
         readings = store.readings.of_circuits([circuit_uid])[circuit_uid]

@@ -99,64 +99,58 @@ def people_of(store: Store, shop: Shop) -> People:
 def bench_case(
     shop: Shop, job: Job, circuit: Circuit, readings: tuple[Reading, ...], instruments: tuple[Instrument, ...]
 ) -> BenchCase:
-    return _case(circuit, readings, instruments, shop.limits, job.vehicle, _shown_in(shop, circuit))
+    return _Facts.of(shop, job, circuit, readings, instruments).case()
 
 
-_ShownIn = tuple[str | None, str]
+@dataclass(frozen=True)
+class _Facts:
+    """Everything that what is said of a circuit depends on: the key under which answers are kept.
 
-
-def _shown_in(shop: Shop, circuit: Circuit) -> _ShownIn:
-    """Codes of the units in which the shop reads what this circuit's sensor senses, None for one that only switches, and
-    what a second, temperature channel does.
+    `value_unit` and `heat_unit` are the codes of the units in which the shop reads what the sensor senses, None for one
+    that only switches, and what a second, temperature channel does.
     """
-    quantity = circuit.sensor.quantity
-    return None if quantity is None else shop.units[quantity], shop.units[Quantity.TEMPERATURE]
 
+    circuit: Circuit
+    readings: tuple[Reading, ...]
+    instruments: tuple[Instrument, ...]
+    limits: ShopLimits
+    vehicle: Vehicle
+    value_unit: str | None
+    heat_unit: str
 
-def _case(  # noqa: PLR0913  everything that a case is made of
-    circuit: Circuit,
-    readings: tuple[Reading, ...],
-    instruments: tuple[Instrument, ...],
-    limits: ShopLimits,
-    vehicle: Vehicle,
-    units: _ShownIn,
-) -> BenchCase:
-    return BenchCase(
-        circuit,
-        current_readings(readings),
-        {i.uid: i for i in instruments},
-        limits,
-        vehicle.system_v,
-        *units,
-        standard_atmosphere_kpa(vehicle.height_m),
-        evidence_from(readings),
-        confirmed_slots(readings),
-    )
+    @classmethod
+    def of(
+        cls, shop: Shop, job: Job, circuit: Circuit, readings: tuple[Reading, ...], instruments: tuple[Instrument, ...]
+    ) -> _Facts:
+        quantity = circuit.sensor.quantity
+        value_unit = None if quantity is None else shop.units[quantity]
+        heat_unit = shop.units[Quantity.TEMPERATURE]
+        return cls(circuit, readings, instruments, shop.limits, job.vehicle, value_unit, heat_unit)
+
+    def case(self) -> BenchCase:
+        return BenchCase(
+            self.circuit,
+            current_readings(self.readings),
+            {i.uid: i for i in self.instruments},
+            self.limits,
+            self.vehicle.system_v,
+            self.value_unit,
+            self.heat_unit,
+            standard_atmosphere_kpa(self.vehicle.height_m),
+            evidence_from(self.readings),
+            confirmed_slots(self.readings),
+        )
 
 
 @lru_cache(maxsize=256)
-def _assessed(  # noqa: PLR0913  everything that an assessment depends on is its key
-    circuit: Circuit,
-    readings: tuple[Reading, ...],
-    instruments: tuple[Instrument, ...],
-    limits: ShopLimits,
-    vehicle: Vehicle,
-    units: _ShownIn,
-) -> Assessment:
+def _assessed(facts: _Facts) -> Assessment:
     """An assessment, kept: it is a pure function of values, and the Floor asks again for circuits that did not change."""
-    return assess(_case(circuit, readings, instruments, limits, vehicle, units))
+    return assess(facts.case())
 
 
 @lru_cache(maxsize=64)
-def _concluded(  # noqa: PLR0913  as above
-    circuit: Circuit,
-    readings: tuple[Reading, ...],
-    instruments: tuple[Instrument, ...],
-    limits: ShopLimits,
-    vehicle: Vehicle,
-    units: _ShownIn,
-) -> Assessment:
-    return conclude(_assessed(circuit, readings, instruments, limits, vehicle, units))
+def _concluded(facts: _Facts) -> Assessment:
+    return conclude(_assessed(facts))
 
 
 class Depth(Enum):
@@ -179,10 +173,10 @@ def assessed(  # noqa: PLR0913  who asks, of what, how deep
 
     `FAULTS` asks for the diagnosis only where some reading is out.
     """
-    key = (circuit, readings, people.instruments, shop.limits, job.vehicle, _shown_in(shop, circuit))
-    marks = _assessed(*key)
+    facts = _Facts.of(shop, job, circuit, readings, people.instruments)
+    marks = _assessed(facts)
     if depth is Depth.ALL or (depth is Depth.FAULTS and marks.verdict.level is VerdictLevel.FAULT):
-        return _concluded(*key)
+        return _concluded(facts)
     return marks
 
 

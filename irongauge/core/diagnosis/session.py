@@ -18,7 +18,6 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from irongauge.core.diagnosis.catalogue import Parameters, change, crossing_of
 from irongauge.core.diagnosis.checks import (
@@ -32,6 +31,16 @@ from irongauge.core.diagnosis.checks import (
     Observation,
 )
 from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, Model, model_of
+from irongauge.core.diagnosis.sampling import (
+    NEAR,
+    Floats,
+    Integers,
+    drawn_by_weight,
+    entropy,
+    hundredths,
+    moved_to_fit,
+    variation,
+)
 from irongauge.core.faults import HEALTHY, PAIR_JOIN, may_stand_together, words_of
 from irongauge.core.subject import Subject
 
@@ -46,14 +55,11 @@ _PER_GROUPED, _TELLS_APART = 20, 0.35
 _CHECKS_FOR_PAIRS = 4
 _DOUBT = 0.15
 _COARSE = 0.6
-_NEAR = 0.25  # power of the weights by which samples count for a slope: those nearby, but more than a few
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
 _UNEXPLAINED_NATS = 6.0
 _WORD_AT_BORDER = -4.0  # a glow that is merely between two words
 _FIRST_FAULTS, _PAIRS_KEPT, _PER_PAIR = 3, 8, 32
 
-Floats = NDArray[np.float32]
-Integers = NDArray[np.int_]
 Answer = Mapping[str, Observation]
 
 
@@ -318,8 +324,8 @@ class Session:
         if sized is None:
             return None
         kept = sized.weights > sized.weights.max() * 1e-6
-        low, _, high = _hundredths(sized.scale[kept], sized.weights[kept])
-        least, middle, most = _hundredths(sized.moved[kept], sized.weights[kept])
+        low, _, high = hundredths(sized.scale[kept], sized.weights[kept])
+        least, middle, most = hundredths(sized.moved[kept], sized.weights[kept])
         low, high = min(low, least), max(high, most)  # the slope is not known so well that it could narrow them
         return (math.exp(middle), math.exp(low), math.exp(high)) if sized.in_decades else (middle, low, high)
 
@@ -341,7 +347,7 @@ class Session:
         scale = np.log(values) if in_decades else values
         assignment = self.assignments[int(weights.sum(axis=1).argmax())]
         by_sample /= by_sample.sum()
-        moved = np.clip(_moved(scale, by_sample, self._off(cloud, own, assignment)), scale.min(), scale.max())
+        moved = np.clip(moved_to_fit(scale, by_sample, self._off(cloud, own, assignment)), scale.min(), scale.max())
         self._sizes[fault, name] = _Sized(own, by_sample, scale, moved, in_decades)
         return self._sizes[fault, name]
 
@@ -351,7 +357,7 @@ class Session:
         sized = None if size is None or kind in {Kind.GLOW, Kind.WORD} else self._sized(fault, size.parameter)
         if sized is None:
             return values
-        own, near = values[sized.own], sized.weights**_NEAR / (sized.weights**_NEAR).sum()
+        own, near = values[sized.own], sized.weights**NEAR / (sized.weights**NEAR).sum()
         centred = sized.scale - (near * sized.scale).sum()
         slope = (near * centred * own).sum() / ((near * centred**2).sum() + 1e-12)
         moved = values.copy()
@@ -458,7 +464,7 @@ class Session:
         weights, hypothesis_of = self._weights().ravel(), np.tile(self._hypothesis_of(), len(self.assignments))
 
         def drawn(fault: str) -> Integers:
-            return _drawn_by_weight(np.where(hypothesis_of == names.index(fault), weights, 0), _PER_GROUPED, rng)
+            return drawn_by_weight(np.where(hypothesis_of == names.index(fault), weights, 0), _PER_GROUPED, rng)
 
         of_rivals = [drawn(fault) for fault in rivals]
         if not rivals:
@@ -513,9 +519,9 @@ class Session:
             if fits is None:
                 continue
             likely = np.exp(fits).reshape(count, _PER_GROUPED, count, _PER_GROUPED).mean(axis=3) + np.float32(1e-12)
-            of_leader = _variation(likely[0, :, :1], likely[0, :, 1:]).mean(axis=0)
+            of_leader = variation(likely[0, :, :1], likely[0, :, 1:]).mean(axis=0)
             own = np.einsum("rkr->rk", likely[1:, :, 1:])
-            of_rivals = _variation(likely[1:, :, 0], own).mean(axis=1)
+            of_rivals = variation(likely[1:, :, 0], own).mean(axis=1)
             told = np.maximum(told, (of_leader + of_rivals) / 2)
         return [bool(t > _TELLS_APART) for t in told]
 
@@ -543,12 +549,12 @@ class Session:
         weights = self._weights(without)[:, : sum(cloud.model.n for cloud in clouds)]
         if doubting:
             weights = weights**_DOUBT
-        drawn = self._drawn(_drawn_by_weight(weights.ravel(), _PARTICLES, rng), clouds)
+        drawn = self._drawn(drawn_by_weight(weights.ravel(), _PARTICLES, rng), clouds)
         tries = np.arange(int(rng.integers(_PARTICLES // _TRIES)), _PARTICLES, _PARTICLES // _TRIES)
         kinds, which = np.unique(drawn.hypothesis * len(self.assignments) + drawn.assignment, return_inverse=True)
         member = np.zeros((_PARTICLES, len(kinds)), dtype=np.float32)
         member[np.arange(_PARTICLES), which] = 1
-        now = _entropy(member.mean(axis=0)[None])[0]
+        now = entropy(member.mean(axis=0)[None])[0]
         found: dict[Check, float] = {}
         for check in checks:
             fits = self._fits(check, drawn, tries)
@@ -557,7 +563,7 @@ class Session:
                 continue
             after = np.exp(fits - fits.max(axis=1, keepdims=True)) @ member
             after /= after.sum(axis=1, keepdims=True)
-            found[check] = max(0.0, float(now - _entropy(after).mean()))
+            found[check] = max(0.0, float(now - entropy(after).mean()))
         return found
 
     def _drawn(self, flat: Integers, clouds: list[_Cloud]) -> _Drawn:
@@ -671,7 +677,7 @@ class Session:
         alone = np.log(flat + 1e-300) + best
         for first, _ in pairs:
             own = np.where(base.model.fault_of == names.index(first), flat, 0.0)
-            picked = _drawn_by_weight(own, per_pair, np.random.default_rng(self._seed))
+            picked = drawn_by_weight(own, per_pair, np.random.default_rng(self._seed))
             chosen.append(picked)
             # log of: P(first) P(second | first) · evidence of the first / likelihood of this sample of it
             evidence = np.log(own.sum()) + best
@@ -694,42 +700,3 @@ class Session:
 
 def _resolved(check: Check, assignment: Mapping[str, str]) -> Check:
     return Check(check.kind, assignment.get(check.pin, check.pin), check.state) if assignment else check
-
-
-def _drawn_by_weight(weights: Array, count: int, rng: np.random.Generator) -> Integers:
-    """`count` places drawn by weight, evenly (systematic resampling)."""
-    sums = np.cumsum(weights)
-    at = (np.arange(count) + rng.random()) / count * sums[-1]
-    return np.asarray(np.minimum(np.searchsorted(sums, at), len(weights) - 1))
-
-
-def _hundredths(values: Array, weights: Array) -> tuple[float, float, float]:
-    """10th, 50th and 90th hundredth of weighed values."""
-    order = np.argsort(values)
-    at = (np.cumsum(weights[order]) - weights[order] / 2) / weights.sum()
-    low, middle, high = (float(x) for x in np.interp((0.1, 0.5, 0.9), at, values[order]))
-    return low, middle, high
-
-
-def _moved(scale: Array, weights: Array, off: Array) -> Array:
-    """The samples' parameter, each moved along its slope over the two best of the readings to where it misses neither."""
-    near = weights**_NEAR / (weights**_NEAR).sum()
-    middle = scale - (near * scale).sum()
-    centred = off - (off * near).sum(axis=1, keepdims=True)
-    spread = np.sqrt((centred**2 * near).sum(axis=1) * (middle**2 * near).sum()) + 1e-12
-    bond = np.abs((centred * middle * near).sum(axis=1)) / spread
-    best = off[np.argsort(-bond)[:2]]
-    columns = np.concatenate([np.ones((1, len(scale))), best])
-    root = np.sqrt(near)
-    slopes, *_ = np.linalg.lstsq((columns * root).T, scale * root, rcond=1e-6)
-    return np.asarray(scale - slopes[1:] @ best)
-
-
-def _variation(one: Floats, other: Floats) -> Floats:
-    return np.asarray(np.abs(one - other) / (one + other), dtype=np.float32)
-
-
-def _entropy(probabilities: NDArray[np.floating]) -> Array:
-    """Entropy of each row, in nats."""
-    safe = np.maximum(probabilities, 1e-12)
-    return np.asarray(-(probabilities * np.log(safe)).sum(axis=1), dtype=float)

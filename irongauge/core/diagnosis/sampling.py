@@ -1,0 +1,53 @@
+"""Sums over weighed samples: draws, hundredths, entropies, and samples moved to where they would give the readings."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from irongauge.core.diagnosis.checks import Array
+
+__all__ = ["NEAR", "Floats", "Integers", "drawn_by_weight", "entropy", "hundredths", "moved_to_fit", "variation"]
+
+Floats = NDArray[np.float32]
+Integers = NDArray[np.int_]
+NEAR = 0.25  # power of the weights by which samples count for a slope: those nearby, but more than a few
+
+
+def drawn_by_weight(weights: Array, count: int, rng: np.random.Generator) -> Integers:
+    """`count` places drawn by weight, evenly (systematic resampling)."""
+    sums = np.cumsum(weights)
+    at = (np.arange(count) + rng.random()) / count * sums[-1]
+    return np.asarray(np.minimum(np.searchsorted(sums, at), len(weights) - 1))
+
+
+def hundredths(values: Array, weights: Array) -> tuple[float, float, float]:
+    """10th, 50th and 90th hundredth of weighed values."""
+    order = np.argsort(values)
+    at = (np.cumsum(weights[order]) - weights[order] / 2) / weights.sum()
+    low, middle, high = (float(x) for x in np.interp((0.1, 0.5, 0.9), at, values[order]))
+    return low, middle, high
+
+
+def moved_to_fit(scale: Array, weights: Array, off: Array) -> Array:
+    """The samples' parameter, each moved along its slope over the two best of the readings to where it misses neither."""
+    near = weights**NEAR / (weights**NEAR).sum()
+    middle = scale - (near * scale).sum()
+    centred = off - (off * near).sum(axis=1, keepdims=True)
+    spread = np.sqrt((centred**2 * near).sum(axis=1) * (middle**2 * near).sum()) + 1e-12
+    bond = np.abs((centred * middle * near).sum(axis=1)) / spread
+    best = off[np.argsort(-bond)[:2]]
+    columns = np.concatenate([np.ones((1, len(scale))), best])
+    root = np.sqrt(near)
+    slopes, *_ = np.linalg.lstsq((columns * root).T, scale * root, rcond=1e-6)
+    return np.asarray(scale - slopes[1:] @ best)
+
+
+def variation(one: Floats, other: Floats) -> Floats:
+    return np.asarray(np.abs(one - other) / (one + other), dtype=np.float32)
+
+
+def entropy(probabilities: NDArray[np.floating]) -> Array:
+    """Entropy of each row, in nats."""
+    safe = np.maximum(probabilities, 1e-12)
+    return np.asarray(-(probabilities * np.log(safe)).sum(axis=1), dtype=float)
