@@ -154,3 +154,49 @@ def test_every_name_is_in_the_description(visitor):
 def test_identities_are_not_wanted(diagnose):
     answer = diagnose(circuit=_EXAMPLE["circuit"] | {"uid": str(uuid.uuid4())})
     assert answer.status_code == 200
+
+
+SENSORS = {
+    "thermistor-2w": ({"element": {"kind": "thermistor", "ohm_25": 10_000, "beta_k": 3435}}, ("signal", "return")),
+    "hall-3w": ({"element": {"kind": "switching"}}, ("reference", "return", "signal")),
+    "vr-2w": ({"element": {"kind": "coil", "ohm": 800, "tolerance_pct": 12, "loose_vac": [3, 6]}}, ("plus", "minus")),
+    "thermocouple": ({"element": {"kind": "thermocouple", "uv_per_k": 41}}, ("plus", "minus")),
+    "switch": ({}, ("signal", "return")),
+}
+STIMULI = {
+    "thermistor-2w": [{"label": "cold", "value": 18}, {"label": "warm", "value": 80}],
+    "hall-3w": [{"label": "away"}, {"label": "there"}],
+    "vr-2w": [{"label": "turning"}],
+    "thermocouple": [{"label": "cold", "value": 20}, {"label": "hot", "value": 320}],
+    "switch": [{"label": "up"}, {"label": "down"}],
+}
+
+
+@pytest.mark.parametrize(
+    ("family", "readings", "leader"),
+    [
+        ("thermistor-2w", [("sensor_ohm", "A", None, "OL"), ("live_v", None, 0, 5.0), ("open_v", "A", None, 4.98)],
+         "thermistor_open"),
+        ("hall-3w", [("open_v", "A", None, 0.0), ("lamp_negative", "A", None, "dark"), ("off_ohm", "A", None, "OL"),
+                     ("open_v", "C", None, 4.97)], "reference_open"),
+        ("vr-2w", [("coil_ohm", None, None, "OL"), ("ac_loose_v", None, None, 0.0), ("counted", None, None, "no signal")],
+         "coil_open"),
+        ("vr-2w", [("polarity", None, None, "-"), ("coil_ohm", None, None, 805), ("ac_loose_v", None, None, 4.4)],
+         "coil_reversed"),
+        ("thermocouple", [("loop_ohm", None, None, "OL"), ("thermo_v", "A", 1, 0.0)], "junction_open"),
+        ("switch", [("sensor_ohm", "A", 1, "OL"), ("mated_v", "A", 1, 4.97), ("open_v", "A", None, 4.98)], "contact_open"),
+    ],
+)  # fmt: skip
+def test_a_circuit_of_any_family_can_be_handed_in(diagnose, family, readings, leader):
+    sensor, roles = SENSORS[family]
+    pins = [{"cavity": c, "role": role} for c, role in zip("ABC", roles, strict=False)]
+    card = {"name": "A circuit", "family": family, "reference_v": 5, "pins": pins, "stimuli": STIMULI[family]}
+    if family in {"thermistor-2w", "hall-3w", "switch"}:
+        card["pull_up"] = {"resistance_ohm": 4700, "to_v": 5}
+    answer = diagnose(
+        sensor={"name": "A sensor", "family": family, "supply_v": 5, "tolerance_pct_span": 3} | sensor,
+        circuit=card,
+        readings=[{"action": a, "cavity": c, "point": p, "value": v} for a, c, p, v in readings],
+    )
+    assert answer.status_code == 200, answer.text
+    assert answer.json()["diagnosis"]["ranking"][0]["fault"] == leader

@@ -1,0 +1,104 @@
+"""What good circuits of a card read, as windows and words: no good circuit is outside, and a plain fault is."""
+
+import math
+from dataclasses import replace
+
+import pytest
+
+from irongauge.core.actions import ACTIONS, Action, Answer
+from irongauge.core.faults import HEALTHY
+from irongauge.core.healthy import healthy_glows, healthy_window, healthy_words
+from irongauge.core.judgement import judge
+from irongauge.core.quantities import Glow, Mark, Slot
+from irongauge.core.slots import Wiring
+from irongauge.demo.saltmarsh import MORE_SENSORS
+from irongauge.instruments import SimulatedVehicle, read_slot
+from tests.core.bench import reading
+from tests.core.test_slots import empty
+
+BY_FAMILY = {str(sensor.family): sensor for sensor in MORE_SENSORS}
+ABOUT = {
+    ("thermistor-2w", "open_v:A"): (4.8, 5.2),
+    ("thermistor-2w", "sensor_ohm:A"): (7_000, 20_000),
+    ("hall-3w", "mated_v:C:1"): (-0.1, 0.6),
+    ("hall-3w", "mated_v:C:0"): (4.5, 5.4),
+    ("vr-2w", "coil_ohm"): (600, 1040),
+    ("vr-2w", "ac_loose_v"): (1.5, 9),
+    ("frequency-3w", "frequency_hz:C:0"): (55, 65),
+    ("thermocouple", "loop_ohm"): (0, 60),
+    ("thermocouple", "live_value::1"): (300, 340),
+    ("switch", "mated_v:A:1"): (-0.1, 0.3),
+    ("combo-4w", "live_value:D:0"): (10, 40),
+    ("controller-out", "mated_v:C:0"): (0.7, 1.3),
+}
+
+
+def parts_of(sensor):
+    case = empty(sensor)
+    wiring = Wiring(case)
+    slots = dict.fromkeys(slot for check in wiring.checks for slot in wiring.slots_of(check))
+    return case, wiring, tuple(slots)
+
+
+@pytest.mark.parametrize(("family", "slot"), ABOUT, ids=lambda x: x)
+def test_a_window_is_about_where_the_card_says(family, slot):
+    window = healthy_window(empty(BY_FAMILY[family]), Slot.from_text(slot))
+    low, high = ABOUT[family, slot]
+    assert low <= window.low <= window.high <= high
+
+
+@pytest.mark.parametrize("sensor", MORE_SENSORS, ids=lambda s: str(s.family))
+def test_good_circuits_that_were_not_drawn_for_it_read_inside(sensor):
+    """Of hundreds of readings of other good circuits, hardly any is outside its window."""
+    case, wiring, slots = parts_of(sensor)
+    outside, count = [], 0
+    for seed in range(8):
+        vehicle = SimulatedVehicle(replace(wiring.subject, battery_v=12.6), HEALTHY, 400 + seed)
+        for slot in slots:
+            value, answer = read_slot(vehicle, wiring, slot), ACTIONS[Action(slot.action)].answer
+            count += 1
+            if answer is Answer.GLOW:
+                fits = Glow(value) in healthy_glows(case, slot)
+            elif answer is Answer.WORD:
+                fits = value in healthy_words(case, slot)
+            elif isinstance(value, str):
+                fits = math.isinf(healthy_window(case, slot).high)
+            else:
+                window = healthy_window(case, slot)
+                # A drawn battery moves what hangs on it by more than a meter's part.
+                fits = window.low - 0.2 <= value <= window.high + 0.2 or abs(value) > 11
+            outside += [] if fits else [(str(slot), value)]
+    assert len(outside) <= 0.02 * count, outside
+
+
+@pytest.mark.parametrize(
+    ("family", "slot", "value"),
+    [
+        ("thermistor-2w", "mated_v:A:0", 0.02),
+        ("thermistor-2w", "sensor_ohm:A", 300.0),
+        ("hall-3w", "mated_v:C:1", 4.9),
+        ("vr-2w", "coil_ohm", 40.0),
+        ("vr-2w", "polarity", "-"),
+        ("vr-2w", "counted", "no signal"),
+        ("vr-2w", "ring_places", "two"),
+        ("frequency-3w", "frequency_hz:C:0", 190.0),
+        ("thermocouple", "live_value::1", 20.0),
+        ("thermocouple", "shield_ohm", "OL"),
+        ("switch", "mated_v:A:1", 4.9),
+        ("combo-4w", "live_value:D:1", -40.0),
+        ("combo-4w", "live_v:D:0", "no data"),
+        ("controller-out", "live_value::1", 5.0),
+    ],
+)
+def test_what_no_good_circuit_reads_is_out_with_a_sentence(family, slot, value):
+    case = empty(BY_FAMILY[family])
+    made = reading(slot, value)
+    judged = judge(replace(case, readings={made.slot: made}), made)
+    assert judged.mark is Mark.FAIL
+    assert judged.sentence.endswith(".")
+
+
+@pytest.mark.parametrize(("slot", "unit"), [("live_value:D:0", "°C"), ("live_value::0", "kPa")])
+def test_each_channel_of_a_sensor_with_two_is_read_in_its_own_unit(slot, unit):
+    case = empty(BY_FAMILY["combo-4w"])
+    assert unit in case.number_text(Slot.from_text(slot), 60.0)
