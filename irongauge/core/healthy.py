@@ -11,7 +11,7 @@ from irongauge.core.diagnosis.catalogue import HEALTHY, draw
 from irongauge.core.diagnosis.checks import BRIGHT_ABOVE_A, DARK_BELOW_A, WORDS, Array, Check, Kind
 from irongauge.core.diagnosis.model import OHM_KINDS, Model
 from irongauge.core.quantities import Glow, Limits, Slot
-from irongauge.core.slots import Wiring
+from irongauge.core.slots import wiring_of
 from irongauge.core.subject import Subject
 
 __all__ = ["healthy_glows", "healthy_window", "healthy_words"]
@@ -31,7 +31,7 @@ def _model(subject: Subject) -> Model:
 
 def _samples(case: BenchCase, slot: Slot) -> tuple[Check, Kind, Array] | None:
     """The healthy samples of what a slot would read, in the unit of the slot's reading."""
-    wiring = Wiring(case)
+    wiring = wiring_of(case)
     check = wiring.check_of(slot)
     if check is None or len(wiring.assignments) != 1:
         return None
@@ -56,7 +56,7 @@ def healthy_window(case: BenchCase, slot: Slot) -> Limits | None:
         if low > _ISOLATED_OHM:
             return Limits(_ISOLATED_OHM)
         return Limits(max(0.0, low / _OHM_FACTOR - _OHM_LEADS), high * _OHM_FACTOR + _OHM_LEADS)
-    least = _LEAST.get(kind, 0.01 * _model(Wiring(case).subject).value_span())
+    least = _LEAST.get(kind, 0.01 * _model(wiring_of(case).subject).value_span())
     if kind in {Kind.MILLIVOLTS, Kind.THERMO_MILLIVOLTS}:
         least /= 1000
     margin = max(least, _MARGIN * (high - low))

@@ -30,7 +30,7 @@ from irongauge.core.diagnosis.strategy import Choice, Stand, stand
 from irongauge.core.faults import SURE, FaultWords, Standing, splitting_inspection, words_of
 from irongauge.core.quantities import Reading, Slot
 from irongauge.core.sequence import is_allowed
-from irongauge.core.slots import Wiring
+from irongauge.core.slots import wiring_of
 from irongauge.core.units import show
 
 __all__ = ["Band", "Diagnosis", "NextCheck", "PinGuess", "Reason", "Suspect", "WhatIf", "diagnose", "what_if"]
@@ -164,7 +164,7 @@ class _Told:
 
     def __init__(self, case: BenchCase) -> None:
         self.case = case
-        self.wiring = Wiring(case)
+        self.wiring = wiring_of(case)
         self.session = Session(self.wiring.subject, assignments=self.wiring.assignments, asked=self.wiring.parts)
         self.readings: dict[Check, list[Reading]] = {}
         self.last: Check | None = None

@@ -62,9 +62,9 @@ def test_steps(case: BenchCase) -> tuple[Step, ...]:
 
 
 def _wiring(case: BenchCase) -> Wiring:
-    from irongauge.core.slots import Wiring  # noqa: PLC0415  the Floor's marks need no numbers package
+    from irongauge.core.slots import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
 
-    return Wiring(case)
+    return wiring_of(case)
 
 
 _THREE_WIRE = {Family.RATIOMETRIC, Family.POTENTIOMETER}

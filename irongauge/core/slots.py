@@ -33,7 +33,7 @@ from irongauge.core.subject import SIGNAL, TEMPERATURE, InputKind, KnownInput, S
 from irongauge.core.transfer import CurveKind, LinearCurve
 from irongauge.core.units import PressureBase
 
-__all__ = ["Wiring", "subject_of"]
+__all__ = ["Wiring", "subject_of", "wiring_of"]
 
 _BATTERY_STEP_V = 0.25  # so that a new reading of the battery does not mean a new model
 _CHANNEL_KINDS = {"live", "mated_live"}
@@ -109,6 +109,14 @@ def _pulled_up(pull_up: PullUp) -> KnownInput:
 def _curve(curve: LinearCurve) -> SignalCurve:
     full_v = 1.0 if curve.kind is CurveKind.RATIO else 5.0
     return SignalCurve(curve.value_low, curve.value_high, curve.signal_low / full_v, curve.signal_high / full_v)
+
+
+def wiring_of(case: BenchCase) -> Wiring:
+    """The case's wiring, made once and kept with the case like its other derived properties."""
+    kept: Wiring | None = case.__dict__.get("wiring")
+    if kept is None:
+        kept = case.__dict__["wiring"] = Wiring(case)
+    return kept
 
 
 @dataclass(frozen=True)

@@ -40,9 +40,9 @@ def hidden_fault(case: BenchCase) -> str:
     import numpy as np  # noqa: PLC0415  the Floor's marks need no numbers package
 
     from irongauge.core.diagnosis.catalogue import faults_of  # noqa: PLC0415  the Floor's marks need no numbers package
-    from irongauge.core.slots import Wiring  # noqa: PLC0415  the Floor's marks need no numbers package
+    from irongauge.core.slots import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
 
-    faults = faults_of(Wiring(case).subject)
+    faults = faults_of(wiring_of(case).subject)
     rng = np.random.default_rng(case.circuit.uid.int % 2**32)
     return HEALTHY if rng.random() < _GOOD_SHARE else str(rng.choice(faults[1:]))
 
@@ -69,10 +69,10 @@ def simulate_reading(database: Database, circuit_uid: UUID, slot_text: str) -> R
 
 def _answer(case: BenchCase, slot: Slot, readings: tuple[Reading, ...]) -> str:
     """What the simulated vehicle gives, as it would be typed."""
-    from irongauge.core.slots import Wiring  # noqa: PLC0415  the Floor's marks need no numbers package
+    from irongauge.core.slots import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
     from irongauge.instruments import SimulatedVehicle, read_slot  # noqa: PLC0415  the Floor's marks need no numbers package
 
-    wiring = Wiring(case)
+    wiring = wiring_of(case)
     mended = any(r.reason is Reason.REPAIRED for r in readings)
     fault = HEALTHY if mended else hidden_fault(case)
     subject = replace(wiring.subject, battery_v=_RESTED * case.system_v)
