@@ -175,3 +175,13 @@ def test_words_and_numbers_of_other_families_are_taken_and_judged(visitor, jobs)
     assert "is not one of the answers" in answer("ring_places", "many").text
     assert "Voltage" in answer("shield_ohm", "voltage").text or "voltage" in answer("shield_ohm", "voltage").text
     assert "cannot be right here" in answer("ac_loose_v", "900").text
+
+
+def test_each_circuit_of_a_job_has_its_marks_under_their_own_heads(visitor, jobs):
+    """A two-wire sensor has no reference to prove; its other marks must not slip into that column."""
+    text = visitor.client.get(f"/jobs/{jobs['LT-7']['uid']}").text
+    heads = ["reference", "return", "signal wire", "signal", "live data"]
+    for name, lacks in {"Coolant temperature": 1, "Axle speed": 2, "Fuel composition": 0}.items():
+        row = text.split(f">{name}</a>")[1].split("</tr>")[0]
+        assert [part.split('"')[0] for part in row.split('data-label="')[1:]] == heads
+        assert row.count("has none") == lacks

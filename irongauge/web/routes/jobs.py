@@ -10,6 +10,7 @@ from fastapi import APIRouter, Query
 from starlette.requests import Request
 from starlette.responses import Response
 
+from irongauge.core.assessment import Proof
 from irongauge.core.circuits import Circuit
 from irongauge.errors import EntryError, JobClosedError
 from irongauge.formats.job_json import write_job
@@ -34,7 +35,10 @@ def job(
     note: Annotated[list[str], Query(default_factory=list)],
 ) -> Response:
     page = look_at_job(database, uid_or_missing("job", uid))
-    return pages.render(request, "job.html", page=page, notes=[n[:300] for n in note[:20]])
+    found = [{mark.proof: mark for mark in view.assessment.proofs} for view in page.view.circuits]
+    proofs = [proof for proof in Proof if any(proof in marks for marks in found)]
+    lines = list(zip(page.view.circuits, found, strict=True))
+    return pages.render(request, "job.html", page=page, proofs=proofs, lines=lines, notes=[n[:300] for n in note[:20]])
 
 
 @router.get("/jobs/{uid}/circuits/new", name="new_circuit")
