@@ -230,7 +230,12 @@ def main(arguments: list[str]) -> int:
     )
     parser.add_argument("what", nargs="?", choices=["pages", "diagnosis", "practice"], default="pages")
     parser.add_argument("--json", action="store_true", help="for machines")
-    parser.add_argument("--number", type=int, default=140, help="diagnosis: how many simulated cases")
+    parser.add_argument(
+        "--number",
+        type=int,
+        default=2000,
+        help="diagnosis: how many cases; 2000 take ten minutes",
+    )
     parser.add_argument("--cases", type=Path, help="practice: the file of cases")
     parser.add_argument("--bench", type=Path, help="practice: the program that hands readings out and scores")
     wanted = parser.parse_args(arguments)

@@ -19,7 +19,16 @@ from irongauge.core.quantities import Glow, Limits, Mark, Reading, Slot
 from irongauge.core.uncertainty import COVERAGE_K, MeterSpec, combine, guarded_mark
 from irongauge.core.units import show_volts
 
-__all__ = ["Expectation", "GlowExpectation", "Judgement", "WindowExpectation", "WordExpectation", "expect", "judge"]
+__all__ = [
+    "Expectation",
+    "GlowExpectation",
+    "Judgement",
+    "WindowExpectation",
+    "WordExpectation",
+    "expect",
+    "instrument_u",
+    "judge",
+]
 
 # A meter that nobody has described reads no better than this.
 UNKNOWN_METER = MeterSpec(reading_pct=1.0, digits=5, counts=2000)
@@ -165,11 +174,10 @@ def judge(case: BenchCase, reading: Reading) -> Judgement:
     if reading.word in _SAID:
         return Judgement(Mark.FAIL, _SAID[reading.word], expectation)
     value = math.inf if reading.value is None else reading.value  # over range is more than any limit
-    uncertainty = COVERAGE_K * combine(_instrument_u(case, reading, value), expectation.other_u)
+    uncertainty = COVERAGE_K * combine(instrument_u(case, reading, value), expectation.other_u)
     window = expectation.window
     guards = [
-        COVERAGE_K * combine(_instrument_u(case, reading, end), expectation.other_u)
-        for end in (window.low, window.high)
+        COVERAGE_K * combine(instrument_u(case, reading, end), expectation.other_u) for end in (window.low, window.high)
     ]
     mark = guarded_mark(value, window, *guards)
 
@@ -199,7 +207,7 @@ def window_text(case: BenchCase, slot: Slot, window: Limits) -> str:
     return f"{low.rsplit(' ', 1)[0]} to {high}" if same_unit and "absolute" not in low else f"{low} to {high}"
 
 
-def _instrument_u(case: BenchCase, reading: Reading, value: float) -> float:
+def instrument_u(case: BenchCase, reading: Reading, value: float) -> float:
     """Standard uncertainty of what the reading's instrument shows at `value`, in the reading's fixed unit."""
     action = Action(reading.slot.action)
     if not math.isfinite(value):
@@ -453,7 +461,7 @@ def _signal_other_u(case: BenchCase, slot: Slot, point: int) -> float:
     reference = None if pin is None else case.readings.get(Slot(Action.MATED_V, pin.cavity))
     if reference is not None and reference.value is not None:
         share = curve.value_to_signal_v(applied, reference_v) / reference_v
-        reference_u = share * _instrument_u(case, reference, reference.value)
+        reference_u = share * instrument_u(case, reference, reference.value)
     return combine(gauge_u, reference_u)
 
 
@@ -470,7 +478,7 @@ def _live_v(case: BenchCase, slot: Slot) -> Expectation | None:
     differs = "The controller sees other volts than the pin has: wrong channel, or a bad joint between them."
     signal = case.pin_of(Role.SIGNAL)
     reading = None if signal is None else case.readings.get(Slot(Action.MATED_V, signal.cavity, slot.point))
-    other_u = 0.0 if reading is None else _instrument_u(case, reading, signal_v)
+    other_u = 0.0 if reading is None else instrument_u(case, reading, signal_v)
     return WindowExpectation(
         Limits(low_v - match_v, high_v + match_v), "The controller sees what the pin has.", differs, differs, other_u
     )

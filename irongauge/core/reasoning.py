@@ -12,7 +12,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from irongauge.core.actions import ACTIONS, Action
+from irongauge.core.actions import ACTIONS, Action, Answer
 from irongauge.core.case import BenchCase
 from irongauge.core.diagnosis.catalogue import HEALTHY
 from irongauge.core.diagnosis.checks import (
@@ -28,6 +28,7 @@ from irongauge.core.diagnosis.checks import (
 from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import Choice, Stand, stand
 from irongauge.core.faults import SURE, FaultWords, Standing, splitting_inspection, words_of
+from irongauge.core.judgement import instrument_u
 from irongauge.core.quantities import Reading, Slot
 from irongauge.core.sequence import is_allowed
 from irongauge.core.slots import wiring_of
@@ -177,10 +178,23 @@ class _Told:
             self.readings.setdefault(check, []).append(reading)
             self.last = check
         for check, found in self.readings.items():
-            self.session.update(check, self._answer(found), confirmed=any(r.slot in case.confirmed for r in found))
+            confirmed = any(r.slot in case.confirmed for r in found)
+            self.session.update(check, self._answer(found), confirmed=confirmed, unsure=self._unsure(found))
 
     def _answer(self, readings: Sequence[Reading]) -> dict[str, Observation]:
         return dict(self.wiring.observation(reading) for reading in readings)
+
+    def _unsure(self, readings: Sequence[Reading]) -> dict[str, float]:
+        """Standard uncertainty of what was read with a meter of the Shelf, on the scale on which it is weighed."""
+        found = {}
+        for reading in readings:
+            name, seen = self.wiring.observation(reading)
+            if reading.instrument_uid not in self.case.instruments or not isinstance(seen, float) or not reading.value:
+                continue
+            share = instrument_u(self.case, reading, reading.value) / abs(reading.value)
+            is_ohm = ACTIONS[Action(reading.slot.action)].answer is Answer.OHMS
+            found[name] = share if is_ohm else share * abs(seen)
+        return found
 
     # The whole
 

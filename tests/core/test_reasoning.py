@@ -1,5 +1,7 @@
 """From readings on the Bench to the fault: the order of the trade, row by row, and what must never be concluded."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -9,7 +11,8 @@ from irongauge.core.faults import HEALTHY, Standing
 from irongauge.core.quantities import Slot
 from irongauge.core.reasoning import diagnose, what_if
 from irongauge.core.sequence import is_allowed
-from tests.core.bench import GOOD, GOOD_BIASED, PULL_UP, case, reading
+from irongauge.core.uncertainty import MeterSpec
+from tests.core.bench import GOOD, GOOD_BIASED, METER, PULL_UP, case, reading
 
 UNPLUGGED = {k: v for k, v in GOOD.items() if not k.startswith(("mated", "live_v"))}
 B_UNPLUGGED = {k: v for k, v in GOOD_BIASED.items() if not k.startswith(("mated", "live_v"))}
@@ -188,3 +191,12 @@ def test_any_readings_are_told_of_and_only_safe_steps_asked(chosen, volts):
         assert is_allowed(made, found.next_step.slot)
     for check in found.diagnosis.next_checks:
         assert all(is_allowed(made, slot) for slot in check.slots)
+
+
+def test_a_reading_counts_for_as_much_as_its_meter_knows():
+    values = {"open_v:A": 4.98, "lamp_negative:A": "dim", "open_v:B": 0.002, "mated_v:A": 4.62, "mated_v:B": 0.01}
+    made = case(values)
+    poor = replace(METER, meter=MeterSpec(5.0, 5, 2000))
+    sure, unsure = (diagnose(replace(made, instruments={METER.uid: meter})) for meter in (METER, poor))
+    healthy = [next(s.probability for s in found.suspects if s.is_healthy) for found in (sure, unsure)]
+    assert healthy[1] > 1.5 * healthy[0], "a meter of 5 % cannot tell 4.62 V from 4.95 V"

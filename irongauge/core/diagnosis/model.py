@@ -174,9 +174,13 @@ class Model:
     # Likelihoods
 
     def log_likelihood(  # noqa: PLR0911  one return for each kind of answer
-        self, check: Check, name: str, seen: Observation, slip: float = SLIP
+        self, check: Check, name: str, seen: Observation, slip: float = SLIP, unsure: float = 0.0
     ) -> Array | None:
-        """Log likelihood of one part of an answer in every sample; None when this circuit's check has no such part."""
+        """Log likelihood of one part of an answer in every sample; None when this circuit's check has no such part.
+
+        `unsure` is the standard uncertainty of the instrument that was used, in the unit of the kind, a share for ohms; a
+        common one is taken where it knows better.
+        """
         part = self.parts(check).get(name)
         if part is None or (seen is None and part.kind is Kind.LIVE_VALUE):
             return None
@@ -187,24 +191,26 @@ class Model:
         if seen is None:
             return np.where(part.values == NO_CONTACT_V, 0.0, _UNLIKELY)
         if part.kind in OHM_KINDS:
-            return self._ohm_likelihood(seen, part, slip)
+            return self._ohm_likelihood(seen, part, slip, unsure)
         if isinstance(seen, str):  # a word where a number belongs says nothing
             return np.zeros(self.n)
-        spread = np.hypot(self.instrument(part.kind, seen), part.spread)
+        spread = np.hypot(np.maximum(self.instrument(part.kind, seen), unsure), part.spread)
         fit = np.where(part.values == NO_CONTACT_V, -40.0, _normal(seen, part.values, spread))
         anywhere = _ANYWHERE.get(part.kind, 2 * self.value_span())
         return np.asarray(np.logaddexp(np.log(1 - slip) + fit, np.log(slip / anywhere)))
 
-    def best_possible(self, check: Check, name: str, seen: Observation, sample: int, slip: float = SLIP) -> float:
+    def best_possible(  # noqa: PLR0913  a reading, and where it is held against
+        self, check: Check, name: str, seen: Observation, sample: int, slip: float = SLIP, unsure: float = 0.0
+    ) -> float:
         """Log likelihood of an answer that hits a sample's prediction: what it must stay near to count as explained."""
         part = self.parts(check)[name]
         if part.kind in {Kind.GLOW, Kind.WORD} or not isinstance(seen, float):
             return 0.0
         at = math.log(max(seen, _LEAST_OHM)) if part.kind in OHM_KINDS else seen
-        spread = math.hypot(float(self.instrument(part.kind, at)), float(part.spread[sample]))
+        spread = math.hypot(max(float(self.instrument(part.kind, at)), unsure), float(part.spread[sample]))
         return math.log(1 - slip) - math.log(spread) - 0.92
 
-    def _ohm_likelihood(self, seen: float | str, part: Part, slip: float) -> Array:
+    def _ohm_likelihood(self, seen: float | str, part: Part, slip: float, unsure: float) -> Array:
         live_wire = self._live_wire()
         if seen == "OL":
             ohm = np.exp(part.values)
@@ -212,7 +218,7 @@ class Model:
         if isinstance(seen, str):  # voltage present: an ohmmeter refuses
             return np.where(live_wire, 0.0, _UNLIKELY)
         # Leads and contacts add some tenths of an ohm that nobody knows.
-        instrument = OHM_KINDS[part.kind] + 0.25 / max(seen, 0.3)
+        instrument = max(OHM_KINDS[part.kind], unsure) + 0.25 / max(seen, 0.3)
         fit = _normal(np.log(max(seen, _LEAST_OHM)), part.values, np.hypot(instrument, part.spread))
         weighed = np.logaddexp(np.log(1 - slip) + fit, np.log(slip / 15.0))
         return np.where(live_wire, -6.0, weighed) if part.kind is Kind.OHMS else weighed

@@ -144,6 +144,7 @@ class Session:
         self.assignments = tuple(assignments)
         self.taken: dict[Check, Answer] = {}
         self._confirmed: set[Check] = set()
+        self._unsure: dict[Check, dict[str, float]] = {}
         self._asked = asked
         self._pairs_wanted = pairs
         self._pairs_for: tuple[Check, ...] | None = None
@@ -171,13 +172,22 @@ class Session:
 
     # Readings in
 
-    def update(self, check: Check, answer: Answer, *, confirmed: bool = False) -> None:
+    def update(
+        self,
+        check: Check,
+        answer: Answer,
+        *,
+        confirmed: bool = False,
+        unsure: Mapping[str, float] | None = None,
+    ) -> None:
         """Weigh one check's answer: its parts by name, as the bench names them; parts that nobody predicts are left.
 
         A `confirmed` answer was taken twice and came out the same, so a slip is as good as ruled out. An answer to a
-        check that was taken before takes the earlier one's place.
+        check that was taken before takes the earlier one's place. `unsure` is the standard uncertainty of parts that were
+        read with an instrument whose specification is known, in the unit of the part, a share for ohms.
         """
         self.taken[check] = {**answer}
+        self._unsure[check] = {**(unsure or {})}
         if confirmed:
             self._confirmed.add(check)
         else:
@@ -198,13 +208,13 @@ class Session:
         self._clouds[0].parts.pop(check, None)
 
     def _weigh(self, cloud: _Cloud, check: Check) -> None:
-        slip = self._slip(check)
+        slip, unsure = self._slip(check), self._unsure[check]
         shape = (len(self.assignments), cloud.model.n)
         parts: dict[str, Array] = {}
         for place, assignment in enumerate(self.assignments):
             real = _resolved(check, assignment)
             for name, seen in self.taken[check].items():
-                fits = cloud.model.log_likelihood(real, name, seen, slip)
+                fits = cloud.model.log_likelihood(real, name, seen, slip, unsure.get(name, 0.0))
                 if fits is not None:
                     parts.setdefault(name, np.zeros(shape))[place] = fits
         cloud.parts[check] = parts
@@ -397,11 +407,14 @@ class Session:
         cloud, place = self._cloud_at(int(sample))
         found = []
         for check, answer in self.taken.items():
-            real = _resolved(check, self.assignments[int(a)])
+            real, unsure = _resolved(check, self.assignments[int(a)]), self._unsure[check]
             for name, fits in cloud.parts[check].items():
                 seen, fit = answer[name], float(fits[int(a), place])
                 at_a_border = not isinstance(seen, float) and fit > _WORD_AT_BORDER
-                least = cloud.model.best_possible(real, name, seen, place, self._slip(check)) - _UNEXPLAINED_NATS
+                least = (
+                    cloud.model.best_possible(real, name, seen, place, self._slip(check), unsure.get(name, 0.0))
+                    - _UNEXPLAINED_NATS
+                )
                 if fit < least and not at_a_border:
                     found.append(check)
                     break
