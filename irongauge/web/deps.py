@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import AsyncIterator
 from typing import Annotated, cast
 from uuid import UUID
 
@@ -47,12 +48,13 @@ class Posted:
         self.files = {name: value for name, value in form.multi_items() if isinstance(value, UploadFile)}
 
 
-async def _posted(request: Request) -> Posted:
-    posted = Posted(await request.form(max_files=1, max_fields=100))
-    request.state.posted = posted
-    tokens = cast("FormTokens", request.app.state.tokens)
-    tokens.check(request, posted.values.get("token", ""))
-    return posted
+async def _posted(request: Request) -> AsyncIterator[Posted]:
+    async with request.form(max_files=1, max_fields=100) as form:  # which closes the files that came with it
+        posted = Posted(form)
+        request.state.posted = posted
+        tokens = cast("FormTokens", request.app.state.tokens)
+        tokens.check(request, posted.values.get("token", ""))
+        yield posted
 
 
 FormDep = Annotated[Posted, Depends(_posted)]

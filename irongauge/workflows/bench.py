@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from uuid import UUID, uuid4
 
 from irongauge.core.actions import ACTIONS, Action, ActionSpec, Answer
-from irongauge.core.assessment import Assessment
+from irongauge.core.assessment import Assessment, VerdictLevel
 from irongauge.core.case import BenchCase, newest_of_slot
 from irongauge.core.circuits import Circuit, Role
 from irongauge.core.entry import Entry, parse_entry, split_pressure_base
@@ -112,15 +112,18 @@ class Recorded:
 
 
 def look_at_bench(database: Database, circuit_uid: UUID) -> BenchView:
+    """One circuit with its diagnosis; the job's other circuits only once this one is proved good, to say what is next."""
     with database.unit() as store:
         shop = require_shop(store)
-        job_uid = store.circuits.job_of(circuit_uid)
-        people = people_of(store, shop)
-        job_row = store.jobs.job(job_uid)
-        (job,) = circuit_views(store, shop, people, (job_row,))
-        view = next(v for v in job.circuits if v.circuit.uid == circuit_uid)
-        whole = assessed(shop, job_row, view.circuit, view.readings, people)
-        return BenchView(shop, job, replace(view, assessment=whole), people)
+        circuit, job_uid = store.circuits.circuit(circuit_uid)
+        people, job = people_of(store, shop), store.jobs.job(job_uid)
+        readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
+        view = CircuitView(circuit, readings, assessed(shop, job, circuit, readings, people))
+        whole = JobView(job, (view,))
+        if view.assessment.verdict.level is VerdictLevel.GOOD:
+            (found,) = circuit_views(store, shop, people, (job,))
+            whole = replace(found, circuits=tuple(view if v.circuit.uid == circuit_uid else v for v in found.circuits))
+        return BenchView(shop, whole, view, people)
 
 
 def _open_job(store: Store, circuit_uid: UUID) -> tuple[Circuit, Job]:

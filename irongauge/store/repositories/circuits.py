@@ -57,13 +57,6 @@ class CircuitRepository:
         row = self._row(uid)
         return _circuit_of(row), row.job_uid
 
-    def job_of(self, uid: UUID) -> UUID:
-        """The job that a circuit belongs to."""
-        job_uid = self._session.scalar(select(CircuitRow.job_uid).where(CircuitRow.uid == uid))
-        if job_uid is None:
-            raise NotFoundError("circuit", str(uid))
-        return job_uid
-
     def add(self, job_uid: UUID, circuit: Circuit) -> None:
         place = self._session.scalar(
             select(func.coalesce(func.max(CircuitRow.place), 0) + 1).where(CircuitRow.job_uid == job_uid)
