@@ -145,7 +145,9 @@ def conclude(assessment: Assessment, *, set_up_first: bool = True) -> Assessment
         if out:
             verdict = replace(verdict, level=VerdictLevel.OPEN, headline=_so_far(found))
         return replace(told, next_step=_step_of(case, found) or assessment.next_step, verdict=verdict)
-    if found.standing is not Standing.CONTRADICTS and _only_proofs_missing(found) and not out:
+    # While nothing is out and proofs are missing, they are what tells most, however sure the ranking is.
+    goes_on = found.leader.is_healthy and assessment.next_step is not None
+    if found.standing is not Standing.CONTRADICTS and (_only_proofs_missing(found) or goes_on) and not out:
         return told
     verdict, again = _named(told, found, out)
     return replace(told, next_step=None, verdict=verdict, measure_again=again)

@@ -21,8 +21,6 @@ import numpy as np
 
 from irongauge.core.diagnosis.catalogue import Parameters, change, crossing_of
 from irongauge.core.diagnosis.checks import (
-    BRIGHT_ABOVE_A,
-    DARK_BELOW_A,
     NO_CONTACT_V,
     Array,
     Check,
@@ -30,16 +28,15 @@ from irongauge.core.diagnosis.checks import (
     Kind,
     Observation,
 )
+from irongauge.core.diagnosis.clouds import PER_GROUPED, Cloud, Clouds, resolved
 from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, Model, model_of
 from irongauge.core.diagnosis.sampling import (
     NEAR,
-    Floats,
     Integers,
     drawn_by_weight,
     entropy,
     hundredths,
     moved_to_fit,
-    variation,
 )
 from irongauge.core.faults import HEALTHY, PAIR_JOIN, may_stand_together, words_of
 from irongauge.core.subject import Subject
@@ -51,7 +48,6 @@ _PRIOR = {HEALTHY: 6.0, "signal_clamped": 0.2}
 _SECOND_FAULT = 0.02  # of faulty circuits have a second fault
 _CONFIRMED_SLIP = 1e-4
 _PARTICLES, _TRIES = 384, 48
-_PER_GROUPED, _TELLS_APART = 20, 0.35
 _CHECKS_FOR_PAIRS = 4
 _DOUBT = 0.15
 _COARSE = 0.6
@@ -86,18 +82,6 @@ class Group:
         return tuple(m.fault for m in self.members)
 
 
-@dataclass
-class _Cloud:
-    """A model's samples with their prior weights, and each reading's log likelihood under every assignment, `(a, n)`, whole
-    and by the parts of its answer.
-    """
-
-    model: Model
-    log_prior: Array
-    log_likelihoods: dict[Check, Array]
-    parts: dict[Check, dict[str, Array]]
-
-
 @dataclass(frozen=True)
 class _Sized:
     """A hypothesis's own samples: which they are, their weights, and a parameter in them as drawn and as moved."""
@@ -107,16 +91,6 @@ class _Sized:
     scale: Array
     moved: Array
     in_decades: bool
-
-
-@dataclass(frozen=True)
-class _Drawn:
-    """Samples drawn by weight: their assignment, cloud, place in it, and the hypothesis each belongs to."""
-
-    assignment: Integers
-    cloud: Integers
-    place: Integers
-    hypothesis: Integers
 
 
 class Session:
@@ -145,14 +119,13 @@ class Session:
         self.taken: dict[Check, Answer] = {}
         self._confirmed: set[Check] = set()
         self._unsure: dict[Check, dict[str, float]] = {}
-        self._asked = asked
         self._pairs_wanted = pairs
         self._pairs_for: tuple[Check, ...] | None = None
         self._sizes: dict[tuple[str, str], _Sized] = {}
         model = model_of(subject, None if faults is None else tuple(faults), seed)
         prior = np.array([_PRIOR.get(fault, 1.0) for fault in model.faults])
         log_prior = np.log((prior / prior.sum())[model.fault_of] / model.per_fault / len(self.assignments))
-        self._clouds = [_Cloud(model, log_prior, {}, {})]
+        self._clouds = Clouds(Cloud(model, log_prior, {}, {}), self.assignments, asked)
         self._seed = seed
 
     @property
@@ -207,12 +180,12 @@ class Session:
         self._clouds[0].log_likelihoods.pop(check, None)
         self._clouds[0].parts.pop(check, None)
 
-    def _weigh(self, cloud: _Cloud, check: Check) -> None:
+    def _weigh(self, cloud: Cloud, check: Check) -> None:
         slip, unsure = self._slip(check), self._unsure[check]
         shape = (len(self.assignments), cloud.model.n)
         parts: dict[str, Array] = {}
         for place, assignment in enumerate(self.assignments):
-            real = _resolved(check, assignment)
+            real = resolved(check, assignment)
             for name, seen in self.taken[check].items():
                 fits = cloud.model.log_likelihood(real, name, seen, slip, unsure.get(name, 0.0))
                 if fits is not None:
@@ -237,7 +210,7 @@ class Session:
 
         Under a crossing the wire at a pin is another than the sensor expects there; what is told is the wire's.
         """
-        weights, hypothesis_of = self._weights(), self._hypothesis_of()
+        weights, hypothesis_of = self._weights(), self._clouds.hypothesis_of()
         found: dict[str, dict[str, float]] = {pin: {} for pin in self.assignments[0]}
         for fault in range(len(self.hypotheses)):
             swap = crossing_of(self.hypotheses[fault])
@@ -255,27 +228,22 @@ class Session:
         weights = np.exp(log_weights - log_weights.max())
         return np.asarray(weights / weights.sum())
 
-    def _log_weights(self, cloud: _Cloud, without: Check | None = None) -> Array:
+    def _log_weights(self, cloud: Cloud, without: Check | None = None) -> Array:
         total = np.broadcast_to(cloud.log_prior, (len(self.assignments), cloud.model.n)).copy()
         for check, fits in cloud.log_likelihoods.items():
             if check != without:
                 total += _COARSE * fits
         return total
 
-    def _hypothesis_of(self) -> Integers:
-        offset, parts = 0, []
-        for cloud in self._clouds:
-            parts.append(cloud.model.fault_of + offset)
-            offset += len(cloud.model.faults)
-        return np.concatenate(parts)
-
     def _probabilities(self, weights: Array) -> Array:
         by_sample = weights.sum(axis=0)
-        return np.asarray(np.bincount(self._hypothesis_of(), by_sample, minlength=len(self.hypotheses)), dtype=float)
+        return np.asarray(
+            np.bincount(self._clouds.hypothesis_of(), by_sample, minlength=len(self.hypotheses)), dtype=float
+        )
 
     # What a hypothesis says
 
-    def _own(self, fault: str, *, posterior: bool) -> tuple[_Cloud, Array] | None:
+    def _own(self, fault: str, *, posterior: bool) -> tuple[Cloud, Array] | None:
         """A hypothesis's cloud, and the weights of its samples under each assignment, zero for those of others."""
         place = next((i for i, cloud in enumerate(self._clouds) if fault in cloud.model.faults), None)
         if place is None:
@@ -303,7 +271,7 @@ class Session:
             return self.predicted(check, name, fault, posterior=False) if posterior else None
         kinds, values, shares = [], [], []
         for assignment, row in zip(self.assignments, weights, strict=True):
-            part = cloud.model.parts(_resolved(check, assignment)).get(name)
+            part = cloud.model.parts(resolved(check, assignment)).get(name)
             kept = row > row.max() * 1e-6
             if part is None or row.max() < 1e-3 * weights.max():
                 continue
@@ -374,11 +342,11 @@ class Session:
         moved[sized.own] = np.clip(own + slope * (sized.moved - sized.scale), own.min(), own.max())
         return moved
 
-    def _off(self, cloud: _Cloud, own: Flags, assignment: Mapping[str, str]) -> Array:
+    def _off(self, cloud: Cloud, own: Flags, assignment: Mapping[str, str]) -> Array:
         """By how much each of some samples misses each numeric reading, in decades where it can, `(readings, samples)`."""
         missed = []
         for check, answer in self.taken.items():
-            for name, part in cloud.model.parts(_resolved(check, assignment)).items():
+            for name, part in cloud.model.parts(resolved(check, assignment)).items():
                 seen = answer.get(name)
                 if not isinstance(seen, float) or part.kind in {Kind.WORD, Kind.GLOW}:
                     continue
@@ -399,7 +367,7 @@ class Session:
             return ()
         weights = self._weights()
         leader = int(np.argmax(self._probabilities(weights)))
-        return self._unexplained_by(weights * (self._hypothesis_of() == leader))
+        return self._unexplained_by(weights * (self._clouds.hypothesis_of() == leader))
 
     def _unexplained_by(self, weights: Array) -> tuple[Check, ...]:
         """Readings that the sample of the greatest weight leaves to a slip."""
@@ -407,7 +375,7 @@ class Session:
         cloud, place = self._cloud_at(int(sample))
         found = []
         for check, answer in self.taken.items():
-            real, unsure = _resolved(check, self.assignments[int(a)]), self._unsure[check]
+            real, unsure = resolved(check, self.assignments[int(a)]), self._unsure[check]
             for name, fits in cloud.parts[check].items():
                 seen, fit = answer[name], float(fits[int(a), place])
                 at_a_border = not isinstance(seen, float) and fit > _WORD_AT_BORDER
@@ -420,7 +388,7 @@ class Session:
                     break
         return tuple(found)
 
-    def _cloud_at(self, sample: int) -> tuple[_Cloud, int]:
+    def _cloud_at(self, sample: int) -> tuple[Cloud, int]:
         for cloud in self._clouds:
             if sample < cloud.model.n:
                 return cloud, sample
@@ -474,69 +442,17 @@ class Session:
         """
         rng = np.random.default_rng(self._seed)
         names = self.hypotheses
-        weights, hypothesis_of = self._weights().ravel(), np.tile(self._hypothesis_of(), len(self.assignments))
+        weights, hypothesis_of = self._weights().ravel(), np.tile(self._clouds.hypothesis_of(), len(self.assignments))
 
         def drawn(fault: str) -> Integers:
-            return drawn_by_weight(np.where(hypothesis_of == names.index(fault), weights, 0), _PER_GROUPED, rng)
+            return drawn_by_weight(np.where(hypothesis_of == names.index(fault), weights, 0), PER_GROUPED, rng)
 
         of_rivals = [drawn(fault) for fault in rivals]
         if not rivals:
             return []
         if leader == HEALTHY:
-            return self._differ_from_good(np.concatenate(of_rivals), checks)
-        return self._differ([drawn(leader), *of_rivals], checks)
-
-    def _differ_from_good(self, rivals: Integers, checks: Sequence[Check]) -> list[bool]:
-        """The same for rivals of a good circuit, each sample against the same circuit when it is good.
-
-        Against all good circuits, a rival of which few samples are left would seem to differ by what those few are.
-        """
-        drawn = self._drawn(np.concatenate([self._made_good(rivals), rivals]), self._clouds)
-        half = len(rivals)
-        told = np.zeros(half // _PER_GROUPED)
-        for check in checks:
-            apart = np.zeros(half)
-            for name, (kind, values, spread) in self._gathered(check, drawn).items():
-                if not self._is_asked(check, name):
-                    continue
-                good, bad = values[:half], values[half:]
-                if kind is Kind.GLOW:
-                    edges = [DARK_BELOW_A, BRIGHT_ABOVE_A]
-                    here = np.digitize(np.abs(good), edges) != np.digitize(np.abs(bad), edges)
-                elif kind is Kind.WORD:
-                    here = good != bad
-                else:
-                    width = np.hypot(self.model.instrument(kind, good), spread[:half])
-                    # Total variation of two bells of one width, erf(d / (2√2 width)), by its usual tanh.
-                    here = np.tanh(np.abs(good - bad) / (np.sqrt(2 * np.pi) * width))
-                apart = np.maximum(apart, here)
-            told = np.maximum(told, apart.reshape(-1, _PER_GROUPED).mean(axis=1))
-        return [bool(t > _TELLS_APART) for t in told]
-
-    def _is_asked(self, check: Check, name: str) -> bool:
-        return self._asked is None or name in self._asked.get(check.kind, ())
-
-    def _made_good(self, flat: Integers) -> Integers:
-        """The healthy sample of the same circuit for each sample of the model of single faults; others as they are."""
-        model, width = self.model, self._hypothesis_of().size
-        assignment, sample = np.divmod(flat, width)
-        healthy = model.faults.index(HEALTHY) * model.per_fault + sample % model.per_fault
-        return np.asarray(assignment * width + np.where(sample < model.n, healthy, sample))
-
-    def _differ(self, chosen: Sequence[Integers], checks: Sequence[Check]) -> list[bool]:
-        """For each set of samples but the first: whether some check would read otherwise in it than in the first."""
-        drawn = self._drawn(np.concatenate(chosen), self._clouds)
-        told, count = np.zeros(len(chosen) - 1), len(chosen)
-        for check in checks:
-            fits = self._fits(check, drawn, np.arange(len(drawn.place)))
-            if fits is None:
-                continue
-            likely = np.exp(fits).reshape(count, _PER_GROUPED, count, _PER_GROUPED).mean(axis=3) + np.float32(1e-12)
-            of_leader = variation(likely[0, :, :1], likely[0, :, 1:]).mean(axis=0)
-            own = np.einsum("rkr->rk", likely[1:, :, 1:])
-            of_rivals = variation(likely[1:, :, 0], own).mean(axis=1)
-            told = np.maximum(told, (of_leader + of_rivals) / 2)
-        return [bool(t > _TELLS_APART) for t in told]
+            return self._clouds.differ_from_good(np.concatenate(of_rivals), checks)
+        return self._clouds.differ([drawn(leader), *of_rivals], checks)
 
     # Information
 
@@ -556,13 +472,13 @@ class Session:
         return self._gains(left, without, self._clouds, doubting=doubting)
 
     def _gains(
-        self, checks: Sequence[Check], without: Check | None, clouds: list[_Cloud], *, doubting: bool
+        self, checks: Sequence[Check], without: Check | None, clouds: list[Cloud], *, doubting: bool
     ) -> dict[Check, float]:
         rng = np.random.default_rng(self._seed + len(self.taken))
         weights = self._weights(without)[:, : sum(cloud.model.n for cloud in clouds)]
         if doubting:
             weights = weights**_DOUBT
-        drawn = self._drawn(drawn_by_weight(weights.ravel(), _PARTICLES, rng), clouds)
+        drawn = self._clouds.drawn(drawn_by_weight(weights.ravel(), _PARTICLES, rng), clouds)
         tries = np.arange(int(rng.integers(_PARTICLES // _TRIES)), _PARTICLES, _PARTICLES // _TRIES)
         kinds, which = np.unique(drawn.hypothesis * len(self.assignments) + drawn.assignment, return_inverse=True)
         member = np.zeros((_PARTICLES, len(kinds)), dtype=np.float32)
@@ -570,7 +486,7 @@ class Session:
         now = entropy(member.mean(axis=0)[None])[0]
         found: dict[Check, float] = {}
         for check in checks:
-            fits = self._fits(check, drawn, tries)
+            fits = self._clouds.fits(check, drawn, tries)
             if fits is None:
                 found[check] = 0.0
                 continue
@@ -578,56 +494,6 @@ class Session:
             after /= after.sum(axis=1, keepdims=True)
             found[check] = max(0.0, float(now - entropy(after).mean()))
         return found
-
-    def _drawn(self, flat: Integers, clouds: list[_Cloud]) -> _Drawn:
-        width = sum(cloud.model.n for cloud in clouds)
-        assignment, sample = np.divmod(flat, width)
-        edges = np.cumsum([cloud.model.n for cloud in clouds])
-        cloud = np.searchsorted(edges, sample, side="right")
-        start = np.concatenate([[0], edges[:-1]])
-        return _Drawn(assignment, cloud, sample - start[cloud], self._hypothesis_of()[sample])
-
-    def _gathered(self, check: Check, drawn: _Drawn) -> dict[str, tuple[Kind, Array, Array]]:
-        """Value and spread of each part of a check's answer in each drawn sample."""
-        if len(self._clouds) == len(self.assignments) == 1:
-            known = self.model.parts(_resolved(check, self.assignments[0]))
-            return {name: (p.kind, p.values[drawn.place], p.spread[drawn.place]) for name, p in known.items()}
-        parts: dict[str, tuple[Kind, Array, Array]] = {}
-        for a, assignment in enumerate(self.assignments):
-            real = _resolved(check, assignment)
-            for c, cloud in enumerate(self._clouds):
-                here = (drawn.assignment == a) & (drawn.cloud == c)
-                if not here.any():
-                    continue
-                for name, part in cloud.model.parts(real).items():
-                    if name not in parts:
-                        parts[name] = part.kind, np.zeros(len(here)), np.ones(len(here))
-                    _, values, spread = parts[name]
-                    values[here], spread[here] = part.values[drawn.place[here]], part.spread[drawn.place[here]]
-        return parts
-
-    def _fits(self, check: Check, drawn: _Drawn, tries: Integers) -> Floats | None:
-        """How well each drawn sample would fit the answer that each of the `tries` among them would give."""
-        total: Floats | None = None
-        for name, (kind, values, spread) in self._gathered(check, drawn).items():
-            if not self._is_asked(check, name):
-                continue
-            fits = self._mutual_fit(kind, values, spread, tries)
-            total = fits if total is None else total + fits
-        return total
-
-    def _mutual_fit(self, kind: Kind, values: Array, spread: Array, tries: Integers) -> Floats:
-        told = values[tries]
-        if kind is Kind.GLOW:
-            edges = [DARK_BELOW_A, BRIGHT_ABOVE_A]
-            same = np.digitize(np.abs(told), edges)[:, None] == np.digitize(np.abs(values), edges)[None]
-            return np.where(same, np.float32(0), np.float32(-6))
-        if kind is Kind.WORD:
-            return np.where(told[:, None] == values[None], np.float32(0), np.float32(-4.5))
-        variance = (self.model.instrument(kind, values) ** 2 + spread**2).astype(np.float32)
-        fit = -0.5 * (told[:, None] - values[None]).astype(np.float32) ** 2 / variance
-        fit -= 0.5 * np.log(variance / variance.min())
-        return np.asarray(np.maximum(fit, np.float32(-8)), dtype=np.float32)
 
     # Two faults at once
 
@@ -677,7 +543,7 @@ class Session:
 
         return promise
 
-    def _pair_cloud(self, pairs: Sequence[tuple[str, str]], weights: Array, best: float) -> _Cloud:
+    def _pair_cloud(self, pairs: Sequence[tuple[str, str]], weights: Array, best: float) -> Cloud:
         """Samples of pairs: the first fault drawn as the readings leave it, the second over all of its range.
 
         Since the first is drawn by its posterior, not its prior, each sample is weighed by its evidence over its own
@@ -705,11 +571,7 @@ class Session:
             change(p, second, block, per_pair, np.random.default_rng(self._seed))
         joined = [PAIR_JOIN.join(sorted(pair)) for pair in pairs]
         model = Model(self.subject, joined, p, per_pair, base.model)
-        cloud = _Cloud(model, np.concatenate(log_prior), {}, {})
+        cloud = Cloud(model, np.concatenate(log_prior), {}, {})
         for check in self.taken:
             self._weigh(cloud, check)
         return cloud
-
-
-def _resolved(check: Check, assignment: Mapping[str, str]) -> Check:
-    return Check(check.kind, assignment.get(check.pin, check.pin), check.state) if assignment else check
