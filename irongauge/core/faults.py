@@ -104,7 +104,7 @@ _AT_CHANNEL = (
      "the curve entered in the controller against the sensor's data", Size("scale.{channel}", "× the right slope")),
     ("live_pegged", "live data pegged at the end of its scale", "live.{channel}",
      "The volts are right but the value does not follow: check the value's source and limits in the controller.",
-     "the limits and the source of the value in the controller", Size("pegged.{channel}", "of its scale")),
+     "the limits and the source of the value in the controller", None),
 )  # fmt: skip
 _WHOLE = (
     (HEALTHY, "nothing wrong", "circuit", "none", "Nothing.", "nothing", None),

@@ -298,7 +298,8 @@ class _Told:
     def _title(self, slot: Slot) -> str:
         title = ACTIONS[Action(slot.action)].title
         title = title[:1].lower() + title[1:]
-        return f"{title} at pin {slot.cavity}" if slot.cavity else title
+        where = f" at pin {slot.cavity}" if slot.cavity else ""
+        return title + where + ("" if slot.point is None else f", {self.case.circuit.stimuli[slot.point].label}")
 
     def _reasons(self, leader: Suspect, unexplained: Sequence[Check]) -> tuple[Reason, ...]:
         reasons = []
@@ -323,13 +324,11 @@ class _Told:
         if leader.is_healthy:
             sentence = f"{begin}; a good circuit gives {good}."
         elif not explained:
-            sentence = (
-                f"{begin}, where {leader.title} would give {bad} and a good circuit {good}: check this one again."
-            )
+            sentence = f"{begin}, where this fault would give {bad} and a good circuit {good}: check this one again."
         elif good == bad or abs(weight) < 1:
-            sentence = f"{begin}; a good circuit gives {good}, {leader.title} {bad}: it says little between the two."
+            sentence = f"{begin}; a good circuit gives {good}, this fault {bad}: it says little between the two."
         else:
-            sentence = f"{begin}; a good circuit gives {good}, {leader.title} {bad}."
+            sentence = f"{begin}; a good circuit gives {good}, this fault {bad}."
         return Reason(reading.slot, shown, good, bad, weight, explained, sentence)
 
     def _say(self, slot: Slot, check: Check, kind: Kind, values: Array, weights: Array) -> str:
