@@ -172,10 +172,6 @@ class BenchCase:
         pin = self.pin_of(role)
         return None if pin is None else self.number(action, pin.cavity, point)
 
-    def glow_at(self, action: Action, role: Role) -> Glow | None:
-        pin = self.pin_of(role)
-        return None if pin is None else glow_of(self.readings.get(Slot(action, pin.cavity)))
-
     def points(self) -> range:
         return range(len(self.circuit.stimuli))
 

@@ -121,8 +121,7 @@ def look_at_bench(database: Database, circuit_uid: UUID) -> BenchView:
         view = CircuitView(circuit, readings, assessed(shop, job, circuit, readings, people))
         whole = JobView(job, (view,))
         if view.assessment.verdict.level is VerdictLevel.GOOD:
-            (found,) = circuit_views(store, shop, people, (job,))
-            whole = replace(found, circuits=tuple(view if v.circuit.uid == circuit_uid else v for v in found.circuits))
+            (whole,) = circuit_views(store, shop, people, (job,))
         return BenchView(shop, whole, view, people)
 
 

@@ -170,16 +170,6 @@ class Session:
         self._sizes.clear()
         self._weigh(self._clouds[0], check)
 
-    def forget(self, check: Check) -> None:
-        """Take a reading back."""
-        self.taken.pop(check, None)
-        self._confirmed.discard(check)
-        del self._clouds[1:]
-        self._pairs_for = None
-        self._sizes.clear()
-        self._clouds[0].log_likelihoods.pop(check, None)
-        self._clouds[0].parts.pop(check, None)
-
     def _weigh(self, cloud: Cloud, check: Check) -> None:
         slip, unsure = self._slip(check), self._unsure[check]
         shape = (len(self.assignments), cloud.model.n)

@@ -234,8 +234,8 @@ def _once_more(session: Session, group: Group, unexplained: Sequence[Check]) -> 
     if doubtful and group.probability >= _STOP_AT:
         return doubtful[0]
     leader = group.members[0]
-    check = session.hangs_on([leader.fault])
-    if leader.probability >= SURE or check is None:
+    check = None if leader.probability >= SURE else session.hangs_on([leader.fault])
+    if check is None:
         return None
     left = next(r.probability for r in session.ranking(check) if r.fault == leader.fault)
     return check if left < leader.probability / 2 else None

@@ -96,9 +96,7 @@ def bench_page(view: BenchView, step: Step | None, saved: str, note: str, ahead:
     evidence = tuple(evidence_line(view, s) for s in assessment.steps)
     open_job = view.job.job.handed_over_at is None
     asked = _asked(view, step) if step is not None and open_job else None
-    others = [
-        v for v in view.job.circuits if v.assessment.verdict.level is not VerdictLevel.GOOD and v is not view.view
-    ]
+    still_open = [v for v in view.job.circuits if v.assessment.verdict.level is not VerdictLevel.GOOD]
     return BenchPage(
         view,
         asked,
@@ -107,7 +105,7 @@ def bench_page(view: BenchView, step: Step | None, saved: str, note: str, ahead:
         note,
         draw_ladder(assessment, None if asked is None else asked.step.slot),
         draw_connector(assessment.case, None if asked is None else asked.step),
-        others[0] if others else None,
+        still_open[0] if still_open else None,
         view.job.may_be_handed_over,
         _detail(view),
         not any(i.kind is InstrumentKind.METER for i in view.people.instruments),
