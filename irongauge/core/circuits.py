@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from datetime import date
 from enum import StrEnum
 from typing import Any
 from uuid import UUID
 
 from irongauge.core.subject import Coil, Family, FrequencyCurve, Thermistor
-from irongauge.core.transfer import LinearCurve
+from irongauge.core.transfer import IN_VOLTS, Curve, CurveKind, LinearCurve, NtcCurve, StraightCurve
 from irongauge.core.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity
 
 __all__ = [
     "FAMILIES",
+    "Channel",
     "Circuit",
     "Coil",
     "Element",
@@ -176,18 +177,31 @@ class Stimulus:
 
 
 @dataclass(frozen=True)
+class Channel:
+    """One signal of a sensor that follows a value, and the curve that it follows."""
+
+    name: str
+    curve: Curve
+
+
+@dataclass(frozen=True)
 class SensorType:
-    """A sensor as its maker sells it. `tolerance_pct_span` is the greatest error allowed, in % of the curve's span."""
+    """A sensor as its maker sells it. `tolerance_pct_span` is the greatest error allowed, in % of the curve's span.
+
+    Below `fault_low_v` and above `fault_high_v`, where given, no signal of a good circuit lies.
+    """
 
     uid: UUID
     name: str
     maker: str
     family: Family
     supply_v: float
-    curve: LinearCurve | None
+    curve: StraightCurve | None
     tolerance_pct_span: float
     source: str = ""
     element: Element | None = None
+    fault_low_v: float | None = None
+    fault_high_v: float | None = None
 
     def __post_init__(self) -> None:
         spec = FAMILIES[self.family]
@@ -204,6 +218,12 @@ class SensorType:
         if self.element is not None and not isinstance(self.element, spec.element or ()):
             msg = f"a {self.family} sensor is not described by a {type(self.element).__name__}"
             raise ValueError(msg)
+        if self.curve is not None and self.curve.kind not in IN_VOLTS:
+            msg = f"the curve of a {self.family} sensor is in volts or a share of its supply"
+            raise ValueError(msg)
+        if self.fault_low_v is not None and self.fault_high_v is not None and self.fault_low_v >= self.fault_high_v:
+            msg = "the fault volts below the range are lower than those above it"
+            raise ValueError(msg)
 
     @property
     def quantity(self) -> Quantity | None:
@@ -218,6 +238,35 @@ class SensorType:
     @property
     def pressure_base(self) -> PressureBase | None:
         return None if self.curve is None else self.curve.pressure_base
+
+    @property
+    def channels(self) -> tuple[Channel, ...]:
+        """What it can be calibrated for: a curve for each signal that follows a value, the main one first."""
+        found = [] if self.curve is None else [Channel("signal", self.curve)]
+        match self.element:
+            case Thermistor():
+                found.append(Channel("temperature", NtcCurve(self.element)))
+            case FrequencyCurve() as f:
+                found.append(
+                    Channel(
+                        "frequency",
+                        LinearCurve(CurveKind.HERTZ, Quantity.SHARE, f.hz_low, f.hz_high, f.value_low, f.value_high),
+                    )
+                )
+                found.append(
+                    Channel(
+                        "pulse",
+                        LinearCurve(
+                            CurveKind.PULSE,
+                            Quantity.TEMPERATURE,
+                            f.pulse_low_ms,
+                            f.pulse_high_ms,
+                            f.degc_low,
+                            f.degc_high,
+                        ),
+                    )
+                )
+        return tuple(found)
 
     @property
     def value_limits(self) -> tuple[float, float]:
@@ -289,7 +338,7 @@ class Instrument:
     """A meter, test lamp or pressure gauge of the shop, with what is known of how well it reads.
 
     A meter has a `meter` specification and a gauge a `gauge` one; a lamp has neither. `due` is when its next
-    calibration falls due.
+    calibration falls due. One that is `retired` was replaced by a changed card, and only records still name it.
     """
 
     uid: UUID
@@ -299,6 +348,7 @@ class Instrument:
     meter: MeterSpec | None = None
     gauge: GaugeSpec | None = None
     due: date | None = None
+    retired: bool = field(default=False, compare=False)
 
     def __post_init__(self) -> None:
         if (self.kind is InstrumentKind.METER) != (self.meter is not None):

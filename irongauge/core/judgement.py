@@ -16,6 +16,7 @@ from irongauge.core.case import BenchCase, glow_of
 from irongauge.core.circuits import Family, Role
 from irongauge.core.entry import NO_DATA, VOLTAGE_PRESENT
 from irongauge.core.quantities import Glow, Limits, Mark, Reading, Slot
+from irongauge.core.transfer import CurveKind
 from irongauge.core.uncertainty import COVERAGE_K, MeterSpec, combine, guarded_mark
 from irongauge.core.units import show_volts
 
@@ -418,12 +419,12 @@ def _signal_at(case: BenchCase, slot: Slot, point: int) -> WindowExpectation:
     assert applied is not None
     return_v = case.at(Action.MATED_V, Role.RETURN) or 0.0
     expected_v = curve.value_to_signal_v(applied, reference_v) + return_v
-    tolerance_v = sensor.tolerance_pct_span / 100 * curve.span_v(reference_v)
+    tolerance = sensor.tolerance_pct_span / 100 * curve.span
     measured_v = case.number(Action.MATED_V, slot.cavity, point)
     is_measured = case.at(Action.MATED_V, Role.REFERENCE) is not None
     # Until the reference is measured plugged in, it may be anything that a good one is.
     possible = (reference_v,) if is_measured else (case.reference_window().low, case.reference_window().high)
-    ends_v = [curve.value_to_signal_v(applied, v) + return_v for v in possible]
+    ends_v = [end + return_v for v in possible for end in curve.window_v(applied, tolerance, v)]
 
     def says() -> str:
         if measured_v is None:
@@ -436,7 +437,7 @@ def _signal_at(case: BenchCase, slot: Slot, point: int) -> WindowExpectation:
         )
 
     return WindowExpectation(
-        Limits(min(ends_v) - tolerance_v, max(ends_v) + tolerance_v),
+        Limits(min(ends_v), max(ends_v)),
         says,
         says,
         says,
@@ -450,7 +451,8 @@ def _signal_other_u(case: BenchCase, slot: Slot, point: int) -> float:
     applied = case.stimulus_value(point)
     assert curve is not None  # these families have one
     assert applied is not None
-    slope_v = curve.span_v(reference_v) / curve.span
+    full_v = reference_v if curve.kind is CurveKind.RATIO else 1.0
+    slope_v = abs(curve.slope_at(applied)) * full_v
     reading = case.readings.get(slot)
     gauge_u = reference_u = 0.0
     if reading is not None and reading.stimulus_instrument_uid is not None:

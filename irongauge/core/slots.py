@@ -30,7 +30,7 @@ from irongauge.core.diagnosis.strategy import checks_of, required
 from irongauge.core.entry import NO_DATA
 from irongauge.core.quantities import Reading, Slot
 from irongauge.core.subject import SIGNAL, TEMPERATURE, InputKind, KnownInput, SignalCurve, Subject
-from irongauge.core.transfer import CurveKind, LinearCurve
+from irongauge.core.transfer import CurveKind, StraightCurve
 from irongauge.core.units import PressureBase
 
 __all__ = ["Wiring", "subject_of", "wiring_of"]
@@ -106,9 +106,16 @@ def _pulled_up(pull_up: PullUp) -> KnownInput:
     return KnownInput(InputKind.PULL_UP, pull_up.resistance_ohm, pull_up.to_v)
 
 
-def _curve(curve: LinearCurve) -> SignalCurve:
+def _curve(curve: StraightCurve) -> SignalCurve:
     full_v = 1.0 if curve.kind is CurveKind.RATIO else 5.0
-    return SignalCurve(curve.value_low, curve.value_high, curve.signal_low / full_v, curve.signal_high / full_v)
+    between = ((signal, (value - curve.value_low) / curve.span) for signal, value in curve.points[1:-1])
+    return SignalCurve(
+        curve.value_low,
+        curve.value_high,
+        curve.signal_low / full_v,
+        curve.signal_high / full_v,
+        tuple((part, signal / full_v) for signal, part in between),
+    )
 
 
 def wiring_of(case: BenchCase) -> Wiring:

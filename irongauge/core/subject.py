@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
+
+from irongauge.core.interpolation import Number, between
+from irongauge.core.thermistor import Thermistor
 
 __all__ = ["Coil", "Family", "FrequencyCurve", "InputKind", "KnownInput", "SignalCurve", "Subject", "Thermistor"]
 
@@ -51,33 +53,38 @@ class KnownInput:
 
 @dataclass(frozen=True)
 class SignalCurve:
-    """A straight line: share of the supply (or of 5 V, for an output in fixed volts) at both ends of a value's range."""
+    """Share of the supply (or of 5 V, for an output in fixed volts) at both ends of a value's range.
+
+    A straight line, unless `between` gives the points in the middle as (part of the range, share).
+    """
 
     value_low: float
     value_high: float
     share_low: float
     share_high: float
+    between: tuple[tuple[float, float], ...] = ()
 
     @property
     def span(self) -> float:
         return self.value_high - self.value_low
 
+    def share_at(self, part: Number) -> Number:
+        """The share at a part of the range, 0 for its low end and 1 for its high one."""
+        if not self.between:
+            return self.share_low + (self.share_high - self.share_low) * part
+        return between(part, (0.0, *(p for p, _ in self.between), 1.0), self._shares)
 
-@dataclass(frozen=True)
-class Thermistor:
-    """An NTC by its resistance at 25 °C and its beta."""
+    def part_at(self, share: Number) -> Number:
+        """The part of the range that makes a share; the inverse of `share_at`."""
+        if not self.between:
+            return (share - self.share_low) / (self.share_high - self.share_low)
+        pairs = dict(zip(self._shares, (0.0, *(p for p, _ in self.between), 1.0), strict=True))
+        shares = sorted(pairs)
+        return between(share, shares, [pairs[s] for s in shares])
 
-    ohm_25: float
-    beta_k: float
-
-    def __post_init__(self) -> None:
-        if self.ohm_25 <= 0 or self.beta_k <= 0:
-            msg = "a thermistor has positive ohms at 25 °C and a positive beta"
-            raise ValueError(msg)
-
-    def ohm_at(self, degc: float) -> float:
-        """Its resistance by the beta equation, `R25·exp(β(1/T − 1/298.15))`."""
-        return self.ohm_25 * math.exp(self.beta_k * (1 / (degc + 273.15) - 1 / 298.15))
+    @property
+    def _shares(self) -> tuple[float, ...]:
+        return (self.share_low, *(share for _, share in self.between), self.share_high)
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,8 @@ from enum import StrEnum
 from functools import cache, lru_cache
 from typing import TYPE_CHECKING
 
+from irongauge.core.interpolation import Number
+
 if TYPE_CHECKING:
     from pint import UnitRegistry
 
@@ -29,6 +31,7 @@ __all__ = [
     "load_tables",
     "show",
     "show_chance",
+    "show_difference",
     "show_volts",
     "standard_atmosphere_kpa",
     "to_fixed",
@@ -130,7 +133,7 @@ def _affine(code: str) -> tuple[float, float]:
     return at_1 - at_0, at_0
 
 
-def to_fixed(value: float, code: str) -> float:
+def to_fixed(value: Number, code: str) -> Number:
     """A value in the named unit, in the fixed unit of its quantity.
 
     >>> round(to_fixed(14.6959, "psi"), 3)
@@ -140,7 +143,7 @@ def to_fixed(value: float, code: str) -> float:
     return value * scale + offset
 
 
-def from_fixed(value: float, code: str) -> float:
+def from_fixed(value: Number, code: str) -> Number:
     """A value in the fixed unit of its quantity, in the named unit: the inverse of `to_fixed`."""
     scale, offset = _affine(code)
     return (value - offset) / scale
@@ -166,6 +169,15 @@ def show(value: float, code: str, decimals: int | None = None, *, trim: bool = F
         number = number.rstrip("0").rstrip(".")
     number = number.replace("-", "−") if float(number) else number.lstrip("-")
     return f"{number}{'' if unit.label in {'°', '%'} else ' '}{unit.label}"
+
+
+def show_difference(amount: float, code: str, decimals: int | None = None) -> str:
+    """A difference of two values, given in the fixed unit: the same as `show`, but for °F, whose zero lies elsewhere.
+
+    >>> show_difference(10.0, "degF")
+    '18.0 °F'
+    """
+    return show(amount + to_fixed(0.0, code), code, decimals)
 
 
 def show_volts(volts: float) -> str:

@@ -19,11 +19,14 @@ class _Part(BaseModel):
 
 
 class ThermistorPart(_Part):
-    """An NTC by its resistance at 25 °C and its beta."""
+    """An NTC by its resistance at 25 °C and its beta; by points as well, where its sheet gives those."""
 
     kind: Literal["thermistor"] = "thermistor"
     ohm_25: Positive
     beta_k: Positive
+    points: list[tuple[Finite, Positive]] = Field(
+        default=[], max_length=5000, description="°C and Ω: three for Steinhart–Hart, or a table"
+    )
 
 
 class CoilPart(_Part):

@@ -31,7 +31,7 @@ from irongauge.core.circuits import (
 from irongauge.core.quantities import Reading, Reason, Slot, VehicleState
 from irongauge.core.record import CircuitRecord, JobRecord
 from irongauge.core.shop import Job, Technician, Vehicle
-from irongauge.core.transfer import CurveKind, LinearCurve
+from irongauge.core.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
 from irongauge.core.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.units import PressureBase, Quantity
 from irongauge.errors import BadFileError
@@ -95,13 +95,16 @@ class InstrumentPart(Part):
 
 
 class CurvePart(Part):
-    kind: CurveKind
+    kind: Literal[CurveKind.RATIO, CurveKind.VOLTS]
     quantity: Quantity
     pressure_base: PressureBase | None = None
     signal_low: Finite = Field(description="Share of the reference (0.1 is 10 %) or volts, by kind")
     signal_high: Finite
     value_low: Finite = Field(description="Fixed unit of the quantity")
     value_high: Finite
+    points: list[tuple[Finite, Finite]] = Field(
+        default=[], max_length=5000, description="Signal and value of every point of a table; none for a straight line"
+    )
 
 
 class SensorTypePart(Part):
@@ -114,6 +117,8 @@ class SensorTypePart(Part):
     element: ElementPart | None = Field(None, description="Families with figures of their own kind")
     tolerance_pct_span: float = Field(gt=0, le=50)
     source: Long = ""
+    fault_low_v: Finite | None = Field(None, description="No good signal lies below")
+    fault_high_v: Finite | None = Field(None, description="No good signal lies above")
 
 
 class PinPart(Part):
@@ -342,20 +347,23 @@ def sensor_part(sensor: SensorType) -> SensorTypePart:
         element=element_part(sensor.element),
         tolerance_pct_span=sensor.tolerance_pct_span,
         source=sensor.source,
+        fault_low_v=sensor.fault_low_v,
+        fault_high_v=sensor.fault_high_v,
     )
 
 
-def _curve_part(curve: LinearCurve | None) -> CurvePart | None:
+def _curve_part(curve: StraightCurve | None) -> CurvePart | None:
     if curve is None:
         return None
     return CurvePart(
-        kind=curve.kind,
+        kind=CurveKind.RATIO if curve.kind is CurveKind.RATIO else CurveKind.VOLTS,
         quantity=curve.quantity,
         pressure_base=curve.pressure_base,
         signal_low=curve.signal_low,
         signal_high=curve.signal_high,
         value_low=curve.value_low,
         value_high=curve.value_high,
+        points=list(curve.points) if isinstance(curve, TableCurve) else [],
     )
 
 
@@ -426,21 +434,28 @@ def _to_instrument(part: InstrumentPart) -> Instrument:
 
 def sensor_from_part(part: SensorTypePart) -> SensorType:
     """The sensor type; `ValueError` when its family needs other figures."""
-    c = part.curve
-    curve = None
-    if c is not None:
-        curve = LinearCurve(c.kind, c.quantity, c.signal_low, c.signal_high, c.value_low, c.value_high, c.pressure_base)
     return SensorType(
         part.uid,
         part.name,
         part.maker,
         part.family,
         part.supply_v,
-        curve,
+        None if part.curve is None else curve_from_part(part.curve),
         part.tolerance_pct_span,
         part.source,
         element_from_part(part.element),
+        part.fault_low_v,
+        part.fault_high_v,
     )
+
+
+def curve_from_part(part: CurvePart) -> StraightCurve:
+    """The curve; `ValueError` when its points make none."""
+    if part.points:
+        signals, values = zip(*part.points, strict=True)
+        return TableCurve(part.kind, part.quantity, signals, values, part.pressure_base)
+    ends = (part.signal_low, part.signal_high, part.value_low, part.value_high)
+    return LinearCurve(part.kind, part.quantity, *ends, part.pressure_base)
 
 
 def circuit_from_part(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Circuit:

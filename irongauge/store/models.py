@@ -7,6 +7,7 @@ both be "the" reading of a slot.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import date, datetime
 from typing import Any
 from uuid import UUID
@@ -27,15 +28,22 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 from irongauge.core.actions import ACTIONS, Action, Answer
+from irongauge.core.calibration import Run
+from irongauge.core.calibration_record import Manner, PointReason, Stage
 from irongauge.core.circuits import Family, InstrumentKind, Role
+from irongauge.core.cross_checks import CheckKind
 from irongauge.core.entry import NO_DATA, OVER_RANGE, VOLTAGE_PRESENT
-from irongauge.core.quantities import Glow, Reason, VehicleState
-from irongauge.core.transfer import CurveKind
+from irongauge.core.quantities import Glow, Mark, Reason, VehicleState
+from irongauge.core.transfer import IN_VOLTS
 from irongauge.core.units import PressureBase, Quantity
 
 __all__ = [
     "Base",
+    "CalibrationPointRow",
+    "CalibrationRow",
     "CircuitRow",
+    "ControllerEntryRow",
+    "CrossCheckRow",
     "InstrumentRow",
     "JobRow",
     "PinRow",
@@ -61,8 +69,8 @@ class Base(DeclarativeBase):
     type_annotation_map = {datetime: DateTime(timezone=True)}  # noqa: RUF012  SQLAlchemy reads it as declared
 
 
-def _one_of(column: str, words: type) -> CheckConstraint:
-    listed = ", ".join(f"'{word}'" for word in words)  # type: ignore[attr-defined]
+def _one_of(column: str, words: Iterable[str]) -> CheckConstraint:
+    listed = ", ".join(f"'{word}'" for word in words)
     return CheckConstraint(f"{column} IN ({listed})", name=f"{column}_known")
 
 
@@ -73,6 +81,13 @@ def _length(column: str, longest: int, shortest: int = 0) -> CheckConstraint:
 def _finite(column: str) -> CheckConstraint:
     # NaN sorts above infinity in PostgreSQL, so one comparison on each side refuses all three.
     return CheckConstraint(f"{column} > '-Infinity' AND {column} < 'Infinity'", name=f"{column}_finite")
+
+
+def _unique_name(table: str) -> Index:
+    """No two things in use have one name; what was replaced keeps its own."""
+    return Index(
+        f"uq_{table}_shop_uid_name", "shop_uid", "name", unique=True, postgresql_where=text("replaced_by_uid IS NULL")
+    )
 
 
 class ShopRow(Base):
@@ -117,7 +132,8 @@ class InstrumentRow(Base):
         _one_of("quantity", Quantity),
         CheckConstraint("reading_pct >= 0 AND digits >= 0 AND counts >= 1000", name="meter_possible"),
         CheckConstraint("full_scale > 0 AND full_scale_pct >= 0", name="gauge_possible"),
-        UniqueConstraint("shop_uid", "name"),
+        CheckConstraint("replaced_by_uid <> uid", name="not_by_itself"),
+        _unique_name("instrument"),
     )
 
     uid: Mapped[UUID] = mapped_column(primary_key=True)
@@ -132,6 +148,9 @@ class InstrumentRow(Base):
     full_scale: Mapped[float | None]
     full_scale_pct: Mapped[float | None]
     due: Mapped[date | None]
+    replaced_by_uid: Mapped[UUID | None] = mapped_column(
+        ForeignKey("instrument.uid", deferrable=True, initially="DEFERRED")
+    )
 
 
 class SensorTypeRow(Base):
@@ -141,7 +160,7 @@ class SensorTypeRow(Base):
         _length("maker", 80),
         _length("source", 200),
         _one_of("family", Family),
-        _one_of("curve_kind", CurveKind),
+        _one_of("curve_kind", IN_VOLTS),
         _one_of("quantity", Quantity),
         _one_of("pressure_base", PressureBase),
         CheckConstraint("(quantity = 'pressure') = (pressure_base IS NOT NULL)", name="pressure_has_base"),
@@ -158,7 +177,9 @@ class SensorTypeRow(Base):
         _finite("signal_high"),
         _finite("value_low"),
         _finite("value_high"),
-        UniqueConstraint("shop_uid", "name"),
+        CheckConstraint("fault_low_v < fault_high_v", name="fault_volts_apart"),
+        CheckConstraint("replaced_by_uid <> uid", name="not_by_itself"),
+        _unique_name("sensor_type"),
     )
 
     uid: Mapped[UUID] = mapped_column(primary_key=True)
@@ -178,6 +199,14 @@ class SensorTypeRow(Base):
     source: Mapped[str]
     # The figures of a family's own kind, by name: a thermistor's, a coil's, a frequency curve's.
     element: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    # Every point of a table as [signal, value]; none for a straight line, whose ends stand above.
+    curve_points: Mapped[list[list[float]] | None] = mapped_column(JSONB(none_as_null=True))
+    fault_low_v: Mapped[float | None]
+    fault_high_v: Mapped[float | None]
+    # A change on the Shelf is a new row; what was measured with the old one goes on naming it.
+    replaced_by_uid: Mapped[UUID | None] = mapped_column(
+        ForeignKey("sensor_type.uid", deferrable=True, initially="DEFERRED")
+    )
 
 
 class VehicleRow(Base):
@@ -383,3 +412,143 @@ class ReadingRow(Base):
     taken_at: Mapped[datetime]
     supersedes_uid: Mapped[UUID | None]
     reason: Mapped[str | None]
+
+
+class CalibrationRow(Base):
+    """A calibration's set-up and signature. A trigger refuses any change once it is signed, and its removal at all."""
+
+    __tablename__ = "calibration"
+    __table_args__ = (
+        _length("serial", 80),
+        _length("remark", 400),
+        _one_of("stage", Stage),
+        _one_of("manner", Manner),
+        _one_of("stimulus_base", PressureBase),
+        CheckConstraint("reference_v > 0 AND reference_v <= 32", name="reference_v_possible"),
+        CheckConstraint("pull_up_ohm > 0", name="pull_up_ohm_possible"),
+        CheckConstraint("pull_up_v > 0 AND pull_up_v <= 32", name="pull_up_v_possible"),
+        CheckConstraint("atmosphere_kpa BETWEEN 30 AND 120", name="atmosphere_possible"),
+        CheckConstraint("(signed_at IS NULL) = (signed_by_uid IS NULL)", name="signed_by_someone"),
+        CheckConstraint("supersedes_uid <> uid", name="not_itself"),
+        UniqueConstraint("supersedes_uid"),
+    )
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    shop_uid: Mapped[UUID] = mapped_column(ForeignKey("shop.uid"), index=True)
+    circuit_uid: Mapped[UUID | None] = mapped_column(ForeignKey("circuit.uid"), index=True)
+    sensor_type_uid: Mapped[UUID] = mapped_column(ForeignKey("sensor_type.uid"))
+    channel: Mapped[str]
+    stage: Mapped[str]
+    manner: Mapped[str]
+    plan: Mapped[list[list[Any]]] = mapped_column(JSONB)
+    serial: Mapped[str]
+    meter_uid: Mapped[UUID | None] = mapped_column(ForeignKey("instrument.uid"))
+    gauge_uid: Mapped[UUID | None] = mapped_column(ForeignKey("instrument.uid"))
+    reference_v: Mapped[float | None]
+    reference_each: Mapped[bool]
+    pull_up_ohm: Mapped[float | None]
+    pull_up_v: Mapped[float]
+    stimulus_base: Mapped[str | None]
+    atmosphere_kpa: Mapped[float]
+    atmosphere_measured: Mapped[bool]
+    technician_uid: Mapped[UUID] = mapped_column(ForeignKey("technician.uid"))
+    started_at: Mapped[datetime]
+    signed_at: Mapped[datetime | None]
+    signed_by_uid: Mapped[UUID | None] = mapped_column(ForeignKey("technician.uid"))
+    remark: Mapped[str]
+    supersedes_uid: Mapped[UUID | None] = mapped_column(ForeignKey("calibration.uid"))
+
+    sensor: Mapped[SensorTypeRow] = relationship(lazy="joined", innerjoin=True)
+
+
+class CalibrationPointRow(Base):
+    """A point; append-only, and none is added to a signed calibration (triggers)."""
+
+    __tablename__ = "calibration_point"
+    __table_args__ = (
+        _one_of("run", Run),
+        _one_of("reason", PointReason),
+        _length("typed_stimulus", 80),
+        _length("typed_reading", 80),
+        _length("left_out", 200),
+        _finite("stimulus"),
+        _finite("reading"),
+        CheckConstraint("place BETWEEN 0 AND 999", name="place_few"),
+        CheckConstraint("reference_v > 0 AND reference_v <= 32", name="reference_v_possible"),
+        CheckConstraint("stimulus_step >= 0", name="stimulus_step_possible"),
+        CheckConstraint("(supersedes_uid IS NULL) = (reason IS NULL)", name="supersedes_says_why"),
+        CheckConstraint("supersedes_uid <> uid", name="not_itself"),
+        UniqueConstraint("uid", "calibration_uid", "place"),
+        ForeignKeyConstraint(
+            ["supersedes_uid", "calibration_uid", "place"],
+            ["calibration_point.uid", "calibration_point.calibration_uid", "calibration_point.place"],
+            name="fk_calibration_point_supersedes_same_place",
+        ),
+        UniqueConstraint("supersedes_uid"),
+        Index(
+            "uq_calibration_point_first_of_place",
+            "calibration_uid",
+            "place",
+            unique=True,
+            postgresql_where=text("supersedes_uid IS NULL"),
+        ),
+    )
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    calibration_uid: Mapped[UUID] = mapped_column(ForeignKey("calibration.uid"), index=True)
+    place: Mapped[int]
+    run: Mapped[str]
+    stimulus: Mapped[float]
+    reading: Mapped[float]
+    reference_v: Mapped[float | None]
+    stimulus_step: Mapped[float]
+    typed_stimulus: Mapped[str]
+    typed_reading: Mapped[str]
+    taken_at: Mapped[datetime]
+    supersedes_uid: Mapped[UUID | None]
+    reason: Mapped[str | None]
+    left_out: Mapped[str]
+
+
+class CrossCheckRow(Base):
+    """A check of one thing against another, with what it found; append-only (a trigger)."""
+
+    __tablename__ = "cross_check"
+    __table_args__ = (
+        _one_of("kind", CheckKind),
+        _one_of("mark", Mark),
+        _length("sentence", 600),
+        _length("cause", 600),
+    )
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    circuit_uid: Mapped[UUID] = mapped_column(ForeignKey("circuit.uid"), index=True)
+    kind: Mapped[str]
+    given: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    mark: Mapped[str]
+    finding: Mapped[str]
+    sentence: Mapped[str]
+    cause: Mapped[str]
+    difference: Mapped[float | None]
+    expanded_u: Mapped[float | None]
+    technician_uid: Mapped[UUID] = mapped_column(ForeignKey("technician.uid"))
+    taken_at: Mapped[datetime]
+
+
+class ControllerEntryRow(Base):
+    """An entry in a controller that uses a circuit's sensor, as it was last read there; append-only (a trigger).
+
+    The latest of one circuit and name counts; one without figures says that the entry is no longer there.
+    """
+
+    __tablename__ = "controller_entry"
+    __table_args__ = (_length("name", 80, 1), _one_of("base", PressureBase))
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    circuit_uid: Mapped[UUID] = mapped_column(ForeignKey("circuit.uid"), index=True)
+    name: Mapped[str]
+    figures: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    unit: Mapped[str]
+    base: Mapped[str | None]
+    technician_uid: Mapped[UUID] = mapped_column(ForeignKey("technician.uid"))
+    entered_at: Mapped[datetime]

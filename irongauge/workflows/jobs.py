@@ -216,7 +216,7 @@ class _TakenIn:
         tools = {i.uid: i for i in store.shelf.instruments(shop_uid)}
         for instrument in self._new(record.instruments, tools):
             store.shelf.add_instrument(shop_uid, instrument)
-        known = {s.uid: s for s in store.shelf.sensor_types(shop_uid)}
+        known = {s.uid: s for s in store.shelf.sensor_types(shop_uid, replaced=True)}
         fitted = {r.circuit.sensor.uid: r.circuit.sensor for r in record.circuits}
         for sensor in self._new(tuple(fitted.values()), known):
             store.shelf.add_sensor_type(shop_uid, sensor)

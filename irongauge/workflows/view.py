@@ -85,6 +85,11 @@ class People:
     technicians: tuple[Technician, ...]
     instruments: tuple[Instrument, ...]
 
+    @property
+    def usable(self) -> tuple[Instrument, ...]:
+        """The instruments that may be chosen; the others are only named by what was read with them."""
+        return tuple(i for i in self.instruments if not i.retired)
+
     def technician_name(self, uid: UUID) -> str:
         return next((t.name for t in self.technicians if t.uid == uid), "someone no longer listed")
 

@@ -152,16 +152,16 @@ class Bench:
         curve, p = self.subject.curve, self.p
         assert curve is not None  # only asked of families that have one
         place = ((value - curve.value_low) / curve.span - p["range_low"]) / p["range_span"]
-        rise = (curve.share_high - curve.share_low) * np.clip(place * p["gain"], -0.2, 1.25)
-        share = np.where(np.isnan(p["stuck_at"]), curve.share_low + rise + p["offset"], p["stuck_at"])
+        shown = curve.share_at(np.clip(place * p["gain"], -0.2, 1.25))
+        share = np.where(np.isnan(p["stuck_at"]), shown + p["offset"], p["stuck_at"])
         return np.clip(np.minimum(share, p["clamp_share"]), 0.005, 0.995)
 
     def ntc_ohm(self, temperature_degc: float) -> Array:
-        """Resistance of the thermistor by its beta: `R25·exp(β(1/T − 1/298.15))`, with its fault."""
+        """Resistance of the thermistor by its card, with its fault; another beta turns the curve about 25 °C."""
         ntc, p = self.subject.thermistor, self.p
         assert ntc is not None  # only asked of families that have one
-        beta = ntc.beta_k * (1 + p["ntc_beta"])
-        ohm = ntc.ohm_25 * p["ntc_factor"] * np.exp(beta * (1 / (temperature_degc + _KELVIN) - 1 / (25 + _KELVIN)))
+        turned = ntc.beta_k * p["ntc_beta"] * (1 / (temperature_degc + _KELVIN) - 1 / (25 + _KELVIN))
+        ohm = ntc.ohm_at(temperature_degc) * p["ntc_factor"] * np.exp(turned)
         ohm = np.where(p["ntc_open"] > 0, 1e8, ohm)
         return 1 / (1 / ohm + 1 / p["ntc_short_ohm"])
 
@@ -234,8 +234,7 @@ class Bench:
                 return None  # the controller knows its own pull-up, but the technician does not
             seen_v = np.clip(volts, 0.01, FULL_SCALE_V - 0.01)
             ohm = known.ohm * seen_v / (FULL_SCALE_V - seen_v)
-            kelvin = 1 / (1 / (25 + _KELVIN) + np.log(ohm / ntc.ohm_25) / ntc.beta_k)
-            value = np.clip(kelvin - _KELVIN, -40, 150) * scale + 60 * shift
+            value = np.clip(ntc.degc_at(ohm), -40, 150) * scale + 60 * shift
             pegged = p[f"pegged.{signal}"]
             return np.where(np.isnan(pegged), value, np.where(pegged > 0, 150.0, -40.0))
         curve = subject.curve
@@ -243,7 +242,7 @@ class Bench:
             return None
         in_volts = subject.family is Family.CONTROLLER_OUT or subject.fixed_volts
         full_v = FULL_SCALE_V if in_volts else (subject.supply_v or FULL_SCALE_V)
-        place = (volts / full_v - curve.share_low) / (curve.share_high - curve.share_low)
+        place = curve.part_at(volts / full_v)
         pegged = p[f"pegged.{signal}"]
         place = np.where(np.isnan(pegged), place * scale + shift, pegged)
         return curve.value_low + place * curve.span

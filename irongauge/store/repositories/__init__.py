@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy.orm import Session
 
+from irongauge.store.repositories.calibrations import CalibrationRepository
 from irongauge.store.repositories.circuits import CircuitRepository
 from irongauge.store.repositories.jobs import JobRepository
 from irongauge.store.repositories.readings import ReadingRepository
@@ -23,3 +24,4 @@ class Store:
         self.jobs = JobRepository(session)
         self.circuits = CircuitRepository(session)
         self.readings = ReadingRepository(session)
+        self.calibrations = CalibrationRepository(session)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from irongauge.core.circuits import (
@@ -15,10 +15,11 @@ from irongauge.core.circuits import (
     element_from_data,
     element_to_data,
 )
-from irongauge.core.transfer import CurveKind, LinearCurve
+from irongauge.core.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
 from irongauge.core.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.units import PressureBase, Quantity
-from irongauge.store.models import InstrumentRow, SensorTypeRow
+from irongauge.errors import NotFoundError
+from irongauge.store.models import CircuitRow, InstrumentRow, JobRow, SensorTypeRow
 
 __all__ = ["ShelfRepository", "sensor_type_of"]
 
@@ -34,16 +35,22 @@ def sensor_type_of(row: SensorTypeRow) -> SensorType:
         row.tolerance_pct_span,
         row.source,
         None if row.element is None else element_from_data(row.element),
+        row.fault_low_v,
+        row.fault_high_v,
     )
 
 
-def _curve_of(row: SensorTypeRow) -> LinearCurve | None:
+def _curve_of(row: SensorTypeRow) -> StraightCurve | None:
     ends = (row.signal_low, row.signal_high, row.value_low, row.value_high)
     if row.curve_kind is None or row.quantity is None:
         return None
     low, high, value_low, value_high = (end for end in ends if end is not None)
     base = None if row.pressure_base is None else PressureBase(row.pressure_base)
-    return LinearCurve(CurveKind(row.curve_kind), Quantity(row.quantity), low, high, value_low, value_high, base)
+    kind, quantity = CurveKind(row.curve_kind), Quantity(row.quantity)
+    if row.curve_points:
+        signals, values = zip(*row.curve_points, strict=True)
+        return TableCurve(kind, quantity, signals, values, base)
+    return LinearCurve(kind, quantity, low, high, value_low, value_high, base)
 
 
 def _instrument_of(row: InstrumentRow) -> Instrument:
@@ -52,16 +59,58 @@ def _instrument_of(row: InstrumentRow) -> Instrument:
         meter = MeterSpec(row.reading_pct, row.digits, row.counts)
     if row.quantity is not None and row.full_scale is not None and row.full_scale_pct is not None:
         gauge = GaugeSpec(Quantity(row.quantity), row.full_scale, row.full_scale_pct)
-    return Instrument(row.uid, InstrumentKind(row.kind), row.name, row.serial, meter, gauge, row.due)
+    return Instrument(
+        row.uid, InstrumentKind(row.kind), row.name, row.serial, meter, gauge, row.due, row.replaced_by_uid is not None
+    )
 
 
 class ShelfRepository:
     def __init__(self, session: Session) -> None:
         self._session = session
 
-    def sensor_types(self, shop_uid: UUID) -> tuple[SensorType, ...]:
+    def sensor_types(self, shop_uid: UUID, *, replaced: bool = False) -> tuple[SensorType, ...]:
+        """The sensor types in use; with `replaced`, those as well that a change has put aside."""
         query = select(SensorTypeRow).where(SensorTypeRow.shop_uid == shop_uid).order_by(SensorTypeRow.name)
+        if not replaced:
+            query = query.where(SensorTypeRow.replaced_by_uid.is_(None))
         return tuple(sensor_type_of(row) for row in self._session.scalars(query))
+
+    def sensor_type(self, uid: UUID) -> SensorType:
+        row = self._session.get(SensorTypeRow, uid)
+        if row is None:
+            raise NotFoundError("sensor type", str(uid))
+        return sensor_type_of(row)
+
+    def replace_sensor_type(self, shop_uid: UUID, old_uid: UUID, new: SensorType) -> bool:
+        """Put a changed type in place of another, also in the circuits of jobs that are open; False when another change
+        came first.
+        """
+        if not self._retire(SensorTypeRow, old_uid, new.uid):
+            return False
+        self.add_sensor_type(shop_uid, new)
+        still_open = select(JobRow.uid).where(JobRow.handed_over_at.is_(None))
+        self._session.execute(
+            update(CircuitRow)
+            .where(CircuitRow.sensor_type_uid == old_uid, CircuitRow.job_uid.in_(still_open))
+            .values(sensor_type_uid=new.uid)
+        )
+        return True
+
+    def replace_instrument(self, shop_uid: UUID, old_uid: UUID, new: Instrument) -> bool:
+        """Put an instrument's changed card in place of its old one; False when another change came first."""
+        if not self._retire(InstrumentRow, old_uid, new.uid):
+            return False
+        self.add_instrument(shop_uid, new)
+        return True
+
+    def _retire(self, table: type[SensorTypeRow | InstrumentRow], old_uid: UUID, new_uid: UUID) -> bool:
+        put_aside = (
+            update(table)
+            .where(table.uid == old_uid, table.replaced_by_uid.is_(None))
+            .values(replaced_by_uid=new_uid)
+            .returning(table.uid)
+        )
+        return self._session.scalar(put_aside) is not None
 
     def add_sensor_type(self, shop_uid: UUID, sensor: SensorType) -> None:
         curve = sensor.curve
@@ -83,6 +132,9 @@ class ShelfRepository:
                 tolerance_pct_span=sensor.tolerance_pct_span,
                 source=sensor.source,
                 element=None if sensor.element is None else element_to_data(sensor.element),
+                curve_points=[list(p) for p in curve.points] if isinstance(curve, TableCurve) else None,
+                fault_low_v=sensor.fault_low_v,
+                fault_high_v=sensor.fault_high_v,
             )
         )
         self._session.flush()

@@ -189,7 +189,7 @@ def shelf(database: DatabaseDep) -> dict[str, Any]:
     view = look_at_shelf(database)
     return {
         "sensor_types": [sensor_part(s) for s in view.sensor_types],
-        "instruments": [instrument_part(i) for i in view.people.instruments],
+        "instruments": [instrument_part(i) for i in view.people.usable],
         "technicians": [{"uid": t.uid, "name": t.name} for t in view.people.technicians],
         "vehicles": [
             {"uid": v.uid, "tag": v.tag, "description": v.description} for v in look_at_floor(database).vehicles

@@ -1,0 +1,193 @@
+"""What controllers ask for, and their entries read back."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from uuid import UUID
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from irongauge.core.circuits import Family, SensorType
+from irongauge.core.conversion import Feed, Scale
+from irongauge.core.entries import (
+    Cells,
+    EndPoints,
+    FormKind,
+    Input,
+    Limit,
+    OffsetSlope,
+    Scaled,
+    Target,
+    ZeroFive,
+    cost_pct,
+    forms_of,
+    line_of,
+    spread,
+)
+from irongauge.core.entry_check import Slip, check_entry, check_limit
+from irongauge.core.thermistor import Thermistor
+from irongauge.core.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
+from irongauge.core.units import PressureBase, Quantity, units_of
+
+GAUGE, ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
+P10 = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1000.0, GAUGE)
+B25 = LinearCurve(CurveKind.VOLTS, Quantity.PRESSURE, 0.40, 4.65, 20.0, 250.0, ABSOLUTE)
+FALLING = LinearCurve(CurveKind.RATIO, Quantity.ANGLE, 0.9, 0.1, 0.0, 90.0)
+FUEL = LinearCurve(CurveKind.HERTZ, Quantity.SHARE, 50.0, 150.0, 0.0, 100.0)
+BENT = TableCurve(CurveKind.VOLTS, Quantity.SHARE, (0.5, 1.0, 3.0, 4.5), (0.0, 20.0, 60.0, 100.0))
+NTC = NtcCurve(Thermistor(10_000.0, 3435.0))
+FEED = Feed(5.0, 2200.0)
+BAR = Scale("bar", GAUGE)
+
+
+def _type(name, curve):
+    return SensorType(UUID(int=len(name)), name, "", Family.RATIOMETRIC, 5.0, curve, 2.0)
+
+
+P16 = _type("Orrin P16, 0–16 bar", replace(P10, value_high=1600.0))
+P250 = _type("Orrin P250, 0–250 bar", replace(P10, value_high=25_000.0))
+
+
+def test_every_form_of_a_ten_bar_sensor_is_what_the_sum_says():
+    forms = forms_of(Input(P10, FEED), Target(BAR, decimals=2), fault=(0.25, 4.75))
+    assert forms.of(FormKind.END_POINTS).form == EndPoints(0.5, 4.5, 0.0, 10.0)
+    assert forms.of(FormKind.ZERO_FIVE).form == ZeroFive(-1.25, 11.25)
+    assert forms.of(FormKind.OFFSET_SLOPE).form == OffsetSlope(-1.25, 2.5)
+    assert forms.of(FormKind.SCALED).form == Scaled(1, 400, -1.25)
+    cells = forms.of(FormKind.CELLS).form
+    assert cells.readings == (0.5, 1.0, 1.5, 2.0, 2.5, 3.0, 3.5, 4.0, 4.5)
+    assert cells.shown == (0.0, 1.25, 2.5, 3.75, 5.0, 6.25, 7.5, 8.75, 10.0)
+    assert (forms.bands.shown_low, forms.bands.shown_high) == (0.0, 10.0)
+    assert (forms.bands.fault_low, forms.bands.fault_high) == (0.25, 4.75)
+    assert max(o.cost_pct for o in forms.offered) < 1e-9
+
+
+def test_rounding_costs_what_it_costs():
+    forms = forms_of(Input(P10, FEED), Target(Scale("psi", GAUGE), decimals=0))
+    shown = forms.of(FormKind.END_POINTS).form
+    assert (shown.shown_low, shown.shown_high) == (0, 145)
+    # 10 bar are 145.0377 psi: the top end is 0.0377 of 145.04 out
+    assert forms.of(FormKind.END_POINTS).cost_pct == pytest.approx(0.0377 / 145.0377 * 100, rel=1e-2)
+
+
+def test_a_straight_form_of_a_bent_curve_says_how_far_off_it_is():
+    forms = forms_of(Input(BENT, FEED), Target(Scale("percent"), decimals=3), [0.5, 1.0, 3.0, 4.5])
+    assert forms.of(FormKind.END_POINTS).cost_pct == pytest.approx(7.5, abs=0.1)  # at 1 V: 20 % and 12.5 %
+    assert forms.of(FormKind.CELLS).cost_pct < 1e-9
+    ntc = forms_of(
+        Input(NTC, FEED),
+        Target(Scale("degC"), decimals=1, reading_decimals=3),
+        spread(*Input(NTC, FEED).reading_range, 33),
+    )
+    assert ntc.of(FormKind.OFFSET_SLOPE).cost_pct > 5 > ntc.of(FormKind.CELLS).cost_pct
+
+
+def test_a_frequency_has_no_value_at_five_volts():
+    forms = forms_of(Input(FUEL, FEED), Target(Scale("percent"), decimals=1))
+    assert forms.of(FormKind.ZERO_FIVE) is None
+    assert forms.of(FormKind.OFFSET_SLOPE).form == OffsetSlope(-50.0, 1.0)
+
+
+def _exact(curve, unit, base):
+    scale = Scale(unit.code, base, 97.0)
+    return Input(curve, FEED), scale, Target(scale, decimals=12, reading_decimals=12)
+
+
+def _wanted(curve, base):
+    return base if curve.quantity is Quantity.PRESSURE else None
+
+
+@given(
+    st.sampled_from([P10, B25, FALLING]),
+    st.data(),
+    st.sampled_from(list(PressureBase)),
+)
+def test_forms_become_each_other_without_loss(curve, data, base):
+    """Any form, taken as the curve that it is, gives every other form again."""
+    unit = data.draw(st.sampled_from(units_of(curve.quantity)))
+    seen, scale, target = _exact(curve, unit, _wanted(curve, base))
+    grid = seen.grid()
+    right = seen.shown_at(grid, scale)
+    span = np.ptp(right)
+    for offered in forms_of(seen, target).offered:
+        if offered.kind is FormKind.SCALED:  # whole numbers: as near as 16 bits come
+            assert offered.cost_pct < 0.02
+            continue
+        assert np.abs(offered.form.shown_at(grid) - right).max() <= 1e-9 * span + 1e-11
+        at = np.array(seen.reading_range)
+        again = EndPoints(*at, *offered.form.shown_at(at))
+        line = OffsetSlope(
+            again.shown_at(np.zeros(1))[0], again.shown_at(np.ones(1))[0] - again.shown_at(np.zeros(1))[0]
+        )
+        assert line.shown_at(grid) == pytest.approx(right, abs=1e-9 * span + 1e-11)
+
+
+@given(st.sampled_from([P10, B25, FALLING]), st.data(), st.integers(2, 60), st.sampled_from(list(PressureBase)))
+def test_a_table_read_back_gives_the_curve(curve, data, count, base):
+    unit = data.draw(st.sampled_from(units_of(curve.quantity)))
+    seen, scale, target = _exact(curve, unit, _wanted(curve, base))
+    cells = forms_of(seen, target, spread(*seen.reading_range, count)).of(FormKind.CELLS).form
+    line = line_of(seen, scale)
+    back = np.polyfit(cells.readings, cells.shown, 1)
+    assert back[0] == pytest.approx(line.slope, rel=1e-9)
+    assert cost_pct(seen, scale, cells) < 1e-8
+    assert check_entry(seen, cells, scale).slip is Slip.RIGHT
+
+
+ATMOSPHERE_BAR = 1.01325
+# The 10 bar sensor on a controller that shows bar gauge, entered in these ways.
+ENTERED = [
+    ("right", EndPoints(0.5, 4.5, 0.0, 10.0), BAR, Slip.RIGHT, "Right"),
+    ("right, rounded", ZeroFive(-1.25, 11.26), BAR, Slip.RIGHT, "Right"),
+    ("psi figures", EndPoints(0.5, 4.5, 0.0, 145.04), BAR, Slip.WRONG_UNIT, "in psi"),
+    ("kPa figures as a table", Cells((0.5, 2.5, 4.5), (0.0, 500.0, 1000.0)), BAR, Slip.WRONG_UNIT, "in kPa"),
+    ("gauge figures, absolute wanted", EndPoints(0.5, 4.5, 0.0, 10.0), Scale("bar", ABSOLUTE), Slip.WRONG_BASE, "low"),
+    ("absolute figures, gauge wanted", EndPoints(0.5, 4.5, 1.013, 11.013), BAR, Slip.WRONG_BASE, "high"),
+    ("psi absolute for bar gauge", EndPoints(0.5, 4.5, 14.7, 159.73), BAR, Slip.WRONG_UNIT_AND_BASE, "psi absolute"),
+    ("another type's preset", EndPoints(0.5, 4.5, 0.0, 16.0), BAR, Slip.PRESET, "Orrin P16"),
+    ("ends exchanged", EndPoints(0.5, 4.5, 10.0, 0.0), BAR, Slip.REVERSED, "exchanged"),
+    ("0.3 bar high throughout", OffsetSlope(-0.95, 2.5), BAR, Slip.OFFSET, "0.3 bar too high"),
+    ("slope 4 % high", OffsetSlope(-1.3, 2.6), BAR, Slip.SLOPE, "1.04 times"),
+    ("offset and slope", OffsetSlope(-0.9, 2.6), BAR, Slip.OFFSET_AND_SLOPE, "both wrong"),
+    ("multiplier of the wrong sensor", Scaled(1, 250, -2.0), BAR, Slip.PRESET, "Orrin P16"),
+    ("a table with one wrong cell", Cells((0.5, 2.5, 4.5), (0.0, 5.8, 10.0)), BAR, Slip.NOT_STRAIGHT, "another shape"),
+]
+
+
+@pytest.mark.parametrize(("form", "scale", "slip", "says"), [e[1:] for e in ENTERED], ids=[e[0] for e in ENTERED])
+def test_an_entry_is_read_back_and_its_slip_named(form, scale, slip, says):
+    verdict = check_entry(Input(P10, FEED), form, scale, [P250, P16])
+    assert verdict.slip is slip
+    assert says in verdict.sentence
+
+
+def test_a_bent_sensor_entered_as_a_line_is_told_to_use_the_table():
+    verdict = check_entry(Input(BENT, FEED), EndPoints(0.5, 4.5, 0.0, 100.0), Scale("percent"))
+    assert verdict.slip is Slip.NOT_STRAIGHT
+    assert "table" in verdict.sentence
+    assert verdict.error_pct == pytest.approx(7.5, abs=0.1)
+
+
+@pytest.mark.parametrize(("cap", "slip"), [(10.0, Slip.RIGHT), (12.0, Slip.RIGHT), (8.0, Slip.TOO_LOW)])
+def test_a_limit_must_not_hide_the_top_of_the_range(cap, slip):
+    verdict = check_limit(Input(P10, FEED), Limit(cap), BAR)
+    assert verdict.slip is slip
+    assert ("20 % of the range" in verdict.sentence) == (slip is Slip.TOO_LOW)
+
+
+@pytest.mark.parametrize(
+    ("make", "says"),
+    [
+        (lambda: EndPoints(0.5, 0.5, 0, 10), "different readings"),
+        (lambda: Cells((0.5,), (0,)), "at least two cells"),
+        (lambda: Cells((0.5, 0.5), (0, 1)), "rise from cell to cell"),
+        (lambda: Scaled(1, 0, 0.0), "divider is not 0"),
+        (lambda: forms_of(Input(P10, FEED), Target(BAR), [1.0, 1.0]), "different readings"),
+    ],
+)
+def test_figures_that_are_no_form_are_refused(make, says):
+    with pytest.raises(ValueError, match=says):
+        make()
