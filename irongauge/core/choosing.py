@@ -104,9 +104,8 @@ def _fit(need: Need, sensor: SensorType, channel: Channel, converter: Converter,
     if short_high > 0 or short_low > 0:
         sentence = _clips(need, (reach_low, reach_high), (short_low, short_high), base, unit)
     else:
-        sentence = (
-            f"Covers it: {share:.0%} of {show(reach_low, unit, trim=True)} to {show(reach_high, unit, trim=True)}{base}"
-        )
+        ends = " to ".join(show(end, unit, trim=True) for end in (reach_low, reach_high))
+        sentence = f"Covers it: {100 * share:.0f} % of {ends}{base}"
         sentence += " is used." if share >= _GOOD_SHARE else " is used, so most of its range is given away."
     return Fit(sensor, channel, max(share, 0.0), resolution, short_low, short_high, sentence)
 

@@ -54,7 +54,7 @@ _KINDS = {
 @dataclass(frozen=True)
 class Entry:
     """A typed value in the fixed unit of its quantity, or the over-range word. `note` says how it was read, if at all
-    surprising.
+    surprising; `step` is what the last digit that was typed is worth.
     """
 
     value: float | None
@@ -62,6 +62,7 @@ class Entry:
     unit: str
     typed: str
     note: str = ""
+    step: float = 0.0
 
 
 def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the field
@@ -110,7 +111,7 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
         problem += f": possible is {show(limits.low, fixed, 3)} to {show(limits.high, fixed, 3)}."
         raise EntryError(field, typed, problem, impossible or "Look at the meter again.")
     note = f"“{typed.strip()}” was read as {show(value, fixed)}." if "," in text else ""
-    return Entry(value, None, fixed, typed, note)
+    return Entry(value, None, fixed, typed, note, _last_digit(match["number"], chosen))
 
 
 def split_pressure_base(typed: str) -> tuple[str, PressureBase | None]:
@@ -155,6 +156,12 @@ def _named_unit(typed_unit: str | None, quantity: Quantity, field: str, typed: s
         return folded[0]
     names = ", ".join(u.label for u in known)
     raise EntryError(field, typed, f"{quoted(name)} is not a unit that fits here ({names}).", would_do)
+
+
+def _last_digit(number: str, unit: Unit) -> float:
+    mantissa, _, exponent = number.replace(",", ".").lower().partition("e")
+    step = 10.0 ** (int(exponent or 0) - len(mantissa.partition(".")[2]))
+    return abs(to_fixed(step, unit.code) - to_fixed(0.0, unit.code))
 
 
 def _to_number(number: str, unit: Unit, field: str, typed: str, limits: Limits | None) -> float:

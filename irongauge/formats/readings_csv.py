@@ -15,7 +15,7 @@ import re
 from irongauge.core.record import JobRecord
 from irongauge.formats.job_json import utc
 
-__all__ = ["COLUMNS", "write_readings"]
+__all__ = ["COLUMNS", "inert", "write_readings"]
 
 COLUMNS = (
     "job", "vehicle", "circuit", "action", "cavity", "role", "point", "value", "unit", "word", "typed",
@@ -45,10 +45,10 @@ def write_readings(record: JobRecord) -> str:
                 r.stimulus_instrument_uid and tools[r.stimulus_instrument_uid],
                 r.state, people[r.technician_uid], utc(r.taken_at), r.reason, r.uid, r.supersedes_uid,
             )  # fmt: skip
-            writer.writerow(_inert(cell) if isinstance(cell, str) else cell for cell in row)
+            writer.writerow(inert(cell) if isinstance(cell, str) else cell for cell in row)
     return out.getvalue()
 
 
-def _inert(text: str) -> str:
+def inert(text: str) -> str:
     """Text that a spreadsheet will not take for a formula."""
     return f"'{text}" if text[:1] in {"=", "@", "+", "-", "\t", "\r"} and not _NUMBER.fullmatch(text) else text

@@ -16,7 +16,7 @@ from starlette.responses import HTMLResponse, RedirectResponse
 
 from irongauge.core.circuits import Coil, FrequencyCurve, SensorType, Switching, Thermistor, ThermocoupleKind
 from irongauge.core.shop import Shop
-from irongauge.core.units import show, show_chance, show_volts, unit_for
+from irongauge.core.units import show, show_chance, show_difference, show_volts, unit_for
 from irongauge.web.security import SESSION_COOKIE, FormTokens
 
 __all__ = ["Pages", "go_to"]
@@ -52,6 +52,7 @@ class Pages:
             chance=show_chance,
             volts=show_volts,
             quantity=show,
+            difference=show_difference,
             unit=lambda code: unit_for(code).label,
             day=_day,
             moment=_moment,
@@ -104,7 +105,9 @@ def _element(sensor: SensorType) -> str:
     """A sensor's own figures in a line, where it has no straight curve."""
     match sensor.element:
         case Thermistor():
-            return f"{sensor.element.ohm_25:g} Ω at 25 °C, beta {sensor.element.beta_k:g} K"
+            count = len(sensor.element.points)
+            by = f", by {count} points" if count else ""
+            return f"{sensor.element.ohm_25:.5g} Ω at 25 °C, beta {sensor.element.beta_k:.5g} K{by}"
         case Coil():
             least, most = sensor.element.loose_vac
             return f"coil {sensor.element.ohm:g} Ω ± {sensor.element.tolerance_pct:g} %, {least:g} to {most:g} V AC"

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 from sqlalchemy.exc import IntegrityError
 
 from irongauge.core.circuits import Instrument, SensorType
 from irongauge.core.shop import Shop, Technician
-from irongauge.errors import EntryError, RefusedRequestError, quoted
+from irongauge.errors import EntryError, NotFoundError, RefusedRequestError, quoted
 from irongauge.store.database import Database
 from irongauge.workflows.view import People, people_of, require_shop
 
@@ -18,11 +18,17 @@ __all__ = [
     "add_instrument",
     "add_sensor_type",
     "add_technician",
+    "change_instrument",
+    "change_sensor_type",
     "change_shop",
+    "look_at_instrument",
+    "look_at_sensor_type",
     "look_at_shelf",
     "name_taken",
     "open_shop",
 ]
+
+_CHANGED_MEANWHILE = "Somebody changed this card meanwhile."
 
 
 @dataclass(frozen=True)
@@ -81,3 +87,44 @@ def add_sensor_type(database: Database, sensor: SensorType) -> None:
             store.shelf.add_sensor_type(require_shop(store).uid, sensor)
     except IntegrityError as error:
         raise name_taken("name", sensor.name, "a sensor type") from error
+
+
+def look_at_sensor_type(database: Database, uid: UUID) -> tuple[Shop, SensorType]:
+    with database.unit() as store:
+        return require_shop(store), store.shelf.sensor_type(uid)
+
+
+def look_at_instrument(database: Database, uid: UUID) -> tuple[Shop, Instrument]:
+    with database.unit() as store:
+        shop = require_shop(store)
+        found = next((i for i in store.shelf.instruments(shop.uid) if i.uid == uid and not i.retired), None)
+        if found is None:
+            raise NotFoundError("instrument", str(uid))
+        return shop, found
+
+
+def change_sensor_type(database: Database, uid: UUID, changed: SensorType) -> None:
+    """Put a changed card in place of a sensor type's. Circuits of open jobs follow it; what was handed over, and every
+    calibration, keeps the card that it was done with.
+    """
+    try:
+        with database.unit() as store:
+            shop = require_shop(store)
+            old = store.shelf.sensor_type(uid)
+            if (old.family, old.quantity) != (changed.family, changed.quantity):
+                problem = "A type keeps its wiring and what it senses, since circuits are built on them."
+                raise EntryError("family", changed.family, problem, "Add another type instead.")
+            if not store.shelf.replace_sensor_type(shop.uid, uid, changed):
+                raise RefusedRequestError(_CHANGED_MEANWHILE, "Open it again from the Shelf.")
+    except IntegrityError as error:
+        raise name_taken("name", changed.name, "a sensor type") from error
+
+
+def change_instrument(database: Database, uid: UUID, changed: Instrument) -> None:
+    """Put a changed card in place of an instrument's: a new due date, a better specification."""
+    try:
+        with database.unit() as store:
+            if not store.shelf.replace_instrument(require_shop(store).uid, uid, changed):
+                raise RefusedRequestError(_CHANGED_MEANWHILE, "Open it again from the Shelf.")
+    except IntegrityError as error:
+        raise name_taken("name", changed.name, "an instrument") from error

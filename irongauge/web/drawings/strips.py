@@ -14,6 +14,7 @@ __all__ = ["CurveThumb", "DayStrip", "draw_curve", "draw_days"]
 
 _DAYS, _DAY_W = 14, 26.0
 _BACK = 5
+_MOST_DOTS = 12
 
 
 @dataclass(frozen=True)
@@ -93,8 +94,13 @@ def draw_curve(sensor: SensorType, unit: str | None) -> CurveThumb:
     low, high = (show(value, unit, trim=True) for value in (curve.value_low, curve.value_high))
     base = f" {curve.pressure_base}" if curve.pressure_base is not None else ""
     summary = f"{low} at {low_v:.2f} V, {high}{base} at {high_v:.2f} V, supply {sensor.supply_v:g} V"
-    ends = ((6.0, height(low_v)), (114.0, height(high_v)))
-    return CurveThumb(_line(ends), ends, summary)
+    points = tuple(
+        (6.0 + 108.0 * (value - curve.value_low) / curve.span, height(curve.value_to_signal_v(value, sensor.supply_v)))
+        for _, value in curve.points
+    )
+    if len(points) > 2:  # noqa: PLR2004
+        summary = f"table of {len(points)} points, {summary}"
+    return CurveThumb(_line(points), points if len(points) <= _MOST_DOTS else (points[0], points[-1]), summary)
 
 
 def _element_path(sensor: SensorType) -> str:

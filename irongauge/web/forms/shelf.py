@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import pairwise
 from typing import Annotated
 from uuid import uuid4
 
@@ -24,10 +25,11 @@ from irongauge.core.circuits import (
 from irongauge.core.entry import parse_entry, parse_plain_number
 from irongauge.core.quantities import Limits
 from irongauge.core.shop import Shop
-from irongauge.core.transfer import CurveKind, LinearCurve
+from irongauge.core.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
 from irongauge.core.uncertainty import GaugeSpec, MeterSpec
-from irongauge.core.units import PressureBase, Quantity, units_of
+from irongauge.core.units import PressureBase, Quantity, from_fixed, show, units_of
 from irongauge.errors import EntryError, quoted
+from irongauge.formats.curve_table import read_table, write_table
 from irongauge.web.forms.base import (
     Form,
     FormState,
@@ -47,7 +49,9 @@ __all__ = [
     "SensorTypeForm",
     "TechnicianForm",
     "instrument_from_form",
+    "instrument_values",
     "sensor_from_form",
+    "sensor_values",
     "shop_from_posted",
     "shop_values",
 ]
@@ -77,6 +81,7 @@ class InstrumentForm(Form):
     reading_pct: Annotated[float | None, optional_number(0, 20, what="% of reading")]
     digits: Annotated[float | None, optional_number(0, 100, what="digits")]
     counts: Annotated[float | None, optional_number(1000, 2_000_000, what="the counts of its display")]
+    quantity: Annotated[str, choice(*Quantity)] = Quantity.PRESSURE
     full_scale: str = ""
     full_scale_pct: Annotated[float | None, optional_number(0, 20, what="% of full scale")]
     due: OptionalDay = None
@@ -94,6 +99,13 @@ class SensorTypeForm(Form):
     signal_high: Annotated[float | None, optional_number(-1000, 1000, what="the signal at the high end")]
     value_low: str = ""
     value_high: str = ""
+    shape: Annotated[str, choice("line", "table")] = "line"
+    table: str = ""
+    fault_low_v: Annotated[float | None, optional_number(-1, 32, what="volts")] = None
+    fault_high_v: Annotated[float | None, optional_number(-1, 32, what="volts")] = None
+    ntc_by: Annotated[str, choice("beta", "points")] = "beta"
+    ntc_points: str = ""
+    sure: str = ""
     tolerance_pct_span: Annotated[float, number(0.05, 50, what="the tolerance in % of span")]
     ohm_25: Annotated[float | None, optional_number(1, 1e7, what="its ohms at 25 °C")] = None
     beta_k: Annotated[float | None, optional_number(500, 10_000, what="its beta in K")] = None
@@ -119,18 +131,19 @@ def instrument_from_form(form: InstrumentForm, shop: Shop) -> Instrument:
         reading_pct, digits, counts = (_needed(form, name) for name in ("reading_pct", "digits", "counts"))
         meter = MeterSpec(reading_pct, digits, int(counts))
     if kind is InstrumentKind.GAUGE:
+        quantity = Quantity(form.quantity)
         full_scale = parse_entry(
             form.full_scale,
-            Quantity.PRESSURE,
+            quantity,
             field="full_scale",
-            unit=shop.units[Quantity.PRESSURE],
-            limits=Limits(0.1, 1e6),
+            unit=shop.units[quantity],
+            limits=Limits(0.001, 1e6),
             impossible="Type the end of its scale.",
         )
         if form.full_scale_pct is None:
             raise EntryError("full_scale_pct", "", "A gauge needs this.", "It stands on its dial, such as 0.6 or 1.0.")
         assert full_scale.value is not None  # no over-range word is allowed here
-        gauge = GaugeSpec(Quantity.PRESSURE, full_scale.value, form.full_scale_pct)
+        gauge = GaugeSpec(quantity, full_scale.value, form.full_scale_pct)
     return Instrument(uuid4(), kind, form.name, form.serial, meter, gauge, form.due)
 
 
@@ -156,6 +169,8 @@ def sensor_from_form(form: SensorTypeForm, shop: Shop) -> SensorType:
         form.tolerance_pct_span,
         form.source,
         _element_from_form(form, family),
+        form.fault_low_v if curve is not None else None,
+        form.fault_high_v if curve is not None else None,
     )
 
 
@@ -170,7 +185,7 @@ def _element_from_form(form: SensorTypeForm, family: Family) -> Element | None:
 
     element = FAMILIES[family].element
     if element is Thermistor:
-        return Thermistor(figure("ohm_25"), figure("beta_k"))
+        return _thermistor(form) if form.ntc_by == "points" else Thermistor(figure("ohm_25"), figure("beta_k"))
     if element is Coil:
         low_v, high_v = figure("loose_low_v"), figure("loose_high_v")
         if low_v >= high_v:
@@ -188,8 +203,117 @@ def _element_from_form(form: SensorTypeForm, family: Family) -> Element | None:
     return Wiper(form.track_ohm) if element is Wiper and form.track_ohm is not None else None
 
 
-def _curve_from_form(form: SensorTypeForm, shop: Shop) -> LinearCurve:
-    """The straight line by two points."""
+def _thermistor(form: SensorTypeForm) -> Thermistor:
+    """An NTC through the points that were pasted as °C and Ω."""
+    rows = read_table(form.ntc_points, CurveKind.OHMS, Quantity.TEMPERATURE, "degC", field="ntc_points").rows
+    try:
+        return Thermistor.from_points(tuple((degc, ohm) for ohm, degc in rows))
+    except ValueError as error:
+        raise EntryError("ntc_points", form.ntc_points[:40], f"{str(error)[0].upper()}{str(error)[1:]}.") from error
+
+
+def _table_curve(form: SensorTypeForm, shop: Shop, quantity: Quantity, base: PressureBase | None) -> TableCurve:
+    """A curve by the table that was pasted; the order of its rows does not matter."""
+    kind = CurveKind(form.kind)
+    rows = read_table(form.table, kind, quantity, shop.units[quantity]).rows
+    ordered = sorted(rows, key=lambda row: row[1])
+    for (s0, v0), (s1, v1) in pairwise(ordered):
+        if v0 == v1:
+            value = show(v0, shop.units[quantity], trim=True)
+            problem = f"The value {value} stands in two rows, with the signals {s0:.4g} and {s1:.4g}."
+            raise EntryError("table", form.table[:40], problem, "Keep one of them.")
+    steps = [(b[0] - a[0], a, b) for a, b in pairwise(ordered)]
+    rises = ordered[-1][0] >= ordered[0][0]
+    for step, a, b in steps:
+        if (step < 0) == rises and step:
+            ends = " to ".join(show(v, shop.units[quantity], trim=True) for v in (a[1], b[1]))
+            way = "falls" if rises else "rises"
+            problem = f"From {ends} the signal {way} from {a[0]:.4g} to {b[0]:.4g}, against the rest of the table."
+            raise EntryError("table", form.table[:40], problem, "A curve rises or falls throughout: check these rows.")
+    try:
+        return TableCurve(kind, quantity, tuple(s for s, _ in ordered), tuple(v for _, v in ordered), base)
+    except ValueError as error:
+        raise EntryError("table", form.table[:40], f"Here {error}.") from error
+
+
+def sensor_values(sensor: SensorType, shop: Shop) -> FormState:
+    """A sensor type's card as the form shows it, values in the shop's units."""
+    values = {
+        "name": sensor.name,
+        "maker": sensor.maker,
+        "family": sensor.family,
+        "supply_v": f"{sensor.supply_v:g}",
+        "tolerance_pct_span": f"{sensor.tolerance_pct_span:g}",
+        "source": sensor.source,
+        "quantity": sensor.quantity or Quantity.PRESSURE,
+        "pressure_base": sensor.pressure_base or "",
+    }
+    for name, volts in (("fault_low_v", sensor.fault_low_v), ("fault_high_v", sensor.fault_high_v)):
+        values[name] = "" if volts is None else f"{volts:g}"
+    return FormState(values | _curve_values(sensor, shop) | _element_values(sensor))
+
+
+def _curve_values(sensor: SensorType, shop: Shop) -> dict[str, str]:
+    curve = sensor.curve
+    if curve is None:
+        return {}
+    unit = shop.units[curve.quantity]
+    scale = 100.0 if curve.kind is CurveKind.RATIO else 1.0
+    values = {"kind": str(curve.kind), "shape": "table" if isinstance(curve, TableCurve) else "line"}
+    if isinstance(curve, TableCurve):
+        return values | {"table": write_table(curve, curve.points, unit)}
+    return values | {
+        "signal_low": f"{curve.signal_low * scale:.10g}",
+        "signal_high": f"{curve.signal_high * scale:.10g}",
+        "value_low": f"{from_fixed(curve.value_low, unit):.10g}",
+        "value_high": f"{from_fixed(curve.value_high, unit):.10g}",
+    }
+
+
+def _element_values(sensor: SensorType) -> dict[str, str]:
+    found: dict[str, float] = {}
+    match sensor.element:
+        case Thermistor() as ntc if ntc.points:
+            return {"ntc_by": "points", "ntc_points": "\n".join(f"{t:.10g}\t{r:.10g}" for t, r in ntc.points)}
+        case Thermistor() as ntc:
+            found = {"ohm_25": ntc.ohm_25, "beta_k": ntc.beta_k}
+        case Coil() as coil:
+            low_v, high_v = coil.loose_vac
+            found = {"coil_ohm": coil.ohm, "coil_tolerance_pct": coil.tolerance_pct}
+            found |= {"loose_low_v": low_v, "loose_high_v": high_v}
+        case FrequencyCurve() as f:
+            found = {"hz_low": f.hz_low, "hz_high": f.hz_high}
+            found |= {"pulse_low_ms": f.pulse_low_ms, "pulse_high_ms": f.pulse_high_ms}
+        case Wiper() as wiper:
+            found = {"track_ohm": wiper.ohm}
+        case Switching() as switching:
+            return {"low_when_present": "yes" if switching.low_when_present else "no"}
+        case ThermocoupleKind() as pair:
+            found = {"uv_per_k": pair.uv_per_k}
+    return {name: f"{figure:.10g}" for name, figure in found.items()}
+
+
+def instrument_values(instrument: Instrument, shop: Shop) -> FormState:
+    """An instrument's card as the form shows it."""
+    values = {"kind": str(instrument.kind), "name": instrument.name, "serial": instrument.serial, "counts": "6000"}
+    if instrument.due is not None:
+        values["due"] = instrument.due.isoformat()
+    if instrument.meter is not None:
+        m = instrument.meter
+        values |= {"reading_pct": f"{m.reading_pct:g}", "digits": f"{m.digits:g}", "counts": f"{m.counts}"}
+    if instrument.gauge is not None:
+        g = instrument.gauge
+        shown = from_fixed(g.full_scale, shop.units[g.quantity])
+        values |= {
+            "quantity": str(g.quantity),
+            "full_scale": f"{shown:.10g}",
+            "full_scale_pct": f"{g.full_scale_pct:g}",
+        }
+    return FormState(values)
+
+
+def _curve_from_form(form: SensorTypeForm, shop: Shop) -> StraightCurve:
+    """The straight line by two points, or the table."""
     quantity, kind = Quantity(form.quantity), CurveKind(form.kind)
     base = PressureBase(form.pressure_base) if form.pressure_base else None
     if quantity is Quantity.PRESSURE and base is None:
@@ -198,6 +322,8 @@ def _curve_from_form(form: SensorTypeForm, shop: Shop) -> LinearCurve:
         )
     if quantity is not Quantity.PRESSURE:
         base = None
+    if form.shape == "table":
+        return _table_curve(form, shop, quantity, base)
     low, high = form.signal_low, form.signal_high
     if low is None or high is None:
         missing = "signal_low" if low is None else "signal_high"

@@ -9,10 +9,15 @@ from starlette.requests import Request
 from starlette.responses import Response
 
 from irongauge.core.case import SHOP_LIMITS
-from irongauge.core.circuits import FAMILIES
+from irongauge.core.circuits import FAMILIES, Instrument, SensorType
+from irongauge.core.plausibility import Weight, doubts_about
+from irongauge.core.shop import Shop
+from irongauge.core.transfer import Curve, LinearCurve, NtcCurve, TableCurve
 from irongauge.core.units import units_of
-from irongauge.errors import EntryError
-from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, ShopDep
+from irongauge.errors import EntryError, NotFoundError, quoted
+from irongauge.formats.curve_table import LONGEST_TEXT, read_table, write_table
+from irongauge.store.database import Database
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.drawings.strips import draw_curve
 from irongauge.web.forms.base import FormState, read_form
 from irongauge.web.forms.shelf import (
@@ -21,7 +26,9 @@ from irongauge.web.forms.shelf import (
     SensorTypeForm,
     TechnicianForm,
     instrument_from_form,
+    instrument_values,
     sensor_from_form,
+    sensor_values,
     shop_from_posted,
     shop_values,
 )
@@ -30,7 +37,11 @@ from irongauge.workflows.shelf import (
     add_instrument,
     add_sensor_type,
     add_technician,
+    change_instrument,
+    change_sensor_type,
     change_shop,
+    look_at_instrument,
+    look_at_sensor_type,
     look_at_shelf,
 )
 from irongauge.workflows.view import today
@@ -72,8 +83,16 @@ def post_technician(request: Request, database: DatabaseDep, pages: PagesDep, po
 
 @router.get("/shelf/instruments/new", name="new_instrument")
 def new_instrument(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
+    return _instrument_page(request, pages, shop, FormState({"kind": "meter", "counts": "6000"}))
+
+
+def _instrument_page(  # noqa: PLR0913  what the page shows
+    request: Request, pages: Pages, shop: Shop, state: FormState, status: int = 200, old: Instrument | None = None
+) -> Response:
+    title = "Add an instrument" if old is None else f"Change {old.name}"
+    units = [shop.units[quantity] for quantity in SENSED]
     return pages.render(
-        request, "instrument_form.html", shop=shop, state=FormState({"kind": "meter", "counts": "6000"})
+        request, "instrument_form.html", status, title=title, old=old, sensed=SENSED, units=units, state=state
     )
 
 
@@ -89,7 +108,29 @@ def post_instrument(
             state = state.with_error(error)
         else:
             return go_to(str(request.url_for("shelf")) + "#instruments")
-    return pages.render(request, "instrument_form.html", 422, shop=shop, state=state)
+    return _instrument_page(request, pages, shop, state, 422)
+
+
+@router.get("/shelf/instruments/{uid}/edit", name="edit_instrument")
+def edit_instrument(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    shop, old = look_at_instrument(database, uid_or_missing("instrument", uid))
+    return _instrument_page(request, pages, shop, instrument_values(old, shop), old=old)
+
+
+@router.post("/shelf/instruments/{uid}", name="change_instrument")
+def post_changed_instrument(
+    request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep
+) -> Response:
+    shop, old = look_at_instrument(database, uid_or_missing("instrument", uid))
+    form, state = read_form(InstrumentForm, posted.values)
+    if form is not None:
+        try:
+            change_instrument(database, old.uid, instrument_from_form(form, shop))
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return go_to(str(request.url_for("shelf")) + "#instruments")
+    return _instrument_page(request, pages, shop, state, 422, old)
 
 
 @router.get("/shelf/sensor-types/new", name="new_sensor_type")
@@ -105,32 +146,151 @@ def new_sensor_type(request: Request, shop: ShopDep, pages: PagesDep) -> Respons
     return _sensor_page(request, pages, shop, FormState(values))
 
 
-def _sensor_page(request: Request, pages: Pages, shop: ShopDep, state: FormState, status: int = 200) -> Response:
+def _sensor_page(  # noqa: PLR0913  what the page shows
+    request: Request,
+    pages: Pages,
+    shop: Shop,
+    state: FormState,
+    status: int = 200,
+    *,
+    old: SensorType | None = None,
+    seen: SensorType | None = None,
+    confirm: bool = False,
+) -> Response:
+    """The form of a card. `seen` is what was typed, where it makes a card: it is drawn, and second thoughts are told."""
     units = [shop.units[quantity] for quantity in SENSED]
+    unit = None if seen is None or seen.quantity is None else shop.units[seen.quantity]
     return pages.render(
         request,
         "sensor_form.html",
         status,
+        title="Add a sensor type" if old is None else f"Change {old.name}",
+        old=old,
         families=[(family, spec.title) for family, spec in FAMILIES.items()],
         sensed=SENSED,
         units=units,
+        thumb=None if seen is None else draw_curve(seen, unit),
+        note="" if seen is None else _read_as(state, seen, shop),
+        doubts=() if seen is None else doubts_about(seen),
+        confirm=confirm,
         state=state,
     )
+
+
+def _read_as(state: FormState, sensor: SensorType, shop: Shop) -> str:
+    """How a pasted table was understood."""
+    curve = sensor.curve
+    if not isinstance(curve, TableCurve):
+        return ""
+    return read_table(state.values.get("table", ""), curve.kind, curve.quantity, shop.units[curve.quantity]).note
+
+
+def _typed_card(posted: Posted) -> dict[str, str]:
+    """The form's fields, with a file that came with it in place of the pasted table."""
+    values = dict(posted.values)
+    file = posted.files.get("table_file")
+    if file is not None and file.size:
+        if file.size > LONGEST_TEXT:
+            raise EntryError(
+                "table", file.filename or "", f"That file has {file.size:,} bytes.", "A table is a page of text."
+            )
+        try:
+            values["table"] = file.file.read().decode("utf-8-sig")
+        except UnicodeDecodeError:
+            problem = f"{quoted(file.filename or 'The file')} is not plain text."
+            raise EntryError("table", file.filename or "", problem, "Save it from the sheet as CSV (UTF-8).") from None
+    return values
+
+
+def _card(posted: Posted, shop: Shop) -> tuple[SensorType | None, SensorTypeForm | None, FormState]:
+    """The card that was typed, None where it is none yet, with the messages."""
+    try:
+        values = _typed_card(posted)
+    except EntryError as error:
+        return None, None, FormState(posted.values).with_error(error)
+    form, state = read_form(SensorTypeForm, values)
+    if form is None:
+        return None, None, state
+    try:
+        return sensor_from_form(form, shop), form, state
+    except EntryError as error:
+        return None, form, state.with_error(error)
+
+
+@router.post("/shelf/sensor-types/look", name="look_sensor_type")
+def look_sensor_type(request: Request, pages: PagesDep, shop: ShopDep, posted: FormDep) -> Response:
+    """The card as it is being typed: its picture and what is odd about it. Nothing is kept."""
+    seen, _, state = _card(posted, shop)
+    return _sensor_page(request, pages, shop, state, seen=seen)
 
 
 @router.post("/shelf/sensor-types", name="add_sensor_type")
 def post_sensor_type(
     request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep
 ) -> Response:
-    form, state = read_form(SensorTypeForm, posted.values)
-    if form is not None:
+    return _take_card(request, database, pages, shop, posted, None)
+
+
+@router.get("/shelf/sensor-types/{uid}/edit", name="edit_sensor_type")
+def edit_sensor_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    shop, old = look_at_sensor_type(database, uid_or_missing("sensor type", uid))
+    return _sensor_page(request, pages, shop, sensor_values(old, shop), old=old, seen=old)
+
+
+@router.post("/shelf/sensor-types/{uid}", name="change_sensor_type")
+def post_changed_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    shop, old = look_at_sensor_type(database, uid_or_missing("sensor type", uid))
+    return _take_card(request, database, pages, shop, posted, old)
+
+
+def _take_card(  # noqa: PLR0913  who asks, and what for
+    request: Request, database: Database, pages: Pages, shop: Shop, posted: Posted, old: SensorType | None
+) -> Response:
+    """Keep a card, or show it again with what is wrong or doubtful. A doubt is kept out only until it is confirmed."""
+    seen, form, state = _card(posted, shop)
+    if seen is None or form is None:
+        return _sensor_page(request, pages, shop, state, 422, old=old)
+    doubts = doubts_about(seen)
+    refused = next((d for d in doubts if d.weight is Weight.CANNOT_BE), None)
+    if refused is not None:
+        state = state.with_error(EntryError(refused.field, "", refused.sentence))
+    elif doubts and form.sure != "yes":
+        return _sensor_page(request, pages, shop, state, 422, old=old, seen=seen, confirm=True)
+    else:
         try:
-            add_sensor_type(database, sensor_from_form(form, shop))
+            if old is None:
+                add_sensor_type(database, seen)
+            else:
+                change_sensor_type(database, old.uid, seen)
+            return go_to(request.url_for("shelf"))
         except EntryError as error:
             state = state.with_error(error)
-        else:
-            return go_to(request.url_for("shelf"))
-    return _sensor_page(request, pages, shop, state, 422)
+    return _sensor_page(request, pages, shop, state, 422, old=old, seen=seen)
+
+
+@router.get("/shelf/sensor-types/{uid}/curve.csv", name="curve_csv")
+def curve_csv(database: DatabaseDep, uid: str) -> Response:
+    shop, sensor = look_at_sensor_type(database, uid_or_missing("sensor type", uid))
+    if not sensor.channels:
+        raise NotFoundError("curve", sensor.name)
+    curve = sensor.channels[0].curve
+    text = write_table(curve, _points_of(curve), shop.units[curve.quantity])
+    headers = {"Content-Disposition": 'attachment; filename="curve.csv"'}
+    return Response(text, media_type="text/csv; charset=utf-8", headers=headers)
+
+
+_NTC_STEP_K = 10
+
+
+def _points_of(curve: Curve) -> list[tuple[float, float]]:
+    """A curve's own points as (signal, value); a thermistor without any, every ten kelvin."""
+    if isinstance(curve, (LinearCurve, TableCurve)):
+        return list(curve.points)
+    assert isinstance(curve, NtcCurve)
+    if curve.thermistor.points:
+        return [(ohm, degc) for degc, ohm in curve.thermistor.points]
+    places = range(int(curve.value_low), int(curve.value_high) + 1, _NTC_STEP_K)
+    return [(float(curve.signal_at(float(degc))), float(degc)) for degc in places]
 
 
 @router.get("/shelf/shop", name="shop_form")

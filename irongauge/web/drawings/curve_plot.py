@@ -1,0 +1,247 @@
+"""The transfer curve with its points, and under it the error strip: how far each point is off, in % of span.
+
+    4.5 V ┤            ╱▒      tolerance band about the nominal curve, points with the shape of their mark,
+          │        ╱▒●         the line through them
+    0.5 V ┼──●▒─────────────
+     +2 % ┤ ░░░░░░░░░░░░░░░     the same points, error against value, with a whisker of ± U
+     −2 % ┤   ┃       ┃
+
+Both parts share the axis of values. Everything is placed in one 640-wide box; the template only draws it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from irongauge.core.calibration import CalibrationResult, Line, Run
+from irongauge.core.conversion import Feed, Scale, reading_at, signal_to_reading
+from irongauge.core.quantities import Mark
+from irongauge.core.transfer import Curve, LinearCurve
+from irongauge.core.units import unit_for
+
+__all__ = ["CurvePlot", "PlotDot", "Tick", "draw_calibration", "nice_ticks"]
+
+WIDTH, HEIGHT = 640.0, 500.0
+_LEFT, _RIGHT = 62.0, 628.0
+_TOP, _BOTTOM = 16.0, 300.0
+_STRIP_TOP, _STRIP_BOTTOM = 334.0, 454.0
+_STEPS = 40
+_LEAST_STRIP = 1.5  # the strip shows at least this many tolerances either side
+
+
+@dataclass(frozen=True)
+class Tick:
+    """A line of the grid: where, and what stands beside it."""
+
+    at: float
+    text: str
+
+
+@dataclass(frozen=True)
+class PlotDot:
+    """A point in both parts. `typed` is one that is still being typed; `cut` one whose error lies beyond the strip."""
+
+    number: int
+    x: float
+    y: float
+    error_y: float
+    whisker_top: float
+    whisker_bottom: float
+    mark: str
+    run: str
+    left_out: bool
+    typed: bool
+    is_outlier: bool
+    title: str
+
+
+@dataclass(frozen=True)
+class CurvePlot:
+    width: float
+    height: float
+    left: float
+    right: float
+    top: float
+    bottom: float
+    strip_top: float
+    strip_bottom: float
+    zero_y: float
+    x_ticks: tuple[Tick, ...]
+    y_ticks: tuple[Tick, ...]
+    error_ticks: tuple[Tick, ...]
+    curve_path: str
+    band_path: str
+    line_path: str
+    tolerance_top: float
+    tolerance_bottom: float
+    next_x: float | None
+    dots: tuple[PlotDot, ...]
+    x_title: str
+    y_title: str
+    words: str
+
+
+def nice_ticks(low: float, high: float, most: int = 6) -> tuple[float, ...]:
+    """Round numbers between two ends, at most about `most` of them.
+
+    >>> nice_ticks(0.0, 10.0)
+    (0.0, 2.0, 4.0, 6.0, 8.0, 10.0)
+    """
+    raw = (high - low) / max(most - 1, 1)
+    size = 10.0 ** math.floor(math.log10(raw))
+    step = next(size * m for m in (1, 2, 2.5, 5, 10) if size * m >= raw * (1 - 1e-9))
+    first = math.ceil(low / step - 1e-9)
+    last = math.floor(high / step + 1e-9)
+    return tuple(round(at * step, 10) + 0.0 for at in range(first, last + 1))
+
+
+@dataclass(frozen=True)
+class _Axes:
+    curve: Curve
+    feed: Feed
+    scale: Scale
+    low: float
+    high: float
+    least: float
+    most: float
+    reach_pct: float
+
+    def x(self, value: float) -> float:
+        shown: float = self.scale.shown(value, self.curve.pressure_base)
+        return _LEFT + (_RIGHT - _LEFT) * (shown - self.low) / (self.high - self.low)
+
+    def y(self, reading: float) -> float:
+        share = (reading - self.least) / (self.most - self.least)
+        return min(max(_BOTTOM - (_BOTTOM - _TOP) * share, _TOP - 8), _BOTTOM + 8)
+
+    def error_y(self, error_pct: float) -> float:
+        middle = (_STRIP_TOP + _STRIP_BOTTOM) / 2
+        share = min(max(error_pct / self.reach_pct, -1.06), 1.06)
+        return middle - (_STRIP_BOTTOM - _STRIP_TOP) / 2 * share
+
+
+def draw_calibration(  # noqa: PLR0913  what is shown
+    curve: Curve,
+    feed: Feed,
+    scale: Scale,
+    result: CalibrationResult,
+    tolerance_pct: float,
+    reading_unit: str,
+    *,
+    next_value: float | None = None,
+    typed: int | None = None,
+) -> CurvePlot:
+    """The picture of a calibration. `next_value` is the stimulus that is asked for, `typed` the index of the point that is
+    still being typed.
+    """
+    axes = _axes(curve, feed, scale, result, tolerance_pct)
+    values = [curve.value_low + (curve.value_high - curve.value_low) * at / _STEPS for at in range(_STEPS + 1)]
+    if isinstance(curve, LinearCurve):
+        values = [curve.value_low, curve.value_high]
+    unit, reading = unit_for(scale.unit), unit_for(reading_unit)
+    base = "" if scale.base is None else f" {scale.base}"
+    return CurvePlot(
+        WIDTH,
+        HEIGHT,
+        _LEFT,
+        _RIGHT,
+        _TOP,
+        _BOTTOM,
+        _STRIP_TOP,
+        _STRIP_BOTTOM,
+        axes.error_y(0.0),
+        tuple(_tick(axes, v) for v in nice_ticks(axes.low, axes.high, 7)),
+        tuple(Tick(axes.y(v), f"{v:g}") for v in nice_ticks(axes.least, axes.most, 6)),
+        tuple(Tick(axes.error_y(v), f"{v:+g}".replace("-", "−") if v else "0") for v in _error_ticks(axes.reach_pct)),
+        _path([(axes.x(v), axes.y(reading_at(curve, v, feed))) for v in values]),
+        _band(axes, values, tolerance_pct / 100 * (curve.value_high - curve.value_low)),
+        "" if result.fit is None else _line(axes, result.fit.line),
+        axes.error_y(tolerance_pct),
+        axes.error_y(-tolerance_pct),
+        None if next_value is None else axes.x(next_value),
+        tuple(_dots(axes, result, typed)),
+        f"{curve.quantity}, {unit.label}{base}",
+        reading.label,
+        _words(result),
+    )
+
+
+def _axes(curve: Curve, feed: Feed, scale: Scale, result: CalibrationResult, tolerance_pct: float) -> _Axes:
+    ends = [curve.value_low, curve.value_high, *(p.point.stimulus for p in result.points)]
+    shown = [scale.shown(v, curve.pressure_base) for v in ends]
+    margin = 0.04 * (max(shown) - min(shown))
+    readings = [reading_at(curve, v, feed) for v in (curve.value_low, curve.value_high)]
+    readings += [p.point.reading for p in result.points]
+    gap = 0.1 * (max(readings) - min(readings))
+    far = [abs(p.error_pct) + p.expanded_u_pct for p in result.points]
+    reach = max(_LEAST_STRIP * tolerance_pct, min(max(far, default=0.0) * 1.1, 6 * tolerance_pct))
+    return _Axes(
+        curve, feed, scale, min(shown) - margin, max(shown) + margin, min(readings) - gap, max(readings) + gap, reach
+    )
+
+
+def _tick(axes: _Axes, shown: float) -> Tick:
+    return Tick(_LEFT + (_RIGHT - _LEFT) * (shown - axes.low) / (axes.high - axes.low), f"{shown:g}".replace("-", "−"))
+
+
+def _error_ticks(reach_pct: float) -> tuple[float, ...]:
+    return nice_ticks(-reach_pct, reach_pct, 5)
+
+
+def _path(points: Sequence[tuple[float, float]]) -> str:
+    return "M" + " L".join(f"{x:.1f} {y:.1f}" for x, y in points)
+
+
+def _band(axes: _Axes, values: Sequence[float], tolerance: float) -> str:
+    """Where a sensor within its tolerance reads: the curve moved by the tolerance in the value, either way."""
+    upper, lower = [], []
+    for value in values:
+        ends = [axes.y(reading_at(axes.curve, value + part, axes.feed)) for part in (-tolerance, tolerance)]
+        upper.append((axes.x(value), min(ends)))
+        lower.append((axes.x(value), max(ends)))
+    return _path([*upper, *reversed(lower)]) + " Z"
+
+
+def _line(axes: _Axes, line: Line) -> str:
+    """The fitted line; of a curve that is not straight the line is through values, and bent back through the curve."""
+    curve = axes.curve
+    points = []
+    for at in range(_STEPS + 1):
+        value = curve.value_low + (curve.value_high - curve.value_low) * at / _STEPS
+        if isinstance(curve, LinearCurve):
+            reading = signal_to_reading(curve.kind, line.signal_at(value), axes.feed)
+        else:
+            reading = reading_at(curve, line.signal_at(value), axes.feed)
+        points.append((axes.x(value), axes.y(reading)))
+    return _path(points)
+
+
+def _dots(axes: _Axes, result: CalibrationResult, typed: int | None) -> list[PlotDot]:
+    dots = []
+    for at, found in enumerate(result.points):
+        point = found.point
+        dots.append(
+            PlotDot(
+                at + 1,
+                axes.x(point.stimulus),
+                axes.y(point.reading),
+                axes.error_y(found.error_pct),
+                axes.error_y(found.error_pct + found.expanded_u_pct),
+                axes.error_y(found.error_pct - found.expanded_u_pct),
+                found.mark,
+                "down" if point.run is Run.DOWN else "up",
+                bool(point.left_out),
+                at == typed,
+                result.outlier is not None and result.outlier.index == at,
+                f"point {at + 1}: {found.error_pct:+.2f} % of span, {found.mark}",
+            )
+        )
+    return dots
+
+
+def _words(result: CalibrationResult) -> str:
+    counts = {mark: sum(p.mark is mark for p in result.points) for mark in (Mark.PASS, Mark.FAIL, Mark.UNDECIDED)}
+    said = ", ".join(f"{count} {mark}" for mark, count in counts.items() if count)
+    return f"Transfer curve with {len(result.points)} points" + (f": {said}" if said else "")

@@ -1,0 +1,85 @@
+// A form whose results follow what is typed: after a short pause the same page is asked for again, and the parts marked
+// data-live take the place of those that stand here. Nothing is computed in the browser, and without scripts the button does it.
+document.addEventListener("alpine:init", () => {
+  Alpine.data("live", () => ({
+    timer: 0,
+    asked: 0,
+
+    init() {
+      this.pick();
+      const field = this.$root.querySelector('[aria-invalid="true"]') || this.$root.querySelector("[data-first]");
+      if (field) {
+        field.focus();
+        if (field.select) field.select();
+      }
+    },
+
+    // Of several sets of fields, only those of what was chosen are shown.
+    pick() {
+      for (const set of this.$root.querySelectorAll("[data-for]")) {
+        const choice = this.$root.querySelector(set.dataset.of ? `[name="${set.dataset.of}"]` : '[data-chooses], [name="family"]');
+        set.hidden = !set.dataset.for.split("|").includes(choice.value);
+      }
+    },
+
+    touched(event) {
+      if (event.target.matches("[data-reload]")) {
+        location.assign(this.address());
+        return;
+      }
+      const from = this.$root.querySelector("[data-from]");
+      if (from && event.target.dataset.side) from.value = event.target.dataset.side;
+      clearTimeout(this.timer);
+      this.timer = setTimeout(() => this.ask(), 160);
+    },
+
+    form() {
+      return this.$root.matches("form") ? this.$root : this.$root.querySelector("form");
+    },
+
+    // Where the same page shows what stands in the fields now.
+    address() {
+      const form = this.form();
+      const address = new URL(form.dataset.look || form.action, location.href);
+      for (const [name, value] of new FormData(form)) {
+        if (name !== "token" && typeof value === "string") address.searchParams.set(name, value);
+      }
+      return address;
+    },
+
+    async ask() {
+      const form = this.form();
+      const mine = ++this.asked;
+      const posts = form.dataset.lookMethod === "post";
+      const address = posts ? form.dataset.look : this.address();
+      let answer;
+      try {
+        answer = await fetch(address, posts ? { method: "POST", body: new FormData(form) } : {});
+      } catch {
+        return; // the connection is gone for a moment: what stands here stays, and the next key asks again
+      }
+      if (mine !== this.asked) return;
+      const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+      for (const part of this.$root.querySelectorAll("[data-live]")) {
+        const fresh = page.getElementById(part.id);
+        if (fresh) part.innerHTML = fresh.innerHTML;
+      }
+      for (const field of this.$root.querySelectorAll("[data-mirror]")) {
+        const fresh = page.getElementById(field.id);
+        if (fresh && field !== document.activeElement) field.value = fresh.value;
+      }
+      if (form.method === "get" && answer.ok) history.replaceState(null, "", address);
+    },
+
+    copy(event) {
+      const button = event.currentTarget;
+      navigator.clipboard.writeText(button.dataset.copy).then(() => {
+        button.querySelector("[data-word]").textContent = "copied";
+      });
+    },
+
+    print() {
+      window.print();
+    },
+  }));
+});

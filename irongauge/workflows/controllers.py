@@ -1,0 +1,222 @@
+"""What controllers hold of a sensor, and checks of one thing against another, kept with the circuit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from uuid import UUID, uuid4
+
+from irongauge.core.calibration import fitted_curve
+from irongauge.core.calibration_record import Calibration, result_of
+from irongauge.core.circuits import Channel, Circuit, SensorType
+from irongauge.core.conversion import Feed
+from irongauge.core.cross_check_record import KeptCheck, KeptEntry
+from irongauge.core.cross_checks import CrossVerdict
+from irongauge.core.shop import Job, Shop
+from irongauge.core.transfer import LinearCurve
+from irongauge.core.units import PressureBase
+from irongauge.errors import JobClosedError, NotFoundError
+from irongauge.store.database import Database
+from irongauge.store.repositories import Store
+from irongauge.workflows.view import People, now, people_of, require_shop
+
+__all__ = [
+    "CircuitCurves",
+    "Subject",
+    "forget_entry",
+    "keep_check",
+    "keep_entry",
+    "look_at_circuit_curves",
+    "look_at_shelf_types",
+    "look_at_subject",
+]
+
+
+@dataclass(frozen=True)
+class Subject:
+    """What a tool works on, and what it can be chosen from. `channel` has the curve as left where a calibration is meant;
+    `sensor` and `channel` are None on an empty Shelf.
+    """
+
+    shop: Shop
+    people: People
+    shelf: tuple[SensorType, ...]
+    circuits: tuple[tuple[Job, Circuit], ...]
+    sensor: SensorType | None
+    channel: Channel | None
+    circuit: Circuit | None
+    job: Job | None
+    calibration: Calibration | None
+    calibrations: tuple[Calibration, ...]
+    entries: tuple[KeptEntry, ...]
+
+    @property
+    def height_m(self) -> float:
+        return self.shop.height_m if self.job is None else self.job.vehicle.height_m
+
+    @property
+    def nominal_feed(self) -> Feed:
+        """The sensor's supply and the controller's pull-up, as the cards say."""
+        assert self.sensor is not None  # asked only where there is one
+        circuit = self.circuit
+        if circuit is None:
+            return Feed(self.sensor.supply_v, None, self.sensor.supply_v)
+        pull_up = circuit.pull_up if self.sensor.curve is None else circuit.temperature_pull_up
+        if pull_up is None:
+            return Feed(circuit.reference_v, None, circuit.reference_v)
+        return Feed(circuit.reference_v, pull_up.resistance_ohm, pull_up.to_v)
+
+    @property
+    def title(self) -> str:
+        """What it is, in a line."""
+        if self.sensor is None or self.channel is None:
+            return ""
+        which = f", {self.channel.name}" if len(self.sensor.channels) > 1 else ""
+        if self.calibration is not None:
+            number = f" {self.calibration.setup.serial}" if self.calibration.setup.serial else ""
+            return f"{self.sensor.name}{number}{which}, as calibrated ({self.calibration.setup.stage})"
+        return f"{self.sensor.name}{which}, nominal"
+
+
+@dataclass(frozen=True)
+class CircuitCurves:
+    """A circuit with all that is kept of its curve: calibrations, controller entries, cross-checks, newest first."""
+
+    shop: Shop
+    people: People
+    job: Job
+    circuit: Circuit
+    calibrations: tuple[Calibration, ...]
+    entries: tuple[KeptEntry, ...]
+    checks: tuple[KeptCheck, ...]
+    shelf: tuple[SensorType, ...]
+
+
+def look_at_circuit_curves(database: Database, circuit_uid: UUID) -> CircuitCurves:
+    with database.unit() as store:
+        shop = require_shop(store)
+        circuit, job_uid = store.circuits.circuit(circuit_uid)
+        return CircuitCurves(
+            shop,
+            people_of(store, shop),
+            store.jobs.job(job_uid),
+            circuit,
+            store.calibrations.of_circuits([circuit_uid])[circuit_uid],
+            store.calibrations.entries_of([circuit_uid])[circuit_uid],
+            store.calibrations.checks_of([circuit_uid])[circuit_uid],
+            store.shelf.sensor_types(shop.uid),
+        )
+
+
+def look_at_subject(
+    database: Database, *, circuit_uid: UUID | None, sensor_uid: UUID | None, calibration_uid: UUID | None, channel: str
+) -> Subject:
+    """What a tool of the Curve room works on: a circuit's sensor, a type of the Shelf, or a calibrated sensor as left.
+
+    Without any of them the first type of the Shelf. `channel` names one of its signals, the main one where it is none.
+    """
+    with database.unit() as store:
+        shop = require_shop(store)
+        shelf = tuple(s for s in store.shelf.sensor_types(shop.uid) if s.channels)
+        people = people_of(store, shop)
+        record = None if calibration_uid is None else store.calibrations.calibration(calibration_uid)
+        if record is not None and record.circuit_uid is not None:
+            circuit_uid = record.circuit_uid
+        circuit = job = None
+        entries: tuple[KeptEntry, ...] = ()
+        calibrations: tuple[Calibration, ...] = ()
+        if circuit_uid is not None:
+            circuit, job_uid = store.circuits.circuit(circuit_uid)
+            job = store.jobs.job(job_uid)
+            entries = store.calibrations.entries_of([circuit_uid])[circuit_uid]
+            calibrations = store.calibrations.of_circuits([circuit_uid])[circuit_uid]
+        elif record is not None:
+            calibrations = (record,)
+        sensor = _sensor(store, shelf, record, circuit, sensor_uid)
+        choices = _circuits(store, shop)
+    chosen = None
+    if sensor is not None:
+        wanted = record.setup.channel if record is not None else channel
+        chosen = next((c for c in sensor.channels if c.name == wanted), sensor.channels[0])
+        if record is not None:
+            left = _as_left(record, people)
+            chosen = chosen if left is None else Channel(chosen.name, left)
+    return Subject(shop, people, shelf, choices, sensor, chosen, circuit, job, record, calibrations, entries)
+
+
+def _sensor(
+    store: Store,
+    shelf: tuple[SensorType, ...],
+    record: Calibration | None,
+    circuit: Circuit | None,
+    sensor_uid: UUID | None,
+) -> SensorType | None:
+    if record is not None:
+        return record.sensor
+    if circuit is not None:
+        found = circuit.sensor
+    elif sensor_uid is not None:
+        found = store.shelf.sensor_type(sensor_uid)
+    else:
+        return next((s for s in shelf if s.curve is not None), shelf[0] if shelf else None)
+    if not found.channels:
+        raise NotFoundError("curve", found.name)
+    return found
+
+
+def _as_left(record: Calibration, people: People) -> LinearCurve | None:
+    """The calibrated sensor's own curve, where its points give one."""
+    setup = record.setup
+    result = result_of(record, people.instrument(setup.meter_uid), people.instrument(setup.gauge_uid))
+    return None if result.fit is None else fitted_curve(record.channel.curve, result.fit)
+
+
+def _circuits(store: Store, shop: Shop) -> tuple[tuple[Job, Circuit], ...]:
+    """Circuits of open jobs whose sensor follows a value."""
+    open_jobs = {job.uid: job for job in store.jobs.jobs(shop.uid) if job.handed_over_at is None}
+    circuits = store.circuits.of_jobs(open_jobs)
+    return tuple((open_jobs[uid], c) for uid, group in circuits.items() for c in group if c.sensor.channels)
+
+
+def look_at_shelf_types(database: Database) -> tuple[Shop, tuple[SensorType, ...]]:
+    """The shop, and the sensor types whose signal follows a value."""
+    with database.unit() as store:
+        shop = require_shop(store)
+        return shop, tuple(s for s in store.shelf.sensor_types(shop.uid) if s.channels)
+
+
+def keep_check(
+    database: Database, circuit_uid: UUID, verdict: CrossVerdict, given: dict[str, str], technician_uid: UUID
+) -> None:
+    """Keep a cross-check with its circuit."""
+    with database.unit() as store:
+        _require_open(store, circuit_uid)
+        store.calibrations.add_check(circuit_uid, KeptCheck(uuid4(), verdict, given, technician_uid, now()))
+
+
+def keep_entry(  # noqa: PLR0913  what an entry is
+    database: Database,
+    circuit_uid: UUID,
+    name: str,
+    figures: dict[str, str],
+    unit: str,
+    base: PressureBase | None,
+    technician_uid: UUID,
+) -> None:
+    """Keep what a controller holds under a name; a later one of that name takes its place."""
+    with database.unit() as store:
+        _require_open(store, circuit_uid)
+        store.calibrations.add_entry(circuit_uid, KeptEntry(uuid4(), name, figures, unit, base, technician_uid, now()))
+
+
+def forget_entry(database: Database, circuit_uid: UUID, name: str, technician_uid: UUID) -> None:
+    """Say that an entry is no longer there; the record keeps that it was."""
+    with database.unit() as store:
+        _require_open(store, circuit_uid)
+        store.calibrations.add_entry(circuit_uid, KeptEntry(uuid4(), name, None, "", None, technician_uid, now()))
+
+
+def _require_open(store: Store, circuit_uid: UUID) -> None:
+    _, job_uid = store.circuits.circuit(circuit_uid)
+    job = store.jobs.job(job_uid, "share")
+    if job.handed_over_at is not None:
+        raise JobClosedError(job.name)
