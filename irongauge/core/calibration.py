@@ -437,7 +437,7 @@ def _outlier(
 ) -> Outlier | None:
     """The point furthest from the line of the others, where that is further than chance (99.73 %) takes it.
 
-    The scatter of the others is taken as no smaller than what the meter can tell.
+    What the meter itself cannot tell never makes one.
     """
     if len(used) < _LEAST_FOR_OUTLIER:
         return None
@@ -448,16 +448,17 @@ def _outlier(
         fit = response.fit(others)
         if fit is None or fit.residual_sd is None:
             continue
-        scatter = max(fit.residual_sd, _step(response, point, sources), _ROUNDING * abs(response.full))
-        mean = math.fsum(p.stimulus for p in others) / len(others)
-        sxx = math.fsum((p.stimulus - mean) ** 2 for p in others)
-        reach = scatter * math.sqrt(1 + 1 / len(others) + (point.stimulus - mean) ** 2 / sxx)
-        off = response.of(point) - fit.line.signal_at(point.stimulus)
         freedom = len(others) - 2
         t = _T_99_73[freedom - 1] if freedom <= len(_T_99_73) else _T_MANY
-        if abs(off) > t * reach:
+        # The others' scatter is an estimate from few, so it counts t times; the meter's own is known, so it counts thrice.
+        limit = max(t * fit.residual_sd, 3 * _step(response, point, sources), _ROUNDING * abs(response.full))
+        mean = math.fsum(p.stimulus for p in others) / len(others)
+        sxx = math.fsum((p.stimulus - mean) ** 2 for p in others)
+        reach = limit * math.sqrt(1 + 1 / len(others) + (point.stimulus - mean) ** 2 / sxx)
+        off = response.of(point) - fit.line.signal_at(point.stimulus)
+        if abs(off) > reach:
             full = response.full / 100
-            found.append((abs(off) / reach, Outlier(at, off / full, scatter / abs(full))))
+            found.append((abs(off) / reach, Outlier(at, off / full, fit.residual_sd / abs(full))))
     return max(found, key=lambda pair: pair[0])[1] if found else None
 
 

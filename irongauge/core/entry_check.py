@@ -14,10 +14,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from irongauge.core.circuits import SensorType
 from irongauge.core.conversion import Scale, value_from_reading
 from irongauge.core.entries import Form, Input, Limit
-from irongauge.core.units import PressureBase, show, unit_for, units_of
+from irongauge.core.transfer import Curve
+from irongauge.core.units import PressureBase, show, show_pct, unit_for, units_of
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -72,10 +72,12 @@ def check_entry(
     seen: Input,
     form: Form,
     scale: Scale,
-    shelf: Sequence[SensorType] = (),
+    presets: Sequence[tuple[str, Curve]] = (),
     allowance_pct: float = DEFAULT_ALLOWANCE_PCT,
 ) -> EntryVerdict:
-    """Hold an entry against the sensor's curve. `scale` is the unit and base that the controller shows."""
+    """Hold an entry against the sensor's curve. `scale` is the unit and base that the controller shows, `presets` are names
+    and curves of other sensors whose figures may have been entered.
+    """
     grid = seen.grid()
     right = seen.shown_at(grid, scale)
     shown = form.shown_at(grid)
@@ -87,10 +89,10 @@ def check_entry(
     found = EntryVerdict(Slip.RIGHT, "", error_pct, float(grid[worst]), offset, gain)
     unit = unit_for(scale.unit).label
     if error_pct <= allowance_pct:
-        sentence = f"Right: nowhere more than {error_pct:.2g} % of span from the sensor's curve."
+        sentence = f"Right: nowhere more than {show_pct(error_pct)} of span from the sensor's curve."
         return replace(found, sentence=sentence)
     tried = _Tried(seen, grid, shown, scale, span)
-    explained = [e for e in _explanations(tried, shelf) if e.left_pct <= allowance_pct]
+    explained = [e for e in _explanations(tried, presets) if e.left_pct <= allowance_pct]
     if explained:
         return replace(found, slip=explained[0].slip, sentence=explained[0].sentence, others=tuple(explained[1:]))
     return _by_line(found, tried, right, allowance_pct, unit)
@@ -116,7 +118,7 @@ def _line_between(right: NDArray[np.float64], shown: NDArray[np.float64]) -> tup
     return float(shown.mean() - gain * right.mean()), gain
 
 
-def _explanations(tried: _Tried, shelf: Sequence[SensorType]) -> Iterator[Explained]:
+def _explanations(tried: _Tried, presets: Sequence[tuple[str, Curve]]) -> Iterator[Explained]:
     """Slips of the unit, the base, the sensor chosen and the order of the ends, each as the curve would then be shown."""
     seen, scale = tried.seen, tried.scale
     have = unit_for(scale.unit)
@@ -130,7 +132,7 @@ def _explanations(tried: _Tried, shelf: Sequence[SensorType]) -> Iterator[Explai
             other = replace(scale, unit=unit.code, base=base)
             left = tried.left_pct(seen.shown_at(tried.grid, other))
             yield Explained(*_unit_or_base(scale, other), left)
-    yield from _presets(tried, shelf)
+    yield from _presets(tried, presets)
     low, high = seen.shown_ends(scale)
     right = seen.shown_at(tried.grid, scale)
     yield Explained(
@@ -158,24 +160,17 @@ def _unit_or_base(scale: Scale, other: Scale) -> tuple[Slip, str]:
     )
 
 
-def _presets(tried: _Tried, shelf: Sequence[SensorType]) -> Iterator[Explained]:
-    """The Shelf's other types of the same quantity, the nearest first."""
+def _presets(tried: _Tried, presets: Sequence[tuple[str, Curve]]) -> Iterator[Explained]:
+    """The other sensors of the same quantity, the nearest first."""
     own = tried.seen.curve
     found = []
-    for sensor in shelf:
-        for channel in sensor.channels:
-            curve = channel.curve
-            if curve == own or curve.quantity is not own.quantity or curve.kind != own.kind:
-                continue
-            made = value_from_reading(curve, tried.grid, tried.seen.feed)
-            wanted = tried.scale.shown(made, curve.pressure_base)
-            found.append(
-                Explained(
-                    Slip.PRESET,
-                    f"These are the figures of {sensor.name}, another type on the Shelf.",
-                    tried.left_pct(wanted),
-                )
-            )
+    for name, curve in presets:
+        if curve == own or curve.quantity is not own.quantity or curve.kind is not own.kind:
+            continue
+        made = value_from_reading(curve, tried.grid, tried.seen.feed)
+        wanted = tried.scale.shown(made, curve.pressure_base)
+        sentence = f"These are the figures of another sensor, {name}."
+        found.append(Explained(Slip.PRESET, sentence, tried.left_pct(wanted)))
     yield from sorted(found, key=lambda e: e.left_pct)
 
 
@@ -202,7 +197,7 @@ def _by_line(
                 found,
                 slip=Slip.SLOPE,
                 sentence=f"The slope is {gain:.4g} times the right one: it agrees at {where} and is "
-                f"{found.error_pct:.2g} % of span off at worst.",
+                f"{show_pct(found.error_pct)} of span off at worst.",
             )
     straight = found.offset + found.scale * right
     if float(np.max(np.abs(tried.shown - straight))) <= allowance:
@@ -215,7 +210,7 @@ def _by_line(
     return replace(
         found,
         slip=Slip.NOT_STRAIGHT,
-        sentence=f"The entry has another shape than the sensor's curve: {found.error_pct:.2g} % of span off at "
+        sentence=f"The entry has another shape than the sensor's curve: {show_pct(found.error_pct)} of span off at "
         f"{found.error_at:.3g} {unit_for(tried.seen.unit).label}. Enter the table of cells.",
     )
 
@@ -230,7 +225,7 @@ def check_limit(seen: Input, limit: Limit, scale: Scale) -> EntryVerdict:
                             0.0, seen.reading_range[1], 0.0, 1.0)  # fmt: skip
     return EntryVerdict(
         Slip.TOO_LOW,
-        f"The limit hides the top {short_pct:.2g} % of the range: the sensor shows up to {high:.4g} {unit}. "
+        f"The limit hides the top {show_pct(short_pct)} of the range: the sensor shows up to {high:.4g} {unit}. "
         "Raise it with the rest.",
         short_pct,
         seen.reading_range[1],

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from uuid import UUID
 
+from irongauge.core.calibration_record import Calibration
 from irongauge.core.circuits import Circuit, Instrument
+from irongauge.core.cross_check_record import KeptCheck, KeptEntry
 from irongauge.core.quantities import Reading
 from irongauge.core.shop import Job, Technician
 
@@ -13,10 +16,15 @@ __all__ = ["CircuitRecord", "JobRecord"]
 
 @dataclass(frozen=True)
 class CircuitRecord:
-    """A circuit and every reading ever taken on it, superseded ones too, oldest first."""
+    """A circuit and every reading ever taken on it, superseded ones too, oldest first; likewise its calibrations, what
+    controllers hold of its sensor, and its cross-checks.
+    """
 
     circuit: Circuit
     readings: tuple[Reading, ...]
+    calibrations: tuple[Calibration, ...] = ()
+    entries: tuple[KeptEntry, ...] = ()
+    checks: tuple[KeptCheck, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -41,8 +49,18 @@ class JobRecord:
                 if reading.supersedes_uid is not None and reading.supersedes_uid not in before:
                     self._broken(record, "supersedes one that does not come before it")
                 before.add(reading.uid)
+            self._check_curves(record, people, tools)
+
+    def _check_curves(self, record: CircuitRecord, people: set[UUID], tools: set[UUID]) -> None:
+        named = {c.technician_uid for c in record.calibrations} | {c.signed_by_uid for c in record.calibrations}
+        named |= {e.technician_uid for e in record.entries} | {c.technician_uid for c in record.checks}
+        if named - people - {None}:
+            self._broken(record, "names a technician who is not in the file", "a record of the curve")
+        used = {uid for c in record.calibrations for uid in (c.setup.meter_uid, c.setup.gauge_uid)}
+        if used - tools - {None}:
+            self._broken(record, "names an instrument that is not in the file", "a calibration")
 
     @staticmethod
-    def _broken(record: CircuitRecord, how: str) -> None:
-        msg = f"a reading of circuit “{record.circuit.name}” {how}"
+    def _broken(record: CircuitRecord, how: str, what: str = "a reading") -> None:
+        msg = f"{what} of circuit “{record.circuit.name}” {how}"
         raise ValueError(msg)

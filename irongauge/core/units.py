@@ -32,6 +32,7 @@ __all__ = [
     "show",
     "show_chance",
     "show_difference",
+    "show_pct",
     "show_volts",
     "standard_atmosphere_kpa",
     "to_fixed",
@@ -178,6 +179,16 @@ def show_difference(amount: float, code: str, decimals: int | None = None) -> st
     '18.0 °F'
     """
     return show(amount + to_fixed(0.0, code), code, decimals)
+
+
+def show_pct(percent: float) -> str:
+    """A percentage with as many digits as it deserves, without a sign.
+
+    >>> show_pct(0.0377), show_pct(-7.5), show_pct(190.0)
+    ('0.038 %', '7.5 %', '190 %')
+    """
+    size = abs(percent)
+    return f"{size:.0f} %" if size >= 100 else f"{size:.2g} %"  # noqa: PLR2004
 
 
 def show_volts(volts: float) -> str:

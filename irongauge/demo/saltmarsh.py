@@ -36,6 +36,7 @@ from irongauge.core.shop import Job, Shop, Technician, Vehicle
 from irongauge.core.transfer import CurveKind, LinearCurve
 from irongauge.core.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.units import PressureBase, Quantity, standard_atmosphere_kpa
+from irongauge.demo.curves import add_curves
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.bench import parse_answer
@@ -313,7 +314,7 @@ def load_demo(database: Database) -> bool:
         instruments = _instruments(day)
         for instrument in instruments.values():
             store.shelf.add_instrument(SHOP.uid, instrument)
-        _bring_in(store, instruments, day, "LT-7", "Boat-launching tractor, Marram 60", 12.0, 12.0, _launcher(),
+        lt7 = _bring_in(store, instruments, day, "LT-7", "Boat-launching tractor, Marram 60", 12.0, 12.0, _launcher(),
                   "Brake gauge reads low; boost and winch sensors new", OTTOLINE, -2, 1)  # fmt: skip
         _bring_in(store, instruments, day, "G-12", "Piste groomer, Firnwerk G, lent to the ski club", 24.0, 1830.0, _groomer(),
                   "Blade angle stays where it is", BRAM, -4, 0)  # fmt: skip
@@ -321,6 +322,11 @@ def load_demo(database: Database) -> bool:
                   "Commission before the season", SUNNIVA, -3, 2)  # fmt: skip
         p2 = _bring_in(store, instruments, day, "P-2", "Peat-railway locomotive, Turbary Works", 12.0, 12.0, _locomotive(),
                        "Two sensors replaced", BRAM, -9, -5)  # fmt: skip
+        circuits = {c.name: c for jobs in store.circuits.of_jobs([lt7, p2]).values() for c in jobs}
+        add_curves(
+            store, SHOP.uid, _uid, instruments, circuits["Boost pressure"], circuits["Brake reservoir pressure"],
+            (OTTOLINE, BRAM), (_at(day, -1, 14 * 60 + 5), _at(day, -6, 10 * 60 + 20)),
+        )  # fmt: skip
         store.jobs.hand_over(p2, _at(day, -5, 15 * 60 + 40), OTTOLINE.uid)
     return True
 

@@ -1,7 +1,8 @@
 """One job as JSON, whole: reader, writer and published schema (docs/formats.md).
 
     {"format": "iron-gauge/job", "version": 1, "job": {…}, "vehicle": {…}, "technicians": […], "instruments": […],
-     "sensor_types": […], "circuits": [{…, "pins": […], "stimuli": […], "readings": […]}]}
+     "sensor_types": […], "circuits": [{…, "pins": […], "stimuli": […], "readings": […], "calibrations": […],
+     "controller_entries": […], "cross_checks": […]}]}
 
 Values stand in the fixed unit of their quantity (V, Ω, kPa, °C, m, °, %). What was read, and what was typed, is kept;
 what follows from it (marks, verdicts) is not, since it is computed again from the same facts.
@@ -10,6 +11,7 @@ what follows from it (marks, verdicts) is not, since it is computed again from t
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from datetime import UTC, date, datetime
 from typing import Annotated, Any, Literal, TypeVar
 from uuid import UUID
@@ -17,6 +19,7 @@ from uuid import UUID
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints, ValidationError
 
 from irongauge.core.actions import Action
+from irongauge.core.calibration_record import Calibration, KeptPoint, Setup
 from irongauge.core.circuits import (
     Circuit,
     Family,
@@ -28,6 +31,7 @@ from irongauge.core.circuits import (
     SensorType,
     Stimulus,
 )
+from irongauge.core.cross_check_record import KeptCheck, KeptEntry
 from irongauge.core.quantities import Reading, Reason, Slot, VehicleState
 from irongauge.core.record import CircuitRecord, JobRecord
 from irongauge.core.shop import Job, Technician, Vehicle
@@ -205,6 +209,51 @@ class ReadingPart(Part):
         )
 
 
+class CalibrationPart(Part):
+    """A calibration as it was set up, with every point of it, superseded ones too."""
+
+    uid: UUID
+    sensor_type_uid: UUID
+    setup: Setup
+    technician_uid: UUID
+    started_at: AwareDatetime
+    points: list[KeptPoint] = Field(default=[], max_length=5000)
+    signed_at: AwareDatetime | None = None
+    signed_by_uid: UUID | None = None
+    remark: Annotated[str, StringConstraints(max_length=400)] = ""
+    supersedes_uid: UUID | None = None
+
+    @classmethod
+    def from_core(cls, record: Calibration) -> CalibrationPart:
+        return cls(
+            uid=record.uid,
+            sensor_type_uid=record.sensor.uid,
+            setup=record.setup,
+            technician_uid=record.technician_uid,
+            started_at=record.started_at.astimezone(UTC),
+            points=[replace(p, taken_at=p.taken_at.astimezone(UTC)) for p in record.points],
+            signed_at=None if record.signed_at is None else record.signed_at.astimezone(UTC),
+            signed_by_uid=record.signed_by_uid,
+            remark=record.remark,
+            supersedes_uid=record.supersedes_uid,
+        )
+
+    def to_core(self, circuit_uid: UUID, sensors: dict[UUID, SensorType]) -> Calibration:
+        return Calibration(
+            self.uid,
+            _named(sensors, self.sensor_type_uid, "sensor type"),
+            self.setup,
+            self.technician_uid,
+            self.started_at,
+            tuple(self.points),
+            circuit_uid,
+            self.signed_at,
+            self.signed_by_uid,
+            self.remark,
+            self.supersedes_uid,
+        )
+
+
 class CircuitPart(Part):
     uid: UUID
     name: Name
@@ -222,6 +271,9 @@ class CircuitPart(Part):
     pins: list[PinPart] = Field(max_length=10)
     stimuli: list[StimulusPart] = Field(min_length=1, max_length=10)
     readings: list[ReadingPart] = Field(default=[], max_length=5000)
+    calibrations: list[CalibrationPart] = Field(default=[], max_length=500, description="Oldest first")
+    controller_entries: list[KeptEntry] = Field(default=[], max_length=500)
+    cross_checks: list[KeptCheck] = Field(default=[], max_length=500)
 
 
 class VehiclePart(Part):
@@ -260,6 +312,7 @@ def write_job(record: JobRecord) -> str:
     """The job as JSON text, indented, keys in the order of the schema, and the same text for the same job."""
     job = record.job
     sensors = {r.circuit.sensor.uid: r.circuit.sensor for r in record.circuits}
+    sensors |= {c.sensor.uid: c.sensor for r in record.circuits for c in r.calibrations}
     file = JobFile(
         job=JobPart(
             uid=job.uid,
@@ -388,6 +441,9 @@ def circuit_part(record: CircuitRecord) -> CircuitPart:
             StimulusPart(label=s.label, value=s.value, temperature_degc=s.temperature_degc) for s in circuit.stimuli
         ],
         readings=[ReadingPart.from_core(reading) for reading in record.readings],
+        calibrations=[CalibrationPart.from_core(c) for c in record.calibrations],
+        controller_entries=[replace(e, entered_at=e.entered_at.astimezone(UTC)) for e in record.entries],
+        cross_checks=[replace(c, taken_at=c.taken_at.astimezone(UTC)) for c in record.checks],
     )
 
 
@@ -410,7 +466,13 @@ def _to_record(file: JobFile) -> JobRecord:
         tuple(technicians.values()),
         tuple(_to_instrument(i) for i in file.instruments),
         tuple(
-            CircuitRecord(circuit_from_part(c, sensors), tuple(reading.to_core() for reading in c.readings))
+            CircuitRecord(
+                circuit_from_part(c, sensors),
+                tuple(reading.to_core() for reading in c.readings),
+                tuple(record.to_core(c.uid, sensors) for record in c.calibrations),
+                tuple(c.controller_entries),
+                tuple(c.cross_checks),
+            )
             for c in file.circuits
         ),
     )

@@ -22,7 +22,19 @@ from irongauge.settings import Settings, get_settings, read_secret
 from irongauge.store.database import Database
 from irongauge.web.pages import STATIC, Pages
 from irongauge.web.problems import install_problem_handlers, too_large
-from irongauge.web.routes import api, bench, calibrations, curves, diagnose, floor, handover, jobs, shelf, system
+from irongauge.web.routes import (
+    api,
+    bench,
+    calibrations,
+    curves,
+    curves_api,
+    diagnose,
+    floor,
+    handover,
+    jobs,
+    shelf,
+    system,
+)
 from irongauge.web.security import FormTokens, Guard, check_same_origin
 
 __all__ = ["create_app"]
@@ -88,7 +100,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     app.state.tokens = tokens
     app.state.pages = Pages(tokens, settings.local_dir / "templates")
     install_problem_handlers(app)
-    for rooms in (system, floor, jobs, bench, calibrations, curves, handover, shelf, api, diagnose):
+    for rooms in (system, floor, jobs, bench, calibrations, curves, handover, shelf, api, curves_api, diagnose):
         app.include_router(rooms.router)
     app.mount("/static", _KeptStatic(directory=STATIC))
     app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)

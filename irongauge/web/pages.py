@@ -16,7 +16,7 @@ from starlette.responses import HTMLResponse, RedirectResponse
 
 from irongauge.core.circuits import Coil, FrequencyCurve, SensorType, Switching, Thermistor, ThermocoupleKind
 from irongauge.core.shop import Shop
-from irongauge.core.units import show, show_chance, show_difference, show_volts, unit_for
+from irongauge.core.units import show, show_chance, show_difference, show_pct, show_volts, unit_for
 from irongauge.web.security import SESSION_COOKIE, FormTokens
 
 __all__ = ["Pages", "go_to"]
@@ -53,6 +53,7 @@ class Pages:
             volts=show_volts,
             quantity=show,
             difference=show_difference,
+            pct=show_pct,
             unit=lambda code: unit_for(code).label,
             day=_day,
             moment=_moment,

@@ -112,7 +112,8 @@ def look_at_subject(
 ) -> Subject:
     """What a tool of the Curve room works on: a circuit's sensor, a type of the Shelf, or a calibrated sensor as left.
 
-    Without any of them the first type of the Shelf. `channel` names one of its signals, the main one where it is none.
+    Without any of them the first circuit of an open job, or the first type of the Shelf. `channel` names one of its signals;
+    the main one where it names none.
     """
     with database.unit() as store:
         shop = require_shop(store)
@@ -121,6 +122,9 @@ def look_at_subject(
         record = None if calibration_uid is None else store.calibrations.calibration(calibration_uid)
         if record is not None and record.circuit_uid is not None:
             circuit_uid = record.circuit_uid
+        choices = _circuits(store, shop)
+        if circuit_uid is None and sensor_uid is None and record is None and choices:
+            circuit_uid = choices[0][1].uid
         circuit = job = None
         entries: tuple[KeptEntry, ...] = ()
         calibrations: tuple[Calibration, ...] = ()
@@ -132,7 +136,6 @@ def look_at_subject(
         elif record is not None:
             calibrations = (record,)
         sensor = _sensor(store, shelf, record, circuit, sensor_uid)
-        choices = _circuits(store, shop)
     chosen = None
     if sensor is not None:
         wanted = record.setup.channel if record is not None else channel

@@ -10,7 +10,9 @@ from uuid import UUID
 from sqlalchemy.exc import IntegrityError
 
 from irongauge.core.assessment import VerdictLevel
+from irongauge.core.calibration_record import Calibration
 from irongauge.core.circuits import Circuit, Instrument, SensorType
+from irongauge.core.cross_check_record import KeptCheck, KeptEntry
 from irongauge.core.record import CircuitRecord, JobRecord
 from irongauge.core.shop import Job, Shop, Technician, Vehicle
 from irongauge.errors import BadFileError, EntryError, JobClosedError, RefusedRequestError
@@ -20,6 +22,7 @@ from irongauge.workflows.shelf import name_taken
 from irongauge.workflows.view import Depth, JobView, People, circuit_views, now, people_of, require_shop, today
 
 __all__ = [
+    "CurvesKept",
     "FloorView",
     "Imported",
     "JobPage",
@@ -32,6 +35,7 @@ __all__ = [
     "import_job",
     "look_at_floor",
     "look_at_job",
+    "look_at_sheet",
     "reopen",
 ]
 
@@ -54,6 +58,29 @@ class JobPage:
     today: date
     view: JobView
     people: People
+
+
+@dataclass(frozen=True)
+class CurvesKept:
+    """What is kept of a circuit's curve: calibrations, the newest first, controller entries, cross-checks."""
+
+    calibrations: tuple[Calibration, ...]
+    entries: tuple[KeptEntry, ...]
+    checks: tuple[KeptCheck, ...]
+
+
+def curves_of(store: Store, circuits: tuple[Circuit, ...]) -> dict[UUID, CurvesKept]:
+    uids = [circuit.uid for circuit in circuits]
+    calibrations = store.calibrations.of_circuits(uids)
+    entries, checks = store.calibrations.entries_of(uids), store.calibrations.checks_of(uids)
+    return {uid: CurvesKept(calibrations[uid], entries[uid], checks[uid]) for uid in uids}
+
+
+def look_at_sheet(database: Database, job_uid: UUID) -> tuple[JobPage, dict[UUID, CurvesKept]]:
+    """A job for its Handover sheet, with what is kept of each circuit's curve."""
+    page = look_at_job(database, job_uid)
+    with database.unit() as store:
+        return page, curves_of(store, tuple(v.circuit for v in page.view.circuits))
 
 
 @dataclass(frozen=True)
@@ -156,16 +183,24 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         circuits = store.circuits.of_jobs([job_uid])[job_uid]
         readings = store.readings.of_circuits(c.uid for c in circuits)
         people = people_of(store, shop)
+        kept = curves_of(store, circuits)
     every = [r for group in readings.values() for r in group]
-    named = {job.technician.uid} | {r.technician_uid for r in every}
+    named: set[UUID | None] = {job.technician.uid, *(r.technician_uid for r in every)}
     if job.reviewed_by is not None:
         named.add(job.reviewed_by.uid)
     used = {r.instrument_uid for r in every} | {r.stimulus_instrument_uid for r in every}
+    for curves in kept.values():
+        named |= {c.technician_uid for c in curves.calibrations} | {c.signed_by_uid for c in curves.calibrations}
+        named |= {e.technician_uid for e in curves.entries} | {c.technician_uid for c in curves.checks}
+        used |= {uid for c in curves.calibrations for uid in (c.setup.meter_uid, c.setup.gauge_uid)}
     return JobRecord(
         job,
         tuple(t for t in people.technicians if t.uid in named),
         tuple(i for i in people.instruments if i.uid in used),
-        tuple(CircuitRecord(c, readings[c.uid]) for c in circuits),
+        tuple(
+            CircuitRecord(c, readings[c.uid], kept[c.uid].calibrations[::-1], kept[c.uid].entries, kept[c.uid].checks)
+            for c in circuits
+        ),
     )
 
 
@@ -196,7 +231,21 @@ def _import(store: Store, shop: Shop, record: JobRecord, file_name: str) -> Impo
             if not store.readings.add(circuit_record.circuit.uid, reading):
                 problem = f"A reading of “{circuit_record.circuit.name}” stands in it twice, or in another job here."
                 raise BadFileError(file_name, problem, "Nothing was imported. Export the job again.")
+        _import_curves(store, shop, circuit_record)
     return Imported(job.uid, tuple(taken_in.notes))
+
+
+def _import_curves(store: Store, shop: Shop, record: CircuitRecord) -> None:
+    for calibration in record.calibrations:
+        store.calibrations.add(shop.uid, calibration)
+        if calibration.signed_at is not None and calibration.signed_by_uid is not None:
+            store.calibrations.sign(
+                calibration.uid, calibration.signed_at, calibration.signed_by_uid, calibration.remark
+            )
+    for entry in record.entries:
+        store.calibrations.add_entry(record.circuit.uid, entry)
+    for check in record.checks:
+        store.calibrations.add_check(record.circuit.uid, check)
 
 
 class _TakenIn:
@@ -218,6 +267,7 @@ class _TakenIn:
             store.shelf.add_instrument(shop_uid, instrument)
         known = {s.uid: s for s in store.shelf.sensor_types(shop_uid, replaced=True)}
         fitted = {r.circuit.sensor.uid: r.circuit.sensor for r in record.circuits}
+        fitted |= {c.sensor.uid: c.sensor for r in record.circuits for c in r.calibrations}
         for sensor in self._new(tuple(fitted.values()), known):
             store.shelf.add_sensor_type(shop_uid, sensor)
 

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from uuid import UUID
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.circuits import Family, SensorType
 from irongauge.core.conversion import Feed, Scale
 from irongauge.core.entries import (
     Cells,
@@ -43,12 +41,7 @@ FEED = Feed(5.0, 2200.0)
 BAR = Scale("bar", GAUGE)
 
 
-def _type(name, curve):
-    return SensorType(UUID(int=len(name)), name, "", Family.RATIOMETRIC, 5.0, curve, 2.0)
-
-
-P16 = _type("Orrin P16, 0–16 bar", replace(P10, value_high=1600.0))
-P250 = _type("Orrin P250, 0–250 bar", replace(P10, value_high=25_000.0))
+P16, P250 = replace(P10, value_high=1600.0), replace(P10, value_high=25_000.0)
 
 
 def test_every_form_of_a_ten_bar_sensor_is_what_the_sum_says():
@@ -159,7 +152,7 @@ ENTERED = [
 
 @pytest.mark.parametrize(("form", "scale", "slip", "says"), [e[1:] for e in ENTERED], ids=[e[0] for e in ENTERED])
 def test_an_entry_is_read_back_and_its_slip_named(form, scale, slip, says):
-    verdict = check_entry(Input(P10, FEED), form, scale, [P250, P16])
+    verdict = check_entry(Input(P10, FEED), form, scale, [("Orrin P250", P250), ("Orrin P16", P16)])
     assert verdict.slip is slip
     assert says in verdict.sentence
 

@@ -24,6 +24,7 @@ class _Reader(HTMLParser):
         self._by_id: dict[str, Form] = {}
         self._select: tuple[Form, str] | None = None
         self._quiet = False
+        self._area: tuple[Form, str] | None = None
 
     def handle_starttag(self, tag, attrs):
         a = {name: value or "" for name, value in attrs}
@@ -32,8 +33,13 @@ class _Reader(HTMLParser):
             self._by_id[a.get("id", "")] = self.forms[-1]
         owner = self._by_id.get(a["form"]) if "form" in a else (self.forms[-1] if self.forms else None)
         if tag == "input" and owner is not None and "name" in a:
-            if a.get("type") != "radio" or "checked" in a:
+            if a.get("type") == "file":
+                pass
+            elif a.get("type") not in {"radio", "checkbox"} or "checked" in a:
                 owner.fields[a["name"]] = a.get("value", "")
+        elif tag == "textarea" and owner is not None:
+            self._area = (owner, a["name"])
+            owner.fields[a["name"]] = ""
         elif tag == "select" and owner is not None:
             self._select = (owner, a["name"])
         elif tag == "option" and self._select is not None:
@@ -48,9 +54,13 @@ class _Reader(HTMLParser):
     def handle_endtag(self, tag):
         if tag == "select":
             self._select = None
+        if tag == "textarea":
+            self._area = None
         self._quiet = False
 
     def handle_data(self, data):
+        if self._area is not None:
+            self._area[0].fields[self._area[1]] += data
         if not self._quiet:
             self.texts.append(data)
 

@@ -7,7 +7,7 @@ from datetime import datetime
 from uuid import UUID
 
 from sqlalchemy import select
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session
 
 from irongauge.core.calibration import Run
@@ -229,7 +229,7 @@ class CalibrationRepository:
         query = (
             select(ControllerEntryRow)
             .where(ControllerEntryRow.circuit_uid.in_(found))
-            .distinct(ControllerEntryRow.circuit_uid, ControllerEntryRow.name)
+            .ext(distinct_on(ControllerEntryRow.circuit_uid, ControllerEntryRow.name))
             .order_by(ControllerEntryRow.circuit_uid, ControllerEntryRow.name, ControllerEntryRow.entered_at.desc())
         )
         for row in self._session.scalars(query):

@@ -45,7 +45,7 @@ from irongauge.core.entries import (
 from irongauge.core.entry import parse_entry, split_pressure_base
 from irongauge.core.entry_check import EntryVerdict, check_entry, check_limit
 from irongauge.core.transfer import CurveKind
-from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity, show, to_fixed, unit_for, units_of
+from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity, show, show_pct, to_fixed, unit_for, units_of
 from irongauge.errors import EntryError
 from irongauge.formats.curve_table import read_table
 from irongauge.formats.entries_text import EntryForm, form_from_figures
@@ -220,7 +220,7 @@ def _card(kind: FormKind, form: object, cost_pct: float, target: Target, reading
         case Cells():
             cells = [(f"{a:.{r}f}", f"{b:.{d}f}") for a, b in zip(form.readings, form.shown, strict=True)]
     rows = cells or lines
-    cost = "rounding costs nothing" if cost_pct < 5e-4 else f"costs {cost_pct:.2g} % of span"  # noqa: PLR2004
+    cost = "rounding costs nothing" if cost_pct < 5e-4 else f"costs {show_pct(cost_pct)} of span"  # noqa: PLR2004
     text = "\n".join(f"{a}\t{b}" for a, b in rows).replace("−", "-")
     return OfferedText(kind, tuple(lines), tuple(cells), text, cost, cost_pct > _POOR_PCT and not cells)
 
@@ -253,7 +253,8 @@ def read_back(subject: Subject, form: CheckForm, figures: Mapping[str, str]) -> 
 def _verdict(subject: Subject, seen: Input, entry: EntryForm, scale: Scale, allowance_pct: float) -> EntryVerdict:
     if isinstance(entry, Limit):
         return check_limit(seen, entry, scale)
-    return check_entry(seen, entry, scale, subject.shelf, allowance_pct)
+    presets = [(sensor.name, channel.curve) for sensor in subject.shelf for channel in sensor.channels]
+    return check_entry(seen, entry, scale, presets, allowance_pct)
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,514 @@
+"""`POST /api/v1/curves/…`: the sums of the Curve room for programs. Nothing is stored."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from fastapi import APIRouter, Body
+from pydantic import BaseModel, ConfigDict, Field
+
+from irongauge.core.calibration import CalibrationPoint, Run, Sources, fitted_curve, judge_calibration
+from irongauge.core.conversion import Feed, Scale, evaluate, reading_quantity, reading_unit
+from irongauge.core.cross_checks import (
+    CheckKind,
+    CrossVerdict,
+    Displayed,
+    clipped,
+    displays_agree,
+    instruments_agree,
+    own_regulator,
+    sensors_agree,
+    under_boost,
+)
+from irongauge.core.entries import FormKind, Input, Limit, Target, forms_of
+from irongauge.core.entry_check import check_entry, check_limit
+from irongauge.core.thermistor import Thermistor
+from irongauge.core.transfer import Curve, CurveKind, LinearCurve, NtcCurve, TableCurve
+from irongauge.core.uncertainty import MeterSpec
+from irongauge.core.units import FIXED_UNIT, UNITS, PressureBase, Quantity
+from irongauge.errors import EntryError
+from irongauge.formats.entries_text import figures_of, form_from_figures
+
+__all__ = ["router"]
+
+router = APIRouter(prefix="/api/v1/curves")
+
+_PROBLEM: dict[int | str, dict[str, Any]] = {
+    422: {"description": "Problem details", "content": {"application/problem+json": {}}}
+}
+_MOST = 100_000
+Finite = Annotated[float, Field(allow_inf_nan=False)]
+Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+
+
+class _In(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class NtcIn(_In):
+    """An NTC by beta, or by three or more points of (°C, Ω)."""
+
+    ohm_25: Positive | None = None
+    beta_k: Positive | None = None
+    points: list[tuple[Finite, Positive]] = Field(default=[], max_length=5000)
+
+
+class CurveIn(_In):
+    """A transfer curve: `points` of (signal, value) for a line (two) or a table, or `ntc`.
+
+    Signals are shares of the reference (ratio), V (volts), Ω (ohms), Hz (hertz), ms (pulse) or shares (duty); values stand in
+    the fixed unit of the quantity.
+    """
+
+    kind: CurveKind = CurveKind.RATIO
+    quantity: Quantity = Quantity.PRESSURE
+    pressure_base: PressureBase | None = None
+    points: list[tuple[Finite, Finite]] = Field(default=[], max_length=5000)
+    ntc: NtcIn | None = None
+
+
+class FeedIn(_In):
+    """What feeds the sensor. Without `pull_up_ohm` a thermistor is read in ohms."""
+
+    reference_v: Positive = 5.0
+    pull_up_ohm: Positive | None = None
+    pull_up_v: Positive = 5.0
+
+
+class EvaluateIn(_In):
+    """Readings at the controller's end (V, Ω, Hz, ms, %), or values; one of the two."""
+
+    curve: CurveIn
+    feed: FeedIn = FeedIn()
+    readings: list[Finite] = Field(default=[], max_length=_MOST)
+    values: list[Finite] = Field(default=[], max_length=_MOST)
+    unit: str | None = Field(
+        None, description="Unit code of the values; the fixed one where left out", examples=["bar"]
+    )
+    base: PressureBase | None = Field(None, description="Base of the values; the curve's own where left out")
+    atmosphere_kpa: float = Field(101.325, gt=20, lt=130)
+
+
+class EvaluateOut(BaseModel):
+    reading_unit: str
+    unit: str
+    readings: list[float]
+    signals: list[float]
+    values: list[float | None] = Field(description="null where a reading has no value, as at a pull-up's supply")
+    outside: list[bool] = Field(description="Outside the curve's range: the line is carried on")
+
+
+class PointIn(_In):
+    stimulus: Finite = Field(description="Fixed unit, on the curve's base")
+    reading: Finite
+    run: Run = Run.UP
+    reference_v: Positive | None = None
+    stimulus_step: float = Field(0.0, ge=0, description="What the last digit of the reference instrument is worth")
+    left_out: str = ""
+
+
+class FitIn(_In):
+    """A calibration: its points, and where uncertainty comes from (standard uncertainties in the fixed unit)."""
+
+    curve: CurveIn
+    feed: FeedIn = FeedIn()
+    tolerance_pct_span: float = Field(gt=0, le=50)
+    points: list[PointIn] = Field(min_length=1, max_length=2000)
+    meter_reading_pct: float = Field(0.3, ge=0, le=20)
+    meter_digits: float = Field(2, ge=0, le=100)
+    meter_counts: int = Field(6000, ge=1000, le=2_000_000)
+    stimulus_u: float = Field(0.0, ge=0, description="Standard uncertainty of the reference instrument")
+    atmosphere_u: float = Field(0.0, ge=0)
+    reference_measured: bool = True
+
+
+class FittedPoint(BaseModel):
+    value: float
+    error: float
+    error_pct_span: float
+    expanded_u: float
+    mark: str
+    residual_pct_span: float | None
+    note: str
+    budget: dict[str, float] = Field(
+        description="Contribution of each source, standard uncertainty in the value's unit"
+    )
+
+
+class FitOut(BaseModel):
+    mark: str
+    points: list[FittedPoint]
+    slope: float | None = Field(description="Signal per value; of a curve that is not straight, shown value per value")
+    intercept: float | None
+    slope_se: float | None
+    intercept_se: float | None
+    residual_sd: float | None
+    linearity_pct_span: float | None
+    hysteresis_pct_span: float | None
+    repeatability_pct_span: float | None
+    zero_pct_span: float | None
+    span_pct: float | None
+    outlier: int | None = Field(description="Index of a point that does not fit the others; it still counts")
+    as_left: list[tuple[float, float]] | None = Field(description="(signal, value) at both ends of the fitted line")
+    notes: list[str]
+
+
+class FormsIn(_In):
+    """What a controller wants."""
+
+    curve: CurveIn
+    feed: FeedIn = FeedIn()
+    unit: str = Field(examples=["psi"])
+    base: PressureBase | None = None
+    atmosphere_kpa: float = Field(101.325, gt=20, lt=130)
+    decimals: int = Field(1, ge=0, le=12)
+    reading_decimals: int = Field(2, ge=0, le=12)
+    readings: list[Finite] = Field(default=[], max_length=512, description="Of the table's cells; nine where left out")
+    fault_low_v: Finite | None = None
+    fault_high_v: Finite | None = None
+
+
+class FormOut(BaseModel):
+    kind: FormKind
+    figures: dict[str, Any]
+    cost_pct_span: float = Field(description="Greatest difference from the curve over its range")
+
+
+class FormsOut(BaseModel):
+    forms: list[FormOut]
+    least: float
+    greatest: float
+    warn_low: float
+    warn_high: float
+    fault_low: float
+    fault_high: float
+
+
+class PresetIn(_In):
+    name: str = Field(min_length=1, max_length=80)
+    curve: CurveIn
+
+
+class CheckIn(_In):
+    """An entry as a controller holds it. A table's figures are `{"cells": [[reading, value], …]}`."""
+
+    curve: CurveIn
+    feed: FeedIn = FeedIn()
+    kind: FormKind
+    figures: dict[str, Any] = Field(
+        examples=[{"reading_low": 0.5, "shown_low": 0, "reading_high": 4.5, "shown_high": 145}]
+    )
+    unit: str = Field(examples=["bar"])
+    base: PressureBase | None = None
+    atmosphere_kpa: float = Field(101.325, gt=20, lt=130)
+    allowance_pct_span: float = Field(0.5, gt=0, le=20)
+    presets: list[PresetIn] = Field(
+        default=[], max_length=500, description="Other sensors whose figures may stand there"
+    )
+
+
+class CheckOut(BaseModel):
+    slip: str = Field(examples=["wrong unit"])
+    sentence: str
+    error_pct_span: float
+    error_at: float
+    offset: float = Field(description="shown = offset + scale · right")
+    scale: float
+    others: list[str]
+
+
+class CompareIn(_In):
+    """One of the checks; the fields that each needs are named with it."""
+
+    kind: CheckKind
+    first: Finite | None = Field(None, description="Instrument, manifold; fixed unit")
+    second: Finite | None = Field(None, description="Instrument, barometer; fixed unit")
+    first_u: float = Field(0.25, ge=0, description="Standard uncertainty")
+    second_u: float = Field(0.25, ge=0)
+    atmosphere_kpa: float = Field(101.325, gt=20, lt=130)
+    full_scale_kpa: Positive | None = None
+    pairs: list[tuple[Finite, Finite]] = Field(default=[], max_length=2000, description="Source (or driver) and shown")
+    tolerance: Positive | None = None
+    sensor_supply_v: Positive | None = None
+    controller_reference_v: Positive | None = None
+    share: float = Field(0.9, gt=0, le=1, description="Share of the supply at the top of the range")
+    span_share: float = Field(0.8, gt=0, le=1)
+    tolerance_pct_span: Positive = 2.0
+    unit: str = Field("kPa", description="Unit code of the sentences")
+
+
+class CompareOut(BaseModel):
+    kind: CheckKind
+    mark: str
+    finding: str = Field(examples=["offset"])
+    sentence: str
+    cause: str
+    difference: float | None
+    expanded_u: float | None
+
+
+def _refused(error: ValueError, field: str = "curve") -> EntryError:
+    text = str(error)
+    return EntryError(field, "", f"{text[:1].upper()}{text[1:]}.")
+
+
+def _curve(part: CurveIn) -> Curve:
+    """The curve; `EntryError` where its points make none."""
+    try:
+        if part.ntc is not None:
+            return NtcCurve(_thermistor(part.ntc))
+        if len(part.points) < 2:  # noqa: PLR2004
+            raise EntryError("curve.points", "", "A curve has at least two points, or an NTC.")
+        ordered = sorted(part.points, key=lambda point: point[1])
+        if len(ordered) == 2:  # noqa: PLR2004
+            (low, value_low), (high, value_high) = ordered
+            return LinearCurve(part.kind, part.quantity, low, high, value_low, value_high, part.pressure_base)
+        signals, values = zip(*ordered, strict=True)
+        return TableCurve(part.kind, part.quantity, signals, values, part.pressure_base)
+    except ValueError as error:
+        raise _refused(error) from error
+
+
+def _thermistor(part: NtcIn) -> Thermistor:
+    if part.points:
+        return Thermistor.from_points(tuple(part.points))
+    if part.ohm_25 is None or part.beta_k is None:
+        raise EntryError("curve.ntc", "", "An NTC has its ohms at 25 °C and its beta, or at least three points.")
+    return Thermistor(part.ohm_25, part.beta_k)
+
+
+def _feed(part: FeedIn) -> Feed:
+    return Feed(part.reference_v, part.pull_up_ohm, part.pull_up_v)
+
+
+def _scale(unit: str | None, base: PressureBase | None, curve: Curve, atmosphere_kpa: float) -> Scale:
+    code = FIXED_UNIT[curve.quantity] if unit is None else unit
+    if code not in UNITS or UNITS[code].quantity is not curve.quantity:
+        known = ", ".join(u.code for u in UNITS.values() if u.quantity is curve.quantity)
+        raise EntryError("unit", code, f"“{code}” is not a unit of {curve.quantity}.", f"Known are {known}.")
+    return Scale(code, (base or curve.pressure_base) if curve.pressure_base is not None else None, atmosphere_kpa)
+
+
+_P10 = {"kind": "ratio", "quantity": "pressure", "pressure_base": "gauge", "points": [[0.1, 0], [0.9, 1000]]}
+
+
+@router.post("/evaluate", summary="Readings to values, or values to readings", responses=_PROBLEM)
+def post_evaluate(
+    body: Annotated[
+        EvaluateIn,
+        Body(openapi_examples={
+            "Ratiometric, divided by the measured reference": {
+                "value": {"curve": _P10, "feed": {"reference_v": 4.93}, "readings": [2.31], "unit": "bar"}},
+            "NTC through a pull-up": {
+                "value": {"curve": {"ntc": {"ohm_25": 10000, "beta_k": 3435}}, "feed": {"pull_up_ohm": 2200}, "values": [80]}},
+        }),
+    ],
+) -> EvaluateOut:  # fmt: skip
+    """Up to 100 000 at once. `unit` and `base` are those of the values, given or wanted."""
+    if bool(body.readings) == bool(body.values):
+        raise EntryError("readings", "", "Give readings, or values, and not both.")
+    curve, feed = _curve(body.curve), _feed(body.feed)
+    scale = _scale(body.unit, body.base, curve, body.atmosphere_kpa)
+    with np.errstate(all="ignore"):
+        if body.readings:
+            found = evaluate(curve, np.array(body.readings), is_reading=True, feed=feed)
+        else:
+            given = scale.fixed(np.array(body.values), curve.pressure_base)
+            found = evaluate(curve, given, is_reading=False, feed=feed)
+        shown = scale.shown(found.values, curve.pressure_base)
+    return EvaluateOut(
+        reading_unit=reading_unit(curve.kind, feed),
+        unit=scale.unit,
+        readings=found.readings.tolist(),
+        signals=np.nan_to_num(found.signals, posinf=1e12, neginf=-1e12).tolist(),
+        values=[v if np.isfinite(v) else None for v in shown.tolist()],
+        outside=found.outside.tolist(),
+    )
+
+
+@router.post("/fit", summary="A calibration: errors, line, decision with its uncertainty", responses=_PROBLEM)
+def post_fit(
+    body: Annotated[
+        FitIn,
+        Body(openapi_examples={"Five points up": {"value": {
+            "curve": _P10, "feed": {"reference_v": 4.963}, "tolerance_pct_span": 2, "stimulus_u": 4.6,
+            "points": [{"stimulus": s, "reading": r} for s, r in
+                       ((0, 0.498), (250, 1.495), (500, 2.486), (750, 3.48), (1000, 4.471))],
+        }}}),
+    ],
+) -> FitOut:  # fmt: skip
+    """Errors are against the nominal curve; the line is least squares of the signal on the stimulus."""
+    curve, feed = _curve(body.curve), _feed(body.feed)
+    assumed = None if body.reference_measured else 0.02 * feed.reference_v / 3**0.5
+    sources = Sources(
+        MeterSpec(body.meter_reading_pct, body.meter_digits, body.meter_counts),
+        body.stimulus_u,
+        body.atmosphere_u,
+        assumed,
+        reading_unit(curve.kind, feed),
+        FIXED_UNIT[curve.quantity],
+    )
+    points = [
+        CalibrationPoint(p.stimulus, p.reading, p.run, p.reference_v, p.stimulus_step, p.left_out) for p in body.points
+    ]
+    found = judge_calibration(curve, points, body.tolerance_pct_span, feed, sources)
+    fit = found.fit
+    left = None if fit is None else fitted_curve(curve, fit)
+    return FitOut(
+        mark=found.mark,
+        points=[
+            FittedPoint(
+                value=p.value,
+                error=p.error,
+                error_pct_span=p.error_pct,
+                expanded_u=p.expanded_u,
+                mark=p.mark,
+                residual_pct_span=p.residual_pct,
+                note=p.note,
+                budget={line.source: line.contribution for line in p.budget},
+            )
+            for p in found.points
+        ],
+        slope=None if fit is None else fit.line.slope,
+        intercept=None if fit is None else fit.line.intercept,
+        slope_se=None if fit is None else fit.slope_se,
+        intercept_se=None if fit is None else fit.intercept_se,
+        residual_sd=None if fit is None else fit.residual_sd,
+        linearity_pct_span=found.linearity_pct,
+        hysteresis_pct_span=found.hysteresis_pct,
+        repeatability_pct_span=found.repeatability_pct,
+        zero_pct_span=found.zero_pct,
+        span_pct=found.span_pct,
+        outlier=None if found.outlier is None else found.outlier.index,
+        as_left=None if left is None else list(left.points),
+        notes=list(found.notes),
+    )
+
+
+@router.post("/forms", summary="Every form that a controller may ask for", responses=_PROBLEM)
+def post_forms(
+    body: Annotated[
+        FormsIn,
+        Body(openapi_examples={"In psi, whole numbers": {"value": {"curve": _P10, "unit": "psi", "decimals": 0}}}),
+    ],
+) -> FormsOut:
+    """Rounded as the controller takes it, with what that costs."""
+    curve, feed = _curve(body.curve), _feed(body.feed)
+    target = Target(_scale(body.unit, body.base, curve, body.atmosphere_kpa), body.decimals, body.reading_decimals)
+    try:
+        made = forms_of(Input(curve, feed), target, body.readings, fault=(body.fault_low_v, body.fault_high_v))
+    except ValueError as error:
+        raise _refused(error, "readings") from error
+    b = made.bands
+    return FormsOut(
+        forms=[
+            FormOut(kind=o.kind, figures=figures_of(o.form), cost_pct_span=o.cost_pct)  # type: ignore[arg-type]
+            for o in made.offered
+        ],
+        least=b.shown_low,
+        greatest=b.shown_high,
+        warn_low=b.warn_low,
+        warn_high=b.warn_high,
+        fault_low=b.fault_low,
+        fault_high=b.fault_high,
+    )
+
+
+@router.post("/check-entry", summary="An entry read back, and the slip that explains it", responses=_PROBLEM)
+def post_check(
+    body: Annotated[
+        CheckIn,
+        Body(openapi_examples={"psi figures on a bar display": {"value": {
+            "curve": _P10, "kind": "end points", "unit": "bar",
+            "figures": {"reading_low": 0.5, "shown_low": 0, "reading_high": 4.5, "shown_high": 145.04},
+        }}}),
+    ],
+) -> CheckOut:  # fmt: skip
+    """Held against the curve over its whole range."""
+    curve, feed = _curve(body.curve), _feed(body.feed)
+    scale = _scale(body.unit, body.base, curve, body.atmosphere_kpa)
+    figures = {name: str(value) for name, value in body.figures.items() if name != "cells"}
+    cells = body.figures.get("cells")
+    if cells is not None:
+        try:
+            figures["table"] = "\n".join(f"{float(value)!r}\t{float(reading)!r}" for reading, value in cells)
+        except (TypeError, ValueError) as error:
+            raise EntryError("figures.cells", str(cells)[:40], "Cells are pairs of a reading and a value.") from error
+    entry = form_from_figures(body.kind, figures, scale.unit, reading_quantity(curve.kind, feed))
+    seen = Input(curve, feed)
+    if isinstance(entry, Limit):
+        found = check_limit(seen, entry, scale)
+    else:
+        found = check_entry(
+            seen, entry, scale, [(p.name, _curve(p.curve)) for p in body.presets], body.allowance_pct_span
+        )
+    return CheckOut(
+        slip=found.slip,
+        sentence=found.sentence,
+        error_pct_span=found.error_pct,
+        error_at=found.error_at,
+        offset=found.offset,
+        scale=found.scale,
+        others=[other.sentence for other in found.others],
+    )
+
+
+@router.post("/compare", summary="One thing held against another", responses=_PROBLEM)
+def post_compare(
+    body: Annotated[
+        CompareIn,
+        Body(openapi_examples={
+            "Two instruments": {"value": {"kind": "two instruments on one hose", "first": 455, "second": 450,
+                                          "first_u": 4.62, "second_u": 3.0}},
+            "A display": {"value": {"kind": "source against display", "tolerance": 2.5,
+                                    "pairs": [[50, 38], [100, 88], [150, 138], [200, 188]]}},
+        }),
+    ],
+) -> CompareOut:  # fmt: skip
+    """Two instruments, manifold against barometer (key on, under boost), a display, a clipped signal, an own regulator."""
+    if body.unit not in UNITS:
+        raise EntryError("unit", body.unit, f"“{body.unit}” is not a unit.", f"Known are {', '.join(UNITS)}.")
+    found = _compared(body)
+    return CompareOut(
+        kind=found.kind,
+        mark=found.mark,
+        finding=found.finding,
+        sentence=found.sentence,
+        cause=found.cause,
+        difference=found.difference,
+        expanded_u=found.expanded_u,
+    )
+
+
+def _needed(
+    body: CompareIn, *names: Literal["first", "second", "sensor_supply_v", "controller_reference_v"]
+) -> list[float]:
+    found = []
+    for name in names:
+        value: float | None = getattr(body, name)
+        if value is None:
+            raise EntryError(name, "", f"“{body.kind}” needs {name}.")
+        found.append(value)
+    return found
+
+
+def _compared(body: CompareIn) -> CrossVerdict:
+    u = (body.first_u**2 + body.second_u**2) ** 0.5
+    if body.kind is CheckKind.REGULATOR:
+        supply_v, reference_v = _needed(body, "sensor_supply_v", "controller_reference_v")
+        return own_regulator(supply_v, reference_v, body.share, body.span_share, body.tolerance_pct_span, body.first_u)
+    if body.kind is CheckKind.DISPLAY:
+        sources = [a for a, _ in body.pairs] or [0.0]
+        tolerance = body.tolerance or 0.01 * (max(sources) - min(sources)) or 1.0
+        return displays_agree([Displayed(a, b) for a, b in body.pairs], u, tolerance, body.unit)
+    if body.kind is CheckKind.CLIPPED:
+        return clipped([a for a, _ in body.pairs], [b for _, b in body.pairs], body.second_u, body.unit)
+    first, second = _needed(body, "first", "second")
+    if body.kind is CheckKind.INSTRUMENTS:
+        return instruments_agree(first, body.first_u, second, body.second_u, body.unit)
+    if first <= 0 or second <= 0:
+        raise EntryError("first", f"{first:g}", "Manifold and barometer are absolute pressures, so they are above 0.")
+    if body.kind is CheckKind.KEY_ON:
+        return sensors_agree(first, second, u, body.atmosphere_kpa)
+    return under_boost(first, second, body.first_u, body.full_scale_kpa)
