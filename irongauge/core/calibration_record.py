@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from enum import StrEnum
 from uuid import UUID
@@ -31,6 +31,7 @@ __all__ = [
     "Stage",
     "current_points",
     "even_plan",
+    "points_to_judge",
     "result_of",
 ]
 
@@ -186,6 +187,12 @@ def current_points(points: Sequence[KeptPoint]) -> tuple[KeptPoint, ...]:
     return tuple(sorted((p for p in points if p.uid not in gone), key=lambda p: p.place))
 
 
+def points_to_judge(points: Sequence[KeptPoint]) -> list[CalibrationPoint]:
+    """The points as they are judged. Who reads 2.50 once reads the dial to that step: zeros left out at others say nothing."""
+    step = min((p.stimulus_step for p in points), default=0.0)
+    return [replace(p.to_point(), stimulus_step=step) for p in points]
+
+
 def even_plan(low: float, high: float, count: int, *, down: bool) -> tuple[Planned, ...]:
     """`count` stimuli evenly from `low` to `high` (which may lie below it), then, where `down`, back again."""
     if count < 1 or (count > 1 and low == high):
@@ -219,7 +226,7 @@ def result_of(calibration: Calibration, meter: Instrument | None, gauge: Instrum
     """What the current points say."""
     return judge_calibration(
         calibration.channel.curve,
-        [p.to_point() for p in calibration.current],
+        points_to_judge(calibration.current),
         calibration.sensor.tolerance_pct_span,
         calibration.feed,
         sources_of(calibration, meter, gauge),

@@ -6,7 +6,15 @@ from dataclasses import dataclass, replace
 from uuid import UUID, uuid4
 
 from irongauge.core.calibration import CalibrationPoint, CalibrationResult, Run, fitted_curve, judge_calibration
-from irongauge.core.calibration_record import Calibration, KeptPoint, PointReason, Setup, result_of, sources_of
+from irongauge.core.calibration_record import (
+    Calibration,
+    KeptPoint,
+    PointReason,
+    Setup,
+    points_to_judge,
+    result_of,
+    sources_of,
+)
 from irongauge.core.circuits import Circuit, Instrument, SensorType
 from irongauge.core.conversion import Scale, reading_quantity, rebase
 from irongauge.core.entry import Entry, parse_entry, split_pressure_base
@@ -247,10 +255,9 @@ def as_left_curve(view: CalibrationView) -> LinearCurve | None:
 def with_typed(view: CalibrationView, new: NewPoint) -> CalibrationView:
     """The calibration as it would be with a point that is being typed; `EntryError` while that cannot be read."""
     kept = _kept(view.shop, view.calibration, new)
-    rest = [p.to_point() for p in view.calibration.current if p.place != new.place]
+    rest = [p for p in view.calibration.current if p.place != new.place]
     run = next((p.run for p in view.calibration.current if p.place == new.place), kept.run)
-    result = _judged(view, [*rest, replace(kept.to_point(), run=run)])
-    return replace(view, result=result)
+    return replace(view, result=_judged(view, points_to_judge([*rest, replace(kept, run=run)])))
 
 
 def _judged(view: CalibrationView, points: list[CalibrationPoint]) -> CalibrationResult:

@@ -113,7 +113,7 @@ def change_sensor_type(database: Database, uid: UUID, changed: SensorType) -> No
             old = store.shelf.sensor_type(uid)
             if (old.family, old.quantity) != (changed.family, changed.quantity):
                 problem = "A type keeps its wiring and what it senses, since circuits are built on them."
-                raise EntryError("family", changed.family, problem, "Add another type instead.")
+                raise EntryError("quantity", changed.family, problem, "Add another type instead.")
             if not store.shelf.replace_sensor_type(shop.uid, uid, changed):
                 raise RefusedRequestError(_CHANGED_MEANWHILE, "Open it again from the Shelf.")
     except IntegrityError as error:

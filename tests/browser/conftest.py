@@ -31,6 +31,16 @@ class Desk:
     def circuit(self, name: str) -> str:
         return next(c["uid"] for job in self.jobs.values() for c in job["circuits"] if c["name"] == name)
 
+    def links(self, part: str) -> list:
+        """Links of this page whose address has that part."""
+        return self.window.find_elements(By.CSS_SELECTOR, f'a[href*="{part}"]')
+
+    def link(self, page: str, part: str) -> str:
+        """The path behind the first link of a page that leads to an editor of such a thing."""
+        self.go(page)
+        found = next(a.get_attribute("href") for a in self.links(part) if a.get_attribute("href").endswith("/edit"))
+        return found.split(self.address)[1]
+
     def see(self, selector: str) -> str:
         return self.window.find_element(By.CSS_SELECTOR, selector).text
 

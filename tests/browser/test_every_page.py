@@ -21,6 +21,11 @@ def _empty_job(desk):
     return f"/jobs/{json.load(urllib.request.urlopen(request))['uid']}"
 
 
+def _record(desk, stage):
+    desk.go("/curve")
+    return next(a.get_attribute("href") for a in desk.links("/calibrations/") if stage in a.text).split(desk.address)[1]
+
+
 PAGES = {
     "floor": lambda _: "/",
     "job": lambda d: f"/jobs/{d.jobs['LT-7']['uid']}",
@@ -46,6 +51,24 @@ PAGES = {
     "units and limits": lambda _: "/shelf/shop",
     "new vehicle": lambda _: "/vehicles/new",
     "new job": lambda _: "/jobs/new",
+    "curve": lambda _: "/curve",
+    "new calibration": lambda d: f"/calibrations/new?circuit={d.circuit('Boost pressure')}",
+    "calibration, open": lambda d: _record(d, "as found"),
+    "calibration, signed": lambda d: _record(d, "as left"),
+    "numbers": lambda d: f"/curve/numbers?source=circuit:{d.circuit('Boost pressure')}",
+    "slip": lambda d: f"/curve/numbers/slip?source=circuit:{d.circuit('Boost pressure')}",
+    "entry, wrong": lambda d: (
+        f"/curve/check?source=circuit:{d.circuit('Boost pressure')}&unit=bar&end_points.reading_low=0.4"
+        "&end_points.shown_low=20&end_points.reading_high=4.65&end_points.shown_high=250"
+    ),
+    "convert": lambda d: f"/curve/convert?source=circuit:{d.circuit('Boost pressure')}&reading=2.3&side=reading",
+    "choose, a no": lambda _: "/curve/choose?quantity=pressure&base=gauge&least=0&greatest=1.6",
+    "compare": lambda d: (
+        f"/curve/compare?source=circuit:{d.circuit('Boost pressure')}"
+        "&kind=manifold+against+barometer+at+key+on&first=1.06&second=1.012"
+    ),
+    "change a sensor type": lambda d: d.link("/shelf", "/sensor-types/"),
+    "change an instrument": lambda d: d.link("/shelf", "/instruments/"),
     "not found": lambda _: "/nothing",
 }
 

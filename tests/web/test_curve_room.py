@@ -84,16 +84,16 @@ def test_a_point_is_corrected_left_out_and_never_lost(visitor, circuits):
     page = _setup(visitor, circuits["Brake line pressure"], count="5", down="no")
     for stimulus, reading in (("0", "0.497"), ("2.5", "1.489"), ("5", "2.482"), ("7.5", "3.60"), ("10", "4.468")):
         page = _take(visitor, page, stimulus, reading)
-    assert "Point 4 lies 2." in page.text
+    assert "Point 4 lies" in page.text
     record = _path(page)
     page = visitor.send(page.form("/points/3/line"), why="the hose slipped")
     assert "not in the line: the hose slipped" in page.text
     page = visitor.send(page.form("/points/3/line"))
-    assert "not in the line" not in page.text
+    assert "not in the line: the hose" not in page.text
     page = visitor.get(f"{record}?point=3")
     assert "correcting" in page.text
     page = _take(visitor, page, "7.50", "3.475", reason="mistyped")
-    assert "lies" not in page.text
+    assert "Point 4 lies" not in page.text
     assert "3.60" in page.text  # the old reading, struck through
     rows = visitor.client.get(f"{record}/points.csv").text.splitlines()
     assert len(rows) == 6
@@ -264,7 +264,7 @@ def test_conversion_goes_both_ways_with_todays_air(standing):
     back = standing.get(
         f"/curve/convert?source=sensor:{p10}&value=5.6205+bar+abs&side=value&reference_v=4.93&barometer=1013.25+mbar"
     )
-    assert 'value="2.31"' in back.response.text
+    assert 'value="2.3101"' in back.response.text
     assert "Outside its range" in standing.get(f"/curve/convert?source=sensor:{p10}&reading=4.9&side=reading").text
 
 

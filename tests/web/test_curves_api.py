@@ -51,7 +51,7 @@ def test_a_calibration_is_judged_with_its_budget(curves):
     assert len(found["as_left"]) == 2
     one = curves("fit", curve=P10, tolerance_pct_span=2, points=points[:1]).json()
     assert one["slope"] is None
-    assert "needs a second one" in one["notes"][0]
+    assert "need a second one" in one["notes"][0]
 
 
 def test_forms_come_in_the_unit_and_rounding_wanted(curves):

@@ -22,6 +22,11 @@ document.addEventListener("alpine:init", () => {
       }
     },
 
+    changed(event) {
+      this.pick();
+      this.touched(event);
+    },
+
     touched(event) {
       if (event.target.matches("[data-reload]")) {
         location.assign(this.address());
