@@ -32,6 +32,7 @@ from irongauge.demo import load_demo
 from irongauge.store.cluster import free_port
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
+from tools.curving import curve_figures
 from tools.diagnosing import diagnosis_figures
 from tools.figures import Figure, p95
 from tools.serving import serving, throwaway_cluster
@@ -40,6 +41,7 @@ ROOT = Path(__file__).resolve().parent.parent
 REPEATS = 60
 STARTS = 5
 MS = 1000.0
+_SMALL = 0.005
 
 
 @contextmanager
@@ -188,6 +190,13 @@ def _start(folder: str) -> float:
     return taken
 
 
+def _first_record(address: str) -> str:
+    """The path of the calibration that stands first in the Curve room."""
+    with urllib.request.urlopen(f"{address}/curve") as answer:
+        text: str = answer.read().decode()
+    return "/calibrations/" + text.split("/calibrations/")[1].split('"', maxsplit=1)[0]
+
+
 def measure() -> list[Figure]:
     figures = start_figures()
     with throwaway_cluster() as url:
@@ -206,6 +215,11 @@ def measure() -> list[Figure]:
                 "Bench": f"/circuits/{winch}/bench",
                 "Handover": f"/jobs/{jobs['D-3']['uid']}/handover",
                 "Shelf": "/shelf",
+                "Curve": "/curve",
+                "Calibration": _first_record(address),
+                "Controller numbers": f"/curve/numbers?source=circuit:{winch}",
+                "Entry read back": f"/curve/check?source=circuit:{winch}&unit=bar&end_points.reading_low=0.5"
+                "&end_points.shown_low=0&end_points.reading_high=4.5&end_points.shown_high=250",
             }
             figures += page_figures(address, bare, pages)
             figures += reading_figures(address)
@@ -228,13 +242,13 @@ def main(arguments: list[str]) -> int:
     parser = argparse.ArgumentParser(
         prog="./iron measure", description="Speeds and sizes on the demo shop, or of the diagnosis"
     )
-    parser.add_argument("what", nargs="?", choices=["pages", "diagnosis", "practice"], default="pages")
+    parser.add_argument("what", nargs="?", choices=["pages", "diagnosis", "practice", "curves"], default="pages")
     parser.add_argument("--json", action="store_true", help="for machines")
     parser.add_argument(
         "--number",
         type=int,
         default=2000,
-        help="diagnosis: how many cases; 2000 take ten minutes",
+        help="diagnosis and curves: how many cases; 2000 of diagnosis take ten minutes",
     )
     parser.add_argument("--cases", type=Path, help="practice: the file of cases")
     parser.add_argument("--bench", type=Path, help="practice: the program that hands readings out and scores")
@@ -244,12 +258,16 @@ def main(arguments: list[str]) -> int:
             parser.error("practice needs --cases FILE and --bench FILE")
         line = [sys.executable, str(wanted.bench), "--cases", str(wanted.cases), "--cmd", f"{ROOT / 'iron'} converse"]
         return subprocess.run(line, check=False).returncode
-    figures = diagnosis_figures(wanted.number) if wanted.what == "diagnosis" else measure()
+    if wanted.what == "curves":
+        figures = curve_figures(wanted.number)
+    else:
+        figures = diagnosis_figures(wanted.number) if wanted.what == "diagnosis" else measure()
     if wanted.json:
         print(json.dumps([asdict(f) for f in figures], indent=2, ensure_ascii=False))
         return 0
     for f in figures:
-        print(f"{f.name:<62} {f.value:>9.2f} {f.unit:<3}{'  target: ' + f.target if f.target else ''}")
+        value = f"{f.value:>9.2f}" if f.value == 0 or abs(f.value) >= _SMALL else f"{f.value:>9.1e}"
+        print(f"{f.name:<62} {value} {f.unit:<3}{'  target: ' + f.target if f.target else ''}")
     return 0
 
 

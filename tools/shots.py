@@ -64,6 +64,19 @@ def take(window: webdriver.Chrome, address: str) -> None:
     shoot("bench-unknown-pins", f"/circuits/{circuits['Boost pressure']}/bench?ahead=yes")
     shoot("handover", f"/jobs/{jobs['D-3']['uid']}/handover")
     shoot("shelf", "/shelf")
+    boost = f"circuit:{circuits['Boost pressure']}"
+    window.get(f"{address}/curve")
+    record = window.find_element("css selector", ".proofs a[href*='/calibrations/']").get_attribute("href")
+    shoot("curve", "/curve")
+    shoot("curve-calibration", str(record).removeprefix(address))
+    shoot("curve-numbers", f"/curve/numbers?source={boost}")
+    shoot(
+        "curve-entry-dark",
+        f"/curve/check?source={boost}&unit=bar&base=gauge&end_points.reading_low=0.40"
+        "&end_points.shown_low=0.20&end_points.reading_high=4.65&end_points.shown_high=2.50",
+        "dark",
+    )
+    shoot("curve-choose", "/curve/choose?quantity=pressure&base=gauge&least=0&greatest=1.6&height_m=12")
 
 
 def main() -> int:

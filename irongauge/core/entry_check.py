@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 __all__ = ["EntryVerdict", "Explained", "Slip", "check_entry", "check_limit"]
 
 DEFAULT_ALLOWANCE_PCT = 0.5
+_NOTHING_PCT = 1e-6
 
 
 class Slip(StrEnum):
@@ -89,7 +90,8 @@ def check_entry(
     found = EntryVerdict(Slip.RIGHT, "", error_pct, float(grid[worst]), offset, gain)
     unit = unit_for(scale.unit).label
     if error_pct <= allowance_pct:
-        sentence = f"Right: nowhere more than {show_pct(error_pct)} of span from the sensor's curve."
+        apart = f"nowhere more than {show_pct(error_pct)} of span from" if error_pct > _NOTHING_PCT else "the same as"
+        sentence = f"Right: {apart} the sensor's curve."
         return replace(found, sentence=sentence)
     tried = _Tried(seen, grid, shown, scale, span)
     explained = [e for e in _explanations(tried, presets) if e.left_pct <= allowance_pct]

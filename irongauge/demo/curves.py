@@ -21,7 +21,7 @@ __all__ = ["add_curves"]
 _BOOST_AIR_KPA, _SHED_AIR_KPA = 100.9, 101.6
 # What the dial (bar gauge) and the meter (V) showed: the boost sensor reads high at its fourth point going up.
 _BOOST = (
-    ("-0.80", "0.407"), ("-0.22", "1.476"), ("0.35", "2.530"), ("0.93", "3.735"), ("1.49", "4.637"),
+    ("-0.80", "0.407"), ("-0.22", "1.476"), ("0.35", "2.530"), ("0.93", "3.790"), ("1.49", "4.637"),
     ("1.49", "4.636"), ("0.93", "3.606"), ("0.36", "2.555"), ("-0.22", "1.481"),
 )  # fmt: skip
 _RESERVOIR = (

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated
 
 from irongauge.core.calibration import Run
@@ -76,7 +77,7 @@ def setup_values(  # noqa: PLR0913  what the form can know before anything is ty
     if quick and curve.pressure_base is not None:
         atmosphere = scale.fixed(0.0, curve.pressure_base)
         ends = (atmosphere, atmosphere + 0.8 * (curve.value_high - atmosphere))
-    low, high = (f"{scale.shown(v, curve.pressure_base):.4g}" for v in ends)
+    low, high = _round_ends(*(scale.shown(v, curve.pressure_base) for v in ends))
     values = {
         "sensor": str(sensor.uid),
         "circuit": "" if circuit is None else str(circuit.uid),
@@ -98,6 +99,16 @@ def setup_values(  # noqa: PLR0913  what the form can know before anything is ty
     if curve.kind is CurveKind.OHMS and pull_up is not None:
         values["pull_up_ohm"] = f"{pull_up.resistance_ohm:g}"
     return FormState(values)
+
+
+def _round_ends(low: float, high: float) -> tuple[str, str]:
+    """Two ends that a dial can be brought to: rounded inwards to a tenth of the span's decade.
+
+    >>> _round_ends(-0.8118, 1.488)
+    ('-0.8', '1.4')
+    """
+    step = 10.0 ** math.floor(math.log10(high - low) - 1)
+    return f"{math.ceil(low / step - 1e-9) * step + 0.0:.6g}", f"{math.floor(high / step + 1e-9) * step + 0.0:.6g}"
 
 
 def _usual_range(channel: Channel) -> tuple[float, float]:

@@ -169,6 +169,7 @@ def _sensor_page(  # noqa: PLR0913  what the page shows
         families=[(family, spec.title) for family, spec in FAMILIES.items()],
         sensed=SENSED,
         units=units,
+        seen=seen,
         thumb=None if seen is None else draw_curve(seen, unit),
         note="" if seen is None else _read_as(state, seen, shop),
         doubts=() if seen is None else doubts_about(seen),

@@ -9,7 +9,7 @@ from irongauge.core.calibration import BudgetLine, PointResult, Run
 from irongauge.core.calibration_record import KeptPoint
 from irongauge.core.conversion import reading_unit, rebase
 from irongauge.core.quantities import Mark
-from irongauge.core.units import show, show_difference, show_volts
+from irongauge.core.units import show, show_difference, unit_for
 from irongauge.web.drawings.curve_plot import CurvePlot, draw_calibration
 from irongauge.workflows.calibrate import CalibrationView, shown_scale
 from irongauge.workflows.view import today
@@ -124,8 +124,8 @@ def calibration_page(
         _budget_at(shown),
         _warnings(view),
         _outlier(shown),
-        show(0.0, unit, 0).split()[-1],
-        show(0.0, scale.unit, 0).removeprefix("0").strip(),
+        unit_for(unit).label,
+        unit_for(scale.unit).label,
         today(view.shop),
         bool(calibration.current) and calibration.signed_at is None and calibration.is_planned_done,
         shown.result.mark,
@@ -144,7 +144,7 @@ def stimulus_text(view: CalibrationView, value: float, *, trim: bool = False) ->
 
 def reading_text(view: CalibrationView, reading: float) -> str:
     unit = reading_unit(view.calibration.channel.curve.kind, view.calibration.feed)
-    return show_volts(reading) if unit == "V" else show(reading, unit)
+    return show(reading, unit)
 
 
 def _asked(view: CalibrationView, place: int | None) -> AskedPoint | None:
@@ -227,14 +227,14 @@ def _budget(view: CalibrationView) -> tuple[BudgetShown, ...]:
 
 
 def _budget_line(line: BudgetLine, unit: str, total: float) -> BudgetShown:
-    own = f"{line.standard * 1000:.1f} mV" if line.unit == "V" else show_difference(line.standard, line.unit, 3)
-    multiplied = "1" if line.sensitivity == 1.0 else f"{abs(line.sensitivity):.4g} {_per(line)}"
+    if line.unit == "V":
+        own = f"{line.standard * 1000:.1f} mV"
+    else:
+        own = show_difference(line.standard, unit if line.sensitivity == 1.0 else line.unit, 3)
+    each = show_difference(abs(line.sensitivity), unit, 4)
+    multiplied = "1" if line.sensitivity == 1.0 else f"{each} per {unit_for(line.unit).label}"
     share = line.contribution**2 / total * 100
     return BudgetShown(line.source, own, multiplied, show_difference(line.contribution, unit), share)
-
-
-def _per(line: BudgetLine) -> str:
-    return f"per {show(0.0, line.unit, 0).removeprefix('0').strip()}"
 
 
 def _budget_at(view: CalibrationView) -> str:
