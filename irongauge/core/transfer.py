@@ -9,6 +9,7 @@ Leaves out volts at the controller: those need the reference and the pull-up, an
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
@@ -67,7 +68,7 @@ def _check_base(quantity: Quantity, base: PressureBase | None) -> None:
         raise ValueError(msg)
 
 
-class _InVolts:
+class _InVolts(ABC):
     """What any curve can do whose signal is in volts or a share of the reference."""
 
     kind: CurveKind
@@ -85,15 +86,17 @@ class _InVolts:
         return points[-1][1] - points[0][1]
 
     @property
+    @abstractmethod
     def points(self) -> tuple[tuple[float, float], ...]:
         """Its points as (signal, value), values rising."""
-        raise NotImplementedError
 
+    @abstractmethod
     def signal_at(self, value: Number) -> Number:
-        raise NotImplementedError
+        """The signal at a value."""
 
+    @abstractmethod
     def value_at(self, signal: Number) -> Number:
-        raise NotImplementedError
+        """The value that makes a signal."""
 
     def span_v(self, reference_v: float) -> float:
         """Signal change over the whole span, as positive volts."""

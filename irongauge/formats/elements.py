@@ -4,21 +4,15 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+from pydantic import Field, TypeAdapter
 
 from irongauge.core.circuits import Element, element_from_data, element_to_data
+from irongauge.formats.parts import Finite, Part, Positive
 
 __all__ = ["ElementPart", "element_from_part", "element_part"]
 
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
-Finite = Annotated[float, Field(allow_inf_nan=False)]
 
-
-class _Part(BaseModel):
-    model_config = ConfigDict(extra="forbid")
-
-
-class ThermistorPart(_Part):
+class ThermistorPart(Part):
     """An NTC by its resistance at 25 °C and its beta; by points as well, where its sheet gives those."""
 
     kind: Literal["thermistor"] = "thermistor"
@@ -29,7 +23,7 @@ class ThermistorPart(_Part):
     )
 
 
-class CoilPart(_Part):
+class CoilPart(Part):
     """A reluctance coil, and the volts rms that it gives unplugged at the speed at which it is tested."""
 
     kind: Literal["coil"] = "coil"
@@ -38,7 +32,7 @@ class CoilPart(_Part):
     loose_vac: tuple[Positive, Positive] = Field(description="Least and most, V rms")
 
 
-class FrequencyPart(_Part):
+class FrequencyPart(Part):
     """A frequency sensor: hertz against its value, width of the low pulse against its temperature."""
 
     kind: Literal["frequency"] = "frequency"
@@ -52,21 +46,21 @@ class FrequencyPart(_Part):
     pulse_high_ms: Positive
 
 
-class WiperPart(_Part):
+class WiperPart(Part):
     """The track of a position sensor."""
 
     kind: Literal["wiper"] = "wiper"
     ohm: Positive
 
 
-class SwitchingPart(_Part):
+class SwitchingPart(Part):
     """An output that is a transistor to ground."""
 
     kind: Literal["switching"] = "switching"
     low_when_present: bool = True
 
 
-class ThermocouplePart(_Part):
+class ThermocouplePart(Part):
     """Microvolts per kelvin of the pair of metals, about its working temperature."""
 
     kind: Literal["thermocouple"] = "thermocouple"

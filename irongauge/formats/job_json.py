@@ -16,10 +16,9 @@ from datetime import UTC, date, datetime
 from typing import Annotated, Any, Literal, TypeVar
 from uuid import UUID
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints, ValidationError
+from pydantic import AwareDatetime, Field, StringConstraints, ValidationError
 
 from irongauge.core.actions import Action
-from irongauge.core.calibration_record import Calibration, KeptPoint, Setup
 from irongauge.core.circuits import (
     Circuit,
     Family,
@@ -35,11 +34,12 @@ from irongauge.core.cross_check_record import KeptCheck, KeptEntry
 from irongauge.core.quantities import Reading, Reason, Slot, VehicleState
 from irongauge.core.record import CircuitRecord, JobRecord
 from irongauge.core.shop import Job, Technician, Vehicle
-from irongauge.core.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
 from irongauge.core.uncertainty import GaugeSpec, MeterSpec
-from irongauge.core.units import PressureBase, Quantity
+from irongauge.core.units import Quantity
 from irongauge.errors import BadFileError
+from irongauge.formats.curve_parts import CalibrationPart, CurvePart, curve_from_part, curve_part
 from irongauge.formats.elements import ElementPart, element_from_part, element_part
+from irongauge.formats.parts import Finite, Long, Name, Part, Positive, Short
 
 __all__ = [
     "FORMAT",
@@ -65,16 +65,7 @@ __all__ = [
 FORMAT = "iron-gauge/job"
 VERSION = 1
 
-Name = Annotated[str, StringConstraints(min_length=1, max_length=80)]
-Short = Annotated[str, StringConstraints(max_length=80)]
-Long = Annotated[str, StringConstraints(max_length=200)]
-Finite = Annotated[float, Field(allow_inf_nan=False)]
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 Thing = TypeVar("Thing")
-
-
-class Part(BaseModel):
-    model_config = ConfigDict(extra="forbid")
 
 
 class TechnicianPart(Part):
@@ -96,19 +87,6 @@ class InstrumentPart(Part):
     full_scale: Positive | None = Field(None, description="Gauge: full scale, fixed unit of its quantity")
     full_scale_pct: float | None = Field(None, ge=0, description="Gauge: % of full scale")
     due: date | None = None
-
-
-class CurvePart(Part):
-    kind: Literal[CurveKind.RATIO, CurveKind.VOLTS]
-    quantity: Quantity
-    pressure_base: PressureBase | None = None
-    signal_low: Finite = Field(description="Share of the reference (0.1 is 10 %) or volts, by kind")
-    signal_high: Finite
-    value_low: Finite = Field(description="Fixed unit of the quantity")
-    value_high: Finite
-    points: list[tuple[Finite, Finite]] = Field(
-        default=[], max_length=5000, description="Signal and value of every point of a table; none for a straight line"
-    )
 
 
 class SensorTypePart(Part):
@@ -206,51 +184,6 @@ class ReadingPart(Part):
             self.stimulus_instrument_uid,
             self.supersedes_uid,
             self.reason,
-        )
-
-
-class CalibrationPart(Part):
-    """A calibration as it was set up, with every point of it, superseded ones too."""
-
-    uid: UUID
-    sensor_type_uid: UUID
-    setup: Setup
-    technician_uid: UUID
-    started_at: AwareDatetime
-    points: list[KeptPoint] = Field(default=[], max_length=5000)
-    signed_at: AwareDatetime | None = None
-    signed_by_uid: UUID | None = None
-    remark: Annotated[str, StringConstraints(max_length=400)] = ""
-    supersedes_uid: UUID | None = None
-
-    @classmethod
-    def from_core(cls, record: Calibration) -> CalibrationPart:
-        return cls(
-            uid=record.uid,
-            sensor_type_uid=record.sensor.uid,
-            setup=record.setup,
-            technician_uid=record.technician_uid,
-            started_at=record.started_at.astimezone(UTC),
-            points=[replace(p, taken_at=p.taken_at.astimezone(UTC)) for p in record.points],
-            signed_at=None if record.signed_at is None else record.signed_at.astimezone(UTC),
-            signed_by_uid=record.signed_by_uid,
-            remark=record.remark,
-            supersedes_uid=record.supersedes_uid,
-        )
-
-    def to_core(self, circuit_uid: UUID, sensors: dict[UUID, SensorType]) -> Calibration:
-        return Calibration(
-            self.uid,
-            _named(sensors, self.sensor_type_uid, "sensor type"),
-            self.setup,
-            self.technician_uid,
-            self.started_at,
-            tuple(self.points),
-            circuit_uid,
-            self.signed_at,
-            self.signed_by_uid,
-            self.remark,
-            self.supersedes_uid,
         )
 
 
@@ -396,27 +329,12 @@ def sensor_part(sensor: SensorType) -> SensorTypePart:
         maker=sensor.maker,
         family=sensor.family,
         supply_v=sensor.supply_v,
-        curve=_curve_part(sensor.curve),
+        curve=curve_part(sensor.curve),
         element=element_part(sensor.element),
         tolerance_pct_span=sensor.tolerance_pct_span,
         source=sensor.source,
         fault_low_v=sensor.fault_low_v,
         fault_high_v=sensor.fault_high_v,
-    )
-
-
-def _curve_part(curve: StraightCurve | None) -> CurvePart | None:
-    if curve is None:
-        return None
-    return CurvePart(
-        kind=CurveKind.RATIO if curve.kind is CurveKind.RATIO else CurveKind.VOLTS,
-        quantity=curve.quantity,
-        pressure_base=curve.pressure_base,
-        signal_low=curve.signal_low,
-        signal_high=curve.signal_high,
-        value_low=curve.value_low,
-        value_high=curve.value_high,
-        points=list(curve.points) if isinstance(curve, TableCurve) else [],
     )
 
 
@@ -509,15 +427,6 @@ def sensor_from_part(part: SensorTypePart) -> SensorType:
         part.fault_low_v,
         part.fault_high_v,
     )
-
-
-def curve_from_part(part: CurvePart) -> StraightCurve:
-    """The curve; `ValueError` when its points make none."""
-    if part.points:
-        signals, values = zip(*part.points, strict=True)
-        return TableCurve(part.kind, part.quantity, signals, values, part.pressure_base)
-    ends = (part.signal_low, part.signal_high, part.value_low, part.value_high)
-    return LinearCurve(part.kind, part.quantity, *ends, part.pressure_base)
 
 
 def circuit_from_part(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Circuit:

@@ -28,22 +28,15 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 from irongauge.core.actions import ACTIONS, Action, Answer
-from irongauge.core.calibration import Run
-from irongauge.core.calibration_record import Manner, PointReason, Stage
 from irongauge.core.circuits import Family, InstrumentKind, Role
-from irongauge.core.cross_checks import CheckKind
 from irongauge.core.entry import NO_DATA, OVER_RANGE, VOLTAGE_PRESENT
-from irongauge.core.quantities import Glow, Mark, Reason, VehicleState
+from irongauge.core.quantities import Glow, Reason, VehicleState
 from irongauge.core.transfer import IN_VOLTS
 from irongauge.core.units import PressureBase, Quantity
 
 __all__ = [
     "Base",
-    "CalibrationPointRow",
-    "CalibrationRow",
     "CircuitRow",
-    "ControllerEntryRow",
-    "CrossCheckRow",
     "InstrumentRow",
     "JobRow",
     "PinRow",
@@ -53,6 +46,9 @@ __all__ = [
     "StimulusRow",
     "TechnicianRow",
     "VehicleRow",
+    "finite",
+    "length",
+    "one_of",
 ]
 
 NAMING = {
@@ -69,16 +65,16 @@ class Base(DeclarativeBase):
     type_annotation_map = {datetime: DateTime(timezone=True)}  # noqa: RUF012  SQLAlchemy reads it as declared
 
 
-def _one_of(column: str, words: Iterable[str]) -> CheckConstraint:
+def one_of(column: str, words: Iterable[str]) -> CheckConstraint:
     listed = ", ".join(f"'{word}'" for word in words)
     return CheckConstraint(f"{column} IN ({listed})", name=f"{column}_known")
 
 
-def _length(column: str, longest: int, shortest: int = 0) -> CheckConstraint:
+def length(column: str, longest: int, shortest: int = 0) -> CheckConstraint:
     return CheckConstraint(f"char_length({column}) BETWEEN {shortest} AND {longest}", name=f"{column}_length")
 
 
-def _finite(column: str) -> CheckConstraint:
+def finite(column: str) -> CheckConstraint:
     # NaN sorts above infinity in PostgreSQL, so one comparison on each side refuses all three.
     return CheckConstraint(f"{column} > '-Infinity' AND {column} < 'Infinity'", name=f"{column}_finite")
 
@@ -93,7 +89,7 @@ def _unique_name(table: str) -> Index:
 class ShopRow(Base):
     __tablename__ = "shop"
     __table_args__ = (
-        _length("name", 80, 1),
+        length("name", 80, 1),
         CheckConstraint("height_m BETWEEN -500 AND 9000", name="height_m_possible"),
     )
 
@@ -108,7 +104,7 @@ class ShopRow(Base):
 
 class TechnicianRow(Base):
     __tablename__ = "technician"
-    __table_args__ = (_length("name", 80, 1), UniqueConstraint("shop_uid", "name"))
+    __table_args__ = (length("name", 80, 1), UniqueConstraint("shop_uid", "name"))
 
     uid: Mapped[UUID] = mapped_column(primary_key=True)
     shop_uid: Mapped[UUID] = mapped_column(ForeignKey("shop.uid"))
@@ -118,9 +114,9 @@ class TechnicianRow(Base):
 class InstrumentRow(Base):
     __tablename__ = "instrument"
     __table_args__ = (
-        _length("name", 80, 1),
-        _length("serial", 80),
-        _one_of("kind", InstrumentKind),
+        length("name", 80, 1),
+        length("serial", 80),
+        one_of("kind", InstrumentKind),
         CheckConstraint(
             "(kind = 'meter') = (reading_pct IS NOT NULL AND digits IS NOT NULL AND counts IS NOT NULL)",
             name="meter_spec",
@@ -129,7 +125,7 @@ class InstrumentRow(Base):
             "(kind = 'gauge') = (full_scale IS NOT NULL AND full_scale_pct IS NOT NULL AND quantity IS NOT NULL)",
             name="gauge_spec",
         ),
-        _one_of("quantity", Quantity),
+        one_of("quantity", Quantity),
         CheckConstraint("reading_pct >= 0 AND digits >= 0 AND counts >= 1000", name="meter_possible"),
         CheckConstraint("full_scale > 0 AND full_scale_pct >= 0", name="gauge_possible"),
         CheckConstraint("replaced_by_uid <> uid", name="not_by_itself"),
@@ -156,13 +152,13 @@ class InstrumentRow(Base):
 class SensorTypeRow(Base):
     __tablename__ = "sensor_type"
     __table_args__ = (
-        _length("name", 80, 1),
-        _length("maker", 80),
-        _length("source", 200),
-        _one_of("family", Family),
-        _one_of("curve_kind", IN_VOLTS),
-        _one_of("quantity", Quantity),
-        _one_of("pressure_base", PressureBase),
+        length("name", 80, 1),
+        length("maker", 80),
+        length("source", 200),
+        one_of("family", Family),
+        one_of("curve_kind", IN_VOLTS),
+        one_of("quantity", Quantity),
+        one_of("pressure_base", PressureBase),
         CheckConstraint("(quantity = 'pressure') = (pressure_base IS NOT NULL)", name="pressure_has_base"),
         CheckConstraint("signal_low <> signal_high AND value_low < value_high", name="curve_not_flat"),
         CheckConstraint(
@@ -173,10 +169,10 @@ class SensorTypeRow(Base):
         ),
         CheckConstraint("supply_v > 0 AND supply_v <= 32", name="supply_v_possible"),
         CheckConstraint("tolerance_pct_span > 0 AND tolerance_pct_span <= 50", name="tolerance_possible"),
-        _finite("signal_low"),
-        _finite("signal_high"),
-        _finite("value_low"),
-        _finite("value_high"),
+        finite("signal_low"),
+        finite("signal_high"),
+        finite("value_low"),
+        finite("value_high"),
         CheckConstraint("fault_low_v < fault_high_v", name="fault_volts_apart"),
         CheckConstraint("replaced_by_uid <> uid", name="not_by_itself"),
         _unique_name("sensor_type"),
@@ -212,8 +208,8 @@ class SensorTypeRow(Base):
 class VehicleRow(Base):
     __tablename__ = "vehicle"
     __table_args__ = (
-        _length("tag", 20, 1),
-        _length("description", 120),
+        length("tag", 20, 1),
+        length("description", 120),
         CheckConstraint("system_v IN (12, 24)", name="system_v_known"),
         CheckConstraint("height_m BETWEEN -500 AND 9000", name="height_m_possible"),
         UniqueConstraint("shop_uid", "tag"),
@@ -230,7 +226,7 @@ class VehicleRow(Base):
 class JobRow(Base):
     __tablename__ = "job"
     __table_args__ = (
-        _length("title", 120, 1),
+        length("title", 120, 1),
         CheckConstraint("promised_on >= received_on", name="promised_after_received"),
         CheckConstraint("(handed_over_at IS NULL) = (reviewed_by_uid IS NULL)", name="hand_over_reviewed"),
     )
@@ -253,9 +249,9 @@ class JobRow(Base):
 class PinRow(Base):
     __tablename__ = "pin"
     __table_args__ = (
-        _length("cavity", 4, 1),
-        _length("wire_colour", 24),
-        _one_of("role", Role),
+        length("cavity", 4, 1),
+        length("wire_colour", 24),
+        one_of("role", Role),
         UniqueConstraint("circuit_uid", "place"),
         UniqueConstraint("circuit_uid", "role"),
     )
@@ -270,9 +266,9 @@ class PinRow(Base):
 class StimulusRow(Base):
     __tablename__ = "stimulus"
     __table_args__ = (
-        _length("label", 40, 1),
-        _finite("value"),
-        _finite("temperature_degc"),
+        length("label", 40, 1),
+        finite("value"),
+        finite("temperature_degc"),
         CheckConstraint("point BETWEEN 0 AND 9", name="point_few"),
     )
 
@@ -286,10 +282,10 @@ class StimulusRow(Base):
 class CircuitRow(Base):
     __tablename__ = "circuit"
     __table_args__ = (
-        _length("name", 80, 1),
-        _length("live_channel", 40),
-        _length("sharers", 200),
-        _one_of("family", Family),
+        length("name", 80, 1),
+        length("live_channel", 40),
+        length("sharers", 200),
+        one_of("family", Family),
         CheckConstraint("reference_v > 0 AND reference_v <= 32", name="reference_v_possible"),
         CheckConstraint("live_full_scale_v > 0 AND live_full_scale_v <= 32", name="full_scale_possible"),
         CheckConstraint("(pull_up_ohm IS NULL) = (pull_up_to_v IS NULL)", name="pull_up_whole"),
@@ -357,18 +353,18 @@ _WORDS = _words_allowed()
 class ReadingRow(Base):
     __tablename__ = "reading"
     __table_args__ = (
-        _one_of("action", Action),
-        _one_of("state", VehicleState),
-        _one_of("reason", Reason),
-        _length("typed", 300),
+        one_of("action", Action),
+        one_of("state", VehicleState),
+        one_of("reason", Reason),
+        length("typed", 300),
         CheckConstraint("(value IS NULL) <> (word IS NULL)", name="value_or_word"),
         CheckConstraint("(value IS NULL) = (unit IS NULL)", name="value_has_unit"),
         CheckConstraint(
             _WORDS,
             name="word_known",
         ),
-        _finite("value"),
-        _finite("stimulus_value"),
+        finite("value"),
+        finite("stimulus_value"),
         CheckConstraint("(supersedes_uid IS NULL) = (reason IS NULL)", name="supersedes_says_why"),
         CheckConstraint("supersedes_uid <> uid", name="not_itself"),
         ForeignKeyConstraint(["circuit_uid", "cavity"], ["pin.circuit_uid", "pin.cavity"], name="fk_reading_pin"),
@@ -412,143 +408,3 @@ class ReadingRow(Base):
     taken_at: Mapped[datetime]
     supersedes_uid: Mapped[UUID | None]
     reason: Mapped[str | None]
-
-
-class CalibrationRow(Base):
-    """A calibration's set-up and signature. A trigger refuses any change once it is signed, and its removal at all."""
-
-    __tablename__ = "calibration"
-    __table_args__ = (
-        _length("serial", 80),
-        _length("remark", 400),
-        _one_of("stage", Stage),
-        _one_of("manner", Manner),
-        _one_of("stimulus_base", PressureBase),
-        CheckConstraint("reference_v > 0 AND reference_v <= 32", name="reference_v_possible"),
-        CheckConstraint("pull_up_ohm > 0", name="pull_up_ohm_possible"),
-        CheckConstraint("pull_up_v > 0 AND pull_up_v <= 32", name="pull_up_v_possible"),
-        CheckConstraint("atmosphere_kpa BETWEEN 30 AND 120", name="atmosphere_possible"),
-        CheckConstraint("(signed_at IS NULL) = (signed_by_uid IS NULL)", name="signed_by_someone"),
-        CheckConstraint("supersedes_uid <> uid", name="not_itself"),
-        UniqueConstraint("supersedes_uid"),
-    )
-
-    uid: Mapped[UUID] = mapped_column(primary_key=True)
-    shop_uid: Mapped[UUID] = mapped_column(ForeignKey("shop.uid"), index=True)
-    circuit_uid: Mapped[UUID | None] = mapped_column(ForeignKey("circuit.uid"), index=True)
-    sensor_type_uid: Mapped[UUID] = mapped_column(ForeignKey("sensor_type.uid"))
-    channel: Mapped[str]
-    stage: Mapped[str]
-    manner: Mapped[str]
-    plan: Mapped[list[list[Any]]] = mapped_column(JSONB)
-    serial: Mapped[str]
-    meter_uid: Mapped[UUID | None] = mapped_column(ForeignKey("instrument.uid"))
-    gauge_uid: Mapped[UUID | None] = mapped_column(ForeignKey("instrument.uid"))
-    reference_v: Mapped[float | None]
-    reference_each: Mapped[bool]
-    pull_up_ohm: Mapped[float | None]
-    pull_up_v: Mapped[float]
-    stimulus_base: Mapped[str | None]
-    atmosphere_kpa: Mapped[float]
-    atmosphere_measured: Mapped[bool]
-    technician_uid: Mapped[UUID] = mapped_column(ForeignKey("technician.uid"))
-    started_at: Mapped[datetime]
-    signed_at: Mapped[datetime | None]
-    signed_by_uid: Mapped[UUID | None] = mapped_column(ForeignKey("technician.uid"))
-    remark: Mapped[str]
-    supersedes_uid: Mapped[UUID | None] = mapped_column(ForeignKey("calibration.uid"))
-
-    sensor: Mapped[SensorTypeRow] = relationship(lazy="joined", innerjoin=True)
-
-
-class CalibrationPointRow(Base):
-    """A point; append-only, and none is added to a signed calibration (triggers)."""
-
-    __tablename__ = "calibration_point"
-    __table_args__ = (
-        _one_of("run", Run),
-        _one_of("reason", PointReason),
-        _length("typed_stimulus", 80),
-        _length("typed_reading", 80),
-        _length("left_out", 200),
-        _finite("stimulus"),
-        _finite("reading"),
-        CheckConstraint("place BETWEEN 0 AND 999", name="place_few"),
-        CheckConstraint("reference_v > 0 AND reference_v <= 32", name="reference_v_possible"),
-        CheckConstraint("stimulus_step >= 0", name="stimulus_step_possible"),
-        CheckConstraint("(supersedes_uid IS NULL) = (reason IS NULL)", name="supersedes_says_why"),
-        CheckConstraint("supersedes_uid <> uid", name="not_itself"),
-        UniqueConstraint("uid", "calibration_uid", "place"),
-        ForeignKeyConstraint(
-            ["supersedes_uid", "calibration_uid", "place"],
-            ["calibration_point.uid", "calibration_point.calibration_uid", "calibration_point.place"],
-            name="fk_calibration_point_supersedes_same_place",
-        ),
-        UniqueConstraint("supersedes_uid"),
-        Index(
-            "uq_calibration_point_first_of_place",
-            "calibration_uid",
-            "place",
-            unique=True,
-            postgresql_where=text("supersedes_uid IS NULL"),
-        ),
-    )
-
-    uid: Mapped[UUID] = mapped_column(primary_key=True)
-    calibration_uid: Mapped[UUID] = mapped_column(ForeignKey("calibration.uid"), index=True)
-    place: Mapped[int]
-    run: Mapped[str]
-    stimulus: Mapped[float]
-    reading: Mapped[float]
-    reference_v: Mapped[float | None]
-    stimulus_step: Mapped[float]
-    typed_stimulus: Mapped[str]
-    typed_reading: Mapped[str]
-    taken_at: Mapped[datetime]
-    supersedes_uid: Mapped[UUID | None]
-    reason: Mapped[str | None]
-    left_out: Mapped[str]
-
-
-class CrossCheckRow(Base):
-    """A check of one thing against another, with what it found; append-only (a trigger)."""
-
-    __tablename__ = "cross_check"
-    __table_args__ = (
-        _one_of("kind", CheckKind),
-        _one_of("mark", Mark),
-        _length("sentence", 600),
-        _length("cause", 600),
-    )
-
-    uid: Mapped[UUID] = mapped_column(primary_key=True)
-    circuit_uid: Mapped[UUID] = mapped_column(ForeignKey("circuit.uid"), index=True)
-    kind: Mapped[str]
-    given: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    mark: Mapped[str]
-    finding: Mapped[str]
-    sentence: Mapped[str]
-    cause: Mapped[str]
-    difference: Mapped[float | None]
-    expanded_u: Mapped[float | None]
-    technician_uid: Mapped[UUID] = mapped_column(ForeignKey("technician.uid"))
-    taken_at: Mapped[datetime]
-
-
-class ControllerEntryRow(Base):
-    """An entry in a controller that uses a circuit's sensor, as it was last read there; append-only (a trigger).
-
-    The latest of one circuit and name counts; one without figures says that the entry is no longer there.
-    """
-
-    __tablename__ = "controller_entry"
-    __table_args__ = (_length("name", 80, 1), _one_of("base", PressureBase))
-
-    uid: Mapped[UUID] = mapped_column(primary_key=True)
-    circuit_uid: Mapped[UUID] = mapped_column(ForeignKey("circuit.uid"), index=True)
-    name: Mapped[str]
-    figures: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
-    unit: Mapped[str]
-    base: Mapped[str | None]
-    technician_uid: Mapped[UUID] = mapped_column(ForeignKey("technician.uid"))
-    entered_at: Mapped[datetime]

@@ -17,7 +17,7 @@ from irongauge.core.cross_checks import CheckKind, CrossVerdict
 from irongauge.core.quantities import Mark
 from irongauge.core.units import PressureBase
 from irongauge.errors import NotFoundError
-from irongauge.store.models import CalibrationPointRow, CalibrationRow, ControllerEntryRow, CrossCheckRow
+from irongauge.store.curve_models import CalibrationPointRow, CalibrationRow, ControllerEntryRow, CrossCheckRow
 from irongauge.store.repositories.shelf import sensor_type_of
 
 __all__ = ["CalibrationRepository"]

@@ -6,9 +6,8 @@ from typing import Annotated, Any, Literal
 
 import numpy as np
 from fastapi import APIRouter, Body
-from pydantic import BaseModel, ConfigDict, Field
 
-from irongauge.core.calibration import CalibrationPoint, Run, Sources, fitted_curve, judge_calibration
+from irongauge.core.calibration import CalibrationPoint, Sources, fitted_curve, judge_calibration
 from irongauge.core.conversion import Feed, Scale, evaluate, reading_quantity, reading_unit
 from irongauge.core.cross_checks import (
     CheckKind,
@@ -21,14 +20,31 @@ from irongauge.core.cross_checks import (
     sensors_agree,
     under_boost,
 )
-from irongauge.core.entries import FormKind, Input, Limit, Target, forms_of
+from irongauge.core.entries import Input, Limit, Target, forms_of
 from irongauge.core.entry_check import check_entry, check_limit
 from irongauge.core.thermistor import Thermistor
-from irongauge.core.transfer import Curve, CurveKind, LinearCurve, NtcCurve, TableCurve
+from irongauge.core.transfer import Curve, LinearCurve, NtcCurve, TableCurve
 from irongauge.core.uncertainty import MeterSpec
-from irongauge.core.units import FIXED_UNIT, UNITS, PressureBase, Quantity
+from irongauge.core.units import FIXED_UNIT, UNITS, PressureBase
 from irongauge.errors import EntryError
 from irongauge.formats.entries_text import figures_of, form_from_figures
+from irongauge.web.forms.curves_api import (
+    CheckIn,
+    CheckOut,
+    CompareIn,
+    CompareOut,
+    CurveIn,
+    EvaluateIn,
+    EvaluateOut,
+    FeedIn,
+    FitIn,
+    FitOut,
+    FittedPoint,
+    FormOut,
+    FormsIn,
+    FormsOut,
+    NtcIn,
+)
 
 __all__ = ["router"]
 
@@ -37,215 +53,6 @@ router = APIRouter(prefix="/api/v1/curves")
 _PROBLEM: dict[int | str, dict[str, Any]] = {
     422: {"description": "Problem details", "content": {"application/problem+json": {}}}
 }
-_MOST = 100_000
-Finite = Annotated[float, Field(allow_inf_nan=False)]
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
-
-
-class _In(BaseModel):
-    model_config = ConfigDict(extra="forbid")
-
-
-class NtcIn(_In):
-    """An NTC by beta, or by three or more points of (°C, Ω)."""
-
-    ohm_25: Positive | None = None
-    beta_k: Positive | None = None
-    points: list[tuple[Finite, Positive]] = Field(default=[], max_length=5000)
-
-
-class CurveIn(_In):
-    """A transfer curve: `points` of (signal, value) for a line (two) or a table, or `ntc`.
-
-    Signals are shares of the reference (ratio), V (volts), Ω (ohms), Hz (hertz), ms (pulse) or shares (duty); values stand in
-    the fixed unit of the quantity.
-    """
-
-    kind: CurveKind = CurveKind.RATIO
-    quantity: Quantity = Quantity.PRESSURE
-    pressure_base: PressureBase | None = None
-    points: list[tuple[Finite, Finite]] = Field(default=[], max_length=5000)
-    ntc: NtcIn | None = None
-
-
-class FeedIn(_In):
-    """What feeds the sensor. Without `pull_up_ohm` a thermistor is read in ohms."""
-
-    reference_v: Positive = 5.0
-    pull_up_ohm: Positive | None = None
-    pull_up_v: Positive = 5.0
-
-
-class EvaluateIn(_In):
-    """Readings at the controller's end (V, Ω, Hz, ms, %), or values; one of the two."""
-
-    curve: CurveIn
-    feed: FeedIn = FeedIn()
-    readings: list[Finite] = Field(default=[], max_length=_MOST)
-    values: list[Finite] = Field(default=[], max_length=_MOST)
-    unit: str | None = Field(
-        None, description="Unit code of the values; the fixed one where left out", examples=["bar"]
-    )
-    base: PressureBase | None = Field(None, description="Base of the values; the curve's own where left out")
-    atmosphere_kpa: float = Field(101.325, gt=20, lt=130)
-
-
-class EvaluateOut(BaseModel):
-    reading_unit: str
-    unit: str
-    readings: list[float]
-    signals: list[float]
-    values: list[float | None] = Field(description="null where a reading has no value, as at a pull-up's supply")
-    outside: list[bool] = Field(description="Outside the curve's range: the line is carried on")
-
-
-class PointIn(_In):
-    stimulus: Finite = Field(description="Fixed unit, on the curve's base")
-    reading: Finite
-    run: Run = Run.UP
-    reference_v: Positive | None = None
-    stimulus_step: float = Field(0.0, ge=0, description="What the last digit of the reference instrument is worth")
-    left_out: str = ""
-
-
-class FitIn(_In):
-    """A calibration: its points, and where uncertainty comes from (standard uncertainties in the fixed unit)."""
-
-    curve: CurveIn
-    feed: FeedIn = FeedIn()
-    tolerance_pct_span: float = Field(gt=0, le=50)
-    points: list[PointIn] = Field(min_length=1, max_length=2000)
-    meter_reading_pct: float = Field(0.3, ge=0, le=20)
-    meter_digits: float = Field(2, ge=0, le=100)
-    meter_counts: int = Field(6000, ge=1000, le=2_000_000)
-    stimulus_u: float = Field(0.0, ge=0, description="Standard uncertainty of the reference instrument")
-    atmosphere_u: float = Field(0.0, ge=0)
-    reference_measured: bool = True
-
-
-class FittedPoint(BaseModel):
-    value: float
-    error: float
-    error_pct_span: float
-    expanded_u: float
-    mark: str
-    residual_pct_span: float | None
-    note: str
-    budget: dict[str, float] = Field(
-        description="Contribution of each source, standard uncertainty in the value's unit"
-    )
-
-
-class FitOut(BaseModel):
-    mark: str
-    points: list[FittedPoint]
-    slope: float | None = Field(description="Signal per value; of a curve that is not straight, shown value per value")
-    intercept: float | None
-    slope_se: float | None
-    intercept_se: float | None
-    residual_sd: float | None
-    linearity_pct_span: float | None
-    hysteresis_pct_span: float | None
-    repeatability_pct_span: float | None
-    zero_pct_span: float | None
-    span_pct: float | None
-    outlier: int | None = Field(description="Index of a point that does not fit the others; it still counts")
-    as_left: list[tuple[float, float]] | None = Field(description="(signal, value) at both ends of the fitted line")
-    notes: list[str]
-
-
-class FormsIn(_In):
-    """What a controller wants."""
-
-    curve: CurveIn
-    feed: FeedIn = FeedIn()
-    unit: str = Field(examples=["psi"])
-    base: PressureBase | None = None
-    atmosphere_kpa: float = Field(101.325, gt=20, lt=130)
-    decimals: int = Field(1, ge=0, le=12)
-    reading_decimals: int = Field(2, ge=0, le=12)
-    readings: list[Finite] = Field(default=[], max_length=512, description="Of the table's cells; nine where left out")
-    fault_low_v: Finite | None = None
-    fault_high_v: Finite | None = None
-
-
-class FormOut(BaseModel):
-    kind: FormKind
-    figures: dict[str, Any]
-    cost_pct_span: float = Field(description="Greatest difference from the curve over its range")
-
-
-class FormsOut(BaseModel):
-    forms: list[FormOut]
-    least: float
-    greatest: float
-    warn_low: float
-    warn_high: float
-    fault_low: float
-    fault_high: float
-
-
-class PresetIn(_In):
-    name: str = Field(min_length=1, max_length=80)
-    curve: CurveIn
-
-
-class CheckIn(_In):
-    """An entry as a controller holds it. A table's figures are `{"cells": [[reading, value], …]}`."""
-
-    curve: CurveIn
-    feed: FeedIn = FeedIn()
-    kind: FormKind
-    figures: dict[str, Any] = Field(
-        examples=[{"reading_low": 0.5, "shown_low": 0, "reading_high": 4.5, "shown_high": 145}]
-    )
-    unit: str = Field(examples=["bar"])
-    base: PressureBase | None = None
-    atmosphere_kpa: float = Field(101.325, gt=20, lt=130)
-    allowance_pct_span: float = Field(0.5, gt=0, le=20)
-    presets: list[PresetIn] = Field(
-        default=[], max_length=500, description="Other sensors whose figures may stand there"
-    )
-
-
-class CheckOut(BaseModel):
-    slip: str = Field(examples=["wrong unit"])
-    sentence: str
-    error_pct_span: float
-    error_at: float
-    offset: float = Field(description="shown = offset + scale · right")
-    scale: float
-    others: list[str]
-
-
-class CompareIn(_In):
-    """One of the checks; the fields that each needs are named with it."""
-
-    kind: CheckKind
-    first: Finite | None = Field(None, description="Instrument, manifold; fixed unit")
-    second: Finite | None = Field(None, description="Instrument, barometer; fixed unit")
-    first_u: float = Field(0.25, ge=0, description="Standard uncertainty")
-    second_u: float = Field(0.25, ge=0)
-    atmosphere_kpa: float = Field(101.325, gt=20, lt=130)
-    full_scale_kpa: Positive | None = None
-    pairs: list[tuple[Finite, Finite]] = Field(default=[], max_length=2000, description="Source (or driver) and shown")
-    tolerance: Positive | None = None
-    sensor_supply_v: Positive | None = None
-    controller_reference_v: Positive | None = None
-    share: float = Field(0.9, gt=0, le=1, description="Share of the supply at the top of the range")
-    span_share: float = Field(0.8, gt=0, le=1)
-    tolerance_pct_span: Positive = 2.0
-    unit: str = Field("kPa", description="Unit code of the sentences")
-
-
-class CompareOut(BaseModel):
-    kind: CheckKind
-    mark: str
-    finding: str = Field(examples=["offset"])
-    sentence: str
-    cause: str
-    difference: float | None
-    expanded_u: float | None
 
 
 def _refused(error: ValueError, field: str = "curve") -> EntryError:
