@@ -10,8 +10,8 @@ import math
 from dataclasses import dataclass
 
 from irongauge.core.circuits import Channel, SensorType
-from irongauge.core.conversion import Feed, reading_at, rebase
-from irongauge.core.units import PressureBase, Quantity, show, show_difference
+from irongauge.core.conversion import Feed, reading_at
+from irongauge.core.units import PressureBase, Quantity, rebase, show, show_difference
 
 __all__ = ["Converter", "Fit", "Need", "fits_for"]
 

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 from irongauge.core.interpolation import Number
 from irongauge.core.transfer import Curve, CurveKind
-from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity, from_fixed, to_fixed
+from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity, from_fixed, rebase, to_fixed
 
 if TYPE_CHECKING:
     import numpy as np
@@ -30,7 +30,6 @@ __all__ = [
     "reading_range",
     "reading_to_signal",
     "reading_unit",
-    "rebase",
     "signal_to_reading",
     "value_from_reading",
     "value_per_reading",
@@ -150,13 +149,6 @@ def reading_per_reference(curve: Curve, value: float, feed: Feed) -> float:
         signal = curve.signal_at(value)
         return signal / (signal + feed.pull_up_ohm)
     return 0.0
-
-
-def rebase(value: Number, have: PressureBase | None, want: PressureBase | None, atmosphere_kpa: float) -> Number:
-    """A pressure in kPa from one base on the other: absolute = gauge + atmosphere. Other quantities have no base."""
-    if have is want or have is None or want is None:
-        return value
-    return value + atmosphere_kpa if want is PressureBase.ABSOLUTE else value - atmosphere_kpa
 
 
 @dataclass(frozen=True)

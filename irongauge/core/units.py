@@ -4,7 +4,7 @@ Leaves out parsing of what is typed (see `entry`). The one idea: every unit in u
 is asked once for the two coefficients and after that a conversion is a multiplication and an addition.
 
 Pressures convert as differences of pressure; which base they stand on (gauge or absolute) belongs to the curve, and
-changing it is `gauge_to_absolute_kpa` with today's atmosphere.
+changing it is `rebase` with today's atmosphere.
 """
 
 from __future__ import annotations
@@ -25,10 +25,9 @@ __all__ = [
     "PressureBase",
     "Quantity",
     "Unit",
-    "absolute_to_gauge_kpa",
     "from_fixed",
-    "gauge_to_absolute_kpa",
     "load_tables",
+    "rebase",
     "show",
     "show_chance",
     "show_difference",
@@ -217,14 +216,11 @@ def standard_atmosphere_kpa(height_m: float) -> float:
     return float(101.325 * (1.0 - 2.25577e-5 * height_m) ** 5.25588)
 
 
-def gauge_to_absolute_kpa(gauge_kpa: float, atmosphere_kpa: float) -> float:
-    """Absolute = gauge + atmosphere today."""
-    return gauge_kpa + atmosphere_kpa
-
-
-def absolute_to_gauge_kpa(absolute_kpa: float, atmosphere_kpa: float) -> float:
-    """Gauge = absolute − atmosphere today."""
-    return absolute_kpa - atmosphere_kpa
+def rebase(value: Number, have: PressureBase | None, want: PressureBase | None, atmosphere_kpa: float) -> Number:
+    """A pressure in kPa from one base on the other: absolute = gauge + atmosphere. Other quantities have no base."""
+    if have is want or have is None or want is None:
+        return value
+    return value + atmosphere_kpa if want is PressureBase.ABSOLUTE else value - atmosphere_kpa
 
 
 def show_chance(probability: float) -> str:

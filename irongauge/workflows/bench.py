@@ -14,7 +14,7 @@ from irongauge.core.entry import Entry, parse_entry, split_pressure_base
 from irongauge.core.quantities import Glow, Limits, Reading, Reason, Slot
 from irongauge.core.sequence import is_allowed
 from irongauge.core.shop import Job, Shop
-from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity, absolute_to_gauge_kpa, gauge_to_absolute_kpa, show
+from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity, rebase, show
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, StaleFormError, quoted
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
@@ -365,8 +365,7 @@ def _stimulus(shop: Shop, case: BenchCase, point: int, new: NewReading) -> tuple
     assert entry.value is not None  # no over-range word is allowed here
     if base is None or base is pressure_base:
         return entry.value, entry.note
-    change = gauge_to_absolute_kpa if base is PressureBase.GAUGE else absolute_to_gauge_kpa
-    value = change(entry.value, case.atmosphere_kpa)
+    value = rebase(entry.value, base, pressure_base, case.atmosphere_kpa)
     atmosphere = show(case.atmosphere_kpa, unit)
     note = f"“{new.stimulus_typed.strip()}” is {show(value, unit)} {pressure_base} at a standard {atmosphere} here."
     return value, note

@@ -16,12 +16,12 @@ from irongauge.core.calibration_record import (
     sources_of,
 )
 from irongauge.core.circuits import Circuit, Instrument, SensorType
-from irongauge.core.conversion import Scale, reading_quantity, rebase
+from irongauge.core.conversion import Scale, reading_quantity
 from irongauge.core.entry import Entry, parse_entry, split_pressure_base
 from irongauge.core.quantities import Limits
 from irongauge.core.shop import Job, Shop
 from irongauge.core.transfer import LinearCurve
-from irongauge.core.units import PressureBase, Quantity, show
+from irongauge.core.units import PressureBase, Quantity, rebase, show
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, RefusedRequestError, StaleFormError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store

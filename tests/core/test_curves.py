@@ -16,14 +16,13 @@ from irongauge.core.conversion import (
     reading_at,
     reading_per_reference,
     reading_to_signal,
-    rebase,
     value_from_reading,
     value_per_reading,
 )
 from irongauge.core.subject import SignalCurve
 from irongauge.core.thermistor import Thermistor
 from irongauge.core.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
-from irongauge.core.units import PressureBase, Quantity, units_of
+from irongauge.core.units import PressureBase, Quantity, rebase, units_of
 
 P10 = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1000.0, PressureBase.GAUGE)
 B25 = LinearCurve(CurveKind.VOLTS, Quantity.PRESSURE, 0.40, 4.65, 20.0, 250.0, PressureBase.ABSOLUTE)

@@ -6,9 +6,8 @@ from hypothesis import strategies as st
 
 from irongauge.core.units import (
     UNITS,
-    absolute_to_gauge_kpa,
     from_fixed,
-    gauge_to_absolute_kpa,
+    rebase,
     show,
     show_volts,
     standard_atmosphere_kpa,
@@ -48,8 +47,10 @@ def test_there_and_back_is_the_same_value(code, value):
 
 @given(st.floats(-100, 1000), st.floats(60, 110))
 def test_gauge_and_absolute_are_inverses(gauge_kpa, atmosphere_kpa):
-    absolute = gauge_to_absolute_kpa(gauge_kpa, atmosphere_kpa)
-    assert absolute_to_gauge_kpa(absolute, atmosphere_kpa) == pytest.approx(gauge_kpa, abs=1e-9)
+    absolute = rebase(gauge_kpa, PressureBase.GAUGE, PressureBase.ABSOLUTE, atmosphere_kpa)
+    assert rebase(absolute, PressureBase.ABSOLUTE, PressureBase.GAUGE, atmosphere_kpa) == pytest.approx(
+        gauge_kpa, abs=1e-9
+    )
 
 
 @pytest.mark.parametrize(

@@ -8,12 +8,12 @@ from typing import Annotated
 from irongauge.core.calibration import Run
 from irongauge.core.calibration_record import Manner, Planned, PointReason, Setup, Stage, even_plan
 from irongauge.core.circuits import Channel, Circuit, SensorType
-from irongauge.core.conversion import Scale, rebase
+from irongauge.core.conversion import Scale
 from irongauge.core.entry import parse_entry, split_pressure_base
 from irongauge.core.quantities import Limits
 from irongauge.core.shop import Shop
 from irongauge.core.transfer import CurveKind
-from irongauge.core.units import PressureBase, Quantity
+from irongauge.core.units import PressureBase, Quantity, rebase
 from irongauge.errors import EntryError
 from irongauge.web.forms.base import Form, FormState, OptionalUid, choice, number, optional_number, text
 

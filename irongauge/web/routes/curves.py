@@ -119,9 +119,17 @@ def _page(  # noqa: PLR0913  what every tool shows
     **values: Any,
 ) -> Response:
     state = FormState({**state.values, "source": _source(subject), "channel": _channel(subject)}, state.errors)
-    kind = None if subject.channel is None else subject.channel.curve.kind
+    curve = None if subject.channel is None else subject.channel.curve
     return pages.render(
-        request, template, status, subject=subject, state=state, sources=_sources(subject), kind=kind, **values
+        request,
+        template,
+        status,
+        subject=subject,
+        state=state,
+        sources=_sources(subject),
+        kind=None if curve is None else curve.kind,
+        units=() if curve is None else units_of(curve.quantity),
+        **values,
     )
 
 
@@ -203,7 +211,6 @@ def _numbers_page(request: Request, database: Database, pages: Pages, template: 
         except EntryError as error:
             state = state.with_error(error)
     state = _with_scale(subject, form, state)
-    units = () if subject.channel is None else units_of(subject.channel.curve.quantity)
     return _page(
         request,
         pages,
@@ -212,7 +219,6 @@ def _numbers_page(request: Request, database: Database, pages: Pages, template: 
         state,
         found=found,
         kept=kept,
-        units=units,
         tab="numbers",
         today=today(subject.shop),
     )
@@ -284,7 +290,6 @@ def _check_page(
     if error is not None:
         state = state.with_error(error)
     state = _with_scale(subject, form, state)
-    units = () if subject.channel is None else units_of(subject.channel.curve.quantity)
     return _page(
         request,
         pages,
@@ -294,7 +299,6 @@ def _check_page(
         422 if error is not None else 200,
         found=found,
         kept=kept,
-        units=units,
         form_words=FORM_WORDS,
         figures=FIGURES,
         tab="check",

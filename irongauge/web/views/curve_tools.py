@@ -8,15 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from irongauge.core.circuits import Instrument
-from irongauge.core.conversion import (
-    Feed,
-    Scale,
-    reading_at,
-    reading_quantity,
-    reading_to_signal,
-    rebase,
-    value_from_reading,
-)
+from irongauge.core.conversion import Feed, Scale, reading_at, reading_quantity, reading_to_signal, value_from_reading
 from irongauge.core.cross_check_record import KeptEntry
 from irongauge.core.cross_checks import (
     CheckKind,
@@ -45,7 +37,17 @@ from irongauge.core.entries import (
 from irongauge.core.entry import parse_entry, split_pressure_base
 from irongauge.core.entry_check import EntryVerdict, check_entry, check_limit
 from irongauge.core.transfer import CurveKind
-from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity, show, show_pct, to_fixed, unit_for, units_of
+from irongauge.core.units import (
+    FIXED_UNIT,
+    PressureBase,
+    Quantity,
+    rebase,
+    show,
+    show_pct,
+    to_fixed,
+    unit_for,
+    units_of,
+)
 from irongauge.errors import EntryError
 from irongauge.formats.curve_table import read_table
 from irongauge.formats.entries_text import EntryForm, form_from_figures
