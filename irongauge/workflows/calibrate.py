@@ -272,7 +272,7 @@ def _judged(view: CalibrationView, points: list[CalibrationPoint]) -> Calibratio
 
 
 def _open_record(store: Store, uid: UUID) -> Calibration:
-    calibration = store.calibrations.calibration(uid)
+    calibration = store.calibrations.calibration(uid, alone=True)
     if calibration.signed_at is not None:
         raise RefusedRequestError("This record is signed, so it stays as it is.", "Supersede it to correct something.")
     if calibration.circuit_uid is not None:

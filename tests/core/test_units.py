@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 
 from irongauge.core.units import (
     UNITS,
+    PressureBase,
     from_fixed,
     rebase,
     show,

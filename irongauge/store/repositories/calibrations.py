@@ -93,7 +93,12 @@ class CalibrationRepository:
                 found[calibration.circuit_uid].append(calibration)
         return {uid: tuple(group) for uid, group in found.items()}
 
-    def calibration(self, uid: UUID) -> Calibration:
+    def calibration(self, uid: UUID, *, alone: bool = False) -> Calibration:
+        """One record. With `alone`, others who ask so wait until this unit of work ends: points and the signature of one
+        record take turns.
+        """
+        if alone:
+            self._session.execute(select(CalibrationRow.uid).where(CalibrationRow.uid == uid).with_for_update())
         found = self._with_points(CalibrationRow.uid == uid)
         if not found:
             raise NotFoundError("calibration", str(uid))
@@ -171,9 +176,8 @@ class CalibrationRepository:
         return self._session.scalar(statement) is not None
 
     def sign(self, uid: UUID, at: datetime, technician_uid: UUID, remark: str) -> bool:
-        """Sign a record that is open; False when somebody signed it meanwhile."""
-        query = select(CalibrationRow).where(CalibrationRow.uid == uid).with_for_update(of=CalibrationRow)
-        row = self._session.scalars(query).first()
+        """Sign a record that is open; False for one that is signed. The caller holds it `alone`."""
+        row = self._session.get(CalibrationRow, uid)
         if row is None:
             raise NotFoundError("calibration", str(uid))
         if row.signed_at is not None:
