@@ -34,8 +34,7 @@ def test_five_points_up_and_down_by_keyboard_to_a_signed_record(desk):
     desk.press_and_load(Keys.ENTER)
     for number, (stimulus, reading) in enumerate((*UP, *DOWN)):
         assert f"Point {number + 1} of 10" in desk.see(".ask-state")
-        desk.press(stimulus)
-        desk.press(Keys.TAB)
+        desk.press(stimulus + Keys.ENTER)  # to the field that is still empty
         desk.press(reading)
         if number == 3:  # the point stands in the picture before it is taken
             _until(desk, lambda: desk.window.find_elements(By.CSS_SELECTOR, ".dot-typed"))

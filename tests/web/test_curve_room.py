@@ -265,6 +265,10 @@ def test_conversion_goes_both_ways_with_todays_air(standing):
         f"/curve/convert?source=sensor:{p10}&value=5.6205+bar+abs&side=value&reference_v=4.93&barometer=1013.25+mbar"
     )
     assert 'value="2.3101"' in back.response.text
+    high_up = standing.get(f"/curve/convert?source=sensor:{p10}&value=0&side=value&barometer=1830+m")
+    assert "81.2 kPa" in high_up.text
+    vacuum = standing.get(f"/curve/convert?source=sensor:{p10}&value=-0.5&side=value")
+    assert "inHg below 0, psi above 14.76 inHg vacuum" in vacuum.text
     assert "Outside its range" in standing.get(f"/curve/convert?source=sensor:{p10}&reading=4.9&side=reading").text
 
 

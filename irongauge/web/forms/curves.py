@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 import math
+import re
 from typing import Annotated
 
 from irongauge.core.calibration import Run
 from irongauge.core.calibration_record import Manner, Planned, PointReason, Setup, Stage, even_plan
 from irongauge.core.circuits import Channel, Circuit, SensorType
 from irongauge.core.conversion import Scale
-from irongauge.core.entry import parse_entry, split_pressure_base
+from irongauge.core.entry import parse_entry, parse_plain_number, split_pressure_base
 from irongauge.core.quantities import Limits
 from irongauge.core.shop import Shop
 from irongauge.core.transfer import CurveKind
-from irongauge.core.units import PressureBase, Quantity, rebase
+from irongauge.core.units import PressureBase, Quantity, rebase, standard_atmosphere_kpa
 from irongauge.errors import EntryError
 from irongauge.web.forms.base import Form, FormState, OptionalUid, choice, number, optional_number, text
 
 __all__ = ["LeaveOutForm", "PointForm", "SetupForm", "SignForm", "atmosphere_from", "setup_from_form", "setup_values"]
+
+
+_HEIGHT = re.compile(r"(?P<metres>[-−]?[\d.,]+)\s*m(etres?)?", re.IGNORECASE)
 
 
 class SetupForm(Form):
@@ -118,9 +122,18 @@ def _usual_range(channel: Channel) -> tuple[float, float]:
 
 
 def atmosphere_from(typed: str, standard_kpa: float, shop: Shop, field: str = "barometer") -> tuple[float, bool]:
-    """Today's atmosphere in kPa, and whether it was read of a barometer rather than taken by the height."""
+    """Today's atmosphere in kPa, and whether it was read of a barometer rather than taken by a height.
+
+    A height may be typed in its place, such as 1830 m.
+    """
     if not typed.strip():
         return standard_kpa, False
+    height = _HEIGHT.fullmatch(typed.strip())
+    if height is not None:
+        height_m = parse_plain_number(
+            height["metres"], field=field, limits=Limits(-400, 6000), what="a height above sea level in metres"
+        )
+        return standard_atmosphere_kpa(height_m), False
     entry = parse_entry(
         split_pressure_base(typed)[0],
         Quantity.PRESSURE,

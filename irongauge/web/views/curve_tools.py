@@ -125,6 +125,10 @@ def _converted(subject: Subject, feed: Feed, scale: Scale, reading: float, value
         bases: tuple[PressureBase | None, ...] = (None,) if curve.pressure_base is None else tuple(PressureBase)
         shown = [show(rebase(value, curve.pressure_base, b, scale.atmosphere_kpa), other.code) for b in bases]
         rows.append((other.label, shown[0], shown[1] if len(shown) > 1 else ""))
+    if curve.pressure_base is not None:
+        gauge_kpa = rebase(value, curve.pressure_base, PressureBase.GAUGE, scale.atmosphere_kpa)
+        split = f"{show(-gauge_kpa, 'inHg')} vacuum" if gauge_kpa < 0 else show(gauge_kpa, "psi")
+        rows.append(("inHg below 0, psi above", split, ""))
     warning = ""
     slack = 1e-9 * (curve.value_high - curve.value_low)
     if not curve.value_low - slack <= value <= curve.value_high + slack:

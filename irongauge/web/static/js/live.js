@@ -76,11 +76,28 @@ document.addEventListener("alpine:init", () => {
       if (form.method === "get" && answer.ok) history.replaceState(null, "", address);
     },
 
-    copy(event) {
+    // Enter goes to the next field that is still empty, and takes the whole once there is none.
+    step(event) {
+      const empty = [...this.form().querySelectorAll("[data-step]")].find((field) => field.value === "" && field !== event.target);
+      if (!event.target.matches("[data-step]") || event.target.value === "" || !empty) return;
+      event.preventDefault();
+      empty.focus();
+    },
+
+    async copy(event) {
       const button = event.currentTarget;
-      navigator.clipboard.writeText(button.dataset.copy).then(() => {
-        button.querySelector("[data-word]").textContent = "copied";
-      });
+      try {
+        await navigator.clipboard.writeText(button.dataset.copy);
+      } catch {
+        // A page that came without encryption has no clipboard of its own: the text is copied from a field.
+        const field = document.createElement("textarea");
+        field.value = button.dataset.copy;
+        button.append(field);
+        field.select();
+        document.execCommand("copy");
+        field.remove();
+      }
+      button.querySelector("[data-word]").textContent = "copied";
     },
 
     print() {
