@@ -13,13 +13,13 @@ from enum import StrEnum
 from fractions import Fraction
 from typing import TYPE_CHECKING, Protocol
 
-import numpy as np
-
 from irongauge.core.conversion import Feed, Scale, reading_at, reading_range, reading_unit, value_from_reading
+from irongauge.core.interpolation import Number, between
 from irongauge.core.transfer import Curve, LinearCurve, TableCurve
 from irongauge.core.units import unit_for
 
 if TYPE_CHECKING:
+    import numpy as np
     from numpy.typing import NDArray
 
 __all__ = [
@@ -152,7 +152,7 @@ class Cells:
             raise ValueError(msg)
 
     def shown_at(self, reading: NDArray[np.float64]) -> NDArray[np.float64]:
-        return np.interp(reading, self.readings, self.shown)
+        return between(reading.clip(self.readings[0], self.readings[-1]), self.readings, self.shown)
 
 
 @dataclass(frozen=True)
@@ -178,7 +178,7 @@ class Input:
     def reading_range(self) -> tuple[float, float]:
         return reading_range(self.curve, self.feed)
 
-    def shown_at(self, reading: NDArray[np.float64], scale: Scale) -> NDArray[np.float64]:
+    def shown_at(self, reading: Number, scale: Scale) -> Number:
         """What the curve itself makes of readings."""
         return scale.shown(value_from_reading(self.curve, reading, self.feed), self.curve.pressure_base)
 
@@ -190,6 +190,8 @@ class Input:
 
     def grid(self) -> NDArray[np.float64]:
         """Readings spread over the range, evenly in the value, where the curve tells it."""
+        import numpy as np  # noqa: PLC0415  a start does not wait for it
+
         low, high = told_range(self.curve)
         values = np.linspace(low, high, _GRID)
         return reading_at(self.curve, values, self.feed)
@@ -263,7 +265,7 @@ def forms_of(
     line = line_of(seen, target.scale)
     made: list[tuple[FormKind, Form]] = [(FormKind.END_POINTS, _end_points(seen, target))]
     if seen.unit == "V":
-        at_0, at_5 = (round(float(v), target.decimals) for v in line.shown_at(np.array([0.0, 5.0])))
+        at_0, at_5 = (round(v, target.decimals) for v in (line.offset, line.offset + 5.0 * line.slope))
         made.append((FormKind.ZERO_FIVE, ZeroFive(at_0, at_5)))
     made.append((FormKind.OFFSET_SLOPE, _rounded_line(line, seen, target)))
     made.append((FormKind.SCALED, _scaled(line, target, 1000.0 if seen.unit == "V" else 1.0)))
@@ -278,7 +280,7 @@ def cost_pct(seen: Input, scale: Scale, form: Form) -> float:
     """The greatest difference between a form and the curve over the range, in % of span."""
     grid = seen.grid()
     low, high = seen.shown_ends(scale)
-    return float(np.max(np.abs(form.shown_at(grid) - seen.shown_at(grid, scale))) / abs(high - low) * 100)
+    return float(abs(form.shown_at(grid) - seen.shown_at(grid, scale)).max()) / abs(high - low) * 100
 
 
 def line_of(seen: Input, scale: Scale) -> OffsetSlope:
@@ -297,16 +299,15 @@ def cells_of(seen: Input, target: Target, readings: Sequence[float]) -> Cells:
         msg = "a table has at least two cells with different readings"
         raise ValueError(msg)
     low, high = seen.reading_range
-    inside = np.clip(np.array(at), low, high)
     # Beyond its range a straight sensor's line goes on; any other curve says nothing there, and holds.
     straight = isinstance(seen.curve, LinearCurve)
-    shown = seen.shown_at(np.array(at) if straight else inside, target.scale)
-    return Cells(tuple(at), tuple(round(float(v), target.decimals) for v in shown))
+    shown = [seen.shown_at(r if straight else min(max(r, low), high), target.scale) for r in at]
+    return Cells(tuple(at), tuple(round(v, target.decimals) for v in shown))
 
 
 def spread(low: float, high: float, count: int) -> tuple[float, ...]:
     """`count` readings evenly from one to the other."""
-    return tuple(float(v) for v in np.linspace(low, high, count))
+    return tuple(low if count == 1 else low + (high - low) * at / (count - 1) for at in range(count))
 
 
 def _end_points(seen: Input, target: Target) -> EndPoints:

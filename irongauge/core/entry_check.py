@@ -12,14 +12,13 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from irongauge.core.conversion import Scale, value_from_reading
 from irongauge.core.entries import Form, Input, Limit
 from irongauge.core.transfer import Curve
 from irongauge.core.units import PressureBase, show, show_pct, unit_for, units_of
 
 if TYPE_CHECKING:
+    import numpy as np
     from numpy.typing import NDArray
 
 __all__ = ["EntryVerdict", "Explained", "Slip", "check_entry", "check_limit"]
@@ -84,7 +83,7 @@ def check_entry(
     shown = form.shown_at(grid)
     span = float(right.max() - right.min())
     off = shown - right
-    worst = int(np.argmax(np.abs(off)))
+    worst = int(abs(off).argmax())
     error_pct = float(abs(off[worst])) / span * 100
     offset, gain = _line_between(right, shown)
     found = EntryVerdict(Slip.RIGHT, "", error_pct, float(grid[worst]), offset, gain)
@@ -111,7 +110,7 @@ class _Tried:
     def left_pct(self, wanted: NDArray[np.float64]) -> float:
         """What an explanation leaves, in % of the span that it gives."""
         span = float(wanted.max() - wanted.min()) or self.span
-        return float(np.max(np.abs(self.shown - wanted))) / span * 100
+        return float(abs(self.shown - wanted).max()) / span * 100
 
 
 def _line_between(right: NDArray[np.float64], shown: NDArray[np.float64]) -> tuple[float, float]:
@@ -183,7 +182,7 @@ def _by_line(
     allowance = allowance_pct / 100 * tried.span
     off = tried.shown - right
     mean = float((off.max() + off.min()) / 2)
-    if float(np.max(np.abs(off - mean))) <= allowance:
+    if float(abs(off - mean).max()) <= allowance:
         side = "high" if mean > 0 else "low"
         return replace(
             found,
@@ -194,7 +193,7 @@ def _by_line(
     for about, where in ((0.0, "0"), (float(right.min()), f"{float(right.min()):.4g} {unit}")):
         x = right - about
         gain = float((x * (tried.shown - about)).sum() / (x * x).sum())
-        if float(np.max(np.abs(tried.shown - about - gain * x))) <= allowance:
+        if float(abs(tried.shown - about - gain * x).max()) <= allowance:
             return replace(
                 found,
                 slip=Slip.SLOPE,
@@ -202,7 +201,7 @@ def _by_line(
                 f"{show_pct(found.error_pct)} of span off at worst.",
             )
     straight = found.offset + found.scale * right
-    if float(np.max(np.abs(tried.shown - straight))) <= allowance:
+    if float(abs(tried.shown - straight).max()) <= allowance:
         return replace(
             found,
             slip=Slip.OFFSET_AND_SLOPE,

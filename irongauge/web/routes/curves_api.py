@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-import numpy as np
 from fastapi import APIRouter, Body
 
 from irongauge.core.calibration import CalibrationPoint, Sources, fitted_curve, judge_calibration
@@ -117,6 +116,8 @@ def post_evaluate(
         raise EntryError("readings", "", "Give readings, or values, and not both.")
     curve, feed = _curve(body.curve), _feed(body.feed)
     scale = _scale(body.unit, body.base, curve, body.atmosphere_kpa)
+    import numpy as np  # noqa: PLC0415  a start does not wait for it
+
     with np.errstate(all="ignore"):
         if body.readings:
             found = evaluate(curve, np.array(body.readings), is_reading=True, feed=feed)

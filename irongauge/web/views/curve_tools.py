@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
-
-import numpy as np
 
 from irongauge.core.circuits import Instrument
 from irongauge.core.conversion import Feed, Scale, reading_at, reading_quantity, reading_to_signal, value_from_reading
@@ -109,7 +108,7 @@ def _converted(subject: Subject, feed: Feed, scale: Scale, reading: float, value
     assert subject.channel is not None
     curve = subject.channel.curve
     unit = FIXED_UNIT[reading_quantity(curve.kind, feed)]
-    if not np.isfinite(value):
+    if not math.isfinite(value):
         problem = (
             f"{show(reading, unit)} lies at or beyond the pull-up's supply of {feed.pull_up_v:g} V: an open circuit."
         )
