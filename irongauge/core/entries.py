@@ -63,8 +63,8 @@ class FormKind(StrEnum):
 FORM_WORDS = {
     FormKind.END_POINTS: "Two points: a reading and a value at each end",
     FormKind.ZERO_FIVE: "The value at 0 V and at 5 V",
-    FormKind.OFFSET_SLOPE: "The value at 0, and how much it grows per volt",
-    FormKind.SCALED: "Millivolts times a multiplier over a divider, plus an offset",
+    FormKind.OFFSET_SLOPE: "The value at 0, and how much it grows per volt (hertz, ms)",
+    FormKind.SCALED: "Millivolts (hertz, ms) times a multiplier over a divider, plus an offset",
     FormKind.CELLS: "A table of cells: a reading and a value in each",
     FormKind.LIMIT: "A limit that caps the value",
 }

@@ -44,7 +44,7 @@ def add_curves(  # noqa: PLR0913  what the sample shop has
     """
     (meter, pump, dial) = (instruments[name].uid for name in ("Meter 4", "Hand pump dial", "Dial 16 bar"))
     boost_setup = Setup(
-        "signal", Stage.AS_FOUND, Manner.FULL, even_plan(21.0, 249.0, 5, down=True), "OB-2291", meter, pump,
+        "signal", Stage.AS_FOUND, Manner.FULL, even_plan(20.9, 249.9, 5, down=True), "OB-2291", meter, pump,
         stimulus_base=PressureBase.GAUGE, atmosphere_kpa=_BOOST_AIR_KPA, atmosphere_measured=True,
     )  # fmt: skip
     _calibrate(store, shop_uid, uid, boost, boost_setup, _BOOST, who[0], began[0], signed_by=None)

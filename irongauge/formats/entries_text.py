@@ -58,13 +58,13 @@ def form_from_figures(kind: FormKind, figures: Mapping[str, str], unit: str, rea
         for name, what in FIGURES[kind]
     }
     try:
-        return _made(kind, read)
+        return _made(kind, read, 1000.0 if reading is Quantity.VOLTAGE else 1.0)
     except ValueError as error:
         last = FIGURES[kind][-1][0]
         raise EntryError(last, str(figures.get(last, "")), f"Here {error}.") from error
 
 
-def _made(kind: FormKind, read: Mapping[str, float]) -> EntryForm:
+def _made(kind: FormKind, read: Mapping[str, float], counts: float) -> EntryForm:
     if kind is FormKind.END_POINTS:
         ends = sorted(((read["reading_low"], read["shown_low"]), (read["reading_high"], read["shown_high"])))
         return EndPoints(ends[0][0], ends[1][0], ends[0][1], ends[1][1])
@@ -76,7 +76,7 @@ def _made(kind: FormKind, read: Mapping[str, float]) -> EntryForm:
         for name in ("multiplier", "divider"):
             if read[name] != int(read[name]):
                 raise EntryError(name, f"{read[name]:g}", f"The {name} is a whole number.", "Type it without decimals.")
-        return Scaled(int(read["multiplier"]), int(read["divider"]), read["offset"])
+        return Scaled(int(read["multiplier"]), int(read["divider"]), read["offset"], counts)
     return Limit(read["shown"])
 
 

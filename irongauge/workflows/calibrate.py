@@ -44,6 +44,7 @@ __all__ = [
 ]
 
 _LONGEST_TYPED = 80
+_LOOSE_SHOWN = 20
 
 
 @dataclass(frozen=True)
@@ -57,21 +58,18 @@ class CircuitToCalibrate:
 
 @dataclass(frozen=True)
 class CurveRoom:
-    """What the Curve room starts from."""
+    """What the Curve room starts from. `loose` are the newest calibrations of sensors that are in no circuit."""
 
     shop: Shop
     people: People
     circuits: tuple[CircuitToCalibrate, ...]
     sensor_types: tuple[SensorType, ...]
-    calibrations: tuple[Calibration, ...]
-
-    def circuit_of(self, calibration: Calibration) -> CircuitToCalibrate | None:
-        return next((c for c in self.circuits if c.circuit.uid == calibration.circuit_uid), None)
+    loose: tuple[Calibration, ...]
 
 
 @dataclass(frozen=True)
 class CalibrationView:
-    """One calibration with everything that its page says. `superseded_by` is the record that corrects it, if any."""
+    """One calibration with everything that its page says. `superseded_by` names the record that corrects it, if any."""
 
     shop: Shop
     people: People
@@ -79,7 +77,7 @@ class CalibrationView:
     result: CalibrationResult
     circuit: Circuit | None
     job: Job | None
-    others: tuple[Calibration, ...]
+    superseded_by: UUID | None
 
     @property
     def meter(self) -> Instrument | None:
@@ -88,10 +86,6 @@ class CalibrationView:
     @property
     def gauge(self) -> Instrument | None:
         return self.people.instrument(self.calibration.setup.gauge_uid)
-
-    @property
-    def superseded_by(self) -> Calibration | None:
-        return next((c for c in self.others if c.supersedes_uid == self.calibration.uid), None)
 
 
 @dataclass(frozen=True)
@@ -108,16 +102,17 @@ class NewPoint:
 
 
 def look_at_curve_room(database: Database) -> CurveRoom:
-    """Circuits of open jobs whose sensor follows a value, sensor types that do, and all calibrations."""
+    """Circuits of open jobs whose sensor follows a value with their calibrations, and sensor types that do."""
     with database.unit() as store:
         shop = require_shop(store)
         people = people_of(store, shop)
         open_jobs = {job.uid: job for job in store.jobs.jobs(shop.uid) if job.handed_over_at is None}
         circuits = store.circuits.of_jobs(open_jobs)
-        calibrations = store.calibrations.all_of(shop.uid)
+        of_circuit = store.calibrations.of_circuits(c.uid for group in circuits.values() for c in group)
+        loose = store.calibrations.loose_ones(shop.uid, _LOOSE_SHOWN)
         types = tuple(s for s in store.shelf.sensor_types(shop.uid) if s.channels)
     found = [
-        CircuitToCalibrate(open_jobs[uid], circuit, tuple(c for c in calibrations if c.circuit_uid == circuit.uid))
+        CircuitToCalibrate(open_jobs[uid], circuit, of_circuit[circuit.uid])
         for uid, group in circuits.items()
         for circuit in group
         if circuit.sensor.channels
@@ -125,7 +120,7 @@ def look_at_curve_room(database: Database) -> CurveRoom:
     found.sort(
         key=lambda line: all(c.signed_at is not None for c in line.calibrations)
     )  # what is under way comes first
-    return CurveRoom(shop, people, tuple(found), types, calibrations)
+    return CurveRoom(shop, people, tuple(found), types, loose)
 
 
 def look_at_calibration(database: Database, uid: UUID) -> CalibrationView:
@@ -138,16 +133,12 @@ def _view(store: Store, uid: UUID) -> CalibrationView:
     people = people_of(store, shop)
     calibration = store.calibrations.calibration(uid)
     circuit = job = None
-    others: tuple[Calibration, ...] = ()
     if calibration.circuit_uid is not None:
         circuit, job_uid = store.circuits.circuit(calibration.circuit_uid)
         job = store.jobs.job(job_uid)
-        others = store.calibrations.of_circuits([circuit.uid])[circuit.uid]
-    else:
-        others = tuple(c for c in store.calibrations.all_of(shop.uid) if c.supersedes_uid == uid)
     setup = calibration.setup
     result = result_of(calibration, people.instrument(setup.meter_uid), people.instrument(setup.gauge_uid))
-    return CalibrationView(shop, people, calibration, result, circuit, job, others)
+    return CalibrationView(shop, people, calibration, result, circuit, job, store.calibrations.successor(uid))
 
 
 def start(

@@ -163,7 +163,7 @@ def test_nothing_is_signed_without_a_point_or_twice_or_corrected_twice(demo, rec
     assert [(p.stimulus, p.reading) for p in again.current] == [
         (p.stimulus, p.reading) for p in look_at_calibration(demo, record.uid).calibration.current
     ]
-    assert look_at_calibration(demo, record.uid).superseded_by.uid == newer.uid
+    assert look_at_calibration(demo, record.uid).superseded_by == newer.uid
 
 
 def test_a_job_that_was_handed_over_takes_no_calibration(demo, people, record):
@@ -182,6 +182,7 @@ def test_a_loose_sensor_is_calibrated_without_a_job(demo, brake, people, record)
     made = start(demo, record.setup, people.technicians[0].uid, circuit_uid=None, sensor_uid=brake.sensor.uid)
     _take_all(demo, made)
     assert look_at_calibration(demo, made.uid).circuit is None
+    assert [c.uid for c in look_at_curve_room(demo).loose] == [made.uid]
     subject = look_at_subject(demo, circuit_uid=None, sensor_uid=None, calibration_uid=made.uid, channel="")
     assert subject.title == "Orrin P10, 0–10 bar OR-1, as calibrated (as found)"
     assert subject.channel.curve != brake.sensor.curve

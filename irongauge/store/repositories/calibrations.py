@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import ColumnElement, select
 from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session
 
@@ -81,9 +81,13 @@ class CalibrationRepository:
     def __init__(self, session: Session) -> None:
         self._session = session
 
-    def all_of(self, shop_uid: UUID) -> tuple[Calibration, ...]:
-        """Every calibration of the shop, the newest first."""
-        return self._with_points(CalibrationRow.shop_uid == shop_uid)
+    def loose_ones(self, shop_uid: UUID, most: int) -> tuple[Calibration, ...]:
+        """The newest calibrations of sensors that are in no circuit."""
+        return self._with_points((CalibrationRow.shop_uid == shop_uid) & CalibrationRow.circuit_uid.is_(None), most)
+
+    def successor(self, uid: UUID) -> UUID | None:
+        """The record that corrects another, if there is one."""
+        return self._session.scalar(select(CalibrationRow.uid).where(CalibrationRow.supersedes_uid == uid))
 
     def of_circuits(self, circuit_uids: Iterable[UUID]) -> dict[UUID, tuple[Calibration, ...]]:
         """The calibrations of each circuit, the newest first."""
@@ -104,8 +108,9 @@ class CalibrationRepository:
             raise NotFoundError("calibration", str(uid))
         return found[0]
 
-    def _with_points(self, condition: object) -> tuple[Calibration, ...]:
-        query = select(CalibrationRow).where(condition).order_by(CalibrationRow.started_at.desc(), CalibrationRow.uid)  # type: ignore[arg-type]
+    def _with_points(self, condition: ColumnElement[bool], most: int | None = None) -> tuple[Calibration, ...]:
+        newest_first = (CalibrationRow.started_at.desc(), CalibrationRow.uid)
+        query = select(CalibrationRow).where(condition).order_by(*newest_first).limit(most)
         rows = list(self._session.scalars(query))
         points: dict[UUID, list[KeptPoint]] = {row.uid: [] for row in rows}
         if rows:

@@ -44,13 +44,7 @@ _CHOICES_COOKIE = "iron_curve"
 @router.get("/curve", name="curve")
 def curve_room(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     room = look_at_curve_room(database)
-    return pages.render(request, "curve.html", room_view=room, loose=_loose(room), today=today(room.shop))
-
-
-def _loose(room: CurveRoom) -> tuple[object, ...]:
-    """Calibrations that belong to no circuit of an open job."""
-    shown = {c.circuit.uid for c in room.circuits}
-    return tuple(c for c in room.calibrations if c.circuit_uid not in shown)
+    return pages.render(request, "curve.html", room_view=room)
 
 
 @router.get("/calibrations/new", name="new_calibration")

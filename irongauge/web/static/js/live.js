@@ -34,6 +34,7 @@ document.addEventListener("alpine:init", () => {
       }
       const from = this.$root.querySelector("[data-from]");
       if (from && event.target.dataset.side) from.value = event.target.dataset.side;
+      if (!this.$root.querySelector("[data-live]")) return;
       clearTimeout(this.timer);
       this.timer = setTimeout(() => this.ask(), 160);
     },
