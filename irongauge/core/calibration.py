@@ -332,7 +332,7 @@ def _judge_point(curve: Curve, point: CalibrationPoint, tolerance: float, feed: 
     value = value_from_reading(curve, point.reading, own)
     expected = reading_at(curve, point.stimulus, own)
     if not math.isfinite(value):
-        note = "There is no value behind this reading: it lies at or beyond the supply."
+        note = "There is no value behind this reading: it lies at 0, or at or beyond the supply."
         return PointResult(point, point.stimulus, span, 100.0, 0.0, 0.0, Mark.FAIL, expected, (), note=note)
     budget = _budget(curve, point, value, own, sources)
     expanded = COVERAGE_K * combine(*(line.contribution for line in budget))

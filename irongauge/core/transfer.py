@@ -9,6 +9,7 @@ Leaves out volts at the controller: those need the reference and the pull-up, an
 
 from __future__ import annotations
 
+import math
 from abc import ABC, abstractmethod
 from dataclasses import dataclass
 from enum import StrEnum
@@ -271,7 +272,13 @@ class NtcCurve:
         return self.thermistor.ohm_at(value)
 
     def value_at(self, signal: Number) -> Number:
-        return self.thermistor.degc_at(signal)
+        """The temperature; not a number where no thermistor has such ohms (none, or endlessly many)."""
+        if isinstance(signal, (int, float)):
+            return self.thermistor.degc_at(signal) if 0 < signal < math.inf else math.nan
+        import numpy as np  # noqa: PLC0415  an array is here already, so NumPy is loaded
+
+        told = (signal > 0) & np.isfinite(signal)
+        return np.where(told, self.thermistor.degc_at(np.where(told, signal, 1.0)), np.nan)
 
     def slope_at(self, value: float) -> float:
         return self.thermistor.ohm_slope(value)

@@ -127,6 +127,19 @@ def test_values_outside_the_range_are_carried_on_and_said():
     assert evaluate(BENT, np.array([5.0]), is_reading=True, feed=Feed()).outside.tolist() == [True]
 
 
+@pytest.mark.parametrize("reading_v", [-0.1, 0.0, 5.0, 5.2])
+@pytest.mark.parametrize(
+    "ntc", [N10, NtcCurve(Thermistor.from_points(((-10, 9150), (30, 1680), (90, 243))))], ids=["beta", "points"]
+)
+def test_a_thermistor_shorted_or_open_has_no_temperature(ntc, reading_v):
+    feed = Feed(pull_up_ohm=2200.0)
+    assert math.isnan(value_from_reading(ntc, reading_v, feed))
+    with np.errstate(all="ignore"):
+        seen = evaluate(ntc, np.array([reading_v, 2.0]), is_reading=True, feed=feed)
+    assert np.isnan(seen.values).tolist() == [True, False]
+    assert seen.outside.tolist() == [True, False]
+
+
 def test_a_thermistor_at_the_supply_has_no_resistance():
     assert math.isinf(reading_to_signal(CurveKind.OHMS, 5.0, Feed(pull_up_ohm=2200.0)))
     assert math.isinf(reading_to_signal(CurveKind.OHMS, 5.1, Feed(pull_up_ohm=2200.0)))

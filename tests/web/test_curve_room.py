@@ -272,6 +272,17 @@ def test_conversion_goes_both_ways_with_todays_air(standing):
     assert "Outside its range" in standing.get(f"/curve/convert?source=sensor:{p10}&reading=4.9&side=reading").text
 
 
+@pytest.mark.parametrize(
+    ("reading", "says"), [("0", "a short to ground"), ("5.0", "an open circuit"), ("-1", "a short")]
+)
+def test_a_thermistor_shorted_or_open_is_told(standing, reading, says):
+    shelf = standing.client.get("/api/v1/shelf").json()["sensor_types"]
+    n10 = next(s["uid"] for s in shelf if s["name"].startswith("Corrie N10"))
+    page = standing.get(f"/curve/convert?source=sensor:{n10}&pull_up_ohm=2200&reading={reading}&side=reading")
+    assert page.status == 200
+    assert says in page.text
+
+
 def test_an_entry_is_read_back_kept_and_listed_for_change(visitor, circuits):
     source = f"circuit:{circuits['Boost pressure']}"
     page = visitor.get(f"/curve/check?source={source}")

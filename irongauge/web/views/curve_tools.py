@@ -109,10 +109,12 @@ def _converted(subject: Subject, feed: Feed, scale: Scale, reading: float, value
     curve = subject.channel.curve
     unit = FIXED_UNIT[reading_quantity(curve.kind, feed)]
     if not math.isfinite(value):
-        problem = (
-            f"{show(reading, unit)} lies at or beyond the pull-up's supply of {feed.pull_up_v:g} V: an open circuit."
-        )
-        return Converted("", "", "no value", problem, (), problem)
+        problem = f"{show(reading, unit)} leaves no ohms: a short to ground."
+        if reading > 0:
+            problem = (
+                f"{show(reading, unit)} is no less than the pull-up's supply of {feed.pull_up_v:g} V: an open circuit."
+            )
+        return Converted("", "", "no value", problem, (), "")
     base = "" if curve.pressure_base is None else f" {curve.pressure_base}"
     signal = reading_to_signal(curve.kind, reading, feed)
     detail = {
