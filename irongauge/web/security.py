@@ -21,6 +21,7 @@ from irongauge.errors import RefusedRequestError, TooLargeError
 __all__ = ["SESSION_COOKIE", "FormTokens", "Guard", "check_same_origin"]
 
 SESSION_COOKIE = "iron_session"
+_TAKE_FILES = ("/api/", "/shelf/sensor-types")  # a sensor type may come with a table of thousands of rows
 _SAFE_METHODS = {"GET", "HEAD", "OPTIONS"}
 _HEADERS = {
     "Content-Security-Policy": (
@@ -59,7 +60,7 @@ class Guard:
             await self._app(scope, receive, send)
             return
         path: str = scope["path"]
-        takes_files = path.startswith("/api/") or path.endswith("/import")
+        takes_files = path.startswith(_TAKE_FILES) or path.endswith("/import")
         limit = self._upload_limit_bytes if takes_files else self._form_limit_bytes
         declared = Headers(scope=scope).get("content-length", "")
         taken = 0
