@@ -32,6 +32,8 @@ from irongauge.web.routes import (
     floor,
     handover,
     jobs,
+    pulse,
+    pulse_api,
     shelf,
     system,
 )
@@ -100,7 +102,21 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     app.state.tokens = tokens
     app.state.pages = Pages(tokens, settings.local_dir / "templates")
     install_problem_handlers(app)
-    for rooms in (system, floor, jobs, bench, calibrations, curves, handover, shelf, api, curves_api, diagnose):
+    for rooms in (
+        system,
+        floor,
+        jobs,
+        bench,
+        calibrations,
+        curves,
+        pulse,
+        handover,
+        shelf,
+        api,
+        curves_api,
+        pulse_api,
+        diagnose,
+    ):
         app.include_router(rooms.router)
     app.mount("/static", _KeptStatic(directory=STATIC))
     app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)

@@ -21,8 +21,8 @@ def _empty_job(desk):
     return f"/jobs/{json.load(urllib.request.urlopen(request))['uid']}"
 
 
-def _record(desk, stage):
-    desk.go("/curve")
+def _record(desk, page, stage):
+    desk.go(page)
     return next(a.get_attribute("href") for a in desk.links("/calibrations/") if stage in a.text).split(desk.address)[1]
 
 
@@ -53,8 +53,8 @@ PAGES = {
     "new job": lambda _: "/jobs/new",
     "curve": lambda _: "/curve",
     "new calibration": lambda d: f"/calibrations/new?circuit={d.circuit('Boost pressure')}",
-    "calibration, open": lambda d: _record(d, "as found"),
-    "calibration, signed": lambda d: _record(d, "as left"),
+    "calibration, open": lambda d: _record(d, "/curve", "as found"),
+    "calibration, signed": lambda d: _record(d, f"/jobs/{d.jobs['P-2']['uid']}/handover", "as left"),
     "numbers": lambda d: f"/curve/numbers?source=circuit:{d.circuit('Boost pressure')}",
     "slip": lambda d: f"/curve/numbers/slip?source=circuit:{d.circuit('Boost pressure')}",
     "entry, wrong": lambda d: (
@@ -69,6 +69,8 @@ PAGES = {
     ),
     "change a sensor type": lambda d: d.link("/shelf", "/sensor-types/"),
     "change an instrument": lambda d: d.link("/shelf", "/instruments/"),
+    "pulse": lambda _: "/pulse?teeth=20&axle_ratio=4.3&tyre=0.72+m&speed=30&turns=10&seconds=9",
+    "road speed": lambda _: "/pulse/speed?pairs=50+55%0A80+88%0A100+110&old=1.2&teeth=20",
     "not found": lambda _: "/nothing",
 }
 

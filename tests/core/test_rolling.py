@@ -1,0 +1,136 @@
+"""Teeth, axle, tyre, speed, pulses: any from any, and the ratio of shown to true speed."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+import scipy.stats
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from irongauge.core.rolling import NAMES, Known, hand_spin_hz, relate, tyre_from_code
+from irongauge.core.speed_ratio import Pair, explain_ratio, fit_ratio, measured_speed_kmh
+
+MPH = 0.44704
+INCH = 0.0254
+
+
+def test_the_check_values_of_a_shaft_and_a_wheel():
+    """20 teeth, axle 4.30, tyre 0.72 m, 30 km/h: 38 020.3 pulses per km and 316.836 Hz."""
+    found = relate({"teeth": Known(20), "axle_ratio": Known(4.3), "circumference_m": Known(math.pi * 0.72),
+                    "speed_m_per_s": Known(30 / 3.6)})  # fmt: skip
+    assert found.values["pulses_per_m"].value * 1000 == pytest.approx(38_020.3, abs=0.05)
+    assert found.values["frequency_hz"].value == pytest.approx(316.836, abs=5e-4)
+    inches = relate({"teeth": Known(12), "axle_ratio": Known(3.55), "circumference_m": Known(math.pi * 31 * INCH),
+                     "speed_m_per_s": Known(25 * MPH)})  # fmt: skip
+    assert inches.values["frequency_hz"].value == pytest.approx(192.465, abs=5e-3)
+
+
+def test_the_trade_s_own_constant_comes_out():
+    """mph = rpm · d / 336.135 for a wheel of d inches."""
+    found = relate({"circumference_m": Known(math.pi * 31 * INCH), "wheel_hz": Known(400 / 60)})
+    assert found.values["speed_m_per_s"].value / MPH == pytest.approx(400 * 31 / 336.135, rel=1e-5)
+
+
+figures = st.floats(0.05, 500)
+
+
+@given(st.tuples(figures, figures, figures, figures), st.data())
+def test_any_four_that_determine_the_rest_give_all_of_it_back(four, data):
+    """From teeth, axle, tyre and speed everything follows; from any subset that determines all, the same comes back."""
+    start = dict(zip(("teeth", "axle_ratio", "circumference_m", "speed_m_per_s"), map(Known, four), strict=True))
+    whole = relate(start).values
+    assert set(whole) == set(NAMES)
+    names = data.draw(st.lists(st.sampled_from(NAMES), min_size=4, max_size=4, unique=True))
+    back = relate({name: whole[name] for name in names})
+    for name, known in back.values.items():
+        assert known.value == pytest.approx(whole[name].value, rel=1e-9)
+    assert back.contradiction < 1e-6
+
+
+@given(figures, figures, st.floats(0, 0.1), st.floats(0, 0.1))
+def test_uncertainties_of_a_product_add_as_squares(teeth, shaft_hz, u_teeth, u_shaft):
+    found = relate({"teeth": Known(teeth, u_teeth), "shaft_hz": Known(shaft_hz, u_shaft)})
+    assert found.values["frequency_hz"].relative_u == pytest.approx(math.hypot(u_teeth, u_shaft), abs=1e-12)
+    assert "speed_m_per_s" in found.missing
+
+
+def test_figures_that_contradict_are_said():
+    found = relate({"teeth": Known(20), "shaft_hz": Known(10), "frequency_hz": Known(220)})
+    assert found.contradiction == pytest.approx(0.1)
+    assert relate({}).missing == NAMES
+    with pytest.raises(ValueError, match="not a quantity"):
+        relate({"gear": Known(1)})
+    with pytest.raises(ValueError, match="above 0"):
+        Known(0)
+
+
+@pytest.mark.parametrize(
+    ("code", "diameter_m"),
+    [
+        ("235/75R15", 0.7335),  # 15 · 25.4 + 2 · 235 · 0.75 mm
+        ("LT 265/70 R 17", 0.8028),
+        ("31x10.5R15", 0.7874),
+        ("11/22", None),
+        ("", None),
+    ],
+)
+def test_a_tyre_code_is_its_diameter_or_is_refused(code, diameter_m):
+    if diameter_m is None:
+        with pytest.raises(ValueError, match="is no tyre size"):
+            tyre_from_code(code)
+    else:
+        assert tyre_from_code(code).diameter_m == pytest.approx(diameter_m, abs=5e-5)
+
+
+def test_a_wheel_turned_by_hand():
+    assert hand_spin_hz(10, 12.5, 48) == pytest.approx(38.4)
+    with pytest.raises(ValueError, match="above 0"):
+        hand_spin_hz(0, 1, 1)
+    assert measured_speed_kmh(1000, 60) == pytest.approx(60.0)
+
+
+@given(st.lists(st.tuples(st.floats(5, 200), st.floats(5, 200)), min_size=3, max_size=20))
+def test_ratio_and_offset_are_those_of_an_independent_library(raw):
+    shown, true = np.array(raw).T
+    assume(np.ptp(true) > 1)
+    found = fit_ratio([Pair(a, b) for a, b in raw])
+    origin = np.linalg.lstsq(shown[:, None], true, rcond=None)
+    assert found.ratio == pytest.approx(float(origin[0][0]), rel=1e-9)
+    assert found.ratio_u == pytest.approx(
+        math.sqrt(max(float(origin[1][0]), 0) / (len(raw) - 1) / (shown @ shown)), rel=1e-6, abs=1e-9
+    )
+    other = scipy.stats.linregress(true, shown)
+    if found.slope is not None and abs(other.slope) > 1e-3:
+        assert found.slope == pytest.approx(other.slope, rel=1e-9)
+        assert found.offset_kmh == pytest.approx(other.intercept, rel=1e-8, abs=1e-8)
+
+
+def test_a_ratio_problem_is_told_from_an_offset():
+    ratio = fit_ratio([Pair(50, 55.1), Pair(80, 87.9), Pair(100, 110.2)])
+    assert (ratio.ratio, ratio.is_offset) == (pytest.approx(1.1, abs=2e-3), False)
+    assert ratio.new_figure(1.25) == pytest.approx(1.375, abs=3e-3)
+    offset = fit_ratio([Pair(t + 6 + n, t) for t, n in ((20, 0.1), (40, -0.1), (60, 0.1), (80, -0.1), (100, 0.0))])
+    assert offset.is_offset
+    assert offset.offset_kmh == pytest.approx(6.0, abs=0.2)
+    one = fit_ratio([Pair(50, 55)])
+    assert (one.ratio, one.ratio_u, one.spread_pct) == (pytest.approx(1.1), None, None)
+    with pytest.raises(ValueError, match="at least one pair"):
+        fit_ratio([])
+
+
+EXPLAINED = [
+    ("a tooth miscounted", 20 / 21, {"teeth": 20}, ("teeth", 21)),
+    ("another axle", 4.3 / 3.73, {"axle_ratio": 4.3, "axle_ratios": (3.55, 3.73, 4.1)}, ("axle ratio", 3.73)),
+    ("another tyre", 0.80 / 0.72, {"diameter_m": 0.72, "diameters_m": (0.76, 0.80)}, ("tyre diameter", 0.80)),
+    ("a simple fraction", 0.7505, {}, ("a fraction", 3.0)),
+    ("nothing near", 1.0423, {"axle_ratio": 4.3, "axle_ratios": (3.55,)}, None),
+]
+
+
+@pytest.mark.parametrize(("ratio", "known", "what"), [e[1:] for e in EXPLAINED], ids=[e[0] for e in EXPLAINED])
+def test_a_simple_slip_explains_a_ratio(ratio, known, what):
+    found = explain_ratio(ratio, **known)
+    assert (found[0].what, found[0].right) == what if what else found == ()

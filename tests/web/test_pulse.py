@@ -1,0 +1,93 @@
+"""The Pulse room over HTTP: what a sensor should read and the road speed, as pages and for programs."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from irongauge.instruments.waveforms import Pickup, Ring, capture
+
+READ = [
+    ("frequency from the road", "teeth=20&axle_ratio=4.3&tyre=0.72+m&speed=30", "316.836 Hz"),
+    ("pulses", "teeth=20&axle_ratio=4.3&tyre=0.72+m", "38020.3"),
+    ("speed from the frequency", "teeth=20&axle_ratio=4.3&tyre=0.72+m&frequency=316.836&last=frequency", "30 km/h"),
+    ("in miles and inches", "teeth=12&axle_ratio=3.55&tyre=31+in&speed=25&unit=mph", "192.46"),
+    ("a size code", "teeth=48&axle_ratio=1&tyre=235/75R15&speed=36", "208.3"),
+    ("once round", "teeth=48&axle_ratio=1&tyre=c+2.4+m&speed=36", "200 Hz"),
+    ("the last typed wins", "teeth=20&axle_ratio=4.3&tyre=0.72+m&speed=30&frequency=158.418&last=frequency", "15 km/h"),
+    ("uncertainty", "teeth=20&axle_ratio=4.3&tyre=0.72+m&tyre_pct=3&speed=30", "± 3.5 %"),
+    (
+        "turned by hand",
+        "teeth=48&axle_ratio=1&tyre=c+2.4+m&turns=10&seconds=12.5",
+        "38.4 Hz at the sensor, and the display should show 6.91",
+    ),
+    ("nothing yet", "", "Type what you know"),
+    ("not enough", "teeth=20", "More is needed for the rest"),
+    ("a slip", "teeth=many", "“many” is not a plain number"),
+    ("no tyre", "tyre=235/75", "is no tyre size"),
+    ("a tyre of no vehicle", "tyre=40+m", "once round"),
+]
+
+
+@pytest.mark.parametrize(("query", "says"), [r[1:] for r in READ], ids=[r[0] for r in READ])
+def test_what_a_sensor_should_read(standing, query, says):
+    page = standing.get(f"/pulse?{query}")
+    assert page.status == 200
+    assert says in page.text
+
+
+DRIVEN = [
+    ("three pairs", "pairs=50+55.1%0A80+87.9%0A100+110.2&old=1.25", "Type this in place of 1.25: 1.37"),
+    ("an offset", "pairs=26+20%0A46.1+40%0A65.9+60%0A86+80", "An offset fits better than a ratio"),
+    ("one pair", "pairs=50+55", "One pair gives a ratio"),
+    ("a measured distance", "distance_m=1000&seconds=60&shown=57.1", "1.0508"),
+    ("explained by a tooth", "pairs=50+47.6&teeth=20", "would fit"),
+    ("explained by a tyre", "pairs=50+55.5&tyre=0.72+m&tyres=0.8+m,+0.76+m", "tyre diameter"),
+    ("pairs that scatter", "pairs=50+55%0A50+40%0A60+80", "differ by"),
+    ("not a pair", "pairs=50", "is not a pair"),
+    ("words", "pairs=fast+faster", "is not a plain number"),
+    ("axles in words", "pairs=50+55&axle_ratio=4&axles=low", "is not a number"),
+]
+
+
+@pytest.mark.parametrize(("query", "says"), [d[1:] for d in DRIVEN], ids=[d[0] for d in DRIVEN])
+def test_the_road_speed_gets_one_figure(standing, query, says):
+    page = standing.get(f"/pulse/speed?{query}")
+    assert page.status == 200
+    assert says in page.text
+    assert "one person drives, another reads" in page.text
+
+
+def test_every_example_of_the_description_is_answered(standing):
+    paths = standing.client.get("/api/v1/openapi.json").json()["paths"]
+    for name in ("relate", "ratio", "analyse"):
+        examples = paths[f"/api/v1/pulse/{name}"]["post"]["requestBody"]["content"]["application/json"]["examples"]
+        for example in examples.values():
+            answer = standing.client.post(f"/api/v1/pulse/{name}", json=example["value"])
+            assert answer.status_code == 200, answer.text
+
+
+def test_a_waveform_with_an_uneven_tooth_is_analysed(standing):
+    _, signal_v = capture(Ring(24, late_pct={7: 6.0}), Pickup(), turn_hz=(5, 5), seconds=2.0, rate_hz=10_000, seed=2)
+    body = {"rate_hz": 10_000, "signal_v": np.round(signal_v, 4).tolist()}
+    found = standing.client.post("/api/v1/pulse/analyse", json=body).json()
+    assert found["frequency_hz"] == pytest.approx(120, rel=1e-3)
+    assert found["ring"]["teeth"] == 24
+    assert [f["fault"] for f in found["ring"]["findings"]] == ["uneven tooth"]
+
+
+BAD = [
+    ("relate", {"known": {"gear": {"value": 1}}}, "is not a quantity here"),
+    ("relate", {"known": {"teeth": {"value": -1}}}, "greater than 0"),
+    ("ratio", {"pairs": []}, "at least 1"),
+    ("analyse", {"signal_v": [0, 1] * 10}, "Give the rate of the samples"),
+    ("analyse", {"signal_v": [0, 1] * 10, "time_s": [0.0] * 20}, "times of a waveform rise"),
+    ("analyse", {"signal_v": [0, 1], "rate_hz": 10}, "at least 8"),
+]
+
+
+@pytest.mark.parametrize(("name", "body", "says"), BAD, ids=[b[2] for b in BAD])
+def test_what_cannot_be_is_a_problem_with_its_reason(standing, name, body, says):
+    answer = standing.client.post(f"/api/v1/pulse/{name}", json=body)
+    assert answer.status_code == 422
+    assert says in answer.json()["detail"]
