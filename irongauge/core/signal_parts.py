@@ -1,0 +1,221 @@
+"""Small decisions about pulses: which principle a sensor works on, what its pull-up should be, what a fuel sensor says, how an
+air gap is set, what a bus channel can show.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+__all__ = [
+    "AirGap",
+    "BusChannel",
+    "FuelReading",
+    "Principle",
+    "PrincipleFound",
+    "PullUpAdvice",
+    "air_gap",
+    "bus_channel",
+    "decode_fuel",
+    "find_principle",
+    "pull_up_for",
+]
+
+_LOW_V = 0.8  # a transistor to ground that is on
+_HIGH_SHARE = 0.7  # of the pull-up's supply: an input takes it for high from here on
+_STANDARD = (1000.0, 1200.0, 1500.0, 1800.0, 2200.0, 2700.0, 3300.0, 3900.0, 4700.0, 5600.0, 6800.0, 8200.0, 10_000.0)
+_MOST_CURRENT_A = 0.015  # what a sensor's output transistor is usually good for, with room to spare
+_FUEL_DEGC = (-45.0, 130.0)
+_RISE_SHARE = 0.1  # of a period, that the rise may take
+
+
+class Principle(StrEnum):
+    """How a speed sensor makes its pulses."""
+
+    RELUCTANCE = "reluctance"
+    SWITCHING = "Hall or optical"
+    UNCLEAR = "unclear"
+
+
+@dataclass(frozen=True)
+class PrincipleFound:
+    """The principle, why, whether a conditioner is needed, whether a pull-up is, and whether there is one too many."""
+
+    principle: Principle
+    reason: str
+    needs_conditioner: bool
+    needs_pull_up: bool
+    one_too_many: bool
+
+
+def find_principle(  # noqa: PLR0913  each is one look at the sensor
+    wires: int,
+    *,
+    supply_v: float | None = None,
+    low_v: float | None = None,
+    high_v: float | None = None,
+    ac_v: float | None = None,
+    coil_ohm: float | None = None,
+    input_takes_sine: bool = False,
+) -> PrincipleFound:
+    """Which principle, from the wires, a direct look (`low_v` and `high_v` are the two states that the signal rests in as the
+    ring is turned slowly), and an alternating look (`ac_v` while it turns).
+
+    Two wires with ohms of a coil or alternating volts of its own are reluctance; a supply and two resting states are a switch.
+    """
+    states = low_v is not None and high_v is not None and high_v - low_v > 1.0
+    switches = wires >= 3 and supply_v is not None and supply_v > 1.0 and states  # noqa: PLR2004
+    makes_ac = ac_v is not None and ac_v > 0.05  # noqa: PLR2004
+    is_coil = coil_ohm is not None and 50 < coil_ohm < 10_000  # noqa: PLR2004
+    if switches and low_v is not None and high_v is not None and supply_v is not None:
+        reason = f"Three wires, {supply_v:.3g} V supply, and two resting states of {low_v:.2g} and {high_v:.3g} V."
+        too_many = low_v > _LOW_V
+        if too_many:
+            reason += f" The low one lies above {_LOW_V} V: two pull-ups, or a bad ground."
+        return PrincipleFound(
+            Principle.SWITCHING, reason, needs_conditioner=False, needs_pull_up=False, one_too_many=too_many
+        )
+    if wires >= 3 and supply_v is not None and supply_v > 1.0 and high_v is not None and high_v < 0.5 and not makes_ac:  # noqa: PLR2004
+        reason = "Three wires and a supply, but the signal never rises: an open collector without a pull-up."
+        return PrincipleFound(
+            Principle.SWITCHING, reason, needs_conditioner=False, needs_pull_up=True, one_too_many=False
+        )
+    if wires == 2 and (is_coil or makes_ac) and not states:  # noqa: PLR2004
+        seen = f"{coil_ohm:.0f} Ω between them" if is_coil else f"{ac_v:.2g} V alternating of its own while it turns"
+        return PrincipleFound(
+            Principle.RELUCTANCE,
+            f"Two wires and {seen}: a coil.",
+            not input_takes_sine,
+            needs_pull_up=False,
+            one_too_many=False,
+        )
+    reason = "The looks do not agree, or one is missing. Count the wires, turn the ring slowly with the supply on, then fast."
+    return PrincipleFound(Principle.UNCLEAR, reason, needs_conditioner=False, needs_pull_up=False, one_too_many=False)
+
+
+@dataclass(frozen=True)
+class PullUpAdvice:
+    """A pull-up between what the transistor can sink and what the wire's capacitance lets rise in time; None where none fits."""
+
+    ohm: float | None
+    least_ohm: float
+    most_ohm: float
+    sentence: str
+
+
+def pull_up_for(
+    to_v: float, highest_hz: float, wire_m: float, *, pf_per_m: float = 100.0, input_pf: float = 1000.0
+) -> PullUpAdvice:
+    """The standard value nearest the middle of what fits.
+
+    The rise to the input's threshold, `R·C·ln(1/(1 − 0.7))`, may take a tenth of the shortest period; the current `V/R` stays
+    below 15 mA. Capacitances are those of the wire per metre and of the input's filter.
+    """
+    if to_v <= 0 or highest_hz <= 0 or wire_m < 0:
+        msg = "a pull-up has positive volts, a highest frequency and a length of wire"
+        raise ValueError(msg)
+    capacitance_f = (wire_m * pf_per_m + input_pf) * 1e-12
+    most = _RISE_SHARE / highest_hz / (capacitance_f * math.log(1 / (1 - _HIGH_SHARE)))
+    least = to_v / _MOST_CURRENT_A
+    fitting = [ohm for ohm in _STANDARD if least <= ohm <= most]
+    if not fitting:
+        sentence = (
+            f"No standard value fits between {least:.0f} and {most:.0f} Ω: shorten the wire or use a driven output."
+        )
+        return PullUpAdvice(None, least, most, sentence)
+    middle = math.sqrt(least * min(most, _STANDARD[-1]))
+    chosen = min(fitting, key=lambda ohm: abs(math.log(ohm / middle)))
+    rise_s = chosen * capacitance_f * math.log(1 / (1 - _HIGH_SHARE))
+    sentence = (
+        f"{chosen:.0f} Ω: {1000 * to_v / chosen:.2g} mA, and up in {rise_s * 1e6:.2g} µs of a period of "
+        f"{1e6 / highest_hz:.3g} µs."
+    )
+    return PullUpAdvice(chosen, least, most, sentence)
+
+
+@dataclass(frozen=True)
+class FuelReading:
+    """Composition and temperature, or the fault that the signal means."""
+
+    share_pct: float | None
+    temperature_degc: float | None
+    fault: str
+
+
+def decode_fuel(frequency_hz: float, low_pulse_ms: float | None = None) -> FuelReading:
+    """The common fuel composition sensor: 50 to 150 Hz for 0 to 100 %, a low pulse of 1 to 5 ms for −40 to 125 °C.
+
+    >>> decode_fuel(112.0, 2.74)
+    FuelReading(share_pct=62.0, temperature_degc=31.775, fault='')
+    """
+    degc = None if low_pulse_ms is None else round(-40 + (low_pulse_ms - 1) / 4 * 165, 9)
+    if frequency_hz < 1:
+        return FuelReading(None, None, "No pulses: no pull-up, or no supply.")
+    if frequency_hz > 170:  # noqa: PLR2004
+        return FuelReading(None, degc, "Above 170 Hz: contaminated fuel, water most likely.")
+    if frequency_hz < 45:  # noqa: PLR2004
+        return FuelReading(None, degc, "Below 45 Hz: a sensor fault, or pulses are missed.")
+    fault = ""
+    if degc is not None and not _FUEL_DEGC[0] <= degc <= _FUEL_DEGC[1]:
+        fault = "The pulse's width lies outside 1 to 5 ms: the temperature is not to be believed."
+    share = min(max(frequency_hz - 50.0, 0.0), 100.0)
+    return FuelReading(round(share, 9), None if fault else degc, fault)
+
+
+@dataclass(frozen=True)
+class AirGap:
+    """Feeler readings round a ring, in mm: mean, spread, the once-per-turn part, and how far to move the sensor."""
+
+    mean_mm: float
+    spread_mm: float
+    run_out_mm: float
+    move_mm: float
+    fits: bool
+    sentence: str
+
+
+def air_gap(readings_mm: Sequence[float], least_mm: float, most_mm: float) -> AirGap:
+    """Readings evenly round the ring against the sensor's window. `move_mm` above 0 is away from the ring."""
+    if len(readings_mm) < 3 or not all(0 <= r < 50 for r in readings_mm) or not 0 <= least_mm < most_mm:  # noqa: PLR2004
+        msg = "an air gap needs three or more feeler readings in mm, and a window"
+        raise ValueError(msg)
+    n = len(readings_mm)
+    mean = math.fsum(readings_mm) / n
+    wave = math.hypot(
+        *(
+            2 / n * math.fsum(r * f(2 * math.pi * at / n) for at, r in enumerate(readings_mm))
+            for f in (math.cos, math.sin)
+        )
+    )
+    low, high = min(readings_mm), max(readings_mm)
+    move = (least_mm + most_mm) / 2 - (low + high) / 2
+    spread = high - low
+    if spread > most_mm - least_mm:
+        sentence = f"The gap varies by {spread:.2f} mm, more than the window of {most_mm - least_mm:.2f} mm: true the ring first."
+        return AirGap(mean, spread, wave, move, fits=False, sentence=sentence)
+    if low >= least_mm and high <= most_mm:
+        return AirGap(
+            mean, spread, wave, move, fits=True, sentence=f"{low:.2f} to {high:.2f} mm: within the window all round."
+        )
+    way = "away from" if move > 0 else "towards"
+    return AirGap(mean, spread, wave, move, fits=False, sentence=f"Move the sensor {abs(move):.2f} mm {way} the ring.")
+
+
+@dataclass(frozen=True)
+class BusChannel:
+    """What a channel over an expansion module shows: delay, resolution and update rate at a speed."""
+
+    delay_s: float
+    resolution_pct: float
+    update_hz: float
+
+
+def bus_channel(frequency_hz: float, pulses_averaged: int, frame_hz: float, *, tick_s: float = 1e-6) -> BusChannel:
+    """Averaging N pulses delays by N/f, and a frame waits up to its period more; the period is counted in ticks."""
+    if frequency_hz <= 0 or pulses_averaged < 1 or frame_hz <= 0 or tick_s <= 0:
+        msg = "a channel has a frequency, one or more pulses to average, a frame rate and a tick"
+        raise ValueError(msg)
+    took = pulses_averaged / frequency_hz
+    return BusChannel(took + 1 / frame_hz, 100 * tick_s / took, min(frame_hz, frequency_hz))

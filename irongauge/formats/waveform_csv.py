@@ -1,0 +1,289 @@
+"""A captured waveform as scopes and loggers write it: two columns, time and volts, with any heading before them.
+
+    Time (ms);Channel A (mV)
+    0,000;12,4
+    0,010;13,1
+
+Comma, semicolon, tab or blanks between the columns; a point or a comma as the decimal mark; units in the heading (s, ms, µs, V,
+mV); plain or gzip. At most five million samples are taken in, whatever the file says of itself, and a compressed file is opened
+a piece at a time, so that a small one that unpacks to gigabytes is refused before it does.
+"""
+
+from __future__ import annotations
+
+import gzip
+import io
+import re
+import zlib
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import IO, TYPE_CHECKING
+
+from irongauge.errors import BadFileError, quoted
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+__all__ = ["MOST_SAMPLES", "Captured", "read_waveform"]
+
+MOST_SAMPLES = 5_000_000
+_MOST_BYTES = 200_000_000
+_PIECE = 1 << 20
+_HEAD_LINES = 60
+_LEAST_ROWS = 8
+_NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
+_UNIT = re.compile(r"[\[(]\s*([^\])]+?)\s*[\])]")
+_TIME_UNITS = {
+    "s": 1.0,
+    "sec": 1.0,
+    "second": 1.0,
+    "seconds": 1.0,
+    "ms": 1e-3,
+    "us": 1e-6,
+    "µs": 1e-6,
+    "μs": 1e-6,
+    "ns": 1e-9,
+}
+_VOLT_UNITS = {"V": 1.0, "v": 1.0, "volt": 1.0, "volts": 1.0, "mV": 1e-3, "mv": 1e-3}
+_TIME_WORDS, _VOLT_WORDS = (
+    {"time", "t", "zeit", "x-axis", "x"},
+    {"volt", "volts", "voltage", "channel", "ch", "signal", "ampl"},
+)
+_GAP = 20.0  # a step this many times the usual one is a gap
+
+
+@dataclass(frozen=True)
+class Captured:
+    """Times from 0 in s and volts, shape (n,), and how the file was read."""
+
+    time_s: NDArray[np.float64]
+    signal_v: NDArray[np.float64]
+    note: str
+
+
+def read_waveform(name: str, file: IO[bytes]) -> Captured:
+    """Read a capture; `BadFileError` names the file, what is wrong with it, and what would do."""
+    text = _unpacked(name, file)
+    layout = _layout(name, text)
+    columns = _parsed(name, text, layout)
+    return _captured(name, columns, layout)
+
+
+def _bad(name: str, problem: str, would_do: str) -> BadFileError:
+    return BadFileError(name, problem, would_do)
+
+
+def _unpacked(name: str, file: IO[bytes]) -> bytes:
+    """The file's text, at most so many bytes of it."""
+    head = file.read(2)
+    plain = _Joined(head, file)
+    rest: io.BufferedIOBase | _Joined = gzip.GzipFile(fileobj=plain) if head == b"\x1f\x8b" else plain
+    out = io.BytesIO()
+    try:
+        while piece := rest.read(_PIECE):
+            out.write(piece)
+            if out.tell() > _MOST_BYTES:
+                problem = f"It holds more than {_MOST_BYTES // 1_000_000} MB of text."
+                raise _bad(
+                    name, problem, "Capture a shorter time, or at a lower rate: ten turns of the ring are enough."
+                )
+    except (OSError, EOFError, zlib.error) as error:
+        raise _bad(name, "It is a compressed file that breaks off or is damaged.", "Save it again.") from error
+    text = out.getvalue()
+    if b"\0" in text[:4096] and not text.startswith((b"\xff\xfe", b"\xfe\xff")):
+        raise _bad(name, "It is not text.", "Save the capture as CSV, not in the scope's own format.")
+    if text.startswith((b"\xff\xfe", b"\xfe\xff")):
+        text = text.decode("utf-16", "replace").encode()
+    return text.removeprefix(b"\xef\xbb\xbf")
+
+
+class _Joined(io.RawIOBase):
+    """The two bytes that were looked at, then the rest of the file."""
+
+    def __init__(self, head: bytes, rest: IO[bytes]) -> None:
+        self._head, self._rest = head, rest
+
+    def readable(self) -> bool:
+        return True
+
+    def read(self, size: int = -1) -> bytes:
+        if self._head:
+            head, self._head = self._head, b""
+            return head
+        return self._rest.read(size)
+
+
+@dataclass(frozen=True)
+class _Layout:
+    mark: str
+    decimal_comma: bool
+    skip: int
+    time_at: int
+    volts_at: int
+    width: int
+    time_scale: float
+    volts_scale: float
+    note: str
+
+
+def _layout(name: str, text: bytes) -> _Layout:
+    """How the first rows are laid out."""
+    lines = text[:200_000].decode("utf-8", "replace").splitlines()[:_HEAD_LINES]
+    if not lines:
+        raise _bad(name, "It is empty.", "Save the capture as CSV.")
+    for mark in ("\t", ";", ",", " "):
+        rows = [_cells(line, mark) for line in lines]
+        first = next((at for at, row in enumerate(rows) if _is_numbers(row)), None)
+        if first is None:
+            continue
+        body = [row for row in rows[first:] if row]
+        widths = {len(row) for row in body[:-1]} or {len(body[0])}
+        if len(widths) != 1 or min(widths) < 2:  # noqa: PLR2004
+            continue
+        if mark == "," and min(widths) == 4 and all("." not in line for line in lines[first:]):  # noqa: PLR2004
+            raise _bad(
+                name,
+                f"{quoted(lines[first])} has commas both between and inside its numbers.",
+                "Save it with semicolons between the columns, or with decimal points.",
+            )
+        comma = mark != "," and any("," in cell for row in body for cell in row)
+        return _with_columns(name, rows[:first], body, mark, first, decimal_comma=comma)
+    raise _bad(name, "Its columns cannot be told apart.", "A capture has two columns of numbers: time and volts.")
+
+
+def _cells(line: str, mark: str) -> list[str]:
+    cells = [cell.strip().strip('"') for cell in (line.split() if mark == " " else line.split(mark))]
+    while cells and not cells[-1]:
+        cells.pop()
+    return cells
+
+
+def _is_numbers(row: Sequence[str]) -> bool:
+    return len(row) >= 2 and all(_NUMBER.fullmatch(cell) for cell in row[:2])  # noqa: PLR2004
+
+
+def _with_columns(  # noqa: PLR0913  what was seen of the first rows
+    name: str,
+    headings: Sequence[Sequence[str]],
+    body: Sequence[Sequence[str]],
+    mark: str,
+    skip: int,
+    *,
+    decimal_comma: bool,
+) -> _Layout:
+    """Which column is which, by heading and unit, else the first that rises is the time."""
+    if len(body) < _LEAST_ROWS:
+        raise _bad(name, f"It has {len(body)} rows of numbers.", f"A waveform has at least {_LEAST_ROWS}.")
+    width = len(body[0])
+    found: dict[str, tuple[int, float]] = {}
+    for row in headings:
+        if len(row) != width:
+            continue
+        for at, cell in enumerate(row):
+            what, scale = _named(cell)
+            if what and (what not in found or scale is not None):
+                before = found.get(what)
+                if before is None or before[0] == at:
+                    found[what] = (at, scale if scale is not None else (before[1] if before else 1.0))
+    rising = [at for at in range(width) if _rises(body, at)]
+    if "time" not in found:
+        taken = found.get("volts", (-1, 1.0))[0]
+        free = [at for at in rising if at != taken]
+        if not free:
+            raise _bad(
+                name, "No column rises from row to row, so none can be the time.", "Save the times with the samples."
+            )
+        found["time"] = (free[0], 1.0)
+    if "volts" not in found:
+        found["volts"] = (next(at for at in range(width) if at != found["time"][0]), 1.0)
+    (time_at, time_scale), (volts_at, volts_scale) = found["time"], found["volts"]
+    units = {1.0: "s", 1e-3: "ms", 1e-6: "µs", 1e-9: "ns"}[time_scale], {1.0: "V", 1e-3: "mV"}[volts_scale]
+    note = f"time in column {time_at + 1} ({units[0]}), volts in column {volts_at + 1} ({units[1]})"
+    return _Layout(mark, decimal_comma, skip, time_at, volts_at, width, time_scale, volts_scale, note)
+
+
+def _named(cell: str) -> tuple[str, float | None]:
+    """Whether a heading is of the time or the volts, and its scale where it names a unit."""
+    match = _UNIT.search(cell)
+    unit = cell.strip() if match is None else match[1]
+    if unit in _TIME_UNITS:
+        return "time", _TIME_UNITS[unit]
+    if unit in _VOLT_UNITS:
+        return "volts", _VOLT_UNITS[unit]
+    words = set(re.findall(r"[a-z-]+", cell.casefold()))
+    if words & _TIME_WORDS:
+        return "time", None
+    return ("volts", None) if words & _VOLT_WORDS else ("", None)
+
+
+def _rises(body: Sequence[Sequence[str]], at: int) -> bool:
+    numbers = []
+    for row in body[:-1]:
+        if at >= len(row) or not _NUMBER.fullmatch(row[at]):
+            return False
+        numbers.append(float(row[at].replace(",", ".")))
+    return len(numbers) > 1 and all(b > a for a, b in pairwise(numbers))
+
+
+def _parsed(name: str, text: bytes, layout: _Layout) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Both columns, as numbers."""
+    import polars as pl  # noqa: PLC0415  a start does not wait for it
+
+    mark, body = layout.mark, text
+    if mark == " ":  # blanks may be many: they become one tab
+        body = re.sub(rb"[ \t]+", b"\t", re.sub(rb"(?m)^[ \t]+|[ \t]+$", b"", text))
+        mark = "\t"
+    names = [f"c{at}" for at in range(layout.width)]
+    try:
+        frame = pl.read_csv(
+            body,
+            separator=mark,
+            has_header=False,
+            new_columns=names,
+            skip_rows=layout.skip,
+            schema_overrides=dict.fromkeys(names, pl.Float64),
+            columns=[layout.time_at, layout.volts_at],
+            decimal_comma=layout.decimal_comma,
+            truncate_ragged_lines=True,
+            ignore_errors=True,
+            n_rows=MOST_SAMPLES + 1,
+        )
+    except pl.exceptions.PolarsError as error:
+        raise _bad(name, "Its rows cannot be read as numbers.", "Save the capture as CSV, time and volts.") from error
+    if frame.height > MOST_SAMPLES:
+        problem = f"It has more than {MOST_SAMPLES:,} samples."
+        raise _bad(name, problem, "Capture a shorter time, or at a lower rate: ten turns of the ring are enough.")
+    time, volts = (frame[f"c{at}"].to_numpy() for at in (layout.time_at, layout.volts_at))
+    return time, volts
+
+
+def _captured(name: str, columns: tuple[NDArray[np.float64], NDArray[np.float64]], layout: _Layout) -> Captured:
+    import numpy as np  # noqa: PLC0415  a start does not wait for it
+
+    time, volts = columns
+    good = np.isfinite(time) & np.isfinite(volts)
+    dropped = int((~good).sum())
+    if good.sum() < _LEAST_ROWS:
+        raise _bad(name, f"It has {int(good.sum())} rows of numbers.", f"A waveform has at least {_LEAST_ROWS}.")
+    if dropped > 0.01 * len(good) + 3:
+        bad = int(np.flatnonzero(~good)[0]) + layout.skip + 1
+        raise _bad(name, f"{dropped:,} of its rows are no numbers, the first is row {bad}.", "Save the capture again.")
+    time_s, signal_v = time[good] * layout.time_scale, volts[good] * layout.volts_scale
+    steps = np.diff(time_s)
+    if (steps <= 0).any():
+        back = int(np.flatnonzero(steps <= 0)[0]) + layout.skip + 2
+        raise _bad(
+            name,
+            f"Its time goes back or stands at row {back}.",
+            "Save one capture to a file, with enough decimals of time.",
+        )
+    usual = float(np.median(steps))
+    notes = [f"{len(time_s):,} samples, {layout.note}"]
+    if dropped:
+        notes.append(f"{dropped} rows that are no numbers left out")
+    gaps = int((steps > _GAP * usual).sum())
+    if gaps:
+        notes.append(f"{gaps} gap{'s' if gaps > 1 else ''} in time")
+    return Captured(time_s - time_s[0], signal_v, "; ".join(notes) + ".")

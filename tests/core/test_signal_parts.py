@@ -1,0 +1,103 @@
+"""Which principle, which pull-up, what a fuel sensor says, how a gap is set, what a bus channel shows."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from irongauge.core.signal_parts import Principle, air_gap, bus_channel, decode_fuel, find_principle, pull_up_for
+
+LOOKS = [
+    (
+        "a Hall sensor",
+        {"wires": 3, "supply_v": 12.1, "low_v": 0.2, "high_v": 4.9},
+        Principle.SWITCHING,
+        (False, False, False),
+    ),
+    (
+        "two pull-ups",
+        {"wires": 3, "supply_v": 12.1, "low_v": 1.1, "high_v": 11.8},
+        Principle.SWITCHING,
+        (False, False, True),
+    ),
+    (
+        "no pull-up",
+        {"wires": 3, "supply_v": 12.1, "low_v": 0.0, "high_v": 0.02},
+        Principle.SWITCHING,
+        (False, True, False),
+    ),
+    ("a coil by its ohms", {"wires": 2, "coil_ohm": 820.0}, Principle.RELUCTANCE, (True, False, False)),
+    (
+        "a coil by its volts",
+        {"wires": 2, "ac_v": 1.4, "input_takes_sine": True},
+        Principle.RELUCTANCE,
+        (False, False, False),
+    ),
+    (
+        "two wires that rest in two states",
+        {"wires": 2, "low_v": 0.1, "high_v": 5.0},
+        Principle.UNCLEAR,
+        (False, False, False),
+    ),
+    ("nothing looked at", {"wires": 3}, Principle.UNCLEAR, (False, False, False)),
+]
+
+
+@pytest.mark.parametrize(("looks", "principle", "needs"), [row[1:] for row in LOOKS], ids=[row[0] for row in LOOKS])
+def test_the_principle_follows_from_the_looks(looks, principle, needs):
+    found = find_principle(**looks)
+    assert found.principle is principle
+    assert (found.needs_conditioner, found.needs_pull_up, found.one_too_many) == needs
+    assert found.reason
+
+
+@given(st.floats(3, 15), st.floats(10, 20_000), st.floats(0, 30))
+def test_a_pull_up_sinks_little_and_rises_in_time(to_v, highest_hz, wire_m):
+    found = pull_up_for(to_v, highest_hz, wire_m)
+    if found.ohm is None:
+        assert found.most_ohm < 10_000
+    else:
+        assert to_v / found.ohm <= 0.015 * (1 + 1e-9)
+        rise_s = found.ohm * (wire_m * 100e-12 + 1e-9) * math.log(1 / 0.3)
+        assert rise_s <= 0.1 / highest_hz * (1 + 1e-9)
+
+
+FUEL = [
+    (112.0, 2.74, (62.0, 31.775), ""),
+    (50.0, 1.0, (0.0, -40.0), ""),
+    (150.0, 5.0, (100.0, 125.0), ""),
+    (0.0, None, (None, None), "no pull-up"),
+    (176.0, 2.0, (None, 1.25), "contaminated"),
+    (30.0, 2.0, (None, 1.25), "missed"),
+    (100.0, 9.0, (50.0, None), "outside 1 to 5 ms"),
+]
+
+
+@pytest.mark.parametrize(("hz", "ms", "says", "fault"), FUEL)
+def test_a_fuel_sensor_is_decoded_or_its_fault_named(hz, ms, says, fault):
+    found = decode_fuel(hz, ms)
+    assert (found.share_pct, found.temperature_degc) == says
+    assert fault in found.fault
+
+
+def test_an_air_gap_is_set_by_its_feeler_readings():
+    round_ring = [1.0 + 0.2 * math.cos(2 * math.pi * at / 8) for at in range(8)]
+    found = air_gap(round_ring, 0.8, 1.3)
+    assert (found.run_out_mm, found.fits) == (pytest.approx(0.2), True)
+    assert found.spread_mm == pytest.approx(0.4)
+    assert "Move the sensor 0.50 mm towards the ring" in air_gap([1.5, 1.6, 1.4, 1.5], 0.8, 1.2).sentence
+    assert "true the ring first" in air_gap([0.5, 1.5, 1.0], 0.8, 1.2).sentence
+    with pytest.raises(ValueError, match="three or more"):
+        air_gap([1.0, 1.1], 0.8, 1.2)
+
+
+def test_a_bus_channel_trades_delay_for_resolution():
+    slow = bus_channel(100.0, 4, 50.0)
+    assert slow.delay_s == pytest.approx(0.06)
+    assert slow.resolution_pct == pytest.approx(0.0025)
+    assert bus_channel(10.0, 1, 50.0).update_hz == 10.0
+    with pytest.raises(ValueError, match="one or more pulses"):
+        bus_channel(10.0, 0, 50.0)

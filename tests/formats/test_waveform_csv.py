@@ -1,0 +1,105 @@
+"""Captures as scopes and loggers write them, and files that are something else."""
+
+from __future__ import annotations
+
+import gzip
+import io
+
+import numpy as np
+import pytest
+
+from irongauge.core.waveform import measure_waveform
+from irongauge.errors import BadFileError
+from irongauge.formats import waveform_csv
+from irongauge.formats.waveform_csv import read_waveform
+
+
+def _rows(mark=",", *, comma=False, scale=(1.0, 1.0), count=2000, heading=""):
+    """A 50 Hz square wave of 0.1 and 5 V, high for two fifths, a sample every 0.1 ms, written as asked."""
+    lines = [heading] if heading else []
+    for n in range(count):
+        line = f"{n * 1e-4 / scale[0]:.6f}{mark}{(5.0 if n % 200 < 80 else 0.1) / scale[1]:.4f}"
+        lines.append(line.replace(".", ",") if comma else line)
+    return "\n".join(lines).encode()
+
+
+READ = [
+    ("comma and points", _rows()),
+    ("semicolon and commas", _rows(";", comma=True)),
+    ("tab and commas", _rows("\t", comma=True)),
+    ("blanks", _rows("   ")),
+    ("heading with units", _rows(";", heading="Time (ms);Channel A (mV)", scale=(1e-3, 1e-3))),
+    ("units in a row of their own", _rows(",", heading="Time,Channel A\n(us),(V)", scale=(1e-6, 1.0))),
+    ("header lines", _rows(",", heading="Model,X-1\nSample rate,10000\nDate,2026-11-25\n\ntime [s],voltage [V]")),
+    ("a byte order mark", b"\xef\xbb\xbf" + _rows()),
+    ("UTF-16", _rows(",", heading="time (s),volts (V)").decode().encode("utf-16")),
+    ("gzip", gzip.compress(_rows())),
+    ("a last row cut off", _rows() + b"\n0.2000,"),
+]
+
+
+@pytest.mark.parametrize("content", [r[1] for r in READ], ids=[r[0] for r in READ])
+def test_a_capture_is_read_however_it_was_written(content):
+    found = read_waveform("scope.csv", io.BytesIO(content))
+    measured = measure_waveform(found.time_s, found.signal_v)
+    assert measured.frequency_hz == pytest.approx(50, rel=1e-3)
+    assert measured.duty_pct == pytest.approx(40, abs=0.3)
+    assert measured.high_v == pytest.approx(5.0)
+    assert "2,000 samples" in found.note
+
+
+def test_volts_may_stand_before_the_time():
+    swapped = "\n".join(",".join(reversed(line.split(","))) for line in _rows().decode().splitlines())
+    found = read_waveform("x.csv", io.BytesIO(f"volts (V),time (s)\n{swapped}".encode()))
+    assert measure_waveform(found.time_s, found.signal_v).frequency_hz == pytest.approx(50, rel=1e-3)
+
+
+def test_gaps_and_rows_that_are_no_numbers_are_said():
+    lines = _rows().decode().splitlines()
+    lines[500] = "0.05,NaN"
+    del lines[900:1200]
+    found = read_waveform("x.csv", io.BytesIO("\n".join(lines).encode()))
+    assert "1 rows that are no numbers left out" in found.note
+    assert "1 gap in time" in found.note
+
+
+REFUSED = [
+    ("empty", b"", "It is empty"),
+    ("binary", b"\x00\x01\x02" * 400, "It is not text"),
+    ("words", b"a,b\nc,d\n", "columns cannot be told apart"),
+    ("one column", b"1\n2\n3\n", "columns cannot be told apart"),
+    ("one row", b"0.1,5\n", "rows of numbers"),
+    ("commas between and inside", b"\n".join(b"0,%d,5,0" % n for n in range(9)), "commas both between and inside"),
+    ("no time", b"5,1\n4,2\n5,1\n4,2\n5,1\n4,2\n5,1\n4,2\n5,1\n", "none can be the time"),
+    ("time goes back", _rows(count=300) + b"\n" + _rows(count=300), "goes back or stands at row 301"),
+    ("mostly words", _rows(count=60) + b"\n" + b"x,y\n" * 60, "are no numbers, the first is row 61"),
+    ("damaged gzip", gzip.compress(_rows())[:-900], "breaks off or is damaged"),
+]
+
+
+@pytest.mark.parametrize(("content", "says"), [r[1:] for r in REFUSED], ids=[r[0] for r in REFUSED])
+def test_what_is_no_capture_is_told_by_its_name(content, says):
+    with pytest.raises(BadFileError) as error:
+        read_waveform("odd.csv", io.BytesIO(content))
+    assert says in str(error.value)
+    assert "odd.csv" in str(error.value)
+
+
+def test_a_small_file_that_unpacks_to_gigabytes_is_refused_before_it_does(monkeypatch):
+    monkeypatch.setattr(waveform_csv, "_MOST_BYTES", 3_000_000)
+    bomb = gzip.compress(b"0.1,5.0\n" * 2_000_000)
+    assert len(bomb) < 100_000
+    with pytest.raises(BadFileError, match="more than 3 MB of text"):
+        read_waveform("bomb.csv.gz", io.BytesIO(bomb))
+
+
+def test_more_samples_than_are_taken_in_are_refused(monkeypatch):
+    monkeypatch.setattr(waveform_csv, "MOST_SAMPLES", 1000)
+    with pytest.raises(BadFileError, match="more than 1,000 samples"):
+        read_waveform("long.csv", io.BytesIO(_rows()))
+
+
+def test_what_was_read_starts_at_zero_and_keeps_its_steps():
+    found = read_waveform("x.csv", io.BytesIO(_rows(count=100).replace(b"0.000000", b"-0.000050")))
+    assert found.time_s[0] == 0.0
+    assert np.diff(found.time_s)[1:] == pytest.approx(1e-4, rel=1e-6)
