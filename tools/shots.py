@@ -76,6 +76,8 @@ def take(window: webdriver.Chrome, address: str) -> None:
         "&end_points.shown_low=0.20&end_points.reading_high=4.65&end_points.shown_high=2.50",
         "dark",
     )
+    shoot("pulse", "/pulse?teeth=20&axle_ratio=4.3&tyre=0.72+m&tyre_pct=3&speed=30&turns=10&seconds=9")
+    shoot("pulse-speed", "/pulse/speed?pairs=50+55.1%0A80+87.9%0A100+110.2&old=1.25&teeth=20")
     shoot("curve-choose", "/curve/choose?quantity=pressure&base=gauge&least=0&greatest=1.6&height_m=12")
 
 

@@ -167,11 +167,6 @@ class Scale:
         """The value in the fixed unit on `base` that is shown so; the inverse of `shown`."""
         return rebase(to_fixed(shown, self.unit), self.base, base, self.atmosphere_kpa)
 
-    @property
-    def per_fixed(self) -> float:
-        """How much the shown number grows per fixed unit."""
-        return from_fixed(1.0, self.unit) - from_fixed(0.0, self.unit)
-
 
 @dataclass(frozen=True)
 class Evaluated:

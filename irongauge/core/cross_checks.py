@@ -30,7 +30,6 @@ __all__ = [
 
 _LEAST_POINTS = 3
 _SHARE = 0.02  # of what was covered: a change smaller than this is none
-_BOOST_KPA = 10.0  # a manifold this far above the atmosphere is under boost
 _RATIO_RISES = 1.02
 
 

@@ -99,11 +99,6 @@ class _InVolts(ABC):
     def value_at(self, signal: Number) -> Number:
         """The value that makes a signal."""
 
-    def span_v(self, reference_v: float) -> float:
-        """Signal change over the whole span, as positive volts."""
-        points = self.points
-        return abs(self._to_v(points[-1][0] - points[0][0], reference_v))
-
     def value_to_signal_v(self, value: Number, reference_v: float) -> Number:
         """Volts between signal and return that the sensor gives at a value, with the reference it really gets."""
         return self._to_v(self.signal_at(value), reference_v)

@@ -69,11 +69,6 @@ class WaveformFigures:
     jitter_pct: float | None
     edges: Edges
 
-    @property
-    def amplitude_v(self) -> float:
-        """From the low level to the high one."""
-        return self.high_v - self.low_v
-
 
 def measure_waveform(time_s: Floats, signal_v: Floats) -> WaveformFigures:
     """Everything that can be measured of a capture; arrays of shape (n,), times rising.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from uuid import UUID, uuid4
 
-from irongauge.core.calibration import CalibrationPoint, CalibrationResult, Run, fitted_curve, judge_calibration
+from irongauge.core.calibration import CalibrationPoint, CalibrationResult, Run, judge_calibration
 from irongauge.core.calibration_record import (
     Calibration,
     KeptPoint,
@@ -20,7 +20,6 @@ from irongauge.core.conversion import Scale, reading_quantity
 from irongauge.core.entry import Entry, parse_entry, split_pressure_base
 from irongauge.core.quantities import Limits
 from irongauge.core.shop import Job, Shop
-from irongauge.core.transfer import LinearCurve
 from irongauge.core.units import PressureBase, Quantity, rebase, show
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, RefusedRequestError, StaleFormError
 from irongauge.store.database import Database
@@ -31,7 +30,6 @@ __all__ = [
     "CalibrationView",
     "CurveRoom",
     "NewPoint",
-    "as_left_curve",
     "leave_out",
     "look_at_calibration",
     "look_at_curve_room",
@@ -236,11 +234,6 @@ def supersede(database: Database, calibration_uid: UUID) -> Calibration:
         )  # fmt: skip
         store.calibrations.add(shop.uid, new)
     return new
-
-
-def as_left_curve(view: CalibrationView) -> LinearCurve | None:
-    """The sensor's own straight curve by its points, None where they give none."""
-    return None if view.result.fit is None else fitted_curve(view.calibration.channel.curve, view.result.fit)
 
 
 def with_typed(view: CalibrationView, new: NewPoint) -> CalibrationView:

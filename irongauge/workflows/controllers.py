@@ -20,12 +20,10 @@ from irongauge.store.repositories import Store
 from irongauge.workflows.view import People, now, people_of, require_shop
 
 __all__ = [
-    "CircuitCurves",
     "Subject",
     "forget_entry",
     "keep_check",
     "keep_entry",
-    "look_at_circuit_curves",
     "look_at_shelf_types",
     "look_at_subject",
 ]
@@ -48,6 +46,7 @@ class Subject:
     calibration: Calibration | None
     calibrations: tuple[Calibration, ...]
     entries: tuple[KeptEntry, ...]
+    checks: tuple[KeptCheck, ...]
 
     @property
     def height_m(self) -> float:
@@ -77,36 +76,6 @@ class Subject:
         return f"{self.sensor.name}{which}, nominal"
 
 
-@dataclass(frozen=True)
-class CircuitCurves:
-    """A circuit with all that is kept of its curve: calibrations, controller entries, cross-checks, newest first."""
-
-    shop: Shop
-    people: People
-    job: Job
-    circuit: Circuit
-    calibrations: tuple[Calibration, ...]
-    entries: tuple[KeptEntry, ...]
-    checks: tuple[KeptCheck, ...]
-    shelf: tuple[SensorType, ...]
-
-
-def look_at_circuit_curves(database: Database, circuit_uid: UUID) -> CircuitCurves:
-    with database.unit() as store:
-        shop = require_shop(store)
-        circuit, job_uid = store.circuits.circuit(circuit_uid)
-        return CircuitCurves(
-            shop,
-            people_of(store, shop),
-            store.jobs.job(job_uid),
-            circuit,
-            store.calibrations.of_circuits([circuit_uid])[circuit_uid],
-            store.calibrations.entries_of([circuit_uid])[circuit_uid],
-            store.calibrations.checks_of([circuit_uid])[circuit_uid],
-            store.shelf.sensor_types(shop.uid),
-        )
-
-
 def look_at_subject(
     database: Database, *, circuit_uid: UUID | None, sensor_uid: UUID | None, calibration_uid: UUID | None, channel: str
 ) -> Subject:
@@ -127,11 +96,13 @@ def look_at_subject(
             circuit_uid = choices[0][1].uid
         circuit = job = None
         entries: tuple[KeptEntry, ...] = ()
+        checks: tuple[KeptCheck, ...] = ()
         calibrations: tuple[Calibration, ...] = ()
         if circuit_uid is not None:
             circuit, job_uid = store.circuits.circuit(circuit_uid)
             job = store.jobs.job(job_uid)
             entries = store.calibrations.entries_of([circuit_uid])[circuit_uid]
+            checks = store.calibrations.checks_of([circuit_uid])[circuit_uid]
             calibrations = store.calibrations.of_circuits([circuit_uid])[circuit_uid]
         elif record is not None:
             calibrations = (record,)
@@ -143,7 +114,7 @@ def look_at_subject(
         if record is not None:
             left = _as_left(record, people)
             chosen = chosen if left is None else Channel(chosen.name, left)
-    return Subject(shop, people, shelf, choices, sensor, chosen, circuit, job, record, calibrations, entries)
+    return Subject(shop, people, shelf, choices, sensor, chosen, circuit, job, record, calibrations, entries, checks)
 
 
 def _sensor(

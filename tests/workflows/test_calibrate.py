@@ -7,7 +7,7 @@ from uuid import uuid4
 
 import pytest
 
-from irongauge.core.calibration import Run
+from irongauge.core.calibration import Run, fitted_curve
 from irongauge.core.calibration_record import Manner, PointReason, Setup, Stage, even_plan
 from irongauge.core.quantities import Mark
 from irongauge.core.shop import Shop
@@ -16,7 +16,6 @@ from irongauge.errors import EntryError, JobClosedError, NotFoundError, RefusedR
 from irongauge.formats.job_json import read_job, write_job
 from irongauge.workflows.calibrate import (
     NewPoint,
-    as_left_curve,
     leave_out,
     look_at_calibration,
     look_at_curve_room,
@@ -26,7 +25,7 @@ from irongauge.workflows.calibrate import (
     take_point,
     with_typed,
 )
-from irongauge.workflows.controllers import look_at_circuit_curves, look_at_subject
+from irongauge.workflows.controllers import look_at_subject
 from irongauge.workflows.jobs import export_job, import_job, look_at_floor
 from irongauge.workflows.shelf import look_at_shelf, open_shop
 
@@ -70,7 +69,7 @@ def test_a_record_comes_back_as_it_was_set_up(demo, record):
     view = _take_all(demo, record)
     assert [p.stimulus for p in view.calibration.current] == pytest.approx([0, 500, 1000])
     assert view.result.mark is Mark.PASS
-    own = as_left_curve(view)
+    own = fitted_curve(view.calibration.channel.curve, view.result.fit)
     assert own.signal_low == pytest.approx(0.497 / 4.963, abs=1e-4)
 
 
@@ -171,7 +170,9 @@ def test_a_job_that_was_handed_over_takes_no_calibration(demo, people, record):
     circuit = next(v.circuit for v in jobs["P-2"].circuits if v.circuit.name == "Brake reservoir pressure")
     with pytest.raises(JobClosedError):
         start(demo, record.setup, people.technicians[0].uid, circuit_uid=circuit.uid, sensor_uid=None)
-    signed = look_at_circuit_curves(demo, circuit.uid).calibrations[0]
+    signed = look_at_subject(
+        demo, circuit_uid=circuit.uid, sensor_uid=None, calibration_uid=None, channel=""
+    ).calibrations[0]
     with pytest.raises(JobClosedError):
         supersede(demo, signed.uid)
     with pytest.raises(EntryError, match="Choose what is calibrated"):

@@ -10,7 +10,7 @@ from typing import Annotated
 from irongauge.core.entry import parse_entry, parse_plain_number
 from irongauge.core.quantities import Limits
 from irongauge.core.rolling import Known, tyre_from_code
-from irongauge.core.speed_ratio import Pair
+from irongauge.core.speed_ratio import Pair, measured_speed_kmh
 from irongauge.core.units import Quantity
 from irongauge.errors import EntryError, quoted
 from irongauge.web.forms.base import Form, choice, optional_number
@@ -146,5 +146,5 @@ def pairs_from(form: SpeedForm) -> list[Pair]:
         )
         found.append(Pair(shown * kmh, true * kmh))
     if form.distance_m is not None and form.seconds is not None and form.shown is not None:
-        found.append(Pair(form.shown * kmh, form.distance_m / form.seconds * 3.6))
+        found.append(Pair(form.shown * kmh, measured_speed_kmh(form.distance_m, form.seconds)))
     return found

@@ -41,7 +41,6 @@ from irongauge.workflows.controllers import (
     forget_entry,
     keep_check,
     keep_entry,
-    look_at_circuit_curves,
     look_at_shelf_types,
     look_at_subject,
 )
@@ -362,7 +361,6 @@ def _compare_page(
             state = state.with_error(slip)
     if error is not None:
         state = state.with_error(error)
-    kept = () if subject.circuit is None else look_at_circuit_curves(database, subject.circuit.uid).checks
     quantity = Quantity(typed["quantity"]) if typed["quantity"] in set(Quantity) else Quantity.PRESSURE
     return _page(
         request,
@@ -372,7 +370,6 @@ def _compare_page(
         state,
         422 if error is not None else 200,
         found=found,
-        kept=kept,
         kinds=list(CheckKind),
         sensed=SENSED,
         unit=subject.shop.units[quantity],
