@@ -34,6 +34,7 @@ from irongauge.web.routes import (
     jobs,
     pulse,
     pulse_api,
+    pulse_parts,
     shelf,
     system,
 )
@@ -115,6 +116,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         api,
         curves_api,
         pulse_api,
+        pulse_parts,
         diagnose,
     ):
         app.include_router(rooms.router)

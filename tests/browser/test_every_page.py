@@ -71,6 +71,10 @@ PAGES = {
     "change an instrument": lambda d: d.link("/shelf", "/instruments/"),
     "pulse": lambda _: "/pulse?teeth=20&axle_ratio=4.3&tyre=0.72+m&speed=30&turns=10&seconds=9",
     "road speed": lambda _: "/pulse/speed?pairs=50+55%0A80+88%0A100+110&old=1.2&teeth=20",
+    "principle": lambda _: "/pulse/principle?wires=3&supply_v=12&low_v=1.2&high_v=11.8",
+    "air gap": lambda _: "/pulse/gap?readings=1.5+1.6+1.4",
+    "fuel sensor": lambda _: "/pulse/fuel?frequency_hz=112&pulse_ms=2.74",
+    "bus channel": lambda _: "/pulse/bus?low_hz=20&high_hz=400&node=7&nodes=5,7",
     "not found": lambda _: "/nothing",
 }
 

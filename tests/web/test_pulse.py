@@ -91,3 +91,29 @@ def test_what_cannot_be_is_a_problem_with_its_reason(standing, name, body, says)
     answer = standing.client.post(f"/api/v1/pulse/{name}", json=body)
     assert answer.status_code == 422
     assert says in answer.json()["detail"]
+
+
+SMALL = [
+    ("/pulse/principle", "Type what you measured"),
+    ("/pulse/principle?wires=3&supply_v=12&low_v=0.2&high_v=4.9", "Hall or optical"),
+    ("/pulse/principle?wires=3&supply_v=12&low_v=1.2&high_v=11.8", "two pull-ups"),
+    ("/pulse/principle?wires=2&coil_ohm=820", "a conditioner that makes a square of it is needed"),
+    ("/pulse/principle?wires=2&coil_ohm=820&sine=yes", "Two wires and 820 Ω between them: a coil."),
+    ("/pulse/principle?to_v=5&highest_hz=2000&wire_m=4", "Pull-up: 1800 Ω"),
+    ("/pulse/principle?supply_v=much", "“much” is not a plain number"),
+    ("/pulse/fuel?frequency_hz=112&pulse_ms=2.74", "62.0 %, 31.8 °C"),
+    ("/pulse/fuel?frequency_hz=0", "no pull-up, or no supply"),
+    ("/pulse/gap?readings=1.0+1.05+1,1+1.05", "within the window all round"),
+    ("/pulse/gap?readings=1.5+1.6+1.4", "Move the sensor 0.45 mm towards the ring"),
+    ("/pulse/gap?readings=1.5+x", "“x” is not a number"),
+    ("/pulse/gap?readings=1.5", "three or more feeler readings"),
+    ("/pulse/bus?low_hz=20&high_hz=400&pulses=4&frame_hz=20&needed_hz=5", "Set 50 frames a second or more"),
+    ("/pulse/bus?low_hz=20&high_hz=400&node=7&nodes=5,7", "Node 7 is on the bus already"),
+]
+
+
+@pytest.mark.parametrize(("path", "says"), SMALL, ids=[s[1] for s in SMALL])
+def test_a_small_question_gets_its_answer(standing, path, says):
+    page = standing.get(path)
+    assert page.status == 200
+    assert says in page.text
