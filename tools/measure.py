@@ -18,7 +18,7 @@ import tempfile
 import threading
 import time
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import asdict
 from pathlib import Path
@@ -35,6 +35,7 @@ from irongauge.store.migrate import migrate
 from tools.curving import curve_figures
 from tools.diagnosing import diagnosis_figures
 from tools.figures import Figure, p95
+from tools.pulsing import pulse_figures
 from tools.serving import serving, throwaway_cluster
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -238,17 +239,27 @@ def measure() -> list[Figure]:
     return figures
 
 
+_FIGURES: dict[str, Callable[[int], list[Figure]]] = {
+    "pages": lambda _: measure(),
+    "diagnosis": diagnosis_figures,
+    "curves": curve_figures,
+    "pulse": pulse_figures,
+}
+
+
 def main(arguments: list[str]) -> int:
     parser = argparse.ArgumentParser(
         prog="./iron measure", description="Speeds and sizes on the demo shop, or of the diagnosis"
     )
-    parser.add_argument("what", nargs="?", choices=["pages", "diagnosis", "practice", "curves"], default="pages")
+    parser.add_argument(
+        "what", nargs="?", choices=["pages", "diagnosis", "practice", "curves", "pulse"], default="pages"
+    )
     parser.add_argument("--json", action="store_true", help="for machines")
     parser.add_argument(
         "--number",
         type=int,
         default=2000,
-        help="diagnosis and curves: how many cases; 2000 of diagnosis take ten minutes",
+        help="diagnosis, curves, pulse: how many cases; 2000 of diagnosis take ten minutes",
     )
     parser.add_argument("--cases", type=Path, help="practice: the file of cases")
     parser.add_argument("--bench", type=Path, help="practice: the program that hands readings out and scores")
@@ -258,10 +269,7 @@ def main(arguments: list[str]) -> int:
             parser.error("practice needs --cases FILE and --bench FILE")
         line = [sys.executable, str(wanted.bench), "--cases", str(wanted.cases), "--cmd", f"{ROOT / 'iron'} converse"]
         return subprocess.run(line, check=False).returncode
-    if wanted.what == "curves":
-        figures = curve_figures(wanted.number)
-    else:
-        figures = diagnosis_figures(wanted.number) if wanted.what == "diagnosis" else measure()
+    figures = _FIGURES[wanted.what](wanted.number)
     if wanted.json:
         print(json.dumps([asdict(f) for f in figures], indent=2, ensure_ascii=False))
         return 0

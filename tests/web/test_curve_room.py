@@ -54,7 +54,7 @@ def test_a_calibration_grows_is_signed_and_stays(visitor, circuits, demo):
     record = _path(page)
     assert "OR-1" in visitor.get(record).text
     page = visitor.send(page.form("/sign"), technician_uid=_uids(page, "Bram")[0], remark="hose new")
-    assert re.search(r"Signed .* by Bram.*: hose new", page.text)
+    assert re.search(r"pass · Signed .* by Bram.*: hose new", page.text)
     assert not [f for f in page.reader.forms if "/points" in f.action]
     # Nothing gets round the signature, not even a statement of its own.
     uid = record.rsplit("/", 1)[1]
