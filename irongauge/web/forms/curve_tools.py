@@ -15,7 +15,7 @@ from irongauge.core.entry import parse_entry, parse_plain_number, split_pressure
 from irongauge.core.quantities import Limits
 from irongauge.core.shop import Shop
 from irongauge.core.transfer import CurveKind
-from irongauge.core.units import UNITS, PressureBase, Quantity, rebase, standard_atmosphere_kpa
+from irongauge.core.units import UNITS, PressureBase, Quantity, standard_atmosphere_kpa
 from irongauge.errors import EntryError
 from irongauge.web.forms.base import Form, OptionalUid, choice, number, optional_number, text
 from irongauge.web.forms.curves import atmosphere_from
@@ -33,7 +33,6 @@ __all__ = [
     "readings_from",
     "scale_from",
     "target_from",
-    "value_from",
 ]
 
 BITS = ("8", "10", "12", "14", "16")
@@ -130,16 +129,6 @@ def reading_from(typed: str, channel: Channel, feed: Feed) -> float:
     entry = parse_entry(typed, quantity, field="reading", limits=Limits(-1e7, 1e8))
     assert entry.value is not None  # no over-range word is allowed here
     return entry.value
-
-
-def value_from(typed: str, channel: Channel, scale: Scale, field: str = "value") -> float:
-    """A value in the fixed unit on the curve's base; typed in any unit and on either base, else as `scale` says."""
-    curve = channel.curve
-    bare, said = split_pressure_base(typed) if curve.quantity is Quantity.PRESSURE else (typed, None)
-    entry = parse_entry(bare, curve.quantity, field=field, unit=scale.unit)
-    assert entry.value is not None  # no over-range word is allowed here
-    value: float = rebase(entry.value, said or scale.base, curve.pressure_base, scale.atmosphere_kpa)
-    return value
 
 
 def scale_from(form: NumbersForm, channel: Channel, around: Surroundings) -> Scale:

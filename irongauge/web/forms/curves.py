@@ -18,7 +18,16 @@ from irongauge.core.units import PressureBase, Quantity, rebase, standard_atmosp
 from irongauge.errors import EntryError
 from irongauge.web.forms.base import Form, FormState, OptionalUid, choice, number, optional_number, text
 
-__all__ = ["LeaveOutForm", "PointForm", "SetupForm", "SignForm", "atmosphere_from", "setup_from_form", "setup_values"]
+__all__ = [
+    "LeaveOutForm",
+    "PointForm",
+    "SetupForm",
+    "SignForm",
+    "atmosphere_from",
+    "setup_from_form",
+    "setup_values",
+    "value_from",
+]
 
 
 _HEIGHT = re.compile(r"(?P<metres>[-−]?[\d.,]+)\s*m(etres?)?", re.IGNORECASE)
@@ -204,17 +213,21 @@ def _plan(form: SetupForm, channel: Channel, scale: Scale, manner: Manner) -> tu
     return even_plan(first, last, count, down=form.down == "yes")
 
 
+def value_from(typed: str, channel: Channel, scale: Scale, field: str = "value") -> float:
+    """A value in the fixed unit on the curve's base; typed in any unit and on either base, else as `scale` says."""
+    curve = channel.curve
+    bare, said = split_pressure_base(typed) if curve.quantity is Quantity.PRESSURE else (typed, None)
+    entry = parse_entry(bare, curve.quantity, field=field, unit=scale.unit)
+    assert entry.value is not None  # no over-range word is allowed here
+    value: float = rebase(entry.value, said or scale.base, curve.pressure_base, scale.atmosphere_kpa)
+    return value
+
+
 def _planned(form: SetupForm, channel: Channel, scale: Scale, name: str) -> float:
     """A planned stimulus on the curve's base; typed as the reference instrument shows it."""
     typed: str = getattr(form, name)
-    curve, base = channel.curve, scale.base
-    bare = typed
-    if curve.quantity is Quantity.PRESSURE:
-        bare, said = split_pressure_base(typed)
-        base = said or base
-    entry = parse_entry(bare, curve.quantity, field=name, unit=scale.unit)
-    assert entry.value is not None  # no over-range word is allowed here
-    value: float = rebase(entry.value, base, curve.pressure_base, scale.atmosphere_kpa)
+    curve = channel.curve
+    value = value_from(typed, channel, scale, name)
     span = curve.value_high - curve.value_low
     if not curve.value_low - 0.25 * span <= value <= curve.value_high + 0.25 * span:
         raise EntryError(

@@ -16,6 +16,7 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms.base import FormState, read_form
 from irongauge.web.forms.shop_floor import ReadingForm, stimulus_text
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.remembered import recall, remember
 from irongauge.web.views.bench_page import BenchPage, bench_page
 from irongauge.workflows.bench import (
     BenchView,
@@ -99,9 +100,7 @@ def record(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, p
         address = address.include_query_params(note=recorded.note)
     response = go_to(address)
     chosen = (form.technician_uid, form.instrument_uid, form.stimulus_instrument_uid)
-    response.set_cookie(
-        _CHOICES_COOKIE, ".".join(str(u or "") for u in chosen), max_age=30 * 86400, httponly=True, samesite="strict"
-    )
+    remember(response, _CHOICES_COOKIE, chosen)
     return response
 
 
@@ -173,7 +172,7 @@ def _fresh_state(request: Request, page: BenchPage, why: str) -> FormState:
     asked, people = page.asked, page.bench.people
     if asked is None:
         return FormState()
-    technician, meter, gauge = [*request.cookies.get(_CHOICES_COOKIE, "").split("."), "", "", ""][:3]
+    technician, meter, gauge = recall(request, _CHOICES_COOKIE, 3) or ("", "", "")
     if technician not in {str(t.uid) for t in people.technicians}:
         technician = str(page.bench.job.job.technician.uid)
     if meter not in {str(i.uid) for i in asked.meters}:

@@ -20,6 +20,7 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms.base import FormState, read_form
 from irongauge.web.forms.curves import LeaveOutForm, PointForm, SetupForm, SignForm, setup_from_form, setup_values
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.remembered import recall, remember
 from irongauge.web.views.calibration_page import calibration_page
 from irongauge.workflows.calibrate import (
     CalibrationView,
@@ -61,10 +62,8 @@ def new_calibration(  # noqa: PLR0913  the address says what is calibrated
     found, kind, height_m = _subject(room, circuit, sensor)
     chosen = next((c for c in kind.channels if c.name == channel), kind.channels[0])
     state = setup_values(room.shop, kind, found, chosen, standard_atmosphere_kpa(height_m), quick=manner == "quick")
-    remembered = request.cookies.get(_CHOICES_COOKIE, "").split(".")
     names = ("technician_uid", "meter_uid", "gauge_uid")
-    if len(remembered) == len(names):
-        state = FormState({**state.values, **dict(zip(names, remembered, strict=True))})
+    state = FormState({**state.values, **dict(zip(names, recall(request, _CHOICES_COOKIE, len(names)), strict=False))})
     return _setup_page(request, pages, room, found, kind, state)
 
 
@@ -133,9 +132,7 @@ def post_calibration(request: Request, database: DatabaseDep, pages: PagesDep, p
         return _setup_page(request, pages, room, found, kind, state.with_error(error), 422)
     response = go_to(request.url_for("calibration", uid=made.uid))
     chosen = (form.technician_uid, form.meter_uid, form.gauge_uid)
-    response.set_cookie(
-        _CHOICES_COOKIE, ".".join(str(u or "") for u in chosen), max_age=30 * 86400, httponly=True, samesite="strict"
-    )
+    remember(response, _CHOICES_COOKIE, chosen)
     return response
 
 

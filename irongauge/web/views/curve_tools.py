@@ -60,8 +60,8 @@ from irongauge.web.forms.curve_tools import (
     reading_from,
     readings_from,
     target_from,
-    value_from,
 )
+from irongauge.web.forms.curves import value_from
 from irongauge.workflows.controllers import Subject
 
 _POOR_PCT = 2.0  # a straight form that is further off than this does harm
