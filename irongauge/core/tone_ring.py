@@ -8,23 +8,28 @@ step there and back is a tooth out of place, two steps half a turn apart are the
 from __future__ import annotations
 
 import math
+import warnings
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from irongauge.core.waveform import local_period_s
+
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     Floats = NDArray[np.float64]
 
-__all__ = ["RingFault", "RingFigures", "RingFinding", "examine_ring", "teeth_of"]
+__all__ = ["RingFault", "RingFigures", "RingFinding", "examine_ring", "number_teeth", "teeth_of"]
 
 _LEAST_TURNS = 3
 _SIGMAS = 6.0  # of the mean over the turns, before a tooth is called uneven
 _LEAST_PCT = 1.0  # of a pitch: smaller is no finding, whatever its significance
 _EXPLAINS, _AS_WELL = 25.0, 0.6  # F ratios: enough to say a number of teeth, and to prefer a divisor of it
+_TELLS = 0.004  # of a pitch: what comes back but is smaller is the sampling's beat, no tooth
+_MOST_GAPS = 6  # a turn
 _MISSING = 1.6  # a period this many times the local one lacks a tooth
 
 
@@ -67,9 +72,7 @@ class RingFigures:
 def number_teeth(edges_s: Floats) -> tuple[NDArray[np.int64], Floats]:
     """Each edge's number, gaps of missing teeth counted, and its time."""
     periods = np.diff(edges_s)
-    width = min(len(periods), 9)
-    padded = np.pad(periods, (width // 2, width - 1 - width // 2), mode="edge")
-    local = np.median(np.lib.stride_tricks.sliding_window_view(padded, width), axis=1)
+    local = local_period_s(periods)
     steps = np.where(periods > _MISSING * local, np.rint(periods / local), 1.0).astype(np.int64)
     return np.concatenate(([0], np.cumsum(np.maximum(steps, 1)))), edges_s
 
@@ -81,8 +84,8 @@ def teeth_of(edges_s: Floats, most: int = 200) -> int | None:
     """
     numbers, times = number_teeth(edges_s)
     gaps = numbers[:-1][np.diff(numbers) > 1]
-    if len(gaps) >= _LEAST_TURNS:
-        apart = np.diff(gaps)
+    for a_turn in range(1, min(_MOST_GAPS, len(gaps) // _LEAST_TURNS) + 1):
+        apart = gaps[a_turn:] - gaps[:-a_turn]
         if (apart == apart[0]).all():
             return int(apart[0])
     if len(edges_s) != len(numbers) or len(gaps):
@@ -95,23 +98,29 @@ def teeth_of(edges_s: Floats, most: int = 200) -> int | None:
     rest = periods[width // 2 : width // 2 + len(trend)] / trend - 1.0
     total = float((rest**2).sum())
     ratios = {}
+    sizes = {}
     for teeth in range(3, min(most, len(rest) // _LEAST_TURNS) + 1):
         turns = len(rest) // teeth
         folded = rest[: turns * teeth].reshape(turns, teeth).mean(axis=0)
         # What folding explains beyond what it would of noise alone, as an F ratio.
         explained = turns * float((folded**2).sum())
         left = max(total - explained, 1e-18)
+        sizes[teeth] = float(np.abs(folded).max())
         ratios[teeth] = (explained / teeth) / (left / max(len(rest) - teeth, 1))
     best = max(ratios, key=lambda teeth: ratios[teeth], default=None)
     # The fewer teeth, the likelier that chance alone folds well.
-    if best is None or ratios[best] < _EXPLAINS * (1 + 10 / best):
+    if best is None or ratios[best] < _EXPLAINS * (1 + 10 / best) or sizes[best] < _TELLS:
         return None
     # A multiple of the right number explains nearly as much, so the least that divides it counts.
     return next(t for t in sorted(ratios) if best % t == 0 and ratios[t] >= _AS_WELL * ratios[best])
 
 
-def examine_ring(edges_s: Floats, teeth: int) -> RingFigures | None:
-    """The ring of so many teeth; None from fewer than three turns."""
+def examine_ring(edges_s: Floats, teeth: int, resolution_s: float = 0.0) -> RingFigures | None:
+    """The ring of so many teeth; None from fewer than three turns.
+
+    `resolution_s` is how well an edge's time is known at best: where the sampling beats with the teeth, averaging over the turns
+    does not better it.
+    """
     numbers, times = number_teeth(edges_s)
     span = int(numbers[-1])
     if teeth < 2 or span < _LEAST_TURNS * teeth:  # noqa: PLR2004
@@ -129,8 +138,9 @@ def examine_ring(edges_s: Floats, teeth: int) -> RingFigures | None:
     last = min(len(first), span - half)
     first, pitch_s = first[:last], pitch_s[:last]
     error = (every[first + 1] - every[first]) / pitch_s - 1.0
-    usable = seen[first] & seen[first + 1]
     place = first % teeth
+    usable = seen[first] & seen[first + 1]
+    usable &= _steady(error, usable, teeth)
     counts = np.bincount(place[usable], minlength=teeth)
     sums = np.bincount(place[usable], weights=error[usable], minlength=teeth)
     mean = np.where(counts > 0, sums / np.maximum(counts, 1), 0.0)
@@ -143,7 +153,10 @@ def examine_ring(edges_s: Floats, teeth: int) -> RingFigures | None:
     for gap in missing:  # a coil's wave is bent at both ends of a gap
         known[[(gap - 1) % teeth, gap, (gap + 1) % teeth]] = False
     wave, run_out = _once_per_turn(mean, known)
-    figures = _findings(mean - wave, known, spread, run_out, missing, teeth)
+    least = max(_LEAST_PCT / 100, resolution_s / float(np.median(pitch_s)))
+    figures = _findings(
+        mean - wave, known, max(_SIGMAS * spread, least), _run_out_limit(spread, teeth), run_out, missing
+    )
     return RingFigures(teeth, span / teeth, 100 * mean, 100 * spread, 100 * run_out, missing, figures)
 
 
@@ -179,21 +192,35 @@ def _far(sizes: Floats) -> float:
     return 4 * 1.4826 * float(np.median(sizes)) + 1e-12 if len(sizes) else 0.0
 
 
+def _steady(error: Floats, usable: NDArray[np.bool_], teeth: int) -> NDArray[np.bool_]:
+    """Errors that are like those of the same tooth in other turns: what comes once, as a lost pulse does, is not the ring's."""
+    turns = -(-len(error) // teeth)
+    row = np.full(turns * teeth, np.nan)
+    row[: len(error)] = np.where(usable, error, np.nan)
+    table = row.reshape(turns, teeth)
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", RuntimeWarning)  # a tooth that is missing in every turn has no median
+        off = np.abs(table - np.nanmedian(table, axis=0)).ravel()[: len(error)]
+    known = off[np.isfinite(off)]
+    steady: NDArray[np.bool_] = off <= max(
+        8 * 1.4826 * float(np.median(known)) if len(known) else 0.0, _LEAST_PCT / 200
+    )
+    return steady
+
+
+def _run_out_limit(spread: float, teeth: int) -> float:
+    """The mean of n teeth is known √(n/2) times as well as one of them."""
+    return max(_SIGMAS * spread / math.sqrt(teeth / 2), 0.5 * _LEAST_PCT / 100)
+
+
 def _findings(  # noqa: PLR0913  what is weighed
-    rest: Floats, known: NDArray[np.bool_], spread: float, run_out: float, missing: tuple[int, ...], teeth: int
+    rest: Floats, known: NDArray[np.bool_], limit: float, run_out_limit: float, run_out: float, missing: tuple[int, ...]
 ) -> tuple[RingFinding, ...]:
+    teeth = len(rest)
     found = [RingFinding(RingFault.MISSING, at, 100.0, f"Tooth {at + 1} of {teeth} is missing.") for at in missing]
-    limit = max(_SIGMAS * spread, _LEAST_PCT / 100)
-    # The mean of n teeth is known √(n/2) times as well as one of them.
-    if run_out > max(_SIGMAS * spread / math.sqrt(teeth / 2), 0.5 * _LEAST_PCT / 100):
-        found.append(
-            RingFinding(
-                RingFault.RUN_OUT,
-                0,
-                100 * run_out,
-                f"The pitch swings by ± {100 * run_out:.1f} % once a turn: run-out.",
-            )
-        )
+    if run_out > run_out_limit:
+        said = f"The pitch swings by ± {100 * run_out:.1f} % once a turn: run-out."
+        found.append(RingFinding(RingFault.RUN_OUT, 0, 100 * run_out, said))
     out = [int(at) for at in np.flatnonzero(known & (np.abs(rest) > limit))]
     found += _uneven(rest, out, teeth)
     return tuple(found)

@@ -20,13 +20,16 @@ if TYPE_CHECKING:
 
     Floats = NDArray[np.float64]
 
-__all__ = ["Edges", "Shape", "WaveformFigures", "find_edges", "measure_waveform"]
+__all__ = ["Edges", "Shape", "WaveformFigures", "find_edges", "local_period_s", "measure_waveform"]
 
 _LEAST_EDGES = 3
 _HYSTERESIS = 0.12  # of the amplitude, either side of the middle
+_OF_A_SINE = 0.03  # a coil's volts fall with the speed, so what is small counts as well
 _SINE_SHARE = 0.17  # of all samples in the middle 40 % of the amplitude: a sine has 0.26, a square next to none
 _FLAT_V = 0.02  # less amplitude than this is no signal
-_NOISE_TO_MAD = 1.4826 / math.sqrt(2)  # difference of two samples, as the standard deviation of one
+_NOISE_TO_MAD = 1.4826 / math.sqrt(20)  # third difference of samples (1, 3, 3, 1), as the standard deviation of one
+_ALL_NOISE = 0.8  # of the standard deviation of all samples
+_STRETCHES, _STRETCH = 48, 4000  # samples that are enough to know the noise
 
 
 class Shape(StrEnum):
@@ -39,10 +42,16 @@ class Shape(StrEnum):
 
 @dataclass(frozen=True)
 class Edges:
-    """Times at which the middle was crossed upwards and downwards, in s; `middle_v` and the two thresholds."""
+    """Times at which the middle was crossed upwards and downwards, in s; `middle_v` and the two thresholds.
+
+    `rising_took_s` and `falling_took_s` have for each of them the time from the last sample beyond the one threshold to the first
+    beyond the other: short where the wave is steep, long where it lingers about its middle.
+    """
 
     rising_s: Floats
     falling_s: Floats
+    rising_took_s: Floats
+    falling_took_s: Floats
     middle_v: float
     low_threshold_v: float
     high_threshold_v: float
@@ -78,7 +87,8 @@ def measure_waveform(time_s: Floats, signal_v: Floats) -> WaveformFigures:
     _check(time_s, signal_v)
     low_v, high_v, shape = _levels(signal_v)
     noise_v = _noise_v(signal_v, low_v, high_v)
-    edges = find_edges(time_s, signal_v, low_v, high_v, noise_v)
+    least = _OF_A_SINE if shape is Shape.SINE else _HYSTERESIS
+    edges = find_edges(time_s, signal_v, low_v, high_v, noise_v, least)
     if shape is Shape.FLAT or len(edges.rising_s) < _LEAST_EDGES:
         return WaveformFigures(shape, low_v, high_v, noise_v, None, None, None, None, None, None, None, edges)
     rising = edges.rising_s
@@ -115,9 +125,11 @@ def _check(time_s: Floats, signal_v: Floats) -> None:
 
 def _levels(signal_v: Floats) -> tuple[float, float, Shape]:
     """Low and high level, and the shape that they are levels of."""
-    # A few samples beyond everything are spikes, not levels.
-    least, most = (float(v) for v in np.percentile(signal_v, (0.2, 99.8)))
+    # A few samples beyond everything are spikes, not levels; where that leaves nothing, the pulses are as short as spikes.
+    lowest, least, most, highest = (float(v) for v in np.percentile(signal_v, (0.2, 1.0, 99.0, 99.8)))
     if most - least < _FLAT_V:
+        least, most = lowest, highest
+    if most - least < _FLAT_V or _is_noise(signal_v):
         middle = float(np.median(signal_v))
         return middle, middle, Shape.FLAT
     middle = (least + most) / 2
@@ -130,18 +142,40 @@ def _levels(signal_v: Floats) -> tuple[float, float, Shape]:
     return float(np.median(signal_v[~above])), float(np.median(signal_v[above])), Shape.SQUARE
 
 
+def _third_differences(signal_v: Floats) -> Floats:
+    """Third differences of neighbours, which a wave leaves alone and edges disturb seldom; of stretches, where there are many."""
+    if len(signal_v) > _STRETCHES * _STRETCH:
+        starts = np.linspace(0, len(signal_v) - _STRETCH, _STRETCHES).astype(np.intp)
+        looked_at = np.stack([signal_v[at : at + _STRETCH] for at in starts])
+    else:
+        looked_at = signal_v[np.newaxis]
+    differences: Floats = np.abs(np.diff(looked_at, 3, axis=1)).ravel()
+    return differences
+
+
+def _is_noise(signal_v: Floats) -> bool:
+    """True where one sample says nothing of the next: the noise is all there is."""
+    whole = float(np.std(signal_v))
+    return float(np.sqrt(np.mean(_third_differences(signal_v) ** 2) / 20)) > _ALL_NOISE * whole
+
+
 def _noise_v(signal_v: Floats, low_v: float, high_v: float) -> float:
-    """Standard deviation of one sample, from differences of neighbours, of which edges are few."""
-    differences = np.abs(np.diff(signal_v))
+    """Standard deviation of one sample."""
+    differences = _third_differences(signal_v)
     if high_v > low_v:
-        differences = differences[differences < 0.25 * (high_v - low_v)]
+        calm = differences[differences < 0.75 * (high_v - low_v)]
+        differences = calm if len(calm) else differences
     return float(np.median(differences) * _NOISE_TO_MAD) if len(differences) else 0.0
 
 
-def find_edges(time_s: Floats, signal_v: Floats, low_v: float, high_v: float, noise_v: float = 0.0) -> Edges:
-    """Where the signal crosses the middle between two levels, once for each time that it passes both thresholds."""
+def find_edges(  # noqa: PLR0913  a wave, its levels, and what parts them
+    time_s: Floats, signal_v: Floats, low_v: float, high_v: float, noise_v: float = 0.0, hysteresis: float = _HYSTERESIS
+) -> Edges:
+    """Where the signal crosses the middle between two levels, once for each time that it passes both thresholds: a share
+    `hysteresis` of the amplitude, or five times the noise, either side of the middle.
+    """
     middle = (low_v + high_v) / 2
-    half = max(_HYSTERESIS * (high_v - low_v), min(5 * noise_v, 0.35 * (high_v - low_v)))
+    half = max(hysteresis * (high_v - low_v), min(5 * noise_v, 0.35 * (high_v - low_v)))
     down, up = middle - half, middle + half
     state = np.zeros(len(signal_v), dtype=np.int8)
     state[signal_v > up] = 1
@@ -149,7 +183,7 @@ def find_edges(time_s: Floats, signal_v: Floats, low_v: float, high_v: float, no
     told = np.flatnonzero(state)
     if len(told) == 0 or high_v <= low_v:
         nothing = np.empty(0)
-        return Edges(nothing, nothing, middle, down, up)
+        return Edges(nothing, nothing, nothing, nothing, middle, down, up)
     turned = np.flatnonzero(np.diff(state[told])) + 1
     after, before = told[turned], told[turned - 1]
     rises = state[after] > 0
@@ -158,7 +192,8 @@ def find_edges(time_s: Floats, signal_v: Floats, low_v: float, high_v: float, no
     v0, v1 = signal_v[at], signal_v[at + 1]
     step = np.where(v1 == v0, 1.0, v1 - v0)
     times = time_s[at] + np.clip((middle - v0) / step, 0.0, 1.0) * (time_s[at + 1] - time_s[at])
-    return Edges(times[rises], times[~rises], middle, down, up)
+    took = time_s[after] - time_s[before]
+    return Edges(times[rises], times[~rises], took[rises], took[~rises], middle, down, up)
 
 
 def _last_side(is_side: NDArray[np.bool_], after: NDArray[np.intp]) -> NDArray[np.intp]:
@@ -170,12 +205,17 @@ def _last_side(is_side: NDArray[np.bool_], after: NDArray[np.intp]) -> NDArray[n
     return np.minimum(places[np.maximum(found, 0)], after - 1)
 
 
+def local_period_s(periods_s: Floats) -> Floats:
+    """The median of each period and its eight neighbours."""
+    width = min(len(periods_s), 9)
+    padded = np.pad(periods_s, (width // 2, width - 1 - width // 2), mode="edge")
+    medians: Floats = np.median(np.lib.stride_tricks.sliding_window_view(padded, width), axis=1)
+    return medians
+
+
 def _whole(periods: Floats) -> NDArray[np.bool_]:
     """Periods that hold one pulse: those not far longer than their neighbours, where a pulse is missing."""
-    width = min(len(periods), 9)
-    padded = np.pad(periods, (width // 2, width - 1 - width // 2), mode="edge")
-    local = np.median(np.lib.stride_tricks.sliding_window_view(padded, width), axis=1)
-    whole: NDArray[np.bool_] = periods < 1.5 * local
+    whole: NDArray[np.bool_] = periods < 1.5 * local_period_s(periods)
     return whole if whole.any() else np.ones(len(periods), dtype=bool)
 
 

@@ -1,8 +1,9 @@
 """A simulated pickup over a turning ring: the waveform that a scope would capture, with what is hidden in it known.
 
 It stands in for a scope in the demo and in tests. It knows teeth out of place, missing teeth, an eccentric ring, unequal
-joints, a speed that sweeps, jitter, noise, an offset, clipping; square outputs behind a pull-up and reluctance coils whose
-volts rise with speed. It does not imitate ringing, reflections or a scope's own bandwidth.
+joints, a speed that sweeps, jitter, noise, spikes, an offset, clipping, a signal that is lost below a speed or now and then;
+square outputs behind a pull-up and reluctance coils whose volts rise with speed. It does not imitate ringing, reflections or
+a scope's own bandwidth.
 """
 
 from __future__ import annotations
@@ -47,7 +48,12 @@ class Ring:
 
 @dataclass(frozen=True)
 class Pickup:
-    """What turns teeth into volts. `duty` is the share of a pitch that is high; `coil_v_per_hz` makes it a reluctance coil."""
+    """What turns teeth into volts. `duty` is the share of a pitch that is high; `coil_v_per_hz` makes it a reluctance coil, whose
+    volts fall through the middle as a tooth stands before it, or rise there with `reversed_leads`.
+
+    `lost_below_hz` is where the pulses stop, `dropouts` how many times a few of them are lost, `spikes` how many short ones of
+    `spike_v` come from elsewhere.
+    """
 
     low_v: float = 0.1
     high_v: float = 5.0
@@ -58,6 +64,11 @@ class Pickup:
     offset_v: float = 0.0
     clip_v: float = np.inf
     coil_v_per_hz: float | None = None
+    reversed_leads: bool = False
+    lost_below_hz: float = 0.0
+    dropouts: int = 0
+    spikes: int = 0
+    spike_v: float = 6.0
 
 
 def capture(  # noqa: PLR0913  what is turned, how it is seen, and how it is sampled
@@ -72,21 +83,39 @@ def capture(  # noqa: PLR0913  what is turned, how it is seen, and how it is sam
     places = np.concatenate([ring.places() + turn for turn in range(-1, whole)])
     kept = np.concatenate([np.array([tooth not in ring.missing for tooth in range(ring.teeth)])] * (whole + 1))
     places = places + rng.normal(0, pickup.jitter_pct / 100 / ring.teeth, len(places))
+    tooth_hz = ring.teeth * np.gradient(turned, time_s)
     if pickup.coil_v_per_hz is not None:
-        # The phase runs from tooth to tooth; between the neighbours of a missing one it stands still for a pitch.
+        # A tooth stands before the coil where the phase is whole; about a missing one the volts stand still for a pitch.
         phase = np.interp(turned, places, np.arange(len(places)))
-        here = np.clip(np.floor(phase).astype(int), 0, len(kept) - 2)
-        speed = ring.teeth * np.gradient(turned, time_s)
-        signal = np.sin(2 * np.pi * phase) * pickup.coil_v_per_hz * speed * kept[here]
+        here = np.clip(np.rint(phase).astype(int), 0, len(kept) - 1)
+        swing = -np.sin(2 * np.pi * phase) * (-1.0 if pickup.reversed_leads else 1.0)
+        heard = kept[here] & ~_lost(rng, pickup, tooth_hz, rate_hz)
+        signal = swing * pickup.coil_v_per_hz * tooth_hz * heard
     else:
-        rising, falling = places[kept], places[kept] + pickup.duty / ring.teeth
-        stamps = np.empty(2 * len(rising))
-        stamps[::2], stamps[1::2] = rising, falling
-        levels = np.tile([0.0, 1.0, 1.0, 0.0], len(rising))
-        soft = pickup.rise_s * np.interp(stamps, turned, np.gradient(turned, time_s)) / 2
-        corners = np.empty(4 * len(rising))
-        corners[0::4], corners[1::4] = stamps[::2] - soft[::2], stamps[::2] + soft[::2]
-        corners[2::4], corners[3::4] = stamps[1::2] - soft[1::2], stamps[1::2] + soft[1::2]
-        signal = pickup.low_v + (pickup.high_v - pickup.low_v) * np.interp(turned, corners, levels)
+        signal = _square(ring, pickup, time_s, turned, places[kept])
+        signal = np.where(_lost(rng, pickup, tooth_hz, rate_hz), pickup.high_v, signal)
     signal = signal + pickup.offset_v + rng.normal(0, pickup.noise_v, len(time_s))
+    for at in rng.integers(0, len(time_s), pickup.spikes):
+        signal[at : at + max(3, int(rate_hz / tooth_hz[at] / 12))] += pickup.spike_v * rng.choice([-1.0, 1.0])
     return time_s, np.clip(signal, -pickup.clip_v, pickup.clip_v)
+
+
+def _square(ring: Ring, pickup: Pickup, time_s: Floats, turned: Floats, places: Floats) -> Floats:
+    """Volts of an output that switches at each place, before anything disturbs them."""
+    stamps = np.empty(2 * len(places))
+    stamps[::2], stamps[1::2] = places, places + pickup.duty / ring.teeth
+    levels = np.tile([0.0, 1.0, 1.0, 0.0], len(places))
+    soft = pickup.rise_s * np.interp(stamps, turned, np.gradient(turned, time_s)) / 2
+    corners = np.empty(4 * len(places))
+    corners[0::4], corners[1::4] = stamps[::2] - soft[::2], stamps[::2] + soft[::2]
+    corners[2::4], corners[3::4] = stamps[1::2] - soft[1::2], stamps[1::2] + soft[1::2]
+    signal: Floats = pickup.low_v + (pickup.high_v - pickup.low_v) * np.interp(turned, corners, levels)
+    return signal
+
+
+def _lost(rng: np.random.Generator, pickup: Pickup, tooth_hz: Floats, rate_hz: float) -> NDArray[np.bool_]:
+    """Where no pulse comes through."""
+    gone: NDArray[np.bool_] = tooth_hz < pickup.lost_below_hz
+    for at in rng.integers(len(tooth_hz) // 10, len(tooth_hz) * 8 // 10, pickup.dropouts):
+        gone[at : at + int(4 * rate_hz / tooth_hz[at])] = True
+    return gone

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from irongauge.core.examination import steep_edges
 from irongauge.core.tone_ring import RingFault, examine_ring, teeth_of
 from irongauge.core.waveform import Shape, find_edges, measure_waveform
 from irongauge.instruments.waveforms import Pickup, Ring, capture
@@ -34,6 +35,10 @@ def _captured(seed, ring=None, sweep=1.0):
     return measure_waveform(*taken), ring, pickup, teeth * turn_hz
 
 
+def _ring(found, teeth):
+    return examine_ring(steep_edges(found, teeth)[1], teeth)
+
+
 @pytest.mark.parametrize("seed", SEEDS)
 def test_frequency_duty_and_shape_are_those_that_were_made(seed):
     found, _, pickup, frequency_hz = _captured(seed)
@@ -50,7 +55,7 @@ def test_frequency_duty_and_shape_are_those_that_were_made(seed):
 @pytest.mark.parametrize("sweep", [1.0, 1.25])
 def test_a_clean_ring_has_no_finding(seed, sweep):
     found, ring, _, _ = _captured(seed, sweep=sweep)
-    figures = examine_ring(found.edges.rising_s, ring.teeth)
+    figures = _ring(found, ring.teeth)
     assert figures.findings == ()
 
 
@@ -61,7 +66,7 @@ def _late(teeth, rng):
 @pytest.mark.parametrize("seed", SEEDS)
 def test_an_uneven_tooth_is_named_with_its_place_and_size(seed):
     found, ring, _, _ = _captured(seed, _late, sweep=1.1)
-    (finding,) = examine_ring(found.edges.rising_s, ring.teeth).findings
+    (finding,) = _ring(found, ring.teeth).findings
     ((_, late_pct),) = ring.late_pct.items()
     assert finding.fault is RingFault.UNEVEN
     assert finding.size_pct == pytest.approx(abs(late_pct), abs=1.0)
@@ -71,7 +76,7 @@ def test_an_uneven_tooth_is_named_with_its_place_and_size(seed):
 @pytest.mark.parametrize("seed", SEEDS)
 def test_run_out_is_measured(seed):
     found, ring, _, _ = _captured(seed, lambda teeth, rng: Ring(teeth, run_out_pct=float(rng.uniform(1.5, 6))))
-    figures = examine_ring(found.edges.rising_s, ring.teeth)
+    figures = _ring(found, ring.teeth)
     assert {f.fault for f in figures.findings} == {RingFault.RUN_OUT}
     assert figures.run_out_pct == pytest.approx(ring.run_out_pct, rel=0.05)
 
@@ -82,13 +87,13 @@ def test_a_missing_tooth_is_found_and_the_ring_counted_by_it(seed):
         seed, lambda teeth, rng: Ring(teeth, missing=frozenset({int(rng.integers(1, teeth - 1))}))
     )
     assert teeth_of(found.edges.rising_s) == ring.teeth
-    assert [f.fault for f in examine_ring(found.edges.rising_s, ring.teeth).findings] == [RingFault.MISSING]
+    assert [f.fault for f in _ring(found, ring.teeth).findings] == [RingFault.MISSING]
 
 
 @pytest.mark.parametrize("seed", SEEDS)
 def test_unequal_joints_of_a_split_ring_are_told_from_teeth(seed):
     found, ring, _, _ = _captured(seed, lambda teeth, rng: Ring(teeth, joint_pct=float(rng.uniform(3, 10))))
-    assert [f.fault for f in examine_ring(found.edges.rising_s, ring.teeth).findings] == [RingFault.JOINTS]
+    assert [f.fault for f in _ring(found, ring.teeth).findings] == [RingFault.JOINTS]
 
 
 def test_the_place_of_an_uneven_tooth_follows_the_tooth():
