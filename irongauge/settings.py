@@ -34,6 +34,7 @@ class Settings(BaseSettings):
     workers: int = Field(default=2, ge=1, le=64, description="Worker processes of ./iron serve")
     form_limit_bytes: int = Field(default=64_000, description="Largest form taken in")
     upload_limit_bytes: int = Field(default=5_000_000, description="Largest file or API request taken in")
+    capture_limit_bytes: int = Field(default=210_000_000, description="Largest captured waveform taken in")
     log_level: str = Field(default="INFO", description="DEBUG, INFO, WARNING or ERROR")
     secret: str = Field(default="", description="Signs cookies and forms; empty: the one made at first start")
 

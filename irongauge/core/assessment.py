@@ -16,6 +16,7 @@ from irongauge.core.case import BenchCase
 from irongauge.core.circuits import Role
 from irongauge.core.faults import FAULT_WORDS, PAIR_JOIN, SURE, Standing
 from irongauge.core.judgement import Judgement, judge
+from irongauge.core.pulse_record import PulseKind, PulseMark
 from irongauge.core.quantities import Mark, Slot
 from irongauge.core.sequence import Step, step_at, test_steps
 from irongauge.core.units import show_chance
@@ -78,6 +79,11 @@ class Assessment:
     measure_again: tuple[Step, ...]
     diagnosis: Diagnosis | None = None
 
+    @property
+    def pulses_out(self) -> tuple[PulseMark, ...]:
+        """Checks of the sensor's pulses that failed, or, where none did, that are undecided."""
+        return _pulses_with(self.case, Mark.FAIL) or _pulses_with(self.case, Mark.UNDECIDED)
+
 
 _LIVE = {Action.LIVE_V, Action.LIVE_VALUE, Action.LIVE_HZ, Action.LIVE_RUNNING_VALUE, Action.COUNTED}
 _OF_THE_WIRE = {
@@ -88,6 +94,15 @@ _OF_THE_WIRE = {
 _NO_PROOF = {
     Action.BATTERY_V, Action.BATTERY_LAMP, Action.OFF_OHM, Action.SHARERS_OFF_V, Action.SENSOR_OHM,
 }  # fmt: skip
+# Which of the five a check of the pulses counts towards, beside the readings; the others are only kept.
+_PULSE_PROOFS = {
+    PulseKind.PRINCIPLE: Proof.SIGNAL_WIRE,
+    PulseKind.WAVEFORM: Proof.SIGNAL,
+    PulseKind.GAP: Proof.SIGNAL,
+    PulseKind.FUEL: Proof.SIGNAL,
+    PulseKind.SPEED: Proof.LIVE,
+    PulseKind.BUS: Proof.LIVE,
+}
 _NAMED_FROM = 0.01  # of a group; the others stand in the list
 _SET_UP = {Action.BATTERY_V, Action.BATTERY_LAMP}
 
@@ -116,7 +131,7 @@ def assess(case: BenchCase) -> Assessment:
     proofs = _proof_marks(case, steps, judgements)
     missing = [step for step in steps if step.slot not in case.readings]
     undecided = [step for step in steps if step.slot in judgements and judgements[step.slot].mark is Mark.UNDECIDED]
-    verdict = _verdict(failed, missing, undecided, proofs)
+    verdict = _verdict(case, failed, missing, undecided, proofs)
     again = tuple(failed) or (tuple(undecided) if not missing else ())
     return Assessment(case, steps, judgements, proofs, verdict, missing[0] if missing else None, again)
 
@@ -251,34 +266,56 @@ def _proof_marks(
         if not slots and case.is_known:
             continue  # a two-wire sensor has no reference to prove
         taken = [judgements[slot].mark for slot in slots if slot in judgements]
-        if Mark.FAIL in taken:
+        pulses = [p.mark for p in case.pulses if _PULSE_PROOFS.get(p.kind) is proof]
+        if Mark.FAIL in (*taken, *pulses):
             mark = Mark.FAIL
         elif not slots or len(taken) < len(slots):
             mark = Mark.NOT_MEASURED
         else:
-            mark = Mark.UNDECIDED if Mark.UNDECIDED in taken else Mark.PASS
-        marks.append(ProofMark(proof, mark, len(taken), len(slots)))
+            mark = Mark.UNDECIDED if Mark.UNDECIDED in (*taken, *pulses) else Mark.PASS
+        marks.append(ProofMark(proof, mark, len(taken) + len(pulses), len(slots) + len(pulses)))
     return tuple(marks)
 
 
-def _verdict(failed: list[Step], missing: list[Step], undecided: list[Step], proofs: tuple[ProofMark, ...]) -> Verdict:
+def _pulses_with(case: BenchCase, mark: Mark) -> tuple[PulseMark, ...]:
+    return tuple(p for p in case.pulses if p.mark is mark and p.kind in _PULSE_PROOFS)
+
+
+def _verdict(
+    case: BenchCase, failed: list[Step], missing: list[Step], undecided: list[Step], proofs: tuple[ProofMark, ...]
+) -> Verdict:
     set_up = [step for step in failed if step.spec.action in _SET_UP]
     if set_up:
         return Verdict(VerdictLevel.OPEN, "Put the set-up right first", f"{_titles(set_up)} is outside its window.")
     if failed:
         detail = f"Outside its window: {_titles(failed)}."
         return Verdict(VerdictLevel.FAULT, f"Out of limits: {_titles(failed)}", detail)
+    bad = _pulses_with(case, Mark.FAIL)
+    if bad:
+        detail = "Put it right, then take and keep it again under Pulse."
+        return Verdict(VerdictLevel.FAULT, _pulses_named(bad), detail)
     if missing:
         open_proofs = [m for m in proofs if m.mark is not Mark.PASS]
         names = ", ".join(f"{m.proof} ({m.taken} of {m.wanted})" if m.wanted else str(m.proof) for m in open_proofs)
         detail = f"Missing: {names}." if names else f"Missing: {_titles(missing)}."
         return Verdict(VerdictLevel.OPEN, f"{len(missing)} reading{'s' if len(missing) > 1 else ''} to go", detail)
-    if undecided:
-        return Verdict(
-            VerdictLevel.OPEN, "Too close to call", f"Measure with a better instrument: {_titles(undecided)}."
-        )
+    doubtful = _pulses_with(case, Mark.UNDECIDED)
+    if undecided or doubtful:
+        return _too_close(undecided, doubtful)
     proved = ", ".join(str(m.proof) for m in proofs)
     return Verdict(VerdictLevel.GOOD, f"Proved: {proved}", "No reading is out.")
+
+
+def _pulses_named(pulses: tuple[PulseMark, ...]) -> str:
+    return "; ".join(_sentence(f"{p.kind}: {p.finding}") for p in pulses)
+
+
+def _too_close(undecided: list[Step], doubtful: tuple[PulseMark, ...]) -> Verdict:
+    if undecided:
+        detail = f"Measure with a better instrument: {_titles(undecided)}."
+        return Verdict(VerdictLevel.OPEN, "Too close to call", detail)
+    detail = "Look into it, then take and keep it again under Pulse."
+    return Verdict(VerdictLevel.OPEN, _pulses_named(doubtful), detail)
 
 
 def _titles(steps: list[Step]) -> str:

@@ -15,6 +15,7 @@ from uuid import UUID
 
 from irongauge.core.actions import ACTIONS, Action, Answer
 from irongauge.core.circuits import FAMILIES, Circuit, Instrument, Pin, Role
+from irongauge.core.pulse_record import PulseMark
 from irongauge.core.quantities import Glow, Limits, Reading, Reason, Slot
 from irongauge.core.units import PressureBase, show, show_volts
 
@@ -147,7 +148,7 @@ class BenchCase:
 
     `system_v` is the vehicle's nominal voltage (12 or 24 V); `value_unit` the unit code in which sentences give the
     sensor's value, `heat_unit` that of a second, temperature channel; `atmosphere_kpa` what stands between gauge and
-    absolute where the vehicle is tested.
+    absolute where the vehicle is tested. `pulses` are the newest checks of the sensor's pulses, one of each kind.
     """
 
     circuit: Circuit
@@ -160,6 +161,7 @@ class BenchCase:
     atmosphere_kpa: float = 101.325
     evidence_from: datetime | None = None
     confirmed: frozenset[Slot] = frozenset()
+    pulses: tuple[PulseMark, ...] = ()
 
     # What has been read
 

@@ -6,9 +6,10 @@ to do, and where in the capture it shows. Leaves out reading files and drawing.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -21,7 +22,7 @@ if TYPE_CHECKING:
 
     Floats = NDArray[np.float64]
 
-__all__ = ["Examination", "Finding", "RingResult", "SteepEdge", "examine", "steep_edges"]
+__all__ = ["Examination", "Finding", "RingResult", "SteepEdge", "examination_from", "examine", "steep_edges"]
 
 _LOW_V = 0.8  # a transistor to ground that is on stays below
 _HIGH_SHARE = 0.7  # of the pull-up's supply: an input takes it for high from here on
@@ -124,6 +125,22 @@ class Examination:
             return "nothing wrong is found"
         first, others = self.findings[0].what, len(self.findings) - 1
         return f"{first}, and {others} more" if others else first
+
+
+def examination_from(record: Mapping[str, Any]) -> Examination:
+    """An examination from what `dataclasses.asdict` made of it, as it comes back from JSON."""
+    steep, ring = record["steep_edge"], record["ring"]
+    findings = (Finding(**{**f, "mark": Mark(f["mark"]), "at_s": tuple(f["at_s"])}) for f in record["findings"])
+    lists = ("error_pct", "missing", "wrong")
+    return Examination(
+        **{
+            **record,
+            "shape": Shape(record["shape"]),
+            "steep_edge": None if steep is None else SteepEdge(steep),
+            "ring": None if ring is None else RingResult(**{**ring, **{name: tuple(ring[name]) for name in lists}}),
+            "findings": tuple(findings),
+        }
+    )
 
 
 def examine(

@@ -8,6 +8,7 @@ from uuid import UUID
 from irongauge.core.calibration_record import Calibration
 from irongauge.core.circuits import Circuit, Instrument
 from irongauge.core.cross_check_record import KeptCheck, KeptEntry
+from irongauge.core.pulse_record import KeptPulse
 from irongauge.core.quantities import Reading
 from irongauge.core.shop import Job, Technician
 
@@ -17,7 +18,7 @@ __all__ = ["CircuitRecord", "JobRecord"]
 @dataclass(frozen=True)
 class CircuitRecord:
     """A circuit and every reading ever taken on it, superseded ones too, oldest first; likewise its calibrations, what
-    controllers hold of its sensor, and its cross-checks.
+    controllers hold of its sensor, its cross-checks, and the checks of its pulses.
     """
 
     circuit: Circuit
@@ -25,6 +26,7 @@ class CircuitRecord:
     calibrations: tuple[Calibration, ...] = ()
     entries: tuple[KeptEntry, ...] = ()
     checks: tuple[KeptCheck, ...] = ()
+    pulses: tuple[KeptPulse, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -54,8 +56,9 @@ class JobRecord:
     def _check_curves(self, record: CircuitRecord, people: set[UUID], tools: set[UUID]) -> None:
         named = {c.technician_uid for c in record.calibrations} | {c.signed_by_uid for c in record.calibrations}
         named |= {e.technician_uid for e in record.entries} | {c.technician_uid for c in record.checks}
+        named |= {p.technician_uid for p in record.pulses}
         if named - people - {None}:
-            self._broken(record, "names a technician who is not in the file", "a record of the curve")
+            self._broken(record, "names a technician who is not in the file", "a record of the curve or the pulses")
         used = {uid for c in record.calibrations for uid in (c.setup.meter_uid, c.setup.gauge_uid)}
         if used - tools - {None}:
             self._broken(record, "names an instrument that is not in the file", "a calibration")

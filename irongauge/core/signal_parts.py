@@ -10,8 +10,11 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 __all__ = [
+    "DUTIES",
     "AirGap",
     "BusChannel",
+    "BusSettings",
+    "Duty",
     "FuelReading",
     "Principle",
     "PrincipleFound",
@@ -21,6 +24,7 @@ __all__ = [
     "decode_fuel",
     "find_principle",
     "pull_up_for",
+    "settings_for",
 ]
 
 _LOW_V = 0.8  # a transistor to ground that is on
@@ -219,3 +223,54 @@ def bus_channel(frequency_hz: float, pulses_averaged: int, frame_hz: float, *, t
         raise ValueError(msg)
     took = pulses_averaged / frequency_hz
     return BusChannel(took + 1 / frame_hz, 100 * tick_s / took, min(frame_hz, frequency_hz))
+
+
+@dataclass(frozen=True)
+class Duty:
+    """What a channel is watched for: the fastest change that must be seen, per second, and why."""
+
+    needed_hz: float
+    reason: str
+
+
+DUTIES = {
+    "fan": Duty(
+        0.2, "A fan’s speed changes over seconds: 2 frames a second show it, and more pulses averaged steady it."
+    ),
+    "pump or alternator": Duty(1.0, "It follows the engine: ten frames a second show every change that matters."),
+    "engine": Duty(3.0, "An engine picks up within a third of a second: 30 frames a second show it."),
+    "driveshaft for traction": Duty(
+        5.0, "A wheel that slips does so within a fifth of a second: 50 frames a second or more."
+    ),
+}
+_TIMES_FASTER = 10.0  # a frame rate this many times the fastest change shows it
+_OF_A_CHANGE = 0.25  # of the fastest change's time, that averaging may delay
+
+
+@dataclass(frozen=True)
+class BusSettings:
+    """Recommended frame rate and pulses to average, and why."""
+
+    frame_hz: float
+    pulses: int
+    sentence: str
+
+
+def settings_for(low_hz: float, high_hz: float, needed_hz: float, *, tick_s: float = 1e-6) -> BusSettings:
+    """Ten frames for the fastest change; as many pulses averaged as keep their delay at the lowest speed below a quarter of it.
+
+    At least one pulse is counted. `ValueError` for a frequency or a rate that is not above 0.
+    """
+    if not 0 < low_hz <= high_hz or needed_hz <= 0:
+        msg = "a channel has a lowest and a highest frequency, and a fastest change"
+        raise ValueError(msg)
+    frame_hz = _TIMES_FASTER * needed_hz
+    pulses = max(1, math.floor(_OF_A_CHANGE / needed_hz * low_hz))
+    slow = bus_channel(low_hz, pulses, frame_hz, tick_s=tick_s)
+    fast = bus_channel(high_hz, pulses, frame_hz, tick_s=tick_s)
+    sentence = (
+        f"Best: {frame_hz:g} frames a second and {pulses} pulse{'s' if pulses > 1 else ''} averaged, which is "
+        f"{1000 * slow.delay_s:.3g} ms late at the lowest speed and {1000 * fast.delay_s:.3g} ms at the highest, to "
+        f"{max(slow.resolution_pct, fast.resolution_pct):.2g} %."
+    )
+    return BusSettings(frame_hz, pulses, sentence)

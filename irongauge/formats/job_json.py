@@ -2,7 +2,7 @@
 
     {"format": "iron-gauge/job", "version": 1, "job": {…}, "vehicle": {…}, "technicians": […], "instruments": […],
      "sensor_types": […], "circuits": [{…, "pins": […], "stimuli": […], "readings": […], "calibrations": […],
-     "controller_entries": […], "cross_checks": […]}]}
+     "controller_entries": […], "cross_checks": […], "pulse_checks": […]}]}
 
 Values stand in the fixed unit of their quantity (V, Ω, kPa, °C, m, °, %). What was read, and what was typed, is kept;
 what follows from it (marks, verdicts) is not, since it is computed again from the same facts.
@@ -31,6 +31,7 @@ from irongauge.core.circuits import (
     Stimulus,
 )
 from irongauge.core.cross_check_record import KeptCheck, KeptEntry
+from irongauge.core.pulse_record import KeptPulse
 from irongauge.core.quantities import Reading, Reason, Slot, VehicleState
 from irongauge.core.record import CircuitRecord, JobRecord
 from irongauge.core.shop import Job, Technician, Vehicle
@@ -207,6 +208,7 @@ class CircuitPart(Part):
     calibrations: list[CalibrationPart] = Field(default=[], max_length=500, description="Oldest first")
     controller_entries: list[KeptEntry] = Field(default=[], max_length=500)
     cross_checks: list[KeptCheck] = Field(default=[], max_length=500)
+    pulse_checks: list[KeptPulse] = Field(default=[], max_length=500, description="Newest first")
 
 
 class VehiclePart(Part):
@@ -362,6 +364,7 @@ def circuit_part(record: CircuitRecord) -> CircuitPart:
         calibrations=[CalibrationPart.from_core(c) for c in record.calibrations],
         controller_entries=[replace(e, entered_at=e.entered_at.astimezone(UTC)) for e in record.entries],
         cross_checks=[replace(c, taken_at=c.taken_at.astimezone(UTC)) for c in record.checks],
+        pulse_checks=[replace(p, taken_at=p.taken_at.astimezone(UTC)) for p in record.pulses],
     )
 
 
@@ -390,6 +393,7 @@ def _to_record(file: JobFile) -> JobRecord:
                 tuple(record.to_core(c.uid, sensors) for record in c.calibrations),
                 tuple(c.controller_entries),
                 tuple(c.cross_checks),
+                tuple(c.pulse_checks),
             )
             for c in file.circuits
         ),

@@ -26,6 +26,7 @@ from irongauge.web.routes import (
     api,
     bench,
     calibrations,
+    captures,
     curves,
     curves_api,
     diagnose,
@@ -34,11 +35,10 @@ from irongauge.web.routes import (
     jobs,
     pulse,
     pulse_api,
-    pulse_parts,
     shelf,
     system,
 )
-from irongauge.web.security import FormTokens, Guard, check_same_origin
+from irongauge.web.security import BodyLimits, FormTokens, Guard, check_same_origin
 
 __all__ = ["create_app"]
 
@@ -111,12 +111,12 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         calibrations,
         curves,
         pulse,
+        captures,
         handover,
         shelf,
         api,
         curves_api,
         pulse_api,
-        pulse_parts,
         diagnose,
     ):
         app.include_router(rooms.router)
@@ -124,8 +124,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)
     app.add_middleware(
         Guard,
-        form_limit_bytes=settings.form_limit_bytes,
-        upload_limit_bytes=settings.upload_limit_bytes,
+        limits=BodyLimits(settings.form_limit_bytes, settings.upload_limit_bytes, settings.capture_limit_bytes),
         too_large=too_large,
     )
     hosts = [host.strip().strip("[]") for host in settings.allowed_hosts.split(",")]

@@ -49,7 +49,7 @@ class Posted:
 
 
 async def _posted(request: Request) -> AsyncIterator[Posted]:
-    async with request.form(max_files=1, max_fields=100) as form:  # which closes the files that came with it
+    async with request.form(max_files=2, max_fields=100) as form:  # which closes the files that came with it
         posted = Posted(form)
         request.state.posted = posted
         tokens = cast("FormTokens", request.app.state.tokens)

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Callable
+from dataclasses import dataclass
 from urllib.parse import urlsplit
 
 from itsdangerous import BadSignature, URLSafeSerializer
@@ -18,10 +19,12 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from irongauge.errors import RefusedRequestError, TooLargeError
 
-__all__ = ["SESSION_COOKIE", "FormTokens", "Guard", "check_same_origin"]
+__all__ = ["SESSION_COOKIE", "BodyLimits", "FormTokens", "Guard", "check_same_origin"]
 
 SESSION_COOKIE = "iron_session"
-_TAKE_FILES = ("/api/", "/shelf/sensor-types")  # a sensor type may come with a table of thousands of rows
+# A sensor type may come with a table of thousands of rows, a drive with a log and a track.
+_TAKE_FILES = ("/api/", "/shelf/sensor-types", "/pulse/speed")
+_TAKES_CAPTURES = "/pulse/captures"
 _SAFE_METHODS = {"GET", "HEAD", "OPTIONS"}
 _HEADERS = {
     "Content-Security-Policy": (
@@ -37,6 +40,15 @@ _HEADERS = {
 }
 
 
+@dataclass(frozen=True)
+class BodyLimits:
+    """The largest body that is taken in: of a form, of a form with a file or an API request, of a captured waveform."""
+
+    form_bytes: int
+    upload_bytes: int
+    capture_bytes: int
+
+
 class Guard:
     """Refuses bodies over the limit and adds the security headers.
 
@@ -46,22 +58,25 @@ class Guard:
     def __init__(
         self,
         app: ASGIApp,
-        form_limit_bytes: int,
-        upload_limit_bytes: int,
+        limits: BodyLimits,
         too_large: Callable[[Request, TooLargeError], Response],
     ) -> None:
         self._app = app
         self._too_large = too_large
-        self._form_limit_bytes = form_limit_bytes
-        self._upload_limit_bytes = upload_limit_bytes
+        self._limits = limits
+
+    def _limit_of(self, path: str) -> int:
+        if path == _TAKES_CAPTURES:
+            return self._limits.capture_bytes
+        takes_files = path.startswith(_TAKE_FILES) or path.endswith("/import")
+        return self._limits.upload_bytes if takes_files else self._limits.form_bytes
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
             await self._app(scope, receive, send)
             return
         path: str = scope["path"]
-        takes_files = path.startswith(_TAKE_FILES) or path.endswith("/import")
-        limit = self._upload_limit_bytes if takes_files else self._form_limit_bytes
+        limit = self._limit_of(path)
         declared = Headers(scope=scope).get("content-length", "")
         taken = 0
 

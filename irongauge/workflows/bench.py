@@ -9,15 +9,14 @@ from uuid import UUID, uuid4
 from irongauge.core.actions import ACTIONS, Action, ActionSpec, Answer
 from irongauge.core.assessment import Assessment, VerdictLevel
 from irongauge.core.case import BenchCase, newest_of_slot
-from irongauge.core.circuits import Circuit, Role
+from irongauge.core.circuits import Role
 from irongauge.core.entry import Entry, parse_entry, split_pressure_base
 from irongauge.core.quantities import Glow, Limits, Reading, Reason, Slot
 from irongauge.core.sequence import is_allowed
-from irongauge.core.shop import Job, Shop
+from irongauge.core.shop import Shop
 from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity, rebase, show
-from irongauge.errors import EntryError, JobClosedError, NotFoundError, StaleFormError, quoted
+from irongauge.errors import EntryError, NotFoundError, StaleFormError, quoted
 from irongauge.store.database import Database
-from irongauge.store.repositories import Store
 from irongauge.workflows.view import (
     CircuitView,
     JobView,
@@ -26,6 +25,7 @@ from irongauge.workflows.view import (
     bench_case,
     circuit_views,
     now,
+    open_job,
     people_of,
     require_shop,
 )
@@ -118,20 +118,12 @@ def look_at_bench(database: Database, circuit_uid: UUID) -> BenchView:
         circuit, job_uid = store.circuits.circuit(circuit_uid)
         people, job = people_of(store, shop), store.jobs.job(job_uid)
         readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
-        view = CircuitView(circuit, readings, assessed(shop, job, circuit, readings, people))
+        pulses = store.pulses.marks_of([circuit_uid])[circuit_uid]
+        view = CircuitView(circuit, readings, assessed(shop, job, circuit, readings, people, pulses))
         whole = JobView(job, (view,))
         if view.assessment.verdict.level is VerdictLevel.GOOD:
             (whole,) = circuit_views(store, shop, people, (job,))
         return BenchView(shop, whole, view, people)
-
-
-def _open_job(store: Store, circuit_uid: UUID) -> tuple[Circuit, Job]:
-    """A circuit and its job, held open until the unit of work ends; `JobClosedError` after hand-over."""
-    circuit, job_uid = store.circuits.circuit(circuit_uid)
-    job = store.jobs.job(job_uid, "share")
-    if job.handed_over_at is not None:
-        raise JobClosedError(job.name)
-    return circuit, job
 
 
 def take_back(database: Database, circuit_uid: UUID, reading_uid: UUID, technician_uid: UUID) -> Reading:
@@ -141,7 +133,7 @@ def take_back(database: Database, circuit_uid: UUID, reading_uid: UUID, technici
     """
     with database.unit() as store:
         shop = require_shop(store)
-        circuit, job = _open_job(store, circuit_uid)
+        circuit, job = open_job(store, circuit_uid)
         people = people_of(store, shop)
         if technician_uid not in {t.uid for t in people.technicians}:
             raise NotFoundError("technician", str(technician_uid))
@@ -190,10 +182,11 @@ def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Re
     """
     with database.unit() as store:
         shop = require_shop(store)
-        circuit, job = _open_job(store, circuit_uid)
+        circuit, job = open_job(store, circuit_uid)
         people = people_of(store, shop)
         _check_named(people, new)
         readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
+        pulses = store.pulses.marks_of([circuit_uid])[circuit_uid]
         case = bench_case(shop, job, circuit, readings, people.instruments)
         slot = _slot(case, new.slot)
         stored = next((r for r in readings if r.uid == new.uid), None)
@@ -202,13 +195,14 @@ def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Re
             _check_not_stale(case, slot, new.seen_uid)
             is_new = store.readings.add(circuit_uid, reading)
             if is_new:
-                return Recorded(reading, note, is_new, assessed(shop, job, circuit, (*readings, reading), people))
+                told = assessed(shop, job, circuit, (*readings, reading), people, pulses)
+                return Recorded(reading, note, is_new, told)
             # Another request was quicker between our look and our insert: with this very form, or with another.
             readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
             stored = next((r for r in readings if r.uid == new.uid), None)
         _check_same(case, readings, stored, slot, new)
         assert stored is not None  # else it was refused above
-        return Recorded(stored, "", False, assessed(shop, job, circuit, readings, people))
+        return Recorded(stored, "", False, assessed(shop, job, circuit, readings, people, pulses))
 
 
 def _check_named(people: People, new: NewReading) -> None:

@@ -21,10 +21,10 @@ from irongauge.core.entry import Entry, parse_entry, split_pressure_base
 from irongauge.core.quantities import Limits
 from irongauge.core.shop import Job, Shop
 from irongauge.core.units import PressureBase, Quantity, rebase, show
-from irongauge.errors import EntryError, JobClosedError, NotFoundError, RefusedRequestError, StaleFormError
+from irongauge.errors import EntryError, NotFoundError, RefusedRequestError, StaleFormError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
-from irongauge.workflows.view import People, now, people_of, require_shop
+from irongauge.workflows.view import People, now, open_job, people_of, require_shop
 
 __all__ = [
     "CalibrationView",
@@ -146,8 +146,7 @@ def start(
     with database.unit() as store:
         shop = require_shop(store)
         if circuit_uid is not None:
-            circuit, job_uid = store.circuits.circuit(circuit_uid)
-            _require_open(store, job_uid)
+            circuit, _ = open_job(store, circuit_uid)
             sensor = circuit.sensor
         elif sensor_uid is not None:
             sensor = store.shelf.sensor_type(sensor_uid)
@@ -225,8 +224,8 @@ def supersede(database: Database, calibration_uid: UUID) -> Calibration:
             raise RefusedRequestError("This record is still open.", "Correct its points where they stand.")
         if view.superseded_by is not None:
             raise RefusedRequestError("This record was superseded already.", "Correct the newer one.")
-        if view.job is not None:
-            _require_open(store, view.job.uid)
+        if view.circuit is not None:
+            open_job(store, view.circuit.uid)
         points = tuple(replace(p, uid=uuid4(), supersedes_uid=None, reason=None) for p in old.current)
         new = replace(
             old, uid=uuid4(), started_at=now(), points=points, signed_at=None, signed_by_uid=None, remark="",
@@ -260,15 +259,8 @@ def _open_record(store: Store, uid: UUID) -> Calibration:
     if calibration.signed_at is not None:
         raise RefusedRequestError("This record is signed, so it stays as it is.", "Supersede it to correct something.")
     if calibration.circuit_uid is not None:
-        _, job_uid = store.circuits.circuit(calibration.circuit_uid)
-        _require_open(store, job_uid)
+        open_job(store, calibration.circuit_uid)
     return calibration
-
-
-def _require_open(store: Store, job_uid: UUID) -> None:
-    job = store.jobs.job(job_uid, "share")
-    if job.handed_over_at is not None:
-        raise JobClosedError(job.name)
 
 
 def _kept(shop: Shop, calibration: Calibration, new: NewPoint) -> KeptPoint:

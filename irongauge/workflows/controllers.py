@@ -14,10 +14,10 @@ from irongauge.core.cross_checks import CrossVerdict
 from irongauge.core.shop import Job, Shop
 from irongauge.core.transfer import LinearCurve
 from irongauge.core.units import PressureBase
-from irongauge.errors import JobClosedError, NotFoundError
+from irongauge.errors import NotFoundError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
-from irongauge.workflows.view import People, now, people_of, require_shop
+from irongauge.workflows.view import People, now, open_job, people_of, require_shop
 
 __all__ = [
     "Subject",
@@ -163,7 +163,7 @@ def keep_check(
 ) -> None:
     """Keep a cross-check with its circuit."""
     with database.unit() as store:
-        _require_open(store, circuit_uid)
+        open_job(store, circuit_uid)
         store.calibrations.add_check(circuit_uid, KeptCheck(uuid4(), verdict, given, technician_uid, now()))
 
 
@@ -178,19 +178,12 @@ def keep_entry(  # noqa: PLR0913  what an entry is
 ) -> None:
     """Keep what a controller holds under a name; a later one of that name takes its place."""
     with database.unit() as store:
-        _require_open(store, circuit_uid)
+        open_job(store, circuit_uid)
         store.calibrations.add_entry(circuit_uid, KeptEntry(uuid4(), name, figures, unit, base, technician_uid, now()))
 
 
 def forget_entry(database: Database, circuit_uid: UUID, name: str, technician_uid: UUID) -> None:
     """Say that an entry is no longer there; the record keeps that it was."""
     with database.unit() as store:
-        _require_open(store, circuit_uid)
+        open_job(store, circuit_uid)
         store.calibrations.add_entry(circuit_uid, KeptEntry(uuid4(), name, None, "", None, technician_uid, now()))
-
-
-def _require_open(store: Store, circuit_uid: UUID) -> None:
-    _, job_uid = store.circuits.circuit(circuit_uid)
-    job = store.jobs.job(job_uid, "share")
-    if job.handed_over_at is not None:
-        raise JobClosedError(job.name)

@@ -13,6 +13,7 @@ from irongauge.core.assessment import VerdictLevel
 from irongauge.core.calibration_record import Calibration
 from irongauge.core.circuits import Circuit, Instrument, SensorType
 from irongauge.core.cross_check_record import KeptCheck, KeptEntry
+from irongauge.core.pulse_record import KeptPulse
 from irongauge.core.record import CircuitRecord, JobRecord
 from irongauge.core.shop import Job, Shop, Technician, Vehicle
 from irongauge.errors import BadFileError, EntryError, JobClosedError, RefusedRequestError
@@ -22,10 +23,10 @@ from irongauge.workflows.shelf import name_taken
 from irongauge.workflows.view import Depth, JobView, People, circuit_views, now, people_of, require_shop, today
 
 __all__ = [
-    "CurvesKept",
     "FloorView",
     "Imported",
     "JobPage",
+    "Kept",
     "add_circuit",
     "add_job",
     "add_vehicle",
@@ -61,26 +62,30 @@ class JobPage:
 
 
 @dataclass(frozen=True)
-class CurvesKept:
-    """What is kept of a circuit's curve: calibrations, the newest first, controller entries, cross-checks."""
+class Kept:
+    """What is kept of a circuit's curve and its pulses: calibrations, the newest first, controller entries, cross-checks, pulse
+    checks, the newest first.
+    """
 
     calibrations: tuple[Calibration, ...]
     entries: tuple[KeptEntry, ...]
     checks: tuple[KeptCheck, ...]
+    pulses: tuple[KeptPulse, ...]
 
 
-def curves_of(store: Store, circuits: tuple[Circuit, ...]) -> dict[UUID, CurvesKept]:
+def kept_of(store: Store, circuits: tuple[Circuit, ...]) -> dict[UUID, Kept]:
     uids = [circuit.uid for circuit in circuits]
     calibrations = store.calibrations.of_circuits(uids)
     entries, checks = store.calibrations.entries_of(uids), store.calibrations.checks_of(uids)
-    return {uid: CurvesKept(calibrations[uid], entries[uid], checks[uid]) for uid in uids}
+    pulses = store.pulses.checks_of(uids)
+    return {uid: Kept(calibrations[uid], entries[uid], checks[uid], pulses[uid]) for uid in uids}
 
 
-def look_at_sheet(database: Database, job_uid: UUID) -> tuple[JobPage, dict[UUID, CurvesKept]]:
-    """A job for its Handover sheet, with what is kept of each circuit's curve."""
+def look_at_sheet(database: Database, job_uid: UUID) -> tuple[JobPage, dict[UUID, Kept]]:
+    """A job for its Handover sheet, with what is kept of each circuit beside its readings."""
     page = look_at_job(database, job_uid)
     with database.unit() as store:
-        return page, curves_of(store, tuple(v.circuit for v in page.view.circuits))
+        return page, kept_of(store, tuple(v.circuit for v in page.view.circuits))
 
 
 @dataclass(frozen=True)
@@ -183,7 +188,7 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         circuits = store.circuits.of_jobs([job_uid])[job_uid]
         readings = store.readings.of_circuits(c.uid for c in circuits)
         people = people_of(store, shop)
-        kept = curves_of(store, circuits)
+        kept = kept_of(store, circuits)
     every = [r for group in readings.values() for r in group]
     named: set[UUID | None] = {job.technician.uid, *(r.technician_uid for r in every)}
     if job.reviewed_by is not None:
@@ -192,13 +197,21 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
     for curves in kept.values():
         named |= {c.technician_uid for c in curves.calibrations} | {c.signed_by_uid for c in curves.calibrations}
         named |= {e.technician_uid for e in curves.entries} | {c.technician_uid for c in curves.checks}
+        named |= {p.technician_uid for p in curves.pulses}
         used |= {uid for c in curves.calibrations for uid in (c.setup.meter_uid, c.setup.gauge_uid)}
     return JobRecord(
         job,
         tuple(t for t in people.technicians if t.uid in named),
         tuple(i for i in people.instruments if i.uid in used),
         tuple(
-            CircuitRecord(c, readings[c.uid], kept[c.uid].calibrations[::-1], kept[c.uid].entries, kept[c.uid].checks)
+            CircuitRecord(
+                c,
+                readings[c.uid],
+                kept[c.uid].calibrations[::-1],
+                kept[c.uid].entries,
+                kept[c.uid].checks,
+                kept[c.uid].pulses,
+            )
             for c in circuits
         ),
     )
@@ -231,11 +244,11 @@ def _import(store: Store, shop: Shop, record: JobRecord, file_name: str) -> Impo
             if not store.readings.add(circuit_record.circuit.uid, reading):
                 problem = f"A reading of “{circuit_record.circuit.name}” stands in it twice, or in another job here."
                 raise BadFileError(file_name, problem, "Nothing was imported. Export the job again.")
-        _import_curves(store, shop, circuit_record)
+        _import_kept(store, shop, circuit_record)
     return Imported(job.uid, tuple(taken_in.notes))
 
 
-def _import_curves(store: Store, shop: Shop, record: CircuitRecord) -> None:
+def _import_kept(store: Store, shop: Shop, record: CircuitRecord) -> None:
     for calibration in record.calibrations:
         store.calibrations.add(shop.uid, calibration)
         if calibration.signed_at is not None and calibration.signed_by_uid is not None:
@@ -246,6 +259,8 @@ def _import_curves(store: Store, shop: Shop, record: CircuitRecord) -> None:
         store.calibrations.add_entry(record.circuit.uid, entry)
     for check in record.checks:
         store.calibrations.add_check(record.circuit.uid, check)
+    for pulse in record.pulses:
+        store.pulses.add_check(record.circuit.uid, pulse)
 
 
 class _TakenIn:

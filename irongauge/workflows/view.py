@@ -13,10 +13,11 @@ from zoneinfo import ZoneInfo
 from irongauge.core.assessment import Assessment, VerdictLevel, assess, conclude
 from irongauge.core.case import BenchCase, ShopLimits, confirmed_slots, current_readings, evidence_from
 from irongauge.core.circuits import Circuit, Instrument
+from irongauge.core.pulse_record import PulseMark
 from irongauge.core.quantities import Reading
 from irongauge.core.shop import Job, Shop, Technician, Vehicle
 from irongauge.core.units import Quantity, standard_atmosphere_kpa
-from irongauge.errors import NoShopError
+from irongauge.errors import JobClosedError, NoShopError
 from irongauge.store.repositories import Store
 
 __all__ = [
@@ -28,6 +29,7 @@ __all__ = [
     "bench_case",
     "circuit_views",
     "now",
+    "open_job",
     "people_of",
     "require_shop",
     "today",
@@ -101,6 +103,15 @@ def people_of(store: Store, shop: Shop) -> People:
     return People(store.shops.technicians(shop.uid), store.shelf.instruments(shop.uid))
 
 
+def open_job(store: Store, circuit_uid: UUID) -> tuple[Circuit, Job]:
+    """A circuit and its job, held open until the unit of work ends; `JobClosedError` after hand-over."""
+    circuit, job_uid = store.circuits.circuit(circuit_uid)
+    job = store.jobs.job(job_uid, "share")
+    if job.handed_over_at is not None:
+        raise JobClosedError(job.name)
+    return circuit, job
+
+
 def bench_case(
     shop: Shop, job: Job, circuit: Circuit, readings: tuple[Reading, ...], instruments: tuple[Instrument, ...]
 ) -> BenchCase:
@@ -122,15 +133,22 @@ class _Facts:
     vehicle: Vehicle
     value_unit: str | None
     heat_unit: str
+    pulses: tuple[PulseMark, ...]
 
     @classmethod
-    def of(
-        cls, shop: Shop, job: Job, circuit: Circuit, readings: tuple[Reading, ...], instruments: tuple[Instrument, ...]
+    def of(  # noqa: PLR0913  everything that counts
+        cls,
+        shop: Shop,
+        job: Job,
+        circuit: Circuit,
+        readings: tuple[Reading, ...],
+        instruments: tuple[Instrument, ...],
+        pulses: tuple[PulseMark, ...] = (),
     ) -> _Facts:
         quantity = circuit.sensor.quantity
         value_unit = None if quantity is None else shop.units[quantity]
         heat_unit = shop.units[Quantity.TEMPERATURE]
-        return cls(circuit, readings, instruments, shop.limits, job.vehicle, value_unit, heat_unit)
+        return cls(circuit, readings, instruments, shop.limits, job.vehicle, value_unit, heat_unit, pulses)
 
     def case(self) -> BenchCase:
         return BenchCase(
@@ -144,6 +162,7 @@ class _Facts:
             standard_atmosphere_kpa(self.vehicle.height_m),
             evidence_from(self.readings),
             confirmed_slots(self.readings),
+            self.pulses,
         )
 
 
@@ -172,13 +191,14 @@ def assessed(  # noqa: PLR0913  who asks, of what, how deep
     circuit: Circuit,
     readings: tuple[Reading, ...],
     people: People,
+    pulses: tuple[PulseMark, ...],
     depth: Depth = Depth.ALL,
 ) -> Assessment:
-    """What can be said of a circuit on its readings, by this shop's limits and in its units.
+    """What can be said of a circuit on its readings and the checks of its pulses, by this shop's limits and in its units.
 
     `FAULTS` asks for the diagnosis only where some reading is out.
     """
-    facts = _Facts.of(shop, job, circuit, readings, people.instruments)
+    facts = _Facts.of(shop, job, circuit, readings, people.instruments, pulses)
     marks = _assessed(facts)
     if depth is Depth.ALL or (depth is Depth.FAULTS and marks.verdict.level is VerdictLevel.FAULT):
         return _concluded(facts)
@@ -190,12 +210,13 @@ def circuit_views(
 ) -> tuple[JobView, ...]:
     """The jobs with their circuits assessed, in a handful of queries however many there are."""
     circuits = store.circuits.of_jobs(job.uid for job in jobs)
-    readings = store.readings.of_circuits(c.uid for group in circuits.values() for c in group)
+    uids = [c.uid for group in circuits.values() for c in group]
+    readings, pulses = store.readings.of_circuits(uids), store.pulses.marks_of(uids)
     return tuple(
         JobView(
             job,
             tuple(
-                CircuitView(c, readings[c.uid], assessed(shop, job, c, readings[c.uid], people, depth))
+                CircuitView(c, readings[c.uid], assessed(shop, job, c, readings[c.uid], people, pulses[c.uid], depth))
                 for c in circuits[job.uid]
             ),
         )

@@ -107,7 +107,15 @@ SMALL = [
     ("/pulse/gap?readings=1.5+1.6+1.4", "Move the sensor 0.45 mm towards the ring"),
     ("/pulse/gap?readings=1.5+x", "“x” is not a number"),
     ("/pulse/gap?readings=1.5", "three or more feeler readings"),
-    ("/pulse/bus?low_hz=20&high_hz=400&pulses=4&frame_hz=20&needed_hz=5", "Set 50 frames a second or more"),
+    (
+        "/pulse/bus?low_hz=20&high_hz=400&pulses=4&frame_hz=20&needed_hz=5",
+        "Best: 50 frames a second and 1 pulse averaged",
+    ),
+    ("/pulse/bus?low_hz=20&high_hz=400&duty=fan&pulses=1", "Best: 2 frames a second and 25 pulses averaged"),
+    ("/pulse/bus?low_hz=20&high_hz=400&duty=fan&pulses=1", "A fan’s speed changes over seconds"),
+    ("/pulse/bus?low_hz=20&high_hz=400&duty=driveshaft+for+traction", "too slow"),
+    ("/pulse/bus?firmware=2.1&host_firmware=2.3", "has firmware 2.1 and the host expects 2.3"),
+    ("/pulse/bus?inside_ohm=1000&harness=yes", "take that one out"),
     ("/pulse/bus?low_hz=20&high_hz=400&node=7&nodes=5,7", "Node 7 is on the bus already"),
 ]
 

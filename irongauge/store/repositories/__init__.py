@@ -7,6 +7,7 @@ from sqlalchemy.orm import Session
 from irongauge.store.repositories.calibrations import CalibrationRepository
 from irongauge.store.repositories.circuits import CircuitRepository
 from irongauge.store.repositories.jobs import JobRepository
+from irongauge.store.repositories.pulses import PulseRepository
 from irongauge.store.repositories.readings import ReadingRepository
 from irongauge.store.repositories.shelf import ShelfRepository
 from irongauge.store.repositories.shops import ShopRepository
@@ -25,3 +26,4 @@ class Store:
         self.circuits = CircuitRepository(session)
         self.readings = ReadingRepository(session)
         self.calibrations = CalibrationRepository(session)
+        self.pulses = PulseRepository(session)

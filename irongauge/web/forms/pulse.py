@@ -13,9 +13,9 @@ from irongauge.core.rolling import Known, tyre_from_code
 from irongauge.core.speed_ratio import Pair, measured_speed_kmh
 from irongauge.core.units import Quantity
 from irongauge.errors import EntryError, quoted
-from irongauge.web.forms.base import Form, choice, optional_number
+from irongauge.web.forms.base import Form, OptionalUid, choice, number, optional_number
 
-__all__ = ["SPEED_UNITS", "RelateForm", "SpeedForm", "known_from", "pairs_from", "shown_fields"]
+__all__ = ["SPEED_UNITS", "KeepForm", "RelateForm", "SpeedForm", "known_from", "pairs_from", "pairs_in", "shown_fields"]
 
 # Codes of speed units with km/h per unit, and the distance that pulses are counted over, in m.
 SPEED_UNITS = {"km/h": (1.0, 1000.0), "mph": (1.609344, 1609.344)}
@@ -26,7 +26,14 @@ _POSITIVE = Limits(1e-6, 1e9)
 _MOST_PAIRS = 2000
 
 
-class RelateForm(Form):
+class KeepForm(Form):
+    """Fields of every question: the circuit that the answer belongs to, and who asked."""
+
+    circuit_uid: OptionalUid = None
+    technician_uid: OptionalUid = None
+
+
+class RelateForm(KeepForm):
     """Any of these; `last` names the field that was typed last."""
 
     last: Annotated[str, choice("", *_NAMES)] = ""
@@ -44,7 +51,7 @@ class RelateForm(Form):
     seconds: Annotated[float | None, optional_number(0.1, 3600, what="in how many seconds")] = None
 
 
-class SpeedForm(Form):
+class SpeedForm(KeepForm):
     """Shown and true speeds, and what is entered now."""
 
     pairs: str = ""
@@ -58,6 +65,8 @@ class SpeedForm(Form):
     axles: str = ""
     tyre: str = ""
     tyres: str = ""
+    after: str = ""
+    within_pct: Annotated[float, number(0.05, 20, what="how far it may be off, in %")] = 1.0
 
 
 def known_from(form: RelateForm) -> dict[str, Known]:
@@ -127,24 +136,28 @@ def shown_fields(values: Mapping[str, Known], unit: str) -> dict[str, str]:
 
 
 def pairs_from(form: SpeedForm) -> list[Pair]:
-    """Shown and true speeds in km/h, from the pasted pairs and the timed distance."""
+    """Shown and true speeds in km/h, from the typed pairs and the timed distance."""
     kmh, _ = SPEED_UNITS[form.unit]
+    found = pairs_in(form.pairs, "pairs", kmh)
+    if form.distance_m is not None and form.seconds is not None and form.shown is not None:
+        found.append(Pair(form.shown * kmh, measured_speed_kmh(form.distance_m, form.seconds)))
+    return found
+
+
+def pairs_in(typed: str, field: str, kmh: float) -> list[Pair]:
+    """Pairs of shown and true speed, one a line, each worth `kmh` km/h; `EntryError` naming the row that is none."""
     found: list[Pair] = []
-    for number, line in enumerate(form.pairs.splitlines(), 1):
-        parts = re.split(r"[\t; ]+|,(?=\s)", line.strip())
-        parts = [p for p in parts if p]
+    for row, line in enumerate(typed.splitlines(), 1):
+        parts = [p for p in re.split(r"[\t; ]+|,(?=\s)", line.strip()) if p]
         if not parts:
             continue
         if len(found) >= _MOST_PAIRS:
-            raise EntryError("pairs", line, f"At most {_MOST_PAIRS:,} pairs fit here.")
+            raise EntryError(field, line, f"At most {_MOST_PAIRS:,} pairs fit here.")
         if len(parts) != 2:  # noqa: PLR2004
-            problem = f"Row {number}, {quoted(line)}, is not a pair."
-            raise EntryError("pairs", line, problem, "Type the shown speed, a blank, and the true one.")
+            problem = f"Row {row}, {quoted(line)}, is not a pair."
+            raise EntryError(field, line, problem, "Type the shown speed, a blank, and the true one.")
         shown, true = (
-            parse_plain_number(p, field="pairs", limits=Limits(0.1, 2000), what=f"a speed in row {number}")
-            for p in parts
+            parse_plain_number(p, field=field, limits=Limits(0.1, 2000), what=f"a speed in row {row}") for p in parts
         )
         found.append(Pair(shown * kmh, true * kmh))
-    if form.distance_m is not None and form.seconds is not None and form.shown is not None:
-        found.append(Pair(form.shown * kmh, measured_speed_kmh(form.distance_m, form.seconds)))
     return found

@@ -20,7 +20,7 @@ from irongauge.web.forms.shop_floor import ReviewForm
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.views.bench_page import EvidenceLine, evidence_line
 from irongauge.workflows.bench import BenchView
-from irongauge.workflows.jobs import CurvesKept, JobPage, hand_over, look_at_sheet, reopen
+from irongauge.workflows.jobs import JobPage, Kept, hand_over, look_at_sheet, reopen
 from irongauge.workflows.view import CircuitView
 
 router = APIRouter(include_in_schema=False)
@@ -61,7 +61,7 @@ class Sheet:
     open_items: tuple[str, ...]
 
 
-def sheet_of(page: JobPage, kept: dict[UUID, CurvesKept]) -> Sheet:
+def sheet_of(page: JobPage, kept: dict[UUID, Kept]) -> Sheet:
     readings = [r for view in page.view.circuits for r in view.readings]
     signed = [c for curves in kept.values() for c in curves.calibrations if c.signed_at is not None]
     used = {r.instrument_uid for r in readings} | {r.stimulus_instrument_uid for r in readings}
@@ -111,7 +111,7 @@ def _calibration(page: JobPage, record: Calibration) -> SheetCalibration:
 
 
 def _show(
-    request: Request, pages: Pages, found: tuple[JobPage, dict[UUID, CurvesKept]], state: FormState, status: int = 200
+    request: Request, pages: Pages, found: tuple[JobPage, dict[UUID, Kept]], state: FormState, status: int = 200
 ) -> Response:
     return pages.render(request, "handover.html", status, sheet=sheet_of(*found), state=state)
 

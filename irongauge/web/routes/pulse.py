@@ -1,200 +1,208 @@
-"""The Pulse room: what a frequency sensor should read, and the road speed. Results follow what is typed; nothing is stored."""
+"""The Pulse room's questions: each is a form whose answer follows what is typed, and can be kept with a circuit."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any, cast
+from uuid import UUID
 
 from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.core.rolling import Known, hand_spin_hz, settle
-from irongauge.core.speed_ratio import Explanation, RatioFit, explain_ratio, fit_ratio
-from irongauge.errors import EntryError
-from irongauge.web.deps import PagesDep
+from irongauge.core.pulse_record import PulseKind
+from irongauge.core.signal_parts import DUTIES
+from irongauge.errors import BadFileError, EntryError
+from irongauge.store.database import Database
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted
 from irongauge.web.forms.base import FormState, read_form
-from irongauge.web.forms.pulse import (
-    SPEED_UNITS,
-    RelateForm,
-    SpeedForm,
-    circumference_m,
-    known_from,
-    pairs_from,
-    shown_fields,
-)
-from irongauge.web.pages import Pages
+from irongauge.web.forms.pulse import SPEED_UNITS, KeepForm, RelateForm, SpeedForm
+from irongauge.web.forms.pulse_parts import BusForm, FuelForm, GapForm, PrincipleForm
+from irongauge.web.pages import Pages, go_to
+from irongauge.web.remembered import recall, remember
+from irongauge.web.views.pulse_answers import Answer, bus, fuel, gap, principle, relation, speed
+from irongauge.workflows.pulses import Keeping, keep_pulse, look_at_keeping
 
-__all__ = ["router"]
+__all__ = ["PULSE_COOKIE", "chosen_last", "router"]
 
 router = APIRouter(include_in_schema=False)
 
-_WIDE_PCT = 2.0
+PULSE_COOKIE = "iron_pulse"
+_LONGEST_TYPED = 20_000
+_NOT_GIVEN = {"token", "circuit_uid", "technician_uid", "last"}
 
 
 @dataclass(frozen=True)
-class Line:
-    """One quantity that follows: its name, its figure and unit, and the uncertainty that it inherits, where there is one."""
+class Question:
+    """One page of the room: its address and name, its form, what answers it, and what its fields start with."""
 
     name: str
-    text: str
-    pct: str
-    is_last: bool
+    path: str
+    kind: PulseKind
+    model: type[KeepForm]
+    answer: Callable[[Any], Answer | None]
+    start: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def template(self) -> str:
+        return f"{self.name}.html"
+
+
+_SPEEDS = {"unit": "km/h"}
+QUESTIONS = (
+    Question("pulse", "/pulse", PulseKind.EXPECTED, RelateForm, relation, _SPEEDS),
+    Question("pulse_speed", "/pulse/speed", PulseKind.SPEED, SpeedForm, speed, {**_SPEEDS, "within_pct": "1"}),
+    Question(
+        "pulse_principle", "/pulse/principle", PulseKind.PRINCIPLE, PrincipleForm, principle, {"wires": "3", "sine": "no"}
+    ),
+    Question("pulse_gap", "/pulse/gap", PulseKind.GAP, GapForm, gap, {"least_mm": "0.8", "most_mm": "1.3"}),
+    Question("pulse_fuel", "/pulse/fuel", PulseKind.FUEL, FuelForm, fuel),
+    Question(
+        "pulse_bus", "/pulse/bus", PulseKind.BUS, BusForm, bus,
+        {"pulses": "1", "frame_hz": "20", "needed_hz": "1", "tick_us": "1", "harness": "not known"},
+    ),
+)  # fmt: skip
+
+
+def chosen_last(request: Request) -> dict[str, str]:
+    """The circuit and the person that were chosen last on this device."""
+    return dict(zip(("circuit_uid", "technician_uid"), recall(request, PULSE_COOKIE, 2), strict=False))
 
 
 @dataclass(frozen=True)
-class Relation:
-    lines: tuple[Line, ...]
-    fields: dict[str, str]
-    needs: str
-    spin: str
+class _Asked:
+    """A question with what was typed, its answer, and where that can be kept."""
+
+    question: Question
+    form: KeepForm | None
+    state: FormState
+    found: Answer | None
+    keeping: Keeping
+
+    @property
+    def given(self) -> dict[str, str]:
+        """The text of every field that the answer comes from."""
+        return {k: v for k, v in self.state.values.items() if v.strip() and k not in _NOT_GIVEN}
+
+    @property
+    def is_kept(self) -> bool:
+        """True when the newest check of this kind was made from the same fields."""
+        newest = next((k for k in self.keeping.kept if k.kind is self.question.kind), None)
+        return newest is not None and dict(newest.given) == self.given
 
 
-_SHOWN = (
-    ("frequency", "frequency_hz", "At the sensor", "Hz"),
-    ("speed", "speed_m_per_s", "Road speed", ""),
-    ("pulses", "pulses_per_m", "Pulses", ""),
-    ("rpm", "shaft_hz", "Shaft", "rpm"),
-    ("", "wheel_hz", "Wheel", "rpm"),
-    ("tyre", "circumference_m", "Tyre, across", "m"),
-    ("axle_ratio", "axle_ratio", "Axle ratio", ""),
-    ("teeth", "teeth", "Teeth", ""),
-)
-
-
-@router.get("/pulse", name="pulse")
-def get_relate(request: Request, pages: PagesDep) -> Response:
-    typed = {"unit": "km/h", **{k: v[:200] for k, v in request.query_params.items()}}
-    form, state = read_form(RelateForm, typed)
+def _ask(database: Database, question: Question, typed: Mapping[str, str]) -> _Asked:
+    form, state = read_form(question.model, {**question.start, **typed})
     found = None
     if form is not None:
         try:
-            found = _related(form)
-            shown = {k: v for k, v in found.fields.items() if k != form.last}
-            state = FormState({**state.values, **shown}, state.errors)
+            found = question.answer(form)
+            if found is not None and found.fields:
+                state = FormState({**state.values, **found.fields}, state.errors)
         except EntryError as error:
             state = state.with_error(error)
-    return _render(request, pages, "pulse.html", state, found=found, tab="relate")
+    keeping = look_at_keeping(database, None if form is None else form.circuit_uid)
+    return _Asked(question, form, state, found, keeping)
 
 
-def _render(request: Request, pages: Pages, template: str, state: FormState, **values: Any) -> Response:
-    return pages.render(request, template, state=state, units=list(SPEED_UNITS), **values)
-
-
-def _related(form: RelateForm) -> Relation:
-    known = known_from(form)
-    last = {name: field for field, name, _, _ in _SHOWN if field}
-    found = settle(known, next((name for name, field in last.items() if field == form.last), None))
-    fields = shown_fields(found.values, form.unit)
-    units = {"speed": form.unit, "pulses": "per km" if form.unit == "km/h" else "per mile"}
-    lines = []
-    for field, name, title, unit in _SHOWN:
-        if name not in found.values:
-            continue
-        value = found.values[name]
-        text = fields.get(field, f"{value.value * 60:.6g}").removesuffix(" m")
-        pct = 200 * value.relative_u
-        lines.append(
-            Line(title, f"{text} {units.get(field, unit)}".strip(), f"± {pct:.2g} %" if pct else "", field == form.last)
-        )
-    return Relation(tuple(lines), fields, _needs(found.missing, bool(known)), _spin(form, found.values))
-
-
-def _needs(missing: tuple[str, ...], any_typed: bool) -> str:  # noqa: FBT001
-    if not any_typed:
-        return "Type what you know, in any field: the others follow."
-    if "frequency_hz" in missing or "speed_m_per_s" in missing:
-        return (
-            "More is needed for the rest: teeth, axle ratio and tyre tie the sensor to the road; a speed or a frequency sets "
-            "it going."
-        )
-    return ""
-
-
-def _spin(form: RelateForm, values: Mapping[str, Known]) -> str:
-    """What a wheel turned by hand should give."""
-    if form.turns is None or form.seconds is None:
-        return ""
-    teeth, axle, around = (values.get(name) for name in ("teeth", "axle_ratio", "circumference_m"))
-    if teeth is None:
-        return "For the hand-spin check the number of teeth is needed."
-    ratio = 1.0 if axle is None else axle.value
-    hertz = hand_spin_hz(form.turns, form.seconds, teeth.value * ratio)
-    text = f"{form.turns:g} turns of the wheel in {form.seconds:g} s: {hertz:.4g} Hz at the sensor"
-    if around is not None:
-        kmh = form.turns / form.seconds * around.value * 3.6
-        shown = kmh / SPEED_UNITS[form.unit][0]
-        text += f", and the display should show {shown:.3g} {form.unit}"
-    return text + "."
-
-
-@dataclass(frozen=True)
-class Speed:
-    """What the pairs say, and what to type."""
-
-    fit: RatioFit
-    count: int
-    new: str
-    sentence: str
-    explained: tuple[Explanation, ...]
-
-
-@router.get("/pulse/speed", name="pulse_speed")
-def get_speed(request: Request, pages: PagesDep) -> Response:
-    typed = {"unit": "km/h", **{k: v[:20_000] for k, v in request.query_params.items()}}
-    form, state = read_form(SpeedForm, typed)
-    found = None
-    if form is not None:
-        try:
-            found = _speed(form)
-        except EntryError as error:
-            state = state.with_error(error)
-    return _render(request, pages, "pulse_speed.html", state, found=found, tab="speed")
-
-
-def _speed(form: SpeedForm) -> Speed | None:
-    pairs = pairs_from(form)
-    if not pairs:
-        return None
-    fit = fit_ratio(pairs)
-    kmh, _ = SPEED_UNITS[form.unit]
-    axles = _numbers(form.axles, "axles")
-    tyres = [circumference_m(t, "tyres") for t in form.tyres.replace(";", ",").split(",") if t.strip()]
-    explained = explain_ratio(
-        fit.ratio,
-        teeth=None if form.teeth is None else round(form.teeth),
-        axle_ratio=form.axle_ratio,
-        axle_ratios=axles,
-        diameter_m=circumference_m(form.tyre) if form.tyre.strip() else None,
-        diameters_m=tyres,
+def _show(request: Request, pages: Pages, asked: _Asked, status: int = 200) -> Response:
+    return pages.render(
+        request,
+        asked.question.template,
+        status,
+        asked=asked,
+        state=asked.state,
+        found=asked.found,
+        keeping=asked.keeping,
+        units=list(SPEED_UNITS),
+        duties=list(DUTIES),
+        tab=asked.question.name,
     )
-    new = "" if form.old is None else f"{fit.new_figure(form.old):.5g}"
-    return Speed(fit, len(pairs), new, _sentence(fit, kmh, form.unit), explained)
 
 
-def _numbers(typed: str, field: str) -> list[float]:
-    found = []
-    for part in typed.replace(";", " ").split():
+def _typed(values: Mapping[str, str]) -> dict[str, str]:
+    return {name: value[:_LONGEST_TYPED] for name, value in values.items() if name != "token"}
+
+
+def _page_of(question: Question) -> Callable[..., Response]:
+    def get_question(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+        return _show(request, pages, _ask(database, question, {**chosen_last(request), **_typed(request.query_params)}))
+
+    return get_question
+
+
+def _keeper_of(question: Question) -> Callable[..., Response]:
+    def post_question(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+        typed = _typed(posted.values)
+        asked = _ask(database, question, typed)
         try:
-            found.append(float(part.rstrip(",").replace(",", ".")))
-        except ValueError:
-            raise EntryError(field, typed, f"“{part[:40]}” is not a number.", "Type them as 3.55 3.73 4.1.") from None
-    return [f for f in found if f > 0]
+            circuit_uid, technician_uid = _where(asked)
+            if not asked.is_kept:
+                told = cast("Answer", asked.found).told
+                assert told is not None  # else it was refused just now
+                keep_pulse(database, circuit_uid, question.kind, told, asked.given, technician_uid)
+        except EntryError as error:
+            refused = _Asked(question, asked.form, asked.state.with_error(error), asked.found, asked.keeping)
+            return _show(request, pages, refused, 422)
+        response = go_to(request.url_for(question.name).include_query_params(**typed))
+        remember(response, PULSE_COOKIE, (circuit_uid, technician_uid))
+        return response
+
+    return post_question
 
 
-def _sentence(fit: RatioFit, kmh: float, unit: str) -> str:
-    if fit.is_offset and fit.offset_kmh is not None and fit.offset_u is not None:
-        return (
-            f"An offset fits better than a ratio: the display is {abs(fit.offset_kmh) / kmh:.2g} {unit} "
-            f"{'high' if fit.offset_kmh > 0 else 'low'} at every speed (± {2 * fit.offset_u / kmh:.2g}). That is no ratio "
-            "problem: look for noise pick-up at rest, or an offset that is entered in the display."
-        )
-    if fit.spread_pct is None:
-        return "One pair gives a ratio, but not how far to trust it. Take two more at other speeds."
-    if fit.spread_pct > _WIDE_PCT:
-        return (
-            f"The pairs differ by {fit.spread_pct:.1f} % among themselves: take them again, held steady, before you type "
-            "anything."
-        )
-    return f"The pairs agree within {fit.spread_pct:.2g} %."
+@router.post("/pulse/speed/track", name="read_track")
+def post_track(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Pairs from a satellite track and the display's log, put into the page's field, where they can be looked at and changed."""
+    question = next(q for q in QUESTIONS if q.kind is PulseKind.SPEED)
+    typed = _typed(posted.values)
+    into = typed.pop("into", "pairs")
+    try:
+        text = _pairs_text(posted, typed.get("unit", "km/h"))
+    except EntryError as error:
+        asked = _ask(database, question, typed)
+        refused = _Asked(question, asked.form, asked.state.with_error(error), asked.found, asked.keeping)
+        return _show(request, pages, refused, 422)
+    typed["after" if into == "after" else "pairs"] = text
+    return go_to(request.url_for(question.name).include_query_params(**typed))
+
+
+def _pairs_text(posted: Posted, unit: str) -> str:
+    from irongauge.core.track import steady_pairs  # noqa: PLC0415  a start does not wait for the numbers package
+    from irongauge.formats.drive_log import read_drive  # noqa: PLC0415
+
+    read = []
+    for name in ("log", "track"):
+        upload = posted.files.get(name)
+        if upload is None or not upload.filename:
+            raise EntryError(name, "", "No file was chosen.", "Both are needed, of the same drive.")
+        try:
+            read.append(read_drive(upload.filename[:120], upload.file.read()))
+        except BadFileError as error:
+            raise EntryError(name, upload.filename[:120], str(error)) from error
+    try:
+        found = steady_pairs(*read)
+    except ValueError as error:
+        raise EntryError("track", "", f"{str(error)[0].upper()}{str(error)[1:]}.") from error
+    kmh, _ = SPEED_UNITS.get(unit, SPEED_UNITS["km/h"])
+    return "\n".join(f"{p.shown_kmh / kmh:.2f} {p.true_kmh / kmh:.2f}" for p in found.pairs)
+
+
+def _where(asked: _Asked) -> tuple[UUID, UUID]:
+    """The circuit and the person that an answer is kept with."""
+    if asked.state.errors:
+        name, problem = next(iter(asked.state.errors.items()))
+        raise EntryError(name, "", problem)
+    if asked.found is None or asked.found.told is None:
+        raise EntryError("circuit_uid", "", "There is nothing to keep yet.", "Type what you measured first.")
+    if asked.keeping.circuit is None:
+        raise EntryError("circuit_uid", "", "An answer is kept with a circuit.", "Choose one of an open job.")
+    if asked.form is None or asked.form.technician_uid is None:
+        raise EntryError("technician_uid", "", "Choose who did it.")
+    return asked.keeping.circuit.uid, asked.form.technician_uid
+
+
+for _question in QUESTIONS:
+    router.add_api_route(_question.path, _page_of(_question), name=_question.name)
+    router.add_api_route(_question.path, _keeper_of(_question), methods=["POST"], name=f"keep_{_question.name}")

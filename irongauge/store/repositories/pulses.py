@@ -1,0 +1,200 @@
+"""Checks of pulses and captured waveforms."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import asdict, dataclass
+from typing import TYPE_CHECKING
+from uuid import UUID
+
+from sqlalchemy import Select, delete, func, select
+from sqlalchemy.dialects.postgresql import distinct_on
+from sqlalchemy.orm import InstrumentedAttribute, Session
+
+from irongauge.core.pulse_record import Capture, KeptPulse, PulseKind, PulseMark
+from irongauge.core.quantities import Mark
+from irongauge.errors import NotFoundError
+from irongauge.store.pulse_models import CaptureRow, PulseCheckRow
+
+if TYPE_CHECKING:
+    from irongauge.core.examination import Examination
+
+__all__ = ["PulseRepository", "Samples"]
+
+
+@dataclass(frozen=True)
+class Samples:
+    """The bytes of a capture as they are stored (`CaptureRow`)."""
+
+    signal: bytes
+    overview: bytes
+    times: bytes = b""
+    overview_times: bytes = b""
+
+
+def _capture_of(row: CaptureRow) -> Capture:
+    from irongauge.core.examination import examination_from  # noqa: PLC0415  a start does not wait for the numbers package
+
+    return Capture(
+        row.uid,
+        row.name,
+        row.note,
+        row.samples,
+        row.seconds,
+        row.step_s,
+        row.teeth,
+        row.gap_teeth,
+        row.pull_up_v,
+        examination_from(row.examination),
+        row.taken_at,
+        row.circuit_uid,
+        row.kept_uid,
+    )
+
+
+class PulseRepository:
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def marks_of(self, circuit_uids: Iterable[UUID]) -> dict[UUID, tuple[PulseMark, ...]]:
+        """The newest check of each kind, of each circuit, as far as it counts towards the proofs."""
+        found: dict[UUID, list[PulseMark]] = {uid: [] for uid in circuit_uids}
+        columns = (PulseCheckRow.circuit_uid, PulseCheckRow.kind, PulseCheckRow.mark, PulseCheckRow.finding)
+        query = (
+            select(*columns)
+            .where(PulseCheckRow.circuit_uid.in_(found))
+            .ext(distinct_on(PulseCheckRow.circuit_uid, PulseCheckRow.kind))
+            .order_by(PulseCheckRow.circuit_uid, PulseCheckRow.kind, PulseCheckRow.taken_at.desc(), PulseCheckRow.uid)
+        )
+        for circuit_uid, kind, mark, finding in self._session.execute(query):
+            found[circuit_uid].append(PulseMark(PulseKind(kind), Mark(mark), finding))
+        return {uid: tuple(group) for uid, group in found.items()}
+
+    def checks_of(self, circuit_uids: Iterable[UUID]) -> dict[UUID, tuple[KeptPulse, ...]]:
+        """Every check of each circuit, the newest first."""
+        found: dict[UUID, list[KeptPulse]] = {uid: [] for uid in circuit_uids}
+        query = (
+            select(PulseCheckRow)
+            .where(PulseCheckRow.circuit_uid.in_(found))
+            .order_by(PulseCheckRow.taken_at.desc(), PulseCheckRow.uid)
+        )
+        for row in self._session.scalars(query):
+            found[row.circuit_uid].append(
+                KeptPulse(
+                    row.uid,
+                    PulseKind(row.kind),
+                    Mark(row.mark),
+                    row.finding,
+                    row.sentence,
+                    row.given,
+                    row.technician_uid,
+                    row.taken_at,
+                )
+            )
+        return {uid: tuple(group) for uid, group in found.items()}
+
+    def add_check(self, circuit_uid: UUID, check: KeptPulse) -> None:
+        self._session.add(
+            PulseCheckRow(
+                uid=check.uid,
+                circuit_uid=circuit_uid,
+                kind=check.kind,
+                mark=check.mark,
+                finding=check.finding,
+                sentence=check.sentence,
+                given=dict(check.given),
+                technician_uid=check.technician_uid,
+                taken_at=check.taken_at,
+            )
+        )
+        self._session.flush()
+
+    # Captures
+
+    def captures(self, shop_uid: UUID, most: int) -> tuple[Capture, ...]:
+        """The newest captures of the shop."""
+        newest_first = (CaptureRow.taken_at.desc(), CaptureRow.uid)
+        query = select(CaptureRow).where(CaptureRow.shop_uid == shop_uid)
+        return self._captures(query.order_by(*newest_first).limit(most))
+
+    def captures_by(self, check_uids: Iterable[UUID]) -> dict[UUID, UUID]:
+        """The capture that each check is kept by, where there is one."""
+        query = select(CaptureRow.kept_uid, CaptureRow.uid).where(CaptureRow.kept_uid.in_(list(check_uids)))
+        return {kept: uid for kept, uid in self._session.execute(query) if kept is not None}
+
+    def capture(self, uid: UUID) -> Capture:
+        found = self._captures(select(CaptureRow).where(CaptureRow.uid == uid))
+        if not found:
+            raise NotFoundError("capture", str(uid))
+        return found[0]
+
+    def has_capture(self, uid: UUID) -> bool:
+        return self._session.scalar(select(CaptureRow.uid).where(CaptureRow.uid == uid)) is not None
+
+    def _captures(self, query: Select[CaptureRow]) -> tuple[Capture, ...]:
+        return tuple(_capture_of(row) for row in self._session.scalars(query))
+
+    def add_capture(self, shop_uid: UUID, capture: Capture, samples: Samples) -> None:
+        self._session.add(
+            CaptureRow(
+                uid=capture.uid,
+                shop_uid=shop_uid,
+                circuit_uid=capture.circuit_uid,
+                kept_uid=capture.kept_uid,
+                name=capture.name,
+                note=capture.note,
+                samples=capture.samples,
+                seconds=capture.seconds,
+                step_s=capture.step_s,
+                teeth=capture.teeth,
+                gap_teeth=capture.gap_teeth,
+                pull_up_v=capture.pull_up_v,
+                examination=asdict(capture.examination),
+                taken_at=capture.taken_at,
+                signal=samples.signal,
+                overview=samples.overview,
+                times=samples.times,
+                overview_times=samples.overview_times,
+            )
+        )
+        self._session.flush()
+
+    def samples(self, uid: UUID) -> Samples:
+        """All of a capture."""
+        query = select(CaptureRow.signal, CaptureRow.overview, CaptureRow.times, CaptureRow.overview_times)
+        row = self._session.execute(query.where(CaptureRow.uid == uid)).one()
+        return Samples(*row)
+
+    def part(self, uid: UUID, column: InstrumentedAttribute[bytes], first: int, count: int) -> bytes:
+        """So many bytes of one of a capture's columns, from `first`."""
+        return bytes(
+            self._session.scalar(select(func.substring(column, first + 1, count)).where(CaptureRow.uid == uid)) or b""
+        )
+
+    def tell(
+        self, uid: UUID, teeth: int | None, gap_teeth: int, pull_up_v: float | None, examination: Examination
+    ) -> None:
+        """Put another examination in the place of the one before, made from what is now told of the ring and the input."""
+        row = self._row(uid)
+        row.teeth, row.gap_teeth, row.pull_up_v = teeth, gap_teeth, pull_up_v
+        row.examination = asdict(examination)
+        self._session.flush()
+
+    def keep(self, uid: UUID, circuit_uid: UUID, check_uid: UUID) -> None:
+        """Say by which check of a circuit a capture is kept."""
+        row = self._row(uid)
+        row.circuit_uid, row.kept_uid = circuit_uid, check_uid
+        self._session.flush()
+
+    def remove(self, uid: UUID) -> bool:
+        """Remove a capture; False, with nothing removed, for one that is kept with a circuit."""
+        statement = (
+            delete(CaptureRow).where(CaptureRow.uid == uid, CaptureRow.kept_uid.is_(None)).returning(CaptureRow.uid)
+        )
+        return self._session.scalar(statement) is not None
+
+    def _row(self, uid: UUID) -> CaptureRow:
+        row = self._session.get(CaptureRow, uid)
+        if row is None:
+            raise NotFoundError("capture", str(uid))
+        return row

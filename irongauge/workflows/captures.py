@@ -1,0 +1,250 @@
+"""Captured waveforms: taken in from a file or from the simulated pickup, examined, drawn a stretch at a time, kept.
+
+A large capture takes seconds, so taking one in says how far it is. In one process they take turns, which bounds the memory.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import IO, TYPE_CHECKING
+from uuid import UUID
+
+from irongauge.core.pulse_record import Capture, PulseKind
+from irongauge.core.quantities import Mark
+from irongauge.errors import BadFileError, EntryError, RefusedRequestError
+from irongauge.formats.waveform_csv import read_waveform, write_waveform
+from irongauge.store.database import Database
+from irongauge.workflows.pulses import Keeping, Told, keeping_of, new_check
+from irongauge.workflows.view import now, open_job, require_shop
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from irongauge.core.examination import Examination
+    from irongauge.core.stretch import Stretch
+
+    Floats = NDArray[np.float64]
+
+__all__ = [
+    "About",
+    "CaptureView",
+    "NewCapture",
+    "Progress",
+    "capture_file",
+    "keep_capture",
+    "look_at_capture",
+    "look_at_captures",
+    "look_at_stretch",
+    "remove_capture",
+    "take_in",
+    "take_simulated",
+    "tell_capture",
+]
+
+_MOST_LISTED = 40
+_one_at_a_time = threading.Lock()
+
+
+@dataclass(frozen=True)
+class About:
+    """What is told of a capture: the ring's places, teeth left out on purpose, what an open output is pulled up to."""
+
+    teeth: int | None = None
+    gap_teeth: int = 0
+    pull_up_v: float | None = None
+
+
+@dataclass(frozen=True)
+class NewCapture:
+    """A capture that is to be taken in: the form's own identity, the file's name, what is told of it, where it belongs."""
+
+    uid: UUID
+    name: str
+    about: About = About()
+    circuit_uid: UUID | None = None
+
+
+@dataclass(frozen=True)
+class Progress:
+    """What is being done, and the share of the whole that is behind."""
+
+    doing: str
+    share: float
+
+
+@dataclass(frozen=True)
+class CaptureView:
+    """A capture with where it can be kept."""
+
+    capture: Capture
+    keeping: Keeping
+
+
+def take_in(database: Database, new: NewCapture, file: IO[bytes]) -> Iterator[Progress]:
+    """Read a file, examine it and store it, telling how far it is; a `uid` that is stored already is the same capture.
+
+    Raises `BadFileError` for a file that is no capture.
+    """
+    begun = _begun(database, new)
+    if begun is None:
+        return
+    yield Progress("Waiting for another capture", 0.0)
+    with _one_at_a_time:
+        yield Progress("Reading the rows", 0.05)
+        read = read_waveform(begun.name, file)
+        taken = read.time_s, read.signal_v
+        yield Progress(f"Measuring {len(read.time_s):,} samples", 0.45)
+        examination = _examined(begun, taken)
+        yield Progress("Storing", 0.85)
+        _store(database, begun, read.note, taken, examination)
+    yield Progress("Done", 1.0)
+
+
+def take_simulated(database: Database, new: NewCapture, taken: tuple[Floats, Floats]) -> None:
+    """Examine and store what the simulated pickup captured."""
+    begun = _begun(database, new)
+    if begun is not None:
+        _store(database, begun, "From the simulated pickup.", taken, _examined(begun, taken))
+
+
+def _begun(database: Database, new: NewCapture) -> NewCapture | None:
+    """The capture with its pull-up's volts from the circuit's card, where they were not told; None where it is stored already."""
+    with database.unit() as store:
+        require_shop(store)
+        if store.pulses.has_capture(new.uid):
+            return None
+        if new.circuit_uid is None:
+            return new
+        circuit, _ = open_job(store, new.circuit_uid)
+        if new.about.pull_up_v is None and circuit.pull_up is not None:
+            return replace(new, about=replace(new.about, pull_up_v=circuit.pull_up.to_v))
+        return new
+
+
+def _examined(new: NewCapture, taken: tuple[Floats, Floats]) -> Examination:
+    from irongauge.core.examination import examine  # noqa: PLC0415  a start does not wait for the numbers package
+
+    about = new.about
+    try:
+        return examine(*taken, teeth=about.teeth, gap_teeth=about.gap_teeth, pull_up_v=about.pull_up_v)
+    except ValueError as error:
+        raise BadFileError(
+            new.name, f"{str(error)[0].upper()}{str(error)[1:]}.", "Save one capture to a file."
+        ) from error
+
+
+def _store(
+    database: Database, new: NewCapture, note: str, taken: tuple[Floats, Floats], examination: Examination
+) -> None:
+    from irongauge.workflows.samples import packed  # noqa: PLC0415  a start does not wait for the numbers package
+
+    step_s, samples = packed(*taken)
+    about = new.about
+    capture = Capture(
+        new.uid, new.name, note[:400], examination.samples, examination.seconds, step_s, about.teeth, about.gap_teeth,
+        about.pull_up_v, examination, now(), new.circuit_uid,
+    )  # fmt: skip
+    with database.unit() as store:
+        if new.circuit_uid is not None:
+            open_job(store, new.circuit_uid)
+        store.pulses.add_capture(require_shop(store).uid, capture, samples)
+
+
+def look_at_captures(database: Database, circuit_uid: UUID | None) -> tuple[tuple[Capture, ...], Keeping]:
+    """The newest captures, and where one can belong."""
+    with database.unit() as store:
+        return store.pulses.captures(require_shop(store).uid, _MOST_LISTED), keeping_of(store, circuit_uid)
+
+
+def look_at_capture(database: Database, uid: UUID) -> CaptureView:
+    with database.unit() as store:
+        capture = store.pulses.capture(uid)
+        return CaptureView(capture, keeping_of(store, capture.circuit_uid))
+
+
+def look_at_stretch(database: Database, uid: UUID, from_s: float, until_s: float, columns: int) -> Stretch:
+    """What a picture of a stretch needs, at most so many columns of it; times outside the capture are taken as its ends."""
+    from irongauge.workflows.samples import stretch  # noqa: PLC0415  a start does not wait for the numbers package
+
+    with database.unit() as store:
+        return stretch(store, store.pulses.capture(uid), from_s, until_s, columns)
+
+
+def tell_capture(database: Database, uid: UUID, about: About) -> None:
+    """Examine a capture again with what is now told of the ring and the input."""
+    from irongauge.workflows.samples import whole  # noqa: PLC0415  a start does not wait for the numbers package
+
+    with _one_at_a_time, database.unit() as store:
+        capture = store.pulses.capture(uid)
+        examination = _examined(NewCapture(uid, capture.name, about), whole(store, capture))
+        store.pulses.tell(uid, about.teeth, about.gap_teeth, about.pull_up_v, examination)
+
+
+def capture_file(database: Database, uid: UUID) -> tuple[str, Iterator[bytes]]:
+    """A capture's name and its samples as CSV, a piece at a time."""
+    from irongauge.workflows.samples import whole  # noqa: PLC0415  a start does not wait for the numbers package
+
+    with database.unit() as store:
+        capture = store.pulses.capture(uid)
+        return capture.name, write_waveform(*whole(store, capture))
+
+
+def keep_capture(database: Database, uid: UUID, circuit_uid: UUID, technician_uid: UUID) -> None:
+    """Keep what was found of a capture, and the capture itself, with a circuit."""
+    with database.unit() as store:
+        open_job(store, circuit_uid)
+        store.shops.technician(technician_uid)
+        capture = store.pulses.capture(uid)
+        if capture.kept_uid is not None and capture.circuit_uid != circuit_uid:
+            raise EntryError("circuit_uid", "", "It is kept with another circuit already.", "Choose that one.")
+        found = capture.examination
+        check = new_check(PulseKind.WAVEFORM, told_of(found), _given(capture), technician_uid)
+        store.pulses.add_check(circuit_uid, check)
+        store.pulses.keep(uid, circuit_uid, check.uid)
+
+
+def told_of(found: Examination) -> Told:
+    """What a capture's examination is kept as."""
+    figures = [] if found.frequency_hz is None else [f"{found.frequency_hz:.4g} Hz"]
+    if found.duty_pct is not None and found.volts_per_hz is None:
+        figures.append(f"{found.duty_pct:.1f} % high")
+    figures.append(f"{found.low_v:.2f} to {found.high_v:.2f} V")
+    sentences = (*(f.sentence for f in found.findings), f"Measured: {', '.join(figures)}.")
+    return Told(found.mark if found.frequency_hz is not None else Mark.UNDECIDED, found.headline, sentences)
+
+
+def _given(capture: Capture) -> dict[str, object]:
+    """The figures that a kept capture stands for, where its samples are not: in a job file."""
+    found = capture.examination
+    ring = (
+        {}
+        if found.ring is None
+        else {"teeth_counted": found.ring.teeth, "run_out_pct": round(found.ring.run_out_pct, 3)}
+    )
+    return {
+        "name": capture.name,
+        "samples": capture.samples,
+        "seconds": capture.seconds,
+        "teeth": capture.teeth,
+        "gap_teeth": capture.gap_teeth,
+        "pull_up_v": capture.pull_up_v,
+        "frequency_hz": found.frequency_hz,
+        "duty_pct": found.duty_pct,
+        "low_v": found.low_v,
+        "high_v": found.high_v,
+        "jitter_pct": found.jitter_pct,
+        **ring,
+    }
+
+
+def remove_capture(database: Database, uid: UUID) -> None:
+    """Remove a capture that is kept with no circuit."""
+    with database.unit() as store:
+        store.pulses.capture(uid)
+        if not store.pulses.remove(uid):
+            raise RefusedRequestError(
+                "This capture is kept with a circuit.", "It stays as long as the circuit's record."
+            )

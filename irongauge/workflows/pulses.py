@@ -1,0 +1,88 @@
+"""Checks of a sensor's pulses, kept with its circuit."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+from uuid import UUID, uuid4
+
+from irongauge.core.circuits import Circuit, Family
+from irongauge.core.pulse_record import KeptPulse, PulseKind
+from irongauge.core.quantities import Mark
+from irongauge.core.shop import Job, Shop
+from irongauge.store.database import Database
+from irongauge.store.repositories import Store
+from irongauge.workflows.view import People, now, open_job, people_of
+
+__all__ = ["Keeping", "Told", "keep_pulse", "keeping_of", "look_at_keeping", "new_check"]
+
+_MAKE_PULSES = {Family.HALL, Family.FREQUENCY, Family.RELUCTANCE}
+_LONGEST_FINDING, _LONGEST_SENTENCE = 200, 2000
+
+
+@dataclass(frozen=True)
+class Told:
+    """What a check found: its mark, a few words, and sentences."""
+
+    mark: Mark
+    finding: str
+    sentences: tuple[str, ...] = ()
+
+    @property
+    def sentence(self) -> str:
+        return " ".join(self.sentences)
+
+
+@dataclass(frozen=True)
+class Keeping:
+    """Where a check can be kept: circuits of open jobs, those whose sensor makes pulses first, and who did it.
+
+    `shop` and `people` are None before there is a shop. `kept` are the checks of the chosen circuit, the newest first.
+    """
+
+    shop: Shop | None
+    people: People | None
+    circuits: tuple[tuple[Job, Circuit], ...] = ()
+    circuit: Circuit | None = None
+    kept: tuple[KeptPulse, ...] = ()
+
+    @property
+    def choices(self) -> list[tuple[str, str]]:
+        """Value and text of every circuit that can be chosen."""
+        return [(str(c.uid), f"{j.vehicle.tag} {c.name}") for j, c in self.circuits]
+
+
+def keeping_of(store: Store, circuit_uid: UUID | None) -> Keeping:
+    shop = store.shops.first()
+    if shop is None:
+        return Keeping(None, None)
+    jobs = [job for job in store.jobs.jobs(shop.uid) if job.handed_over_at is None]
+    circuits = store.circuits.of_jobs(job.uid for job in jobs)
+    pairs = sorted(
+        ((job, c) for job in jobs for c in circuits[job.uid]), key=lambda pair: pair[1].family not in _MAKE_PULSES
+    )
+    chosen = next((c for _, c in pairs if c.uid == circuit_uid), None)
+    kept = () if chosen is None else store.pulses.checks_of([chosen.uid])[chosen.uid]
+    return Keeping(shop, people_of(store, shop), tuple(pairs), chosen, kept)
+
+
+def look_at_keeping(database: Database, circuit_uid: UUID | None) -> Keeping:
+    with database.unit() as store:
+        return keeping_of(store, circuit_uid)
+
+
+def new_check(kind: PulseKind, told: Told, given: Mapping[str, Any], technician_uid: UUID) -> KeptPulse:
+    """A check made now; what is longer than the record takes is cut at its end."""
+    finding, sentence = told.finding[:_LONGEST_FINDING], told.sentence[:_LONGEST_SENTENCE]
+    return KeptPulse(uuid4(), kind, told.mark, finding, sentence, given, technician_uid, now())
+
+
+def keep_pulse(  # noqa: PLR0913  what was found, of what, by whom
+    database: Database, circuit_uid: UUID, kind: PulseKind, told: Told, given: Mapping[str, Any], technician_uid: UUID
+) -> None:
+    """Keep a check with a circuit; raises `JobClosedError` after hand-over, `NotFoundError` for who or what is not there."""
+    with database.unit() as store:
+        open_job(store, circuit_uid)
+        store.shops.technician(technician_uid)
+        store.pulses.add_check(circuit_uid, new_check(kind, told, given, technician_uid))
