@@ -380,11 +380,11 @@ def _is_the_gap(ring: RingFigures, gap_teeth: int) -> bool:
 
 
 def _places(ring: RingFigures, finding: RingFinding, pulses_s: Floats) -> tuple[tuple[float, ...], float]:
-    """Where a tooth's finding shows: every turn of it, as the two pitches about it."""
+    """Where a tooth's finding shows: every turn of it, as the two pitches about it. Run-out is everywhere, and so nowhere."""
+    if finding.fault is RingFault.RUN_OUT:
+        return (), 0.0
     numbers, times = number_teeth(pulses_s)
     pitch_s = float(times[-1] - times[0]) / max(int(numbers[-1]), 1)
-    if finding.fault is RingFault.RUN_OUT:
-        return (float(times[0]),), pitch_s * ring.teeth
     want = np.arange(finding.tooth, int(numbers[-1]) + 1, ring.teeth)
     at = np.interp(want, numbers, times) - pitch_s
     return tuple(float(t) for t in at[at >= 0][:_MOST_PLACES]), 2 * pitch_s

@@ -10,11 +10,14 @@ from typing import TYPE_CHECKING, Any
 from uuid import UUID
 
 from irongauge.core.quantities import Mark
+from irongauge.core.subject import Family
 
 if TYPE_CHECKING:
     from irongauge.core.examination import Examination
 
-__all__ = ["Capture", "KeptPulse", "PulseKind", "PulseMark"]
+__all__ = ["PULSE_FAMILIES", "Capture", "KeptPulse", "PulseKind", "PulseMark"]
+
+PULSE_FAMILIES = frozenset({Family.HALL, Family.FREQUENCY, Family.RELUCTANCE})
 
 
 class PulseKind(StrEnum):

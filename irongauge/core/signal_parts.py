@@ -270,7 +270,7 @@ def settings_for(low_hz: float, high_hz: float, needed_hz: float, *, tick_s: flo
     fast = bus_channel(high_hz, pulses, frame_hz, tick_s=tick_s)
     sentence = (
         f"Best: {frame_hz:g} frames a second and {pulses} pulse{'s' if pulses > 1 else ''} averaged, which is "
-        f"{1000 * slow.delay_s:.3g} ms late at the lowest speed and {1000 * fast.delay_s:.3g} ms at the highest, to "
-        f"{max(slow.resolution_pct, fast.resolution_pct):.2g} %."
+        f"{1000 * slow.delay_s:.3g} ms late at the lowest speed and {1000 * fast.delay_s:.3g} ms at the highest, in "
+        f"steps of {max(slow.resolution_pct, fast.resolution_pct):.2g} % at most."
     )
     return BusSettings(frame_hz, pulses, sentence)

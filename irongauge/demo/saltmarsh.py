@@ -37,6 +37,7 @@ from irongauge.core.transfer import CurveKind, LinearCurve
 from irongauge.core.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.units import PressureBase, Quantity, standard_atmosphere_kpa
 from irongauge.demo.curves import add_curves
+from irongauge.demo.pulses import add_pulses
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.bench import parse_answer
@@ -327,6 +328,15 @@ def load_demo(database: Database) -> bool:
             store, SHOP.uid, _uid, instruments, circuits["Boost pressure"], circuits["Brake reservoir pressure"],
             (OTTOLINE, BRAM), (_at(day, -1, 14 * 60 + 5), _at(day, -6, 10 * 60 + 20)),
         )  # fmt: skip
+        add_pulses(
+            store,
+            SHOP.uid,
+            _uid,
+            circuits["Axle speed"],
+            circuits["Fuel composition"],
+            OTTOLINE,
+            _at(day, -1, 15 * 60 + 12),
+        )
         store.jobs.hand_over(p2, _at(day, -5, 15 * 60 + 40), OTTOLINE.uid)
     return True
 

@@ -86,21 +86,22 @@ class CaptureView:
 def take_in(database: Database, new: NewCapture, file: IO[bytes]) -> Iterator[Progress]:
     """Read a file, examine it and store it, telling how far it is; a `uid` that is stored already is the same capture.
 
-    Raises `BadFileError` for a file that is no capture.
+    The file is closed at the end. Raises `BadFileError` for one that is no capture.
     """
-    begun = _begun(database, new)
-    if begun is None:
-        return
-    yield Progress("Waiting for another capture", 0.0)
-    with _one_at_a_time:
-        yield Progress("Reading the rows", 0.05)
-        read = read_waveform(begun.name, file)
-        taken = read.time_s, read.signal_v
-        yield Progress(f"Measuring {len(read.time_s):,} samples", 0.45)
-        examination = _examined(begun, taken)
-        yield Progress("Storing", 0.85)
-        _store(database, begun, read.note, taken, examination)
-    yield Progress("Done", 1.0)
+    with file:
+        begun = _begun(database, new)
+        if begun is None:
+            return
+        yield Progress("Waiting for another capture", 0.0)
+        with _one_at_a_time:
+            yield Progress("Reading the rows", 0.05)
+            read = read_waveform(begun.name, file)
+            taken = read.time_s, read.signal_v
+            yield Progress(f"Measuring {len(read.time_s):,} samples", 0.45)
+            examination = _examined(begun, taken)
+            yield Progress("Storing", 0.85)
+            _store(database, begun, read.note, taken, examination)
+        yield Progress("Done", 1.0)
 
 
 def take_simulated(database: Database, new: NewCapture, taken: tuple[Floats, Floats]) -> None:

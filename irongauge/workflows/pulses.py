@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 from uuid import UUID, uuid4
 
-from irongauge.core.circuits import Circuit, Family
-from irongauge.core.pulse_record import KeptPulse, PulseKind
+from irongauge.core.circuits import Circuit
+from irongauge.core.pulse_record import PULSE_FAMILIES, KeptPulse, PulseKind
 from irongauge.core.quantities import Mark
 from irongauge.core.shop import Job, Shop
 from irongauge.store.database import Database
@@ -17,7 +17,6 @@ from irongauge.workflows.view import People, now, open_job, people_of
 
 __all__ = ["Keeping", "Told", "keep_pulse", "keeping_of", "look_at_keeping", "new_check"]
 
-_MAKE_PULSES = {Family.HALL, Family.FREQUENCY, Family.RELUCTANCE}
 _LONGEST_FINDING, _LONGEST_SENTENCE = 200, 2000
 
 
@@ -60,7 +59,7 @@ def keeping_of(store: Store, circuit_uid: UUID | None) -> Keeping:
     jobs = [job for job in store.jobs.jobs(shop.uid) if job.handed_over_at is None]
     circuits = store.circuits.of_jobs(job.uid for job in jobs)
     pairs = sorted(
-        ((job, c) for job in jobs for c in circuits[job.uid]), key=lambda pair: pair[1].family not in _MAKE_PULSES
+        ((job, c) for job in jobs for c in circuits[job.uid]), key=lambda pair: pair[1].family not in PULSE_FAMILIES
     )
     chosen = next((c for _, c in pairs if c.uid == circuit_uid), None)
     kept = () if chosen is None else store.pulses.checks_of([chosen.uid])[chosen.uid]

@@ -50,7 +50,7 @@ BAD = [
     ("too short", "time,speed\n0,1\n1,2", "It has 2 timed rows"),
     ("a word", "time,speed\n" + _rows(lambda t: f"{t},{'fast' if t == 7 else 30}"), "Row 9 has “fast”"),
     ("a bad time", "time,speed\n" + _rows(lambda t: f"2026-99-{t},30"), "Row 2 has “2026-99-0” where a time"),
-    ("time stands", "time,speed\n" + _rows(lambda t: "5,30"), "times do not rise"),
+    ("time stands", "time,speed\n" + _rows(lambda _: "5,30"), "times do not rise"),
     ("no number", "time,speed\n" + _rows(lambda t: f"{t},nan"), "no numbers"),
     ("no track", "<?xml version='1.0'?><svg/>", "timed rows|not GPX"),
     ("broken off", gpx()[:2000], "not GPX that can be read"),

@@ -13,6 +13,7 @@ from irongauge.core.assessment import VerdictLevel
 from irongauge.core.calibration_record import Calibration, result_of
 from irongauge.core.circuits import Instrument
 from irongauge.core.cross_check_record import KeptCheck
+from irongauge.core.pulse_record import KeptPulse, PulseKind
 from irongauge.errors import EntryError, RefusedRequestError
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms.base import FormState, read_form
@@ -42,6 +43,7 @@ class SheetCircuit:
     lines: tuple[EvidenceLine, ...]
     calibrations: tuple[SheetCalibration, ...]
     checks: tuple[KeptCheck, ...]
+    pulses: tuple[KeptPulse, ...]
 
 
 @dataclass(frozen=True)
@@ -67,6 +69,7 @@ def sheet_of(page: JobPage, kept: dict[UUID, Kept]) -> Sheet:
     used = {r.instrument_uid for r in readings} | {r.stimulus_instrument_uid for r in readings}
     used |= {uid for c in signed for uid in (c.setup.meter_uid, c.setup.gauge_uid)}
     who = {r.technician_uid for r in readings} | {c.technician_uid for c in signed}
+    who |= {p.technician_uid for curves in kept.values() for p in curves.pulses}
     testers = sorted(page.people.technician_name(uid) for uid in who)
     circuits = []
     for view in page.view.circuits:
@@ -79,6 +82,7 @@ def sheet_of(page: JobPage, kept: dict[UUID, Kept]) -> Sheet:
                 tuple(line for line in lines if line.reading is not None),
                 tuple(_calibration(page, c) for c in _in_force(curves.calibrations)),
                 curves.checks,
+                _pulses_in_force(curves.pulses),
             )
         )
     open_items = [
@@ -94,6 +98,15 @@ def _in_force(calibrations: tuple[Calibration, ...]) -> list[Calibration]:
     """Signed ones that no later record corrects, the oldest first: as found before as left."""
     corrected = {c.supersedes_uid for c in calibrations if c.signed_at is not None}
     return [c for c in reversed(calibrations) if c.signed_at is not None and c.uid not in corrected]
+
+
+def _pulses_in_force(pulses: tuple[KeptPulse, ...]) -> tuple[KeptPulse, ...]:
+    """The newest check of each kind, and of the road speed the one before it too: as found before as left."""
+    chosen: list[KeptPulse] = []
+    for kind in PulseKind:
+        most = 2 if kind is PulseKind.SPEED else 1
+        chosen += [p for p in pulses if p.kind is kind][:most][::-1]
+    return tuple(chosen)
 
 
 def _calibration(page: JobPage, record: Calibration) -> SheetCalibration:

@@ -16,6 +16,7 @@ from irongauge.core.judgement import (
     expect,
     window_text,
 )
+from irongauge.core.pulse_record import PULSE_FAMILIES, PulseKind
 from irongauge.core.quantities import Reading, Slot
 from irongauge.core.sequence import Step, is_allowed, step_at
 from irongauge.core.units import PressureBase, unit_for
@@ -73,6 +74,17 @@ class AskedStep:
     words: tuple[tuple[str, str], ...]
 
 
+_PULSE_PAGES = {
+    PulseKind.EXPECTED: "pulse",
+    PulseKind.PRINCIPLE: "pulse_principle",
+    PulseKind.WAVEFORM: "pulse_waveform",
+    PulseKind.GAP: "pulse_gap",
+    PulseKind.SPEED: "pulse_speed",
+    PulseKind.FUEL: "pulse_fuel",
+    PulseKind.BUS: "pulse_bus",
+}
+
+
 @dataclass(frozen=True)
 class BenchPage:
     bench: BenchView
@@ -88,6 +100,16 @@ class BenchPage:
     no_meter: bool
     ahead: Ahead | None
     may_simulate: bool
+
+    @property
+    def makes_pulses(self) -> bool:
+        """True for a sensor whose waveform is worth a look."""
+        return self.bench.view.circuit.family in PULSE_FAMILIES
+
+    @staticmethod
+    def pulse_page(kind: PulseKind) -> str:
+        """The name of the page on which a check of the pulses is taken again."""
+        return _PULSE_PAGES[kind]
 
 
 def bench_page(view: BenchView, step: Step | None, saved: str, note: str, ahead: Ahead | None = None) -> BenchPage:

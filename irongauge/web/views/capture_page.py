@@ -98,7 +98,7 @@ def _of_speed(found: Examination) -> list[FigureLine]:
     slow, fast = found.slowest_hz, found.fastest_hz
     if slow is None or fast is None or fast < _VARIES * slow:
         return []
-    return [FigureLine("Speed", f"{hertz(slow)} to {hertz(fast)}", "over five pulses")]
+    return [FigureLine("Speed", f"{slow:.3g} to {fast:.3g} Hz", "over five pulses")]
 
 
 def _of_wave(found: Examination) -> list[FigureLine]:
@@ -107,7 +107,7 @@ def _of_wave(found: Examination) -> list[FigureLine]:
         return []
     is_coil = found.shape is Shape.SINE
     swing = f"{found.high_v - found.low_v:.2f} V peak to peak" if is_coil else ""
-    lines = [FigureLine("Levels", f"{found.low_v:.2f} to {found.high_v:.2f} V", swing)]
+    lines = [FigureLine("Levels", f"{found.low_v:.2f} to {found.high_v:.2f} V".replace("-", "−"), swing)]
     if found.duty_pct is not None and found.high_s is not None and found.low_s is not None and not is_coil:
         meaning = f"{span(found.high_s)} high, {span(found.low_s)} low"
         lines.append(FigureLine("High", f"{found.duty_pct:.1f} %", meaning))

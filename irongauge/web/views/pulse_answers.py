@@ -290,7 +290,7 @@ def gap(form: GapForm) -> Answer | None:
 def bus(form: BusForm) -> Answer | None:
     """What the channel shows at both ends of its speeds, what would be better, and what cannot be on one bus."""
     wrong = _bus_faults(form)
-    sentences = list(wrong)
+    sentences = [sentence for _, sentence in wrong]
     enough = True
     if form.low_hz is not None and form.high_hz is not None:
         low_hz, high_hz = sorted((form.low_hz, form.high_hz))
@@ -298,7 +298,7 @@ def bus(form: BusForm) -> Answer | None:
         for end, hertz in (("Lowest speed", low_hz), ("Highest speed", high_hz)):
             seen = bus_channel(hertz, int(form.pulses), form.frame_hz, tick_s=form.tick_us * 1e-6)
             sentences.append(
-                f"{end}: {seen.delay_s * 1000:.3g} ms late, to {seen.resolution_pct:.2g} %, "
+                f"{end}: {seen.delay_s * 1000:.3g} ms late, in steps of {seen.resolution_pct:.2g} %, "
                 f"{seen.update_hz:.3g} new values a second."
             )
         better = settings_for(low_hz, high_hz, needed_hz, tick_s=form.tick_us * 1e-6)
@@ -309,23 +309,26 @@ def bus(form: BusForm) -> Answer | None:
     elif not wrong:
         return None
     mark = Mark.PASS if enough and not wrong else Mark.FAIL
-    finding = "set as it should be" if mark is Mark.PASS else ("not as it should be" if wrong else "too slow")
+    finding = "; ".join(short for short, _ in wrong) or (
+        "set as it should be" if enough else "not set for what it watches"
+    )
     return Answer(Told(mark, finding, tuple(sentences)))
 
 
-def _bus_faults(form: BusForm) -> list[str]:
-    """A double id, another firmware, a pull-up too many or none."""
+def _bus_faults(form: BusForm) -> list[tuple[str, str]]:
+    """A double id, another firmware, a pull-up too many: in a few words, and as a sentence."""
     wrong = []
     node, ids = form.node.strip(), form.nodes.replace(",", " ").split()
     if node and node in ids:
-        wrong.append(f"Node {node} is on the bus already: each module needs an id of its own.")
+        said = f"Node {node} is on the bus already: each module needs an id of its own."
+        wrong.append((f"node {node} twice on the bus", said))
     if form.firmware and form.host_firmware and form.firmware != form.host_firmware:
-        wrong.append(
+        said = (
             f"The module has firmware {form.firmware} and the host expects {form.host_firmware}: bring one to the other’s, "
             "by the maker’s procedure, before looking for anything else."
         )
+        wrong.append(("firmware that the host does not expect", said))
     if form.inside_ohm is not None and form.harness == "yes":
-        wrong.append(
-            f"The module pulls up with {form.inside_ohm:g} Ω inside, and one is still in the harness: take that one out."
-        )
+        said = f"The module pulls up with {form.inside_ohm:g} Ω inside, and one is still in the harness: take that one out."
+        wrong.append(("two pull-ups", said))
     return wrong
