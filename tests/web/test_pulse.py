@@ -73,7 +73,19 @@ def test_a_waveform_with_an_uneven_tooth_is_analysed(standing):
     found = standing.client.post("/api/v1/pulse/analyse", json=body).json()
     assert found["frequency_hz"] == pytest.approx(120, rel=1e-3)
     assert found["ring"]["teeth"] == 24
-    assert [f["fault"] for f in found["ring"]["findings"]] == ["uneven tooth"]
+    assert [f["what"] for f in found["findings"]] == ["uneven tooth"]
+    assert found["findings"][0]["at_s"]
+    assert (found["mark"], found["headline"]) == ("fail", "uneven tooth")
+
+
+def test_what_is_known_of_a_ring_and_an_input_counts_for_programs_too(standing):
+    ring = Ring(36, missing=frozenset({5, 6}))
+    _, signal_v = capture(ring, Pickup(), turn_hz=(5, 5), seconds=2.0, rate_hz=10_000, seed=2)
+    body = {"rate_hz": 10_000, "signal_v": np.round(signal_v, 4).tolist()}
+    ask = lambda **more: standing.client.post("/api/v1/pulse/analyse", json=body | more).json()  # noqa: E731
+    assert [f["what"] for f in ask()["findings"]] == ["missing tooth", "missing tooth"]
+    assert ask(gap_teeth=2)["findings"] == []
+    assert [f["what"] for f in ask(gap_teeth=2, pull_up_v=12)["findings"]] == ["high level too low"]
 
 
 BAD = [

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
+
+from irongauge.core.quantities import Mark
 
 __all__ = [
     "AnalyseIn",
@@ -80,41 +82,57 @@ class RatioOut(BaseModel):
 
 
 class AnalyseIn(_In):
-    """A captured waveform."""
+    """A captured waveform, and what is known of its ring and input."""
 
     signal_v: list[Finite] = Field(min_length=8, max_length=200_000)
     rate_hz: Positive | None = Field(None, description="Samples per second; or time_s")
     time_s: list[Finite] | None = Field(None, max_length=200_000)
-    teeth: int | None = Field(None, ge=2, le=1000)
+    teeth: int | None = Field(None, ge=2, le=1000, description="Places of the ring, those of a gap counted")
+    gap_teeth: int = Field(0, ge=0, le=20, description="Left out on purpose, side by side")
+    pull_up_v: float | None = Field(None, gt=0, le=32)
 
 
 class FindingOut(BaseModel):
-    fault: str = Field(examples=["uneven tooth"])
-    tooth: int
-    size_pct: float
+    what: str = Field(examples=["uneven tooth"])
+    mark: Mark
     sentence: str
+    do: str
+    at_s: list[float] = Field(description="Where it shows, s from the capture's first sample; at most 40 places")
+    wide_s: float
 
 
 class RingOut(BaseModel):
     teeth: int
     turns: float
     error_pct: list[float] = Field(description="Mean error of the pitch that begins at each tooth, % of a pitch")
-    run_out_pct: float
-    missing: list[int]
-    findings: list[FindingOut]
+    spread_pct: float = Field(description="Standard error of those means")
+    run_out_pct: float = Field(description="Amplitude of the once-per-turn wave in them")
+    missing: list[int] = Field(description="Places, 0 for the first edge")
+    wrong: list[int]
 
 
 class AnalyseOut(BaseModel):
-    shape: str = Field(examples=["square"])
+    mark: Mark
+    headline: str
+    shape: Literal["square", "sine", "flat"]
+    seconds: float
+    samples: int
+    pulses: int
     low_v: float
     high_v: float
-    noise_v: float
+    middle_v: float
+    noise_v: float = Field(description="Standard deviation of one sample on a level")
     frequency_hz: float | None
+    slowest_hz: float | None
+    fastest_hz: float | None
     duty_pct: float | None
     high_s: float | None
     low_s: float | None
     rise_s: float | None
     fall_s: float | None
     jitter_pct: float | None
-    rising_edges: int
+    volts_per_hz: float | None = Field(description="Of a coil, peak to peak")
+    rise_power: float | None = Field(description="Power of the speed with which a coil's volts rise; 1 is right")
+    steep_edge: Literal["falling", "rising"] | None = Field(description="At which a tooth stands before a coil")
     ring: RingOut | None
+    findings: list[FindingOut]

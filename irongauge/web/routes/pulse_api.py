@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body
@@ -13,13 +14,11 @@ from irongauge.web.forms.pulse_api import (
     AnalyseIn,
     AnalyseOut,
     ExplanationOut,
-    FindingOut,
     KnownOut,
     RatioIn,
     RatioOut,
     RelateIn,
     RelateOut,
-    RingOut,
 )
 
 __all__ = ["router"]
@@ -100,8 +99,7 @@ def post_analyse(
     """Samples at an even rate, or with times of their own. With `teeth`, or where they can be counted, the ring is examined."""
     import numpy as np  # noqa: PLC0415  a start does not wait for it
 
-    from irongauge.core.tone_ring import examine_ring, teeth_of  # noqa: PLC0415
-    from irongauge.core.waveform import measure_waveform  # noqa: PLC0415
+    from irongauge.core.examination import examine  # noqa: PLC0415
 
     signal_v = np.array(body.signal_v)
     if body.time_s is not None:
@@ -111,39 +109,7 @@ def post_analyse(
     else:
         raise EntryError("rate_hz", "", "Give the rate of the samples, or a time for each.")
     try:
-        found = measure_waveform(time_s, signal_v)
+        found = examine(time_s, signal_v, teeth=body.teeth, gap_teeth=body.gap_teeth, pull_up_v=body.pull_up_v)
     except ValueError as error:
         raise EntryError("signal_v", "", f"{str(error)[0].upper()}{str(error)[1:]}.") from error
-    edges = found.edges.rising_s
-    teeth = body.teeth or (teeth_of(edges) if len(edges) > _LEAST_FOR_RING else None)
-    ring = None if teeth is None else examine_ring(edges, teeth)
-    return AnalyseOut(
-        shape=found.shape,
-        low_v=found.low_v,
-        high_v=found.high_v,
-        noise_v=found.noise_v,
-        frequency_hz=found.frequency_hz,
-        duty_pct=found.duty_pct,
-        high_s=found.high_s,
-        low_s=found.low_s,
-        rise_s=found.rise_s,
-        fall_s=found.fall_s,
-        jitter_pct=found.jitter_pct,
-        rising_edges=len(edges),
-        ring=None
-        if ring is None
-        else RingOut(
-            teeth=ring.teeth,
-            turns=ring.turns,
-            error_pct=ring.error_pct.tolist(),
-            run_out_pct=ring.run_out_pct,
-            missing=list(ring.missing),
-            findings=[
-                FindingOut(fault=f.fault, tooth=f.tooth, size_pct=f.size_pct, sentence=f.sentence)
-                for f in ring.findings
-            ],
-        ),
-    )
-
-
-_LEAST_FOR_RING = 30
+    return AnalyseOut.model_validate(asdict(found) | {"mark": found.mark, "headline": found.headline})

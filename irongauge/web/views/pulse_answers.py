@@ -189,8 +189,8 @@ def _off(fit: RatioFit, within_pct: float, when: str) -> Told:
     elif abs(off_pct) - u_pct > within_pct:
         mark = Mark.FAIL
     way = "high" if off_pct > 0 else "low"
-    known = f" ± {u_pct:.2g}" if u_pct else ""
-    return Told(mark, f"{when}, it reads {abs(off_pct):.2g}{known} % {way}; {within_pct:g} % is allowed")
+    known = f" ± {u_pct:.2f}" if u_pct else ""
+    return Told(mark, f"{when}, it reads {abs(off_pct):.2f}{known} % {way}; {within_pct:g} % is allowed")
 
 
 def _numbers(typed: str, name: str) -> list[float]:
