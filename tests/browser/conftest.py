@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.wait import WebDriverWait
@@ -63,7 +64,9 @@ class Desk:
             name = active.accessible_name or active.text
             if active.tag_name != "body" and words in name:
                 return
-            active.send_keys(Keys.TAB)
+            ActionChains(self.window).send_keys(
+                Keys.TAB
+            ).perform()  # keys sent to a file field itself are a file's name
         msg = f"the keyboard does not reach {words!r}"
         raise AssertionError(msg)
 

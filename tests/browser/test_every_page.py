@@ -26,6 +26,11 @@ def _record(desk, page, stage):
     return next(a.get_attribute("href") for a in desk.links("/calibrations/") if stage in a.text).split(desk.address)[1]
 
 
+def _capture(desk):
+    desk.go("/pulse/waveform")
+    return desk.links("/pulse/captures/")[0].get_attribute("href").split(desk.address)[1]
+
+
 PAGES = {
     "floor": lambda _: "/",
     "job": lambda d: f"/jobs/{d.jobs['LT-7']['uid']}",
@@ -70,7 +75,12 @@ PAGES = {
     "change a sensor type": lambda d: d.link("/shelf", "/sensor-types/"),
     "change an instrument": lambda d: d.link("/shelf", "/instruments/"),
     "pulse": lambda _: "/pulse?teeth=20&axle_ratio=4.3&tyre=0.72+m&speed=30&turns=10&seconds=9",
-    "road speed": lambda _: "/pulse/speed?pairs=50+55%0A80+88%0A100+110&old=1.2&teeth=20",
+    "waveforms": lambda _: "/pulse/waveform",
+    "waveform": _capture,
+    "road speed": lambda d: (
+        "/pulse/speed?pairs=50+55%0A80+88%0A100+110&old=1.2&teeth=20&after=55+55.1"
+        f"&circuit_uid={d.circuit('Axle speed')}"
+    ),
     "principle": lambda _: "/pulse/principle?wires=3&supply_v=12&low_v=1.2&high_v=11.8",
     "air gap": lambda _: "/pulse/gap?readings=1.5+1.6+1.4",
     "fuel sensor": lambda _: "/pulse/fuel?frequency_hz=112&pulse_ms=2.74",

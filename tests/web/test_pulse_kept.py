@@ -31,7 +31,7 @@ KEPT = [
     ("/pulse/gap?readings=1.5+1.6+1.4", "Air gap: 1.50 mm on average"),
     ("/pulse/fuel?frequency_hz=180", "Fuel sensor: no reading"),
     ("/pulse/bus?low_hz=20&high_hz=400&duty=fan&pulses=4&frame_hz=5", "Bus channel: set as it should be"),
-    ("/pulse/speed?pairs=50+55.1%0A80+87.9%0A100+110.2&old=1.25", "Road speed: as found, it reads 9.16 ± 0.20 % low"),
+    ("/pulse/speed?pairs=50+55.1%0A80+87.9%0A100+110.2&old=1.25", "Road speed: as found, it reads 9.17 ± 0.20 % low"),
 ]
 
 
@@ -111,7 +111,7 @@ def test_as_found_and_as_left_both_stand_on_the_sheet(visitor, axle, who):
     assert "1.3761 was to be typed in place of 1.25" in page.text
     job = next(j for j in visitor.client.get("/api/v1/jobs").json() if j["vehicle"] == "LT-7")
     sheet = visitor.get(f"/jobs/{job['uid']}/handover").text
-    assert sheet.index("as found, it reads 9.16") < sheet.index("as left, it reads 0.07")
+    assert sheet.index("as found, it reads 9.17") < sheet.index("as left, it reads 0.07")
     exported = json.loads(visitor.client.get(f"/jobs/{job['uid']}/export.json").text)
     kinds = [c["kind"] for part in exported["circuits"] for c in part["pulse_checks"]]
     assert kinds.count("road speed") == 2

@@ -122,7 +122,7 @@ def _show(request: Request, pages: Pages, asked: _Asked, status: int = 200) -> R
 
 
 def _typed(values: Mapping[str, str]) -> dict[str, str]:
-    return {name: value[:_LONGEST_TYPED] for name, value in values.items() if name != "token"}
+    return {n: v[:_LONGEST_TYPED].replace("\r\n", "\n") for n, v in values.items() if n != "token"}
 
 
 def _page_of(question: Question) -> Callable[..., Response]:

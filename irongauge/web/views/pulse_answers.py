@@ -171,7 +171,7 @@ def speed(form: SpeedForm) -> Speed | None:
     new = "" if form.old is None or fit.is_offset else f"{fit.new_figure(form.old):.5g}"
     said = [f"As found: {found.finding.removeprefix('as found, ')}.", sentence]
     if new:
-        said.append(f"Typed in place of {form.old:g}: {new}.")
+        said.append(f"In place of {form.old:g} belongs {new}.")
     if left is not None:
         said.append(f"{left.finding[0].upper()}{left.finding[1:]}.")
     latest = left or found
