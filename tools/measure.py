@@ -191,11 +191,12 @@ def _start(folder: str) -> float:
     return taken
 
 
-def _first_record(address: str) -> str:
-    """The path of the calibration that stands first in the Curve room."""
-    with urllib.request.urlopen(f"{address}/curve") as answer:
+def _first_of(address: str, page: str, path: str) -> str:
+    """The first link of a page that leads to such a thing, by its identity."""
+    with urllib.request.urlopen(address + page) as answer:
         text: str = answer.read().decode()
-    return "/calibrations/" + text.split("/calibrations/")[1].split('"', maxsplit=1)[0]
+    links = [part.split('"')[0] for part in text.split(f'href="{address}{path}')[1:]]
+    return path + next(link for link in links if "-" in link)
 
 
 def measure() -> list[Figure]:
@@ -217,8 +218,10 @@ def measure() -> list[Figure]:
                 "Handover": f"/jobs/{jobs['D-3']['uid']}/handover",
                 "Shelf": "/shelf",
                 "Curve": "/curve",
-                "Calibration": _first_record(address),
+                "Calibration": _first_of(address, "/curve", "/calibrations/"),
                 "Controller numbers": f"/curve/numbers?source=circuit:{winch}",
+                "Pulse": "/pulse?teeth=20&axle_ratio=4.3&tyre=0.72+m&speed=30",
+                "Waveform": _first_of(address, "/pulse/waveform", "/pulse/captures/"),
                 "Entry read back": f"/curve/check?source=circuit:{winch}&unit=bar&end_points.reading_low=0.5"
                 "&end_points.shown_low=0&end_points.reading_high=4.5&end_points.shown_high=250",
             }
@@ -243,7 +246,7 @@ _FIGURES: dict[str, Callable[[int], list[Figure]]] = {
     "pages": lambda _: measure(),
     "diagnosis": diagnosis_figures,
     "curves": curve_figures,
-    "pulse": pulse_figures,
+    "pulse": lambda number: pulse_figures(cases=number // 10, clean=number // 2),
 }
 
 

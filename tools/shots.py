@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
+import time
 import urllib.request
 from pathlib import Path
 
@@ -45,10 +46,11 @@ def take(window: webdriver.Chrome, address: str) -> None:
         jobs = {job["vehicle"]: job for job in json.load(answer)}
     circuits = {c["name"]: c["uid"] for job in jobs.values() for c in job["circuits"]}
 
-    def shoot(name: str, path: str, theme: str = "light") -> None:
+    def shoot(name: str, path: str, theme: str = "light", settle_s: float = 0.0) -> None:
         window.get(f"{address}/")
         window.execute_script("localStorage.setItem('theme', arguments[0])", theme)
         window.get(address + path)
+        time.sleep(settle_s)  # what the browser draws itself comes a moment later
         window.save_screenshot(str(TARGET / f"{name}.png"))
 
     shoot("bench-fresh", f"/circuits/{circuits['Brake line pressure']}/bench")
@@ -77,7 +79,12 @@ def take(window: webdriver.Chrome, address: str) -> None:
         "dark",
     )
     shoot("pulse", "/pulse?teeth=20&axle_ratio=4.3&tyre=0.72+m&tyre_pct=3&speed=30&turns=10&seconds=9")
-    shoot("pulse-speed", "/pulse/speed?pairs=50+55.1%0A80+87.9%0A100+110.2&old=1.25&teeth=20")
+    shoot(
+        "pulse-speed", f"/pulse/speed?pairs=50+55.1%0A80+87.9%0A100+110.2&old=1.25&circuit_uid={circuits['Axle speed']}"
+    )
+    window.get(f"{address}/pulse/waveform")
+    capture = window.find_element("css selector", ".capture-list a").get_attribute("href")
+    shoot("pulse-waveform", str(capture).removeprefix(address), settle_s=1.0)
     shoot("curve-choose", "/curve/choose?quantity=pressure&base=gauge&least=0&greatest=1.6&height_m=12")
 
 

@@ -42,7 +42,7 @@ DRIVEN = [
     ("one pair", "pairs=50+55", "One pair gives a ratio"),
     ("a measured distance", "distance_m=1000&seconds=60&shown=57.1", "1.0508"),
     ("explained by a tooth", "pairs=50+47.6&teeth=20", "would fit"),
-    ("explained by a tyre", "pairs=50+55.5&tyre=0.72+m&tyres=0.8+m,+0.76+m", "tyre diameter"),
+    ("explained by a tyre", "pairs=50+55.5&tyre=0.72+m&tyres=0.8+m,+0.76+m", "Tyre diameter"),
     ("pairs that scatter", "pairs=50+55%0A50+40%0A60+80", "differ by"),
     ("not a pair", "pairs=50", "is not a pair"),
     ("words", "pairs=fast+faster", "is not a plain number"),
