@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from irongauge.core.examination import SteepEdge, examine
+from irongauge.core.examination import examine
+from irongauge.core.pulse_train import SteepEdge
 from irongauge.core.quantities import Mark
 from irongauge.core.waveform import Shape
 from irongauge.instruments.waveforms import Pickup, Ring, capture

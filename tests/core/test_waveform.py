@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from irongauge.core.examination import steep_edges
+from irongauge.core.pulse_train import steep_edges
 from irongauge.core.tone_ring import RingFault, examine_ring, teeth_of
 from irongauge.core.waveform import Shape, find_edges, measure_waveform
 from irongauge.instruments.waveforms import Pickup, Ring, capture
