@@ -17,10 +17,13 @@ import sys
 import threading
 from collections.abc import Iterator, Sequence
 from types import FrameType
-from typing import NoReturn
+from typing import TYPE_CHECKING, NoReturn
 
 from irongauge.errors import SetupError
 from irongauge.settings import Settings, get_settings, read_secret
+
+if TYPE_CHECKING:
+    from irongauge.store.database import Database
 
 __all__ = ["main"]
 
@@ -109,14 +112,15 @@ def _database_url(settings: Settings) -> Iterator[str]:
 def _prepare_database(url: str, *, demo: bool) -> None:
     from sqlalchemy.exc import OperationalError  # noqa: PLC0415  a wrong command must not wait for these imports
 
-    from irongauge.demo import load_demo  # noqa: PLC0415
     from irongauge.store.database import Database  # noqa: PLC0415
     from irongauge.store.migrate import migrate  # noqa: PLC0415
 
     database = Database(url)
     try:
         migrate(database.engine)
-        if demo:
+        if demo and not _has_shop(database):
+            from irongauge.demo import load_demo  # noqa: PLC0415  a later start does not wait for it
+
             load_demo(database)
     except OperationalError as error:
         problem = str(error.orig).strip().splitlines()[0] if error.orig else "no answer"
@@ -125,6 +129,11 @@ def _prepare_database(url: str, *, demo: bool) -> None:
         ) from error
     finally:
         database.close()
+
+
+def _has_shop(database: Database) -> bool:
+    with database.unit() as store:
+        return store.shops.first() is not None
 
 
 def _serve(settings: Settings, workers: int) -> None:

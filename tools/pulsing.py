@@ -102,8 +102,8 @@ def _drawn(rng: np.random.Generator, kind: str, seed: int) -> tuple[Ring, Pickup
     speeds = (turn_hz * 2 / (1 + sweep), turn_hz * 2 * sweep / (1 + sweep))
     low_v = float(rng.uniform(1.1, 2)) if kind == "low level too high" else float(rng.uniform(0, 0.45))
     high_v = float(rng.uniform(2, 3)) if kind == "high level too low" else float(rng.uniform(4.2, 5))
-    swing_v = float(rng.uniform(1, 4))
-    noise_v = float(rng.uniform(0, 0.03))
+    swing_v = float(10 ** rng.uniform(-0.8, 0.6))  # a coil far from its ring, or near it
+    noise_v = float(rng.uniform(0, 0.03)) * (min(swing_v, 1.0) if is_coil or kind == "flat tops" else 1.0)
     if kind == "noise pick-up":
         noise_v = float(rng.uniform(0.3, 0.45)) * (swing_v / 3 if is_coil else 1)
     pickup = Pickup(

@@ -60,7 +60,7 @@ _ERRORS: dict[int | str, dict[str, Any]] = {404: _PROBLEM, 409: _PROBLEM, 422: _
 
 
 class _In(BaseModel):
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", defer_build=True)
 
 
 class VehicleIn(_In):

@@ -184,7 +184,8 @@ document.addEventListener("alpine:init", () => {
     // Drawing
 
     frame(canvas) {
-      return { left: 62, top: 30, width: canvas.clientWidth - 62 - 74, height: canvas.clientHeight - 30 - 30 };
+      const [left, right] = canvas.clientWidth < 560 ? [46, 8] : [62, 74];
+      return { left, right, top: 30, width: canvas.clientWidth - left - right, height: canvas.clientHeight - 30 - 30 };
     },
 
     pen(canvas) {
@@ -310,7 +311,11 @@ document.addEventListener("alpine:init", () => {
         this.stroke(pen, frame.left, y(level.volts), frame.left + frame.width, y(level.volts));
         pen.setLineDash([]);
         pen.fillStyle = colour.ink;
-        pen.fillText(`${level.volts.toFixed(2)} V`.replace("-", "−"), frame.left + frame.width + 6, y(level.volts));
+        const text = `${level.volts.toFixed(2)} V`.replace("-", "−");
+        const inside = frame.right < 60;
+        pen.textAlign = inside ? "right" : "left";
+        if (inside) pen.fillText(text, frame.left + frame.width - 4, y(level.volts) + (level.name === "high" ? 12 : -12));
+        else pen.fillText(text, frame.left + frame.width + 6, y(level.volts));
       }
     },
 
