@@ -16,4 +16,4 @@ Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 
 
 class Part(BaseModel):
-    model_config = ConfigDict(extra="forbid", defer_build=True)
+    model_config = ConfigDict(extra="forbid")

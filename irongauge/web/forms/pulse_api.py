@@ -27,7 +27,7 @@ Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 
 
 class _In(BaseModel):
-    model_config = ConfigDict(extra="forbid", defer_build=True)
+    model_config = ConfigDict(extra="forbid")
 
 
 class KnownIn(_In):

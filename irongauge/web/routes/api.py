@@ -60,7 +60,7 @@ _ERRORS: dict[int | str, dict[str, Any]] = {404: _PROBLEM, 409: _PROBLEM, 422: _
 
 
 class _In(BaseModel):
-    model_config = ConfigDict(extra="forbid", defer_build=True)
+    model_config = ConfigDict(extra="forbid")
 
 
 class VehicleIn(_In):

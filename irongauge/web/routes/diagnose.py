@@ -44,7 +44,7 @@ class CircuitCardIn(CircuitPart):
 class TakenIn(BaseModel):
     """One reading: a number in the fixed unit of its answer, or text as it would be typed on the Bench."""
 
-    model_config = ConfigDict(extra="forbid", defer_build=True)
+    model_config = ConfigDict(extra="forbid")
 
     action: Action = Field(examples=["open_v"], description=f"Actions, with what is answered: {actions_text()}")
     cavity: str | None = Field(None, max_length=4, examples=["A"])
@@ -55,7 +55,7 @@ class TakenIn(BaseModel):
 class DiagnoseIn(BaseModel):
     """What is known of a circuit, and what was read of it so far, in any order; readings may be missing or repeated."""
 
-    model_config = ConfigDict(extra="forbid", defer_build=True)
+    model_config = ConfigDict(extra="forbid")
 
     system_v: float = Field(12, description="12 or 24 V")
     height_m: float = Field(0, ge=-400, le=6000, description="Above sea level; sets the standard atmosphere")
