@@ -35,6 +35,7 @@ from irongauge.web.routes import (
     jobs,
     pulse,
     pulse_api,
+    pulse_parts_api,
     shelf,
     system,
 )
@@ -117,6 +118,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         api,
         curves_api,
         pulse_api,
+        pulse_parts_api,
         diagnose,
     ):
         app.include_router(rooms.router)

@@ -24,7 +24,7 @@ __all__ = ["SESSION_COOKIE", "BodyLimits", "FormTokens", "Guard", "check_same_or
 SESSION_COOKIE = "iron_session"
 # A sensor type may come with a table of thousands of rows, a drive with a log and a track.
 _TAKE_FILES = ("/api/", "/shelf/sensor-types", "/pulse/speed")
-_TAKES_CAPTURES = "/pulse/captures"
+_TAKE_CAPTURES = ("/pulse/captures", "/api/v1/captures")
 _SAFE_METHODS = {"GET", "HEAD", "OPTIONS"}
 _HEADERS = {
     "Content-Security-Policy": (
@@ -66,7 +66,7 @@ class Guard:
         self._limits = limits
 
     def _limit_of(self, path: str) -> int:
-        if path == _TAKES_CAPTURES:
+        if path in _TAKE_CAPTURES:
             return self._limits.capture_bytes
         takes_files = path.startswith(_TAKE_FILES) or path.endswith("/import")
         return self._limits.upload_bytes if takes_files else self._limits.form_bytes

@@ -15,7 +15,7 @@ from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.view import People, now, open_job, people_of
 
-__all__ = ["Keeping", "Told", "keep_pulse", "keeping_of", "look_at_keeping", "new_check"]
+__all__ = ["Keeping", "Told", "keep_pulse", "keeping_of", "kept_pulses", "look_at_keeping", "new_check"]
 
 _LONGEST_FINDING, _LONGEST_SENTENCE = 200, 2000
 
@@ -69,6 +69,13 @@ def keeping_of(store: Store, circuit_uid: UUID | None) -> Keeping:
 def look_at_keeping(database: Database, circuit_uid: UUID | None) -> Keeping:
     with database.unit() as store:
         return keeping_of(store, circuit_uid)
+
+
+def kept_pulses(database: Database, circuit_uid: UUID) -> tuple[KeptPulse, ...]:
+    """Every check of a circuit's pulses, the newest first; `NotFoundError` for a circuit that is not there."""
+    with database.unit() as store:
+        store.circuits.circuit(circuit_uid)
+        return store.pulses.checks_of([circuit_uid])[circuit_uid]
 
 
 def new_check(kind: PulseKind, told: Told, given: Mapping[str, Any], technician_uid: UUID) -> KeptPulse:

@@ -128,6 +128,7 @@ SMALL = [
     ("/pulse/bus?low_hz=20&high_hz=400&duty=driveshaft+for+traction", "not set for what it watches"),
     ("/pulse/bus?firmware=2.1&host_firmware=2.3", "has firmware 2.1 and the host expects 2.3"),
     ("/pulse/bus?inside_ohm=1000&harness=yes", "take that one out"),
+    ("/pulse/bus?inside_ohm=0&harness=no", "an open output never rises"),
     ("/pulse/bus?low_hz=20&high_hz=400&node=7&nodes=5,7", "Node 7 is on the bus already"),
 ]
 

@@ -44,6 +44,7 @@ class BusForm(KeepForm):
     tick_us: Annotated[float, number(0.001, 10_000, what="the module's clock tick in µs")] = 1
     nodes: str = ""
     node: str = ""
+    channel: Annotated[str, text(40, what="the channel", needed=False)] = ""
     duty: Annotated[str, choice("", *DUTIES)] = ""
     firmware: Annotated[str, text(40, what="the module's firmware", needed=False)] = ""
     host_firmware: Annotated[str, text(40, what="the firmware that the host expects", needed=False)] = ""

@@ -328,7 +328,10 @@ def _bus_faults(form: BusForm) -> list[tuple[str, str]]:
             "by the maker’s procedure, before looking for anything else."
         )
         wrong.append(("firmware that the host does not expect", said))
-    if form.inside_ohm is not None and form.harness == "yes":
+    if form.inside_ohm == 0 and form.harness == "no":
+        said = "Neither the module nor the harness pulls the signal up: an open output never rises. Set one of them."
+        wrong.append(("no pull-up", said))
+    if form.inside_ohm and form.harness == "yes":
         said = f"The module pulls up with {form.inside_ohm:g} Ω inside, and one is still in the harness: take that one out."
         wrong.append(("two pull-ups", said))
     return wrong
