@@ -6,6 +6,7 @@ import gzip
 import json
 import socket
 import threading
+import time
 from uuid import uuid4
 
 import numpy as np
@@ -70,6 +71,19 @@ def test_the_progress_is_told_line_by_line(visitor):
     assert "uneven tooth" in visitor.get(lines[-1]["done"]).text.lower()
 
 
+def test_a_page_that_is_left_meanwhile_finds_its_capture_later(visitor):
+    form = visitor.get("/pulse/waveform").form("/pulse/captures")
+    large = csv_of(Ring(24, late_pct={7: 6.0}), seconds=20.0, rate_hz=20_000)
+    with visitor.client.stream(
+        "POST", form.action, data=form.fields, files={"file": ("left.csv", large)}, headers=STREAM
+    ) as answer:
+        assert "doing" in next(answer.iter_lines())
+    deadline = time.monotonic() + 20
+    while "left.csv" not in visitor.get("/pulse/waveform").text:
+        assert time.monotonic() < deadline
+        time.sleep(0.1)
+
+
 FILES = [
     ("semicolons and commas", csv_of(heading="Zeit (s);Kanal (V)", mark=";").replace(b".", b",")),
     ("millivolts", csv_of(heading="t (s)\tsignal (V)", mark="\t")),
@@ -111,7 +125,7 @@ def test_what_is_no_capture_is_refused_in_words_and_nothing_is_lost(visitor, con
         assert says in Page(answer).text
         for name, typed in fields.items():
             assert Page(answer).form("/pulse/captures").fields[name] == typed
-    assert "None yet" in visitor.get("/pulse/waveform").text
+    assert [c["name"] for c in visitor.client.get("/api/v1/captures").json()] == ["axle-turned-by-hand.csv"]
 
 
 def test_a_small_file_that_unpacks_to_gigabytes_is_refused_before_it_does(visitor):
@@ -303,5 +317,6 @@ def test_a_kept_capture_goes_with_its_job_in_its_file(visitor):
     job = next(j for j in visitor.client.get("/api/v1/jobs").json() if j["vehicle"] == "LT-7")
     text = visitor.client.get(f"/jobs/{job['uid']}/export.json").text
     checks = [c for part in json.loads(text)["circuits"] for c in part["pulse_checks"]]
-    assert [(c["kind"], c["mark"], c["finding"]) for c in checks] == [("captured waveform", "fail", "uneven tooth")]
-    assert checks[0]["given"]["frequency_hz"] == pytest.approx(120, rel=1e-3)
+    (waveform,) = (c for c in checks if c["kind"] == "captured waveform")
+    assert (waveform["mark"], waveform["finding"]) == ("fail", "uneven tooth")
+    assert waveform["given"]["frequency_hz"] == pytest.approx(120, rel=1e-3)

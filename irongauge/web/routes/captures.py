@@ -9,9 +9,12 @@ import json
 import os
 import secrets
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from queue import SimpleQueue
 from typing import Annotated, Any
 from uuid import UUID, uuid4
 
+import structlog
 from fastapi import APIRouter, Query
 from starlette.requests import Request
 from starlette.responses import JSONResponse, Response, StreamingResponse
@@ -43,6 +46,9 @@ __all__ = ["router"]
 
 router = APIRouter(include_in_schema=False)
 
+log = structlog.get_logger()
+
+_readers = ThreadPoolExecutor(2, thread_name_prefix="captures")  # at a stop of the server, what was begun is finished
 _STREAM = "text/event-stream"  # passed on as it comes, never held back to be compressed
 _START = {"wrong": SURPRISE, "kind": "switch", "sim_teeth": "48", "turn_hz": "5"}
 
@@ -88,7 +94,7 @@ def post_capture(request: Request, database: DatabaseDep, pages: PagesDep, poste
     upload.seek(0)
     work = take_in(database, new, os.fdopen(_handle(upload), "rb"))
     if streams:
-        response: Response = StreamingResponse(_told(work, there), media_type=_STREAM)
+        response: Response = StreamingResponse(_told(_started(work), there), media_type=_STREAM)
     else:
         try:
             for _ in work:
@@ -118,14 +124,35 @@ def _said(*messages: dict[str, Any]) -> Iterator[bytes]:
         yield json.dumps(message).encode() + b"\n"
 
 
-def _told(work: Iterator[Progress], there: str) -> Iterator[bytes]:
+def _started(work: Iterator[Progress]) -> SimpleQueue[Progress | Exception | None]:
+    """The steps of the work as they are done, then None, or what stopped it. Nobody has to listen for it to be finished."""
+    steps: SimpleQueue[Progress | Exception | None] = SimpleQueue()
+
+    def run() -> None:
+        try:
+            for step in work:
+                steps.put(step)
+            steps.put(None)
+        except Exception as error:  # noqa: BLE001  whatever it is, the page that listens is told
+            steps.put(error)
+
+    _readers.submit(run)
+    return steps
+
+
+def _told(steps: SimpleQueue[Progress | Exception | None], there: str) -> Iterator[bytes]:
     """One line of JSON for every step, then where the capture is, or why it was refused."""
-    try:
-        for step in work:
-            yield from _said({"doing": step.doing, "share": step.share})
+    while isinstance(step := steps.get(), Progress):
+        yield from _said({"doing": step.doing, "share": step.share})
+    if step is None:
         yield from _said({"done": there})
-    except IronGaugeError as error:
-        yield from _said({"refused": str(error), "field": "file"})
+    elif isinstance(step, IronGaugeError):
+        yield from _said({"refused": str(step), "field": "file"})
+    else:
+        log.error("a capture was not taken in", exc_info=step)
+        yield from _said(
+            {"refused": "Something broke while it was read. Nothing was stored; try again.", "field": "file"}
+        )
 
 
 @router.post("/pulse/captures/simulated", name="simulate_capture")
