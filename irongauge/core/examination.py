@@ -26,6 +26,10 @@ if TYPE_CHECKING:
 __all__ = ["Examination", "RingResult", "examination_from", "examine"]
 
 
+_JUMP = 25.0  # a step this many times the usual one is a gap
+_ENOUGH_STEPS, _LEAST_STRETCH, _MOST_JUMPS = 100_000, 100, 40
+
+
 @dataclass(frozen=True)
 class RingResult:
     """The ring as it is drawn: mean error of the pitch that begins at each tooth, in % of a pitch, and the teeth found wrong.
@@ -113,6 +117,8 @@ def examine(
     `gap_teeth` are left out on purpose, side by side. `pull_up_v` is what an open output is pulled up to. Raises `ValueError`
     for fewer than eight samples, times that do not rise, or values that are no numbers.
     """
+    seconds, samples = float(time_s[-1] - time_s[0]), len(time_s)
+    time_s, signal_v, gaps = _longest_stretch(time_s, signal_v)
     figures = measure_waveform(time_s, signal_v)
     teeth = teeth or count_teeth(figures)
     steep, pulses_s = steep_edges(figures, teeth)
@@ -121,6 +127,7 @@ def examine(
     if teeth is not None and train.frequency_hz is not None:
         ring = examine_ring(train.pulses_s, teeth, edge_s(time_s, figures))
     findings = [
+        *gaps,
         *find_in_levels(figures, pull_up_v),
         *([] if ring is None else find_in_ring(ring, train.pulses_s, gap_teeth)),
         *find_in_pulses(time_s, figures, train, ring, gap_teeth),
@@ -128,11 +135,35 @@ def examine(
     ]
     order = {Mark.FAIL: 0, Mark.UNDECIDED: 1}
     return Examination(
-        figures.shape, float(time_s[-1] - time_s[0]), len(time_s), len(figures.edges.rising_s), figures.low_v, figures.high_v,
+        figures.shape, seconds, samples, len(figures.edges.rising_s), figures.low_v, figures.high_v,
         figures.edges.middle_v, figures.noise_v, train.frequency_hz, train.slowest_hz, train.fastest_hz, figures.duty_pct,
         figures.high_s, figures.low_s, figures.rise_s, figures.fall_s, figures.jitter_pct, train.volts_per_hz, train.rise_power,
         steep, None if ring is None else _ring_result(ring), tuple(sorted(findings, key=lambda f: order[f.mark])),
     )  # fmt: skip
+
+
+def _longest_stretch(time_s: Floats, signal_v: Floats) -> tuple[Floats, Floats, list[Finding]]:
+    """The longest stretch without a jump in time, and the finding that there is one: nothing can be counted across it."""
+    if len(time_s) < 2 * _LEAST_STRETCH:
+        return time_s, signal_v, []
+    steps = np.diff(time_s)
+    jumps = np.flatnonzero(steps > _JUMP * float(np.median(steps[:_ENOUGH_STEPS])))
+    if len(jumps) == 0:
+        return time_s, signal_v, []
+    ends = np.concatenate(([0], jumps + 1, [len(time_s)]))
+    at = int(np.argmax(np.diff(ends)))
+    first, last = int(ends[at]), int(ends[at + 1])
+    if last - first < _LEAST_STRETCH:
+        return time_s, signal_v, []
+    count = f"{len(jumps)} time{'s' if len(jumps) > 1 else ''}"
+    said = (
+        f"Time jumps {count}, first after {time_s[jumps[0]]:.4g} s: samples are missing. "
+        f"Only {time_s[first]:.4g} to {time_s[last - 1]:.4g} s was looked at."
+    )
+    at_s = tuple(float(time_s[jump]) for jump in jumps[:_MOST_JUMPS])
+    wide_s = float(np.median(steps[jumps]))
+    found = Finding("a gap in the capture", Mark.UNDECIDED, said, "Capture it again in one piece.", at_s, wide_s)
+    return time_s[first:last], signal_v[first:last], [found]
 
 
 def _ring_result(ring: RingFigures) -> RingResult:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -11,6 +11,7 @@ from irongauge.core.circuits import Circuit
 from irongauge.core.pulse_record import PULSE_FAMILIES, KeptPulse, PulseKind
 from irongauge.core.quantities import Mark
 from irongauge.core.shop import Job, Shop
+from irongauge.errors import NotFoundError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.view import People, now, open_job, people_of
@@ -37,7 +38,8 @@ class Told:
 class Keeping:
     """Where a check can be kept: circuits of open jobs, those whose sensor makes pulses first, and who did it.
 
-    `shop` and `people` are None before there is a shop. `kept` are the checks of the chosen circuit, the newest first.
+    `shop` and `people` are None before there is a shop. `kept` are the checks of the chosen circuit, the newest first, and
+    `captures` names the capture by which a check is kept, where there is one.
     """
 
     shop: Shop | None
@@ -45,6 +47,7 @@ class Keeping:
     circuits: tuple[tuple[Job, Circuit], ...] = ()
     circuit: Circuit | None = None
     kept: tuple[KeptPulse, ...] = ()
+    captures: Mapping[UUID, UUID] = field(default_factory=dict)
 
     @property
     def choices(self) -> list[tuple[str, str]]:
@@ -61,9 +64,20 @@ def keeping_of(store: Store, circuit_uid: UUID | None) -> Keeping:
     pairs = sorted(
         ((job, c) for job in jobs for c in circuits[job.uid]), key=lambda pair: pair[1].family not in PULSE_FAMILIES
     )
-    chosen = next((c for _, c in pairs if c.uid == circuit_uid), None)
+    chosen = next((c for _, c in pairs if c.uid == circuit_uid), None) or _closed(store, circuit_uid)
     kept = () if chosen is None else store.pulses.checks_of([chosen.uid])[chosen.uid]
-    return Keeping(shop, people_of(store, shop), tuple(pairs), chosen, kept)
+    captures = store.pulses.captures_by(k.uid for k in kept if k.kind is PulseKind.WAVEFORM)
+    return Keeping(shop, people_of(store, shop), tuple(pairs), chosen, kept, captures)
+
+
+def _closed(store: Store, circuit_uid: UUID | None) -> Circuit | None:
+    """A circuit that cannot be chosen any more, since its job was handed over, but whose checks are still looked at."""
+    if circuit_uid is None:
+        return None
+    try:
+        return store.circuits.circuit(circuit_uid)[0]
+    except NotFoundError:
+        return None
 
 
 def look_at_keeping(database: Database, circuit_uid: UUID | None) -> Keeping:

@@ -121,6 +121,18 @@ def test_a_finding_stands_where_it_shows():
     assert np.ptp(signal_v[gone]) < 0.2
 
 
+def test_a_gap_in_the_capture_is_said_and_pulses_are_not_counted_across_it():
+    time_s, signal_v = _taken(Ring(24, late_pct={7: 5}), Pickup())
+    kept = (time_s < 0.713) | (time_s > 0.861)
+    found = examine(time_s[kept], signal_v[kept], teeth=24)
+    assert [f.what for f in found.findings] == ["uneven tooth", "a gap in the capture"]
+    assert "Time jumps 1 time, first after 0.713 s" in found.findings[1].sentence
+    assert "Only 0.861 to 2 s was looked at." in found.findings[1].sentence
+    assert min(found.findings[0].at_s) > 0.86
+    assert found.seconds == pytest.approx(2.0, abs=1e-3)
+    assert found.frequency_hz == pytest.approx(240, rel=5e-4)
+
+
 def test_the_frequency_leaves_out_pulses_too_many_and_teeth_too_few():
     for ring, pickup in [(Ring(24), Pickup(spikes=20)), (Ring(24, missing=frozenset({3})), COIL)]:
         assert examine(*_taken(ring, pickup)).frequency_hz == pytest.approx(240, rel=5e-4)

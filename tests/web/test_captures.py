@@ -290,6 +290,28 @@ def test_a_kept_capture_counts_towards_the_proofs_and_stands_on_the_sheet(visito
     assert "uneven tooth" not in again.text
 
 
+def test_a_capture_of_a_finished_job_still_says_where_it_is_kept(visitor):
+    job = next(j for j in visitor.client.get("/api/v1/jobs").json() if j["vehicle"] == "D-3")
+    page = kept(visitor, Page(hand_in(visitor, csv_of(), "good.csv")), "Spray pressure")
+    assert "Kept with Spray pressure" in page.text
+    handover = visitor.get(f"/jobs/{job['uid']}/handover").form("/handover")
+    names, uids = _options(visitor.get(f"/jobs/{job['uid']}/handover").response.text, "reviewer_uid")
+    assert "Handed over" in visitor.send(handover, reviewer_uid=dict(zip(names, uids, strict=True))["Bram Keldby"]).text
+    again = visitor.get(str(page.response.url))
+    assert "Kept with Spray pressure" in again.text
+    assert not any(f.action.endswith("/keep") for f in again.reader.forms)
+
+
+def test_what_is_kept_leads_back_to_its_capture(visitor):
+    page = kept(visitor, Page(hand_in(visitor, UNEVEN)), "Axle speed")
+    listed = visitor.get(f"/pulse/gap?circuit_uid={circuit(visitor, 'Axle speed')}")
+    assert listed.link("/pulse/captures/") == str(page.response.url)
+    told = visitor.send(page.form("/look"), teeth="24", pull_up_v="5")
+    assert "Kept with Axle speed before more was known of it" in told.text
+    again = kept(visitor, told, "Axle speed")
+    assert "It stands on the Handover sheet" in again.text
+
+
 def test_what_is_kept_is_not_removed_and_what_is_not_can_be(visitor):
     loose = Page(hand_in(visitor, UNEVEN, "loose.csv"))
     assert "loose.csv" not in visitor.send(loose.form("/remove")).text

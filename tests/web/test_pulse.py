@@ -116,7 +116,7 @@ SMALL = [
     ("/pulse/fuel?frequency_hz=112&pulse_ms=2.74", "62.0 %, 31.8 °C"),
     ("/pulse/fuel?frequency_hz=0", "no pull-up, or no supply"),
     ("/pulse/gap?readings=1.0+1.05+1,1+1.05", "within the window all round"),
-    ("/pulse/gap?readings=1.5+1.6+1.4", "Move the sensor 0.45 mm towards the ring"),
+    ("/pulse/gap?readings=1.5+1.6+1.4", "move the sensor 0.45 mm towards the ring"),
     ("/pulse/gap?readings=1.5+x", "“x” is not a number"),
     ("/pulse/gap?readings=1.5", "three or more feeler readings"),
     (

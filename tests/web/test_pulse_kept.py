@@ -28,7 +28,7 @@ def who(visitor):
 KEPT = [
     ("/pulse?teeth=48&axle_ratio=1&tyre=0.92+m&speed=21&last=speed", "What it should read: expect 96.8769 Hz"),
     ("/pulse/principle?wires=2&coil_ohm=812", "Principle and pull-up: reluctance"),
-    ("/pulse/gap?readings=1.5+1.6+1.4", "Air gap: 1.50 mm on average"),
+    ("/pulse/gap?readings=1.5+1.6+1.4", "Air gap: move the sensor 0.45 mm towards the ring"),
     ("/pulse/fuel?frequency_hz=180", "Fuel sensor: no reading"),
     ("/pulse/bus?low_hz=20&high_hz=400&duty=fan&pulses=4&frame_hz=5", "Bus channel: set as it should be"),
     ("/pulse/speed?pairs=50+55.1%0A80+87.9%0A100+110.2&old=1.25", "Road speed: as found, it reads 9.17 ± 0.20 % low"),
@@ -91,7 +91,7 @@ def test_a_failed_check_keeps_a_proved_job_from_being_handed_over(visitor, who):
     uid = job["circuits"][0]["uid"]
     visitor.send(_keeper(visitor, "/pulse/gap?readings=1.8+1.9+1.8", uid, who))
     sheet = visitor.get(f"/jobs/{job['uid']}/handover")
-    assert "Air gap: 1.83 mm on average" in sheet.text
+    assert "Air gap: move the sensor 0.80 mm towards the ring" in sheet.text
     assert not any(f.action.endswith("/handover") for f in sheet.reader.forms)
     bench = visitor.get(f"/circuits/{uid}/bench")
     assert "Put it right, then measure again" in bench.text

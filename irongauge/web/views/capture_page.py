@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from irongauge.core.circuits import Family
 from irongauge.core.examination import Examination
-from irongauge.core.pulse_record import Capture, KeptPulse, PulseKind
+from irongauge.core.pulse_record import Capture, KeptPulse
 from irongauge.core.signal_parts import decode_fuel
 from irongauge.core.waveform import Shape
 from irongauge.web.drawings.tone_ring import RingDrawing, draw_ring
@@ -44,7 +44,7 @@ class CapturePage:
 
 def capture_page(capture: Capture, keeping: Keeping) -> CapturePage:
     found = capture.examination
-    newest = next((k for k in keeping.kept if k.kind is PulseKind.WAVEFORM), None)
+    by = next((k for k in keeping.kept if k.uid == capture.kept_uid), None)
     is_fuel = keeping.circuit is not None and keeping.circuit.family is Family.FREQUENCY
     return CapturePage(
         capture,
@@ -53,7 +53,7 @@ def capture_page(capture: Capture, keeping: Keeping) -> CapturePage:
         (*_figures(found), *(_of_fuel(found) if is_fuel else [])),
         None if found.ring is None else draw_ring(found.ring),
         json.dumps(_picture(capture)),
-        newest is not None and newest.uid == capture.kept_uid and _same(capture, newest),
+        by is not None and _same(capture, by),
     )
 
 

@@ -239,6 +239,10 @@ def principle(form: PrincipleForm) -> Answer | None:
             input_takes_sine=form.sine == "yes",
         )
         mark, finding = _principle_mark(found), str(found.principle)
+        if found.one_too_many:
+            finding += ", its low level too high"
+        elif found.needs_pull_up:
+            finding += ", without a pull-up"
         sentences.append(found.reason)
         if found.needs_conditioner:
             sentences.append("The input takes no sine: a conditioner that makes a square of it is needed.")
@@ -283,8 +287,8 @@ def gap(form: GapForm) -> Answer | None:
     except ValueError as error:
         raise EntryError("readings", form.readings, f"{str(error)[0].upper()}{str(error)[1:]}.") from error
     mark = Mark.PASS if found.fits else Mark.FAIL
-    said = f"Spread {found.spread_mm:.2f} mm; once a turn ± {found.run_out_mm:.2f} mm."
-    return Answer(Told(mark, f"{found.mean_mm:.2f} mm on average", (found.sentence, said)))
+    said = f"Mean {found.mean_mm:.2f} mm; spread {found.spread_mm:.2f} mm; once a turn ± {found.run_out_mm:.2f} mm."
+    return Answer(Told(mark, f"{found.sentence[0].lower()}{found.sentence[1:].rstrip('.')}", (said,)))
 
 
 def bus(form: BusForm) -> Answer | None:
