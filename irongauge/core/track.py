@@ -23,7 +23,7 @@ __all__ = ["Steady", "Track", "distance_m", "speed_from_places", "steady_pairs"]
 
 _EARTH_M = 6_371_008.8  # mean radius, IUGG
 _GRID_S = 0.5
-_LEAST_OVERLAP_S = 60.0
+_LEAST_OVERLAP_S, _LONGEST_S = 60.0, 86_400.0
 _CLOCKS_APART_S = 120.0
 _FITS = 0.9  # correlation of the two speeds
 _WINDOW_S = 8.0
@@ -115,6 +115,10 @@ def _is_held(speed_kmh: Floats) -> bool:
 def _shift(shown: Track, true: Track) -> tuple[float, float]:
     """By how much later the true speed stands in its record, and the correlation there."""
     step = _GRID_S
+    for record in (shown, true):
+        if record.time_s[-1] - record.time_s[0] > _LONGEST_S:
+            msg = "a record of more than a day is no drive: its times may be in ms, which its heading should say"
+            raise ValueError(msg)
     mine = np.interp(np.arange(shown.time_s[0], shown.time_s[-1], step), shown.time_s, shown.speed_kmh)
     theirs = np.interp(np.arange(true.time_s[0], true.time_s[-1], step), true.time_s, true.speed_kmh)
     least = round(_LEAST_OVERLAP_S / step)

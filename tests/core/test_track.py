@@ -59,6 +59,7 @@ REFUSED = [
     ("another drive", lambda t, _: Track(t, 40 + 20 * np.sin(t / 3)), "do not go together"),
     ("too short", lambda t, v: Track(t[:100], v[:100]), "at least 60 s long"),
     ("never held", Track, "held steady for 8 s"),
+    ("milliseconds", lambda t, v: Track(t * 1000, v), "may be in ms"),
 ]
 
 
