@@ -21,8 +21,10 @@ __all__ = [
     "OVER_RANGE",
     "VOLTAGE_PRESENT",
     "Entry",
+    "Sensed",
     "parse_entry",
     "parse_plain_number",
+    "parse_sensed",
     "split_pressure_base",
 ]
 
@@ -30,6 +32,7 @@ OVER_RANGE = "OL"
 NO_DATA = "no data"  # what the screen shows of a controller that is silent
 VOLTAGE_PRESENT = "voltage present"  # what an ohmmeter says on a wire that is fed
 LONGEST_ENTRY = 40
+_DEEPEST_GAUGE_KPA = -110.0  # an atmosphere below its zero, with room for the weather
 
 _NO_DATA_TEXT = re.compile(r"(no\s*data|none|nothing|no\s*(contact|connection)|n/?a|-+)", re.IGNORECASE)
 _VOLTAGE_TEXT = re.compile(r"(volts?|voltage|live)(\s+present)?", re.IGNORECASE)
@@ -63,6 +66,19 @@ class Entry:
     typed: str
     note: str = ""
     step: float = 0.0
+
+
+@dataclass(frozen=True)
+class Sensed:
+    """A typed value of what a sensor senses, in its fixed unit, and the pressure base that was typed with it, if one was.
+
+    `note` and `step` are those of an `Entry`.
+    """
+
+    value: float
+    said: PressureBase | None
+    note: str
+    step: float
 
 
 def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the field
@@ -125,6 +141,28 @@ def split_pressure_base(typed: str) -> tuple[str, PressureBase | None]:
         return typed, None
     base = PressureBase.ABSOLUTE if match["base"].casefold().startswith("a") else PressureBase.GAUGE
     return match["rest"], base
+
+
+def parse_sensed(  # noqa: PLR0913  each argument is a separate fact about the field
+    typed: str,
+    quantity: Quantity,
+    *,
+    field: str,
+    unit: str,
+    base: PressureBase | None = None,
+    limits: Limits | None = None,
+    impossible: str = "",
+) -> Sensed:
+    """Read a value of what a sensor senses; a pressure may say behind it whether it is gauge or absolute, else it is on `base`.
+
+    `limits` are as for `parse_entry`, but that a pressure's low end is vacuum, whatever they say.
+    """
+    bare, said = split_pressure_base(typed) if quantity is Quantity.PRESSURE else (typed, None)
+    if limits is not None and quantity is Quantity.PRESSURE:
+        limits = Limits(_DEEPEST_GAUGE_KPA if (said or base) is PressureBase.GAUGE else 0.0, limits.high)
+    entry = parse_entry(bare, quantity, field=field, unit=unit, limits=limits, impossible=impossible)
+    assert entry.value is not None  # no over-range word is allowed here
+    return Sensed(entry.value, said, entry.note, entry.step)
 
 
 def parse_plain_number(typed: str, *, field: str, limits: Limits, what: str) -> float:

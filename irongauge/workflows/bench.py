@@ -10,11 +10,11 @@ from irongauge.core.actions import ACTIONS, Action, ActionSpec, Answer
 from irongauge.core.assessment import Assessment, VerdictLevel
 from irongauge.core.case import BenchCase, newest_of_slot
 from irongauge.core.circuits import Role
-from irongauge.core.entry import Entry, parse_entry, split_pressure_base
+from irongauge.core.entry import Entry, parse_entry, parse_sensed
 from irongauge.core.quantities import Glow, Limits, Reading, Reason, Slot
 from irongauge.core.sequence import is_allowed
 from irongauge.core.shop import Shop
-from irongauge.core.units import FIXED_UNIT, PressureBase, Quantity, rebase, show
+from irongauge.core.units import FIXED_UNIT, Quantity, rebase, show
 from irongauge.errors import EntryError, NotFoundError, StaleFormError, quoted
 from irongauge.store.database import Database
 from irongauge.workflows.view import (
@@ -340,26 +340,19 @@ def _stimulus(shop: Shop, case: BenchCase, point: int, new: NewReading) -> tuple
         return case.circuit.stimuli[point].value, ""
     quantity, fixed_unit, (low, high) = _sensed(case, Slot(Action.LIVE_VALUE, None, point))
     pressure_base = case.circuit.sensor.pressure_base
-    reach = 2 * (high - low)
-    low -= reach
-    typed, base = new.stimulus_typed, None
-    if quantity is Quantity.PRESSURE:
-        typed, base = split_pressure_base(typed)
-        # No pressure lies below vacuum, and the deepest that a gauge can show is an atmosphere below its zero.
-        low = -110.0 if (base or pressure_base) is PressureBase.GAUGE else 0.0
-    unit = shop.units[quantity]
-    entry = parse_entry(
-        typed,
+    reach, unit = 2 * (high - low), shop.units[quantity]
+    sensed = parse_sensed(
+        new.stimulus_typed,
         quantity,
         field="stimulus",
         unit=fixed_unit if new.in_fixed_unit else unit,
-        limits=Limits(low, high + reach),
+        base=pressure_base,
+        limits=Limits(low - reach, high + reach),
         impossible="Look at the gauge and its unit again.",
     )
-    assert entry.value is not None  # no over-range word is allowed here
-    if base is None or base is pressure_base:
-        return entry.value, entry.note
-    value = rebase(entry.value, base, pressure_base, case.atmosphere_kpa)
+    if sensed.said is None or sensed.said is pressure_base:
+        return sensed.value, sensed.note
+    value = rebase(sensed.value, sensed.said, pressure_base, case.atmosphere_kpa)
     atmosphere = show(case.atmosphere_kpa, unit)
     note = f"“{new.stimulus_typed.strip()}” is {show(value, unit)} {pressure_base} at a standard {atmosphere} here."
     return value, note

@@ -17,10 +17,10 @@ from irongauge.core.calibration_record import (
 )
 from irongauge.core.circuits import Circuit, Instrument, SensorType
 from irongauge.core.conversion import Scale, reading_quantity
-from irongauge.core.entry import Entry, parse_entry, split_pressure_base
+from irongauge.core.entry import Entry, parse_entry, parse_sensed
 from irongauge.core.quantities import Limits
 from irongauge.core.shop import Job, Shop
-from irongauge.core.units import PressureBase, Quantity, rebase, show
+from irongauge.core.units import Quantity, rebase, show
 from irongauge.errors import EntryError, NotFoundError, RefusedRequestError, StaleFormError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
@@ -293,22 +293,19 @@ def _run(calibration: Calibration, place: int, stimulus: float) -> Run:
 def _stimulus(shop: Shop, calibration: Calibration, typed: str) -> tuple[float, float]:
     """The stimulus in the fixed unit on the curve's base, and what its last digit is worth."""
     curve, setup = calibration.channel.curve, calibration.setup
-    text, base = typed, None
     unit = shop.units[curve.quantity]
     span = curve.value_high - curve.value_low
-    low, high = curve.value_low - 2 * span, curve.value_high + 2 * span
-    if curve.quantity is Quantity.PRESSURE:
-        text, base = split_pressure_base(typed)
-        base = base or setup.stimulus_base
-        low = -110.0 if base is PressureBase.GAUGE else 0.0
-    impossible = (
-        f"Look at the gauge and its unit again: the sensor goes up to {show(curve.value_high, unit, trim=True)}."
+    sensed = parse_sensed(
+        typed,
+        curve.quantity,
+        field="stimulus",
+        unit=unit,
+        base=setup.stimulus_base,
+        limits=Limits(curve.value_low - 2 * span, curve.value_high + 2 * span),
+        impossible=f"Look at the gauge and its unit again: the sensor goes up to {show(curve.value_high, unit, trim=True)}.",
     )
-    entry = parse_entry(
-        text, curve.quantity, field="stimulus", unit=unit, limits=Limits(low, high), impossible=impossible
-    )
-    assert entry.value is not None  # no over-range word is allowed here
-    return rebase(entry.value, base, curve.pressure_base, setup.atmosphere_kpa), entry.step
+    base = sensed.said or setup.stimulus_base
+    return rebase(sensed.value, base, curve.pressure_base, setup.atmosphere_kpa), sensed.step
 
 
 def _reading(calibration: Calibration, typed: str, field: str) -> float:

@@ -11,7 +11,7 @@ from irongauge.core.circuits import Channel
 from irongauge.core.conversion import Feed, Scale, reading_quantity
 from irongauge.core.cross_checks import CheckKind
 from irongauge.core.entries import FormKind, Input, Target, spread
-from irongauge.core.entry import parse_entry, parse_plain_number, split_pressure_base
+from irongauge.core.entry import parse_entry, parse_plain_number, parse_sensed
 from irongauge.core.quantities import Limits
 from irongauge.core.shop import Shop
 from irongauge.core.transfer import CurveKind
@@ -187,11 +187,9 @@ def need_from(form: ChooseForm, shop: Shop) -> tuple[Need, Converter]:
     ends, bases = [], []
     for name in ("least", "greatest"):
         typed: str = getattr(form, name)
-        bare, said = split_pressure_base(typed) if quantity is Quantity.PRESSURE else (typed, None)
-        entry = parse_entry(bare, quantity, field=name, unit=shop.units[quantity])
-        assert entry.value is not None  # no over-range word is allowed here
-        ends.append(entry.value)
-        bases.append(said)
+        sensed = parse_sensed(typed, quantity, field=name, unit=shop.units[quantity])
+        ends.append(sensed.value)
+        bases.append(sensed.said)
     base = None
     if quantity is Quantity.PRESSURE:
         base = bases[1] or bases[0] or (PressureBase(form.base) if form.base else None)

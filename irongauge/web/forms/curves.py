@@ -10,7 +10,7 @@ from irongauge.core.calibration import Run
 from irongauge.core.calibration_record import Manner, Planned, PointReason, Setup, Stage, even_plan
 from irongauge.core.circuits import Channel, Circuit, SensorType
 from irongauge.core.conversion import Scale
-from irongauge.core.entry import parse_entry, parse_plain_number, split_pressure_base
+from irongauge.core.entry import parse_entry, parse_plain_number, parse_sensed, split_pressure_base
 from irongauge.core.quantities import Limits
 from irongauge.core.shop import Shop
 from irongauge.core.transfer import CurveKind
@@ -216,10 +216,8 @@ def _plan(form: SetupForm, channel: Channel, scale: Scale, manner: Manner) -> tu
 def value_from(typed: str, channel: Channel, scale: Scale, field: str = "value") -> float:
     """A value in the fixed unit on the curve's base; typed in any unit and on either base, else as `scale` says."""
     curve = channel.curve
-    bare, said = split_pressure_base(typed) if curve.quantity is Quantity.PRESSURE else (typed, None)
-    entry = parse_entry(bare, curve.quantity, field=field, unit=scale.unit)
-    assert entry.value is not None  # no over-range word is allowed here
-    value: float = rebase(entry.value, said or scale.base, curve.pressure_base, scale.atmosphere_kpa)
+    sensed = parse_sensed(typed, curve.quantity, field=field, unit=scale.unit)
+    value: float = rebase(sensed.value, sensed.said or scale.base, curve.pressure_base, scale.atmosphere_kpa)
     return value
 
 

@@ -33,7 +33,7 @@ from irongauge.core.entries import (
     ZeroFive,
     forms_of,
 )
-from irongauge.core.entry import parse_entry, split_pressure_base
+from irongauge.core.entry import parse_entry, parse_sensed
 from irongauge.core.entry_check import EntryVerdict, check_entry, check_limit
 from irongauge.core.transfer import CurveKind
 from irongauge.core.units import (
@@ -325,12 +325,10 @@ def compared(subject: Subject, form: CompareForm) -> CrossVerdict | None:
 
 def _value(typed: str, field: str, quantity: Quantity, unit: str, atmosphere_kpa: float | None) -> float:
     """A value in its fixed unit; pressures of the engine's sensors are absolute unless typed otherwise."""
-    bare, said = split_pressure_base(typed) if quantity is Quantity.PRESSURE else (typed, None)
-    entry = parse_entry(bare, quantity, field=field, unit=unit)
-    assert entry.value is not None  # no over-range word is allowed here
+    sensed = parse_sensed(typed, quantity, field=field, unit=unit)
     if atmosphere_kpa is None:
-        return entry.value
-    value: float = rebase(entry.value, said, PressureBase.ABSOLUTE, atmosphere_kpa)
+        return sensed.value
+    value: float = rebase(sensed.value, sensed.said, PressureBase.ABSOLUTE, atmosphere_kpa)
     if value <= 0:
         raise EntryError(
             field, typed, "Nothing lies at or below 0 absolute.", "Type “gauge” behind it if it is a gauge pressure."
