@@ -16,8 +16,8 @@ import io
 import math
 import re
 import zlib
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import IO, TYPE_CHECKING
 
@@ -65,10 +65,15 @@ class Captured:
     note: str
 
 
-def read_waveform(name: str, file: IO[bytes]) -> Captured:
-    """Read a capture; `BadFileError` names the file, what is wrong with it, and what would do."""
+def read_waveform(name: str, file: IO[bytes], column: int | None = None) -> Captured:
+    """Read a capture; `BadFileError` names the file, what is wrong with it, and what would do.
+
+    `column`, counted from 1, is the one that has the volts; without it the first that may.
+    """
     text = _unpacked(name, file)
     layout = _layout(name, text)
+    if column is not None:
+        layout = _with_volts_in(name, layout, column)
     columns = _parsed(name, text, layout)
     del text  # a large capture is not held twice
     return _captured(name, columns, layout)
@@ -143,6 +148,7 @@ class _Layout:
     time_scale: float
     volts_scale: float
     note: str
+    scales: Mapping[int, float]
 
 
 def _layout(name: str, text: bytes) -> _Layout:
@@ -166,8 +172,27 @@ def _layout(name: str, text: bytes) -> _Layout:
                 "Save it with semicolons between the columns, or with decimal points.",
             )
         comma = mark != "," and any("," in cell for row in body for cell in row)
-        return _with_columns(name, rows[:first], body, mark, first, decimal_comma=comma)
+        found = _with_columns(name, rows[:first], body, mark, first, decimal_comma=comma)
+        # A mark at the end of every row makes one more column, with nothing in it.
+        return replace(found, width=max(found.width, lines[first].count(mark) + 1)) if mark != " " else found
     raise _bad(name, "Its columns cannot be told apart.", "A capture has two columns of numbers: time and volts.")
+
+
+def _with_volts_in(name: str, layout: _Layout, column: int) -> _Layout:
+    """The layout with the volts in the column that was asked for."""
+    if not 1 <= column <= layout.width or column - 1 == layout.time_at:
+        others = [str(at + 1) for at in range(layout.width) if at != layout.time_at]
+        problem = f"Its column {column} has no volts: the time is in column {layout.time_at + 1}, of {layout.width}."
+        raise _bad(name, problem, f"Volts may be in column {' or '.join(others)}.")
+    scale = layout.scales.get(column - 1, 1.0)
+    return replace(
+        layout, volts_at=column - 1, volts_scale=scale, note=_note(layout.time_at, layout.time_scale, column - 1, scale)
+    )
+
+
+def _note(time_at: int, time_scale: float, volts_at: int, volts_scale: float) -> str:
+    units = {1.0: "s", 1e-3: "ms", 1e-6: "µs", 1e-9: "ns"}[time_scale], {1.0: "V", 1e-3: "mV"}[volts_scale]
+    return f"time in column {time_at + 1} ({units[0]}), volts in column {volts_at + 1} ({units[1]})"
 
 
 def _cells(line: str, mark: str) -> list[str]:
@@ -216,9 +241,15 @@ def _with_columns(  # noqa: PLR0913  what was seen of the first rows
     if "volts" not in found:
         found["volts"] = (next(at for at in range(width) if at != found["time"][0]), 1.0)
     (time_at, time_scale), (volts_at, volts_scale) = found["time"], found["volts"]
-    units = {1.0: "s", 1e-3: "ms", 1e-6: "µs", 1e-9: "ns"}[time_scale], {1.0: "V", 1e-3: "mV"}[volts_scale]
-    note = f"time in column {time_at + 1} ({units[0]}), volts in column {volts_at + 1} ({units[1]})"
-    return _Layout(mark, decimal_comma, skip, time_at, volts_at, width, time_scale, volts_scale, note)
+    note = _note(time_at, time_scale, volts_at, volts_scale)
+    scales = {at: scale for row in headings for at, cell in enumerate(row) if (scale := _volts_of(cell)) is not None}
+    return _Layout(mark, decimal_comma, skip, time_at, volts_at, width, time_scale, volts_scale, note, scales)
+
+
+def _volts_of(cell: str) -> float | None:
+    """What one unit of a heading is in volts, where it names one."""
+    what, scale = _named(cell)
+    return scale if what == "volts" else None
 
 
 def _named(cell: str) -> tuple[str, float | None]:

@@ -59,12 +59,16 @@ class About:
 
 @dataclass(frozen=True)
 class NewCapture:
-    """A capture that is to be taken in: the form's own identity, the file's name, what is told of it, where it belongs."""
+    """A capture that is to be taken in: the form's own identity, the file's name, what is told of it, where it belongs.
+
+    `column`, counted from 1, has the volts; None for the first that may.
+    """
 
     uid: UUID
     name: str
     about: About = About()
     circuit_uid: UUID | None = None
+    column: int | None = None
 
 
 @dataclass(frozen=True)
@@ -95,7 +99,7 @@ def take_in(database: Database, new: NewCapture, file: IO[bytes]) -> Iterator[Pr
         yield Progress("Waiting for another capture", 0.0)
         with _one_at_a_time:
             yield Progress("Reading the rows", 0.05)
-            read = read_waveform(begun.name, file)
+            read = read_waveform(begun.name, file, begun.column)
             taken = read.time_s, read.signal_v
             yield Progress(f"Measuring {len(read.time_s):,} samples", 0.45)
             examination = _examined(begun, taken)

@@ -34,6 +34,7 @@ READ = [
     ("a byte order mark", b"\xef\xbb\xbf" + _rows()),
     ("UTF-16", _rows(",", heading="time (s),volts (V)").decode().encode("utf-16")),
     ("gzip", gzip.compress(_rows())),
+    ("a mark at the end", _rows().replace(b"\n", b",\n")),
     ("a last row cut off", _rows() + b"\n0.2000,"),
 ]
 
@@ -46,6 +47,27 @@ def test_a_capture_is_read_however_it_was_written(content):
     assert measured.duty_pct == pytest.approx(40, abs=0.3)
     assert measured.high_v == pytest.approx(5.0)
     assert "2,000 samples" in found.note
+
+
+TWO = b"Time (ms),Channel A (V),Channel B (mV)\n" + b"\n".join(
+    b"%d,%d,%d" % (n, n % 2, 500 * (n % 3)) for n in range(40)
+)
+
+
+@pytest.mark.parametrize(
+    ("column", "most", "says"), [(None, 1.0, "column 2 (V)"), (2, 1.0, "column 2 (V)"), (3, 1.0, "column 3 (mV)")]
+)
+def test_another_channel_is_read_where_it_is_asked_for(column, most, says):
+    found = read_waveform("two.csv", io.BytesIO(TWO), column)
+    assert found.signal_v.max() == pytest.approx(most)
+    assert len(set(found.signal_v.round(3))) == (3 if column == 3 else 2)
+    assert says in found.note
+
+
+@pytest.mark.parametrize("column", [1, 4])
+def test_a_column_without_volts_is_refused(column):
+    with pytest.raises(BadFileError, match="Volts may be in column 2 or 3"):
+        read_waveform("two.csv", io.BytesIO(TWO), column)
 
 
 def test_volts_may_stand_before_the_time():

@@ -27,6 +27,7 @@ class TellForm(KeepForm):
 
 class CaptureForm(TellForm):
     uid: OptionalUid = None
+    column: Annotated[float | None, optional_number(1, 200, what="the column of the volts")] = None
 
 
 class SimulatedForm(KeepForm):

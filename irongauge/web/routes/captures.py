@@ -83,7 +83,8 @@ def post_capture(request: Request, database: DatabaseDep, pages: PagesDep, poste
         if form is None:
             name, problem = next(iter(state.errors.items()))
             raise EntryError(name, posted.values.get(name, ""), problem)
-        new = NewCapture(identity_from(form.uid), _name_of(posted), about_from(form), form.circuit_uid)
+        column = None if form.column is None else int(form.column)
+        new = NewCapture(identity_from(form.uid), _name_of(posted), about_from(form), form.circuit_uid, column)
     except EntryError as error:
         if streams:
             return StreamingResponse(_said({"refused": str(error), "field": error.field}), 422, media_type=_STREAM)

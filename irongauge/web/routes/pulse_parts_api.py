@@ -204,12 +204,14 @@ def post_capture(  # noqa: PLR0913  what is told of a capture
     gap_teeth: Annotated[int, Query(ge=0, le=20)] = 0,
     pull_up_v: Annotated[float | None, Query(gt=0, le=32)] = None,
     circuit_uid: UUID | None = None,
+    column: Annotated[int | None, Query(ge=1, le=200, description="Of the volts; else the first that may be")] = None,
 ) -> CaptureOut:
     """The file itself as the body: CSV of time and volts, plain or gzip, up to five million samples. It is examined and
     stored.
     """
     uid = uuid4()
-    for _ in take_in(database, NewCapture(uid, name, About(teeth, gap_teeth, pull_up_v), circuit_uid), file):
+    new = NewCapture(uid, name, About(teeth, gap_teeth, pull_up_v), circuit_uid, column)
+    for _ in take_in(database, new, file):
         pass
     return _capture_out(look_at_capture(database, uid).capture)
 
