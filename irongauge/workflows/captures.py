@@ -197,18 +197,30 @@ def capture_file(database: Database, uid: UUID) -> tuple[str, Iterator[bytes]]:
         return capture.name, write_waveform(*whole(store, capture))
 
 
-def keep_capture(database: Database, uid: UUID, circuit_uid: UUID, technician_uid: UUID) -> None:
-    """Keep what was found of a capture, and the capture itself, with a circuit."""
+def keep_capture(database: Database, uid: UUID, circuit_uid: UUID, technician_uid: UUID, accepted: str = "") -> None:
+    """Keep what was found of a capture, and the capture itself, with a circuit.
+
+    `accepted` says why something undecided is good enough; what failed is not accepted with a reason.
+    """
     with database.unit() as store:
         open_job(store, circuit_uid)
         store.shops.technician(technician_uid)
         capture = store.pulses.capture(uid)
         if capture.kept_uid is not None and capture.circuit_uid != circuit_uid:
             raise EntryError("circuit_uid", "", "It is kept with another circuit already.", "Choose that one.")
-        found = capture.examination
-        check = new_check(PulseKind.WAVEFORM, told_of(found), _given(capture), technician_uid)
+        told = _accepted(told_of(capture.examination), accepted)
+        check = new_check(PulseKind.WAVEFORM, told, _given(capture), technician_uid)
         store.pulses.add_check(circuit_uid, check)
         store.pulses.keep(uid, circuit_uid, check.uid)
+
+
+def _accepted(told: Told, why: str) -> Told:
+    if not why:
+        return told
+    if told.mark is not Mark.UNDECIDED:
+        problem = f"Its finding is not undecided: {told.finding}."
+        raise EntryError("accepted", why, problem, "Leave the reason out, or put right what is wrong first.")
+    return Told(Mark.PASS, f"accepted: {told.finding}", (*told.sentences, f"Accepted because: {why}."))
 
 
 def told_of(found: Examination) -> Told:

@@ -290,6 +290,28 @@ def test_a_kept_capture_counts_towards_the_proofs_and_stands_on_the_sheet(visito
     assert "uneven tooth" not in again.text
 
 
+def test_what_is_undecided_may_be_accepted_with_a_reason_and_what_failed_may_not(visitor):
+    page = Page(hand_in(visitor, csv_of(Ring(30, run_out_pct=2.0), rate_hz=20_000), teeth="30"))
+    assert "run-out" in page.text
+    form = page.form("/keep")
+    uid = circuit(visitor, "Throttle position")  # proved good by its readings
+    who = dict(zip(*_options(page.response.text, "technician_uid"), strict=True))["Bram Keldby"]
+    opened = visitor.send(form, circuit_uid=uid, technician_uid=who)
+    assert "Kept with Throttle position" in opened.text
+    verdict = lambda: visitor.client.get(f"/api/v1/circuits/{uid}/verdict").json()["level"]  # noqa: E731
+    assert verdict() == "not proved yet"
+    again = Page(hand_in(visitor, csv_of(Ring(30, run_out_pct=2.0), rate_hz=20_000), teeth="30")).form("/keep")
+    accepted = visitor.send(again, circuit_uid=uid, technician_uid=who, accepted="a speed display only.")
+    assert "accepted: run-out" in accepted.text
+    assert "Accepted because: a speed display only. Measured" not in accepted.text
+    assert "Accepted because: a speed display only." in accepted.text
+    assert verdict() == "proved good"
+    failed = Page(hand_in(visitor, UNEVEN)).form("/keep")
+    refused = visitor.send(failed, circuit_uid=uid, technician_uid=who, accepted="it looks fine")
+    assert refused.status == 422
+    assert "Its finding is not undecided: uneven tooth." in refused.text
+
+
 def test_a_capture_of_a_finished_job_still_says_where_it_is_kept(visitor):
     job = next(j for j in visitor.client.get("/api/v1/jobs").json() if j["vehicle"] == "D-3")
     page = kept(visitor, Page(hand_in(visitor, csv_of(), "good.csv")), "Spray pressure")

@@ -8,11 +8,11 @@ from uuid import UUID, uuid4
 from irongauge.core.pickup_words import SURPRISE, WRONGS
 from irongauge.core.quantities import Limits
 from irongauge.errors import EntryError
-from irongauge.web.forms.base import OptionalUid, choice, number, optional_number
+from irongauge.web.forms.base import OptionalUid, choice, number, optional_number, text
 from irongauge.web.forms.pulse import KeepForm
 from irongauge.workflows.captures import About
 
-__all__ = ["CaptureForm", "SimulatedForm", "TellForm", "about_from", "identity_from"]
+__all__ = ["CaptureForm", "KeepCaptureForm", "SimulatedForm", "TellForm", "about_from", "identity_from"]
 
 _TEETH = Limits(2, 1000)
 
@@ -23,6 +23,10 @@ class TellForm(KeepForm):
     teeth: Annotated[float | None, optional_number(_TEETH.low, _TEETH.high, what="the places of the ring")] = None
     gap_teeth: Annotated[float | None, optional_number(0, 20, what="teeth left out on purpose")] = None
     pull_up_v: Annotated[float | None, optional_number(0.5, 32, what="what it is pulled up to, in V")] = None
+
+
+class KeepCaptureForm(TellForm):
+    accepted: Annotated[str, text(200, what="why it is good enough", needed=False)] = ""
 
 
 class CaptureForm(TellForm):

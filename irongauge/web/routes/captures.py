@@ -24,7 +24,14 @@ from irongauge.errors import BadFileError, EntryError, IronGaugeError
 from irongauge.store.database import Database
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, uid_or_missing
 from irongauge.web.forms.base import FormState, read_form
-from irongauge.web.forms.captures import CaptureForm, SimulatedForm, TellForm, about_from, identity_from
+from irongauge.web.forms.captures import (
+    CaptureForm,
+    KeepCaptureForm,
+    SimulatedForm,
+    TellForm,
+    about_from,
+    identity_from,
+)
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.remembered import remember
 from irongauge.web.routes.pulse import PULSE_COOKIE, chosen_last
@@ -245,13 +252,15 @@ def post_tell(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
 @router.post("/pulse/captures/{uid}/keep", name="keep_capture")
 def post_keep(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     capture_uid = uid_or_missing("capture", uid)
-    form, state = read_form(TellForm, posted.values)
+    form, state = read_form(KeepCaptureForm, posted.values)
     try:
-        if form is None or form.circuit_uid is None:
+        if form is None:
+            return _page(request, database, pages, capture_uid, state)
+        if form.circuit_uid is None:
             raise EntryError("circuit_uid", "", "A capture is kept with a circuit.", "Choose one of an open job.")
         if form.technician_uid is None:
             raise EntryError("technician_uid", "", "Choose who captured it.")
-        keep_capture(database, capture_uid, form.circuit_uid, form.technician_uid)
+        keep_capture(database, capture_uid, form.circuit_uid, form.technician_uid, form.accepted.rstrip("."))
     except EntryError as error:
         return _page(request, database, pages, capture_uid, state.with_error(error))
     response = go_to(request.url_for("capture", uid=uid))
