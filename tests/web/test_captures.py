@@ -283,7 +283,7 @@ def test_a_kept_capture_counts_towards_the_proofs_and_stands_on_the_sheet(visito
     assert "Captured waveform: uneven tooth" in sheet.text
     assert "Ottoline Marsh" in sheet.text
     mended = kept(visitor, Page(hand_in(visitor, csv_of())), "Propeller shaft speed")
-    assert "Captured waveform: nothing wrong is found" in mended.text
+    assert "Captured waveform : nothing wrong is found" in mended.text
     assert "uneven tooth" not in visitor.get(f"/circuits/{uid}/bench").text
     again = visitor.get(f"/jobs/{job['uid']}/handover")
     assert "nothing wrong is found" in again.text
