@@ -8,7 +8,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.signal_parts import Principle, air_gap, bus_channel, decode_fuel, find_principle, pull_up_for
+from irongauge.core.signal_parts import (
+    DUTIES,
+    Principle,
+    air_gap,
+    bus_channel,
+    decode_fuel,
+    find_principle,
+    pull_up_for,
+    settings_for,
+)
 
 LOOKS = [
     (
@@ -101,3 +110,32 @@ def test_a_bus_channel_trades_delay_for_resolution():
     assert bus_channel(10.0, 1, 50.0).update_hz == 10.0
     with pytest.raises(ValueError, match="one or more pulses"):
         bus_channel(10.0, 0, 50.0)
+
+
+@given(st.floats(0.5, 500), st.floats(1, 100), st.floats(0.05, 20))
+def test_recommended_settings_show_the_fastest_change_and_delay_by_no_more_than_a_part_of_it(low_hz, times, needed_hz):
+    high_hz = low_hz * times
+    best = settings_for(low_hz, high_hz, needed_hz)
+    assert best.frame_hz == pytest.approx(10 * needed_hz)
+    assert best.pulses >= 1
+    slow = bus_channel(low_hz, best.pulses, best.frame_hz)
+    if best.pulses > 1:  # one pulse is the least there is
+        assert best.pulses / low_hz <= 0.25 / needed_hz + 1e-9
+        assert (best.pulses + 1) / low_hz > 0.25 / needed_hz
+    assert bus_channel(high_hz, best.pulses, best.frame_hz).delay_s <= slow.delay_s
+    assert f"{best.pulses} pulse" in best.sentence
+
+
+def test_what_duties_need_is_what_their_reasons_say():
+    assert [round(10 * duty.needed_hz) for duty in DUTIES.values()] == [2, 10, 30, 50]
+    for duty in DUTIES.values():
+        frames = {"2": "2 frames", "10": "ten frames", "30": "30 frames", "50": "50 frames"}[
+            f"{10 * duty.needed_hz:.0f}"
+        ]
+        assert frames in duty.reason
+
+
+@pytest.mark.parametrize(("low_hz", "high_hz", "needed_hz"), [(0, 1, 1), (5, 2, 1), (1, 2, 0)])
+def test_settings_for_no_speeds_are_refused(low_hz, high_hz, needed_hz):
+    with pytest.raises(ValueError, match="a lowest and a highest frequency"):
+        settings_for(low_hz, high_hz, needed_hz)
