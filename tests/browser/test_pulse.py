@@ -151,6 +151,9 @@ def test_pairs_of_speed_give_one_figure_and_are_kept_as_found(desk):
     _until(desk, lambda: desk.see(".big-number") == "1.3761")
     assert "one person drives" in desk.see(".caution")
     _choose(desk, "Circuit", "Axle speed")
+    _until(desk, lambda: "Air gap" in desk.see(".kept-pulses"))  # what is kept follows the choice
+    typed = desk.window.find_element(By.CSS_SELECTOR, ".track-panel [name=old]")
+    assert typed.get_attribute("value") == "1.25"  # files that are handed in lose nothing that was typed
     _choose(desk, "Done by", "Bram")
     _until(
         desk,
