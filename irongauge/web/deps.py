@@ -11,7 +11,7 @@ from starlette.datastructures import FormData, UploadFile
 from starlette.requests import Request
 
 from irongauge.core.shop import Shop
-from irongauge.errors import NotFoundError
+from irongauge.errors import EntryError, NotFoundError
 from irongauge.store.database import Database
 from irongauge.web.pages import Pages
 from irongauge.web.security import FormTokens
@@ -54,6 +54,10 @@ async def _posted(request: Request) -> AsyncIterator[Posted]:
         request.state.posted = posted
         tokens = cast("FormTokens", request.app.state.tokens)
         tokens.check(request, posted.values.get("token", ""))
+        for name, value in posted.values.items():
+            if "\0" in value:  # which no database stores
+                problem = "It has a character that cannot be shown."
+                raise EntryError(name, value.replace("\0", "�"), problem, "Type it again by hand.")
         yield posted
 
 

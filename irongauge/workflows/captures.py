@@ -148,8 +148,9 @@ def _store(
 
     step_s, samples = packed(*taken)
     about = new.about
+    name = "".join(c if c.isprintable() else " " for c in new.name)  # it comes from a file, not from a person
     capture = Capture(
-        new.uid, new.name, note[:400], examination.samples, examination.seconds, step_s, about.teeth, about.gap_teeth,
+        new.uid, name, note[:400], examination.samples, examination.seconds, step_s, about.teeth, about.gap_teeth,
         about.pull_up_v, examination, now(), new.circuit_uid,
     )  # fmt: skip
     with database.unit() as store:

@@ -143,6 +143,12 @@ def test_a_size_that_is_only_claimed_is_refused_before_it_is_read(visitor):
         assert b" 413 " in line.recv(200)
 
 
+def test_a_name_that_cannot_be_shown_is_shown_as_far_as_it_can(visitor):
+    made = visitor.client.post("/api/v1/captures", params={"name": "a\0b\n.csv"}, content=UNEVEN)
+    assert made.status_code == 201
+    assert made.json()["name"] == "a b .csv"
+
+
 def test_the_same_form_twice_is_one_capture(visitor):
     form = visitor.get("/pulse/waveform").form("/pulse/captures")
     answers = []

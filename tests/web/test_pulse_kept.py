@@ -76,6 +76,14 @@ def test_what_cannot_be_kept_says_why_and_loses_nothing(visitor, axle, who):
     assert visitor.send(keeper, technician_uid=str(uuid4())).status == 404
 
 
+def test_a_character_that_no_database_stores_is_refused_and_nothing_is_lost(visitor, axle, who):
+    keeper = _keeper(visitor, "/pulse/bus?low_hz=20&high_hz=200", axle, who)
+    page = visitor.send(keeper, node="5\0")
+    assert page.status == 422
+    assert "It has a character that cannot be shown" in page.text
+    assert "high hz 200" in page.text
+
+
 def test_nothing_is_kept_with_a_job_that_was_handed_over(visitor, who):
     job = next(j for j in visitor.client.get("/api/v1/jobs").json() if j["vehicle"] == "D-3")
     uid = job["circuits"][0]["uid"]
