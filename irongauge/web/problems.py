@@ -8,7 +8,7 @@ from typing import Any, cast
 import structlog
 from fastapi import FastAPI
 from fastapi.exceptions import RequestValidationError
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DataError, OperationalError
 from starlette.exceptions import HTTPException
 from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
@@ -74,6 +74,8 @@ def _answer(request: Request, status: int, name: str, title: str, detail: str, *
     )
 
 
+# What PostgreSQL says of a character that it cannot store, in text and in JSON.
+_NUL_SIGNS = ("NUL (0x00)", "\\u0000")
 _NOT_TYPED = {"token", "uid", "seen_uid", "slot"}
 
 
@@ -118,6 +120,13 @@ def install_problem_handlers(app: FastAPI) -> None:
         log.error("database does not answer", error=str(error.orig))
         detail = "What a page has shown as saved is safe. Nothing of this request was saved; try again in a moment."
         return _answer(request, 503, "no-database", "The database does not answer", detail)
+
+    @app.exception_handler(DataError)
+    def _not_storable(request: Request, error: DataError) -> Response:
+        if not any(sign in str(error.orig) for sign in _NUL_SIGNS):
+            return _unforeseen(request, error)
+        detail = "It holds a character that cannot be stored (U+0000). Nothing was saved; take it out and send it again."
+        return _answer(request, 422, "entry", "That cannot be used", detail)
 
     @app.exception_handler(Exception)
     def _unforeseen(request: Request, error: Exception) -> Response:

@@ -101,6 +101,7 @@ def test_a_correction_names_what_it_replaces(api, made):
         ("POST", "/vehicles", {"tag": ""}, 422, "tag"),
         ("POST", "/vehicles", {"tag": "N", "system_v": 48}, 422, "system of"),
         ("POST", "/vehicles", {"tag": "N", "wheels": 4}, 422, "wheels"),
+        ("POST", "/vehicles", {"tag": "N\0"}, 422, "cannot be stored (U+0000)"),
         ("POST", "/jobs/import", {"format": "x"}, 422, "not a job file"),
         ("GET", "/jobs/abc", {}, 422, "uid"),
         ("GET", f"/jobs/{uuid4()}", {}, 404, "There is no job"),
