@@ -16,7 +16,7 @@ from irongauge.core.pulse_train import SteepEdge, count_teeth, edge_s, pulse_tra
 from irongauge.core.quantities import Mark
 from irongauge.core.tone_ring import RingFault, RingFigures, examine_ring
 from irongauge.core.wave_findings import Finding, find_in_levels, find_in_pulses, find_in_ring, find_in_volts
-from irongauge.core.waveform import Shape, measure_waveform
+from irongauge.core.waveform import Shape, check_waveform, measure_waveform
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -117,6 +117,7 @@ def examine(
     `gap_teeth` are left out on purpose, side by side. `pull_up_v` is what an open output is pulled up to. Raises `ValueError`
     for fewer than eight samples, times that do not rise, or values that are no numbers.
     """
+    check_waveform(time_s, signal_v)
     seconds, samples = float(time_s[-1] - time_s[0]), len(time_s)
     time_s, signal_v, gaps = _longest_stretch(time_s, signal_v)
     figures = measure_waveform(time_s, signal_v)

@@ -244,6 +244,7 @@ DUTIES = {
     ),
 }
 _TIMES_FASTER = 10.0  # a frame rate this many times the fastest change shows it
+_MOST_PULSES = 1000  # that a module averages
 _OF_A_CHANGE = 0.25  # of the fastest change's time, that averaging may delay
 
 
@@ -265,7 +266,7 @@ def settings_for(low_hz: float, high_hz: float, needed_hz: float, *, tick_s: flo
         msg = "a channel has a lowest and a highest frequency, and a fastest change"
         raise ValueError(msg)
     frame_hz = _TIMES_FASTER * needed_hz
-    pulses = max(1, math.floor(_OF_A_CHANGE / needed_hz * low_hz))
+    pulses = max(1, min(_MOST_PULSES, math.floor(_OF_A_CHANGE / needed_hz * low_hz)))
     slow = bus_channel(low_hz, pulses, frame_hz, tick_s=tick_s)
     fast = bus_channel(high_hz, pulses, frame_hz, tick_s=tick_s)
     sentence = (

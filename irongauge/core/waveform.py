@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
     Floats = NDArray[np.float64]
 
-__all__ = ["Edges", "Shape", "WaveformFigures", "find_edges", "local_period_s", "measure_waveform"]
+__all__ = ["Edges", "Shape", "WaveformFigures", "check_waveform", "find_edges", "local_period_s", "measure_waveform"]
 
 _LEAST_EDGES = 3
 _HYSTERESIS = 0.12  # of the amplitude, either side of the middle
@@ -85,7 +85,7 @@ def measure_waveform(time_s: Floats, signal_v: Floats) -> WaveformFigures:
 
     Raises `ValueError` for fewer than eight samples, times that do not rise, or values that are no numbers.
     """
-    _check(time_s, signal_v)
+    check_waveform(time_s, signal_v)
     low_v, high_v, shape = _levels(signal_v)
     noise_v = _noise_v(signal_v, low_v, high_v)
     least = _OF_A_SINE if shape is Shape.SINE else _HYSTERESIS
@@ -112,7 +112,8 @@ def measure_waveform(time_s: Floats, signal_v: Floats) -> WaveformFigures:
 _LEAST_SAMPLES = 8
 
 
-def _check(time_s: Floats, signal_v: Floats) -> None:
+def check_waveform(time_s: Floats, signal_v: Floats) -> None:
+    """Raise `ValueError` for fewer than eight samples, times that do not rise, or values that are no numbers."""
     if len(time_s) != len(signal_v) or len(time_s) < _LEAST_SAMPLES:
         msg = f"a waveform has at least {_LEAST_SAMPLES} samples, each with a time and volts"
         raise ValueError(msg)

@@ -125,7 +125,9 @@ def install_problem_handlers(app: FastAPI) -> None:
     def _not_storable(request: Request, error: DataError) -> Response:
         if not any(sign in str(error.orig) for sign in _NUL_SIGNS):
             return _unforeseen(request, error)
-        detail = "It holds a character that cannot be stored (U+0000). Nothing was saved; take it out and send it again."
+        detail = (
+            "It holds a character that cannot be stored (U+0000). Nothing was saved; take it out and send it again."
+        )
         return _answer(request, 422, "entry", "That cannot be used", detail)
 
     @app.exception_handler(Exception)

@@ -90,11 +90,14 @@ def test_what_is_known_of_a_ring_and_an_input_counts_for_programs_too(standing):
 
 BAD = [
     ("relate", {"known": {"gear": {"value": 1}}}, "is not a quantity here"),
-    ("relate", {"known": {"teeth": {"value": -1}}}, "greater than 0"),
+    ("relate", {"known": {"teeth": {"value": -1}}}, "greater than or equal to"),
+    ("ratio", {"pairs": [[1e-320, 1e-320]]}, "greater than or equal to 0.01"),
     ("ratio", {"pairs": []}, "at least 1"),
     ("analyse", {"signal_v": [0, 1] * 10}, "Give the rate of the samples"),
     ("analyse", {"signal_v": [0, 1] * 10, "time_s": [0.0] * 20}, "times of a waveform rise"),
     ("analyse", {"signal_v": [0, 1], "rate_hz": 10}, "at least 8"),
+    ("analyse", {"signal_v": [0, 1] * 10, "time_s": []}, "each with a time and volts"),
+    ("analyse", {"signal_v": [0, 1e308] * 10, "rate_hz": 10}, "less than or equal to"),
 ]
 
 

@@ -57,11 +57,11 @@ def test_every_example_of_the_small_questions_is_answered(standing):
 BAD = [
     ("principle", {"wires": 7}, "less than or equal to 4"),
     ("principle", {"wires": 3, "colour": "red"}, "not permitted"),
-    ("pull-up", {"to_v": 0, "highest_hz": 1, "wire_m": 1}, "greater than 0"),
+    ("pull-up", {"to_v": 0, "highest_hz": 1, "wire_m": 1}, "greater than or equal to 0.1"),
     ("air-gap", {"readings_mm": [1, 1], "least_mm": 0.8, "most_mm": 1.3}, "at least 3"),
     ("air-gap", {"readings_mm": [1, 1, 1], "least_mm": 1.8, "most_mm": 1.3}, "needs three or more feeler readings"),
     ("fuel", {"frequency_hz": -1}, "greater than or equal to 0"),
-    ("bus", {"low_hz": 0, "high_hz": 10}, "greater than 0"),
+    ("bus", {"low_hz": 0, "high_hz": 10}, "greater than or equal to 0.001"),
 ]
 
 

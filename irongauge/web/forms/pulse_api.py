@@ -22,8 +22,11 @@ __all__ = [
     "RingOut",
 ]
 
-Finite = Annotated[float, Field(allow_inf_nan=False)]
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+# Wider than anything that is measured, and narrow enough that no sum of them is infinite.
+Finite = Annotated[float, Field(ge=-1e9, le=1e9, allow_inf_nan=False)]
+Positive = Annotated[float, Field(ge=1e-9, le=1e9, allow_inf_nan=False)]
+Speed = Annotated[float, Field(ge=0.01, le=10_000, allow_inf_nan=False)]
+Ratio = Annotated[float, Field(ge=1e-3, le=1e3, allow_inf_nan=False)]
 
 
 class _In(BaseModel):
@@ -55,12 +58,12 @@ class RelateOut(BaseModel):
 class RatioIn(_In):
     """Pairs of (shown, true), km/h; entries that may be wrong, with what they may be instead."""
 
-    pairs: list[tuple[Positive, Positive]] = Field(min_length=1, max_length=2000)
+    pairs: list[tuple[Speed, Speed]] = Field(min_length=1, max_length=2000)
     teeth: int | None = Field(None, gt=0, le=1000)
-    axle_ratio: Positive | None = None
-    axle_ratios: list[Positive] = Field(default=[], max_length=50)
-    diameter_m: Positive | None = None
-    diameters_m: list[Positive] = Field(default=[], max_length=50)
+    axle_ratio: Ratio | None = None
+    axle_ratios: list[Ratio] = Field(default=[], max_length=50)
+    diameter_m: Ratio | None = None
+    diameters_m: list[Ratio] = Field(default=[], max_length=50)
 
 
 class ExplanationOut(BaseModel):
@@ -85,11 +88,11 @@ class AnalyseIn(_In):
     """A captured waveform, and what is known of its ring and input."""
 
     signal_v: list[Finite] = Field(min_length=8, max_length=200_000)
-    rate_hz: Positive | None = Field(None, description="Samples per second; or time_s")
+    rate_hz: float | None = Field(None, ge=1e-3, le=1e11, description="Samples per second; or time_s")
     time_s: list[Finite] | None = Field(None, max_length=200_000)
     teeth: int | None = Field(None, ge=2, le=1000, description="Places of the ring, those of a gap counted")
     gap_teeth: int = Field(0, ge=0, le=20, description="Left out on purpose, side by side")
-    pull_up_v: float | None = Field(None, gt=0, le=32)
+    pull_up_v: float | None = Field(None, ge=0.1, le=32)
 
 
 class FindingOut(BaseModel):

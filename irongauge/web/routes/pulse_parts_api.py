@@ -47,7 +47,7 @@ _MISSING: dict[int | str, dict[str, Any]] = _PROBLEM | {
 _PIECE = 1 << 20
 
 Volts = Annotated[float | None, Field(ge=-32, le=300, allow_inf_nan=False)]
-Hertz = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]
+Hertz = Annotated[float, Field(ge=1e-3, le=1e6, allow_inf_nan=False)]
 
 
 class _In(BaseModel):
@@ -67,11 +67,11 @@ class PrincipleIn(_In):
 
 
 class PullUpIn(_In):
-    to_v: float = Field(gt=0, le=32, examples=[5.0])
+    to_v: float = Field(ge=0.1, le=32, examples=[5.0])
     highest_hz: Hertz = Field(examples=[2000.0])
     wire_m: float = Field(ge=0, le=100, examples=[4.0])
-    pf_per_m: float = Field(100.0, gt=0, le=10_000, description="Capacitance of the wire")
-    input_pf: float = Field(1000.0, gt=0, le=1e6, description="Capacitance of the input's filter")
+    pf_per_m: float = Field(100.0, ge=1, le=10_000, description="Capacitance of the wire")
+    input_pf: float = Field(1000.0, ge=1, le=1e6, description="Capacitance of the input's filter")
 
 
 class AirGapIn(_In):
@@ -82,7 +82,7 @@ class AirGapIn(_In):
 
 class FuelIn(_In):
     frequency_hz: float = Field(ge=0, le=10_000)
-    low_pulse_ms: float | None = Field(None, gt=0, le=1000)
+    low_pulse_ms: float | None = Field(None, ge=1e-6, le=1000)
 
 
 class BusIn(_In):
@@ -91,7 +91,7 @@ class BusIn(_In):
     pulses: int = Field(1, ge=1, le=1000, description="Averaged")
     frame_hz: Hertz = 20.0
     needed_hz: Hertz = Field(1.0, description="The fastest change that must be seen, per second")
-    tick_s: float = Field(1e-6, gt=0, le=1)
+    tick_s: float = Field(1e-6, ge=1e-12, le=1)
 
 
 class BusOut(BaseModel):
