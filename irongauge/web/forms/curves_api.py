@@ -33,8 +33,9 @@ __all__ = [
 ]
 
 _MOST = 100_000
-Finite = Annotated[float, Field(allow_inf_nan=False)]
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+# Wider than anything that is measured, and narrow enough that no sum of them is infinite.
+Finite = Annotated[float, Field(ge=-1e12, le=1e12, allow_inf_nan=False)]
+Positive = Annotated[float, Field(ge=1e-9, le=1e12, allow_inf_nan=False)]
 
 
 class _In(BaseModel):
@@ -44,8 +45,8 @@ class _In(BaseModel):
 class NtcIn(_In):
     """An NTC by beta, or by three or more points of (°C, Ω)."""
 
-    ohm_25: Positive | None = None
-    beta_k: Positive | None = None
+    ohm_25: Annotated[float, Field(ge=1e-3, le=1e9)] | None = None
+    beta_k: Annotated[float, Field(ge=100, le=20_000)] | None = None
     points: list[tuple[Finite, Positive]] = Field(default=[], max_length=5000)
 
 
@@ -99,7 +100,9 @@ class PointIn(_In):
     reading: Finite
     run: Run = Run.UP
     reference_v: Positive | None = None
-    stimulus_step: float = Field(0.0, ge=0, description="What the last digit of the reference instrument is worth")
+    stimulus_step: float = Field(
+        0.0, ge=0, le=1e9, description="What the last digit of the reference instrument is worth"
+    )
     left_out: str = ""
 
 
@@ -113,8 +116,8 @@ class FitIn(_In):
     meter_reading_pct: float = Field(0.3, ge=0, le=20)
     meter_digits: float = Field(2, ge=0, le=100)
     meter_counts: int = Field(6000, ge=1000, le=2_000_000)
-    stimulus_u: float = Field(0.0, ge=0, description="Standard uncertainty of the reference instrument")
-    atmosphere_u: float = Field(0.0, ge=0)
+    stimulus_u: float = Field(0.0, ge=0, le=1e9, description="Standard uncertainty of the reference instrument")
+    atmosphere_u: float = Field(0.0, ge=0, le=1e9)
     reference_measured: bool = True
 
 
@@ -219,8 +222,8 @@ class CompareIn(_In):
     kind: CheckKind
     first: Finite | None = Field(None, description="Instrument, manifold; fixed unit")
     second: Finite | None = Field(None, description="Instrument, barometer; fixed unit")
-    first_u: float = Field(0.25, ge=0, description="Standard uncertainty")
-    second_u: float = Field(0.25, ge=0)
+    first_u: float = Field(0.25, ge=0, le=1e9, description="Standard uncertainty")
+    second_u: float = Field(0.25, ge=0, le=1e9)
     atmosphere_kpa: float = Field(101.325, gt=20, lt=130)
     full_scale_kpa: Positive | None = None
     pairs: list[tuple[Finite, Finite]] = Field(default=[], max_length=2000, description="Source (or driver) and shown")
