@@ -48,6 +48,26 @@ _TIME_UNITS = {
     "ns": 1e-9,
 }
 _VOLT_UNITS = {"V": 1.0, "v": 1.0, "volt": 1.0, "volts": 1.0, "mV": 1e-3, "mv": 1e-3}
+_OTHER_UNITS = {
+    "A",
+    "mA",
+    "Hz",
+    "kHz",
+    "rpm",
+    "km/h",
+    "mph",
+    "m/s",
+    "°C",
+    "degC",
+    "K",
+    "bar",
+    "kPa",
+    "psi",
+    "ohm",
+    "Ω",
+    "%",
+    "°",
+}
 _TIME_WORDS, _VOLT_WORDS = (
     {"time", "t", "zeit", "x-axis", "x"},
     {"volt", "volts", "voltage", "channel", "ch", "signal", "ampl"},
@@ -74,6 +94,9 @@ def read_waveform(name: str, file: IO[bytes], column: int | None = None) -> Capt
     layout = _layout(name, text)
     if column is not None:
         layout = _with_volts_in(name, layout, column)
+    if layout.volts_at in layout.others:
+        problem = f"Its column {layout.volts_at + 1} is in {layout.others[layout.volts_at]}, which are no volts."
+        raise _bad(name, problem, "Save the channel in V or mV, or say which column has the volts.")
     columns = _parsed(name, text, layout)
     del text  # a large capture is not held twice
     return _captured(name, columns, layout)
@@ -149,6 +172,7 @@ class _Layout:
     volts_scale: float
     note: str
     scales: Mapping[int, float]
+    others: Mapping[int, str]
 
 
 def _layout(name: str, text: bytes) -> _Layout:
@@ -243,7 +267,13 @@ def _with_columns(  # noqa: PLR0913  what was seen of the first rows
     (time_at, time_scale), (volts_at, volts_scale) = found["time"], found["volts"]
     note = _note(time_at, time_scale, volts_at, volts_scale)
     scales = {at: scale for row in headings for at, cell in enumerate(row) if (scale := _volts_of(cell)) is not None}
-    return _Layout(mark, decimal_comma, skip, time_at, volts_at, width, time_scale, volts_scale, note, scales)
+    others = {
+        at: match[1]
+        for row in headings
+        for at, cell in enumerate(row)
+        if (match := _UNIT.search(cell)) is not None and match[1] in _OTHER_UNITS
+    }
+    return _Layout(mark, decimal_comma, skip, time_at, volts_at, width, time_scale, volts_scale, note, scales, others)
 
 
 def _volts_of(cell: str) -> float | None:

@@ -64,6 +64,14 @@ def test_another_channel_is_read_where_it_is_asked_for(column, most, says):
     assert says in found.note
 
 
+@pytest.mark.parametrize("unit", ["km/h", "A", "bar", "°C"])
+def test_a_column_that_says_it_is_something_else_is_refused(unit):
+    content = TWO.replace(b"(mV)", f"({unit})".encode())
+    assert read_waveform("two.csv", io.BytesIO(content)).signal_v.max() == 1.0
+    with pytest.raises(BadFileError, match=f"column 3 is in {unit}, which are no volts"):
+        read_waveform("two.csv", io.BytesIO(content), 3)
+
+
 @pytest.mark.parametrize("column", [1, 4])
 def test_a_column_without_volts_is_refused(column):
     with pytest.raises(BadFileError, match="Volts may be in column 2 or 3"):
