@@ -31,7 +31,7 @@ _FLAT_TOP = 0.16  # of all samples within a fiftieth of an end: a sine has 0.09
 _DROPPED = 1.6  # a period this many times the local one lacks a pulse
 _LEAST_POWER = 0.7  # of the speed, with which a coil's volts rise
 _HEAVY_RUN_OUT_PCT = 5.0
-_MOST_PLACES = 40
+_MOST_PLACES = 400
 _SILENT_PERIODS = 4.0
 
 
@@ -129,7 +129,7 @@ def _places(ring: RingFigures, finding: RingFinding, pulses_s: Floats) -> tuple[
     pitch_s = float(times[-1] - times[0]) / max(int(numbers[-1]), 1)
     want = np.arange(finding.tooth, int(numbers[-1]) + 1, ring.teeth)
     at = np.interp(want, numbers, times) - pitch_s
-    return tuple(float(t) for t in at[at >= 0][:_MOST_PLACES]), 2 * pitch_s
+    return _some(at[at >= 0]), 2 * pitch_s
 
 
 def find_in_pulses(
@@ -143,7 +143,7 @@ def find_in_pulses(
     if len(extra_s):
         said = f"{_count(len(extra_s), 'pulse')} too many came in between: noise pick-up that an input would count."
         do = "Keep the wire away from ignition and alternator, twist or shield it, and look at the sensor’s ground."
-        at_s = tuple(float(t) for t in extra_s[:_MOST_PLACES])
+        at_s = _some(extra_s)
         found.append(Finding("extra pulses", Mark.FAIL, said, do, at_s, 1 / train.frequency_hz))
     dropped = _dropped(times, ring)
     if len(dropped):
@@ -152,11 +152,7 @@ def find_in_pulses(
         )
         do = "Wiggle connector and harness while it turns; then the air gap, which may open with vibration."
         wide_s = float(np.median(times[dropped + 1] - times[dropped]))
-        found.append(
-            Finding(
-                "pulses drop out", Mark.FAIL, said, do, tuple(float(t) for t in times[dropped][:_MOST_PLACES]), wide_s
-            )
-        )
+        found.append(Finding("pulses drop out", Mark.FAIL, said, do, _some(times[dropped]), wide_s))
     found += _stops(time_s, figures, train, max(gap_teeth, len(ring.missing) if ring is not None else 0))
     return found
 
@@ -238,6 +234,11 @@ def find_in_volts(signal_v: Floats, figures: WaveformFigures, train: PulseTrain)
         do = "Measure the coil’s ohms and what loads it; look at whether the wave is cut."
         found.append(Finding("volts do not rise with speed", Mark.UNDECIDED, said, do))
     return found
+
+
+def _some(at_s: Floats) -> tuple[float, ...]:
+    """All of the places, or so many of them spread over the capture."""
+    return tuple(float(t) for t in at_s[:: -(-len(at_s) // _MOST_PLACES) or 1])
 
 
 def _count(number: int, word: str) -> str:

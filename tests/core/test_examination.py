@@ -121,6 +121,14 @@ def test_a_finding_stands_where_it_shows():
     assert np.ptp(signal_v[gone]) < 0.2
 
 
+def test_of_very_many_places_some_are_given_over_the_whole_capture():
+    late = Ring(8, late_pct={3: 6})
+    taken = capture(late, Pickup(), turn_hz=(100, 100), seconds=10.0, rate_hz=40_000, seed=1)
+    (finding,) = examine(*taken, teeth=8).findings
+    assert 250 < len(finding.at_s) <= 400
+    assert (finding.at_s[0], finding.at_s[-1]) == pytest.approx((0, 10), abs=0.05)
+
+
 def test_a_gap_in_the_capture_is_said_and_pulses_are_not_counted_across_it():
     time_s, signal_v = _taken(Ring(24, late_pct={7: 5}), Pickup())
     kept = (time_s < 0.713) | (time_s > 0.861)

@@ -100,7 +100,7 @@ class FindingOut(BaseModel):
     mark: Mark
     sentence: str
     do: str
-    at_s: list[float] = Field(description="Where it shows, s from the capture's first sample; at most 40 places")
+    at_s: list[float] = Field(description="Where it shows, s from the capture's first sample; at most 400 places")
     wide_s: float
 
 
