@@ -17,6 +17,7 @@ __all__ = [
     "SetupError",
     "StaleFormError",
     "TooLargeError",
+    "as_sentence",
     "quoted",
 ]
 
@@ -27,6 +28,12 @@ _MEGABYTE = 1_000_000
 def quoted(typed: str) -> str:
     """What was typed, short enough to stand inside a sentence."""
     return f"“{typed[:LONGEST_QUOTE]}…”" if len(typed) > LONGEST_QUOTE else f"“{typed}”"
+
+
+def as_sentence(error: Exception) -> str:
+    """What an error of the core says, which begins small and has no full stop, as a sentence for people."""
+    said = str(error)
+    return f"{said[:1].upper()}{said[1:]}."
 
 
 class IronGaugeError(Exception):

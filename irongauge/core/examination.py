@@ -16,7 +16,7 @@ from irongauge.core.pulse_train import SteepEdge, count_teeth, edge_s, pulse_tra
 from irongauge.core.quantities import Mark
 from irongauge.core.tone_ring import RingFault, RingFigures, examine_ring
 from irongauge.core.wave_findings import Finding, find_in_levels, find_in_pulses, find_in_ring, find_in_volts
-from irongauge.core.waveform import Shape, check_waveform, measure_waveform
+from irongauge.core.waveform import Shape, check_waveform, measure_checked
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -120,7 +120,7 @@ def examine(
     check_waveform(time_s, signal_v)
     seconds, samples = float(time_s[-1] - time_s[0]), len(time_s)
     time_s, signal_v, gaps = _longest_stretch(time_s, signal_v)
-    figures = measure_waveform(time_s, signal_v)
+    figures = measure_checked(time_s, signal_v)
     teeth = teeth or count_teeth(figures)
     steep, pulses_s = steep_edges(figures, teeth)
     train = pulse_train(time_s, signal_v, figures, pulses_s)

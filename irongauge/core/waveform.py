@@ -20,7 +20,16 @@ if TYPE_CHECKING:
 
     Floats = NDArray[np.float64]
 
-__all__ = ["Edges", "Shape", "WaveformFigures", "check_waveform", "find_edges", "local_period_s", "measure_waveform"]
+__all__ = [
+    "Edges",
+    "Shape",
+    "WaveformFigures",
+    "check_waveform",
+    "find_edges",
+    "local_period_s",
+    "measure_checked",
+    "measure_waveform",
+]
 
 _LEAST_EDGES = 3
 _HYSTERESIS = 0.12  # of the amplitude, either side of the middle
@@ -86,6 +95,11 @@ def measure_waveform(time_s: Floats, signal_v: Floats) -> WaveformFigures:
     Raises `ValueError` for fewer than eight samples, times that do not rise, or values that are no numbers.
     """
     check_waveform(time_s, signal_v)
+    return measure_checked(time_s, signal_v)
+
+
+def measure_checked(time_s: Floats, signal_v: Floats) -> WaveformFigures:
+    """The same of a capture, or a stretch of one, that was checked."""
     low_v, high_v, shape = _levels(signal_v)
     noise_v = _noise_v(signal_v, low_v, high_v)
     least = _OF_A_SINE if shape is Shape.SINE else _HYSTERESIS

@@ -13,7 +13,7 @@ from uuid import UUID
 
 from irongauge.core.pulse_record import Capture, PulseKind
 from irongauge.core.quantities import Mark
-from irongauge.errors import BadFileError, EntryError, RefusedRequestError
+from irongauge.errors import BadFileError, EntryError, RefusedRequestError, as_sentence
 from irongauge.formats.waveform_csv import read_waveform, write_waveform
 from irongauge.store.database import Database
 from irongauge.workflows.pulses import Keeping, Told, keeping_of, new_check
@@ -136,9 +136,7 @@ def _examined(new: NewCapture, taken: tuple[Floats, Floats]) -> Examination:
     try:
         return examine(*taken, teeth=about.teeth, gap_teeth=about.gap_teeth, pull_up_v=about.pull_up_v)
     except ValueError as error:
-        raise BadFileError(
-            new.name, f"{str(error)[0].upper()}{str(error)[1:]}.", "Save one capture to a file."
-        ) from error
+        raise BadFileError(new.name, as_sentence(error), "Save one capture to a file.") from error
 
 
 def _store(

@@ -45,6 +45,11 @@ class FormState:
     values: Mapping[str, str] = field(default_factory=dict)
     errors: Mapping[str, str] = field(default_factory=dict)
 
+    def first_error(self) -> EntryError:
+        """The first of the errors, to be raised again; there must be one."""
+        name, problem = next(iter(self.errors.items()))
+        return EntryError(name, self.values.get(name, ""), problem)
+
     def with_error(self, error: EntryError) -> FormState:
         return FormState(self.values, {**self.errors, error.field: str(error)})
 

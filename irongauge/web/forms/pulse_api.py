@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from dataclasses import asdict
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from irongauge.core.quantities import Mark
+
+if TYPE_CHECKING:
+    from irongauge.core.examination import Examination
 
 __all__ = [
     "AnalyseIn",
@@ -139,3 +143,7 @@ class AnalyseOut(BaseModel):
     steep_edge: Literal["falling", "rising"] | None = Field(description="At which a tooth stands before a coil")
     ring: RingOut | None
     findings: list[FindingOut]
+
+    @classmethod
+    def from_core(cls, found: Examination) -> AnalyseOut:
+        return cls.model_validate(asdict(found) | {"mark": found.mark, "headline": found.headline})

@@ -28,7 +28,7 @@ from irongauge.core.shop import Shop
 from irongauge.core.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
 from irongauge.core.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.units import PressureBase, Quantity, from_fixed, show, units_of
-from irongauge.errors import EntryError, quoted
+from irongauge.errors import EntryError, as_sentence, quoted
 from irongauge.formats.curve_table import read_table, write_table
 from irongauge.web.forms.base import (
     Form,
@@ -209,7 +209,7 @@ def _thermistor(form: SensorTypeForm) -> Thermistor:
     try:
         return Thermistor.from_points(tuple((degc, ohm) for ohm, degc in rows))
     except ValueError as error:
-        raise EntryError("ntc_points", form.ntc_points[:40], f"{str(error)[0].upper()}{str(error)[1:]}.") from error
+        raise EntryError("ntc_points", form.ntc_points[:40], as_sentence(error)) from error
 
 
 def _table_curve(form: SensorTypeForm, shop: Shop, quantity: Quantity, base: PressureBase | None) -> TableCurve:

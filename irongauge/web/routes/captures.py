@@ -88,8 +88,7 @@ def post_capture(request: Request, database: DatabaseDep, pages: PagesDep, poste
     streams = _STREAM in request.headers.get("accept", "")
     try:
         if form is None:
-            name, problem = next(iter(state.errors.items()))
-            raise EntryError(name, posted.values.get(name, ""), problem)
+            raise state.first_error()
         column = None if form.column is None else int(form.column)
         new = NewCapture(identity_from(form.uid), _name_of(posted), about_from(form), form.circuit_uid, column)
     except EntryError as error:

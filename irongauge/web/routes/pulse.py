@@ -13,7 +13,7 @@ from starlette.responses import Response
 
 from irongauge.core.pulse_record import PulseKind
 from irongauge.core.signal_parts import DUTIES
-from irongauge.errors import BadFileError, EntryError
+from irongauge.errors import BadFileError, EntryError, as_sentence
 from irongauge.store.database import Database
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted
 from irongauge.web.forms.base import FormState, read_form
@@ -184,7 +184,7 @@ def _pairs_text(posted: Posted, unit: str) -> str:
     try:
         found = steady_pairs(*read)
     except ValueError as error:
-        raise EntryError("track", "", f"{str(error)[0].upper()}{str(error)[1:]}.") from error
+        raise EntryError("track", "", as_sentence(error)) from error
     kmh, _ = SPEED_UNITS.get(unit, SPEED_UNITS["km/h"])
     return "\n".join(f"{p.shown_kmh / kmh:.2f} {p.true_kmh / kmh:.2f}" for p in found.pairs)
 
@@ -192,8 +192,7 @@ def _pairs_text(posted: Posted, unit: str) -> str:
 def _where(asked: _Asked) -> tuple[UUID, UUID]:
     """The circuit and the person that an answer is kept with."""
     if asked.state.errors:
-        name, problem = next(iter(asked.state.errors.items()))
-        raise EntryError(name, "", problem)
+        raise asked.state.first_error()
     if asked.found is None or asked.found.told is None:
         raise EntryError("circuit_uid", "", "There is nothing to keep yet.", "Type what you measured first.")
     if asked.keeping.circuit is None:

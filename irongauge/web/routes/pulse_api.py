@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body
 
 from irongauge.core.rolling import NAMES, Known, relate
 from irongauge.core.speed_ratio import Pair, explain_ratio, fit_ratio
-from irongauge.errors import EntryError
+from irongauge.errors import EntryError, as_sentence
 from irongauge.web.forms.pulse_api import (
     AnalyseIn,
     AnalyseOut,
@@ -111,5 +110,5 @@ def post_analyse(
     try:
         found = examine(time_s, signal_v, teeth=body.teeth, gap_teeth=body.gap_teeth, pull_up_v=body.pull_up_v)
     except ValueError as error:
-        raise EntryError("signal_v", "", f"{str(error)[0].upper()}{str(error)[1:]}.") from error
-    return AnalyseOut.model_validate(asdict(found) | {"mark": found.mark, "headline": found.headline})
+        raise EntryError("signal_v", "", as_sentence(error)) from error
+    return AnalyseOut.from_core(found)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import AsyncIterator
-from dataclasses import asdict
 from datetime import datetime
 from typing import IO, Annotated, Any
 from uuid import UUID, uuid4
@@ -28,7 +27,7 @@ from irongauge.core.signal_parts import (
     pull_up_for,
     settings_for,
 )
-from irongauge.errors import EntryError
+from irongauge.errors import EntryError, as_sentence
 from irongauge.web.deps import DatabaseDep, uid_or_missing
 from irongauge.web.forms.pulse_api import AnalyseOut
 from irongauge.workflows.captures import About, NewCapture, look_at_capture, look_at_captures, take_in
@@ -131,7 +130,7 @@ def post_air_gap(
     try:
         return air_gap(body.readings_mm, body.least_mm, body.most_mm)
     except ValueError as error:
-        raise EntryError("least_mm", f"{body.least_mm:g}", f"{str(error)[0].upper()}{str(error)[1:]}.") from error
+        raise EntryError("least_mm", f"{body.least_mm:g}", as_sentence(error)) from error
 
 
 @router.post("/pulse/fuel", summary="Composition and temperature from a fuel sensor's pulses", responses=_PROBLEM)
@@ -176,7 +175,7 @@ def _capture_out(capture: Capture) -> CaptureOut:
         taken_at=capture.taken_at,
         circuit_uid=capture.circuit_uid,
         kept=capture.kept_uid is not None,
-        found=AnalyseOut.model_validate(asdict(found) | {"mark": found.mark, "headline": found.headline}),
+        found=AnalyseOut.from_core(found),
     )
 
 

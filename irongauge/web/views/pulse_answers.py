@@ -22,7 +22,7 @@ from irongauge.core.signal_parts import (
     settings_for,
 )
 from irongauge.core.speed_ratio import Explanation, RatioFit, explain_ratio, fit_ratio
-from irongauge.errors import EntryError, quoted
+from irongauge.errors import EntryError, as_sentence, quoted
 from irongauge.web.forms.pulse import (
     SPEED_UNITS,
     RelateForm,
@@ -161,7 +161,7 @@ def speed(form: SpeedForm) -> Speed | None:
         fit.ratio,
         teeth=None if form.teeth is None else round(form.teeth),
         axle_ratio=form.axle_ratio,
-        axle_ratios=_numbers(form.axles, "axles"),
+        axle_ratios=[a for a in _numbers(form.axles, "axles", "Type them as 3.55 3.73 4.1.") if 0 < a < math.inf],
         diameter_m=circumference_m(form.tyre) if form.tyre.strip() else None,
         diameters_m=[circumference_m(t, "tyres") for t in form.tyres.replace(";", ",").split(",") if t.strip()],
     )
@@ -193,15 +193,15 @@ def _off(fit: RatioFit, within_pct: float, when: str) -> Told:
     return Told(mark, f"{when}, it reads {abs(off_pct):.2f}{known} % {way}; {within_pct:g} % is allowed")
 
 
-def _numbers(typed: str, name: str) -> list[float]:
+def _numbers(typed: str, name: str, would_do: str) -> list[float]:
+    """Numbers in a row, with blanks, commas or semicolons between them; `EntryError` naming the part that is none."""
     found = []
     for part in typed.replace(";", " ").split():
         try:
             found.append(float(part.rstrip(",").replace(",", ".")))
         except ValueError:
-            problem = f"{quoted(part)} is not a number."
-            raise EntryError(name, typed, problem, "Type them as 3.55 3.73 4.1.") from None
-    return [f for f in found if 0 < f < math.inf]
+            raise EntryError(name, typed, f"{quoted(part)} is not a number.", would_do) from None
+    return found
 
 
 def _sentence(fit: RatioFit, kmh: float, unit: str) -> str:
@@ -275,17 +275,11 @@ def fuel(form: FuelForm) -> Answer | None:
 def gap(form: GapForm) -> Answer | None:
     if not form.readings.strip():
         return None
-    readings = []
-    for part in form.readings.replace(";", " ").split():
-        try:
-            readings.append(float(part.rstrip(",").replace(",", ".")))
-        except ValueError:
-            problem = f"{quoted(part)} is not a number."
-            raise EntryError("readings", form.readings, problem, "Type the feelers in mm: 1.0 1.05 1.1 1.0") from None
+    readings = _numbers(form.readings, "readings", "Type the feelers in mm: 1.0 1.05 1.1 1.0")
     try:
         found: AirGap = air_gap(readings, form.least_mm, form.most_mm)
     except ValueError as error:
-        raise EntryError("readings", form.readings, f"{str(error)[0].upper()}{str(error)[1:]}.") from error
+        raise EntryError("readings", form.readings, as_sentence(error)) from error
     mark = Mark.PASS if found.fits else Mark.FAIL
     said = f"Mean {found.mean_mm:.2f} mm; spread {found.spread_mm:.2f} mm; once a turn ± {found.run_out_mm:.2f} mm."
     return Answer(Told(mark, f"{found.sentence[0].lower()}{found.sentence[1:].rstrip('.')}", (said,)))
