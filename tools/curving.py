@@ -14,14 +14,15 @@ import GTC
 import numpy as np
 import scipy.stats
 
-from irongauge.core.calibration import CalibrationPoint, Sources, fit_line, judge_calibration
-from irongauge.core.conversion import Feed, Scale, evaluate, reading_at
-from irongauge.core.entries import EndPoints, FormKind, Input, OffsetSlope, Target, forms_of
-from irongauge.core.entry_check import Slip, check_entry
-from irongauge.core.thermistor import Thermistor
-from irongauge.core.transfer import Curve, CurveKind, LinearCurve, NtcCurve, TableCurve
-from irongauge.core.uncertainty import MeterSpec
-from irongauge.core.units import PressureBase, Quantity, load_tables, units_of
+from irongauge.core.calibration.judging import CalibrationPoint, Sources, judge_calibration
+from irongauge.core.controllers.figures import EndPoints, FormKind, Input, OffsetSlope, Target, forms_of
+from irongauge.core.controllers.reading_back import Slip, check_entry
+from irongauge.core.measure.line import fit_line
+from irongauge.core.measure.uncertainty import MeterSpec
+from irongauge.core.measure.units import PressureBase, Quantity, load_tables, units_of
+from irongauge.core.sensors.conversion import Feed, Scale, evaluate, reading_at
+from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.transfer import Curve, CurveKind, LinearCurve, NtcCurve, TableCurve
 from irongauge.formats.curve_table import read_table
 from tools.figures import Figure, p95
 

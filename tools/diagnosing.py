@@ -17,21 +17,14 @@ from multiprocessing import get_context
 
 import numpy as np
 
-from irongauge.core.diagnosis import HEALTHY, Check, Observation, Session, faults_of
+from irongauge.core.diagnosis.catalogue import faults_of
+from irongauge.core.diagnosis.checks import Check, Observation
+from irongauge.core.diagnosis.faults import HEALTHY, PAIR_JOIN, SURE, Standing, may_stand_together
+from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import checks_of, stand
-from irongauge.core.faults import PAIR_JOIN, SURE, Standing, may_stand_together
-from irongauge.core.subject import (
-    SIGNAL,
-    TEMPERATURE,
-    Coil,
-    Family,
-    FrequencyCurve,
-    InputKind,
-    KnownInput,
-    SignalCurve,
-    Subject,
-    Thermistor,
-)
+from irongauge.core.diagnosis.subject import SIGNAL, TEMPERATURE, InputKind, KnownInput, SignalCurve, Subject
+from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
+from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.instruments import SimulatedVehicle
 from irongauge.instruments.simulated import Habits
 from tools.figures import Figure, p95

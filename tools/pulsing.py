@@ -23,8 +23,8 @@ import httpx
 import numpy as np
 import polars as pl
 
-from irongauge.core.examination import Examination, examine
-from irongauge.core.signal_parts import Principle, find_principle
+from irongauge.core.pulses.examination import Examination, examine
+from irongauge.core.pulses.signal_parts import Principle, find_principle
 from irongauge.demo import load_demo
 from irongauge.formats.waveform_csv import read_waveform
 from irongauge.instruments.waveforms import Pickup, Ring, capture

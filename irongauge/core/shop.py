@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 from datetime import date, datetime
 from uuid import UUID
 
-from irongauge.core.case import ShopLimits
-from irongauge.core.units import Quantity, units_of
+from irongauge.core.bench.case import ShopLimits
+from irongauge.core.measure.units import Quantity, units_of
 
 __all__ = ["SYSTEM_VOLTS", "Job", "Shop", "Technician", "Vehicle", "default_units"]
 

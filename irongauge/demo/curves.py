@@ -6,13 +6,13 @@ from collections.abc import Callable
 from datetime import datetime, timedelta
 from uuid import UUID
 
-from irongauge.core.calibration import Run
-from irongauge.core.calibration_record import Calibration, KeptPoint, Manner, Setup, Stage, even_plan
-from irongauge.core.circuits import Circuit, Instrument
-from irongauge.core.cross_check_record import KeptCheck, KeptEntry
-from irongauge.core.cross_checks import instruments_agree
+from irongauge.core.calibration.judging import Run
+from irongauge.core.calibration.record import Calibration, KeptPoint, Manner, Setup, Stage, even_plan
+from irongauge.core.controllers.cross_checks import instruments_agree
+from irongauge.core.controllers.record import KeptCheck, KeptEntry
+from irongauge.core.measure.units import PressureBase, rebase, to_fixed
+from irongauge.core.sensors.circuits import Circuit, Instrument
 from irongauge.core.shop import Technician
-from irongauge.core.units import PressureBase, rebase, to_fixed
 from irongauge.store.repositories import Store
 
 __all__ = ["add_curves"]

@@ -6,10 +6,10 @@ from collections.abc import Callable
 from datetime import datetime, timedelta
 from uuid import UUID
 
-from irongauge.core.circuits import Circuit
-from irongauge.core.examination import examine
-from irongauge.core.pulse_record import Capture, KeptPulse, PulseKind
-from irongauge.core.quantities import Mark
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.examination import examine
+from irongauge.core.pulses.record import Capture, KeptPulse, PulseKind
+from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Technician
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 from irongauge.store.repositories import Store

@@ -12,14 +12,14 @@ from datetime import date, datetime, time, timedelta
 from uuid import UUID, uuid5
 from zoneinfo import ZoneInfo
 
-from irongauge.core.actions import ACTIONS, Action
-from irongauge.core.assessment import assess
-from irongauge.core.circuits import (
+from irongauge.core.bench.actions import ACTIONS, Action
+from irongauge.core.bench.assessment import assess
+from irongauge.core.measure.quantities import Reading, Reason, Slot
+from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
+from irongauge.core.measure.units import PressureBase, Quantity, standard_atmosphere_kpa
+from irongauge.core.sensors.circuits import (
     Circuit,
-    Coil,
     Element,
-    Family,
-    FrequencyCurve,
     Instrument,
     InstrumentKind,
     Pin,
@@ -28,14 +28,12 @@ from irongauge.core.circuits import (
     SensorType,
     Stimulus,
     Switching,
-    Thermistor,
     ThermocoupleKind,
 )
-from irongauge.core.quantities import Reading, Reason, Slot
+from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
+from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.transfer import CurveKind, LinearCurve
 from irongauge.core.shop import Job, Shop, Technician, Vehicle
-from irongauge.core.transfer import CurveKind, LinearCurve
-from irongauge.core.uncertainty import GaugeSpec, MeterSpec
-from irongauge.core.units import PressureBase, Quantity, standard_atmosphere_kpa
 from irongauge.demo.curves import add_curves
 from irongauge.demo.pulses import add_pulses
 from irongauge.store.database import Database

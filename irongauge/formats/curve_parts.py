@@ -9,10 +9,10 @@ from uuid import UUID
 
 from pydantic import AwareDatetime, Field, StringConstraints
 
-from irongauge.core.calibration_record import Calibration, KeptPoint, Setup
-from irongauge.core.circuits import SensorType
-from irongauge.core.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
-from irongauge.core.units import PressureBase, Quantity
+from irongauge.core.calibration.record import Calibration, KeptPoint, Setup
+from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.sensors.circuits import SensorType
+from irongauge.core.sensors.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
 from irongauge.formats.parts import Finite, Part
 
 __all__ = ["CalibrationPart", "CurvePart", "curve_from_part", "curve_part"]

@@ -16,8 +16,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from irongauge.core.transfer import Curve, CurveKind
-from irongauge.core.units import FIXED_UNIT, Quantity, Unit, from_fixed, to_fixed, unit_for, units_of
+from irongauge.core.measure.units import FIXED_UNIT, Quantity, Unit, from_fixed, to_fixed, unit_for, units_of
+from irongauge.core.sensors.transfer import Curve, CurveKind
 from irongauge.errors import EntryError, quoted
 
 __all__ = ["MOST_ROWS", "TableText", "read_table", "write_table"]

@@ -19,7 +19,7 @@ from typing import TYPE_CHECKING
 from irongauge.errors import BadFileError, quoted
 
 if TYPE_CHECKING:
-    from irongauge.core.track import Track
+    from irongauge.core.pulses.track import Track
 
 __all__ = ["read_drive"]
 
@@ -150,7 +150,7 @@ def _track(
 ) -> Track:
     import numpy as np  # noqa: PLC0415  a start does not wait for it
 
-    from irongauge.core.track import Track, speed_from_places  # noqa: PLC0415
+    from irongauge.core.pulses.track import Track, speed_from_places  # noqa: PLC0415
 
     if len(moments) > _MOST_ROWS:
         raise BadFileError(name, f"It has more than {_MOST_ROWS:,} rows.", "Save the drive alone.")

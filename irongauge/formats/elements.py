@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, TypeAdapter
 
-from irongauge.core.circuits import Element, element_from_data, element_to_data
+from irongauge.core.sensors.circuits import Element, element_from_data, element_to_data
 from irongauge.formats.parts import Finite, Part, Positive
 
 __all__ = ["ElementPart", "element_from_part", "element_part"]

@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
-from irongauge.core.entries import (
+from irongauge.core.controllers.figures import (
     Cells,
     EndPoints,
     FormKind,
@@ -20,10 +20,10 @@ from irongauge.core.entries import (
     Target,
     ZeroFive,
 )
-from irongauge.core.entry import parse_plain_number
-from irongauge.core.quantities import Limits
-from irongauge.core.transfer import CurveKind
-from irongauge.core.units import UNITS, Quantity, from_fixed, unit_for
+from irongauge.core.measure.entry import parse_plain_number
+from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.units import UNITS, Quantity, from_fixed, unit_for
+from irongauge.core.sensors.transfer import CurveKind
 from irongauge.errors import EntryError
 from irongauge.formats.curve_table import read_table
 

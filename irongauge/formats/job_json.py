@@ -18,25 +18,16 @@ from uuid import UUID
 
 from pydantic import AwareDatetime, Field, StringConstraints, ValidationError
 
-from irongauge.core.actions import Action
-from irongauge.core.circuits import (
-    Circuit,
-    Family,
-    Instrument,
-    InstrumentKind,
-    Pin,
-    PullUp,
-    Role,
-    SensorType,
-    Stimulus,
-)
-from irongauge.core.cross_check_record import KeptCheck, KeptEntry
-from irongauge.core.pulse_record import KeptPulse
-from irongauge.core.quantities import Reading, Reason, Slot, VehicleState
-from irongauge.core.record import CircuitRecord, JobRecord
+from irongauge.core.bench.actions import Action
+from irongauge.core.controllers.record import KeptCheck, KeptEntry
+from irongauge.core.job_record import CircuitRecord, JobRecord
+from irongauge.core.measure.quantities import Reading, Reason, Slot, VehicleState
+from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
+from irongauge.core.measure.units import Quantity
+from irongauge.core.pulses.record import KeptPulse
+from irongauge.core.sensors.circuits import Circuit, Instrument, InstrumentKind, Pin, PullUp, Role, SensorType, Stimulus
+from irongauge.core.sensors.families import Family
 from irongauge.core.shop import Job, Technician, Vehicle
-from irongauge.core.uncertainty import GaugeSpec, MeterSpec
-from irongauge.core.units import Quantity
 from irongauge.errors import BadFileError
 from irongauge.formats.curve_parts import CalibrationPart, CurvePart, curve_from_part, curve_part
 from irongauge.formats.elements import ElementPart, element_from_part, element_part

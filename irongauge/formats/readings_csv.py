@@ -12,7 +12,7 @@ import csv
 import io
 import re
 
-from irongauge.core.record import JobRecord
+from irongauge.core.job_record import JobRecord
 from irongauge.formats.job_json import utc
 
 __all__ = ["COLUMNS", "inert", "write_readings"]

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from irongauge.core.actions import ACTIONS, ActionSpec, Answer
-from irongauge.core.faults import FAULT_WORDS, HEALTHY, SURE, FaultWords
+from irongauge.core.bench.actions import ACTIONS, ActionSpec, Answer
+from irongauge.core.diagnosis.faults import FAULT_WORDS, HEALTHY, SURE, FaultWords
 
 __all__ = ["AT_A_STIMULUS", "actions_text", "faults_text", "vocabulary_page"]
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from irongauge.core.pickup_words import SURPRISE, WRONGS
+from irongauge.instruments.pickup_words import SURPRISE, WRONGS
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 
 if TYPE_CHECKING:

@@ -11,8 +11,9 @@ from enum import StrEnum
 
 import numpy as np
 
-from irongauge.core.actions import Action
-from irongauge.core.diagnosis.catalogue import HEALTHY, Parameters, change, draw, faults_of
+from irongauge.core.bench.actions import Action
+from irongauge.core.bench.slots import Wiring
+from irongauge.core.diagnosis.catalogue import Parameters, change, draw, faults_of
 from irongauge.core.diagnosis.checks import (
     BRIGHT_ABOVE_A,
     DARK_BELOW_A,
@@ -23,12 +24,11 @@ from irongauge.core.diagnosis.checks import (
     Observation,
     Predicted,
 )
+from irongauge.core.diagnosis.faults import HEALTHY, PAIR_JOIN
 from irongauge.core.diagnosis.model import bench_of
-from irongauge.core.entry import NO_DATA
-from irongauge.core.faults import PAIR_JOIN
-from irongauge.core.quantities import Slot
-from irongauge.core.slots import Wiring
-from irongauge.core.subject import Subject
+from irongauge.core.diagnosis.subject import Subject
+from irongauge.core.measure.entry import NO_DATA
+from irongauge.core.measure.quantities import Slot
 
 __all__ = ["Habits", "SimulatedVehicle"]
 

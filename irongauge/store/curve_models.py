@@ -10,11 +10,11 @@ from sqlalchemy import CheckConstraint, ForeignKey, ForeignKeyConstraint, Index,
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from irongauge.core.calibration import Run
-from irongauge.core.calibration_record import Manner, PointReason, Stage
-from irongauge.core.cross_checks import CheckKind
-from irongauge.core.quantities import Mark
-from irongauge.core.units import PressureBase
+from irongauge.core.calibration.judging import Run
+from irongauge.core.calibration.record import Manner, PointReason, Stage
+from irongauge.core.controllers.cross_checks import CheckKind
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.measure.units import PressureBase
 from irongauge.store.models import Base, SensorTypeRow, finite, length, one_of
 
 __all__ = ["CalibrationPointRow", "CalibrationRow", "ControllerEntryRow", "CrossCheckRow"]

@@ -27,12 +27,13 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-from irongauge.core.actions import ACTIONS, Action, Answer
-from irongauge.core.circuits import Family, InstrumentKind, Role
-from irongauge.core.entry import NO_DATA, OVER_RANGE, VOLTAGE_PRESENT
-from irongauge.core.quantities import Glow, Reason, VehicleState
-from irongauge.core.transfer import IN_VOLTS
-from irongauge.core.units import PressureBase, Quantity
+from irongauge.core.bench.actions import ACTIONS, Action, Answer
+from irongauge.core.measure.entry import NO_DATA, OVER_RANGE, VOLTAGE_PRESENT
+from irongauge.core.measure.quantities import Glow, Reason, VehicleState
+from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.sensors.circuits import InstrumentKind, Role
+from irongauge.core.sensors.families import Family
+from irongauge.core.sensors.transfer import IN_VOLTS
 
 __all__ = [
     "Base",

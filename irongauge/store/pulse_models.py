@@ -10,8 +10,8 @@ from sqlalchemy import CheckConstraint, ForeignKey, LargeBinary
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
-from irongauge.core.pulse_record import PulseKind
-from irongauge.core.quantities import Mark
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.record import PulseKind
 from irongauge.store.models import Base, length, one_of
 
 __all__ = ["CaptureRow", "PulseCheckRow"]

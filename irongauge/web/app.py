@@ -17,7 +17,7 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
 from irongauge import __version__
-from irongauge.core.units import load_tables
+from irongauge.core.measure.units import load_tables
 from irongauge.settings import Settings, get_settings, read_secret
 from irongauge.store.database import Database
 from irongauge.web.pages import STATIC, Pages

@@ -14,9 +14,11 @@ from jinja2 import Environment, FileSystemBytecodeCache, FileSystemLoader, Stric
 from starlette.requests import Request
 from starlette.responses import HTMLResponse, RedirectResponse
 
-from irongauge.core.circuits import Coil, FrequencyCurve, SensorType, Switching, Thermistor, ThermocoupleKind
+from irongauge.core.measure.units import show, show_chance, show_difference, show_pct, show_volts, unit_for
+from irongauge.core.sensors.circuits import SensorType, Switching, ThermocoupleKind
+from irongauge.core.sensors.families import Coil, FrequencyCurve
+from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.shop import Shop
-from irongauge.core.units import show, show_chance, show_difference, show_pct, show_volts, unit_for
 from irongauge.web.security import SESSION_COOKIE, FormTokens
 
 __all__ = ["Pages", "go_to"]

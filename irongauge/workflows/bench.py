@@ -6,15 +6,15 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 from uuid import UUID, uuid4
 
-from irongauge.core.actions import ACTIONS, Action, ActionSpec, Answer
-from irongauge.core.assessment import Assessment, VerdictLevel
-from irongauge.core.case import BenchCase, newest_of_slot
-from irongauge.core.circuits import Role
-from irongauge.core.entry import Entry, parse_entry, parse_sensed
-from irongauge.core.quantities import Glow, Limits, Reading, Reason, Slot
-from irongauge.core.sequence import is_allowed
+from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec, Answer
+from irongauge.core.bench.assessment import Assessment, VerdictLevel
+from irongauge.core.bench.case import BenchCase, newest_of_slot
+from irongauge.core.bench.sequence import is_allowed
+from irongauge.core.measure.entry import Entry, parse_entry, parse_sensed
+from irongauge.core.measure.quantities import Glow, Limits, Reading, Reason, Slot
+from irongauge.core.measure.units import FIXED_UNIT, Quantity, rebase, show
+from irongauge.core.sensors.circuits import Role
 from irongauge.core.shop import Shop
-from irongauge.core.units import FIXED_UNIT, Quantity, rebase, show
 from irongauge.errors import EntryError, NotFoundError, StaleFormError, quoted
 from irongauge.store.database import Database
 from irongauge.workflows.view import (
@@ -31,7 +31,7 @@ from irongauge.workflows.view import (
 )
 
 if TYPE_CHECKING:
-    from irongauge.core.reasoning import Suspect, WhatIf
+    from irongauge.core.bench.reasoning import Suspect, WhatIf
 
 __all__ = [
     "Ahead",
@@ -158,7 +158,7 @@ def take_back(database: Database, circuit_uid: UUID, reading_uid: UUID, technici
 
 def look_ahead(database: Database, circuit_uid: UUID, slot_text: str, typed: str) -> Ahead:
     """What each suspect predicts for a step, and where a reading that is only supposed would leave them."""
-    from irongauge.core.reasoning import what_if  # noqa: PLC0415  the Floor's marks need no numbers package
+    from irongauge.core.bench.reasoning import what_if  # noqa: PLC0415  the Floor's marks need no numbers package
 
     view = look_at_bench(database, circuit_uid)
     case = view.view.assessment.case

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from uuid import UUID, uuid4
 
-from irongauge.core.calibration import CalibrationPoint, CalibrationResult, Run, judge_calibration
-from irongauge.core.calibration_record import (
+from irongauge.core.calibration.judging import CalibrationPoint, CalibrationResult, Run, judge_calibration
+from irongauge.core.calibration.record import (
     Calibration,
     KeptPoint,
     PointReason,
@@ -15,12 +15,12 @@ from irongauge.core.calibration_record import (
     result_of,
     sources_of,
 )
-from irongauge.core.circuits import Circuit, Instrument, SensorType
-from irongauge.core.conversion import Scale, reading_quantity
-from irongauge.core.entry import Entry, parse_entry, parse_sensed
-from irongauge.core.quantities import Limits
+from irongauge.core.measure.entry import Entry, parse_entry, parse_sensed
+from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.units import Quantity, rebase, show
+from irongauge.core.sensors.circuits import Circuit, Instrument, SensorType
+from irongauge.core.sensors.conversion import Scale, reading_quantity
 from irongauge.core.shop import Job, Shop
-from irongauge.core.units import Quantity, rebase, show
 from irongauge.errors import EntryError, NotFoundError, RefusedRequestError, StaleFormError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store

@@ -11,8 +11,8 @@ from dataclasses import dataclass, replace
 from typing import IO, TYPE_CHECKING
 from uuid import UUID
 
-from irongauge.core.pulse_record import Capture, PulseKind
-from irongauge.core.quantities import Mark
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.record import Capture, PulseKind
 from irongauge.errors import BadFileError, EntryError, RefusedRequestError, as_sentence
 from irongauge.formats.waveform_csv import read_waveform, write_waveform
 from irongauge.store.database import Database
@@ -23,8 +23,8 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-    from irongauge.core.examination import Examination
-    from irongauge.core.stretch import Stretch
+    from irongauge.core.pulses.examination import Examination
+    from irongauge.core.pulses.stretch import Stretch
 
     Floats = NDArray[np.float64]
 
@@ -130,7 +130,7 @@ def _begun(database: Database, new: NewCapture) -> NewCapture | None:
 
 
 def _examined(new: NewCapture, taken: tuple[Floats, Floats]) -> Examination:
-    from irongauge.core.examination import examine  # noqa: PLC0415  a start does not wait for the numbers package
+    from irongauge.core.pulses.examination import examine  # noqa: PLC0415  a start does not wait for the numbers package
 
     about = new.about
     try:

@@ -5,15 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from uuid import UUID, uuid4
 
-from irongauge.core.calibration import fitted_curve
-from irongauge.core.calibration_record import Calibration, result_of
-from irongauge.core.circuits import Channel, Circuit, SensorType
-from irongauge.core.conversion import Feed
-from irongauge.core.cross_check_record import KeptCheck, KeptEntry
-from irongauge.core.cross_checks import CrossVerdict
+from irongauge.core.calibration.judging import fitted_curve
+from irongauge.core.calibration.record import Calibration, result_of
+from irongauge.core.controllers.cross_checks import CrossVerdict
+from irongauge.core.controllers.record import KeptCheck, KeptEntry
+from irongauge.core.measure.units import PressureBase
+from irongauge.core.sensors.circuits import Channel, Circuit, SensorType
+from irongauge.core.sensors.conversion import Feed
+from irongauge.core.sensors.transfer import LinearCurve
 from irongauge.core.shop import Job, Shop
-from irongauge.core.transfer import LinearCurve
-from irongauge.core.units import PressureBase
 from irongauge.errors import NotFoundError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store

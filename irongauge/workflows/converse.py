@@ -16,9 +16,12 @@ import re
 from collections.abc import Mapping
 from typing import Any, TextIO
 
-from irongauge.core.diagnosis import Check, Family, InputKind, KnownInput, Observation, Session, Subject
+from irongauge.core.diagnosis.checks import Check, Observation
+from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import next_check
-from irongauge.core.subject import Coil, SignalCurve, Thermistor
+from irongauge.core.diagnosis.subject import InputKind, KnownInput, SignalCurve, Subject
+from irongauge.core.sensors.families import Coil, Family
+from irongauge.core.sensors.thermistor import Thermistor
 
 __all__ = ["check_from_action", "converse", "fault_from_label", "subject_from_spec"]
 

@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from uuid import UUID, uuid4
 
-from irongauge.core.actions import ACTIONS, Action
-from irongauge.core.assessment import Assessment, assess, conclude
-from irongauge.core.case import BenchCase, confirmed_slots, current_readings
-from irongauge.core.circuits import Circuit
-from irongauge.core.quantities import Reading, Reason, Slot
-from irongauge.core.sequence import can_be_read
+from irongauge.core.bench.actions import ACTIONS, Action
+from irongauge.core.bench.assessment import Assessment, assess, conclude
+from irongauge.core.bench.case import BenchCase, confirmed_slots, current_readings
+from irongauge.core.bench.sequence import can_be_read
+from irongauge.core.measure.quantities import Reading, Reason, Slot
+from irongauge.core.measure.units import standard_atmosphere_kpa
+from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Shop, Vehicle
-from irongauge.core.units import standard_atmosphere_kpa
 from irongauge.errors import EntryError
 from irongauge.workflows.bench import parse_answer
 

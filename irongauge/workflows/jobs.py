@@ -9,12 +9,12 @@ from uuid import UUID
 
 from sqlalchemy.exc import IntegrityError
 
-from irongauge.core.assessment import VerdictLevel
-from irongauge.core.calibration_record import Calibration
-from irongauge.core.circuits import Circuit, Instrument, SensorType
-from irongauge.core.cross_check_record import KeptCheck, KeptEntry
-from irongauge.core.pulse_record import KeptPulse
-from irongauge.core.record import CircuitRecord, JobRecord
+from irongauge.core.bench.assessment import VerdictLevel
+from irongauge.core.calibration.record import Calibration
+from irongauge.core.controllers.record import KeptCheck, KeptEntry
+from irongauge.core.job_record import CircuitRecord, JobRecord
+from irongauge.core.pulses.record import KeptPulse
+from irongauge.core.sensors.circuits import Circuit, Instrument, SensorType
 from irongauge.core.shop import Job, Shop, Technician, Vehicle
 from irongauge.errors import BadFileError, EntryError, JobClosedError, RefusedRequestError
 from irongauge.store.database import Database

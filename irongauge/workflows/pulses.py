@@ -7,9 +7,9 @@ from dataclasses import dataclass, field
 from typing import Any
 from uuid import UUID, uuid4
 
-from irongauge.core.circuits import Circuit
-from irongauge.core.pulse_record import PULSE_FAMILIES, KeptPulse, PulseKind
-from irongauge.core.quantities import Mark
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.record import PULSE_FAMILIES, KeptPulse, PulseKind
+from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Job, Shop
 from irongauge.errors import NotFoundError
 from irongauge.store.database import Database

@@ -6,14 +6,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from irongauge.core.stretch import BLOCK, Stretch, even_step_s, overview_of, stretch_of
+from irongauge.core.pulses.stretch import BLOCK, Stretch, even_step_s, overview_of, stretch_of
 from irongauge.store.pulse_models import CaptureRow
 from irongauge.store.repositories.pulses import Samples
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    from irongauge.core.pulse_record import Capture
+    from irongauge.core.pulses.record import Capture
     from irongauge.store.repositories import Store
 
     Floats = NDArray[np.float64]

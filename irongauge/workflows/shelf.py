@@ -7,7 +7,7 @@ from uuid import UUID, uuid4
 
 from sqlalchemy.exc import IntegrityError
 
-from irongauge.core.circuits import Instrument, SensorType
+from irongauge.core.sensors.circuits import Instrument, SensorType
 from irongauge.core.shop import Shop, Technician
 from irongauge.errors import EntryError, NotFoundError, RefusedRequestError, quoted
 from irongauge.store.database import Database

@@ -9,10 +9,10 @@ from __future__ import annotations
 from dataclasses import replace
 from uuid import UUID, uuid4
 
-from irongauge.core.actions import ACTIONS, Action, Answer
-from irongauge.core.case import BenchCase
-from irongauge.core.faults import HEALTHY
-from irongauge.core.quantities import Reading, Reason, Slot
+from irongauge.core.bench.actions import ACTIONS, Action, Answer
+from irongauge.core.bench.case import BenchCase
+from irongauge.core.diagnosis.faults import HEALTHY
+from irongauge.core.measure.quantities import Reading, Reason, Slot
 from irongauge.errors import RefusedRequestError
 from irongauge.store.database import Database
 from irongauge.workflows.bench import BenchView, NewReading, Recorded, look_at_bench, record_reading
@@ -39,8 +39,8 @@ def hidden_fault(case: BenchCase) -> str:
     """What is wrong with a simulated circuit: always the same for the same circuit."""
     import numpy as np  # noqa: PLC0415  the Floor's marks need no numbers package
 
+    from irongauge.core.bench.slots import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
     from irongauge.core.diagnosis.catalogue import faults_of  # noqa: PLC0415  the Floor's marks need no numbers package
-    from irongauge.core.slots import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
 
     faults = faults_of(wiring_of(case).subject)
     rng = np.random.default_rng(case.circuit.uid.int % 2**32)
@@ -69,7 +69,7 @@ def simulate_reading(database: Database, circuit_uid: UUID, slot_text: str) -> R
 
 def _answer(case: BenchCase, slot: Slot, readings: tuple[Reading, ...]) -> str:
     """What the simulated vehicle gives, as it would be typed."""
-    from irongauge.core.slots import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
+    from irongauge.core.bench.slots import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
     from irongauge.instruments import SimulatedVehicle, read_slot  # noqa: PLC0415  the Floor's marks need no numbers package
 
     wiring = wiring_of(case)

@@ -10,13 +10,13 @@ from functools import lru_cache
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from irongauge.core.assessment import Assessment, VerdictLevel, assess, conclude
-from irongauge.core.case import BenchCase, ShopLimits, confirmed_slots, current_readings, evidence_from
-from irongauge.core.circuits import Circuit, Instrument
-from irongauge.core.pulse_record import PulseMark
-from irongauge.core.quantities import Reading
+from irongauge.core.bench.assessment import Assessment, VerdictLevel, assess, conclude
+from irongauge.core.bench.case import BenchCase, ShopLimits, confirmed_slots, current_readings, evidence_from
+from irongauge.core.measure.quantities import Reading
+from irongauge.core.measure.units import Quantity, standard_atmosphere_kpa
+from irongauge.core.pulses.record import PulseMark
+from irongauge.core.sensors.circuits import Circuit, Instrument
 from irongauge.core.shop import Job, Shop, Technician, Vehicle
-from irongauge.core.units import Quantity, standard_atmosphere_kpa
 from irongauge.errors import JobClosedError, NoShopError
 from irongauge.store.repositories import Store
 

@@ -9,10 +9,10 @@ from selenium.common.exceptions import NoSuchElementException
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from irongauge.core.actions import ACTIONS, Action, Answer
+from irongauge.core.bench.actions import ACTIONS, Action, Answer
+from irongauge.core.bench.slots import Wiring
 from irongauge.core.diagnosis.checks import Check
-from irongauge.core.quantities import Slot
-from irongauge.core.slots import Wiring
+from irongauge.core.measure.quantities import Slot
 from irongauge.instruments import SimulatedVehicle
 from irongauge.workflows.bench import look_at_bench
 

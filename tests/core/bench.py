@@ -5,11 +5,13 @@ from __future__ import annotations
 from datetime import UTC, datetime, timedelta
 from uuid import UUID, uuid4, uuid5
 
-from irongauge.core.case import BenchCase, current_readings
-from irongauge.core.circuits import (
+from irongauge.core.bench.case import BenchCase, current_readings
+from irongauge.core.measure.quantities import Reading, Slot, VehicleState
+from irongauge.core.measure.uncertainty import MeterSpec
+from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.sensors.circuits import (
     FAMILIES,
     Circuit,
-    Family,
     Instrument,
     InstrumentKind,
     Pin,
@@ -18,10 +20,8 @@ from irongauge.core.circuits import (
     SensorType,
     Stimulus,
 )
-from irongauge.core.quantities import Reading, Slot, VehicleState
-from irongauge.core.transfer import CurveKind, LinearCurve
-from irongauge.core.uncertainty import MeterSpec
-from irongauge.core.units import PressureBase, Quantity
+from irongauge.core.sensors.families import Family
+from irongauge.core.sensors.transfer import CurveKind, LinearCurve
 
 NAMESPACE = UUID("11111111-2222-3333-4444-555555555555")
 TECHNICIAN = uuid5(NAMESPACE, "technician")

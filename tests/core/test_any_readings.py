@@ -4,11 +4,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.actions import ACTIONS, Action, Answer, Lead, Probe
-from irongauge.core.assessment import VerdictLevel, assess
-from irongauge.core.faults import FAULT_WORDS, words_of
-from irongauge.core.quantities import Mark, Slot, VehicleState
-from irongauge.core.sequence import is_allowed
+from irongauge.core.bench.actions import ACTIONS, Action, Answer, Lead, Probe
+from irongauge.core.bench.assessment import VerdictLevel, assess
+from irongauge.core.bench.sequence import is_allowed
+from irongauge.core.diagnosis.faults import FAULT_WORDS, words_of
+from irongauge.core.measure.quantities import Mark, Slot, VehicleState
 from tests.core.bench import GOOD, GOOD_BIASED, PULL_UP, case
 
 ANSWERS = {

@@ -6,12 +6,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.actions import ACTIONS, Action
-from irongauge.core.assessment import Proof, VerdictLevel, assess
-from irongauge.core.case import BenchCase, current_readings
-from irongauge.core.circuits import Circuit, Instrument, InstrumentKind, Pin, Role
-from irongauge.core.quantities import Limits, Mark, Reading, Reason, Slot, VehicleState
-from irongauge.core.sequence import is_allowed
+from irongauge.core.bench.actions import ACTIONS, Action
+from irongauge.core.bench.assessment import Proof, VerdictLevel, assess
+from irongauge.core.bench.case import BenchCase, current_readings
+from irongauge.core.bench.sequence import is_allowed
+from irongauge.core.measure.quantities import Limits, Mark, Reading, Reason, Slot, VehicleState
+from irongauge.core.sensors.circuits import Circuit, Instrument, InstrumentKind, Pin, Role
 from tests.core.bench import GOOD, GOOD_BIASED, METER, PULL_UP, SENSOR, case, circuit, reading
 
 

@@ -12,21 +12,14 @@ import scipy.stats
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.calibration import (
-    _T_99_73,
-    CalibrationPoint,
-    Run,
-    Sources,
-    fit_line,
-    fitted_curve,
-    judge_calibration,
-)
-from irongauge.core.conversion import Feed, Scale, reading_at
-from irongauge.core.quantities import Mark
-from irongauge.core.thermistor import Thermistor
-from irongauge.core.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
-from irongauge.core.uncertainty import MeterSpec
-from irongauge.core.units import PressureBase, Quantity, units_of
+from irongauge.core.calibration.judging import _T_99_73, CalibrationPoint, Run, Sources, fitted_curve, judge_calibration
+from irongauge.core.measure.line import fit_line
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.measure.uncertainty import MeterSpec
+from irongauge.core.measure.units import PressureBase, Quantity, units_of
+from irongauge.core.sensors.conversion import Feed, Scale, reading_at
+from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
 
 P10 = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1000.0, PressureBase.GAUGE)
 B25 = LinearCurve(CurveKind.VOLTS, Quantity.PRESSURE, 0.40, 4.65, 20.0, 250.0, PressureBase.ABSOLUTE)

@@ -11,8 +11,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.calibration import Run
-from irongauge.core.calibration_record import (
+from irongauge.core.calibration.judging import Run
+from irongauge.core.calibration.record import (
     Calibration,
     KeptPoint,
     Manner,
@@ -25,10 +25,11 @@ from irongauge.core.calibration_record import (
     result_of,
     sources_of,
 )
-from irongauge.core.circuits import Family, Instrument, InstrumentKind, SensorType
-from irongauge.core.thermistor import Thermistor
-from irongauge.core.uncertainty import GaugeSpec
-from irongauge.core.units import PressureBase, Quantity
+from irongauge.core.measure.uncertainty import GaugeSpec
+from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.sensors.circuits import Instrument, InstrumentKind, SensorType
+from irongauge.core.sensors.families import Family
+from irongauge.core.sensors.thermistor import Thermistor
 from tests.core.bench import METER, SENSOR
 
 NOW = datetime(2026, 3, 2, 9, tzinfo=UTC)

@@ -3,12 +3,11 @@
 import numpy as np
 import pytest
 
-from irongauge.core.diagnosis import HEALTHY, faults_of
-from irongauge.core.diagnosis.catalogue import NOT_THERE, change, draw, log_uniform
+from irongauge.core.diagnosis.catalogue import NOT_THERE, change, draw, faults_of, log_uniform
 from irongauge.core.diagnosis.checks import NO_CONTACT_V, Kind
+from irongauge.core.diagnosis.faults import FAULT_WORDS, HEALTHY, may_stand_together, splitting_inspection, words_of
 from irongauge.core.diagnosis.model import model_of
 from irongauge.core.diagnosis.strategy import checks_of
-from irongauge.core.faults import FAULT_WORDS, may_stand_together, splitting_inspection, words_of
 from tests.core.test_diagnosis import COIL, COMBO, FUEL, HALL, JUNCTION, NTC, PRESSURE, SUBJECTS
 
 EVERY = [(subject, fault) for subject in SUBJECTS for fault in faults_of(subject) if fault != HEALTHY]

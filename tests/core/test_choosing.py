@@ -7,12 +7,13 @@ from uuid import UUID
 
 import pytest
 
-from irongauge.core.choosing import Converter, Need, fits_for
-from irongauge.core.circuits import Family, SensorType
-from irongauge.core.plausibility import Weight, doubts_about
-from irongauge.core.thermistor import Thermistor
-from irongauge.core.transfer import CurveKind, LinearCurve, TableCurve
-from irongauge.core.units import PressureBase, Quantity, standard_atmosphere_kpa
+from irongauge.core.measure.units import PressureBase, Quantity, standard_atmosphere_kpa
+from irongauge.core.sensors.choosing import Converter, Need, fits_for
+from irongauge.core.sensors.circuits import SensorType
+from irongauge.core.sensors.families import Family
+from irongauge.core.sensors.plausibility import Weight, doubts_about
+from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.transfer import CurveKind, LinearCurve, TableCurve
 
 GAUGE, ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
 

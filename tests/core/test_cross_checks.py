@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.cross_checks import (
+from irongauge.core.controllers.cross_checks import (
     Displayed,
     clipped,
     displays_agree,
@@ -15,7 +15,7 @@ from irongauge.core.cross_checks import (
     sensors_agree,
     under_boost,
 )
-from irongauge.core.quantities import Mark
+from irongauge.core.measure.quantities import Mark
 
 
 @pytest.mark.parametrize(

@@ -8,13 +8,14 @@ from uuid import uuid4
 import numpy as np
 import pytest
 
-from irongauge.core.assessment import assess
-from irongauge.core.diagnosis import HEALTHY, Check
-from irongauge.core.quantities import Mark, Slot
-from irongauge.core.subject import SignalCurve
-from irongauge.core.thermistor import Thermistor
-from irongauge.core.transfer import CurveKind, TableCurve
-from irongauge.core.units import PressureBase, Quantity
+from irongauge.core.bench.assessment import assess
+from irongauge.core.diagnosis.checks import Check
+from irongauge.core.diagnosis.faults import HEALTHY
+from irongauge.core.diagnosis.subject import SignalCurve
+from irongauge.core.measure.quantities import Mark, Slot
+from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.transfer import CurveKind, TableCurve
 from irongauge.instruments import SimulatedVehicle
 from tests.core.bench import GOOD, SENSOR, case
 from tests.core.test_diagnosis import NTC, PRESSURE

@@ -9,7 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.conversion import (
+from irongauge.core.diagnosis.subject import SignalCurve
+from irongauge.core.measure.units import PressureBase, Quantity, rebase, units_of
+from irongauge.core.sensors.conversion import (
     Feed,
     Scale,
     evaluate,
@@ -19,10 +21,8 @@ from irongauge.core.conversion import (
     value_from_reading,
     value_per_reading,
 )
-from irongauge.core.subject import SignalCurve
-from irongauge.core.thermistor import Thermistor
-from irongauge.core.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
-from irongauge.core.units import PressureBase, Quantity, rebase, units_of
+from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
 
 P10 = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1000.0, PressureBase.GAUGE)
 B25 = LinearCurve(CurveKind.VOLTS, Quantity.PRESSURE, 0.40, 4.65, 20.0, 250.0, PressureBase.ABSOLUTE)

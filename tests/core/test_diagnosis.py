@@ -5,10 +5,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from irongauge.core.diagnosis import HEALTHY, Check, Family, InputKind, KnownInput, Session, Subject, faults_of
-from irongauge.core.diagnosis.catalogue import draw
+from irongauge.core.diagnosis.catalogue import draw, faults_of
+from irongauge.core.diagnosis.checks import Check
 from irongauge.core.diagnosis.electrical import Bench, lamp_current_a
-from irongauge.core.subject import Coil, FrequencyCurve, SignalCurve, Thermistor
+from irongauge.core.diagnosis.faults import HEALTHY
+from irongauge.core.diagnosis.session import Session
+from irongauge.core.diagnosis.subject import InputKind, KnownInput, SignalCurve, Subject
+from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
+from irongauge.core.sensors.thermistor import Thermistor
 
 CURVE = SignalCurve(0.0, 10.0, 0.1, 0.9)
 PULL_UP = KnownInput(InputKind.PULL_UP, 10_000.0, 5.0)

@@ -9,8 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.conversion import Feed, Scale
-from irongauge.core.entries import (
+from irongauge.core.controllers.figures import (
     Cells,
     EndPoints,
     FormKind,
@@ -25,10 +24,11 @@ from irongauge.core.entries import (
     line_of,
     spread,
 )
-from irongauge.core.entry_check import Slip, check_entry, check_limit
-from irongauge.core.thermistor import Thermistor
-from irongauge.core.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
-from irongauge.core.units import PressureBase, Quantity, units_of
+from irongauge.core.controllers.reading_back import Slip, check_entry, check_limit
+from irongauge.core.measure.units import PressureBase, Quantity, units_of
+from irongauge.core.sensors.conversion import Feed, Scale
+from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
 
 GAUGE, ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
 P10 = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1000.0, GAUGE)

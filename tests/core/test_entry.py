@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.entry import parse_entry, parse_plain_number, split_pressure_base
-from irongauge.core.quantities import Limits
-from irongauge.core.units import Quantity
+from irongauge.core.measure.entry import parse_entry, parse_plain_number, split_pressure_base
+from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.units import Quantity
 from irongauge.errors import EntryError
 
 VOLTS = Limits(-1.2, 18.0)

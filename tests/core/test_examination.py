@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from irongauge.core.examination import examine
-from irongauge.core.pulse_train import SteepEdge
-from irongauge.core.quantities import Mark
-from irongauge.core.waveform import Shape
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.examination import examine
+from irongauge.core.pulses.train import SteepEdge
+from irongauge.core.pulses.waveform import Shape
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 
 COIL = Pickup(coil_v_per_hz=0.01)

@@ -5,12 +5,12 @@ from dataclasses import replace
 
 import pytest
 
-from irongauge.core.actions import ACTIONS, Action, Answer
-from irongauge.core.faults import HEALTHY
-from irongauge.core.healthy import healthy_glows, healthy_window, healthy_words
-from irongauge.core.judgement import judge
-from irongauge.core.quantities import Glow, Mark, Slot
-from irongauge.core.slots import Wiring
+from irongauge.core.bench.actions import ACTIONS, Action, Answer
+from irongauge.core.bench.healthy import healthy_glows, healthy_window, healthy_words
+from irongauge.core.bench.judgement import judge
+from irongauge.core.bench.slots import Wiring
+from irongauge.core.diagnosis.faults import HEALTHY
+from irongauge.core.measure.quantities import Glow, Mark, Slot
 from irongauge.demo.saltmarsh import MORE_SENSORS
 from irongauge.instruments import SimulatedVehicle, read_slot
 from tests.core.bench import reading

@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.judgement import expect, judge
-from irongauge.core.quantities import Mark, Slot
+from irongauge.core.bench.judgement import expect, judge
+from irongauge.core.measure.quantities import Mark, Slot
 from tests.core.bench import GOOD, GOOD_BIASED, PULL_UP, case
 
 

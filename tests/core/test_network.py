@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.network import GROUND, Network, NetworkError
+from irongauge.core.diagnosis.network import GROUND, Network, NetworkError
 
 
 def test_a_divider_divides():

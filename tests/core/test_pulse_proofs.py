@@ -6,9 +6,9 @@ from dataclasses import replace
 
 import pytest
 
-from irongauge.core.assessment import Proof, VerdictLevel, assess, conclude
-from irongauge.core.pulse_record import PulseKind, PulseMark
-from irongauge.core.quantities import Mark
+from irongauge.core.bench.assessment import Proof, VerdictLevel, assess, conclude
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.record import PulseKind, PulseMark
 from tests.core.bench import GOOD, case
 
 

@@ -6,12 +6,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from irongauge.core.assessment import VerdictLevel, assess, conclude
-from irongauge.core.faults import HEALTHY, Standing
-from irongauge.core.quantities import Slot
-from irongauge.core.reasoning import diagnose, what_if
-from irongauge.core.sequence import is_allowed
-from irongauge.core.uncertainty import MeterSpec
+from irongauge.core.bench.assessment import VerdictLevel, assess, conclude
+from irongauge.core.bench.reasoning import diagnose, what_if
+from irongauge.core.bench.sequence import is_allowed
+from irongauge.core.diagnosis.faults import HEALTHY, Standing
+from irongauge.core.measure.quantities import Slot
+from irongauge.core.measure.uncertainty import MeterSpec
 from tests.core.bench import GOOD, GOOD_BIASED, METER, PULL_UP, case, reading
 
 UNPLUGGED = {k: v for k, v in GOOD.items() if not k.startswith(("mated", "live_v"))}

@@ -10,8 +10,8 @@ import scipy.stats
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from irongauge.core.rolling import NAMES, Known, hand_spin_hz, relate, tyre_from_code
-from irongauge.core.speed_ratio import Pair, explain_ratio, fit_ratio, measured_speed_kmh
+from irongauge.core.pulses.ratio import Pair, explain_ratio, fit_ratio, measured_speed_kmh
+from irongauge.core.pulses.rolling import NAMES, Known, hand_spin_hz, relate, tyre_from_code
 
 MPH = 0.44704
 INCH = 0.0254

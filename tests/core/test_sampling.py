@@ -5,8 +5,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.diagnosis import Check, Session
+from irongauge.core.diagnosis.checks import Check
 from irongauge.core.diagnosis.sampling import drawn_by_weight, entropy, hundredths, moved_to_fit, variation
+from irongauge.core.diagnosis.session import Session
 from irongauge.instruments import SimulatedVehicle
 from tests.core.test_diagnosis import PRESSURE
 

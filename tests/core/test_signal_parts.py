@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.signal_parts import (
+from irongauge.core.pulses.signal_parts import (
     DUTIES,
     Principle,
     air_gap,

@@ -6,14 +6,14 @@ from uuid import uuid4
 
 import pytest
 
-from irongauge.core.actions import ACTIONS, Action
-from irongauge.core.assessment import VerdictLevel, assess, conclude
-from irongauge.core.case import BenchCase, confirmed_slots, current_readings
-from irongauge.core.faults import HEALTHY
-from irongauge.core.quantities import Reading, Reason, Slot
-from irongauge.core.sequence import can_be_read
-from irongauge.core.slots import Wiring
-from irongauge.core.subject import TEMPERATURE
+from irongauge.core.bench.actions import ACTIONS, Action
+from irongauge.core.bench.assessment import VerdictLevel, assess, conclude
+from irongauge.core.bench.case import BenchCase, confirmed_slots, current_readings
+from irongauge.core.bench.sequence import can_be_read
+from irongauge.core.bench.slots import Wiring
+from irongauge.core.diagnosis.faults import HEALTHY
+from irongauge.core.diagnosis.subject import TEMPERATURE
+from irongauge.core.measure.quantities import Reading, Reason, Slot
 from irongauge.demo.saltmarsh import B25, L50, MORE_SENSORS, P10
 from irongauge.formats.vocabulary import AT_A_STIMULUS
 from irongauge.instruments import SimulatedVehicle, read_slot

@@ -4,9 +4,10 @@ from itertools import pairwise
 
 import pytest
 
-from irongauge.core.diagnosis import HEALTHY, Check, Session
+from irongauge.core.diagnosis.checks import Check
+from irongauge.core.diagnosis.faults import HEALTHY, SURE, Standing
+from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import State, checks_of, choices, cost_min, next_check, required, stand, state_of
-from irongauge.core.faults import SURE, Standing
 from irongauge.instruments import SimulatedVehicle
 from tests.core.test_diagnosis import BIASED, COIL, COMBO, FLOAT, FUEL, HALL, JUNCTION, NTC, PRESSURE, SUBJECTS
 

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.stretch import BLOCK, even_step_s, overview_of, stretch_of
+from irongauge.core.pulses.stretch import BLOCK, even_step_s, overview_of, stretch_of
 
 
 def _volts(seed, count):

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from irongauge.core.speed_ratio import fit_ratio
-from irongauge.core.track import Track, distance_m, speed_from_places, steady_pairs
+from irongauge.core.pulses.ratio import fit_ratio
+from irongauge.core.pulses.track import Track, distance_m, speed_from_places, steady_pairs
 
 # A drive: speeds held for so many seconds, with ten seconds from one to the next.
 HELD = ((0, 20), (30, 40), (50, 40), (70, 40), (45, 30), (0, 20))

@@ -6,10 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.quantities import Limits, Mark
-from irongauge.core.transfer import CurveKind, LinearCurve
-from irongauge.core.uncertainty import GaugeSpec, MeterSpec, combine, guarded_mark
-from irongauge.core.units import PressureBase, Quantity
+from irongauge.core.measure.quantities import Limits, Mark
+from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec, combine, guarded_mark
+from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.sensors.transfer import CurveKind, LinearCurve
 from tests.core.bench import CURVE
 
 ABSOLUTE = LinearCurve(CurveKind.VOLTS, Quantity.PRESSURE, 0.40, 4.65, 20.0, 250.0, PressureBase.ABSOLUTE)

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.units import (
+from irongauge.core.measure.units import (
     UNITS,
     PressureBase,
     from_fixed,

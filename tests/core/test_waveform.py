@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from irongauge.core.pulse_train import steep_edges
-from irongauge.core.tone_ring import RingFault, examine_ring, teeth_of
-from irongauge.core.waveform import Shape, find_edges, measure_waveform
+from irongauge.core.pulses.ring import RingFault, examine_ring, teeth_of
+from irongauge.core.pulses.train import steep_edges
+from irongauge.core.pulses.waveform import Shape, find_edges, measure_waveform
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 
 SEEDS = range(24)

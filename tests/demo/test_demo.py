@@ -1,7 +1,7 @@
 """The sample shop: the scenario that everything is shown with, believable and complete."""
 
-from irongauge.core.assessment import VerdictLevel
-from irongauge.core.quantities import Reason
+from irongauge.core.bench.assessment import VerdictLevel
+from irongauge.core.measure.quantities import Reason
 from irongauge.demo import load_demo
 from irongauge.workflows.bench import look_at_bench
 from irongauge.workflows.jobs import look_at_floor

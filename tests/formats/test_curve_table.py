@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.entries import FormKind
-from irongauge.core.transfer import CurveKind, LinearCurve, TableCurve
-from irongauge.core.units import PressureBase, Quantity
+from irongauge.core.controllers.figures import FormKind
+from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.sensors.transfer import CurveKind, LinearCurve, TableCurve
 from irongauge.errors import EntryError
 from irongauge.formats.curve_table import MOST_ROWS, read_table, write_table
 from irongauge.formats.entries_text import form_from_figures

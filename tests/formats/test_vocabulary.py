@@ -4,9 +4,9 @@ from pathlib import Path
 
 import pytest
 
-from irongauge.core.actions import ACTIONS
-from irongauge.core.diagnosis import faults_of
-from irongauge.core.faults import FAULT_WORDS
+from irongauge.core.bench.actions import ACTIONS
+from irongauge.core.diagnosis.catalogue import faults_of
+from irongauge.core.diagnosis.faults import FAULT_WORDS
 from irongauge.formats.vocabulary import vocabulary_page
 from tests.core.test_diagnosis import SUBJECTS
 

@@ -8,7 +8,7 @@ import io
 import numpy as np
 import pytest
 
-from irongauge.core.waveform import measure_waveform
+from irongauge.core.pulses.waveform import measure_waveform
 from irongauge.errors import BadFileError
 from irongauge.formats import waveform_csv
 from irongauge.formats.waveform_csv import read_waveform

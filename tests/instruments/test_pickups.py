@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from irongauge.core.examination import examine
-from irongauge.core.pickup_words import SURPRISE, WRONGS
+from irongauge.core.pulses.examination import examine
+from irongauge.instruments.pickup_words import SURPRISE, WRONGS
 from irongauge.instruments.pickups import PickupPlan, simulate_pickup
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 

@@ -2,7 +2,9 @@
 
 import pytest
 
-from irongauge.core.diagnosis import HEALTHY, Check, Session
+from irongauge.core.diagnosis.checks import Check
+from irongauge.core.diagnosis.faults import HEALTHY
+from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import checks_of, stand
 from irongauge.instruments import SimulatedVehicle
 from irongauge.instruments.simulated import Habits

@@ -10,13 +10,13 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 
-from irongauge.core.calibration import Run
-from irongauge.core.calibration_record import Calibration, KeptPoint, Manner, PointReason, Setup, Stage, even_plan
-from irongauge.core.cross_check_record import KeptCheck, KeptEntry
-from irongauge.core.cross_checks import instruments_agree
-from irongauge.core.thermistor import Thermistor
-from irongauge.core.transfer import CurveKind, TableCurve
-from irongauge.core.units import PressureBase, Quantity
+from irongauge.core.calibration.judging import Run
+from irongauge.core.calibration.record import Calibration, KeptPoint, Manner, PointReason, Setup, Stage, even_plan
+from irongauge.core.controllers.cross_checks import instruments_agree
+from irongauge.core.controllers.record import KeptCheck, KeptEntry
+from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.transfer import CurveKind, TableCurve
 from irongauge.errors import NotFoundError
 
 NOW = datetime(2026, 3, 2, 9, tzinfo=UTC)

@@ -11,10 +11,10 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 
-from irongauge.core.examination import examine
-from irongauge.core.pulse_record import Capture, KeptPulse, PulseKind, PulseMark
-from irongauge.core.quantities import Mark
-from irongauge.core.stretch import BLOCK
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.examination import examine
+from irongauge.core.pulses.record import Capture, KeptPulse, PulseKind, PulseMark
+from irongauge.core.pulses.stretch import BLOCK
 from irongauge.errors import NotFoundError
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 from irongauge.workflows.samples import packed, stretch, whole

@@ -12,7 +12,7 @@ from uuid import uuid4
 import numpy as np
 import pytest
 
-from irongauge.core.pickup_words import WRONGS
+from irongauge.instruments.pickup_words import WRONGS
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 from tests.web.visitor import Page
 

@@ -9,12 +9,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.calibration import CalibrationPoint, Run, Sources, judge_calibration
-from irongauge.core.conversion import Feed, Scale, reading_at
-from irongauge.core.thermistor import Thermistor
-from irongauge.core.transfer import CurveKind, NtcCurve, TableCurve
-from irongauge.core.uncertainty import MeterSpec
-from irongauge.core.units import PressureBase, Quantity
+from irongauge.core.calibration.judging import CalibrationPoint, Run, Sources, judge_calibration
+from irongauge.core.measure.uncertainty import MeterSpec
+from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.sensors.conversion import Feed, Scale, reading_at
+from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.transfer import CurveKind, NtcCurve, TableCurve
 from irongauge.web.drawings.curve_plot import draw_calibration, nice_ticks
 from irongauge.web.drawings.strips import draw_curve
 from tests.core.bench import CURVE, SENSOR

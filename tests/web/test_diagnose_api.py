@@ -5,10 +5,10 @@ import uuid
 
 import pytest
 
-from irongauge.core.actions import ACTIONS
-from irongauge.core.faults import FAULT_WORDS
-from irongauge.core.quantities import Slot
-from irongauge.core.slots import Wiring
+from irongauge.core.bench.actions import ACTIONS
+from irongauge.core.bench.slots import Wiring
+from irongauge.core.diagnosis.faults import FAULT_WORDS
+from irongauge.core.measure.quantities import Slot
 from irongauge.instruments import SimulatedVehicle, read_slot
 from irongauge.web.routes.diagnose import _EXAMPLE
 from tests.core.bench import case

@@ -9,9 +9,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.assessment import assess
-from irongauge.core.circuits import Coil, Family, FrequencyCurve, Switching, Thermistor, ThermocoupleKind
-from irongauge.core.quantities import Slot
+from irongauge.core.bench.assessment import assess
+from irongauge.core.measure.quantities import Slot
+from irongauge.core.sensors.circuits import Switching, ThermocoupleKind
+from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
+from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.web.drawings.connector import draw_connector
 from irongauge.web.drawings.ladder import draw_ladder
 from irongauge.web.drawings.strips import draw_curve, draw_days

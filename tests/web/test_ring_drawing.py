@@ -9,9 +9,9 @@ from uuid import uuid4
 
 import pytest
 
-from irongauge.core.examination import RingResult, examine
-from irongauge.core.pulse_record import Capture, KeptPulse, PulseKind
-from irongauge.core.quantities import Mark
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.examination import RingResult, examine
+from irongauge.core.pulses.record import Capture, KeptPulse, PulseKind
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 from irongauge.web.drawings.tone_ring import draw_ring
 from irongauge.web.views.capture_page import capture_page, hertz, span

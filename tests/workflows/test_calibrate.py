@@ -7,11 +7,11 @@ from uuid import uuid4
 
 import pytest
 
-from irongauge.core.calibration import Run, fitted_curve
-from irongauge.core.calibration_record import Manner, PointReason, Setup, Stage, even_plan
-from irongauge.core.quantities import Mark
+from irongauge.core.calibration.judging import Run, fitted_curve
+from irongauge.core.calibration.record import Manner, PointReason, Setup, Stage, even_plan
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.measure.units import PressureBase
 from irongauge.core.shop import Shop
-from irongauge.core.units import PressureBase
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, RefusedRequestError, StaleFormError
 from irongauge.formats.job_json import read_job, write_job
 from irongauge.workflows.calibrate import (

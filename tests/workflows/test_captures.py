@@ -8,8 +8,8 @@ from uuid import uuid4
 
 import pytest
 
-from irongauge.core.pulse_record import PulseKind
-from irongauge.core.quantities import Mark
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.record import PulseKind
 from irongauge.errors import BadFileError, EntryError, JobClosedError, NotFoundError, RefusedRequestError
 from irongauge.instruments.waveforms import Ring
 from irongauge.workflows.captures import (

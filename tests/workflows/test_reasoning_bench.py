@@ -4,8 +4,8 @@ from uuid import uuid4
 
 import pytest
 
-from irongauge.core.assessment import VerdictLevel
-from irongauge.core.quantities import Reason, Slot
+from irongauge.core.bench.assessment import VerdictLevel
+from irongauge.core.measure.quantities import Reason, Slot
 from irongauge.demo.saltmarsh import MORE_SENSORS
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, RefusedRequestError, StaleFormError
 from irongauge.workflows.bench import NewReading, look_ahead, look_at_bench, record_reading, take_back

@@ -6,8 +6,8 @@ from uuid import uuid4
 
 import pytest
 
-from irongauge.core.assessment import VerdictLevel
-from irongauge.core.quantities import Reason, Slot
+from irongauge.core.bench.assessment import VerdictLevel
+from irongauge.core.measure.quantities import Reason, Slot
 from irongauge.core.shop import Shop
 from irongauge.errors import (
     BadFileError,

@@ -2,23 +2,6 @@
 
 `subject` says what is known of a circuit, `catalogue` which faults there are and what each changes, `electrical` and
 `reluctance` what every check would then read, `session` weighs the readings.
+
+Nothing is imported here: `faults` and `subject` are asked for where NumPy must not be loaded yet.
 """
-
-from irongauge.core.diagnosis.catalogue import HEALTHY, faults_of
-from irongauge.core.diagnosis.checks import Check, Observation
-from irongauge.core.diagnosis.session import Group, Ranked, Session
-from irongauge.core.subject import Family, InputKind, KnownInput, Subject
-
-__all__ = [
-    "HEALTHY",
-    "Check",
-    "Family",
-    "Group",
-    "InputKind",
-    "KnownInput",
-    "Observation",
-    "Ranked",
-    "Session",
-    "Subject",
-    "faults_of",
-]

@@ -12,19 +12,19 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from irongauge.core.diagnosis.checks import Array, Flags
-from irongauge.core.faults import HEALTHY, PAIR_JOIN
-from irongauge.core.subject import (
+from irongauge.core.diagnosis.faults import HEALTHY, PAIR_JOIN
+from irongauge.core.diagnosis.subject import (
     MINUS,
     PLUS,
     REFERENCE,
     RETURN,
     SIGNAL,
     TEMPERATURE,
-    Family,
     InputKind,
     KnownInput,
     Subject,
 )
+from irongauge.core.sensors.families import Family
 
 __all__ = ["CUT", "HEALTHY", "NOT_THERE", "Parameters", "change", "crossing_of", "draw", "faults_of", "log_uniform"]
 

@@ -12,9 +12,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from irongauge.core.diagnosis.checks import BRIGHT_ABOVE_A, DARK_BELOW_A, Array, Check, Kind
+from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.diagnosis.model import Model
 from irongauge.core.diagnosis.sampling import Floats, Integers, variation
-from irongauge.core.faults import HEALTHY
 
 __all__ = ["PER_GROUPED", "Cloud", "Clouds", "Drawn", "resolved"]
 

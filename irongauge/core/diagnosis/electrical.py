@@ -18,8 +18,9 @@ import numpy as np
 
 from irongauge.core.diagnosis.catalogue import CROSSINGS, CUT, NOT_THERE, Parameters
 from irongauge.core.diagnosis.checks import NO_CONTACT_V, Array, Check, Flags, Kind, Predicted
-from irongauge.core.network import GROUND, Network, Solution
-from irongauge.core.subject import REFERENCE, RETURN, SIGNAL, TEMPERATURE, Family, Subject
+from irongauge.core.diagnosis.network import GROUND, Network, Solution
+from irongauge.core.diagnosis.subject import REFERENCE, RETURN, SIGNAL, TEMPERATURE, Subject
+from irongauge.core.sensors.families import Family
 
 __all__ = ["OHMMETER_OHM", "OHMMETER_V", "Bench", "lamp_current_a", "metered_ohm"]
 

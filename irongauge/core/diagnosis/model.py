@@ -15,7 +15,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from irongauge.core.diagnosis.catalogue import HEALTHY, Parameters, draw, faults_of
+from irongauge.core.diagnosis.catalogue import Parameters, draw, faults_of
 from irongauge.core.diagnosis.checks import (
     BRIGHT_ABOVE_A,
     DARK_BELOW_A,
@@ -29,10 +29,11 @@ from irongauge.core.diagnosis.checks import (
     Predicted,
 )
 from irongauge.core.diagnosis.electrical import Bench
+from irongauge.core.diagnosis.faults import HEALTHY, words_of
 from irongauge.core.diagnosis.reluctance import CoilBench
+from irongauge.core.diagnosis.subject import Subject
 from irongauge.core.diagnosis.thermocouple import JunctionBench
-from irongauge.core.faults import words_of
-from irongauge.core.subject import Family, Subject
+from irongauge.core.sensors.families import Family
 
 __all__ = ["OHM_KINDS", "PER_FAULT", "Model", "Part", "bench_of", "model_of"]
 

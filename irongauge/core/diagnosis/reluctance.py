@@ -14,8 +14,8 @@ import numpy as np
 from irongauge.core.diagnosis.catalogue import NOT_THERE, Parameters
 from irongauge.core.diagnosis.checks import WORDS, Array, Check, Kind, Predicted
 from irongauge.core.diagnosis.electrical import OHMMETER_OHM, OHMMETER_V, lamp_current_a, metered_ohm
-from irongauge.core.network import GROUND, Network, Solution
-from irongauge.core.subject import MINUS, PLUS, Subject
+from irongauge.core.diagnosis.network import GROUND, Network, Solution
+from irongauge.core.diagnosis.subject import MINUS, PLUS, Subject
 
 __all__ = ["CoilBench", "shield_parts"]
 

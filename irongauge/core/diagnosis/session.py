@@ -29,6 +29,7 @@ from irongauge.core.diagnosis.checks import (
     Observation,
 )
 from irongauge.core.diagnosis.clouds import PER_GROUPED, Cloud, Clouds, resolved
+from irongauge.core.diagnosis.faults import HEALTHY, PAIR_JOIN, may_stand_together, words_of
 from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, Model, model_of
 from irongauge.core.diagnosis.sampling import (
     NEAR,
@@ -38,8 +39,7 @@ from irongauge.core.diagnosis.sampling import (
     hundredths,
     moved_to_fit,
 )
-from irongauge.core.faults import HEALTHY, PAIR_JOIN, may_stand_together, words_of
-from irongauge.core.subject import Subject
+from irongauge.core.diagnosis.subject import Subject
 
 __all__ = ["Group", "Ranked", "Session"]
 

@@ -10,11 +10,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from irongauge.core.diagnosis.catalogue import HEALTHY
 from irongauge.core.diagnosis.checks import Check
+from irongauge.core.diagnosis.faults import HEALTHY, PAIR_JOIN, SURE, Standing
 from irongauge.core.diagnosis.session import Group, Session
-from irongauge.core.faults import PAIR_JOIN, SURE, Standing
-from irongauge.core.subject import MINUS, PLUS, REFERENCE, RETURN, SIGNAL, Family, InputKind, Subject
+from irongauge.core.diagnosis.subject import MINUS, PLUS, REFERENCE, RETURN, SIGNAL, InputKind, Subject
+from irongauge.core.sensors.families import Family
 
 __all__ = [
     "Choice",

@@ -13,7 +13,7 @@ import numpy as np
 from irongauge.core.diagnosis.catalogue import NOT_THERE, Parameters
 from irongauge.core.diagnosis.checks import NO_CONTACT_V, Array, Check, Kind, Predicted
 from irongauge.core.diagnosis.reluctance import shield_parts
-from irongauge.core.subject import Subject
+from irongauge.core.diagnosis.subject import Subject
 
 __all__ = ["JunctionBench"]
 

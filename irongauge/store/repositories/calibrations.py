@@ -10,12 +10,12 @@ from sqlalchemy import ColumnElement, select
 from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session
 
-from irongauge.core.calibration import Run
-from irongauge.core.calibration_record import Calibration, KeptPoint, Manner, Planned, PointReason, Setup, Stage
-from irongauge.core.cross_check_record import KeptCheck, KeptEntry
-from irongauge.core.cross_checks import CheckKind, CrossVerdict
-from irongauge.core.quantities import Mark
-from irongauge.core.units import PressureBase
+from irongauge.core.calibration.judging import Run
+from irongauge.core.calibration.record import Calibration, KeptPoint, Manner, Planned, PointReason, Setup, Stage
+from irongauge.core.controllers.cross_checks import CheckKind, CrossVerdict
+from irongauge.core.controllers.record import KeptCheck, KeptEntry
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.measure.units import PressureBase
 from irongauge.errors import NotFoundError
 from irongauge.store.curve_models import CalibrationPointRow, CalibrationRow, ControllerEntryRow, CrossCheckRow
 from irongauge.store.repositories.shelf import sensor_type_of

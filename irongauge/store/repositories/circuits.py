@@ -8,7 +8,8 @@ from uuid import UUID
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from irongauge.core.circuits import Circuit, Family, Pin, PullUp, Role, Stimulus
+from irongauge.core.sensors.circuits import Circuit, Pin, PullUp, Role, Stimulus
+from irongauge.core.sensors.families import Family
 from irongauge.errors import NotFoundError
 from irongauge.store.models import CircuitRow, PinRow, StimulusRow
 from irongauge.store.repositories.shelf import sensor_type_of

@@ -11,13 +11,13 @@ from sqlalchemy import Select, delete, func, select
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
-from irongauge.core.pulse_record import Capture, KeptPulse, PulseKind, PulseMark
-from irongauge.core.quantities import Mark
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.record import Capture, KeptPulse, PulseKind, PulseMark
 from irongauge.errors import NotFoundError
 from irongauge.store.pulse_models import CaptureRow, PulseCheckRow
 
 if TYPE_CHECKING:
-    from irongauge.core.examination import Examination
+    from irongauge.core.pulses.examination import Examination
 
 __all__ = ["PulseRepository", "Samples"]
 
@@ -33,7 +33,7 @@ class Samples:
 
 
 def _capture_of(row: CaptureRow) -> Capture:
-    from irongauge.core.examination import examination_from  # noqa: PLC0415  a start does not wait for the numbers package
+    from irongauge.core.pulses.examination import examination_from  # noqa: PLC0415  a start does not wait for the numbers package
 
     return Capture(
         row.uid,

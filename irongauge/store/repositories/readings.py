@@ -10,7 +10,7 @@ from sqlalchemy import Row, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from irongauge.core.quantities import Reading, Reason, Slot, VehicleState
+from irongauge.core.measure.quantities import Reading, Reason, Slot, VehicleState
 from irongauge.store.models import ReadingRow
 
 __all__ = ["ReadingRepository"]

@@ -7,17 +7,11 @@ from uuid import UUID
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
-from irongauge.core.circuits import (
-    Family,
-    Instrument,
-    InstrumentKind,
-    SensorType,
-    element_from_data,
-    element_to_data,
-)
-from irongauge.core.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
-from irongauge.core.uncertainty import GaugeSpec, MeterSpec
-from irongauge.core.units import PressureBase, Quantity
+from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
+from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.sensors.circuits import Instrument, InstrumentKind, SensorType, element_from_data, element_to_data
+from irongauge.core.sensors.families import Family
+from irongauge.core.sensors.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
 from irongauge.errors import NotFoundError
 from irongauge.store.models import CircuitRow, InstrumentRow, JobRow, SensorTypeRow
 

@@ -8,9 +8,9 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from irongauge.core.case import ShopLimits
+from irongauge.core.bench.case import ShopLimits
+from irongauge.core.measure.units import Quantity
 from irongauge.core.shop import Shop, Technician, default_units
-from irongauge.core.units import Quantity
 from irongauge.errors import NotFoundError
 from irongauge.store.models import ShopRow, TechnicianRow
 

@@ -10,9 +10,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from irongauge.core.actions import Lead, Probe
-from irongauge.core.case import BenchCase
-from irongauge.core.sequence import Step
+from irongauge.core.bench.actions import Lead, Probe
+from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.sequence import Step
 
 __all__ = ["ConnectorFace", "draw_connector"]
 

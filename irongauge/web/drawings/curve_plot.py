@@ -15,11 +15,12 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from irongauge.core.calibration import CalibrationResult, Line, Run
-from irongauge.core.conversion import Feed, Scale, reading_at, signal_to_reading
-from irongauge.core.quantities import Mark
-from irongauge.core.transfer import Curve, LinearCurve
-from irongauge.core.units import unit_for
+from irongauge.core.calibration.judging import CalibrationResult, Run
+from irongauge.core.measure.line import Line
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.measure.units import unit_for
+from irongauge.core.sensors.conversion import Feed, Scale, reading_at, signal_to_reading
+from irongauge.core.sensors.transfer import Curve, LinearCurve
 
 __all__ = ["CurvePlot", "PlotDot", "Tick", "draw_calibration", "nice_ticks"]
 

@@ -16,13 +16,13 @@ import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from irongauge.core.actions import ACTIONS, Action, Answer
-from irongauge.core.assessment import Assessment
-from irongauge.core.case import BenchCase
-from irongauge.core.circuits import Pin, Role
-from irongauge.core.judgement import Judgement, WindowExpectation, expect
-from irongauge.core.quantities import Mark, Slot
-from irongauge.core.units import show_volts
+from irongauge.core.bench.actions import ACTIONS, Action, Answer
+from irongauge.core.bench.assessment import Assessment
+from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.judgement import Judgement, WindowExpectation, expect
+from irongauge.core.measure.quantities import Mark, Slot
+from irongauge.core.measure.units import show_volts
+from irongauge.core.sensors.circuits import Pin, Role
 
 __all__ = ["Ladder", "draw_ladder"]
 

@@ -7,8 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from irongauge.core.circuits import Coil, FrequencyCurve, SensorType, Switching, Thermistor, ThermocoupleKind
-from irongauge.core.units import show
+from irongauge.core.measure.units import show
+from irongauge.core.sensors.circuits import SensorType, Switching, ThermocoupleKind
+from irongauge.core.sensors.families import Coil, FrequencyCurve
+from irongauge.core.sensors.thermistor import Thermistor
 
 __all__ = ["CurveThumb", "DayStrip", "draw_curve", "draw_days"]
 

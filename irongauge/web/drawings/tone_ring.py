@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from irongauge.core.examination import RingResult
+from irongauge.core.pulses.examination import RingResult
 
 __all__ = ["RingDrawing", "ToothDrawing", "draw_ring"]
 

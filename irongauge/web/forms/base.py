@@ -13,8 +13,8 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 from pydantic import BaseModel, BeforeValidator, ConfigDict, ValidationError
 from pydantic_core import PydanticCustomError
 
-from irongauge.core.entry import parse_plain_number
-from irongauge.core.quantities import Limits
+from irongauge.core.measure.entry import parse_plain_number
+from irongauge.core.measure.quantities import Limits
 from irongauge.errors import EntryError, quoted
 
 __all__ = [

@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Annotated
 from uuid import UUID, uuid4
 
-from irongauge.core.pickup_words import SURPRISE, WRONGS
-from irongauge.core.quantities import Limits
+from irongauge.core.measure.quantities import Limits
 from irongauge.errors import EntryError
+from irongauge.instruments.pickup_words import SURPRISE, WRONGS
 from irongauge.web.forms.base import OptionalUid, choice, number, optional_number, text
 from irongauge.web.forms.pulse import KeepForm
 from irongauge.workflows.captures import About

@@ -6,16 +6,16 @@ import re
 from dataclasses import dataclass
 from typing import Annotated
 
-from irongauge.core.choosing import Converter, Need
-from irongauge.core.circuits import Channel
-from irongauge.core.conversion import Feed, Scale, reading_quantity
-from irongauge.core.cross_checks import CheckKind
-from irongauge.core.entries import FormKind, Input, Target, spread
-from irongauge.core.entry import parse_entry, parse_plain_number, parse_sensed
-from irongauge.core.quantities import Limits
+from irongauge.core.controllers.cross_checks import CheckKind
+from irongauge.core.controllers.figures import FormKind, Input, Target, spread
+from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_sensed
+from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.units import UNITS, PressureBase, Quantity, standard_atmosphere_kpa
+from irongauge.core.sensors.choosing import Converter, Need
+from irongauge.core.sensors.circuits import Channel
+from irongauge.core.sensors.conversion import Feed, Scale, reading_quantity
+from irongauge.core.sensors.transfer import CurveKind
 from irongauge.core.shop import Shop
-from irongauge.core.transfer import CurveKind
-from irongauge.core.units import UNITS, PressureBase, Quantity, standard_atmosphere_kpa
 from irongauge.errors import EntryError
 from irongauge.web.forms.base import Form, OptionalUid, choice, number, optional_number, text
 from irongauge.web.forms.curves import atmosphere_from

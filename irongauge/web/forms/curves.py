@@ -6,15 +6,15 @@ import math
 import re
 from typing import Annotated
 
-from irongauge.core.calibration import Run
-from irongauge.core.calibration_record import Manner, Planned, PointReason, Setup, Stage, even_plan
-from irongauge.core.circuits import Channel, Circuit, SensorType
-from irongauge.core.conversion import Scale
-from irongauge.core.entry import parse_entry, parse_plain_number, parse_sensed, split_pressure_base
-from irongauge.core.quantities import Limits
+from irongauge.core.calibration.judging import Run
+from irongauge.core.calibration.record import Manner, Planned, PointReason, Setup, Stage, even_plan
+from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_sensed, split_pressure_base
+from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.units import PressureBase, Quantity, rebase, standard_atmosphere_kpa
+from irongauge.core.sensors.circuits import Channel, Circuit, SensorType
+from irongauge.core.sensors.conversion import Scale
+from irongauge.core.sensors.transfer import CurveKind
 from irongauge.core.shop import Shop
-from irongauge.core.transfer import CurveKind
-from irongauge.core.units import PressureBase, Quantity, rebase, standard_atmosphere_kpa
 from irongauge.errors import EntryError
 from irongauge.web.forms.base import Form, FormState, OptionalUid, choice, number, optional_number, text
 

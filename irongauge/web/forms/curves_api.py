@@ -6,11 +6,11 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from irongauge.core.calibration import Run
-from irongauge.core.cross_checks import CheckKind
-from irongauge.core.entries import FormKind
-from irongauge.core.transfer import CurveKind
-from irongauge.core.units import PressureBase, Quantity
+from irongauge.core.calibration.judging import Run
+from irongauge.core.controllers.cross_checks import CheckKind
+from irongauge.core.controllers.figures import FormKind
+from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.sensors.transfer import CurveKind
 
 __all__ = [
     "CheckIn",

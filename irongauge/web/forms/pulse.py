@@ -7,11 +7,11 @@ import re
 from collections.abc import Mapping
 from typing import Annotated
 
-from irongauge.core.entry import parse_entry, parse_plain_number
-from irongauge.core.quantities import Limits
-from irongauge.core.rolling import Known, tyre_from_code
-from irongauge.core.speed_ratio import Pair, measured_speed_kmh
-from irongauge.core.units import Quantity
+from irongauge.core.measure.entry import parse_entry, parse_plain_number
+from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.units import Quantity
+from irongauge.core.pulses.ratio import Pair, measured_speed_kmh
+from irongauge.core.pulses.rolling import Known, tyre_from_code
 from irongauge.errors import EntryError, quoted
 from irongauge.web.forms.base import Form, OptionalUid, choice, number, optional_number
 

@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from irongauge.core.quantities import Mark
+from irongauge.core.measure.quantities import Mark
 
 if TYPE_CHECKING:
-    from irongauge.core.examination import Examination
+    from irongauge.core.pulses.examination import Examination
 
 __all__ = [
     "AnalyseIn",

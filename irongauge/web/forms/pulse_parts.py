@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from irongauge.core.signal_parts import DUTIES
+from irongauge.core.pulses.signal_parts import DUTIES
 from irongauge.web.forms.base import choice, number, optional_number, text
 from irongauge.web.forms.pulse import KeepForm
 

@@ -7,27 +7,25 @@ from itertools import pairwise
 from typing import Annotated
 from uuid import uuid4
 
-from irongauge.core.case import SHOP_LIMITS, ShopLimits
-from irongauge.core.circuits import (
+from irongauge.core.bench.case import SHOP_LIMITS, ShopLimits
+from irongauge.core.measure.entry import parse_entry, parse_plain_number
+from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
+from irongauge.core.measure.units import PressureBase, Quantity, from_fixed, show, units_of
+from irongauge.core.sensors.circuits import (
     FAMILIES,
-    Coil,
     Element,
-    Family,
-    FrequencyCurve,
     Instrument,
     InstrumentKind,
     SensorType,
     Switching,
-    Thermistor,
     ThermocoupleKind,
     Wiper,
 )
-from irongauge.core.entry import parse_entry, parse_plain_number
-from irongauge.core.quantities import Limits
+from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
+from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
 from irongauge.core.shop import Shop
-from irongauge.core.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
-from irongauge.core.uncertainty import GaugeSpec, MeterSpec
-from irongauge.core.units import PressureBase, Quantity, from_fixed, show, units_of
 from irongauge.errors import EntryError, as_sentence, quoted
 from irongauge.formats.curve_table import read_table, write_table
 from irongauge.web.forms.base import (

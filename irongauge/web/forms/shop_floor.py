@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import Annotated
 from uuid import UUID, uuid4
 
-from irongauge.core.case import BenchCase
-from irongauge.core.circuits import FAMILIES, Circuit, Family, Pin, PullUp, Role, SensorType, Stimulus
-from irongauge.core.entry import parse_entry
-from irongauge.core.quantities import Limits, Reason
+from irongauge.core.bench.case import BenchCase
+from irongauge.core.measure.entry import parse_entry
+from irongauge.core.measure.quantities import Limits, Reason
+from irongauge.core.measure.units import Quantity, from_fixed, show, unit_for
+from irongauge.core.sensors.circuits import FAMILIES, Circuit, Pin, PullUp, Role, SensorType, Stimulus
+from irongauge.core.sensors.families import Family
 from irongauge.core.shop import Job, Shop, Vehicle
-from irongauge.core.units import Quantity, from_fixed, show, unit_for
 from irongauge.errors import EntryError
 from irongauge.web.forms.base import Day, Form, FormState, OptionalUid, choice, number, optional_number, text
 

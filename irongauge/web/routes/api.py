@@ -11,12 +11,12 @@ from fastapi import APIRouter, Body, Query
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.responses import JSONResponse, Response
 
-from irongauge.core.actions import ACTIONS, Action
-from irongauge.core.assessment import Assessment
-from irongauge.core.circuits import Circuit, Pin, Stimulus
-from irongauge.core.judgement import GlowExpectation, Judgement, WindowExpectation, WordExpectation
-from irongauge.core.quantities import Reading, Reason, Slot
-from irongauge.core.record import CircuitRecord
+from irongauge.core.bench.actions import ACTIONS, Action
+from irongauge.core.bench.assessment import Assessment
+from irongauge.core.bench.judgement import GlowExpectation, Judgement, WindowExpectation, WordExpectation
+from irongauge.core.job_record import CircuitRecord
+from irongauge.core.measure.quantities import Reading, Reason, Slot
+from irongauge.core.sensors.circuits import Circuit, Pin, Stimulus
 from irongauge.core.shop import Job, Vehicle
 from irongauge.errors import EntryError, NotFoundError
 from irongauge.formats.job_json import (

@@ -8,9 +8,9 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.core.case import BenchCase
-from irongauge.core.quantities import Reason, Slot
-from irongauge.core.sequence import Step, is_allowed, step_at
+from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.sequence import Step, is_allowed, step_at
+from irongauge.core.measure.quantities import Reason, Slot
 from irongauge.errors import EntryError, NotFoundError, StaleFormError
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms.base import FormState, read_form

@@ -10,9 +10,9 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.core.calibration_record import PointReason
-from irongauge.core.circuits import Circuit, InstrumentKind, SensorType
-from irongauge.core.units import standard_atmosphere_kpa
+from irongauge.core.calibration.record import PointReason
+from irongauge.core.measure.units import standard_atmosphere_kpa
+from irongauge.core.sensors.circuits import Circuit, InstrumentKind, SensorType
 from irongauge.errors import EntryError, NotFoundError, StaleFormError
 from irongauge.formats.job_json import utc
 from irongauge.formats.readings_csv import inert

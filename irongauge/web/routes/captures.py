@@ -19,8 +19,8 @@ from fastapi import APIRouter, Query
 from starlette.requests import Request
 from starlette.responses import JSONResponse, Response, StreamingResponse
 
-from irongauge.core.pickup_words import SURPRISE, WRONGS
 from irongauge.errors import BadFileError, EntryError, IronGaugeError
+from irongauge.instruments.pickup_words import SURPRISE, WRONGS
 from irongauge.store.database import Database
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, uid_or_missing
 from irongauge.web.forms.base import FormState, read_form

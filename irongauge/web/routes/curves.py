@@ -9,13 +9,13 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.core.calibration_record import Calibration
-from irongauge.core.choosing import fits_for
-from irongauge.core.circuits import InstrumentKind
-from irongauge.core.conversion import reading_quantity
-from irongauge.core.cross_checks import CheckKind
-from irongauge.core.entries import FORM_WORDS, FormKind
-from irongauge.core.units import FIXED_UNIT, Quantity, units_of
+from irongauge.core.calibration.record import Calibration
+from irongauge.core.controllers.cross_checks import CheckKind
+from irongauge.core.controllers.figures import FORM_WORDS, FormKind
+from irongauge.core.measure.units import FIXED_UNIT, Quantity, units_of
+from irongauge.core.sensors.choosing import fits_for
+from irongauge.core.sensors.circuits import InstrumentKind
+from irongauge.core.sensors.conversion import reading_quantity
 from irongauge.errors import EntryError
 from irongauge.formats.entries_text import FIGURES, forms_csv, forms_json
 from irongauge.store.database import Database

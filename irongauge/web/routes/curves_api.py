@@ -6,9 +6,8 @@ from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Body
 
-from irongauge.core.calibration import CalibrationPoint, Sources, fitted_curve, judge_calibration
-from irongauge.core.conversion import Feed, Scale, evaluate, reading_quantity, reading_unit
-from irongauge.core.cross_checks import (
+from irongauge.core.calibration.judging import CalibrationPoint, Sources, fitted_curve, judge_calibration
+from irongauge.core.controllers.cross_checks import (
     CheckKind,
     CrossVerdict,
     Displayed,
@@ -19,12 +18,13 @@ from irongauge.core.cross_checks import (
     sensors_agree,
     under_boost,
 )
-from irongauge.core.entries import Input, Limit, Target, forms_of
-from irongauge.core.entry_check import check_entry, check_limit
-from irongauge.core.thermistor import Thermistor
-from irongauge.core.transfer import Curve, LinearCurve, NtcCurve, TableCurve
-from irongauge.core.uncertainty import MeterSpec
-from irongauge.core.units import FIXED_UNIT, UNITS, PressureBase
+from irongauge.core.controllers.figures import Input, Limit, Target, forms_of
+from irongauge.core.controllers.reading_back import check_entry, check_limit
+from irongauge.core.measure.uncertainty import MeterSpec
+from irongauge.core.measure.units import FIXED_UNIT, UNITS, PressureBase
+from irongauge.core.sensors.conversion import Feed, Scale, evaluate, reading_quantity, reading_unit
+from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.transfer import Curve, LinearCurve, NtcCurve, TableCurve
 from irongauge.errors import EntryError
 from irongauge.formats.entries_text import figures_of, form_from_figures
 from irongauge.web.forms.curves_api import (

@@ -8,10 +8,10 @@ from uuid import UUID, uuid4
 from fastapi import APIRouter, Body
 from pydantic import BaseModel, ConfigDict, Field
 
-from irongauge.core.actions import ACTIONS, Action
-from irongauge.core.assessment import Assessment
-from irongauge.core.quantities import Slot
-from irongauge.core.sequence import step_at
+from irongauge.core.bench.actions import ACTIONS, Action
+from irongauge.core.bench.assessment import Assessment
+from irongauge.core.bench.sequence import step_at
+from irongauge.core.measure.quantities import Slot
 from irongauge.core.shop import Vehicle
 from irongauge.errors import EntryError
 from irongauge.formats.job_json import CircuitPart, SensorTypePart, circuit_from_part, sensor_from_part
@@ -19,7 +19,7 @@ from irongauge.formats.vocabulary import actions_text, faults_text
 from irongauge.workflows.diagnose import Taken, diagnose_readings
 
 if TYPE_CHECKING:
-    from irongauge.core.reasoning import Diagnosis, NextCheck, Suspect
+    from irongauge.core.bench.reasoning import Diagnosis, NextCheck, Suspect
 
 __all__ = ["DiagnosisOut", "diagnosis_out", "router"]
 

@@ -10,7 +10,7 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.core.assessment import VerdictLevel
+from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.shop import Job, Vehicle
 from irongauge.errors import BadFileError, EntryError, NoShopError
 from irongauge.formats.job_json import read_job

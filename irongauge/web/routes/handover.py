@@ -9,11 +9,11 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.core.assessment import VerdictLevel
-from irongauge.core.calibration_record import Calibration, result_of
-from irongauge.core.circuits import Instrument
-from irongauge.core.cross_check_record import KeptCheck
-from irongauge.core.pulse_record import KeptPulse, PulseKind
+from irongauge.core.bench.assessment import VerdictLevel
+from irongauge.core.calibration.record import Calibration, result_of
+from irongauge.core.controllers.record import KeptCheck
+from irongauge.core.pulses.record import KeptPulse, PulseKind
+from irongauge.core.sensors.circuits import Instrument
 from irongauge.errors import EntryError, RefusedRequestError
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms.base import FormState, read_form

@@ -10,8 +10,8 @@ from fastapi import APIRouter, Query
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.core.assessment import Proof
-from irongauge.core.circuits import Circuit
+from irongauge.core.bench.assessment import Proof
+from irongauge.core.sensors.circuits import Circuit
 from irongauge.errors import EntryError, JobClosedError
 from irongauge.formats.job_json import write_job
 from irongauge.formats.readings_csv import write_readings

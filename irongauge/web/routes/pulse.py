@@ -11,8 +11,8 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.core.pulse_record import PulseKind
-from irongauge.core.signal_parts import DUTIES
+from irongauge.core.pulses.record import PulseKind
+from irongauge.core.pulses.signal_parts import DUTIES
 from irongauge.errors import BadFileError, EntryError, as_sentence
 from irongauge.store.database import Database
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted
@@ -169,7 +169,7 @@ def post_track(request: Request, database: DatabaseDep, pages: PagesDep, posted:
 
 
 def _pairs_text(posted: Posted, unit: str) -> str:
-    from irongauge.core.track import steady_pairs  # noqa: PLC0415  a start does not wait for the numbers package
+    from irongauge.core.pulses.track import steady_pairs  # noqa: PLC0415  a start does not wait for the numbers package
     from irongauge.formats.drive_log import read_drive  # noqa: PLC0415
 
     read = []

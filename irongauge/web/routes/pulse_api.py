@@ -6,8 +6,8 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Body
 
-from irongauge.core.rolling import NAMES, Known, relate
-from irongauge.core.speed_ratio import Pair, explain_ratio, fit_ratio
+from irongauge.core.pulses.ratio import Pair, explain_ratio, fit_ratio
+from irongauge.core.pulses.rolling import NAMES, Known, relate
 from irongauge.errors import EntryError, as_sentence
 from irongauge.web.forms.pulse_api import (
     AnalyseIn,
@@ -98,7 +98,7 @@ def post_analyse(
     """Samples at an even rate, or with times of their own. With `teeth`, or where they can be counted, the ring is examined."""
     import numpy as np  # noqa: PLC0415  a start does not wait for it
 
-    from irongauge.core.examination import examine  # noqa: PLC0415
+    from irongauge.core.pulses.examination import examine  # noqa: PLC0415
 
     signal_v = np.array(body.signal_v)
     if body.time_s is not None:

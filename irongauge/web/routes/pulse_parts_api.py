@@ -12,8 +12,8 @@ from fastapi import APIRouter, Body, Depends, Query
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.requests import Request
 
-from irongauge.core.pulse_record import Capture, KeptPulse
-from irongauge.core.signal_parts import (
+from irongauge.core.pulses.record import Capture, KeptPulse
+from irongauge.core.pulses.signal_parts import (
     AirGap,
     BusChannel,
     BusSettings,

@@ -8,12 +8,12 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.core.case import SHOP_LIMITS
-from irongauge.core.circuits import FAMILIES, Instrument, SensorType
-from irongauge.core.plausibility import Weight, doubts_about
+from irongauge.core.bench.case import SHOP_LIMITS
+from irongauge.core.measure.units import units_of
+from irongauge.core.sensors.circuits import FAMILIES, Instrument, SensorType
+from irongauge.core.sensors.plausibility import Weight, doubts_about
+from irongauge.core.sensors.transfer import Curve, LinearCurve, NtcCurve, TableCurve
 from irongauge.core.shop import Shop
-from irongauge.core.transfer import Curve, LinearCurve, NtcCurve, TableCurve
-from irongauge.core.units import units_of
 from irongauge.errors import EntryError, NotFoundError, quoted
 from irongauge.formats.curve_table import LONGEST_TEXT, read_table, write_table
 from irongauge.store.database import Database

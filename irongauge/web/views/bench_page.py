@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from irongauge.core.actions import Answer
-from irongauge.core.assessment import VerdictLevel, proof_of
-from irongauge.core.case import BenchCase
-from irongauge.core.circuits import Instrument, InstrumentKind
-from irongauge.core.judgement import (
+from irongauge.core.bench.actions import Answer
+from irongauge.core.bench.assessment import VerdictLevel, proof_of
+from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.judgement import (
     GlowExpectation,
     Judgement,
     WindowExpectation,
@@ -16,10 +15,11 @@ from irongauge.core.judgement import (
     expect,
     window_text,
 )
-from irongauge.core.pulse_record import PULSE_FAMILIES, PulseKind
-from irongauge.core.quantities import Reading, Slot
-from irongauge.core.sequence import Step, is_allowed, step_at
-from irongauge.core.units import PressureBase, unit_for
+from irongauge.core.bench.sequence import Step, is_allowed, step_at
+from irongauge.core.measure.quantities import Reading, Slot
+from irongauge.core.measure.units import PressureBase, unit_for
+from irongauge.core.pulses.record import PULSE_FAMILIES, PulseKind
+from irongauge.core.sensors.circuits import Instrument, InstrumentKind
 from irongauge.web.drawings.connector import ConnectorFace, draw_connector
 from irongauge.web.drawings.ladder import Ladder, draw_ladder
 from irongauge.workflows.bench import Ahead, BenchView, needs_stimulus

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from irongauge.core.calibration import BudgetLine, PointResult, Run
-from irongauge.core.calibration_record import KeptPoint
-from irongauge.core.conversion import reading_unit
-from irongauge.core.quantities import Mark
-from irongauge.core.units import rebase, show, show_difference, unit_for
+from irongauge.core.calibration.judging import BudgetLine, PointResult, Run
+from irongauge.core.calibration.record import KeptPoint
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.measure.units import rebase, show, show_difference, unit_for
+from irongauge.core.sensors.conversion import reading_unit
 from irongauge.web.drawings.curve_plot import CurvePlot, draw_calibration
 from irongauge.workflows.calibrate import CalibrationView, shown_scale
 from irongauge.workflows.view import today

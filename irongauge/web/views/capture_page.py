@@ -5,11 +5,11 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 
-from irongauge.core.circuits import Family
-from irongauge.core.examination import Examination
-from irongauge.core.pulse_record import Capture, KeptPulse
-from irongauge.core.signal_parts import decode_fuel
-from irongauge.core.waveform import Shape
+from irongauge.core.pulses.examination import Examination
+from irongauge.core.pulses.record import Capture, KeptPulse
+from irongauge.core.pulses.signal_parts import decode_fuel
+from irongauge.core.pulses.waveform import Shape
+from irongauge.core.sensors.families import Family
 from irongauge.web.drawings.tone_ring import RingDrawing, draw_ring
 from irongauge.workflows.pulses import Keeping
 

@@ -6,10 +6,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from irongauge.core.circuits import Instrument
-from irongauge.core.conversion import Feed, Scale, reading_at, reading_quantity, reading_to_signal, value_from_reading
-from irongauge.core.cross_check_record import KeptEntry
-from irongauge.core.cross_checks import (
+from irongauge.core.controllers.cross_checks import (
     CheckKind,
     CrossVerdict,
     Displayed,
@@ -20,7 +17,7 @@ from irongauge.core.cross_checks import (
     sensors_agree,
     under_boost,
 )
-from irongauge.core.entries import (
+from irongauge.core.controllers.figures import (
     Cells,
     EndPoints,
     FormKind,
@@ -33,10 +30,10 @@ from irongauge.core.entries import (
     ZeroFive,
     forms_of,
 )
-from irongauge.core.entry import parse_entry, parse_sensed
-from irongauge.core.entry_check import EntryVerdict, check_entry, check_limit
-from irongauge.core.transfer import CurveKind
-from irongauge.core.units import (
+from irongauge.core.controllers.reading_back import EntryVerdict, check_entry, check_limit
+from irongauge.core.controllers.record import KeptEntry
+from irongauge.core.measure.entry import parse_entry, parse_sensed
+from irongauge.core.measure.units import (
     FIXED_UNIT,
     PressureBase,
     Quantity,
@@ -47,6 +44,16 @@ from irongauge.core.units import (
     unit_for,
     units_of,
 )
+from irongauge.core.sensors.circuits import Instrument
+from irongauge.core.sensors.conversion import (
+    Feed,
+    Scale,
+    reading_at,
+    reading_quantity,
+    reading_to_signal,
+    value_from_reading,
+)
+from irongauge.core.sensors.transfer import CurveKind
 from irongauge.errors import EntryError
 from irongauge.formats.curve_table import read_table
 from irongauge.formats.entries_text import EntryForm, form_from_figures

@@ -6,9 +6,10 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from irongauge.core.quantities import Mark
-from irongauge.core.rolling import Known, hand_spin_hz, settle
-from irongauge.core.signal_parts import (
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.ratio import Explanation, RatioFit, explain_ratio, fit_ratio
+from irongauge.core.pulses.rolling import Known, hand_spin_hz, settle
+from irongauge.core.pulses.signal_parts import (
     DUTIES,
     AirGap,
     FuelReading,
@@ -21,7 +22,6 @@ from irongauge.core.signal_parts import (
     pull_up_for,
     settings_for,
 )
-from irongauge.core.speed_ratio import Explanation, RatioFit, explain_ratio, fit_ratio
 from irongauge.errors import EntryError, as_sentence, quoted
 from irongauge.web.forms.pulse import (
     SPEED_UNITS,

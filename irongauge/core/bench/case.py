@@ -1,0 +1,313 @@
+"""One circuit with what has been read of it so far: what every rule looks at.
+
+Leaves out judging. The idea: a `BenchCase` is built once per request from the circuit and its readings, keeps the
+newest reading of each slot, and answers questions in the words of the job (volts unplugged at the signal, volts on the
+reference plugged in) with None where nothing has been read.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from functools import cached_property
+from uuid import UUID
+
+from irongauge.core.bench.actions import ACTIONS, Action, Answer
+from irongauge.core.measure.quantities import Glow, Limits, Reading, Reason, Slot
+from irongauge.core.measure.units import PressureBase, show, show_volts
+from irongauge.core.pulses.record import PulseMark
+from irongauge.core.sensors.circuits import FAMILIES, Circuit, Instrument, Pin, Role
+
+__all__ = [
+    "SHOP_LIMITS",
+    "BenchCase",
+    "LimitSpec",
+    "ShopLimits",
+    "confirmed_slots",
+    "current_readings",
+    "evidence_from",
+    "glow_of",
+    "newest_of_slot",
+]
+
+
+@dataclass(frozen=True)
+class ShopLimits:
+    """The limits a shop may set for itself; what each means and may be stands in `SHOP_LIMITS`."""
+
+    reference_tolerance_pct: float = 5.0
+    reference_hold_pct: float = 94.0
+    return_limit_mv: float = 100.0
+    return_aim_mv: float = 50.0
+    absent_v: float = 0.3
+    live_match_mv: float = 50.0
+    live_scaling_pct_span: float = 2.0
+
+
+@dataclass(frozen=True)
+class LimitSpec:
+    """How one shop limit is named, bounded and explained."""
+
+    name: str
+    title: str
+    unit: str
+    allowed: Limits
+    meaning: str
+
+
+SHOP_LIMITS = (
+    LimitSpec(
+        "reference_tolerance_pct",
+        "Reference may differ from nominal by",
+        "%",
+        Limits(0.5, 20),
+        "Unplugged and plugged in.",
+    ),
+    LimitSpec(
+        "reference_hold_pct",
+        "Reference holds under the lamp above",
+        "% of nominal",
+        Limits(50, 99),
+        "94 % of 5 V is 4.7 V.",
+    ),
+    LimitSpec("return_limit_mv", "Return drop at most", "mV", Limits(5, 1000), "Plugged in, to battery negative."),
+    LimitSpec("return_aim_mv", "Return drop should stay below", "mV", Limits(1, 1000), "Above it passes with a note."),
+    LimitSpec("absent_v", "A wire counts as dead below", "V", Limits(0.05, 1.0), "Unplugged, to battery negative."),
+    LimitSpec("live_match_mv", "Live data volts may differ from the pin by", "mV", Limits(5, 500), "Plugged in."),
+    LimitSpec(
+        "live_scaling_pct_span",
+        "Live data value may differ from the curve by",
+        "% of span",
+        Limits(0.1, 20),
+        "Of the volts that live data itself shows.",
+    ),
+)
+
+BIAS_FROM_V = 1.0  # above this an unplugged wire is driven by something, so no lamp from battery positive may touch it
+_PLAIN = {Answer.HERTZ: "Hz", Answer.MILLISECONDS: "ms", Answer.PERCENT: "percent"}
+_BATTERY_SHARE = 0.8  # of battery volts: above this a sensor wire is on the battery
+
+
+def glow_of(reading: Reading | None) -> Glow | None:
+    """The glow that a reading holds, if it holds one."""
+    return Glow(reading.word) if reading is not None and reading.word in set(Glow) else None
+
+
+def current_readings(readings: Iterable[Reading]) -> dict[Slot, Reading]:
+    """The reading of each slot that no other supersedes and that was not taken back, in any order of coming."""
+    readings = tuple(readings)
+    superseded = {r.supersedes_uid for r in readings}
+    return {r.slot: r for r in readings if r.uid not in superseded and r.reason is not Reason.TAKEN_BACK}
+
+
+def newest_of_slot(readings: Iterable[Reading], slot: Slot) -> Reading | None:
+    """The last reading of a slot, which the next one supersedes, even one that was taken back."""
+    readings = tuple(readings)
+    superseded = {r.supersedes_uid for r in readings}
+    return next((r for r in readings if r.slot == slot and r.uid not in superseded), None)
+
+
+def evidence_from(readings: Iterable[Reading]) -> datetime | None:
+    """When the last repair's proof began: what was read before it tells of another state of the circuit.
+
+    A reading taken after a repair opens a new time, unless the one that it replaces is older than the time that is open
+    already: then it belongs to the same round of measuring again.
+    """
+    by_uid = {r.uid: r for r in readings}
+    start: datetime | None = None
+    for reading in sorted(by_uid.values(), key=lambda r: r.taken_at):
+        if reading.reason is not Reason.REPAIRED or reading.supersedes_uid is None:
+            continue
+        before = by_uid.get(reading.supersedes_uid)
+        if start is None or (before is not None and before.taken_at >= start):
+            start = reading.taken_at
+    return start
+
+
+def confirmed_slots(readings: Iterable[Reading]) -> frozenset[Slot]:
+    """Slots that were measured again and came out the same, so that a slip of the hand is ruled out."""
+    by_uid = {r.uid: r for r in readings}
+    same = set()
+    for reading in by_uid.values():
+        before = by_uid.get(reading.supersedes_uid) if reading.supersedes_uid else None
+        if before is None or reading.reason is not Reason.AGAIN:
+            continue
+        if reading.value is None or before.value is None:
+            agrees = reading.word == before.word
+        else:
+            agrees = abs(reading.value - before.value) <= 0.02 + 0.05 * abs(before.value)
+        if agrees:
+            same.add(reading.slot)
+    return frozenset(same & set(current_readings(by_uid.values())))
+
+
+@dataclass(frozen=True)
+class BenchCase:
+    """A circuit under test, its current readings, the instruments used and the limits in force.
+
+    `system_v` is the vehicle's nominal voltage (12 or 24 V); `value_unit` the unit code in which sentences give the
+    sensor's value, `heat_unit` that of a second, temperature channel; `atmosphere_kpa` what stands between gauge and
+    absolute where the vehicle is tested. `pulses` are the newest checks of the sensor's pulses, one of each kind.
+    """
+
+    circuit: Circuit
+    readings: Mapping[Slot, Reading]
+    instruments: Mapping[UUID, Instrument] = field(default_factory=dict)
+    limits: ShopLimits = field(default_factory=ShopLimits)
+    system_v: float = 12.0
+    value_unit: str | None = "V"
+    heat_unit: str = "degC"
+    atmosphere_kpa: float = 101.325
+    evidence_from: datetime | None = None
+    confirmed: frozenset[Slot] = frozenset()
+    pulses: tuple[PulseMark, ...] = ()
+
+    # What has been read
+
+    def number(self, action: Action, cavity: str | None = None, point: int | None = None) -> float | None:
+        reading = self.readings.get(Slot(action, cavity, point))
+        return None if reading is None else reading.value
+
+    def at(self, action: Action, role: Role, point: int | None = None) -> float | None:
+        """The number read by an action at the pin that has this role; None if not read or if no pin has it yet."""
+        pin = self.pin_of(role)
+        return None if pin is None else self.number(action, pin.cavity, point)
+
+    def points(self) -> range:
+        return range(len(self.circuit.stimuli))
+
+    def stimulus_value(self, point: int) -> float | None:
+        """The stimulus really applied at a point: as recorded with the signal reading, else as planned."""
+        pin = self.pin_of(Role.SIGNAL)
+        reading = None if pin is None else self.readings.get(Slot(Action.MATED_V, pin.cavity, point))
+        if reading is None:
+            reading = next(
+                (r for r in self.readings.values() if r.slot.point == point and r.stimulus_value is not None), None
+            )
+        if reading is not None and reading.stimulus_value is not None:
+            return reading.stimulus_value
+        return self.circuit.stimuli[point].value
+
+    @property
+    def battery_v(self) -> float:
+        """Battery volts as read, else the system's nominal."""
+        return self.number(Action.BATTERY_V) or self.system_v
+
+    @property
+    def driven_reference_v(self) -> float:
+        """What the sensor really gets, plugged in: measured reference less measured return; nominal until measured."""
+        reference_v = self.at(Action.MATED_V, Role.REFERENCE)
+        return_v = self.at(Action.MATED_V, Role.RETURN)
+        if reference_v is None:
+            return self.circuit.reference_v
+        driven_v = reference_v - (return_v or 0.0)
+        # A reference at or under its return drives nothing; the nominal keeps the sums finite, the readings fail anyway.
+        return driven_v if driven_v > self.limits.absent_v else self.circuit.reference_v
+
+    def is_battery(self, volts: float) -> bool:
+        """True for volts that can only come from the battery, not from a sensor supply."""
+        return volts >= max(_BATTERY_SHARE * self.battery_v, 1.3 * self.circuit.reference_v)
+
+    def near_reference(self, volts: float) -> bool:
+        """True for volts that may be the reference: within twice its tolerance."""
+        return abs(volts / self.circuit.reference_v - 1) * 100 <= 2 * self.limits.reference_tolerance_pct
+
+    def reference_window(self) -> Limits:
+        nominal_v, part = self.circuit.reference_v, self.limits.reference_tolerance_pct / 100
+        return Limits(nominal_v * (1 - part), nominal_v * (1 + part))
+
+    @property
+    def hold_v(self) -> float:
+        """Volts that a real reference keeps under the lamp."""
+        return self.circuit.reference_v * self.limits.reference_hold_pct / 100
+
+    # Which pin is which
+
+    def role_of(self, cavity: str) -> Role | None:
+        return self._roles.get(cavity)
+
+    def pin_of(self, role: Role) -> Pin | None:
+        return self._pins.get(role)
+
+    @property
+    def is_known(self) -> bool:
+        """True when every pin's role is written on the card or found."""
+        return len(self._roles) == len(self.circuit.pins)
+
+    @cached_property
+    def _pins(self) -> dict[Role, Pin]:
+        return {self._roles[pin.cavity]: pin for pin in self.circuit.pins if pin.cavity in self._roles}
+
+    @cached_property
+    def _roles(self) -> dict[str, Role]:
+        """Roles as written on the circuit, and for pins without one what the answers so far leave no doubt about."""
+        known = {pin.cavity: pin.role for pin in self.circuit.pins if pin.role is not None}
+        if len(known) == len(self.circuit.pins):
+            return known
+        unknown = [pin.cavity for pin in self.circuit.pins if pin.role is None]
+        found = dict(known)
+
+        roles = FAMILIES[self.circuit.family].roles
+
+        def settle(role: Role, candidates: list[str]) -> None:
+            if role in roles and role not in found.values() and len(candidates) == 1:
+                found[candidates[0]] = role
+
+        held = [(c, self.number(Action.LAMP_NEGATIVE_V, c)) for c in unknown]
+        settle(Role.REFERENCE, [c for c, v in held if v is not None and v >= self.hold_v])
+        settle(Role.SIGNAL, [c for c, v in held if v is not None and v < BIAS_FROM_V <= (self._open_v(c) or 0)])
+        lit = [c for c in unknown if self._lit(c)]
+        settle(Role.RETURN, lit)
+        left = [c for c in unknown if c not in found]
+        missing = [role for role in roles if role not in found.values()]
+        if len(left) == 1 and len(missing) == 1:
+            found[left[0]] = missing[0]
+        return found
+
+    def _open_v(self, cavity: str) -> float | None:
+        return self.number(Action.OPEN_V, cavity)
+
+    def _lit(self, cavity: str) -> bool:
+        return glow_of(self.readings.get(Slot(Action.LAMP_POSITIVE, cavity))) in {Glow.DIM, Glow.BRIGHT}
+
+    # How it is said
+
+    def pin_name(self, cavity: str) -> str:
+        """`the signal, pin C (green)` or `pin C (green)`, for the middle of a sentence."""
+        pin = next(p for p in self.circuit.pins if p.cavity == cavity)
+        colour = f" ({pin.wire_colour})" if pin.wire_colour else ""
+        role = self.role_of(cavity)
+        return f"the {role}, pin {cavity}{colour}" if role is not None else f"pin {cavity}{colour}"
+
+    def value_text(self, value: float, *, trim: bool = False) -> str:
+        """The sensor's value in the shop's unit, with the pressure base where there is one."""
+        base = self.circuit.sensor.pressure_base
+        assert self.value_unit is not None  # only asked of sensors that show a value
+        text = show(value, self.value_unit, trim=trim)
+        return f"{text} absolute" if base is PressureBase.ABSOLUTE else text
+
+    def reading_text(self, reading: Reading) -> str:
+        """What was read, as a person says it."""
+        if reading.word is not None:
+            return reading.word
+        assert reading.value is not None  # a Reading has one of the two
+        return self.number_text(reading.slot, reading.value)
+
+    def senses_heat(self, slot: Slot) -> bool:
+        """True for the temperature channel of a sensor that has two."""
+        return slot.cavity is not None and self.role_of(slot.cavity) is Role.TEMPERATURE
+
+    def number_text(self, slot: Slot, value: float) -> str:
+        """A number that is read at a slot, as a person says it."""
+        answer = ACTIONS[Action(slot.action)].answer
+        if answer is Answer.VOLTS:
+            return show_volts(value)
+        if answer is Answer.OHMS:
+            unit = next((u for u, least in (("Mohm", 1e6), ("kohm", 1e3)) if abs(value) >= least), "ohm")
+            return show(value, unit)
+        if answer in _PLAIN:
+            return show(value, _PLAIN[answer], trim=True)
+        if self.senses_heat(slot):
+            return show(value, self.heat_unit)
+        return self.value_text(value)

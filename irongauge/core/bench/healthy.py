@@ -1,0 +1,84 @@
+"""What a good circuit of a card reads, where no limit of the shop says it: the model's healthy samples, as windows."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.slots import wiring_of
+from irongauge.core.diagnosis.catalogue import draw
+from irongauge.core.diagnosis.checks import BRIGHT_ABOVE_A, DARK_BELOW_A, WORDS, Array, Check, Kind
+from irongauge.core.diagnosis.faults import HEALTHY
+from irongauge.core.diagnosis.model import OHM_KINDS, Model
+from irongauge.core.diagnosis.subject import Subject
+from irongauge.core.measure.quantities import Glow, Limits, Slot
+
+__all__ = ["healthy_glows", "healthy_window", "healthy_words"]
+
+_SAMPLES = 48
+_MARGIN = 0.4  # of the samples' range, on either side: they are few, and a window must not fail a good circuit
+_LEAST = {Kind.VOLTS: 0.02, Kind.BATTERY_VOLTS: 0.15, Kind.LIVE_VOLTS: 0.03, Kind.MILLIVOLTS: 10.0, Kind.HERTZ: 1.0,
+          Kind.MILLISECONDS: 0.05, Kind.PERCENT: 1.0, Kind.THERMO_MILLIVOLTS: 0.08}  # fmt: skip
+_ISOLATED_OHM = 1e6
+_OHM_FACTOR, _OHM_LEADS = 1.15, 0.5
+
+
+@lru_cache(maxsize=256)
+def _model(subject: Subject) -> Model:
+    return Model(subject, (HEALTHY,), draw(subject, (HEALTHY,), _SAMPLES, np.random.default_rng(7)), _SAMPLES)
+
+
+def _samples(case: BenchCase, slot: Slot) -> tuple[Check, Kind, Array] | None:
+    """The healthy samples of what a slot would read, in the unit of the slot's reading."""
+    wiring = wiring_of(case)
+    check = wiring.check_of(slot)
+    if check is None or len(wiring.assignments) != 1:
+        return None
+    model = _model(wiring.subject)
+    real = Check(check.kind, wiring.assignments[0].get(check.pin, check.pin), check.state)
+    name = wiring.part_of(real, slot)
+    part = model.parts(real).get(name)
+    if part is None:
+        return None
+    values = model.cloud(real, name, HEALTHY)
+    return real, part.kind, values / 1000 if name == "mv" else values
+
+
+def healthy_window(case: BenchCase, slot: Slot) -> Limits | None:
+    """The numbers that a good circuit reads at a slot, in the slot's unit; None where the model says nothing of it."""
+    found = _samples(case, slot)
+    if found is None:
+        return None
+    _, kind, values = found
+    low, high = float(values.min()), float(values.max())
+    if kind in OHM_KINDS:
+        if low > _ISOLATED_OHM:
+            return Limits(_ISOLATED_OHM)
+        return Limits(max(0.0, low / _OHM_FACTOR - _OHM_LEADS), high * _OHM_FACTOR + _OHM_LEADS)
+    least = _LEAST.get(kind, 0.01 * _model(wiring_of(case).subject).value_span())
+    if kind in {Kind.MILLIVOLTS, Kind.THERMO_MILLIVOLTS}:
+        least /= 1000
+    margin = max(least, _MARGIN * (high - low))
+    return Limits(low - margin, high + margin)
+
+
+def healthy_glows(case: BenchCase, slot: Slot) -> frozenset[Glow] | None:
+    """The glows that a good circuit may give."""
+    found = _samples(case, slot)
+    if found is None:
+        return None
+    current_a = np.abs(found[2])
+    names = (Glow.DARK, Glow.DIM, Glow.BRIGHT)
+    edges = [DARK_BELOW_A, BRIGHT_ABOVE_A]
+    return frozenset(names[i] for share in (0.9, 1.1) for i in np.unique(np.digitize(current_a * share, edges)))
+
+
+def healthy_words(case: BenchCase, slot: Slot) -> frozenset[str] | None:
+    """The words that a good circuit may be answered in."""
+    found = _samples(case, slot)
+    if found is None:
+        return None
+    check, _, values = found
+    return frozenset(WORDS[check.kind][float(v)] for v in np.unique(values))

@@ -1,0 +1,453 @@
+"""A circuit's diagnosis in the words of the job: what it may be and how likely, why, what to measure next, what to do.
+
+The weighing is in `diagnosis`; here a case becomes a session, and the session's answer becomes sentences with the
+technician's own slots, pins and units. Nothing here is kept: the same case gives the same diagnosis.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+
+from irongauge.core.bench.actions import ACTIONS, Action, Answer
+from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.judgement import instrument_u
+from irongauge.core.bench.sequence import is_allowed
+from irongauge.core.bench.slots import wiring_of
+from irongauge.core.diagnosis.checks import (
+    BRIGHT_ABOVE_A,
+    DARK_BELOW_A,
+    NO_CONTACT_V,
+    WORDS,
+    Array,
+    Check,
+    Kind,
+    Observation,
+)
+from irongauge.core.diagnosis.faults import HEALTHY, SURE, FaultWords, Standing, splitting_inspection, words_of
+from irongauge.core.diagnosis.session import Session
+from irongauge.core.diagnosis.strategy import Choice, Stand, stand
+from irongauge.core.measure.quantities import Reading, Slot
+from irongauge.core.measure.units import show
+
+__all__ = ["Band", "Diagnosis", "NextCheck", "PinGuess", "Reason", "Suspect", "WhatIf", "diagnose", "what_if"]
+
+_SHOWN_FROM = 0.004
+_MOST_SHOWN = 6
+_OHM_DIGITS = 2
+_WIDEST = 6.0  # times: a size that may be this much larger or smaller is not said
+_PIN_SURE = 0.95
+_VOLT_KINDS = {Kind.VOLTS, Kind.BATTERY_VOLTS, Kind.LIVE_VOLTS}
+_UNPLUGGED_KINDS, _PLUGGED_KINDS = {"open_v", "sharers_off_v"}, {"mated_v", "mated_dc", "return_drop"}
+
+
+class Of(StrEnum):
+    """Whose prediction a band is."""
+
+    HEALTHY = "healthy"
+    LEADING = "leading"
+
+
+@dataclass(frozen=True)
+class Suspect:
+    """One hypothesis: a fault, two of them, or none, with how likely it is and how large it must then be."""
+
+    fault: str
+    title: str
+    probability: float
+    sizes: tuple[str, ...]
+    where: tuple[str, ...]
+    do: tuple[str, ...]
+    is_healthy: bool
+    in_group: bool
+    against: str = ""
+
+
+@dataclass(frozen=True)
+class NextCheck:
+    """A check that may come next: the slots that it fills, what it is expected to tell, and what it takes."""
+
+    check: Check
+    slots: tuple[Slot, ...]
+    gain_nats: float
+    minutes: float
+
+
+@dataclass(frozen=True)
+class Reason:
+    """One reading as evidence: what healthy and the leading fault predict for it, and what was seen."""
+
+    slot: Slot
+    seen: str
+    healthy: str
+    leading: str
+    weight: float
+    explained: bool
+    sentence: str
+
+
+@dataclass(frozen=True)
+class Band:
+    """Volts that a hypothesis predicts at a pin, unplugged or plugged in, from the 5th to the 95th hundredth."""
+
+    cavity: str
+    plugged_in: bool
+    point: int | None
+    of: Of
+    low_v: float
+    high_v: float
+
+
+@dataclass(frozen=True)
+class PinGuess:
+    """What a pin of unknown role most likely is."""
+
+    cavity: str
+    role: str
+    probability: float
+
+    @property
+    def is_sure(self) -> bool:
+        return self.probability >= _PIN_SURE
+
+
+@dataclass(frozen=True)
+class WhatIf:
+    """A reading that has not been taken, and the suspects that predict it."""
+
+    reads: str
+    suspects: tuple[Suspect, ...]
+
+
+@dataclass(frozen=True)
+class Diagnosis:
+    """Everything that can be said of a circuit's faults now."""
+
+    standing: Standing
+    suspects: tuple[Suspect, ...]
+    group_probability: float
+    next_checks: tuple[NextCheck, ...]
+    reasons: tuple[Reason, ...]
+    unexplained: tuple[Slot, ...]
+    hangs_on: tuple[Slot, ...]
+    bands: tuple[Band, ...]
+    pins: tuple[PinGuess, ...]
+    would_change: str
+    inspect: str
+    unfinished: Slot | None
+
+    @property
+    def leader(self) -> Suspect:
+        return self.suspects[0]
+
+    @property
+    def group(self) -> tuple[Suspect, ...]:
+        return tuple(s for s in self.suspects if s.in_group)
+
+
+def diagnose(case: BenchCase) -> Diagnosis:
+    """Weigh a case's readings. They may be any that are possible, in any number; none makes it fail."""
+    return _Told(case).diagnosis()
+
+
+def what_if(case: BenchCase, slot: Slot, reading: Reading | None) -> tuple[tuple[WhatIf, ...], tuple[Suspect, ...]]:
+    """What the suspects predict for a slot; and the suspects as they would stand if it gave this reading."""
+    told = _Told(case)
+    return told.predictions_for(slot), () if reading is None else told.suspects_with(reading)
+
+
+class _Told:
+    """A case under diagnosis."""
+
+    def __init__(self, case: BenchCase) -> None:
+        self.case = case
+        self.wiring = wiring_of(case)
+        self.session = Session(self.wiring.subject, assignments=self.wiring.assignments, asked=self.wiring.parts)
+        self.readings: dict[Check, list[Reading]] = {}
+        self.last: Check | None = None
+        for reading in sorted(case.readings.values(), key=lambda r: (r.taken_at, str(r.slot))):
+            check = self.wiring.check_of(reading.slot)
+            if check is None or not ACTIONS[Action(reading.slot.action)].tells_faults_apart:
+                continue
+            if case.evidence_from is not None and reading.taken_at < case.evidence_from:
+                continue
+            self.readings.setdefault(check, []).append(reading)
+            self.last = check
+        for check, found in self.readings.items():
+            confirmed = any(r.slot in case.confirmed for r in found)
+            self.session.update(check, self._answer(found), confirmed=confirmed, unsure=self._unsure(found))
+
+    def _answer(self, readings: Sequence[Reading]) -> dict[str, Observation]:
+        return dict(self.wiring.observation(reading) for reading in readings)
+
+    def _unsure(self, readings: Sequence[Reading]) -> dict[str, float]:
+        """Standard uncertainty of what was read with a meter of the Shelf, on the scale on which it is weighed."""
+        found = {}
+        for reading in readings:
+            name, seen = self.wiring.observation(reading)
+            if reading.instrument_uid not in self.case.instruments or not isinstance(seen, float) or not reading.value:
+                continue
+            share = instrument_u(self.case, reading, reading.value) / abs(reading.value)
+            is_ohm = ACTIONS[Action(reading.slot.action)].answer is Answer.OHMS
+            found[name] = share if is_ohm else share * abs(seen)
+        return found
+
+    # The whole
+
+    def diagnosis(self) -> Diagnosis:
+        allowed = tuple(c for c in self.wiring.checks if self._may_be_made(c))
+        now = stand(self.session, allowed, self.last)
+        suspects = self._suspects(now.group.faults)
+        suspects = (suspects[0], *(replace(s, against=self._against(s, suspects[0])) for s in suspects[1:]))
+        return Diagnosis(
+            now.standing,
+            suspects,
+            now.group.probability,
+            tuple(self._next(choice) for choice in now.choices[:3]),
+            self._reasons(suspects[0], now.unexplained),
+            tuple(slot for check in now.unexplained for slot in self._slots_read(check)),
+            () if now.hangs_on is None else self._slots_read(now.hangs_on),
+            self._bands(suspects[0]),
+            self._pins(),
+            self._would_change(now),
+            splitting_inspection(now.group.faults) if len(now.group.faults) > 1 else "",
+            self._unfinished(),
+        )
+
+    def _unfinished(self) -> Slot | None:
+        """What is still to be read of the check made last, while its lamp or lead is still on."""
+        if self.last is None:
+            return None
+        left = [s for s in self.wiring.slots_of(self.last) if s not in self.case.readings and is_allowed(self.case, s)]
+        return left[0] if left else None
+
+    def _may_be_made(self, check: Check) -> bool:
+        return any(is_allowed(self.case, slot) for slot in self.wiring.slots_of(check))
+
+    def _slots_read(self, check: Check) -> tuple[Slot, ...]:
+        return tuple(reading.slot for reading in self.readings[check])
+
+    def _next(self, choice: Choice) -> NextCheck:
+        slots = tuple(s for s in self.wiring.slots_of(choice.check) if is_allowed(self.case, s))
+        return NextCheck(choice.check, slots, choice.gain_nats, choice.minutes)
+
+    # Suspects
+
+    def _suspects(self, group: Sequence[str]) -> tuple[Suspect, ...]:
+        ranked = self.session.ranking()
+        shown = [
+            r for i, r in enumerate(ranked) if r.fault in group or (i < _MOST_SHOWN and r.probability > _SHOWN_FROM)
+        ]
+        return tuple(self._suspect(r.fault, r.probability, in_group=r.fault in group) for r in shown)
+
+    def _suspect(self, fault: str, probability: float, *, in_group: bool) -> Suspect:
+        words = words_of(fault)
+        sizes = tuple(self._size(fault, w) for w in words) if self.readings else ("",) * len(words)
+        titles = [_with_size(w, size) for w, size in zip(words, sizes, strict=True)]
+        return Suspect(
+            fault,
+            " and ".join(titles),
+            probability,
+            tuple(s for s in sizes if s),
+            tuple(w.where for w in words),
+            tuple(w.do for w in words),
+            fault == HEALTHY,
+            in_group,
+        )
+
+    def _size(self, fault: str, words: FaultWords) -> str:
+        """How large the fault is on these readings, such as `about 320 Ω`; empty where it has no size."""
+        size = words.size
+        if size is None:
+            return ""
+        found = self.session.parameter(fault, size.parameter)
+        if found is None:
+            return ""
+        middle, low, high = ((v + size.less) * size.factor for v in found)
+        if min(abs(low), abs(high)) * _WIDEST < max(abs(low), abs(high)):
+            return ""  # the readings leave its size open
+        if size.unit in {"Ω", "Ω left"}:
+            unit = next((u for u, least in (("Mohm", 1e6), ("kohm", 1e3)) if middle >= least), "ohm")
+            return f"about {show(_rounded(middle), unit, trim=True)}{size.unit.removeprefix('Ω')}"
+        return f"about {_rounded(middle):g} {size.unit}"
+
+    # Reasons
+
+    def _against(self, suspect: Suspect, leader: Suspect) -> str:
+        """The reading that speaks most against a suspect, beside the leader; empty when none does."""
+        if not self.readings:
+            return ""
+        held = {
+            c: self.session.support(c, suspect.fault) - self.session.support(c, leader.fault) for c in self.readings
+        }
+        check = min(held, key=lambda c: held[c])
+        if held[check] > -1:
+            return ""
+        reading = self.readings[check][-1]
+        name, _ = self.wiring.observation(reading)
+        part = self.session.predicted(check, name, suspect.fault, posterior=False)
+        if part is None:
+            return ""
+        would = self._say(reading.slot, check, *part)
+        return f"It would give {would} for {self._title(reading.slot)}; {self.case.reading_text(reading)} was read."
+
+    def _title(self, slot: Slot) -> str:
+        title = ACTIONS[Action(slot.action)].title
+        title = title[:1].lower() + title[1:]
+        where = f" at pin {slot.cavity}" if slot.cavity else ""
+        return title + where + ("" if slot.point is None else f", {self.case.circuit.stimuli[slot.point].label}")
+
+    def _reasons(self, leader: Suspect, unexplained: Sequence[Check]) -> tuple[Reason, ...]:
+        reasons = []
+        for check in self.readings:
+            for reading in self.readings[check]:
+                reason = self._reason(check, reading, leader, explained=check not in unexplained)
+                if reason is not None:
+                    reasons.append(reason)
+        return tuple(sorted(reasons, key=lambda r: -r.weight))
+
+    def _reason(self, check: Check, reading: Reading, leader: Suspect, *, explained: bool) -> Reason | None:
+        name, _ = self.wiring.observation(reading)
+        healthy = self.session.predicted(check, name, HEALTHY, posterior=False)
+        leading = self.session.predicted(check, name, leader.fault, posterior=True)
+        if healthy is None or leading is None:
+            return None
+        good, bad = (self._say(reading.slot, check, *found) for found in (healthy, leading))
+        shown = self.case.reading_text(reading)
+        weight = self.session.support(check, leader.fault) - self.session.support(check, HEALTHY)
+        title = self._title(reading.slot)
+        begin = f"{title[:1].upper()}{title[1:]}: {shown}"
+        if leader.is_healthy:
+            sentence = f"{begin}; a good circuit gives {good}."
+        elif not explained:
+            sentence = f"{begin}, where this fault would give {bad} and a good circuit {good}: check this one again."
+        elif good == bad or abs(weight) < 1:
+            sentence = f"{begin}; a good circuit gives {good}, this fault {bad}: it says little between the two."
+        else:
+            sentence = f"{begin}; a good circuit gives {good}, this fault {bad}."
+        return Reason(reading.slot, shown, good, bad, weight, explained, sentence)
+
+    def _say(self, slot: Slot, check: Check, kind: Kind, values: Array, weights: Array) -> str:
+        """A prediction in words: a range with its unit, a glow, a word."""
+        if kind is Kind.GLOW:
+            glows = np.array(["dark", "dim", "bright"])[np.digitize(np.abs(values), [DARK_BELOW_A, BRIGHT_ABOVE_A])]
+            return _most_common(glows, weights)
+        if kind is Kind.WORD:
+            return _most_common(np.array([WORDS[check.kind][float(v)] for v in values]), weights)
+        if (weights[values == NO_CONTACT_V]).sum() > 0.5:  # noqa: PLR2004  most of it
+            return "no live data"
+        low, high = _quantiles(values, weights, (0.05, 0.95))
+        if kind in {Kind.MILLIVOLTS, Kind.THERMO_MILLIVOLTS}:
+            low, high = low / 1000, high / 1000
+        if kind not in _VOLT_KINDS and low > 2e7:  # noqa: PLR2004  past what a meter shows
+            return "over range"
+        texts = [self.case.number_text(slot, float(v)) for v in (low, high)]
+        return texts[0] if texts[0] == texts[1] else f"{_without_unit(*texts)} to {texts[1]}"
+
+    # Pictures
+
+    def _bands(self, leader: Suspect) -> tuple[Band, ...]:
+        bands = []
+        for check in self.wiring.checks:
+            plugged_in = check.kind in _PLUGGED_KINDS
+            if not plugged_in and check.kind != "open_v":
+                continue
+            name = "mv" if check.kind == "return_drop" else "v"
+            cavity = check.pin
+            if check.kind == "return_drop":
+                cavity = self.wiring.slots_of(check)[0].cavity or ""
+            point = self.wiring.states.index(check.state) if check.state in self.wiring.states else None
+            who = [(Of.HEALTHY, HEALTHY)] + ([] if leader.is_healthy else [(Of.LEADING, leader.fault)])
+            for of, fault in who:
+                # Before the roles are known a good circuit could read anything anywhere: what is left of that is told.
+                posterior = of is Of.LEADING or not self.wiring.is_known
+                found = self.session.predicted(check, name, fault, posterior=posterior)
+                if found is not None:
+                    low, high = _quantiles(found[1], found[2], (0.05, 0.95))
+                    scale = 1000 if name == "mv" else 1
+                    bands.append(Band(cavity, plugged_in, point, of, low / scale, high / scale))
+        return tuple(bands)
+
+    def _pins(self) -> tuple[PinGuess, ...]:
+        if self.wiring.is_known or not self.readings:
+            return ()
+        guesses = []
+        for cavity, chances in self.session.pin_probabilities().items():
+            role = max(chances, key=lambda r: chances[r])
+            guesses.append(PinGuess(cavity, role, chances[role]))
+        return tuple(guesses)
+
+    def _would_change(self, now: Stand) -> str:
+        """Which reading would most overturn the answer, and what it would have to be."""
+        if not self.readings or now.group.probability < SURE:
+            return ""
+        check = max(self.readings, key=lambda c: self._hold(c, now.group.faults))
+        reading = self.readings[check][-1]
+        begin = f"It rests most on {self._title(reading.slot)}"
+        rival = next((r.fault for r in self.session.ranking(check) if r.fault not in now.group.faults), None)
+        if rival is None:
+            return f"{begin}."
+        name, _ = self.wiring.observation(reading)
+        part = self.session.predicted(check, name, rival, posterior=False)
+        would = "" if part is None else self._say(reading.slot, check, *part)
+        shown = would or "another reading"
+        return f"{begin}: {shown} there would bring back {self._suspect(rival, 0.0, in_group=False).title}."
+
+    def _hold(self, check: Check, faults: Sequence[str]) -> float:
+        return 1.0 - sum(r.probability for r in self.session.ranking(check) if r.fault in faults)
+
+    # What if
+
+    def predictions_for(self, slot: Slot) -> tuple[WhatIf, ...]:
+        check = self.wiring.check_of(slot)
+        if check is None:
+            return ()
+        name = self.wiring.part_of(check, slot)
+        found: dict[str, list[Suspect]] = {}
+        for suspect in self._suspects((self.session.ranking()[0].fault,)):
+            part = self.session.predicted(check, name, suspect.fault, posterior=True)
+            if part is not None:
+                found.setdefault(self._say(slot, check, *part), []).append(suspect)
+        return tuple(WhatIf(reads, tuple(suspects)) for reads, suspects in found.items())
+
+    def suspects_with(self, reading: Reading) -> tuple[Suspect, ...]:
+        check = self.wiring.check_of(reading.slot)
+        if check is None:
+            return self._suspects(())
+        before = [r for r in self.readings.get(check, []) if r.slot != reading.slot]
+        self.readings[check] = [*before, reading]
+        self.session.update(check, self._answer(self.readings[check]))
+        return self._suspects(())
+
+
+def _with_size(words: FaultWords, size: str) -> str:
+    """A fault's title with its size: `about 320 Ω of resistance in the return wire`, `pull-up missing`."""
+    if not size:
+        return words.title
+    return f"{size} of {words.title}" if words.code.endswith("_resistance") else f"{words.title}, {size}"
+
+
+def _rounded(value: float) -> float:
+    """To two figures, since a size is an estimate."""
+    return float(f"{value:.{_OHM_DIGITS}g}")
+
+
+def _most_common(words: Array, weights: Array) -> str:
+    chances = {str(w): float(weights[words == w].sum()) for w in np.unique(words)}
+    likely = [w for w, chance in sorted(chances.items(), key=lambda c: -c[1]) if chance > 0.25 * sum(chances.values())]
+    return " or ".join(likely)
+
+
+def _quantiles(values: Array, weights: Array, shares: Sequence[float]) -> tuple[float, ...]:
+    order = np.argsort(values)
+    sums = np.cumsum(weights[order])
+    places = np.searchsorted(sums, np.array(shares) * sums[-1])
+    return tuple(float(values[order][min(p, len(values) - 1)]) for p in places)
+
+
+def _without_unit(low: str, high: str) -> str:
+    number, _, unit = low.partition(" ")
+    return number if high.partition(" ")[2] == unit else low

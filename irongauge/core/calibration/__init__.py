@@ -1,0 +1,1 @@
+"""Calibrating one sensor: `judging` its points, and the `record` that is kept and signed."""

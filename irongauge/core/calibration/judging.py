@@ -1,0 +1,412 @@
+"""Calibration of one sensor: errors, the line through its points, and a decision with its uncertainty.
+
+Points are a known stimulus and what is read at the controller's end (so that the loss of the line is part of the curve).
+From them come the error of each point against the nominal curve, a least-squares line with intercept, linearity, hysteresis,
+repeatability, residuals, a point that does not fit the others, and pass, fail or undecided by guarded acceptance.
+
+Values are in the fixed unit of the curve's quantity and on its base; a stimulus on another base is moved before it comes here.
+Errors in % are of the curve's span. Leaves out what a reading was typed as, and when.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from typing import Protocol
+
+from irongauge.core.measure.line import LineFit, fit_line
+from irongauge.core.measure.quantities import Limits, Mark
+from irongauge.core.measure.uncertainty import COVERAGE_K, combine, guarded_mark
+from irongauge.core.sensors.conversion import (
+    Feed,
+    reading_at,
+    reading_per_reference,
+    reading_to_signal,
+    value_from_reading,
+    value_per_reading,
+)
+from irongauge.core.sensors.transfer import Curve, CurveKind, LinearCurve
+
+__all__ = [
+    "BudgetLine",
+    "CalibrationPoint",
+    "CalibrationResult",
+    "Meter",
+    "Outlier",
+    "PointResult",
+    "Run",
+    "Sources",
+    "fitted_curve",
+    "judge_calibration",
+]
+
+_LEAST_FOR_OUTLIER = 5
+# Student's t for a level of confidence of 99.73 %, by degrees of freedom from 1 (JCGM 100:2008, table G.2).
+_T_99_73 = (235.80, 19.21, 9.22, 6.62, 5.51, 4.90, 4.53, 4.28, 4.09, 3.96)
+_T_MANY = 3.6
+_ROUNDING = 1e-9  # of the span: what is smaller is the computer's rounding, not the sensor's scatter
+_SQRT_3 = math.sqrt(3.0)
+
+
+class Run(StrEnum):
+    """Which way the stimulus was being changed when a point was taken."""
+
+    UP = "up"
+    DOWN = "down"
+
+
+@dataclass(frozen=True)
+class CalibrationPoint:
+    """One point: the stimulus applied, the reading, and the reference where it was read with this point.
+
+    `left_out` is the technician's reason for keeping it out of the line; it stays on the record and is judged like any.
+    `stimulus_step` is the last digit that was read of the gauge.
+    """
+
+    stimulus: float
+    reading: float
+    run: Run = Run.UP
+    reference_v: float | None = None
+    stimulus_step: float = 0.0
+    left_out: str = ""
+
+    def __post_init__(self) -> None:
+        if not math.isfinite(self.stimulus) or not math.isfinite(self.reading):
+            msg = "a point is a finite stimulus and a finite reading"
+            raise ValueError(msg)
+
+
+@dataclass(frozen=True)
+class BudgetLine:
+    """One contribution to the uncertainty: its own standard uncertainty and unit, what it is multiplied by, and the
+    result in the unit of the value.
+    """
+
+    source: str
+    standard: float
+    unit: str
+    sensitivity: float
+    contribution: float
+
+
+class Meter(Protocol):
+    """What reads the signal: anything that knows the standard uncertainty of a value it shows."""
+
+    def standard_uncertainty(self, value: float) -> float: ...
+
+
+@dataclass(frozen=True)
+class Sources:
+    """Where uncertainty comes from in this set-up; all are standard uncertainties.
+
+    `meter` reads signal and reference. `stimulus_u` is the reference instrument's, `atmosphere_u` that of the barometer
+    where the gauge and the curve have different bases (else 0), both in the fixed unit of the value. `assumed_reference_u`
+    is in volts, for points whose reference was not measured. The units are codes, for the budget.
+    """
+
+    meter: Meter
+    stimulus_u: float
+    atmosphere_u: float = 0.0
+    assumed_reference_u: float | None = None
+    reading_unit: str = "V"
+    unit: str = ""
+
+
+@dataclass(frozen=True)
+class PointResult:
+    """A point judged: `value` is what the nominal curve makes of the reading, `error` that less the stimulus.
+
+    `expanded_u` is of the error, k = 2; both also in % of span. `residual_pct` is from the fitted line, None without one.
+    """
+
+    point: CalibrationPoint
+    value: float
+    error: float
+    error_pct: float
+    expanded_u: float
+    expanded_u_pct: float
+    mark: Mark
+    expected_reading: float
+    budget: tuple[BudgetLine, ...]
+    residual_pct: float | None = None
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Outlier:
+    """A point that lies off the line of the others: how far in % of span, and how far they scatter themselves."""
+
+    index: int
+    off_pct: float
+    scatter_pct: float
+
+
+@dataclass(frozen=True)
+class CalibrationResult:
+    """A whole calibration. Percentages are of the span of the signal that the nominal curve gives.
+
+    `zero_pct` and `span_pct` are the error at the low end of the range and the change of the span, from the line.
+    """
+
+    points: tuple[PointResult, ...]
+    fit: LineFit | None
+    linearity_pct: float | None
+    hysteresis_pct: float | None
+    repeatability_pct: float | None
+    zero_pct: float | None
+    span_pct: float | None
+    outlier: Outlier | None
+    mark: Mark
+    tolerance: float
+    notes: tuple[str, ...]
+
+    @property
+    def worst(self) -> PointResult | None:
+        """The point with the greatest error."""
+        return max(self.points, key=lambda p: abs(p.error), default=None)
+
+
+def judge_calibration(
+    curve: Curve, points: Sequence[CalibrationPoint], tolerance_pct: float, feed: Feed, sources: Sources
+) -> CalibrationResult:
+    """Everything that the points say about a sensor of that nominal curve.
+
+    `feed.reference_v` serves the points that have no reference of their own.
+    """
+    span = curve.value_high - curve.value_low
+    tolerance = tolerance_pct / 100 * span
+    judged = [_judge_point(curve, p, tolerance, feed, sources) for p in points]
+    response = _Response(curve, feed)
+    used = [at for at, p in enumerate(points) if not p.left_out and math.isfinite(response.of(p))]
+    fit = response.fit([points[at] for at in used])
+    notes = (_no_line(len(used)),) if fit is None and used else ()
+    full = response.full / 100
+    linearity = zero = change = outlier = None
+    if fit is not None:
+        off = {at: r / full for at, r in zip(used, fit.residuals, strict=True)}
+        judged = [replace(p, residual_pct=off.get(at)) for at, p in enumerate(judged)]
+        if fit.count > 2:  # noqa: PLR2004
+            linearity = max(abs(r) for r in off.values())
+        zero, high_off = (
+            (fit.line.signal_at(v) - response.nominal(v)) / full for v in (curve.value_low, curve.value_high)
+        )
+        change = high_off - zero
+        outlier = _outlier(response, points, used, sources)
+    deviations = [(points[at], judged[at].error / span * 100) for at in used]
+    return CalibrationResult(
+        tuple(judged),
+        fit,
+        linearity,
+        _hysteresis(deviations),
+        _repeatability(deviations),
+        zero,
+        change,
+        outlier,
+        _whole(judged),
+        tolerance,
+        notes,
+    )
+
+
+def _no_line(count: int) -> str:
+    if count == 1:
+        return "One point gives an error, but no line: slope and offset need a second one at another stimulus."
+    return (
+        "All points have the same stimulus (or the same signal), so no line goes through them. Take one further away."
+    )
+
+
+def _whole(judged: Sequence[PointResult]) -> Mark:
+    marks = {p.mark for p in judged}
+    for mark in (Mark.FAIL, Mark.UNDECIDED, Mark.PASS):
+        if mark in marks:
+            return mark
+    return Mark.NOT_MEASURED
+
+
+def _feed_of(curve: Curve, point: CalibrationPoint, feed: Feed) -> Feed:
+    """The feed with the reference that was read at this point: for a thermistor that is what the pull-up hangs on."""
+    if point.reference_v is None:
+        return feed
+    if curve.kind is CurveKind.OHMS:
+        return replace(feed, pull_up_v=point.reference_v)
+    return replace(feed, reference_v=point.reference_v)
+
+
+@dataclass(frozen=True)
+class _Response:
+    """What the line is laid through: the signal of a straight curve, else the value that the nominal curve makes of it."""
+
+    curve: Curve
+    feed: Feed
+
+    def of(self, point: CalibrationPoint) -> float:
+        own = _feed_of(self.curve, point, self.feed)
+        if isinstance(self.curve, LinearCurve):
+            return reading_to_signal(self.curve.kind, point.reading, own)
+        return value_from_reading(self.curve, point.reading, own)
+
+    def nominal(self, value: float) -> float:
+        return self.curve.signal_at(value) if isinstance(self.curve, LinearCurve) else value
+
+    @property
+    def full(self) -> float:
+        """The span of the response; negative for a falling signal, so that percentages keep the sign of the value."""
+        return self.nominal(self.curve.value_high) - self.nominal(self.curve.value_low)
+
+    def fit(self, points: Sequence[CalibrationPoint]) -> LineFit | None:
+        return fit_line([p.stimulus for p in points], [self.of(p) for p in points])
+
+
+def _judge_point(curve: Curve, point: CalibrationPoint, tolerance: float, feed: Feed, sources: Sources) -> PointResult:
+    own = _feed_of(curve, point, feed)
+    span = curve.value_high - curve.value_low
+    value = value_from_reading(curve, point.reading, own)
+    expected = reading_at(curve, point.stimulus, own)
+    if not math.isfinite(value):
+        note = "There is no value behind this reading: it lies at 0, or at or beyond the supply."
+        return PointResult(point, point.stimulus, span, 100.0, 0.0, 0.0, Mark.FAIL, expected, (), note=note)
+    budget = _budget(curve, point, value, own, sources)
+    expanded = COVERAGE_K * combine(*(line.contribution for line in budget))
+    error = value - point.stimulus
+    mark = guarded_mark(error, Limits(-tolerance, tolerance), expanded, expanded)
+    return PointResult(
+        point,
+        value,
+        error,
+        error / span * 100,
+        expanded,
+        expanded / span * 100,
+        mark,
+        expected,
+        budget,
+        note=_note(curve, point, own),
+    )
+
+
+def _note(curve: Curve, point: CalibrationPoint, feed: Feed) -> str:
+    """What is odd about a point, whatever its error."""
+    if curve.kind is CurveKind.RATIO and point.reading > feed.reference_v:
+        return "The signal is above the reference: suspect a short to supply or the wrong pin, and go to the Bench."
+    if point.reading < 0:
+        return "The signal is below 0: suspect exchanged leads or a lifted ground."
+    slack = 1e-6 * (curve.value_high - curve.value_low)
+    if not curve.value_low - slack <= point.stimulus <= curve.value_high + slack:
+        return "The stimulus lies outside the sensor's range."
+    return ""
+
+
+def _budget(
+    curve: Curve, point: CalibrationPoint, value: float, feed: Feed, sources: Sources
+) -> tuple[BudgetLine, ...]:
+    """Contributions to the error of one point, in the unit of the value (JCGM 100:2008, 5.1.2)."""
+    per_reading = value_per_reading(curve, value, feed)
+    per_reference = -per_reading * reading_per_reference(curve, value, feed)
+    lines = [
+        ("meter on the signal", sources.meter.standard_uncertainty(point.reading), sources.reading_unit, per_reading)
+    ]
+    if per_reference:
+        assumed = sources.assumed_reference_u
+        if point.reference_v is None and assumed is not None:
+            lines.append(("reference not measured", assumed, "V", per_reference))
+        else:
+            reference_v = feed.pull_up_v if curve.kind is CurveKind.OHMS else feed.reference_v
+            lines.append(
+                ("meter on the reference", sources.meter.standard_uncertainty(reference_v), "V", per_reference)
+            )
+    lines.append(("reference instrument", sources.stimulus_u, sources.unit, 1.0))
+    if point.stimulus_step:
+        # A value read to a step lies anywhere within half a step either way (JCGM 100:2008, F.2.2.1).
+        lines.append(("its last digit", point.stimulus_step / 2 / _SQRT_3, sources.unit, 1.0))
+    if sources.atmosphere_u:
+        lines.append(("atmosphere", sources.atmosphere_u, sources.unit, 1.0))
+    return tuple(BudgetLine(name, u, unit, c, abs(c) * u) for name, u, unit, c in lines)
+
+
+def _nearby(points: Sequence[tuple[CalibrationPoint, float]]) -> list[list[tuple[CalibrationPoint, float]]]:
+    """Points grouped by nominal place: stimuli closer than 2 % of all that was covered belong together."""
+    ordered = sorted(points, key=lambda pair: pair[0].stimulus)
+    if not ordered:
+        return []
+    near = 0.02 * (ordered[-1][0].stimulus - ordered[0][0].stimulus)
+    groups = [[ordered[0]]]
+    for pair in ordered[1:]:
+        if pair[0].stimulus - groups[-1][0][0].stimulus <= near:
+            groups[-1].append(pair)
+        else:
+            groups.append([pair])
+    return groups
+
+
+def _hysteresis(deviations: Sequence[tuple[CalibrationPoint, float]]) -> float | None:
+    """Greatest difference between the mean errors up and down at one place, in % of span; None without both runs."""
+    found = []
+    for group in _nearby(deviations):
+        runs: dict[Run, list[float]] = defaultdict(list)
+        for point, error_pct in group:
+            runs[point.run].append(error_pct)
+        if len(runs) == len(Run):
+            up, down = (math.fsum(runs[run]) / len(runs[run]) for run in Run)
+            found.append(abs(up - down))
+    return max(found, default=None)
+
+
+def _repeatability(deviations: Sequence[tuple[CalibrationPoint, float]]) -> float | None:
+    """Pooled standard deviation of points repeated at one place in the same run, in % of span; None without repeats."""
+    squares, freedom = 0.0, 0
+    for group in _nearby(deviations):
+        for run in Run:
+            errors = [error_pct for point, error_pct in group if point.run is run]
+            if len(errors) > 1:
+                mean = math.fsum(errors) / len(errors)
+                squares += math.fsum((e - mean) ** 2 for e in errors)
+                freedom += len(errors) - 1
+    return math.sqrt(squares / freedom) if freedom else None
+
+
+def _outlier(
+    response: _Response, points: Sequence[CalibrationPoint], used: Sequence[int], sources: Sources
+) -> Outlier | None:
+    """The point furthest from the line of the others, where that is further than chance (99.73 %) takes it.
+
+    What the meter itself cannot tell never makes one.
+    """
+    if len(used) < _LEAST_FOR_OUTLIER:
+        return None
+    found: list[tuple[float, Outlier]] = []
+    for at in used:
+        point = points[at]
+        others = [points[i] for i in used if i != at]
+        fit = response.fit(others)
+        if fit is None or fit.residual_sd is None:
+            continue
+        freedom = len(others) - 2
+        t = _T_99_73[freedom - 1] if freedom <= len(_T_99_73) else _T_MANY
+        # The others' scatter is an estimate from few, so it counts t times; the meter's own is known, so it counts thrice.
+        limit = max(t * fit.residual_sd, 3 * _step(response, point, sources), _ROUNDING * abs(response.full))
+        mean = math.fsum(p.stimulus for p in others) / len(others)
+        sxx = math.fsum((p.stimulus - mean) ** 2 for p in others)
+        reach = limit * math.sqrt(1 + 1 / len(others) + (point.stimulus - mean) ** 2 / sxx)
+        off = response.of(point) - fit.line.signal_at(point.stimulus)
+        if abs(off) > reach:
+            full = response.full / 100
+            found.append((abs(off) / reach, Outlier(at, off / full, fit.residual_sd / abs(full))))
+    return max(found, key=lambda pair: pair[0])[1] if found else None
+
+
+def _step(response: _Response, point: CalibrationPoint, sources: Sources) -> float:
+    """The meter's standard uncertainty at a point, in the unit of the response."""
+    bumped = replace(point, reading=point.reading + sources.meter.standard_uncertainty(point.reading))
+    moved = response.of(bumped) - response.of(point)
+    return abs(moved) if math.isfinite(moved) else 0.0
+
+
+def fitted_curve(curve: Curve, fit: LineFit) -> LinearCurve | None:
+    """The sensor's own straight curve over its nominal range, as left; None for a curve that is not straight."""
+    if not isinstance(curve, LinearCurve):
+        return None
+    low, high = (fit.line.signal_at(v) for v in (curve.value_low, curve.value_high))
+    return replace(curve, signal_low=low, signal_high=high)

@@ -1,0 +1,324 @@
+"""Checks of one thing against another: two instruments on a hose, two sensors in one manifold, a source and its display.
+
+None of them needs a calibrated standard; each says what its readings can and cannot tell, with the uncertainty. Values are
+in the fixed unit of their quantity; `u` is a standard uncertainty, U = 2 u.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from irongauge.core.measure.line import LineFit, fit_line
+from irongauge.core.measure.quantities import Limits, Mark
+from irongauge.core.measure.uncertainty import COVERAGE_K, combine, guarded_mark
+from irongauge.core.measure.units import show, show_difference
+
+__all__ = [
+    "CheckKind",
+    "CrossVerdict",
+    "Displayed",
+    "clipped",
+    "displays_agree",
+    "instruments_agree",
+    "own_regulator",
+    "sensors_agree",
+    "under_boost",
+]
+
+_LEAST_POINTS = 3
+_SHARE = 0.02  # of what was covered: a change smaller than this is none
+_RATIO_RISES = 1.02
+
+
+class CheckKind(StrEnum):
+    """What is held against what."""
+
+    INSTRUMENTS = "two instruments on one hose"
+    KEY_ON = "manifold against barometer at key on"
+    BOOST = "manifold against barometer under boost"
+    DISPLAY = "source against display"
+    CLIPPED = "a signal that stops rising"
+    REGULATOR = "a sensor on a regulator of its own"
+
+
+@dataclass(frozen=True)
+class CrossVerdict:
+    """What a check found: the mark, what it is (`good`, `offset`, `slope`, …), a sentence, the likely cause and what to do.
+
+    `difference` and `expanded_u` are in the unit that the sentence uses, where the check has one figure.
+    """
+
+    kind: CheckKind
+    mark: Mark
+    finding: str
+    sentence: str
+    cause: str
+    difference: float | None = None
+    expanded_u: float | None = None
+
+
+def instruments_agree(a: float, u_a: float, b: float, u_b: float, unit: str) -> CrossVerdict:
+    """Two instruments on one hose agree when they differ by no more than their combined U.
+
+    Source: the E_n number of ISO 13528:2022, 9.7: |a − b| / √(Ua² + Ub²) ≤ 1. `unit` is a code, for the sentence.
+    """
+    expanded = COVERAGE_K * combine(u_a, u_b)
+    difference = a - b
+    agree = abs(difference) <= expanded
+    apart, known = show_difference(abs(difference), unit), show_difference(expanded, unit)
+    shown = f"They differ by {apart}; together they know it to ± {known}."
+    if agree:
+        return CrossVerdict(
+            CheckKind.INSTRUMENTS, Mark.PASS, "agree", shown, "Either may be used here, to that.", difference, expanded
+        )
+    return CrossVerdict(
+        CheckKind.INSTRUMENTS,
+        Mark.FAIL,
+        "disagree",
+        shown,
+        "One of them is out, or the hose leaks between them. Vent both and look at their zero; then try a third.",
+        difference,
+        expanded,
+    )
+
+
+def sensors_agree(
+    manifold_kpa: float, barometer_kpa: float, u_kpa: float, atmosphere_kpa: float, limit_kpa: float = 2.0
+) -> CrossVerdict:
+    """Key on, engine off: a manifold and a barometric sensor stand in the same air, so they agree within `limit_kpa`.
+
+    `u_kpa` is that of the difference; `atmosphere_kpa` is known otherwise, to name the one that is out.
+    """
+    difference = manifold_kpa - barometer_kpa
+    expanded = COVERAGE_K * u_kpa
+    mark = guarded_mark(difference, Limits(-limit_kpa, limit_kpa), expanded, expanded)
+    words = (
+        f"The manifold reads {manifold_kpa:.1f} kPa and the barometer {barometer_kpa:.1f} kPa: "
+        f"{abs(difference):.1f} kPa apart (± {expanded:.1f}), where up to {limit_kpa:g} kPa is allowed."
+    )
+    off = {"manifold": manifold_kpa - atmosphere_kpa, "barometric": barometer_kpa - atmosphere_kpa}
+    worst = max(off, key=lambda name: abs(off[name]))
+    if mark is Mark.PASS:
+        return CrossVerdict(CheckKind.KEY_ON, mark, "agree", words, "Both see the same air.", difference, expanded)
+    if mark is Mark.UNDECIDED:
+        cause = (
+            "Too close to the limit for these readings. Read both to one more digit, or compare at the sensor's volts."
+        )
+        return CrossVerdict(CheckKind.KEY_ON, mark, "undecided", words, cause, difference, expanded)
+    cause = (
+        f"The {worst} sensor is {abs(off[worst]):.1f} kPa off today's atmosphere ({atmosphere_kpa:.1f} kPa): check its scaling, "
+        "its return, and whether it is set as gauge."
+    )
+    return CrossVerdict(CheckKind.KEY_ON, mark, f"{worst} sensor is off", words, cause, difference, expanded)
+
+
+def under_boost(
+    manifold_kpa: float, barometer_kpa: float, u_kpa: float, full_scale_kpa: float | None = None
+) -> CrossVerdict:
+    """Under boost the ratio of manifold to barometer must rise above 1; two clipped sensors read 1.0 and hide it.
+
+    `u_kpa` is that of each reading; `full_scale_kpa` the least full scale of the two, where known.
+    """
+    ratio = manifold_kpa / barometer_kpa
+    expanded = COVERAGE_K * combine(u_kpa / barometer_kpa, u_kpa * manifold_kpa / barometer_kpa**2)
+    words = f"The ratio is {ratio:.3f} (± {expanded:.3f})."
+    pegged = full_scale_kpa is not None and max(manifold_kpa, barometer_kpa) >= 0.98 * full_scale_kpa
+    if ratio - expanded > 1.0 and ratio > _RATIO_RISES:
+        cause = "Boost reaches the manifold sensor, and neither is clipped."
+        if pegged:
+            return CrossVerdict(
+                CheckKind.BOOST, Mark.UNDECIDED, "at full scale", words,
+                f"One of them stands at full scale ({full_scale_kpa:.0f} kPa): the boost may be higher than it can show.",
+                ratio, expanded,
+            )  # fmt: skip
+        return CrossVerdict(CheckKind.BOOST, Mark.PASS, "rises", words, cause, ratio, expanded)
+    if ratio + expanded < 1.0:
+        cause = (
+            "The manifold reads below the barometer under boost: exchanged sensors, or a hose that is off or blocked."
+        )
+        return CrossVerdict(CheckKind.BOOST, Mark.FAIL, "below 1", words, cause, ratio, expanded)
+    cause = (
+        "Both stand at full scale, so the ratio says nothing. Look at their volts, and at which types are fitted."
+        if pegged or manifold_kpa > 1.3 * 101.325
+        else "No boost arrives (hose off, blocked, leaking), or none was made. Put the engine under load and read again."
+    )
+    finding = "both clipped" if pegged or manifold_kpa > 1.3 * 101.325 else "does not rise"
+    return CrossVerdict(CheckKind.BOOST, Mark.FAIL, finding, words, cause, ratio, expanded)
+
+
+@dataclass(frozen=True)
+class Displayed:
+    """One moment: the value at the source, and what the other end shows."""
+
+    source: float
+    shown: float
+
+
+def displays_agree(pairs: Sequence[Displayed], u: float, tolerance: float, unit: str) -> CrossVerdict:
+    """A source's value against what another controller shows of it, over several points.
+
+    `u` is the standard uncertainty of one difference, `tolerance` what may remain; both in the fixed unit. A constant difference
+    is an offset between two grounds, a proportional one a wrong scale, a fixed value an input that is not connected, and one
+    that stops following is clipped.
+    """
+    kind = CheckKind.DISPLAY
+    if len(pairs) < _LEAST_POINTS:
+        return CrossVerdict(
+            kind, Mark.NOT_MEASURED, "too few", f"{len(pairs)} of at least three points are here.",
+            "Offset and scale cannot be told apart from fewer: add a low, a middle and a high point.",
+        )  # fmt: skip
+    sources, shown = [p.source for p in pairs], [p.shown for p in pairs]
+    covered = max(sources) - min(sources)
+    moved = max(shown) - min(shown)
+    expanded = COVERAGE_K * u
+    if covered <= 2 * expanded:
+        return CrossVerdict(
+            kind, Mark.UNDECIDED, "not moved", "The source hardly moved between the points.",
+            "Take points over the whole range: low, middle and high.",
+        )  # fmt: skip
+    if moved <= max(_SHARE * covered, expanded):
+        stays, moves = show(sum(shown) / len(shown), unit), show_difference(covered, unit)
+        words = f"The display stays at {stays} while the source moves by {moves}."
+        return CrossVerdict(
+            kind, Mark.FAIL, "fixed", words, "The display's input is not connected, or it is another channel."
+        )
+    return _followed(pairs, u, tolerance, unit)
+
+
+def _followed(pairs: Sequence[Displayed], u: float, tolerance: float, unit: str) -> CrossVerdict:
+    """A display that moves with its source: how well."""
+    kind, expanded = CheckKind.DISPLAY, COVERAGE_K * u
+    sources = [p.source for p in pairs]
+    covered = max(sources) - min(sources)
+    differences = [p.shown - p.source for p in pairs]
+    worst = max(differences, key=abs)
+    if max(abs(d) for d in differences) <= tolerance:
+        words = f"Nowhere more than {show_difference(abs(worst), unit)} apart, over {len(pairs)} points."
+        if max(abs(d) for d in differences) + expanded > tolerance:
+            cause = "Within the tolerance, but by less than the readings' own uncertainty."
+            return CrossVerdict(kind, Mark.UNDECIDED, "undecided", words, cause, worst, expanded)
+        return CrossVerdict(kind, Mark.PASS, "good", words, "The display shows what the source gives.", worst, expanded)
+    flat = _flat_end(pairs, max(_SHARE * covered, expanded))
+    if flat is not None:
+        words = f"The display follows up to {show(flat, unit)} and stays there while the source goes on."
+        cause = "The display's scale, or an input that clamps, ends there. Widen its range, or compare the volts at both ends."
+        return CrossVerdict(kind, Mark.FAIL, "clipped", words, cause)
+    return _offset_or_slope(fit_line(sources, [p.shown for p in pairs]), differences, sources, u, unit)
+
+
+def _offset_or_slope(
+    fit: LineFit | None, differences: Sequence[float], sources: Sequence[float], u: float, unit: str
+) -> CrossVerdict:
+    """Offset, slope or both, by which of the two a line through the differences cannot do without."""
+    kind = CheckKind.DISPLAY
+    n = len(differences)
+    assert fit is not None  # the source moved
+    mean = math.fsum(differences) / n
+    centre = math.fsum(sources) / n
+    sxx = math.fsum((s - centre) ** 2 for s in sources)
+    floor = max(u, fit.residual_sd or 0.0)
+    slope_u = floor / math.sqrt(sxx)
+    offset_u = floor * math.sqrt(1 / n + centre * centre / sxx)
+    slope_off, offset = fit.line.slope - 1.0, fit.line.intercept
+    has_slope = abs(slope_off) > COVERAGE_K * slope_u
+    has_offset = abs(offset) > COVERAGE_K * offset_u
+    scale_words = f"the scale is {fit.line.slope:.4g} (± {COVERAGE_K * slope_u:.2g}) times the right one"
+    offset_words = f"{show_difference(abs(mean), unit)} (± {show_difference(COVERAGE_K * floor / math.sqrt(n), unit)})"
+    side = "high" if mean > 0 else "low"
+    if has_slope and not has_offset:
+        return CrossVerdict(
+            kind, Mark.FAIL, "slope", f"The difference grows with the value: {scale_words}.",
+            "Another sensor's scale is entered at the display, or another unit. Enter this curve there.",
+            slope_off, COVERAGE_K * slope_u,
+        )  # fmt: skip
+    if not has_slope:
+        return CrossVerdict(
+            kind, Mark.FAIL, "offset", f"The display is {offset_words} {side} throughout.",
+            "The two controllers do not share a ground: read the millivolts between their grounds under load. "
+            "For a pressure of about one atmosphere, suspect gauge set for absolute.",
+            mean, COVERAGE_K * floor / math.sqrt(n),
+        )  # fmt: skip
+    return CrossVerdict(
+        kind, Mark.FAIL, "offset and slope",
+        f"Both differ: {scale_words}, and at 0 the display shows {show(offset, unit)}.",
+        "Enter this curve's two points at the display, then compare again; what remains constant is the ground.",
+        mean, COVERAGE_K * offset_u,
+    )  # fmt: skip
+
+
+def _flat_end(pairs: Sequence[Displayed], least: float) -> float | None:
+    """The value at which the display stops following a rising source, None where it follows throughout.
+
+    It takes two points on the flat, and agreement of the display with a line before it.
+    """
+    ordered = sorted(pairs, key=lambda p: p.source)
+    top = ordered[-1].shown
+    level = [p for p in ordered if abs(p.shown - top) <= least / 2]
+    if len(level) < 2 or level[-1].source - level[0].source <= 2 * least:  # noqa: PLR2004
+        return None
+    rest = [p for p in ordered if p not in level]
+    return top if len(rest) >= 2 and rest[-1].shown - rest[0].shown > least else None  # noqa: PLR2004
+
+
+def clipped(driver: Sequence[float], signal: Sequence[float], u: float, unit: str) -> CrossVerdict:
+    """A value that stops rising while what drives it rises on is a clamp, or a sensor at full scale.
+
+    `driver` and `signal` have shape (n,); `u` is the standard uncertainty of one value of the signal.
+    """
+    kind = CheckKind.CLIPPED
+    pairs = [Displayed(d, s) for d, s in zip(driver, signal, strict=True)]
+    if len(pairs) < _LEAST_POINTS + 1:
+        return CrossVerdict(kind, Mark.NOT_MEASURED, "too few", f"{len(pairs)} of at least four points are here.",
+                            "Take two points where it still rises and two above.")  # fmt: skip
+    covered = max(driver) - min(driver)
+    moved = max(signal) - min(signal)
+    if moved <= COVERAGE_K * u or covered == 0:
+        return CrossVerdict(kind, Mark.FAIL, "fixed", "The signal does not move at all.",
+                            "It is not connected, or it stands at one end already.")  # fmt: skip
+    level = max(_SHARE * moved, COVERAGE_K * u)
+    ordered = sorted(pairs, key=lambda p: p.source)
+    top = ordered[-1].shown
+    flat = [p for p in ordered if abs(p.shown - top) <= level]
+    run = flat[-1].source - flat[0].source
+    before = [p for p in ordered if p.source < flat[0].source]
+    slope = (before[-1].shown - before[0].shown) / (before[-1].source - before[0].source) if len(before) > 1 else 0.0
+    if len(flat) > 1 and slope * run > 3 * level:
+        return CrossVerdict(
+            kind, Mark.FAIL, "clipped", f"It stops at {show(top, unit)} while what drives it rises on by {run:.4g}.",
+            "An input that clamps, a table that ends, or a sensor at full scale: compare the volts at its pin with the end of "
+            "its curve.",
+            top, COVERAGE_K * u,
+        )  # fmt: skip
+    return CrossVerdict(kind, Mark.PASS, "rises throughout", f"It rises up to {show(top, unit)} without a flat end.",
+                        "No clamp in what was covered.", top, COVERAGE_K * u)  # fmt: skip
+
+
+def own_regulator(  # noqa: PLR0913  two supplies, what they feed, and what may remain
+    sensor_supply_v: float,
+    controller_reference_v: float,
+    share: float,
+    span_share: float,
+    tolerance_pct: float,
+    u_v: float,
+) -> CrossVerdict:
+    """A ratiometric sensor fed by its own regulator while the controller divides by another reference.
+
+    At a signal of `share` of its supply the controller sees `share · Vs / Vr`; the error in % of span is
+    `share · (Vs / Vr − 1) / span_share`. `u_v` is the standard uncertainty of each supply.
+    """
+    error_pct = share * (sensor_supply_v / controller_reference_v - 1.0) / span_share * 100
+    expanded = COVERAGE_K * share / span_share * 100 * combine(u_v, u_v) / controller_reference_v
+    mark = guarded_mark(error_pct, Limits(-tolerance_pct, tolerance_pct), expanded, expanded)
+    words = (
+        f"Fed with {sensor_supply_v:.3f} V and divided by {controller_reference_v:.3f} V, it reads "
+        f"{abs(error_pct):.2f} % of span {'high' if error_pct > 0 else 'low'} at the top of its range (± {expanded:.2f})."
+    )
+    cause = {
+        Mark.PASS: "Small enough today; the two supplies drift apart with heat.",
+        Mark.UNDECIDED: "Too close to the tolerance for this meter. Read both supplies with a better one.",
+    }.get(mark, "Feed the sensor from the controller's own reference, or let the controller read the sensor's supply.")
+    finding = {Mark.PASS: "small", Mark.UNDECIDED: "undecided"}.get(mark, "not ratiometric")
+    return CrossVerdict(CheckKind.REGULATOR, mark, finding, words, cause, error_pct, expanded)

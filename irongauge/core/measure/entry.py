@@ -1,0 +1,215 @@
+"""What a person types for a measured value, turned into a number in a fixed unit.
+
+Accepts a point or a comma as the decimal mark, a unit typed with or without a space, an ohmmeter's over-range word. It
+refuses, with a sentence that says what would do, whatever has two meanings or none; it never bends a value into range.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+import unicodedata
+from dataclasses import dataclass
+
+from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.units import FIXED_UNIT, PressureBase, Quantity, Unit, show, to_fixed, unit_for, units_of
+from irongauge.errors import EntryError, quoted
+
+__all__ = [
+    "LONGEST_ENTRY",
+    "NO_DATA",
+    "OVER_RANGE",
+    "VOLTAGE_PRESENT",
+    "Entry",
+    "Sensed",
+    "parse_entry",
+    "parse_plain_number",
+    "parse_sensed",
+    "split_pressure_base",
+]
+
+OVER_RANGE = "OL"
+NO_DATA = "no data"  # what the screen shows of a controller that is silent
+VOLTAGE_PRESENT = "voltage present"  # what an ohmmeter says on a wire that is fed
+LONGEST_ENTRY = 40
+_DEEPEST_GAUGE_KPA = -110.0  # an atmosphere below its zero, with room for the weather
+
+_NO_DATA_TEXT = re.compile(r"(no\s*data|none|nothing|no\s*(contact|connection)|n/?a|-+)", re.IGNORECASE)
+_VOLTAGE_TEXT = re.compile(r"(volts?|voltage|live)(\s+present)?", re.IGNORECASE)
+_OVER_RANGE_TEXT = re.compile(r"([o0]\.?l\.?|over\s*-?\s*(load|range)|∞|open)", re.IGNORECASE)
+# 4.96 V | -12mV | 4,963 | 1.2e3 ohm | .5 k
+_NUMBER = re.compile(r"(?P<number>[+-]?(\d+([.,]\d*)?|[.,]\d+)(e[+-]?\d+)?)\s*(?P<unit>[^\d.,].*)?", re.IGNORECASE)
+_THREE_AFTER_COMMA = re.compile(r"[+-]?[1-9]\d{0,2},\d{3}")
+_BASE = re.compile(r"(?P<rest>.*\S)\s+(?P<base>g|a|(?i:gauge|gage|abs|absolute))")
+_KINDS = {
+    Quantity.VOLTAGE: ("volts", "4.96, 4.96 V or 12mV"),
+    Quantity.RESISTANCE: ("ohms", "320, 1.2k or OL"),
+    Quantity.PRESSURE: ("a pressure", "4.6 bar, 460 kPa or 67 psi"),
+    Quantity.TEMPERATURE: ("a temperature", "80 or 176 °F"),
+    Quantity.LENGTH: ("a length", "25 mm or 1 in"),
+    Quantity.ANGLE: ("an angle", "45"),
+    Quantity.SHARE: ("a percentage", "50"),
+    Quantity.FREQUENCY: ("a frequency", "62 or 62 Hz"),
+    Quantity.DURATION: ("a time", "2.7 or 2.7 ms"),
+}
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A typed value in the fixed unit of its quantity, or the over-range word. `note` says how it was read, if at all
+    surprising; `step` is what the last digit that was typed is worth.
+    """
+
+    value: float | None
+    word: str | None
+    unit: str
+    typed: str
+    note: str = ""
+    step: float = 0.0
+
+
+@dataclass(frozen=True)
+class Sensed:
+    """A typed value of what a sensor senses, in its fixed unit, and the pressure base that was typed with it, if one was.
+
+    `note` and `step` are those of an `Entry`.
+    """
+
+    value: float
+    said: PressureBase | None
+    note: str
+    step: float
+
+
+def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the field
+    typed: str,
+    quantity: Quantity,
+    *,
+    field: str = "value",
+    unit: str | None = None,
+    limits: Limits | None = None,
+    over_range: bool = False,
+    on_screen: bool = False,
+    impossible: str = "",
+) -> Entry:
+    """Read what was typed in a field of one quantity.
+
+    `unit` is the code of the unit that a bare number is in (the fixed unit unless given); `limits` in the fixed unit
+    is what is physically possible, with `impossible` the sentence on what to check when a value is not; `over_range`
+    allows `OL` and `voltage present`, `on_screen` allows `no data`. Raises `EntryError` with the typed text otherwise.
+    """
+    kind, example = _KINDS[quantity]
+    would_do = f"Type {kind}, such as {example}."
+    fixed = FIXED_UNIT[quantity]
+    text = unicodedata.normalize("NFKC", typed).replace("−", "-").strip()
+    if not text:
+        raise EntryError(field, typed, "Nothing was typed.", would_do)
+    if len(text) > LONGEST_ENTRY:
+        problem = f"That is {len(text)} characters; a reading has at most {LONGEST_ENTRY}."
+        raise EntryError(field, typed, problem, would_do)
+    if on_screen and _NO_DATA_TEXT.fullmatch(text):
+        return Entry(None, NO_DATA, fixed, typed)
+    if over_range and _VOLTAGE_TEXT.fullmatch(text):
+        return Entry(None, VOLTAGE_PRESENT, fixed, typed)
+    if _OVER_RANGE_TEXT.fullmatch(text):
+        if over_range:
+            return Entry(None, OVER_RANGE, fixed, typed)
+        problem = f"{quoted(typed)} means that the meter was over its range, so there is no number to record."
+        raise EntryError(field, typed, problem, "Choose a higher range or automatic, check the leads, and read again.")
+    match = _NUMBER.fullmatch(text)
+    if match is None:
+        raise EntryError(field, typed, f"{quoted(typed)} is not a number.", would_do)
+    typed_unit = _named_unit(match["unit"], quantity, field, typed, would_do)
+    chosen = typed_unit or unit_for(unit or fixed)
+    value = _to_number(match["number"], chosen, field, typed, limits)
+    if limits is not None and value not in limits:
+        problem = f"{quoted(typed)} is {show(value, fixed, 3)}, which cannot be right here"
+        problem += f": possible is {show(limits.low, fixed, 3)} to {show(limits.high, fixed, 3)}."
+        raise EntryError(field, typed, problem, impossible or "Look at the meter again.")
+    note = f"“{typed.strip()}” was read as {show(value, fixed)}." if "," in text else ""
+    return Entry(value, None, fixed, typed, note, _last_digit(match["number"], chosen))
+
+
+def split_pressure_base(typed: str) -> tuple[str, PressureBase | None]:
+    """A typed pressure without the base that was written behind it, and that base: `0.8 bar gauge`, `180 kPa abs`.
+
+    >>> split_pressure_base("0.8 bar gauge")
+    ('0.8 bar', <PressureBase.GAUGE: 'gauge'>)
+    """
+    match = _BASE.fullmatch(typed.strip())
+    if match is None:
+        return typed, None
+    base = PressureBase.ABSOLUTE if match["base"].casefold().startswith("a") else PressureBase.GAUGE
+    return match["rest"], base
+
+
+def parse_sensed(  # noqa: PLR0913  each argument is a separate fact about the field
+    typed: str,
+    quantity: Quantity,
+    *,
+    field: str,
+    unit: str,
+    base: PressureBase | None = None,
+    limits: Limits | None = None,
+    impossible: str = "",
+) -> Sensed:
+    """Read a value of what a sensor senses; a pressure may say behind it whether it is gauge or absolute, else it is on `base`.
+
+    `limits` are as for `parse_entry`, but that a pressure's low end is vacuum, whatever they say.
+    """
+    bare, said = split_pressure_base(typed) if quantity is Quantity.PRESSURE else (typed, None)
+    if limits is not None and quantity is Quantity.PRESSURE:
+        limits = Limits(_DEEPEST_GAUGE_KPA if (said or base) is PressureBase.GAUGE else 0.0, limits.high)
+    entry = parse_entry(bare, quantity, field=field, unit=unit, limits=limits, impossible=impossible)
+    assert entry.value is not None  # no over-range word is allowed here
+    return Sensed(entry.value, said, entry.note, entry.step)
+
+
+def parse_plain_number(typed: str, *, field: str, limits: Limits, what: str) -> float:
+    """Read a number without a unit, such as a height or a percentage whose unit stands in the label."""
+    text = unicodedata.normalize("NFKC", typed).replace("−", "-").strip().replace(",", ".")
+    would_do = f"Type {what}: a number from {limits.low:.10g} to {limits.high:.10g}."
+    if not text:
+        raise EntryError(field, typed, "Nothing was typed.", would_do)
+    match = _NUMBER.fullmatch(text)
+    if len(text) > LONGEST_ENTRY or match is None or match["unit"]:
+        raise EntryError(field, typed, f"{quoted(typed)} is not a plain number.", would_do)
+    value = float(match["number"])
+    if not math.isfinite(value) or value not in limits:
+        raise EntryError(field, typed, f"{quoted(typed)} is outside what is possible.", would_do)
+    return value
+
+
+def _named_unit(typed_unit: str | None, quantity: Quantity, field: str, typed: str, would_do: str) -> Unit | None:
+    if typed_unit is None:
+        return None
+    name = typed_unit.strip()
+    known = units_of(quantity)
+    exact = [u for u in known if name in {u.code, u.label, *u.aliases}]
+    if exact:
+        return exact[0]
+    folded = [u for u in known if name.casefold() in {n.casefold() for n in (u.code, u.label, *u.aliases)}]
+    # "MV" would be a million volts; a slip of the shift key on the first letter is read as what a meter can show.
+    if len({u.code for u in folded}) == 1:
+        return folded[0]
+    names = ", ".join(u.label for u in known)
+    raise EntryError(field, typed, f"{quoted(name)} is not a unit that fits here ({names}).", would_do)
+
+
+def _last_digit(number: str, unit: Unit) -> float:
+    mantissa, _, exponent = number.replace(",", ".").lower().partition("e")
+    step = 10.0 ** (int(exponent or 0) - len(mantissa.partition(".")[2]))
+    return abs(to_fixed(step, unit.code) - to_fixed(0.0, unit.code))
+
+
+def _to_number(number: str, unit: Unit, field: str, typed: str, limits: Limits | None) -> float:
+    value = to_fixed(float(number.replace(",", ".")), unit.code)
+    if _THREE_AFTER_COMMA.fullmatch(number):
+        thousands = to_fixed(float(number.replace(",", "")), unit.code)
+        if limits is None or (thousands in limits and value in limits):
+            problem = f"{quoted(typed)} could be {number.replace(',', '.')} or {number.replace(',', '')}."
+            raise EntryError(field, typed, problem, "Type it with a point, or without the comma.")
+    if not math.isfinite(value):
+        problem = f"{quoted(typed)} is larger than any reading can be."
+        raise EntryError(field, typed, problem, f"Type what the meter shows in {unit.label}.")
+    return value

@@ -1,0 +1,72 @@
+"""The straight line of least squares, and how well it is known."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+__all__ = ["Line", "LineFit", "fit_line"]
+
+
+@dataclass(frozen=True)
+class Line:
+    """signal = intercept + slope · value."""
+
+    intercept: float
+    slope: float
+
+    def signal_at(self, value: float) -> float:
+        return self.intercept + self.slope * value
+
+    def value_at(self, signal: float) -> float:
+        return (signal - self.intercept) / self.slope
+
+
+@dataclass(frozen=True)
+class LineFit:
+    """A least-squares line and how well it is known.
+
+    `residual_sd` has n − 2 degrees of freedom; it and the standard errors are None with two points, through which any line
+    goes.
+    """
+
+    line: Line
+    count: int
+    residuals: tuple[float, ...]
+    residual_sd: float | None
+    slope_se: float | None
+    intercept_se: float | None
+    r_squared: float
+
+
+def fit_line(values: Sequence[float], signals: Sequence[float]) -> LineFit | None:
+    """Ordinary least squares of the signal on the value, with intercept; None when all values are equal or fewer than two.
+
+    Arguments have shape (n,). Source: JCGM 100:2008, H.3; the sums are taken about the means, which keeps their digits.
+
+    >>> fit_line((0.0, 10.0), (0.5, 4.5)).line
+    Line(intercept=0.5, slope=0.4)
+    """
+    n = len(values)
+    if n < 2:  # noqa: PLR2004
+        return None
+    mean_x, mean_y = math.fsum(values) / n, math.fsum(signals) / n
+    dx, dy = [x - mean_x for x in values], [y - mean_y for y in signals]
+    sxx = math.fsum(a * a for a in dx)
+    largest = max(abs(x) for x in values)
+    if sxx <= n * (1e-12 * largest) ** 2:
+        return None
+    slope = math.fsum(a * b for a, b in zip(dx, dy, strict=True)) / sxx
+    if slope == 0.0:
+        return None
+    line = Line(mean_y - slope * mean_x, slope)
+    residuals = tuple(b - slope * a for a, b in zip(dx, dy, strict=True))
+    ssr = math.fsum(r * r for r in residuals)
+    syy = math.fsum(b * b for b in dy)
+    sd = slope_se = intercept_se = None
+    if n > 2:  # noqa: PLR2004
+        sd = math.sqrt(ssr / (n - 2))
+        slope_se = sd / math.sqrt(sxx)
+        intercept_se = sd * math.sqrt(1 / n + mean_x * mean_x / sxx)
+    return LineFit(line, n, residuals, sd, slope_se, intercept_se, 1 - ssr / syy if syy else 1.0)

@@ -1,0 +1,180 @@
+"""What a captured waveform is told to be good or bad for: figures, the ring behind it, and findings with their place in time.
+
+`waveform` measures, `pulse_train` sorts the pulses, `tone_ring` looks at the teeth and `wave_findings` says what is wrong; here
+they are put together. Leaves out reading files and drawing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.findings import Finding, find_in_levels, find_in_pulses, find_in_ring, find_in_volts
+from irongauge.core.pulses.ring import RingFault, RingFigures, examine_ring
+from irongauge.core.pulses.train import SteepEdge, count_teeth, edge_s, pulse_train, steep_edges
+from irongauge.core.pulses.waveform import Shape, check_waveform, measure_checked
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Floats = NDArray[np.float64]
+
+__all__ = ["Examination", "RingResult", "examination_from", "examine"]
+
+
+_JUMP = 25.0  # a step this many times the usual one is a gap
+_ENOUGH_STEPS, _LEAST_STRETCH, _MOST_JUMPS = 100_000, 100, 40
+
+
+@dataclass(frozen=True)
+class RingResult:
+    """The ring as it is drawn: mean error of the pitch that begins at each tooth, in % of a pitch, and the teeth found wrong.
+
+    `spread_pct` is the standard error of those means. `wrong` are the teeth of a finding, `missing` those that are not there.
+    """
+
+    teeth: int
+    turns: float
+    error_pct: tuple[float, ...]
+    spread_pct: float
+    run_out_pct: float
+    missing: tuple[int, ...]
+    wrong: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Examination:
+    """Everything that was found of a capture. Figures are None where it is too short or too flat for them.
+
+    `slowest_hz` and `fastest_hz` are means over five pulses. `volts_per_hz` is peak to peak, of a coil; `rise_power` the power of
+    the speed with which its volts rise, 1 where they should be. `pulses` counts rising edges.
+    """
+
+    shape: Shape
+    seconds: float
+    samples: int
+    pulses: int
+    low_v: float
+    high_v: float
+    middle_v: float
+    noise_v: float
+    frequency_hz: float | None
+    slowest_hz: float | None
+    fastest_hz: float | None
+    duty_pct: float | None
+    high_s: float | None
+    low_s: float | None
+    rise_s: float | None
+    fall_s: float | None
+    jitter_pct: float | None
+    volts_per_hz: float | None
+    rise_power: float | None
+    steep_edge: SteepEdge | None
+    ring: RingResult | None
+    findings: tuple[Finding, ...]
+
+    @property
+    def mark(self) -> Mark:
+        """The worst of the findings."""
+        marks = {finding.mark for finding in self.findings}
+        return next((mark for mark in (Mark.FAIL, Mark.UNDECIDED) if mark in marks), Mark.PASS)
+
+    @property
+    def headline(self) -> str:
+        """What was found, in a few words."""
+        if not self.findings:
+            return "nothing wrong is found"
+        first, others = self.findings[0].what, len(self.findings) - 1
+        return f"{first}, and {others} more" if others else first
+
+
+def examination_from(record: Mapping[str, Any]) -> Examination:
+    """An examination from what `dataclasses.asdict` made of it, as it comes back from JSON."""
+    steep, ring = record["steep_edge"], record["ring"]
+    findings = (Finding(**{**f, "mark": Mark(f["mark"]), "at_s": tuple(f["at_s"])}) for f in record["findings"])
+    lists = ("error_pct", "missing", "wrong")
+    return Examination(
+        **{
+            **record,
+            "shape": Shape(record["shape"]),
+            "steep_edge": None if steep is None else SteepEdge(steep),
+            "ring": None if ring is None else RingResult(**{**ring, **{name: tuple(ring[name]) for name in lists}}),
+            "findings": tuple(findings),
+        }
+    )
+
+
+def examine(
+    time_s: Floats, signal_v: Floats, *, teeth: int | None = None, gap_teeth: int = 0, pull_up_v: float | None = None
+) -> Examination:
+    """Measure a capture and say what is wrong with it; arrays of shape (n,), times rising.
+
+    `teeth` counts all places of the ring, those of a gap too; without it they are counted where something comes back each turn.
+    `gap_teeth` are left out on purpose, side by side. `pull_up_v` is what an open output is pulled up to. Raises `ValueError`
+    for fewer than eight samples, times that do not rise, or values that are no numbers.
+    """
+    check_waveform(time_s, signal_v)
+    seconds, samples = float(time_s[-1] - time_s[0]), len(time_s)
+    time_s, signal_v, gaps = _longest_stretch(time_s, signal_v)
+    figures = measure_checked(time_s, signal_v)
+    teeth = teeth or count_teeth(figures)
+    steep, pulses_s = steep_edges(figures, teeth)
+    train = pulse_train(time_s, signal_v, figures, pulses_s)
+    ring = None
+    if teeth is not None and train.frequency_hz is not None:
+        ring = examine_ring(train.pulses_s, teeth, edge_s(time_s, figures))
+    findings = [
+        *gaps,
+        *find_in_levels(figures, pull_up_v),
+        *([] if ring is None else find_in_ring(ring, train.pulses_s, gap_teeth)),
+        *find_in_pulses(time_s, figures, train, ring, gap_teeth),
+        *find_in_volts(signal_v, figures, train),
+    ]
+    order = {Mark.FAIL: 0, Mark.UNDECIDED: 1}
+    return Examination(
+        figures.shape, seconds, samples, len(figures.edges.rising_s), figures.low_v, figures.high_v,
+        figures.edges.middle_v, figures.noise_v, train.frequency_hz, train.slowest_hz, train.fastest_hz, figures.duty_pct,
+        figures.high_s, figures.low_s, figures.rise_s, figures.fall_s, figures.jitter_pct, train.volts_per_hz, train.rise_power,
+        steep, None if ring is None else _ring_result(ring), tuple(sorted(findings, key=lambda f: order[f.mark])),
+    )  # fmt: skip
+
+
+def _longest_stretch(time_s: Floats, signal_v: Floats) -> tuple[Floats, Floats, list[Finding]]:
+    """The longest stretch without a jump in time, and the finding that there is one: nothing can be counted across it."""
+    if len(time_s) < 2 * _LEAST_STRETCH:
+        return time_s, signal_v, []
+    steps = np.diff(time_s)
+    jumps = np.flatnonzero(steps > _JUMP * float(np.median(steps[:_ENOUGH_STEPS])))
+    if len(jumps) == 0:
+        return time_s, signal_v, []
+    ends = np.concatenate(([0], jumps + 1, [len(time_s)]))
+    at = int(np.argmax(np.diff(ends)))
+    first, last = int(ends[at]), int(ends[at + 1])
+    if last - first < _LEAST_STRETCH:
+        return time_s, signal_v, []
+    count = f"{len(jumps)} time{'s' if len(jumps) > 1 else ''}"
+    said = (
+        f"Time jumps {count}, first after {time_s[jumps[0]]:.4g} s: samples are missing. "
+        f"Only {time_s[first]:.4g} to {time_s[last - 1]:.4g} s was looked at."
+    )
+    at_s = tuple(float(time_s[jump]) for jump in jumps[:_MOST_JUMPS])
+    wide_s = float(np.median(steps[jumps]))
+    found = Finding("a gap in the capture", Mark.UNDECIDED, said, "Capture it again in one piece.", at_s, wide_s)
+    return time_s[first:last], signal_v[first:last], [found]
+
+
+def _ring_result(ring: RingFigures) -> RingResult:
+    wrong = {f.tooth for f in ring.findings if f.fault in {RingFault.UNEVEN, RingFault.JOINTS}}
+    return RingResult(
+        ring.teeth,
+        ring.turns,
+        tuple(round(float(e), 4) for e in ring.error_pct),
+        ring.spread_pct,
+        ring.run_out_pct,
+        ring.missing,
+        tuple(sorted(wrong)),
+    )

@@ -1,0 +1,81 @@
+"""What is kept of a sensor's pulses: checks with what they found, and captured waveforms."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+from typing import TYPE_CHECKING, Any
+from uuid import UUID
+
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.sensors.families import Family
+
+if TYPE_CHECKING:
+    from irongauge.core.pulses.examination import Examination
+
+__all__ = ["PULSE_FAMILIES", "Capture", "KeptPulse", "PulseKind", "PulseMark"]
+
+PULSE_FAMILIES = frozenset({Family.HALL, Family.FREQUENCY, Family.RELUCTANCE})
+
+
+class PulseKind(StrEnum):
+    """What was checked or worked out."""
+
+    EXPECTED = "what it should read"
+    PRINCIPLE = "principle and pull-up"
+    WAVEFORM = "captured waveform"
+    GAP = "air gap"
+    SPEED = "road speed"
+    FUEL = "fuel sensor"
+    BUS = "bus channel"
+
+
+@dataclass(frozen=True)
+class KeptPulse:
+    """A check as it is kept with a circuit: what it found, and the text of every field that it was found from.
+
+    The newest of a kind counts. What only says what to expect has the mark `not measured`.
+    """
+
+    uid: UUID
+    kind: PulseKind
+    mark: Mark
+    finding: str
+    sentence: str
+    given: Mapping[str, Any]
+    technician_uid: UUID
+    taken_at: datetime
+
+
+@dataclass(frozen=True)
+class PulseMark:
+    """The newest check of a kind, as far as it counts towards a circuit's proofs."""
+
+    kind: PulseKind
+    mark: Mark
+    finding: str
+
+
+@dataclass(frozen=True)
+class Capture:
+    """A captured waveform, without its samples.
+
+    `step_s` is the time from sample to sample, None where it varies. `teeth`, `gap_teeth` and `pull_up_v` are what was told of
+    the ring and the input when it was examined. `kept_uid` names the check by which it is kept with a circuit.
+    """
+
+    uid: UUID
+    name: str
+    note: str
+    samples: int
+    seconds: float
+    step_s: float | None
+    teeth: int | None
+    gap_teeth: int
+    pull_up_v: float | None
+    examination: Examination
+    taken_at: datetime
+    circuit_uid: UUID | None = None
+    kept_uid: UUID | None = None

@@ -1,0 +1,268 @@
+"""The ring behind the pulses: missing and uneven teeth with their place, run-out, the joints of a split ring.
+
+The shaft's own speed is taken out by the mean period over exactly one turn around each tooth, in which a ring's errors cancel.
+What is left, folded by the number of teeth and averaged over the turns, is the ring: a once-per-turn wave is run-out, a single
+step there and back is a tooth out of place, two steps half a turn apart are the joints of a split ring.
+"""
+
+from __future__ import annotations
+
+import math
+import warnings
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from irongauge.core.pulses.waveform import local_period_s
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Floats = NDArray[np.float64]
+
+__all__ = ["RingFault", "RingFigures", "RingFinding", "examine_ring", "number_teeth", "teeth_of"]
+
+_LEAST_TURNS = 3
+_SIGMAS = 6.0  # of the mean over the turns, before a tooth is called uneven
+_LEAST_PCT = 1.0  # of a pitch: smaller is no finding, whatever its significance
+_EXPLAINS, _AS_WELL = 25.0, 0.6  # F ratios: enough to say a number of teeth, and to prefer a divisor of it
+_TELLS = 0.004  # of a pitch: what comes back but is smaller is the sampling's beat, no tooth
+_MOST_GAPS = 6  # a turn
+_MISSING = 1.6  # a period this many times the local one lacks a tooth
+
+
+class RingFault(StrEnum):
+    """What is wrong with a ring."""
+
+    MISSING = "missing tooth"
+    UNEVEN = "uneven tooth"
+    RUN_OUT = "run-out"
+    JOINTS = "unequal joints"
+
+
+@dataclass(frozen=True)
+class RingFinding:
+    """One finding. `tooth` counts from the first edge of the capture, 0 for it; `size_pct` is in % of a pitch."""
+
+    fault: RingFault
+    tooth: int
+    size_pct: float
+    sentence: str
+
+
+@dataclass(frozen=True)
+class RingFigures:
+    """A ring of `teeth`, missing ones counted, over `turns`.
+
+    `error_pct` has for each tooth the mean error of the period that begins there, in % of a pitch, shape (teeth,); `spread_pct`
+    the standard error of those means; `run_out_pct` the amplitude of the once-per-turn wave in them.
+    """
+
+    teeth: int
+    turns: float
+    error_pct: Floats
+    spread_pct: float
+    run_out_pct: float
+    missing: tuple[int, ...]
+    findings: tuple[RingFinding, ...]
+
+
+def number_teeth(edges_s: Floats) -> tuple[NDArray[np.int64], Floats]:
+    """Each edge's number, gaps of missing teeth counted, and its time."""
+    periods = np.diff(edges_s)
+    local = local_period_s(periods)
+    steps = np.where(periods > _MISSING * local, np.rint(periods / local), 1.0).astype(np.int64)
+    return np.concatenate(([0], np.cumsum(np.maximum(steps, 1)))), edges_s
+
+
+def teeth_of(edges_s: Floats, most: int = 200) -> int | None:
+    """The number of teeth, from what comes back every turn; None where nothing does, as on a perfect ring.
+
+    A gap that comes back is taken first; else the number of teeth whose folding explains most of the periods' variation.
+    """
+    numbers, times = number_teeth(edges_s)
+    gaps = numbers[:-1][np.diff(numbers) > 1]
+    for a_turn in range(1, min(_MOST_GAPS, len(gaps) // _LEAST_TURNS) + 1):
+        apart = gaps[a_turn:] - gaps[:-a_turn]
+        if (apart == apart[0]).all():
+            return int(apart[0])
+    if len(edges_s) != len(numbers) or len(gaps):
+        return None
+    periods = np.diff(times)
+    width = min(len(periods) | 1, 31)
+    if len(periods) < 2 * width:
+        return None
+    trend = np.convolve(periods, np.ones(width) / width, mode="valid")
+    rest = periods[width // 2 : width // 2 + len(trend)] / trend - 1.0
+    total = float((rest**2).sum())
+    ratios = {}
+    sizes = {}
+    for teeth in range(3, min(most, len(rest) // _LEAST_TURNS) + 1):
+        turns = len(rest) // teeth
+        folded = rest[: turns * teeth].reshape(turns, teeth).mean(axis=0)
+        # What folding explains beyond what it would of noise alone, as an F ratio.
+        explained = turns * float((folded**2).sum())
+        left = max(total - explained, 1e-18)
+        sizes[teeth] = float(np.abs(folded).max())
+        ratios[teeth] = (explained / teeth) / (left / max(len(rest) - teeth, 1))
+    best = max(ratios, key=lambda teeth: ratios[teeth], default=None)
+    # The fewer teeth, the likelier that chance alone folds well.
+    if best is None or ratios[best] < _EXPLAINS * (1 + 10 / best) or sizes[best] < _TELLS:
+        return None
+    # A multiple of the right number explains nearly as much, so the least that divides it counts.
+    return next(t for t in sorted(ratios) if best % t == 0 and ratios[t] >= _AS_WELL * ratios[best])
+
+
+def examine_ring(edges_s: Floats, teeth: int, resolution_s: float = 0.0) -> RingFigures | None:
+    """The ring of so many teeth; None from fewer than three turns.
+
+    `resolution_s` is how well an edge's time is known at best: where the sampling beats with the teeth, averaging over the turns
+    does not better it.
+    """
+    numbers, times = number_teeth(edges_s)
+    span = int(numbers[-1])
+    if teeth < 2 or span < _LEAST_TURNS * teeth:  # noqa: PLR2004
+        return None
+    # Missing teeth get the time between their neighbours, so that one turn is always `teeth` apart.
+    every = np.interp(np.arange(span + 1), numbers, times)
+    seen = np.zeros(span + 1, dtype=bool)
+    seen[numbers] = True
+    turn_s = every[teeth:] - every[:-teeth]
+    half = teeth // 2
+    first = np.arange(half, span - (teeth - half) + 1)
+    pitch_s = turn_s[first - half] / teeth
+    if len(first) > len(pitch_s):
+        first = first[: len(pitch_s)]
+    last = min(len(first), span - half)
+    first, pitch_s = first[:last], pitch_s[:last]
+    error = (every[first + 1] - every[first]) / pitch_s - 1.0
+    place = first % teeth
+    usable = seen[first] & seen[first + 1]
+    usable &= _steady(error, usable, teeth)
+    counts = np.bincount(place[usable], minlength=teeth)
+    sums = np.bincount(place[usable], weights=error[usable], minlength=teeth)
+    mean = np.where(counts > 0, sums / np.maximum(counts, 1), 0.0)
+    rest = error[usable] - mean[place[usable]]
+    freedom = max(int(usable.sum()) - int((counts > 0).sum()), 1)
+    scatter = math.sqrt(float((rest**2).sum()) / freedom)
+    spread = scatter / math.sqrt(max(float(np.median(counts[counts > 0])), 1.0))
+    missing = _missing_places(numbers, teeth)
+    known = counts > 0
+    for gap in missing:  # a coil's wave is bent at both ends of a gap
+        known[[(gap - 1) % teeth, gap, (gap + 1) % teeth]] = False
+    wave, run_out = _once_per_turn(mean, known)
+    least = max(_LEAST_PCT / 100, resolution_s / float(np.median(pitch_s)))
+    figures = _findings(
+        mean - wave, known, max(_SIGMAS * spread, least), _run_out_limit(spread, teeth), run_out, missing
+    )
+    return RingFigures(teeth, span / teeth, 100 * mean, 100 * spread, 100 * run_out, missing, figures)
+
+
+def _missing_places(numbers: NDArray[np.int64], teeth: int) -> tuple[int, ...]:
+    """Places at which no edge came in most turns."""
+    came = np.bincount(numbers % teeth, minlength=teeth)
+    turns = numbers[-1] / teeth
+    return tuple(int(at) for at in np.flatnonzero(came < 0.3 * turns))
+
+
+def _once_per_turn(mean: Floats, known: NDArray[np.bool_]) -> tuple[Floats, float]:
+    """The first harmonic of the folded errors, by least squares over the teeth that are there, and its amplitude.
+
+    Single teeth out of place must not pull it, so it is fitted again without those far from the first fit.
+    """
+    angle = 2 * np.pi * np.arange(len(mean)) / len(mean)
+    basis = np.column_stack((np.cos(angle), np.sin(angle)))
+    # Started without what stands out, since a few steps of the pitch make a wave of their own.
+    middle = float(np.median(mean[known])) if known.any() else 0.0
+    use = known & (np.abs(mean - middle) <= _far(np.abs(mean - middle)[known]))
+    weights = np.zeros(2)
+    for _ in range(4):
+        if use.sum() < 4:  # noqa: PLR2004
+            return np.zeros(len(mean)), 0.0
+        weights = np.linalg.lstsq(basis[use], mean[use], rcond=None)[0]
+        off = np.abs(mean - basis @ weights)
+        use = known & (off <= _far(off[known]))
+    return basis @ weights, float(np.hypot(*weights))
+
+
+def _far(sizes: Floats) -> float:
+    """What lies further than this is no part of the scatter: four robust standard deviations."""
+    return 4 * 1.4826 * float(np.median(sizes)) + 1e-12 if len(sizes) else 0.0
+
+
+def _steady(error: Floats, usable: NDArray[np.bool_], teeth: int) -> NDArray[np.bool_]:
+    """Errors that are like those of the same tooth in other turns: what comes once, as a lost pulse does, is not the ring's."""
+    turns = -(-len(error) // teeth)
+    row = np.full(turns * teeth, np.nan)
+    row[: len(error)] = np.where(usable, error, np.nan)
+    table = row.reshape(turns, teeth)
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", RuntimeWarning)  # a tooth that is missing in every turn has no median
+        off = np.abs(table - np.nanmedian(table, axis=0)).ravel()[: len(error)]
+    known = off[np.isfinite(off)]
+    steady: NDArray[np.bool_] = off <= max(
+        8 * 1.4826 * float(np.median(known)) if len(known) else 0.0, _LEAST_PCT / 200
+    )
+    return steady
+
+
+def _run_out_limit(spread: float, teeth: int) -> float:
+    """The mean of n teeth is known √(n/2) times as well as one of them."""
+    return max(_SIGMAS * spread / math.sqrt(teeth / 2), 0.5 * _LEAST_PCT / 100)
+
+
+def _findings(  # noqa: PLR0913  what is weighed
+    rest: Floats, known: NDArray[np.bool_], limit: float, run_out_limit: float, run_out: float, missing: tuple[int, ...]
+) -> tuple[RingFinding, ...]:
+    teeth = len(rest)
+    found = [RingFinding(RingFault.MISSING, at, 100.0, f"Tooth {at + 1} of {teeth} is missing.") for at in missing]
+    if run_out > run_out_limit:
+        said = f"The pitch swings by ± {100 * run_out:.1f} % once a turn: run-out."
+        found.append(RingFinding(RingFault.RUN_OUT, 0, 100 * run_out, said))
+    out = [int(at) for at in np.flatnonzero(known & (np.abs(rest) > limit))]
+    found += _uneven(rest, out, teeth)
+    return tuple(found)
+
+
+def _uneven(rest: Floats, out: list[int], teeth: int) -> list[RingFinding]:
+    """Steps in the pitch: one there and one back about one tooth is that tooth; two half a turn apart are joints."""
+    found: list[RingFinding] = []
+    left = set(out)
+    for at in sorted(out, key=lambda a: -abs(rest[a])):
+        if at not in left:
+            continue
+        left.discard(at)
+        after, before = (at + 1) % teeth, (at - 1) % teeth
+        other = max((after, before), key=lambda a: -rest[a] * math.copysign(1.0, rest[at]))
+        size = 100 * float(abs(rest[at]))
+        if other in left and rest[other] * rest[at] < 0:
+            left.discard(other)
+            tooth = max(at, other) if {at, other} != {0, teeth - 1} else 0
+            way = "late" if rest[(tooth - 1) % teeth] > 0 else "early"
+            found.append(
+                RingFinding(
+                    RingFault.UNEVEN, tooth, size, f"Tooth {tooth + 1} of {teeth} stands {size:.1f} % of a pitch {way}."
+                )
+            )
+            continue
+        across = next((a for a in left if abs((a - at) % teeth - teeth / 2) <= 1), None)
+        if across is not None:
+            left.discard(across)
+            both = f"after teeth {min(at, across) + 1} and {max(at, across) + 1}"
+            found.append(
+                RingFinding(
+                    RingFault.JOINTS,
+                    min(at, across),
+                    size,
+                    f"The gaps {both} differ by {size:.1f} % of a pitch: unequal joints.",
+                )
+            )
+            continue
+        found.append(
+            RingFinding(
+                RingFault.UNEVEN, at, size, f"The gap after tooth {at + 1} of {teeth} is {size:.1f} % of a pitch off."
+            )
+        )
+    return found

@@ -1,0 +1,167 @@
+"""The pulses of a measured waveform, one after the other: which of them are the ring's, how fast they come, a coil's edges.
+
+A ring's pulses are those left when what came in between is taken out; of a coil's two edges, those at which a tooth stands before
+it. Leaves out saying what is wrong.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from irongauge.core.pulses.ring import examine_ring, teeth_of
+from irongauge.core.pulses.waveform import Shape, WaveformFigures, local_period_s
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Floats = NDArray[np.float64]
+
+__all__ = ["LEAST_EDGES", "WHOLE", "PulseTrain", "SteepEdge", "count_teeth", "edge_s", "pulse_train", "steep_edges"]
+
+LEAST_EDGES = 3
+WHOLE = 1.5  # a period longer than this many local ones lacks a tooth, and is no slower pulse
+_EXTRA = 1.25  # two periods that together are no longer than this many usual ones hold a pulse too many
+_OF_A_SAMPLE = 0.8
+_VARIES = 1.3  # speeds this many times apart show how volts go with speed
+_LEAST_FOR_RING = 30
+_MOST_EDGES_TO_COUNT = 20_000
+_SPEED_GROUPS = 12
+_POLARITY = 2.0  # one edge lingers this many times longer than the other
+_WANDERS = 1.5  # one edge's mean square is this many times the other's
+
+
+class SteepEdge(StrEnum):
+    """On which edge of a coil's wave a tooth stands before it."""
+
+    FALLING = "falling"
+    RISING = "rising"
+
+
+@dataclass(frozen=True)
+class PulseTrain:
+    """The times of the pulses that are the ring's, and `extra_s` of those that came in between; speeds, and a coil's volts.
+
+    `slowest_hz` and `fastest_hz` are means over five pulses, `volts_per_hz` is peak to peak, `rise_power` the power of the speed
+    with which the volts rise; None where the capture does not tell.
+    """
+
+    pulses_s: Floats
+    extra_s: Floats
+    frequency_hz: float | None = None
+    slowest_hz: float | None = None
+    fastest_hz: float | None = None
+    volts_per_hz: float | None = None
+    rise_power: float | None = None
+
+
+def pulse_train(time_s: Floats, signal_v: Floats, figures: WaveformFigures, edges_s: Floats) -> PulseTrain:
+    """What the given edges of a measured waveform are, as pulses."""
+    extra = _extra(edges_s)
+    pulses_s, extra_s = np.delete(edges_s, extra), edges_s[extra]
+    if figures.frequency_hz is None or len(pulses_s) < LEAST_EDGES:
+        return PulseTrain(pulses_s, extra_s)
+    periods = np.diff(pulses_s)
+    whole = periods[periods < WHOLE * local_period_s(periods)]
+    over = min(5, len(whole))
+    means = np.convolve(whole, np.ones(over) / over, mode="valid")
+    per_hz, power = _volts_against_speed(time_s, signal_v, figures, pulses_s)
+    hertz = (float(1 / whole.mean()), float(1 / means.max()), float(1 / means.min()))
+    return PulseTrain(pulses_s, extra_s, *hertz, per_hz, power)
+
+
+def edge_s(time_s: Floats, figures: WaveformFigures) -> float:
+    """How well the time of an edge is known: within most of a sample where it is steeper than the samples show."""
+    return _OF_A_SAMPLE * float(np.median(np.diff(time_s[:1000]))) if figures.shape is Shape.SQUARE else 0.0
+
+
+def count_teeth(figures: WaveformFigures) -> int | None:
+    """Teeth of the ring, from what comes back each turn."""
+    edges = figures.edges
+    if len(edges.rising_s) < _LEAST_FOR_RING:
+        return None
+    for times in (edges.rising_s[:_MOST_EDGES_TO_COUNT], edges.falling_s[:_MOST_EDGES_TO_COUNT]):
+        found = teeth_of(np.delete(times, _extra(times)))
+        if found is not None:
+            return found
+    return None
+
+
+def steep_edges(figures: WaveformFigures, teeth: int | None = None) -> tuple[SteepEdge | None, Floats]:
+    """The edge of a coil's wave at which a tooth stands before it, where it tells, and the times of those edges.
+
+    Between two teeth the wave passes its middle too. Over a gap it lingers there, on the other edge; without one, a ring's
+    errors show at full size on a tooth's own edge and halved on the other, which stands between two teeth.
+    """
+    edges = figures.edges
+    if figures.shape is not Shape.SINE or min(len(edges.rising_s), len(edges.falling_s)) < _LEAST_FOR_RING:
+        return None, edges.rising_s
+    lingers = [
+        float(np.percentile(took, 99.5)) / max(float(np.median(took)), 1e-12)
+        for took in (edges.rising_took_s, edges.falling_took_s)
+    ]
+    if max(lingers) > _POLARITY * min(lingers):
+        falling = lingers[0] > lingers[1]
+    else:
+        wander = [_wander(times, teeth) for times in (edges.rising_s, edges.falling_s)]
+        sizes = [size for size, _ in wander]
+        if max(sizes) < max(_WANDERS * min(sizes), *(3 * chance for _, chance in wander)):
+            return None, edges.rising_s
+        falling = sizes[1] > sizes[0]
+    return (SteepEdge.FALLING, edges.falling_s) if falling else (SteepEdge.RISING, edges.rising_s)
+
+
+def _wander(times: Floats, teeth: int | None) -> tuple[float, float]:
+    """Mean square of what comes back each turn, beyond a once-per-turn wave, and what chance alone makes of it; in %²."""
+    ring = None if teeth is None else examine_ring(times, teeth)
+    if ring is None:
+        return 1.0, 1.0
+    angle = 2 * np.pi * np.arange(ring.teeth) / ring.teeth
+    basis = np.column_stack((np.ones(ring.teeth), np.cos(angle), np.sin(angle)))
+    rest = ring.error_pct - basis @ np.linalg.lstsq(basis, ring.error_pct, rcond=None)[0]
+    return float(np.mean(rest**2)), ring.spread_pct**2
+
+
+def _extra(edges_s: Floats) -> NDArray[np.intp]:
+    """Edges that came between two that are a usual period apart."""
+    if len(edges_s) < 2 * LEAST_EDGES:
+        return np.empty(0, dtype=np.intp)
+    periods = np.diff(edges_s)
+    local = local_period_s(periods)
+    both = edges_s[2:] - edges_s[:-2]
+    usual = np.maximum(local[1:], local[:-1])
+    near = np.flatnonzero(both < _EXTRA * usual)
+    # One pulse too many makes its neighbours look so as well: of each run, the one whose neighbours stand a usual period apart.
+    runs = np.split(near, np.flatnonzero(np.diff(near) > 1) + 1) if len(near) else []
+    return np.array([run[np.argmin(np.abs(both[run] / usual[run] - 1))] + 1 for run in runs], dtype=np.intp)
+
+
+def _volts_against_speed(
+    time_s: Floats, signal_v: Floats, figures: WaveformFigures, pulses_s: Floats
+) -> tuple[float | None, float | None]:
+    """Of a coil: volts peak to peak per hertz, and the power of the speed with which they rise, where the speed varied enough."""
+    if figures.shape is not Shape.SINE or len(pulses_s) < _LEAST_FOR_RING:
+        return None, None
+    at = np.searchsorted(time_s, pulses_s)
+    periods = np.diff(pulses_s)
+    whole = periods < WHOLE * local_period_s(periods)
+    high = np.maximum.reduceat(signal_v, at)[:-1][whole]
+    low = np.minimum.reduceat(signal_v, at)[:-1][whole]
+    order = np.argsort(periods[whole])
+    hertz, swing_v = 1 / periods[whole][order], (high - low)[order]
+    per_hz = float(np.median(swing_v / hertz))
+    # Of each group of like speeds the median, so that a spike or a lost pulse does not count.
+    groups = [
+        (float(np.median(f)), float(np.median(v))) for f, v in zip(*_split(hertz, swing_v), strict=True) if len(f)
+    ]
+    speeds, swings = (np.array(side) for side in zip(*groups, strict=True))
+    if speeds.max() < _VARIES * speeds.min():
+        return per_hz, None
+    return per_hz, float(np.polyfit(np.log(speeds), np.log(np.maximum(swings, 1e-6)), 1)[0])
+
+
+def _split(hertz: Floats, swing_v: Floats) -> tuple[list[Floats], list[Floats]]:
+    return np.array_split(hertz, _SPEED_GROUPS), np.array_split(swing_v, _SPEED_GROUPS)

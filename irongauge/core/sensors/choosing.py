@@ -1,0 +1,155 @@
+"""Which sensor type covers what a job needs, how much of its range that uses, and what is lost to the controller's steps.
+
+Pressures are compared on each type's own base, with the atmosphere of the place where the vehicle works: a sensor of N kPa
+absolute leaves only N less the atmosphere for boost.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from irongauge.core.measure.units import PressureBase, Quantity, rebase, show, show_difference
+from irongauge.core.sensors.circuits import Channel, SensorType
+from irongauge.core.sensors.conversion import Feed, reading_at
+
+__all__ = ["Converter", "Fit", "Need", "fits_for"]
+
+_POINTS = 64  # places over the needed range at which the worst step of a curve that is not straight is looked for
+_GOOD_SHARE = 0.3
+
+
+@dataclass(frozen=True)
+class Need:
+    """The least and greatest value expected, in the fixed unit of `quantity`, margin included; `base` of a pressure."""
+
+    quantity: Quantity
+    least: float
+    greatest: float
+    base: PressureBase | None = None
+    atmosphere_kpa: float = 101.325
+
+    def __post_init__(self) -> None:
+        if self.least >= self.greatest:
+            msg = "the greatest value expected lies above the least"
+            raise ValueError(msg)
+
+    def on(self, base: PressureBase | None) -> tuple[float, float]:
+        """Both ends on a curve's own base."""
+        low: float = rebase(self.least, self.base, base, self.atmosphere_kpa)
+        high: float = rebase(self.greatest, self.base, base, self.atmosphere_kpa)
+        return low, high
+
+
+@dataclass(frozen=True)
+class Converter:
+    """The controller's analogue input: steps of `full_scale_v / 2**bits`."""
+
+    bits: int = 10
+    full_scale_v: float = 5.0
+
+    @property
+    def step_v(self) -> float:
+        return self.full_scale_v / 2.0**self.bits
+
+
+@dataclass(frozen=True)
+class Fit:
+    """How a type suits a need. `resolution` is in the fixed unit per step, at the worst place of the needed range.
+
+    `short_low` and `short_high` are what its range lacks at either end, 0 where it reaches; `clip_v` is what it would
+    stay at.
+    """
+
+    sensor: SensorType
+    channel: Channel
+    share_used: float
+    resolution: float
+    short_low: float
+    short_high: float
+    sentence: str
+
+    @property
+    def covers(self) -> bool:
+        return self.short_low <= 0 and self.short_high <= 0
+
+
+def fits_for(need: Need, sensors: tuple[SensorType, ...], converter: Converter, unit: str) -> tuple[Fit, ...]:
+    """Every type that senses the quantity: those that cover it first, the most of the range used first; then those that
+    would clip, the least short first. `unit` is that of the sentences.
+    """
+    found = [
+        _fit(need, sensor, channel, converter, unit)
+        for sensor in sensors
+        for channel in sensor.channels
+        if channel.curve.quantity is need.quantity
+    ]
+    return tuple(
+        sorted(found, key=lambda f: (not f.covers, -f.share_used if f.covers else max(f.short_low, f.short_high)))
+    )
+
+
+def _fit(need: Need, sensor: SensorType, channel: Channel, converter: Converter, unit: str) -> Fit:
+    curve = channel.curve
+    low, high = need.on(curve.pressure_base)
+    reach_low, reach_high = curve.value_low, curve.value_high
+    told = getattr(curve, "told_range", None)
+    if told is not None:  # a flat end of a table clips as much as the end of the range does
+        reach_low, reach_high = told
+    slack = 1e-9 * (reach_high - reach_low)
+    short_low, short_high = (gap if gap > slack else 0.0 for gap in (reach_low - low, high - reach_high))
+    share = (min(high, reach_high) - max(low, reach_low)) / (reach_high - reach_low)
+    resolution = _resolution(sensor, channel, converter, max(low, reach_low), min(high, reach_high))
+    base = "" if curve.pressure_base is None else f" {curve.pressure_base}"
+    if short_high > 0 or short_low > 0:
+        sentence = _clips(need, (reach_low, reach_high), (short_low, short_high), base, unit)
+    else:
+        ends = " to ".join(show(end, unit, trim=True) for end in (reach_low, reach_high))
+        sentence = f"Covers it: {100 * share:.0f} % of {ends}{base}"
+        sentence += " is used." if share >= _GOOD_SHARE else " is used, so most of its range is given away."
+    return Fit(sensor, channel, max(share, 0.0), resolution, short_low, short_high, sentence)
+
+
+def _clips(need: Need, reach: tuple[float, float], short: tuple[float, float], base: str, unit: str) -> str:
+    """The no, with its number."""
+    parts = []
+    if short[1] > 0:
+        parts.append(
+            f"reads at most {show(reach[1], unit, trim=True)}{base}, and {show(reach[1] + short[1], unit)}{base} is needed: "
+            f"{show_difference(short[1], unit)} short"
+        )
+    if short[0] > 0:
+        parts.append(
+            f"starts at {show(reach[0], unit, trim=True)}{base}, and {show(reach[0] - short[0], unit)}{base} is needed: "
+            f"{show_difference(short[0], unit)} short"
+        )
+    text = "No, it would clip: " + "; it ".join(parts) + "."
+    if short[1] > 0 and need.base is PressureBase.GAUGE and base.strip() == PressureBase.ABSOLUTE:
+        left = reach[1] - need.atmosphere_kpa
+        text += (
+            f" Of its range {show(max(left, 0.0), unit)} is left above an atmosphere of {need.atmosphere_kpa:.1f} kPa."
+        )
+    return text
+
+
+def _resolution(sensor: SensorType, channel: Channel, converter: Converter, low: float, high: float) -> float:
+    """Value per step of the converter at the worst place between two values; 0 where the signal is not volts."""
+    feed = Feed(sensor.supply_v, pull_up_ohm=_middle_ohm(channel), pull_up_v=sensor.supply_v)
+    if channel.name in {"frequency", "pulse"} or high <= low:
+        return 0.0
+    places = [low + (high - low) * at / _POINTS for at in range(_POINTS + 1)]
+    volts = [reading_at(channel.curve, place, feed) for place in places]
+    worst = 0.0
+    for at in range(_POINTS):
+        rise_v = abs(volts[at + 1] - volts[at])
+        if rise_v > 0:
+            worst = max(worst, (places[at + 1] - places[at]) / rise_v * converter.step_v)
+    return worst
+
+
+def _middle_ohm(channel: Channel) -> float | None:
+    """The pull-up that suits a thermistor best: its resistance in the middle of its range."""
+    if channel.name != "temperature":
+        return None
+    curve = channel.curve
+    return math.sqrt(curve.signal_at(curve.value_low) * curve.signal_at(curve.value_high))

@@ -1,0 +1,360 @@
+"""What is under test: the circuit with its connector, its sensor type, and the instruments it is tested with."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import asdict, dataclass, field
+from datetime import date
+from enum import StrEnum
+from typing import Any
+from uuid import UUID
+
+from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
+from irongauge.core.measure.units import FIXED_UNIT, PressureBase, Quantity
+from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
+from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.transfer import IN_VOLTS, Curve, CurveKind, LinearCurve, NtcCurve, StraightCurve
+
+__all__ = [
+    "FAMILIES",
+    "Channel",
+    "Circuit",
+    "Element",
+    "FamilySpec",
+    "Instrument",
+    "InstrumentKind",
+    "Pin",
+    "PullUp",
+    "Role",
+    "SensorType",
+    "Stimulus",
+    "Switching",
+    "ThermocoupleKind",
+    "Wiper",
+    "element_from_data",
+    "element_to_data",
+]
+
+
+class Role(StrEnum):
+    """What a wire of a sensor is for."""
+
+    REFERENCE = "reference"
+    RETURN = "return"
+    SIGNAL = "signal"
+    TEMPERATURE = "temperature"
+    PLUS = "plus"
+    MINUS = "minus"
+
+
+@dataclass(frozen=True)
+class FamilySpec:
+    """A family's name for people, the roles that its pins have in the usual order, and what its sensor's card must say.
+
+    `states` name the states that it is put to where these have no value; a family with values has none.
+    """
+
+    title: str
+    roles: tuple[Role, ...]
+    needs_curve: bool = False
+    element: type | None = None
+    states: tuple[str, ...] = ()
+    quantity: Quantity | None = None
+
+
+@dataclass(frozen=True)
+class Wiper:
+    """The track of a position sensor with a wiper."""
+
+    ohm: float
+
+
+@dataclass(frozen=True)
+class Switching:
+    """An output that is a transistor to ground: whether it is low while the target is there."""
+
+    low_when_present: bool = True
+
+
+@dataclass(frozen=True)
+class ThermocoupleKind:
+    """Microvolts per kelvin of the pair of metals, about its working temperature."""
+
+    uv_per_k: float
+
+
+Element = Thermistor | Coil | FrequencyCurve | Wiper | Switching | ThermocoupleKind
+
+_ELEMENTS: dict[str, Callable[..., Element]] = {
+    "thermistor": Thermistor,
+    "coil": Coil,
+    "frequency": FrequencyCurve,
+    "wiper": Wiper,
+    "switching": Switching,
+    "thermocouple": ThermocoupleKind,
+}
+
+
+def element_to_data(element: Element) -> dict[str, Any]:
+    """An element as plain data: its `kind` and its figures by name."""
+    kind = next(name for name, made in _ELEMENTS.items() if type(element) is made)
+    return {"kind": kind, **asdict(element)}
+
+
+def element_from_data(data: Mapping[str, Any]) -> Element:
+    """The element that plain data describes; `ValueError` when it is none."""
+    figures = {name: tuple(v) if isinstance(v, list) else v for name, v in data.items() if name != "kind"}
+    try:
+        return _ELEMENTS[str(data.get("kind"))](**figures)
+    except (KeyError, TypeError) as error:
+        msg = f"{data!r} describes no sensor element"
+        raise ValueError(msg) from error
+
+
+_TWO = (Role.SIGNAL, Role.RETURN)
+_THREE = (Role.REFERENCE, Role.RETURN, Role.SIGNAL)
+_PAIR = (Role.PLUS, Role.MINUS)
+FAMILIES = {
+    Family.RATIOMETRIC: FamilySpec("Three-wire sensor with an amplified output", _THREE, needs_curve=True),
+    Family.POTENTIOMETER: FamilySpec(
+        "Three-wire position sensor with a wiper", _THREE, needs_curve=True, element=Wiper
+    ),
+    Family.THERMISTOR: FamilySpec(
+        "Two-wire temperature sensor (NTC)", _TWO, element=Thermistor, quantity=Quantity.TEMPERATURE
+    ),
+    Family.COMBO: FamilySpec(
+        "Four-wire pressure and temperature sensor", (*_THREE, Role.TEMPERATURE), needs_curve=True, element=Thermistor
+    ),
+    Family.HALL: FamilySpec(
+        "Three-wire Hall or optical switch", _THREE, element=Switching, states=("target away", "target there")
+    ),
+    Family.FREQUENCY: FamilySpec(
+        "Three-wire frequency sensor, such as fuel composition", _THREE, element=FrequencyCurve, quantity=Quantity.SHARE
+    ),
+    Family.CONTROLLER_OUT: FamilySpec("Powered controller with a 0 to 5 V output", _THREE, needs_curve=True),
+    Family.RELUCTANCE: FamilySpec("Two-wire reluctance (coil) sensor", _PAIR, element=Coil, states=("turning",)),
+    Family.THERMOCOUPLE: FamilySpec("Thermocouple", _PAIR, element=ThermocoupleKind, quantity=Quantity.TEMPERATURE),
+    Family.SWITCH: FamilySpec("Switch to ground", _TWO, states=("open", "closed")),
+}
+
+
+@dataclass(frozen=True)
+class Pin:
+    """One cavity of the harness connector. `role` is None until it is known."""
+
+    cavity: str
+    wire_colour: str = ""
+    role: Role | None = None
+
+
+@dataclass(frozen=True)
+class PullUp:
+    """The resistor in the controller that puts a bias on an unplugged signal wire."""
+
+    resistance_ohm: float
+    to_v: float
+
+    def __post_init__(self) -> None:
+        if self.resistance_ohm <= 0 or self.to_v <= 0:
+            msg = "a pull-up has positive ohms and pulls to positive volts"
+            raise ValueError(msg)
+
+
+@dataclass(frozen=True)
+class Stimulus:
+    """A known state that the sensor is put to: `label` says how.
+
+    `value` is in the fixed unit of what it senses; None for a state without one, such as a target there or away.
+    `temperature_degc` is that of the thermistor in a sensor that also has one.
+    """
+
+    label: str
+    value: float | None
+    temperature_degc: float | None = None
+
+
+@dataclass(frozen=True)
+class Channel:
+    """One signal of a sensor that follows a value, and the curve that it follows."""
+
+    name: str
+    curve: Curve
+
+
+@dataclass(frozen=True)
+class SensorType:
+    """A sensor as its maker sells it. `tolerance_pct_span` is the greatest error allowed, in % of the curve's span.
+
+    Below `fault_low_v` and above `fault_high_v`, where given, no signal of a good circuit lies.
+    """
+
+    uid: UUID
+    name: str
+    maker: str
+    family: Family
+    supply_v: float
+    curve: StraightCurve | None
+    tolerance_pct_span: float
+    source: str = ""
+    element: Element | None = None
+    fault_low_v: float | None = None
+    fault_high_v: float | None = None
+
+    def __post_init__(self) -> None:
+        spec = FAMILIES[self.family]
+        if self.supply_v <= 0 or self.tolerance_pct_span <= 0:
+            msg = "a sensor type has a positive supply and a positive tolerance"
+            raise ValueError(msg)
+        if spec.needs_curve != (self.curve is not None):
+            msg = f"a {self.family} sensor has {'a' if spec.needs_curve else 'no'} straight curve"
+            raise ValueError(msg)
+        # The track of a wiper may be left out: it is then taken for a usual one.
+        if spec.element is not Wiper and (self.element is not None) != (spec.element is not None):
+            msg = f"a {self.family} sensor {'lacks' if spec.element else 'has no'} figures of its own kind"
+            raise ValueError(msg)
+        if self.element is not None and not isinstance(self.element, spec.element or ()):
+            msg = f"a {self.family} sensor is not described by a {type(self.element).__name__}"
+            raise ValueError(msg)
+        if self.curve is not None and self.curve.kind not in IN_VOLTS:
+            msg = f"the curve of a {self.family} sensor is in volts or a share of its supply"
+            raise ValueError(msg)
+        if self.fault_low_v is not None and self.fault_high_v is not None and self.fault_low_v >= self.fault_high_v:
+            msg = "the fault volts below the range are lower than those above it"
+            raise ValueError(msg)
+
+    @property
+    def quantity(self) -> Quantity | None:
+        """What it senses; None for one that only switches or turns."""
+        return FAMILIES[self.family].quantity if self.curve is None else self.curve.quantity
+
+    @property
+    def unit(self) -> str | None:
+        """Code of the fixed unit of its values."""
+        return None if self.quantity is None else FIXED_UNIT[self.quantity]
+
+    @property
+    def pressure_base(self) -> PressureBase | None:
+        return None if self.curve is None else self.curve.pressure_base
+
+    @property
+    def channels(self) -> tuple[Channel, ...]:
+        """What it can be calibrated for: a curve for each signal that follows a value, the main one first."""
+        found = [] if self.curve is None else [Channel("signal", self.curve)]
+        match self.element:
+            case Thermistor():
+                found.append(Channel("temperature", NtcCurve(self.element)))
+            case FrequencyCurve() as f:
+                found.append(
+                    Channel(
+                        "frequency",
+                        LinearCurve(CurveKind.HERTZ, Quantity.SHARE, f.hz_low, f.hz_high, f.value_low, f.value_high),
+                    )
+                )
+                found.append(
+                    Channel(
+                        "pulse",
+                        LinearCurve(
+                            CurveKind.PULSE,
+                            Quantity.TEMPERATURE,
+                            f.pulse_low_ms,
+                            f.pulse_high_ms,
+                            f.degc_low,
+                            f.degc_high,
+                        ),
+                    )
+                )
+        return tuple(found)
+
+    @property
+    def value_limits(self) -> tuple[float, float]:
+        """Least and greatest value that it can show, in the fixed unit."""
+        if self.curve is not None:
+            return self.curve.value_low, self.curve.value_high
+        if isinstance(self.element, FrequencyCurve):
+            return self.element.value_low, self.element.value_high
+        return (-55.0, 1300.0) if self.family is Family.THERMOCOUPLE else (-55.0, 200.0)
+
+
+@dataclass(frozen=True)
+class Circuit:
+    """One sensor circuit: connector, supply, controller input and the sensor that is fitted."""
+
+    uid: UUID
+    name: str
+    family: Family
+    pins: tuple[Pin, ...]
+    reference_v: float
+    sensor: SensorType
+    stimuli: tuple[Stimulus, ...]
+    pull_up: PullUp | None = None
+    live_channel: str = ""
+    live_full_scale_v: float = 5.0
+    sharers: str = ""
+    temperature_pull_up: PullUp | None = None
+    battery_fed: bool = False
+    differential: bool = False
+    shielded: bool = False
+
+    def __post_init__(self) -> None:
+        cavities = [pin.cavity for pin in self.pins]
+        roles = [pin.role for pin in self.pins if pin.role is not None]
+        allowed = FAMILIES[self.family].roles
+        if len(cavities) != len(allowed) or len(set(cavities)) != len(cavities):
+            msg = f"{self.family} has {len(allowed)} pins, each in a cavity of its own"
+            raise ValueError(msg)
+        if len(set(roles)) != len(roles) or not set(roles) <= set(allowed):
+            msg = "each role belongs to one pin"
+            raise ValueError(msg)
+        if self.reference_v <= 0 or self.live_full_scale_v <= 0 or not self.stimuli:
+            msg = "a circuit has a positive reference, a positive full scale and at least one stimulus"
+            raise ValueError(msg)
+        states = FAMILIES[self.family].states
+        if states and len(self.stimuli) != len(states):
+            msg = f"a {self.family} circuit is put to {len(states)} states: {', '.join(states)}"
+            raise ValueError(msg)
+        if any((stimulus.value is None) != bool(states) for stimulus in self.stimuli):
+            msg = "a state has a value where the sensor senses one, and none where it only switches or turns"
+            raise ValueError(msg)
+
+    @property
+    def sharer_count(self) -> int:
+        """How many other sensors the card names on this reference."""
+        return len([name for name in self.sharers.replace(";", ",").split(",") if name.strip()])
+
+
+class InstrumentKind(StrEnum):
+    """What an instrument is used for here."""
+
+    METER = "meter"
+    LAMP = "lamp"
+    GAUGE = "gauge"
+
+
+@dataclass(frozen=True)
+class Instrument:
+    """A meter, test lamp or pressure gauge of the shop, with what is known of how well it reads.
+
+    A meter has a `meter` specification and a gauge a `gauge` one; a lamp has neither. `due` is when its next
+    calibration falls due. One that is `retired` was replaced by a changed card, and only records still name it.
+    """
+
+    uid: UUID
+    kind: InstrumentKind
+    name: str
+    serial: str = ""
+    meter: MeterSpec | None = None
+    gauge: GaugeSpec | None = None
+    due: date | None = None
+    retired: bool = field(default=False, compare=False)
+
+    def __post_init__(self) -> None:
+        if (self.kind is InstrumentKind.METER) != (self.meter is not None):
+            msg = "a meter, and nothing else, has a meter specification"
+            raise ValueError(msg)
+        if (self.kind is InstrumentKind.GAUGE) != (self.gauge is not None):
+            msg = "a gauge, and nothing else, has a gauge specification"
+            raise ValueError(msg)
+
+    def overdue_on(self, day: date) -> bool:
+        """True when its calibration was due before that day."""
+        return self.due is not None and self.due < day

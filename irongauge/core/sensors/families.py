@@ -1,0 +1,51 @@
+"""The electrical families of sensors, and what the data sheets of coils and frequency sensors say."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+__all__ = ["Coil", "Family", "FrequencyCurve"]
+
+
+class Family(StrEnum):
+    """Electrical families that can be reasoned about."""
+
+    RATIOMETRIC = "ratiometric-3w"
+    POTENTIOMETER = "potentiometer-3w"
+    THERMISTOR = "thermistor-2w"
+    COMBO = "combo-4w"
+    HALL = "hall-3w"
+    FREQUENCY = "frequency-3w"
+    CONTROLLER_OUT = "controller-out"
+    RELUCTANCE = "vr-2w"
+    THERMOCOUPLE = "thermocouple"
+    SWITCH = "switch"
+
+
+@dataclass(frozen=True)
+class Coil:
+    """A reluctance coil: resistance, and the volts rms (least, most) that it gives unplugged at the stated speed."""
+
+    ohm: float
+    tolerance_pct: float
+    loose_vac: tuple[float, float]
+
+    def __post_init__(self) -> None:
+        if self.ohm <= 0 or not 0 < self.tolerance_pct < 100 or not 0 < self.loose_vac[0] < self.loose_vac[1]:  # noqa: PLR2004
+            msg = "a coil has positive ohms, a tolerance and volts from a least to a most"
+            raise ValueError(msg)
+
+
+@dataclass(frozen=True)
+class FrequencyCurve:
+    """A straight line from hertz to the main value, and one from the pulse's width to the temperature."""
+
+    value_low: float
+    value_high: float
+    hz_low: float
+    hz_high: float
+    degc_low: float
+    degc_high: float
+    pulse_low_ms: float
+    pulse_high_ms: float

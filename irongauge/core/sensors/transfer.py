@@ -1,0 +1,283 @@
+"""Sensor transfer curves, both ways.
+
+A curve joins a value (in the fixed unit of its quantity, on its pressure base) and a signal (in the unit of its kind: a
+share of the reference, volts, ohms, hertz, milliseconds, a duty share). Three shapes are known: the straight line by two
+points, a table with straight lines between, and the NTC. Every method takes one number or an array of them.
+
+Leaves out volts at the controller: those need the reference and the pull-up, and stand in `conversion`.
+"""
+
+from __future__ import annotations
+
+import math
+from abc import ABC, abstractmethod
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import cached_property
+from typing import Protocol
+
+from irongauge.core.measure.interpolation import Number, between, segment_slope
+from irongauge.core.measure.units import FIXED_UNIT, PressureBase, Quantity
+from irongauge.core.sensors.thermistor import Thermistor
+
+__all__ = ["IN_VOLTS", "Curve", "CurveKind", "LinearCurve", "NtcCurve", "StraightCurve", "TableCurve"]
+
+
+class CurveKind(StrEnum):
+    """What the signal of a curve is; its unit stands beside it."""
+
+    RATIO = "ratio"  # share of the measured reference, 0.1 for 10 %
+    VOLTS = "volts"  # V
+    OHMS = "ohms"  # Ω, read through a pull-up
+    HERTZ = "hertz"  # Hz
+    PULSE = "pulse"  # width of the low pulse, ms
+    DUTY = "duty"  # share of the period
+
+
+_NTC_LOW_DEGC, _NTC_HIGH_DEGC = -40.0, 150.0
+# Kinds that the straight curve of a three-wire sensor may have: a signal in volts, given as such or as a share.
+IN_VOLTS = (CurveKind.RATIO, CurveKind.VOLTS)
+
+
+class Curve(Protocol):
+    """A value and a signal that belong together."""
+
+    @property
+    def kind(self) -> CurveKind: ...
+    @property
+    def quantity(self) -> Quantity: ...
+    @property
+    def pressure_base(self) -> PressureBase | None: ...
+    @property
+    def value_low(self) -> float: ...
+    @property
+    def value_high(self) -> float: ...
+
+    def signal_at(self, value: Number) -> Number:
+        """The signal at a value."""
+
+    def value_at(self, signal: Number) -> Number:
+        """The value that makes a signal."""
+
+    def slope_at(self, value: float) -> float:
+        """Signal per value there, for uncertainties."""
+
+
+def _check_base(quantity: Quantity, base: PressureBase | None) -> None:
+    if (quantity is Quantity.PRESSURE) != (base is not None):
+        msg = "a pressure curve says gauge or absolute, and no other curve does"
+        raise ValueError(msg)
+
+
+class _InVolts(ABC):
+    """What any curve can do whose signal is in volts or a share of the reference."""
+
+    kind: CurveKind
+    quantity: Quantity
+
+    @property
+    def unit(self) -> str:
+        """Code of the fixed unit of its values."""
+        return FIXED_UNIT[self.quantity]
+
+    @property
+    def span(self) -> float:
+        """Greatest value less least, in the fixed unit."""
+        points = self.points
+        return points[-1][1] - points[0][1]
+
+    @property
+    @abstractmethod
+    def points(self) -> tuple[tuple[float, float], ...]:
+        """Its points as (signal, value), values rising."""
+
+    @abstractmethod
+    def signal_at(self, value: Number) -> Number:
+        """The signal at a value."""
+
+    @abstractmethod
+    def value_at(self, signal: Number) -> Number:
+        """The value that makes a signal."""
+
+    def value_to_signal_v(self, value: Number, reference_v: float) -> Number:
+        """Volts between signal and return that the sensor gives at a value, with the reference it really gets."""
+        return self._to_v(self.signal_at(value), reference_v)
+
+    def signal_v_to_value(self, signal_v: Number, reference_v: float) -> Number:
+        """The value, in the fixed unit, that makes this signal; the inverse of `value_to_signal_v`.
+
+        A ratiometric signal is divided by the *measured* reference.
+
+        >>> curve = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1000.0, PressureBase.GAUGE)
+        >>> round(curve.signal_v_to_value(2.31, 4.93), 1)
+        460.7
+        """
+        return self.value_at(signal_v / reference_v if self.kind is CurveKind.RATIO else signal_v)
+
+    def window_v(self, value: float, tolerance: float, reference_v: float) -> tuple[float, float]:
+        """Least and greatest volts of a sensor that is right within `tolerance`, at a value in the same unit."""
+        low_v, high_v = (self.value_to_signal_v(value + part, reference_v) for part in (-tolerance, tolerance))
+        return min(low_v, high_v), max(low_v, high_v)
+
+    def _to_v(self, signal: Number, reference_v: float) -> Number:
+        return signal * reference_v if self.kind is CurveKind.RATIO else signal
+
+
+@dataclass(frozen=True)
+class LinearCurve(_InVolts):
+    """A straight line from (`signal_low`, `value_low`) to (`signal_high`, `value_high`).
+
+    A falling line (a signal that drops as the value rises) is allowed; two equal signals or two equal values are not a
+    curve.
+    """
+
+    kind: CurveKind
+    quantity: Quantity
+    signal_low: float
+    signal_high: float
+    value_low: float
+    value_high: float
+    pressure_base: PressureBase | None = None
+
+    def __post_init__(self) -> None:
+        if self.signal_low == self.signal_high or self.value_low >= self.value_high:
+            msg = "a curve needs two different signals and a value that rises from its first point to its second"
+            raise ValueError(msg)
+        _check_base(self.quantity, self.pressure_base)
+
+    @property
+    def points(self) -> tuple[tuple[float, float], ...]:
+        """Its points as (signal, value), values rising."""
+        return (self.signal_low, self.value_low), (self.signal_high, self.value_high)
+
+    def signal_at(self, value: Number) -> Number:
+        share = (value - self.value_low) / self.span
+        return self.signal_low * (1.0 - share) + self.signal_high * share
+
+    def value_at(self, signal: Number) -> Number:
+        share = (signal - self.signal_low) / (self.signal_high - self.signal_low)
+        return self.value_low * (1.0 - share) + self.value_high * share
+
+    def slope_at(self, value: float) -> float:  # noqa: ARG002  the same everywhere
+        return (self.signal_high - self.signal_low) / self.span
+
+
+@dataclass(frozen=True)
+class TableCurve(_InVolts):
+    """A curve by its points: `signals` and `values`, equally many, values rising strictly, straight lines between.
+
+    The signal rises or falls throughout; it may stay level over part of the range, where it cannot tell the value: a flat
+    end is then read as its inner edge, and a flat stretch between as its middle.
+    """
+
+    kind: CurveKind
+    quantity: Quantity
+    signals: tuple[float, ...]
+    values: tuple[float, ...]
+    pressure_base: PressureBase | None = None
+
+    def __post_init__(self) -> None:
+        if len(self.signals) != len(self.values) or len(self.values) < 2:  # noqa: PLR2004
+            msg = "a table has at least two points, each with a signal and a value"
+            raise ValueError(msg)
+        if any(b <= a for a, b in zip(self.values, self.values[1:], strict=False)):
+            msg = "the values of a table rise from point to point"
+            raise ValueError(msg)
+        steps = [b - a for a, b in zip(self.signals, self.signals[1:], strict=False)]
+        if min(steps) < 0 < max(steps) or not any(steps):
+            msg = "the signal of a table rises throughout or falls throughout"
+            raise ValueError(msg)
+        _check_base(self.quantity, self.pressure_base)
+
+    @property
+    def value_low(self) -> float:
+        return self.values[0]
+
+    @property
+    def value_high(self) -> float:
+        return self.values[-1]
+
+    @property
+    def signal_low(self) -> float:
+        """Signal at the least value."""
+        return self.signals[0]
+
+    @property
+    def signal_high(self) -> float:
+        """Signal at the greatest value."""
+        return self.signals[-1]
+
+    @property
+    def points(self) -> tuple[tuple[float, float], ...]:
+        """Its points as (signal, value), values rising."""
+        return tuple(zip(self.signals, self.values, strict=True))
+
+    @cached_property
+    def _inverse(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        """Strictly rising signals, and the value at each."""
+        runs: dict[float, list[float]] = {}
+        for signal, value in self.points:
+            runs.setdefault(signal, []).append(value)
+        first, last = self.signals[0], self.signals[-1]
+        told = {}
+        for signal, values in runs.items():
+            if signal == first:
+                told[signal] = values[-1]
+            elif signal == last:
+                told[signal] = values[0]
+            else:
+                told[signal] = (values[0] + values[-1]) / 2
+        signals = sorted(told)
+        return tuple(signals), tuple(told[signal] for signal in signals)
+
+    @property
+    def told_range(self) -> tuple[float, float]:
+        """The part of its range in which the signal moves, so that it tells the value: without flat ends."""
+        low, high = (self._inverse[1][0], self._inverse[1][-1])
+        return min(low, high), max(low, high)
+
+    def signal_at(self, value: Number) -> Number:
+        return between(value, self.values, self.signals)
+
+    def value_at(self, signal: Number) -> Number:
+        return between(signal, *self._inverse)
+
+    def slope_at(self, value: float) -> float:
+        return segment_slope(value, self.values, self.signals)
+
+
+@dataclass(frozen=True)
+class NtcCurve:
+    """A thermistor as a curve from °C to Ω. A table's ends are its limits, else what such a part is sold for."""
+
+    thermistor: Thermistor
+    kind: CurveKind = CurveKind.OHMS
+    quantity: Quantity = Quantity.TEMPERATURE
+    pressure_base: PressureBase | None = None
+
+    @property
+    def value_low(self) -> float:
+        return self.thermistor.points[0][0] if self.thermistor.points else _NTC_LOW_DEGC
+
+    @property
+    def value_high(self) -> float:
+        return self.thermistor.points[-1][0] if self.thermistor.points else _NTC_HIGH_DEGC
+
+    def signal_at(self, value: Number) -> Number:
+        return self.thermistor.ohm_at(value)
+
+    def value_at(self, signal: Number) -> Number:
+        """The temperature; not a number where no thermistor has such ohms (none, or endlessly many)."""
+        if isinstance(signal, (int, float)):
+            return self.thermistor.degc_at(signal) if 0 < signal < math.inf else math.nan
+        import numpy as np  # noqa: PLC0415  an array is here already, so NumPy is loaded
+
+        told = (signal > 0) & np.isfinite(signal)
+        return np.where(told, self.thermistor.degc_at(np.where(told, signal, 1.0)), np.nan)
+
+    def slope_at(self, value: float) -> float:
+        return self.thermistor.ohm_slope(value)
+
+
+# The curve of a sensor whose signal is in volts.
+StraightCurve = LinearCurve | TableCurve
