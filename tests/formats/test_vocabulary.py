@@ -8,7 +8,7 @@ from irongauge.core.bench.actions import ACTIONS
 from irongauge.core.diagnosis.catalogue import faults_of
 from irongauge.core.diagnosis.faults import FAULT_WORDS
 from irongauge.formats.vocabulary import vocabulary_page
-from tests.core.test_diagnosis import SUBJECTS
+from tests.subjects import SUBJECTS
 
 PUBLISHED = Path(__file__).parents[2] / "docs" / "vocabulary.md"
 

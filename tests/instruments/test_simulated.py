@@ -4,11 +4,11 @@ import pytest
 
 from irongauge.core.diagnosis.checks import Check
 from irongauge.core.diagnosis.faults import HEALTHY
-from irongauge.core.diagnosis.session import Session
-from irongauge.core.diagnosis.strategy import checks_of, stand
+from irongauge.core.diagnosis.strategy import checks_of
 from irongauge.instruments import SimulatedVehicle
 from irongauge.instruments.simulated import Habits
-from tests.core.test_diagnosis import COIL, FLOAT, FUEL, HALL, JUNCTION, NTC, PRESSURE, SUBJECTS
+from tests.subjects import COIL, FLOAT, FUEL, HALL, JUNCTION, NTC, PRESSURE, SUBJECTS
+from tests.worked import worked
 
 
 def test_the_same_seed_is_the_same_vehicle():
@@ -50,19 +50,6 @@ def test_every_check_of_a_family_has_an_answer(subject):
     vehicle = SimulatedVehicle(subject, seed=1)
     for check in checks_of(subject):
         assert vehicle.ask(check), check
-
-
-def worked(subject, fault, seed):
-    """A whole session: the best check and its answer, until the answer stands."""
-    vehicle, session, checks = SimulatedVehicle(subject, fault, seed), Session(subject), checks_of(subject)
-    now = stand(session, checks)
-    for _ in range(16):
-        if not now.choices:
-            break
-        check = now.choices[0].check
-        session.update(check, vehicle.ask(check), confirmed=check in session.taken)
-        now = stand(session, checks, check)
-    return now
 
 
 @pytest.mark.parametrize(

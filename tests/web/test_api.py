@@ -4,7 +4,7 @@ from uuid import uuid4
 
 import pytest
 
-from tests.core.bench import GOOD
+from tests.cards import GOOD
 
 
 @pytest.fixture

@@ -14,14 +14,10 @@ import pytest
 
 from irongauge.instruments.pickup_words import WRONGS
 from irongauge.instruments.waveforms import Pickup, Ring, capture
-from tests.web.visitor import Page
+from tests.captured import csv_of
+from tests.web.visitor import Page, circuit
 
 STREAM = {"Accept": "text/event-stream"}
-
-
-def csv_of(ring=None, pickup=None, *, heading="time (s),A (V)", seconds=2.0, rate_hz=10_000, mark=",", turn_hz=(5, 5)):
-    taken = capture(ring or Ring(24), pickup or Pickup(), turn_hz=turn_hz, seconds=seconds, rate_hz=rate_hz, seed=2)
-    return (heading + "\n" + "\n".join(f"{t:.6f}{mark}{v:.4f}" for t, v in zip(*taken, strict=True))).encode()
 
 
 UNEVEN = csv_of(Ring(24, late_pct={7: 6.0}))
@@ -31,10 +27,6 @@ def hand_in(visitor, content, name="bench.csv", headers=None, **fields):
     form = visitor.get("/pulse/waveform").form("/pulse/captures")
     files = {"file": (name, content)} if content is not None else {}
     return visitor.client.post(form.action, data=form.fields | fields, files=files, headers=headers or {})
-
-
-def circuit(visitor, name):
-    return next(c["uid"] for j in visitor.client.get("/api/v1/jobs").json() for c in j["circuits"] if c["name"] == name)
 
 
 def kept(visitor, page, circuit_name, by="Ottoline Marsh"):

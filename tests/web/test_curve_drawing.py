@@ -17,7 +17,7 @@ from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, NtcCurve, TableCurve
 from irongauge.web.drawings.curve_plot import draw_calibration, nice_ticks
 from irongauge.web.drawings.strips import draw_curve
-from tests.core.bench import CURVE, SENSOR
+from tests.cards import CURVE, SENSOR
 
 FEED = Feed(5.0, 2200.0)
 SOURCES = Sources(MeterSpec(0.3, 2), 4.6)

@@ -11,7 +11,7 @@ from irongauge.core.diagnosis.faults import FAULT_WORDS
 from irongauge.core.measure.quantities import Slot
 from irongauge.instruments import SimulatedVehicle, read_slot
 from irongauge.web.routes.diagnose import _EXAMPLE
-from tests.core.bench import case
+from tests.cards import case
 
 
 @pytest.fixture

@@ -17,7 +17,7 @@ from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.web.drawings.connector import draw_connector
 from irongauge.web.drawings.ladder import draw_ladder
 from irongauge.web.drawings.strips import draw_curve, draw_days
-from tests.core.bench import GOOD, SENSOR, case
+from tests.cards import GOOD, SENSOR, case
 
 PIN_VOLTS = [slot for slot in GOOD if slot.startswith(("open_v", "mated_v", "lamp_negative_v"))]
 

@@ -8,8 +8,7 @@ from uuid import uuid4
 import numpy as np
 import pytest
 
-from tests.web.test_captures import circuit
-from tests.web.visitor import Page
+from tests.web.visitor import Page, circuit
 
 BY = "Ottoline Marsh"
 

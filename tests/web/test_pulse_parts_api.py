@@ -8,7 +8,8 @@ from uuid import uuid4
 import pytest
 
 from irongauge.instruments.waveforms import Pickup, Ring
-from tests.web.test_captures import circuit, csv_of
+from tests.captured import csv_of
+from tests.web.visitor import circuit
 
 UNEVEN = csv_of(Ring(24, late_pct={7: 6.0}))
 

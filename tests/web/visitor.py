@@ -94,3 +94,7 @@ class Visitor:
 
     def send(self, form: Form, **fields: str) -> Page:
         return Page(self.client.post(form.action, data=form.fields | fields))
+
+
+def circuit(visitor, name):
+    return next(c["uid"] for j in visitor.client.get("/api/v1/jobs").json() for c in j["circuits"] if c["name"] == name)

@@ -24,7 +24,7 @@ from irongauge.workflows.captures import (
 )
 from irongauge.workflows.jobs import hand_over, look_at_floor
 from irongauge.workflows.pulses import kept_pulses
-from tests.web.test_captures import csv_of
+from tests.captured import csv_of
 
 UNEVEN = csv_of(Ring(24, late_pct={7: 6.0}))
 GOOD = csv_of()

@@ -12,8 +12,8 @@ from irongauge.workflows.bench import NewReading, look_ahead, look_at_bench, rec
 from irongauge.workflows.jobs import add_circuit, look_at_floor
 from irongauge.workflows.shelf import look_at_shelf
 from irongauge.workflows.simulate import SIMULATOR_NAME, hidden_fault, may_simulate, simulate_reading
-from tests.core.bench import circuit_of
-from tests.workflows.test_workflows import circuit_named
+from tests.cards import circuit_of
+from tests.workflows.named import circuit_named
 
 MOST_READINGS = 45
 

@@ -22,12 +22,7 @@ from irongauge.formats.job_json import read_job, write_job
 from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
 from irongauge.workflows.jobs import export_job, hand_over, import_job, look_at_floor, look_at_job, reopen
 from irongauge.workflows.shelf import add_technician, look_at_shelf, open_shop
-
-
-def circuit_named(demo, name):
-    return next(
-        v.circuit for job in look_at_floor(demo, done_too=True).jobs for v in job.circuits if v.circuit.name == name
-    )
+from tests.workflows.named import circuit_named
 
 
 @pytest.fixture

@@ -12,7 +12,7 @@ from irongauge.core.bench.sequence import is_allowed
 from irongauge.core.diagnosis.faults import HEALTHY, Standing
 from irongauge.core.measure.quantities import Slot
 from irongauge.core.measure.uncertainty import MeterSpec
-from tests.core.bench import GOOD, GOOD_BIASED, METER, PULL_UP, case, reading
+from tests.cards import GOOD, GOOD_BIASED, METER, PULL_UP, case, reading
 
 UNPLUGGED = {k: v for k, v in GOOD.items() if not k.startswith(("mated", "live_v"))}
 B_UNPLUGGED = {k: v for k, v in GOOD_BIASED.items() if not k.startswith(("mated", "live_v"))}

@@ -12,7 +12,7 @@ from irongauge.core.bench.case import BenchCase, current_readings
 from irongauge.core.bench.sequence import is_allowed
 from irongauge.core.measure.quantities import Limits, Mark, Reading, Reason, Slot, VehicleState
 from irongauge.core.sensors.circuits import Circuit, Instrument, InstrumentKind, Pin, Role
-from tests.core.bench import GOOD, GOOD_BIASED, METER, PULL_UP, SENSOR, case, circuit, reading
+from tests.cards import GOOD, GOOD_BIASED, METER, PULL_UP, SENSOR, case, circuit, reading
 
 
 def worked_through(values, **card):

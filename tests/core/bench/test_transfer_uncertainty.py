@@ -10,7 +10,7 @@ from irongauge.core.measure.quantities import Limits, Mark
 from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec, combine, guarded_mark
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve
-from tests.core.bench import CURVE
+from tests.cards import CURVE
 
 ABSOLUTE = LinearCurve(CurveKind.VOLTS, Quantity.PRESSURE, 0.40, 4.65, 20.0, 250.0, PressureBase.ABSOLUTE)
 FALLING = LinearCurve(CurveKind.RATIO, Quantity.ANGLE, 0.9, 0.1, 0.0, 90.0)

@@ -124,3 +124,8 @@ def case(values: dict[str, float | str], confirmed: tuple[str, ...] = (), **card
     readings = [reading(slot, value, second) for second, (slot, value) in enumerate(values.items())]
     twice = frozenset(Slot.from_text(slot) for slot in confirmed)
     return BenchCase(circuit(**card), current_readings(readings), {METER.uid: METER}, value_unit="bar", confirmed=twice)  # type: ignore[arg-type]
+
+
+def empty(sensor) -> BenchCase:
+    return BenchCase(circuit_of(sensor), {}, {METER.uid: METER}, value_unit=sensor.unit if sensor.quantity else None,
+                     atmosphere_kpa=101.0)  # fmt: skip

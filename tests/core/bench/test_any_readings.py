@@ -9,7 +9,7 @@ from irongauge.core.bench.assessment import VerdictLevel, assess
 from irongauge.core.bench.sequence import is_allowed
 from irongauge.core.diagnosis.faults import FAULT_WORDS, words_of
 from irongauge.core.measure.quantities import Mark, Slot, VehicleState
-from tests.core.bench import GOOD, GOOD_BIASED, PULL_UP, case
+from tests.cards import GOOD, GOOD_BIASED, PULL_UP, case
 
 ANSWERS = {
     Answer.VOLTS: st.one_of(st.sampled_from([0.0, 0.05, 0.5, 2.5, 4.9, 5.0, 12.4]), st.floats(-1.2, 18.0)),

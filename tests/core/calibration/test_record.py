@@ -30,7 +30,7 @@ from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.circuits import Instrument, InstrumentKind, SensorType
 from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.thermistor import Thermistor
-from tests.core.bench import METER, SENSOR
+from tests.cards import METER, SENSOR
 
 NOW = datetime(2026, 3, 2, 9, tzinfo=UTC)
 DIAL = Instrument(UUID(int=7), InstrumentKind.GAUGE, "Dial", gauge=GaugeSpec(Quantity.PRESSURE, 1600.0, 0.5))

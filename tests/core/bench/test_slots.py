@@ -17,7 +17,7 @@ from irongauge.core.measure.quantities import Reading, Reason, Slot
 from irongauge.demo.saltmarsh import B25, L50, MORE_SENSORS, P10
 from irongauge.formats.vocabulary import AT_A_STIMULUS
 from irongauge.instruments import SimulatedVehicle, read_slot
-from tests.core.bench import METER, TECHNICIAN, circuit_of
+from tests.cards import METER, TECHNICIAN, empty
 
 SENSORS = (P10, B25, L50, *MORE_SENSORS)
 HIDDEN = {
@@ -27,11 +27,6 @@ HIDDEN = {
     "controller-out": "signal_open",
 }  # fmt: skip
 MOST_READINGS = 45
-
-
-def empty(sensor) -> BenchCase:
-    return BenchCase(circuit_of(sensor), {}, {METER.uid: METER}, value_unit=sensor.unit if sensor.quantity else None,
-                     atmosphere_kpa=101.0)  # fmt: skip
 
 
 @pytest.mark.parametrize("sensor", SENSORS, ids=lambda s: s.name)

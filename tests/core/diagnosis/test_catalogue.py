@@ -8,7 +8,7 @@ from irongauge.core.diagnosis.checks import NO_CONTACT_V, Kind
 from irongauge.core.diagnosis.faults import FAULT_WORDS, HEALTHY, may_stand_together, splitting_inspection, words_of
 from irongauge.core.diagnosis.model import model_of
 from irongauge.core.diagnosis.strategy import checks_of
-from tests.core.test_diagnosis import COIL, COMBO, FUEL, HALL, JUNCTION, NTC, PRESSURE, SUBJECTS
+from tests.subjects import COIL, COMBO, FUEL, HALL, JUNCTION, NTC, PRESSURE, SUBJECTS
 
 EVERY = [(subject, fault) for subject in SUBJECTS for fault in faults_of(subject) if fault != HEALTHY]
 N = 24

@@ -13,8 +13,7 @@ from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.measure.quantities import Glow, Mark, Slot
 from irongauge.demo.saltmarsh import MORE_SENSORS
 from irongauge.instruments import SimulatedVehicle, read_slot
-from tests.core.bench import reading
-from tests.core.test_slots import empty
+from tests.cards import empty, reading
 
 BY_FAMILY = {str(sensor.family): sensor for sensor in MORE_SENSORS}
 ABOUT = {

@@ -9,7 +9,7 @@ import pytest
 from irongauge.core.bench.assessment import Proof, VerdictLevel, assess, conclude
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.record import PulseKind, PulseMark
-from tests.core.bench import GOOD, case
+from tests.cards import GOOD, case
 
 
 def _assessed(*pulses, readings=GOOD):

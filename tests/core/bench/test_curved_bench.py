@@ -17,9 +17,9 @@ from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, TableCurve
 from irongauge.instruments import SimulatedVehicle
-from tests.core.bench import GOOD, SENSOR, case
-from tests.core.test_diagnosis import NTC, PRESSURE
-from tests.instruments.test_simulated import worked
+from tests.cards import GOOD, SENSOR, case
+from tests.subjects import NTC, PRESSURE
+from tests.worked import worked
 
 # Half the signal over the first fifth of the range: at 460 kPa it gives 0.625 of the reference, not 0.468.
 BENT = TableCurve(CurveKind.RATIO, Quantity.PRESSURE, (0.1, 0.5, 0.9), (0.0, 200.0, 1000.0), PressureBase.GAUGE)

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from irongauge.core.bench.judgement import expect, judge
 from irongauge.core.measure.quantities import Mark, Slot
-from tests.core.bench import GOOD, GOOD_BIASED, PULL_UP, case
+from tests.cards import GOOD, GOOD_BIASED, PULL_UP, case
 
 
 def judged(values, slot, **card):

@@ -9,7 +9,7 @@ from irongauge.core.diagnosis.checks import Check
 from irongauge.core.diagnosis.sampling import drawn_by_weight, entropy, hundredths, moved_to_fit, variation
 from irongauge.core.diagnosis.session import Session
 from irongauge.instruments import SimulatedVehicle
-from tests.core.test_diagnosis import PRESSURE
+from tests.subjects import PRESSURE
 
 EVEN = np.full(64, 1 / 64)
 
