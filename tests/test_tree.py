@@ -24,7 +24,7 @@ def test_every_exported_name_exists(name):
 
 
 def test_templates_hold_no_style_and_no_script_of_their_own():
-    for template in (ROOT / "irongauge" / "web" / "templates").glob("*.html"):
+    for template in (ROOT / "irongauge" / "web").rglob("*.html"):
         text = template.read_text(encoding="utf-8")
         assert " style=" not in text, template.name
         assert not re.search(r"<script(?![^>]*\bsrc=)", text), template.name

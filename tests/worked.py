@@ -2,7 +2,7 @@
 
 from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import checks_of, stand
-from irongauge.instruments import SimulatedVehicle
+from irongauge.instruments.simulated import SimulatedVehicle
 
 
 def worked(subject, fault, seed):

@@ -25,8 +25,7 @@ from irongauge.core.diagnosis.strategy import checks_of, stand
 from irongauge.core.diagnosis.subject import SIGNAL, TEMPERATURE, InputKind, KnownInput, SignalCurve, Subject
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
-from irongauge.instruments import SimulatedVehicle
-from irongauge.instruments.simulated import Habits
+from irongauge.instruments.simulated import Habits, SimulatedVehicle
 from tools.figures import Figure, p95
 
 __all__ = ["diagnosis_figures", "random_subject"]

@@ -1,5 +1,4 @@
-"""Stand-ins for what is outside: a simulated vehicle that answers every check as a real one would."""
+"""Stand-ins for what is outside: a simulated vehicle that answers every check as a real one would, a simulated pickup.
 
-from irongauge.instruments.simulated import SimulatedVehicle, read_slot
-
-__all__ = ["SimulatedVehicle", "read_slot"]
+Nothing is imported here: `pickup_words` is asked for by forms that must not load the simulators.
+"""

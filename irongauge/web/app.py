@@ -20,30 +20,36 @@ from irongauge import __version__
 from irongauge.core.measure.units import load_tables
 from irongauge.settings import Settings, get_settings, read_secret
 from irongauge.store.database import Database
+from irongauge.web import system
+from irongauge.web.api.on_demand import DESCRIPTION, ApiOnDemand
+from irongauge.web.bench import routes as bench
+from irongauge.web.curve import calibration_routes
+from irongauge.web.curve import routes as curve
+from irongauge.web.floor import routes as floor
+from irongauge.web.handover import routes as handover
+from irongauge.web.job import routes as job
 from irongauge.web.pages import STATIC, Pages
 from irongauge.web.problems import install_problem_handlers, too_large
-from irongauge.web.routes import (
-    api,
-    bench,
-    calibrations,
-    captures,
-    curves,
-    curves_api,
-    diagnose,
-    floor,
-    handover,
-    jobs,
-    pulse,
-    pulse_api,
-    pulse_parts_api,
-    shelf,
-    system,
-)
+from irongauge.web.pulse import capture_routes
+from irongauge.web.pulse import routes as pulse
 from irongauge.web.security import BodyLimits, FormTokens, Guard, check_same_origin
+from irongauge.web.shelf import routes as shelf
 
 __all__ = ["create_app"]
 
 _FIRST_PAGE_S = 0.8
+_ROOMS = (
+    system,
+    floor,
+    job,
+    bench,
+    calibration_routes,
+    curve,
+    pulse,
+    capture_routes,
+    handover,
+    shelf,
+)
 
 
 class _KeptStatic(StaticFiles):
@@ -93,7 +99,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         title="Iron Gauge",
         version=__version__,
         summary="Test and commission the sensor circuits of a vehicle.",
-        description=api.DESCRIPTION,
+        description=DESCRIPTION,
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/v1/openapi.json",
@@ -104,24 +110,9 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     app.state.tokens = tokens
     app.state.pages = Pages(tokens, settings.local_dir / "templates")
     install_problem_handlers(app)
-    for rooms in (
-        system,
-        floor,
-        jobs,
-        bench,
-        calibrations,
-        curves,
-        pulse,
-        captures,
-        handover,
-        shelf,
-        api,
-        curves_api,
-        pulse_api,
-        pulse_parts_api,
-        diagnose,
-    ):
+    for rooms in _ROOMS:
         app.include_router(rooms.router)
+    app.router.routes.append(ApiOnDemand(app))
     app.mount("/static", _KeptStatic(directory=STATIC))
     app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)
     app.add_middleware(

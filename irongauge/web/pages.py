@@ -41,7 +41,7 @@ class Pages:
         self._tokens = tokens
         cache.mkdir(parents=True, exist_ok=True)
         self._environment = Environment(
-            loader=FileSystemLoader(HERE / "templates"),
+            loader=FileSystemLoader([HERE / "templates", *sorted(HERE.glob("*/templates"))]),
             autoescape=select_autoescape(["html"]),
             undefined=StrictUndefined,
             trim_blocks=True,

@@ -70,7 +70,7 @@ def simulate_reading(database: Database, circuit_uid: UUID, slot_text: str) -> R
 def _answer(case: BenchCase, slot: Slot, readings: tuple[Reading, ...]) -> str:
     """What the simulated vehicle gives, as it would be typed."""
     from irongauge.core.bench.slots import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
-    from irongauge.instruments import SimulatedVehicle, read_slot  # noqa: PLC0415  the Floor's marks need no numbers package
+    from irongauge.instruments.simulated import SimulatedVehicle, read_slot  # noqa: PLC0415  the Floor's marks need no numbers package
 
     wiring = wiring_of(case)
     mended = any(r.reason is Reason.REPAIRED for r in readings)

@@ -13,7 +13,7 @@ from irongauge.core.bench.actions import ACTIONS, Action, Answer
 from irongauge.core.bench.slots import Wiring
 from irongauge.core.diagnosis.checks import Check
 from irongauge.core.measure.quantities import Slot
-from irongauge.instruments import SimulatedVehicle
+from irongauge.instruments.simulated import SimulatedVehicle
 from irongauge.workflows.bench import look_at_bench
 
 KEYS = {"dark": "d", "dim": "g", "bright": "b"}

@@ -5,8 +5,7 @@ import pytest
 from irongauge.core.diagnosis.checks import Check
 from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.diagnosis.strategy import checks_of
-from irongauge.instruments import SimulatedVehicle
-from irongauge.instruments.simulated import Habits
+from irongauge.instruments.simulated import Habits, SimulatedVehicle
 from tests.subjects import COIL, FLOAT, FUEL, HALL, JUNCTION, NTC, PRESSURE, SUBJECTS
 from tests.worked import worked
 

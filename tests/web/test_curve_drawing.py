@@ -15,8 +15,8 @@ from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.conversion import Feed, Scale, reading_at
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, NtcCurve, TableCurve
-from irongauge.web.drawings.curve_plot import draw_calibration, nice_ticks
-from irongauge.web.drawings.strips import draw_curve
+from irongauge.web.curve.plot import draw_calibration, nice_ticks
+from irongauge.web.shelf.thumbs import draw_curve
 from tests.cards import CURVE, SENSOR
 
 FEED = Feed(5.0, 2200.0)

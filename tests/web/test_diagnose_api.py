@@ -9,8 +9,8 @@ from irongauge.core.bench.actions import ACTIONS
 from irongauge.core.bench.slots import Wiring
 from irongauge.core.diagnosis.faults import FAULT_WORDS
 from irongauge.core.measure.quantities import Slot
-from irongauge.instruments import SimulatedVehicle, read_slot
-from irongauge.web.routes.diagnose import _EXAMPLE
+from irongauge.instruments.simulated import SimulatedVehicle, read_slot
+from irongauge.web.api.diagnose import _EXAMPLE
 from tests.cards import case
 
 

@@ -14,9 +14,10 @@ from irongauge.core.measure.quantities import Slot
 from irongauge.core.sensors.circuits import Switching, ThermocoupleKind
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
-from irongauge.web.drawings.connector import draw_connector
-from irongauge.web.drawings.ladder import draw_ladder
-from irongauge.web.drawings.strips import draw_curve, draw_days
+from irongauge.web.bench.connector import draw_connector
+from irongauge.web.bench.ladder import draw_ladder
+from irongauge.web.floor.strips import draw_days
+from irongauge.web.shelf.thumbs import draw_curve
 from tests.cards import GOOD, SENSOR, case
 
 PIN_VOLTS = [slot for slot in GOOD if slot.startswith(("open_v", "mated_v", "lamp_negative_v"))]

@@ -13,8 +13,8 @@ from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.examination import RingResult, examine
 from irongauge.core.pulses.record import Capture, KeptPulse, PulseKind
 from irongauge.instruments.waveforms import Pickup, Ring, capture
-from irongauge.web.drawings.tone_ring import draw_ring
-from irongauge.web.views.capture_page import capture_page, hertz, span
+from irongauge.web.pulse.capture_page import capture_page, hertz, span
+from irongauge.web.pulse.ring_drawing import draw_ring
 from irongauge.workflows.pulses import Keeping
 
 NOW = datetime(2026, 11, 20, 9, tzinfo=UTC)

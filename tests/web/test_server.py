@@ -85,7 +85,7 @@ def test_a_fault_of_ours_shows_a_reference_and_no_trace(visitor, monkeypatch, ca
         msg = "secret detail"
         raise RuntimeError(msg)
 
-    monkeypatch.setattr("irongauge.web.routes.shelf.look_at_shelf", broken)
+    monkeypatch.setattr("irongauge.web.shelf.routes.look_at_shelf", broken)
     page = visitor.get("/shelf")
     assert page.status == 500
     assert "Its reference is" in page.text

@@ -8,7 +8,7 @@ import pytest
 from irongauge.core.diagnosis.catalogue import faults_of
 from irongauge.core.diagnosis.subject import InputKind
 from irongauge.core.sensors.families import Family
-from irongauge.instruments import SimulatedVehicle
+from irongauge.instruments.simulated import SimulatedVehicle
 from irongauge.workflows.converse import check_from_action, converse, fault_from_label, subject_from_spec
 
 SPEC = {

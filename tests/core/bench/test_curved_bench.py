@@ -16,7 +16,7 @@ from irongauge.core.measure.quantities import Mark, Slot
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, TableCurve
-from irongauge.instruments import SimulatedVehicle
+from irongauge.instruments.simulated import SimulatedVehicle
 from tests.cards import GOOD, SENSOR, case
 from tests.subjects import NTC, PRESSURE
 from tests.worked import worked

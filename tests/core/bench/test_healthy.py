@@ -12,7 +12,7 @@ from irongauge.core.bench.slots import Wiring
 from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.measure.quantities import Glow, Mark, Slot
 from irongauge.demo.saltmarsh import MORE_SENSORS
-from irongauge.instruments import SimulatedVehicle, read_slot
+from irongauge.instruments.simulated import SimulatedVehicle, read_slot
 from tests.cards import empty, reading
 
 BY_FAMILY = {str(sensor.family): sensor for sensor in MORE_SENSORS}

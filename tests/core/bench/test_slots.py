@@ -16,7 +16,7 @@ from irongauge.core.diagnosis.subject import TEMPERATURE
 from irongauge.core.measure.quantities import Reading, Reason, Slot
 from irongauge.demo.saltmarsh import B25, L50, MORE_SENSORS, P10
 from irongauge.formats.vocabulary import AT_A_STIMULUS
-from irongauge.instruments import SimulatedVehicle, read_slot
+from irongauge.instruments.simulated import SimulatedVehicle, read_slot
 from tests.cards import METER, TECHNICIAN, empty
 
 SENSORS = (P10, B25, L50, *MORE_SENSORS)

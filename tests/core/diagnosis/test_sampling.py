@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from irongauge.core.diagnosis.checks import Check
 from irongauge.core.diagnosis.sampling import drawn_by_weight, entropy, hundredths, moved_to_fit, variation
 from irongauge.core.diagnosis.session import Session
-from irongauge.instruments import SimulatedVehicle
+from irongauge.instruments.simulated import SimulatedVehicle
 from tests.subjects import PRESSURE
 
 EVEN = np.full(64, 1 / 64)

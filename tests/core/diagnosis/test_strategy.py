@@ -8,7 +8,7 @@ from irongauge.core.diagnosis.checks import Check
 from irongauge.core.diagnosis.faults import HEALTHY, SURE, Standing
 from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import State, checks_of, choices, cost_min, next_check, required, stand, state_of
-from irongauge.instruments import SimulatedVehicle
+from irongauge.instruments.simulated import SimulatedVehicle
 from tests.subjects import BIASED, COIL, COMBO, FLOAT, FUEL, HALL, JUNCTION, NTC, PRESSURE, SUBJECTS
 
 OPEN, MATED, OHMS, SHARERS = (

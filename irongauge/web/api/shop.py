@@ -1,0 +1,345 @@
+"""The JSON API: the same jobs, circuits, readings and verdicts for programs. Same workflows as the pages."""
+
+from __future__ import annotations
+
+import json
+from datetime import date
+from typing import Annotated, Any
+from uuid import UUID, uuid4
+
+from fastapi import APIRouter, Body, Query
+from pydantic import BaseModel, ConfigDict, Field
+from starlette.responses import JSONResponse, Response
+
+from irongauge.core.bench.actions import Action
+from irongauge.core.bench.assessment import Assessment
+from irongauge.core.bench.judgement import GlowExpectation, Judgement, WindowExpectation, WordExpectation
+from irongauge.core.job_record import CircuitRecord
+from irongauge.core.measure.quantities import Reading, Reason, Slot
+from irongauge.core.sensors.circuits import Circuit, Pin, Stimulus
+from irongauge.core.shop import Job, Vehicle
+from irongauge.errors import EntryError, NotFoundError
+from irongauge.formats.job_json import (
+    CircuitPart,
+    PinPart,
+    PullUpPart,
+    ReadingPart,
+    StimulusPart,
+    circuit_part,
+    instrument_part,
+    read_job,
+    sensor_part,
+    write_job,
+)
+from irongauge.web.api.diagnose import DiagnosisOut, SlotOut, diagnosis_out, slot_out
+from irongauge.web.deps import DatabaseDep
+from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
+from irongauge.workflows.jobs import (
+    add_circuit,
+    add_job,
+    add_vehicle,
+    check_dates,
+    export_job,
+    import_job,
+    look_at_floor,
+    look_at_job,
+)
+from irongauge.workflows.shelf import look_at_shelf
+
+router = APIRouter(prefix="/api/v1")
+
+_PROBLEM = {"description": "Problem details", "content": {"application/problem+json": {}}}
+_ERRORS: dict[int | str, dict[str, Any]] = {404: _PROBLEM, 409: _PROBLEM, 422: _PROBLEM}
+
+
+class _In(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class VehicleIn(_In):
+    tag: str = Field(min_length=1, max_length=20, examples=["LT-8"])
+    description: str = Field("", max_length=120, examples=["Boat-launching tractor"])
+    system_v: float = Field(12, examples=[12], description="12 or 24 V")
+    height_m: float = Field(0, ge=-400, le=6000, examples=[12], description="Where it is tested, above sea level")
+
+
+class JobIn(_In):
+    vehicle_uid: UUID
+    title: str = Field(min_length=1, max_length=120, examples=["Brake gauge reads low"])
+    received_on: date = Field(examples=["2026-11-25"])
+    promised_on: date = Field(examples=["2026-11-27"])
+    technician_uid: UUID
+
+
+class CircuitIn(_In):
+    """A circuit's card. Leave a pin's role out where it is not known."""
+
+    name: str = Field(min_length=1, max_length=80, examples=["Brake line pressure"])
+    sensor_type_uid: UUID
+    reference_v: float = Field(5.0, gt=0, le=32)
+    pull_up: PullUpPart | None = None
+    live_channel: str = Field("", max_length=40)
+    live_full_scale_v: float = Field(5.0, gt=0, le=32)
+    sharers: str = Field("", max_length=200)
+    temperature_pull_up: PullUpPart | None = None
+    battery_fed: bool = False
+    differential: bool = False
+    shielded: bool = False
+    pins: list[PinPart] = Field(
+        min_length=2,
+        max_length=4,
+        examples=[
+            [
+                {"cavity": "A", "wire_colour": "red", "role": "reference"},
+                {"cavity": "B", "wire_colour": "black", "role": "return"},
+                {"cavity": "C", "wire_colour": "blue", "role": "signal"},
+            ]
+        ],
+    )
+    stimuli: list[StimulusPart] = Field(
+        min_length=1, max_length=2, examples=[[{"label": "vented", "value": 0}, {"label": "pumped", "value": 450}]]
+    )
+
+
+class ReadingIn(_In):
+    """One reading. `value` is a number in the fixed unit, or text as on the Bench; a glow is dark, dim or bright."""
+
+    uid: UUID | None = Field(None, description="Your own identity for it: the same one sent twice is stored once")
+    action: Action = Field(examples=["open_v"])
+    cavity: str | None = Field(None, max_length=4, examples=["A"])
+    point: int | None = Field(None, ge=0, le=9, description="Which stimulus, 0 for the first")
+    value: float | str = Field(examples=["4.98 V"])
+    technician_uid: UUID
+    instrument_uid: UUID | None = None
+    stimulus: float | str | None = Field(None, description="What the gauge shows, if not as planned")
+    stimulus_instrument_uid: UUID | None = None
+    supersedes_uid: UUID | None = Field(None, description="The reading of this place that it takes the place of")
+    reason: Reason | None = None
+
+
+class JudgementOut(BaseModel):
+    mark: str = Field(examples=["pass"])
+    sentence: str
+    low: float | None = Field(default=None, description="Lower end of what is wanted, fixed unit")
+    high: float | None = None
+    wanted_glow: list[str] | None = None
+    wanted_word: list[str] | None = None
+    expanded_uncertainty: float | None = Field(default=None, description="k = 2, fixed unit")
+
+
+class ReadingOut(BaseModel):
+    reading: ReadingPart
+    is_current: bool
+    judgement: JudgementOut | None = Field(description="Of the reading in force; none for one that was superseded")
+
+
+class ProofOut(BaseModel):
+    proof: str
+    mark: str
+    taken: int
+    wanted: int
+
+
+class VerdictOut(BaseModel):
+    """The assessment of a circuit on the readings in force."""
+
+    level: str = Field(examples=["not proved yet"])
+    headline: str
+    detail: str
+    proofs: list[ProofOut]
+    diagnosis: DiagnosisOut | None
+    next_step: SlotOut | None
+    measure_again: list[str]
+
+
+class RecordedOut(ReadingOut):
+    """A reading as stored, with the verdict that follows."""
+
+    note: str = Field(description="How an unusual entry was understood")
+    verdict: VerdictOut
+
+
+@router.get("/jobs", summary="All jobs, open ones first")
+def jobs(database: DatabaseDep) -> list[dict[str, Any]]:
+    return [
+        {
+            "uid": v.job.uid,
+            "number": v.job.number,
+            "vehicle": v.job.vehicle.tag,
+            "title": v.job.title,
+            "promised_on": v.job.promised_on,
+            "handed_over_at": v.job.handed_over_at,
+            "circuits": [
+                {"uid": c.circuit.uid, "name": c.circuit.name, "level": c.assessment.verdict.level} for c in v.circuits
+            ],
+        }
+        for v in look_at_floor(database, done_too=True).jobs
+    ]
+
+
+@router.get("/shelf", summary="Sensor types, instruments and technicians, with their identities")
+def shelf(database: DatabaseDep) -> dict[str, Any]:
+    view = look_at_shelf(database)
+    return {
+        "sensor_types": [sensor_part(s) for s in view.sensor_types],
+        "instruments": [instrument_part(i) for i in view.people.usable],
+        "technicians": [{"uid": t.uid, "name": t.name} for t in view.people.technicians],
+        "vehicles": [
+            {"uid": v.uid, "tag": v.tag, "description": v.description} for v in look_at_floor(database).vehicles
+        ],
+    }
+
+
+@router.post("/vehicles", status_code=201, responses=_ERRORS, summary="Bring a vehicle in")
+def post_vehicle(database: DatabaseDep, body: VehicleIn) -> dict[str, UUID]:
+    try:
+        vehicle = Vehicle(uuid4(), body.tag.strip(), body.description.strip(), body.system_v, body.height_m)
+    except ValueError as error:
+        raise EntryError("system_v", f"{body.system_v:g}", f"{error}.".capitalize()) from error
+    add_vehicle(database, vehicle)
+    return {"uid": vehicle.uid}
+
+
+@router.post("/jobs", status_code=201, responses=_ERRORS, summary="Start a job")
+def post_job(database: DatabaseDep, body: JobIn) -> dict[str, UUID | int]:
+    floor = look_at_floor(database)
+    vehicle = next((v for v in floor.vehicles if v.uid == body.vehicle_uid), None)
+    technician = next((t for t in floor.people.technicians if t.uid == body.technician_uid), None)
+    if vehicle is None:
+        raise NotFoundError("vehicle", str(body.vehicle_uid))
+    if technician is None:
+        raise NotFoundError("technician", str(body.technician_uid))
+    check_dates(body.received_on, body.promised_on)
+    job = Job(uuid4(), 1, vehicle, body.title.strip(), body.received_on, body.promised_on, technician)
+    return {"uid": job.uid, "number": add_job(database, job)}
+
+
+@router.get("/jobs/{uid}", responses=_ERRORS, summary="One job, whole, in the published file format")
+def job(database: DatabaseDep, uid: UUID) -> Response:
+    return Response(write_job(export_job(database, uid)), media_type="application/json")
+
+
+@router.post(
+    "/jobs/import", status_code=201, responses=_ERRORS, summary="Add a job from a file of the published format"
+)
+def post_import(database: DatabaseDep, body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
+    imported = import_job(database, read_job("request", json.dumps(body).encode()), "request")
+    return {"uid": imported.job_uid, "notes": imported.notes}
+
+
+@router.post("/jobs/{uid}/circuits", status_code=201, responses=_ERRORS, summary="Add a circuit to a job")
+def post_circuit(database: DatabaseDep, uid: UUID, body: CircuitIn) -> dict[str, UUID]:
+    look_at_job(database, uid)
+    sensor = next((s for s in look_at_shelf(database).sensor_types if s.uid == body.sensor_type_uid), None)
+    if sensor is None:
+        raise NotFoundError("sensor type", str(body.sensor_type_uid))
+    try:
+        circuit = Circuit(
+            uuid4(),
+            body.name.strip(),
+            sensor.family,
+            tuple(Pin(p.cavity, p.wire_colour, p.role) for p in body.pins),
+            body.reference_v,
+            sensor,
+            tuple(Stimulus(s.label, s.value, s.temperature_degc) for s in body.stimuli),
+            None if body.pull_up is None else body.pull_up.to_core(),
+            body.live_channel,
+            body.live_full_scale_v,
+            body.sharers,
+            None if body.temperature_pull_up is None else body.temperature_pull_up.to_core(),
+            body.battery_fed,
+            body.differential,
+            body.shielded,
+        )
+    except ValueError as error:
+        raise EntryError("pins", "", f"{error}.".capitalize()) from error
+    add_circuit(database, uid, circuit)
+    return {"uid": circuit.uid}
+
+
+@router.get("/circuits/{uid}", responses=_ERRORS, summary="One circuit's card")
+def circuit(database: DatabaseDep, uid: UUID) -> CircuitPart:
+    view = look_at_bench(database, uid).view
+    return circuit_part(CircuitRecord(view.circuit, ()))
+
+
+@router.get("/circuits/{uid}/readings", responses=_ERRORS, summary="Readings with their judgements")
+def readings(
+    database: DatabaseDep, uid: UUID, *, every: Annotated[bool, Query(description="Superseded ones too")] = False
+) -> list[ReadingOut]:
+    bench = look_at_bench(database, uid)
+    return [out for r in bench.view.readings if (out := _reading_out(bench.view.assessment, r)).is_current or every]
+
+
+@router.post(
+    "/circuits/{uid}/readings",
+    status_code=201,
+    responses=_ERRORS | {201: {"model": RecordedOut}},
+    summary="Record a reading",
+)
+def post_reading(database: DatabaseDep, uid: UUID, body: ReadingIn) -> Response:
+    new = NewReading(
+        body.uid or uuid4(),
+        str(Slot(body.action, body.cavity, body.point)),
+        _as_typed(body.value),
+        body.technician_uid,
+        body.instrument_uid,
+        "" if body.stimulus is None else _as_typed(body.stimulus),
+        body.stimulus_instrument_uid,
+        body.supersedes_uid,
+        body.reason,
+        in_fixed_unit=True,
+    )
+    recorded = record_reading(database, uid, new)
+    out = RecordedOut(
+        **_reading_out(recorded.assessment, recorded.reading).model_dump(),
+        note=recorded.note,
+        verdict=_verdict_out(recorded.assessment),
+    )
+    return JSONResponse(out.model_dump(mode="json"), 201 if recorded.is_new else 200)
+
+
+def _as_typed(value: float | str) -> str:
+    return value if isinstance(value, str) else f"{value:.12g}"
+
+
+@router.get("/circuits/{uid}/verdict", responses=_ERRORS, summary="What can be said of a circuit now")
+def verdict(database: DatabaseDep, uid: UUID) -> VerdictOut:
+    return _verdict_out(look_at_bench(database, uid).view.assessment)
+
+
+def _verdict_out(assessment: Assessment) -> VerdictOut:
+    step = assessment.next_step
+    return VerdictOut(
+        level=assessment.verdict.level,
+        headline=assessment.verdict.headline,
+        detail=assessment.verdict.detail,
+        proofs=[ProofOut(proof=p.proof, mark=p.mark, taken=p.taken, wanted=p.wanted) for p in assessment.proofs],
+        diagnosis=None if assessment.diagnosis is None else diagnosis_out(assessment, assessment.diagnosis),
+        next_step=None if step is None else slot_out(assessment, step.slot),
+        measure_again=[str(step.slot) for step in assessment.measure_again],
+    )
+
+
+def _reading_out(assessment: Assessment, reading: Reading) -> ReadingOut:
+    current = assessment.case.readings.get(reading.slot)
+    is_current = current is not None and current.uid == reading.uid
+    judgement = assessment.judgements.get(reading.slot) if is_current else None
+    return ReadingOut(
+        reading=ReadingPart.from_core(reading),
+        is_current=is_current,
+        judgement=None if judgement is None else _judgement_out(judgement),
+    )
+
+
+def _judgement_out(judgement: Judgement) -> JudgementOut:
+    expectation = judgement.expectation
+    out = JudgementOut(mark=judgement.mark, sentence=judgement.sentence, expanded_uncertainty=judgement.uncertainty)
+    if isinstance(expectation, WindowExpectation):
+        ends = (expectation.window.low, expectation.window.high)
+        out.low, out.high = (None if abs(end) == float("inf") else end for end in ends)
+    elif isinstance(expectation, GlowExpectation):
+        out.wanted_glow = sorted(expectation.wanted)
+    elif isinstance(expectation, WordExpectation):
+        out.wanted_word = sorted(expectation.wanted)
+    return out

@@ -1,0 +1,1 @@
+"""The Bench: one circuit, tested step by step."""

@@ -1,0 +1,204 @@
+"""The Bench: one circuit, the next step, every reading judged, the verdict."""
+
+from __future__ import annotations
+
+from uuid import UUID, uuid4
+
+from fastapi import APIRouter
+from starlette.requests import Request
+from starlette.responses import Response
+
+from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.sequence import Step, is_allowed, step_at
+from irongauge.core.measure.quantities import Reason, Slot
+from irongauge.errors import EntryError, NotFoundError, StaleFormError
+from irongauge.web.bench.forms import ReadingForm, stimulus_text
+from irongauge.web.bench.page import BenchPage, bench_page
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
+from irongauge.web.forms import FormState, read_form
+from irongauge.web.pages import Pages, go_to
+from irongauge.web.remembered import recall, remember
+from irongauge.workflows.bench import (
+    BenchView,
+    NewReading,
+    Recorded,
+    look_ahead,
+    look_at_bench,
+    record_reading,
+    take_back,
+)
+from irongauge.workflows.simulate import simulate_reading
+from irongauge.workflows.view import today
+
+router = APIRouter(include_in_schema=False)
+
+_CHOICES_COOKIE = "iron_bench"
+
+
+@router.get("/circuits/{uid}/bench", name="bench")
+def bench(  # noqa: PLR0913  the address carries what to show
+    request: Request,
+    database: DatabaseDep,
+    pages: PagesDep,
+    uid: str,
+    step: str = "",
+    saved: str = "",
+    note: str = "",
+    why: str = "",
+    ahead: str = "",
+    value: str = "",
+) -> Response:
+    circuit_uid = uid_or_missing("circuit", uid)
+    view = look_at_bench(database, circuit_uid)
+    asked = _step_for(view, step)
+    seen, state = None, None
+    if ahead and asked is not None:
+        try:
+            seen = look_ahead(database, circuit_uid, str(asked.slot), value[:400])
+        except EntryError as error:
+            seen = look_ahead(database, circuit_uid, str(asked.slot), "")
+            state = FormState(errors={"value": str(error)})
+    page = bench_page(view, asked, saved, note[:300], seen)
+    fresh = _fresh_state(request, page, why)
+    values = {**fresh.values, "value": value[:400]}
+    return pages.render(
+        request, "bench.html", page=page, state=FormState(values, {} if state is None else state.errors)
+    )
+
+
+@router.post("/circuits/{uid}/simulate", name="simulate")
+def simulate(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    recorded = simulate_reading(database, uid_or_missing("circuit", uid), posted.values.get("slot", ""))
+    return go_to(request.url_for("bench", uid=uid).include_query_params(saved=recorded.reading.uid))
+
+
+@router.post("/circuits/{uid}/readings/{reading_uid}/back", name="take_back")
+def back(request: Request, database: DatabaseDep, uid: str, reading_uid: str, posted: FormDep) -> Response:
+    circuit_uid = uid_or_missing("circuit", uid)
+    technician_uid = uid_or_missing("technician", posted.values.get("technician_uid", ""))
+    taken = take_back(database, circuit_uid, uid_or_missing("reading", reading_uid), technician_uid)
+    address = request.url_for("bench", uid=uid).include_query_params(step=taken.slot)
+    return go_to(address)
+
+
+@router.post("/circuits/{uid}/readings", name="record")
+def record(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    circuit_uid = uid_or_missing("circuit", uid)
+    form, state = read_form(ReadingForm, posted.values)
+    slot = posted.values.get("slot", "")
+    if form is None:
+        return _again(request, database, pages, circuit_uid, slot, state, 422)
+    try:
+        recorded = _record(database, circuit_uid, form)
+    except EntryError as error:
+        return _again(request, database, pages, circuit_uid, slot, state.with_error(error), 422)
+    except StaleFormError as error:
+        stale = FormState({**state.values, "reason": Reason.AGAIN}, {"value": str(error)})
+        return _again(request, database, pages, circuit_uid, slot, stale, 409, forget_form=True)
+    address = request.url_for("bench", uid=uid).include_query_params(saved=recorded.reading.uid)
+    if recorded.note:
+        address = address.include_query_params(note=recorded.note)
+    response = go_to(address)
+    chosen = (form.technician_uid, form.instrument_uid, form.stimulus_instrument_uid)
+    remember(response, _CHOICES_COOKIE, chosen)
+    return response
+
+
+def _record(database: DatabaseDep, circuit_uid: UUID, form: ReadingForm) -> Recorded:
+    if form.technician_uid is None:
+        raise EntryError("technician_uid", "", "Choose who takes the reading.")
+    new = NewReading(
+        form.uid or uuid4(),
+        form.slot,
+        form.value,
+        form.technician_uid,
+        form.instrument_uid,
+        form.stimulus,
+        form.stimulus_instrument_uid,
+        form.seen_uid,
+        Reason(form.reason) if form.reason else None,
+    )
+    return record_reading(database, circuit_uid, new)
+
+
+def _again(  # noqa: PLR0913  the page as it was, with what is wrong
+    request: Request,
+    database: DatabaseDep,
+    pages: Pages,
+    circuit_uid: UUID,
+    slot: str,
+    state: FormState,
+    status: int,
+    *,
+    forget_form: bool = False,
+) -> Response:
+    """The Bench again with the typed text in place. `forget_form` gives the next try an identity of its own."""
+    view = look_at_bench(database, circuit_uid)
+    page = bench_page(view, _step_for(view, slot), "", "")
+    current = page.asked.current if page.asked is not None else None
+    values = dict(state.values)
+    values["seen_uid"] = str(current.uid) if current is not None else ""
+    if forget_form or not values.get("uid"):
+        values["uid"] = str(uuid4())
+    return pages.render(request, "bench.html", status, page=page, state=FormState(values, state.errors))
+
+
+def _step_for(view: BenchView, text: str) -> Step | None:
+    """The step that was asked for, else the next one."""
+    assessment = view.view.assessment
+    if text:
+        slot = next((step for step in assessment.steps if str(step.slot) == text), None)
+        if slot is None:
+            slot = _other_step(assessment.case, text)
+        if not is_allowed(assessment.case, slot.slot):
+            raise NotFoundError("step", text)
+        return slot
+    return assessment.next_step
+
+
+def _other_step(case: BenchCase, text: str) -> Step:
+    """A step that a good circuit does not need, such as one that the diagnosis asks for."""
+    try:
+        slot = Slot.from_text(text)
+    except ValueError:
+        raise NotFoundError("step", text) from None
+    if not is_allowed(case, slot):
+        raise NotFoundError("step", text)
+    return step_at(case, slot)
+
+
+def _fresh_state(request: Request, page: BenchPage, why: str) -> FormState:
+    """A new form: an identity of its own, and the person and instruments chosen last on this device."""
+    asked, people = page.asked, page.bench.people
+    if asked is None:
+        return FormState()
+    technician, meter, gauge = recall(request, _CHOICES_COOKIE, 3) or ("", "", "")
+    if technician not in {str(t.uid) for t in people.technicians}:
+        technician = str(page.bench.job.job.technician.uid)
+    if meter not in {str(i.uid) for i in asked.meters}:
+        in_date = [i for i in asked.meters if not i.overdue_on(today(page.bench.shop))]
+        meter = str((in_date or list(asked.meters))[0].uid) if asked.meters else ""
+    if gauge not in {str(i.uid) for i in asked.gauges}:
+        gauge = ""
+    slot = asked.step.slot
+    return FormState(
+        {
+            "uid": str(uuid4()),
+            "seen_uid": "" if asked.current is None else str(asked.current.uid),
+            "value": "",
+            "stimulus": "" if slot.point is None else stimulus_text(page.bench.view.assessment.case, slot.point),
+            "technician_uid": technician,
+            "instrument_uid": meter,
+            "stimulus_instrument_uid": gauge,
+            "reason": why if why in set(Reason) else _usual_reason(page),
+        }
+    )
+
+
+def _usual_reason(page: BenchPage) -> str:
+    """Why a reading is most likely taken again: after a repair, where it is older than the repair's first proof."""
+    asked = page.asked
+    if asked is None or asked.current is None:
+        return ""
+    repaired_at = page.bench.view.assessment.case.evidence_from
+    return Reason.REPAIRED if repaired_at is not None and asked.current.taken_at < repaired_at else Reason.AGAIN

@@ -1,0 +1,1 @@
+"""The Curve room: calibration, controller figures, conversion, choosing, comparing."""

@@ -1,0 +1,402 @@
+"""What the Curve room's tools show, worked out from what was typed."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from irongauge.core.controllers.cross_checks import (
+    CheckKind,
+    CrossVerdict,
+    Displayed,
+    clipped,
+    displays_agree,
+    instruments_agree,
+    own_regulator,
+    sensors_agree,
+    under_boost,
+)
+from irongauge.core.controllers.figures import (
+    Cells,
+    EndPoints,
+    FormKind,
+    Forms,
+    Input,
+    Limit,
+    OffsetSlope,
+    Scaled,
+    Target,
+    ZeroFive,
+    forms_of,
+)
+from irongauge.core.controllers.reading_back import EntryVerdict, check_entry, check_limit
+from irongauge.core.controllers.record import KeptEntry
+from irongauge.core.measure.entry import parse_entry, parse_sensed
+from irongauge.core.measure.units import (
+    FIXED_UNIT,
+    PressureBase,
+    Quantity,
+    rebase,
+    show,
+    show_pct,
+    to_fixed,
+    unit_for,
+    units_of,
+)
+from irongauge.core.sensors.circuits import Instrument
+from irongauge.core.sensors.conversion import (
+    Feed,
+    Scale,
+    reading_at,
+    reading_quantity,
+    reading_to_signal,
+    value_from_reading,
+)
+from irongauge.core.sensors.transfer import CurveKind
+from irongauge.errors import EntryError
+from irongauge.formats.curve_table import read_table
+from irongauge.formats.entries_text import EntryForm, form_from_figures
+from irongauge.web.curve.calibration_forms import value_from
+from irongauge.web.curve.forms import (
+    CheckForm,
+    CompareForm,
+    ConvertForm,
+    NumbersForm,
+    Surroundings,
+    feed_from,
+    reading_from,
+    readings_from,
+    target_from,
+)
+from irongauge.workflows.controllers import Subject
+
+_POOR_PCT = 2.0  # a straight form that is further off than this does harm
+_USUAL_SHARE = 0.001  # of the greatest value shown: what a display is taken to be read to
+
+__all__ = ["Converted", "KeptVerdict", "Numbers", "compared", "convert", "kept_verdicts", "numbers", "read_back"]
+
+
+@dataclass(frozen=True)
+class Converted:
+    """One point of a curve, both ways: `reading` and `value` are what the other field shows."""
+
+    reading: str
+    value: str
+    headline: str
+    detail: str
+    values: tuple[tuple[str, str, str], ...]  # unit, and the value on both bases (or only the first)
+    warning: str
+
+
+def convert(subject: Subject, form: ConvertForm) -> Converted | None:
+    """The point that was typed; None while nothing is. Raises `EntryError`."""
+    assert subject.channel is not None  # the page asks only where there is one
+    channel = subject.channel
+    around = Surroundings(subject.shop, subject.height_m)
+    atmosphere_kpa = around.atmosphere(form.barometer)[0]
+    feed = feed_from(form, channel, subject.nominal_feed)
+    unit = subject.shop.units[channel.curve.quantity]
+    scale = Scale(unit, channel.curve.pressure_base, atmosphere_kpa)
+    side = form.side or ("reading" if form.reading.strip() else "value")
+    typed = form.reading if side == "reading" else form.value
+    if not typed.strip():
+        return None
+    if side == "reading":
+        reading = reading_from(form.reading, channel, feed)
+        value = value_from_reading(channel.curve, reading, feed)
+    else:
+        value = value_from(form.value, channel, scale)
+        reading = reading_at(channel.curve, value, feed)
+    return _converted(subject, feed, scale, reading, value)
+
+
+def _converted(subject: Subject, feed: Feed, scale: Scale, reading: float, value: float) -> Converted:
+    assert subject.channel is not None
+    curve = subject.channel.curve
+    unit = FIXED_UNIT[reading_quantity(curve.kind, feed)]
+    if not math.isfinite(value):
+        problem = f"{show(reading, unit)} leaves no ohms: a short to ground."
+        if reading > 0:
+            problem = (
+                f"{show(reading, unit)} is no less than the pull-up's supply of {feed.pull_up_v:g} V: an open circuit."
+            )
+        return Converted("", "", "no value", problem, (), "")
+    base = "" if curve.pressure_base is None else f" {curve.pressure_base}"
+    signal = reading_to_signal(curve.kind, reading, feed)
+    detail = {
+        CurveKind.RATIO: f"{signal * 100:.2f} % of the reference, {feed.reference_v:g} V",
+        CurveKind.OHMS: f"{show(signal, 'ohm')}" + (f" through {feed.pull_up_ohm:g} Ω" if feed.pull_up_ohm else ""),
+    }.get(curve.kind, "")
+    rows = []
+    for other in units_of(curve.quantity):
+        bases: tuple[PressureBase | None, ...] = (None,) if curve.pressure_base is None else tuple(PressureBase)
+        shown = [show(rebase(value, curve.pressure_base, b, scale.atmosphere_kpa), other.code) for b in bases]
+        rows.append((other.label, shown[0], shown[1] if len(shown) > 1 else ""))
+    if curve.pressure_base is not None:
+        gauge_kpa = rebase(value, curve.pressure_base, PressureBase.GAUGE, scale.atmosphere_kpa)
+        split = f"{show(-gauge_kpa, 'inHg')} vacuum" if gauge_kpa < 0 else show(gauge_kpa, "psi")
+        rows.append(("inHg below 0, psi above", split, ""))
+    warning = ""
+    slack = 1e-9 * (curve.value_high - curve.value_low)
+    if not curve.value_low - slack <= value <= curve.value_high + slack:
+        ends = (show(v, scale.unit, trim=True) for v in (curve.value_low, curve.value_high))
+        warning = f"Outside its range of {' to '.join(ends)}{base}: the line is carried on, a real sensor may not be."
+    return Converted(
+        f"{reading:.5g}",
+        f"{scale.shown(value, curve.pressure_base):.6g}",
+        f"{show(value, scale.unit)}{base}",
+        f"{show(reading, unit)} at the controller’s end" + (f"; {detail}" if detail else ""),
+        tuple(rows),
+        warning,
+    )
+
+
+@dataclass(frozen=True)
+class OfferedText:
+    """A form as a card: its lines as they are typed in, and what rounding costs."""
+
+    kind: FormKind
+    lines: tuple[tuple[str, str], ...]
+    cells: tuple[tuple[str, str], ...]
+    copy: str
+    cost: str
+    is_poor: bool
+
+
+@dataclass(frozen=True)
+class Numbers:
+    """Everything a controller may ask for."""
+
+    forms: Forms
+    target: Target
+    cards: tuple[OfferedText, ...]
+    bands: tuple[tuple[str, str], ...]
+    reading_unit: str
+
+
+def _seen(subject: Subject, form: NumbersForm) -> Input:
+    assert subject.channel is not None
+    return Input(subject.channel.curve, feed_from(form, subject.channel, subject.nominal_feed))
+
+
+def numbers(subject: Subject, form: NumbersForm) -> Numbers:
+    """Every form of the subject's curve. Raises `EntryError`."""
+    assert subject.channel is not None
+    assert subject.sensor is not None
+    seen = _seen(subject, form)
+    target = target_from(form, subject.channel, Surroundings(subject.shop, subject.height_m))
+    sensor = subject.sensor
+    readings = readings_from(form.cells, seen)
+    try:
+        forms = forms_of(
+            seen,
+            target,
+            readings,
+            fault=(sensor.fault_low_v, sensor.fault_high_v),
+            warn=(form.warn_low, form.warn_high),
+        )
+    except ValueError as error:
+        raise EntryError(
+            "cells", form.cells, f"Here {error}.", "Type how many cells, or list different readings."
+        ) from error
+    reading_label = unit_for(seen.unit).label
+    cards = tuple(_card(o.kind, o.form, o.cost_pct, target, reading_label) for o in forms.offered)
+    return Numbers(forms, target, cards, _bands(forms, target, reading_label), seen.unit)
+
+
+def _card(kind: FormKind, form: object, cost_pct: float, target: Target, reading_label: str) -> OfferedText:
+    unit = unit_for(target.scale.unit).label
+    d, r = target.decimals, target.reading_decimals
+    lines: list[tuple[str, str]] = []
+    cells: list[tuple[str, str]] = []
+    match form:
+        case EndPoints():
+            lines = [
+                (f"{form.reading_low:.{r}f} {reading_label}", f"{form.shown_low:.{d}f} {unit}"),
+                (f"{form.reading_high:.{r}f} {reading_label}", f"{form.shown_high:.{d}f} {unit}"),
+            ]
+        case ZeroFive():
+            lines = [("0 V", f"{form.shown_at_0:.{d}f} {unit}"), ("5 V", f"{form.shown_at_5:.{d}f} {unit}")]
+        case OffsetSlope():
+            more = d + (1 if reading_label == "V" else 4)
+            lines = [
+                ("offset", f"{form.offset:.{d}f} {unit}"),
+                ("slope", f"{form.slope:.{more}f} {unit} per {reading_label}"),
+            ]
+        case Scaled():
+            counts = "mV" if form.counts == 1000 else reading_label  # noqa: PLR2004
+            lines = [
+                (f"{counts} ×", f"{form.multiplier}"),
+                ("÷", f"{form.divider}"),
+                ("plus", f"{form.offset:.{d}f} {unit}"),
+            ]
+        case Cells():
+            cells = [(f"{a:.{r}f}", f"{b:.{d}f}") for a, b in zip(form.readings, form.shown, strict=True)]
+    rows = cells or lines
+    cost = "rounding costs nothing" if cost_pct < 5e-4 else f"costs {show_pct(cost_pct)} of span"  # noqa: PLR2004
+    text = "\n".join(f"{a}\t{b}" for a, b in rows).replace("−", "-")
+    return OfferedText(kind, tuple(lines), tuple(cells), text, cost, cost_pct > _POOR_PCT and not cells)
+
+
+def _bands(forms: Forms, target: Target, reading_label: str) -> tuple[tuple[str, str], ...]:
+    unit, d, r = unit_for(target.scale.unit).label, target.decimals, target.reading_decimals
+    b = forms.bands
+    return (
+        ("least", f"{b.shown_low:.{d}f} {unit}"),
+        ("greatest", f"{b.shown_high:.{d}f} {unit}"),
+        ("warn below", f"{b.warn_low:.{d}f} {unit}"),
+        ("warn above", f"{b.warn_high:.{d}f} {unit}"),
+        ("fault below", f"{b.fault_low:.{r}f} {reading_label}"),
+        ("fault above", f"{b.fault_high:.{r}f} {reading_label}"),
+    )
+
+
+def read_back(subject: Subject, form: CheckForm, figures: Mapping[str, str]) -> EntryVerdict | None:
+    """An entry held against the subject's curve; None while nothing is typed. Raises `EntryError`."""
+    assert subject.channel is not None
+    kind = FormKind(form.kind)
+    if not any(str(v).strip() for v in figures.values()):
+        return None
+    seen = _seen(subject, form)
+    target = target_from(form, subject.channel, Surroundings(subject.shop, subject.height_m))
+    entry = form_from_figures(kind, figures, target.scale.unit, reading_quantity(subject.channel.curve.kind, seen.feed))
+    return _verdict(subject, seen, entry, target.scale, form.allowance_pct)
+
+
+def _verdict(subject: Subject, seen: Input, entry: EntryForm, scale: Scale, allowance_pct: float) -> EntryVerdict:
+    if isinstance(entry, Limit):
+        return check_limit(seen, entry, scale)
+    presets = [(sensor.name, channel.curve) for sensor in subject.shelf for channel in sensor.channels]
+    return check_entry(seen, entry, scale, presets, allowance_pct)
+
+
+@dataclass(frozen=True)
+class KeptVerdict:
+    """An entry kept with the circuit, and what it is worth against the curve as it is chosen now."""
+
+    entry: KeptEntry
+    kind: str
+    verdict: EntryVerdict | None
+
+
+def kept_verdicts(subject: Subject, form: NumbersForm) -> tuple[KeptVerdict, ...]:
+    """Every kept entry of the circuit: after a swap of the sensor, those that must be changed together."""
+    if subject.channel is None:
+        return ()
+    seen = _seen(subject, form)
+    atmosphere_kpa = Surroundings(subject.shop, subject.height_m).atmosphere(form.barometer)[0]
+    found = []
+    for kept in subject.entries:
+        figures = dict(kept.figures or {})
+        kind = FormKind(figures.pop("kind"))
+        allowance_pct = float(figures.pop("allowance_pct", 0.5))
+        verdict = None
+        if unit_for(kept.unit).quantity is subject.channel.curve.quantity:
+            quantity = reading_quantity(subject.channel.curve.kind, seen.feed)
+            entry = form_from_figures(kind, figures, kept.unit, quantity)
+            verdict = _verdict(subject, seen, entry, Scale(kept.unit, kept.base, atmosphere_kpa), allowance_pct)
+        found.append(KeptVerdict(kept, kind, verdict))
+    return tuple(found)
+
+
+def compared(subject: Subject, form: CompareForm) -> CrossVerdict | None:
+    """A comparison; None while a field that it needs is empty. Raises `EntryError`."""
+    kind = CheckKind(form.kind)
+    if kind is CheckKind.REGULATOR:
+        return _regulator(subject, form)
+    if kind in {CheckKind.DISPLAY, CheckKind.CLIPPED}:
+        return _followed(subject, form, kind)
+    if not form.first.strip() or not form.second.strip():
+        return None
+    around = Surroundings(subject.shop, subject.height_m)
+    atmosphere_kpa = around.atmosphere(form.barometer)[0]
+    quantity = Quantity(form.quantity) if kind is CheckKind.INSTRUMENTS else Quantity.PRESSURE
+    unit = subject.shop.units[quantity]
+    absolute = kind is not CheckKind.INSTRUMENTS
+    a, b = (
+        _value(getattr(form, f), f, quantity, unit, atmosphere_kpa if absolute else None) for f in ("first", "second")
+    )
+    if kind is CheckKind.INSTRUMENTS:
+        tools = [subject.people.instrument(uid) for uid in (form.first_uid, form.second_uid)]
+        u_a, u_b = (_tool_u(tool, form, quantity, unit) for tool in tools)
+        return instruments_agree(a, u_a, b, u_b, unit)
+    u = _known_to(form, quantity, unit, 0.25)
+    if kind is CheckKind.KEY_ON:
+        return sensors_agree(a, b, u * 2**0.5, atmosphere_kpa)
+    full = None
+    if form.full_scale.strip():
+        full = _value(form.full_scale, "full_scale", quantity, unit, atmosphere_kpa)
+    return under_boost(a, b, u, full)
+
+
+def _value(typed: str, field: str, quantity: Quantity, unit: str, atmosphere_kpa: float | None) -> float:
+    """A value in its fixed unit; pressures of the engine's sensors are absolute unless typed otherwise."""
+    sensed = parse_sensed(typed, quantity, field=field, unit=unit)
+    if atmosphere_kpa is None:
+        return sensed.value
+    value: float = rebase(sensed.value, sensed.said, PressureBase.ABSOLUTE, atmosphere_kpa)
+    if value <= 0:
+        raise EntryError(
+            field, typed, "Nothing lies at or below 0 absolute.", "Type “gauge” behind it if it is a gauge pressure."
+        )
+    return value
+
+
+def _tool_u(tool: Instrument | None, form: CompareForm, quantity: Quantity, unit: str) -> float:
+    if tool is not None and tool.gauge is not None:
+        return tool.gauge.standard_uncertainty()
+    return _known_to(form, quantity, unit, None)
+
+
+def _known_to(form: CompareForm, quantity: Quantity, unit: str, usual: float | None) -> float:
+    """The standard uncertainty of one reading: ± what was typed, rectangular."""
+    if form.known_to.strip():
+        return _amount(form.known_to, "known_to", quantity, unit) / 3**0.5
+    if usual is None:
+        problem = "How well an instrument that is not on the Shelf reads is needed."
+        raise EntryError("known_to", "", problem, f"Type it, such as 0.1 {unit_for(unit).label}.")
+    return usual
+
+
+def _amount(typed: str, field: str, quantity: Quantity, unit: str) -> float:
+    """A difference in the fixed unit, typed with or without its unit."""
+    entry = parse_entry(typed, quantity, field=field, unit=unit)
+    assert entry.value is not None  # no over-range word is allowed here
+    return abs(entry.value - to_fixed(0.0, unit))
+
+
+def _followed(subject: Subject, form: CompareForm, kind: CheckKind) -> CrossVerdict | None:
+    if not form.pairs.strip():
+        return None
+    quantity = Quantity(form.quantity)
+    unit = subject.shop.units[quantity]
+    rows = _pairs(form.pairs)
+    shown = [to_fixed(b, unit) for _, b in rows]
+    u = _known_to(form, quantity, unit, _USUAL_SHARE * max(abs(v) for v in shown))
+    if kind is CheckKind.CLIPPED:
+        return clipped([a for a, _ in rows], shown, u, unit)
+    sources = [to_fixed(a, unit) for a, _ in rows]
+    tolerance = 0.01 * (max(sources) - min(sources))
+    if form.tolerance.strip():
+        tolerance = _amount(form.tolerance, "tolerance", quantity, unit)
+    return displays_agree([Displayed(a, b) for a, b in zip(sources, shown, strict=True)], u, tolerance, unit)
+
+
+def _pairs(text: str) -> list[tuple[float, float]]:
+    """Two columns of plain numbers: the source (or what drives it), then what is shown."""
+    table = read_table(text, CurveKind.VOLTS, Quantity.RESISTANCE, "ohm", field="pairs")
+    return [(value, signal) for signal, value in table.rows]
+
+
+def _regulator(subject: Subject, form: CompareForm) -> CrossVerdict | None:
+    if form.supply_v is None or form.reference_v is None:
+        return None
+    share, span_share = 0.9, 0.8
+    curve = None if subject.channel is None else subject.channel.curve
+    if curve is not None and curve.kind is CurveKind.RATIO:
+        ends = [curve.signal_at(v) for v in (curve.value_low, curve.value_high)]
+        share, span_share = max(ends), abs(ends[1] - ends[0])
+    meter = next((i.meter for i in subject.people.usable if i.meter is not None), None)
+    u_v = 0.02 if meter is None else meter.standard_uncertainty(form.supply_v)
+    return own_regulator(form.supply_v, form.reference_v, share, span_share, form.tolerance_pct, u_v)

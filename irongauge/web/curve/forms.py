@@ -1,0 +1,202 @@
+"""Forms of the Curve room's tools: convert, choose, controller numbers, an entry read back, comparisons."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import Annotated
+
+from irongauge.core.controllers.cross_checks import CheckKind
+from irongauge.core.controllers.figures import FormKind, Input, Target, spread
+from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_sensed
+from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.units import UNITS, PressureBase, Quantity, standard_atmosphere_kpa
+from irongauge.core.sensors.choosing import Converter, Need
+from irongauge.core.sensors.circuits import Channel
+from irongauge.core.sensors.conversion import Feed, Scale, reading_quantity
+from irongauge.core.sensors.transfer import CurveKind
+from irongauge.core.shop import Shop
+from irongauge.errors import EntryError
+from irongauge.web.curve.calibration_forms import atmosphere_from
+from irongauge.web.forms import Form, OptionalUid, choice, number, optional_number, text
+
+__all__ = [
+    "CheckForm",
+    "ChooseForm",
+    "CompareForm",
+    "ConvertForm",
+    "NumbersForm",
+    "Surroundings",
+    "feed_from",
+    "need_from",
+    "reading_from",
+    "readings_from",
+    "scale_from",
+    "target_from",
+]
+
+BITS = ("8", "10", "12", "14", "16")
+
+
+class _AboutCurve(Form):
+    """Which curve, and what feeds the sensor."""
+
+    sensor: OptionalUid = None
+    circuit: OptionalUid = None
+    calibration: OptionalUid = None
+    channel: str = ""
+    reference_v: Annotated[float | None, optional_number(1, 32, what="the reference in volts")] = None
+    pull_up_ohm: Annotated[float | None, optional_number(10, 1e6, what="the pull-up in ohms")] = None
+    barometer: str = ""
+
+
+class ConvertForm(_AboutCurve):
+    side: Annotated[str, choice("", "reading", "value")] = ""
+    reading: str = ""
+    value: str = ""
+
+
+class NumbersForm(_AboutCurve):
+    unit: str = ""
+    base: Annotated[str, choice("", *PressureBase)] = ""
+    decimals: Annotated[float | None, optional_number(0, 8, what="how many decimals")] = None
+    reading_decimals: Annotated[float | None, optional_number(0, 6, what="how many decimals")] = None
+    cells: str = ""
+    warn_low: Annotated[float | None, optional_number(-1e9, 1e9, what="a value")] = None
+    warn_high: Annotated[float | None, optional_number(-1e9, 1e9, what="a value")] = None
+
+
+class CheckForm(NumbersForm):
+    kind: Annotated[str, choice(*FormKind)] = FormKind.END_POINTS
+    allowance_pct: Annotated[float, number(0.01, 20, what="the allowance in % of span")] = 0.5
+    name: Annotated[str, text(80, what="where it is entered", needed=False)] = ""
+    technician_uid: OptionalUid = None
+
+
+class ChooseForm(Form):
+    quantity: Annotated[str, choice(*Quantity)] = Quantity.PRESSURE
+    least: str = ""
+    greatest: str = ""
+    base: Annotated[str, choice("", *PressureBase)] = ""
+    margin_pct: Annotated[float, number(0, 200, what="the margin in %")] = 10
+    height_m: Annotated[float | None, optional_number(-400, 6000, what="the height above sea level in metres")] = None
+    bits: Annotated[str, choice(*BITS)] = "10"
+    full_scale_v: Annotated[float, number(0.5, 32, what="the input's full scale in volts")] = 5.0
+
+
+class CompareForm(Form):
+    circuit: OptionalUid = None
+    kind: Annotated[str, choice(*CheckKind)] = CheckKind.INSTRUMENTS
+    quantity: Annotated[str, choice(*Quantity)] = Quantity.PRESSURE
+    first: str = ""
+    second: str = ""
+    first_uid: OptionalUid = None
+    second_uid: OptionalUid = None
+    barometer: str = ""
+    full_scale: str = ""
+    known_to: str = ""
+    tolerance: str = ""
+    pairs: str = ""
+    supply_v: Annotated[float | None, optional_number(0.5, 32, what="the sensor's supply in volts")] = None
+    reference_v: Annotated[float | None, optional_number(0.5, 32, what="the controller's reference in volts")] = None
+    tolerance_pct: Annotated[float, number(0.01, 50, what="the tolerance in % of span")] = 2
+    technician_uid: OptionalUid = None
+
+
+@dataclass(frozen=True)
+class Surroundings:
+    """What a page knows beside its form: the shop and the height at which things stand."""
+
+    shop: Shop
+    height_m: float
+
+    def atmosphere(self, typed: str) -> tuple[float, bool]:
+        return atmosphere_from(typed, standard_atmosphere_kpa(self.height_m), self.shop)
+
+
+def feed_from(form: _AboutCurve, channel: Channel, nominal: Feed) -> Feed:
+    """What feeds the sensor: as typed, else nominal."""
+    pull_up_ohm = form.pull_up_ohm if form.pull_up_ohm is not None else nominal.pull_up_ohm
+    supply_v = form.reference_v if form.reference_v is not None else nominal.reference_v
+    if channel.curve.kind is CurveKind.OHMS:
+        return Feed(nominal.reference_v, pull_up_ohm, supply_v)
+    return Feed(supply_v, None, nominal.pull_up_v)
+
+
+def reading_from(typed: str, channel: Channel, feed: Feed) -> float:
+    """A reading at the controller's end, in its fixed unit."""
+    quantity = reading_quantity(channel.curve.kind, feed)
+    entry = parse_entry(typed, quantity, field="reading", limits=Limits(-1e7, 1e8))
+    assert entry.value is not None  # no over-range word is allowed here
+    return entry.value
+
+
+def scale_from(form: NumbersForm, channel: Channel, around: Surroundings) -> Scale:
+    """The unit and base that a controller wants; the shop's unit and the curve's own base where nothing is chosen."""
+    curve = channel.curve
+    unit = form.unit or around.shop.units[curve.quantity]
+    if unit not in UNITS or UNITS[unit].quantity is not curve.quantity:
+        unit = around.shop.units[curve.quantity]
+    base = None
+    if curve.pressure_base is not None:
+        base = PressureBase(form.base) if form.base else curve.pressure_base
+    return Scale(unit, base, around.atmosphere(form.barometer)[0])
+
+
+def target_from(form: NumbersForm, channel: Channel, around: Surroundings) -> Target:
+    """What the controller takes."""
+    scale = scale_from(form, channel, around)
+    usual = Target.usual(scale)
+    return Target(
+        scale,
+        usual.decimals if form.decimals is None else int(form.decimals),
+        usual.reading_decimals if form.reading_decimals is None else int(form.reading_decimals),
+    )
+
+
+_MOST_CELLS = 512
+
+
+def readings_from(typed: str, seen: Input) -> tuple[float, ...]:
+    """The readings of a table's cells: how many over the range, or a list of them.
+
+    A single whole number is a count; anything else is a list, parted by blanks, semicolons, new lines or commas with a blank.
+    """
+    parts = re.sub(r",(?=\s|$)|;", " ", typed).split()
+    if not parts:
+        return ()
+    numbers = [
+        parse_plain_number(part, field="cells", limits=Limits(-1e6, 1e6), what="a number of cells, or their readings")
+        for part in parts
+    ]
+    if len(numbers) == 1:
+        if not (numbers[0] == int(numbers[0]) and 2 <= numbers[0] <= _MOST_CELLS):  # noqa: PLR2004
+            raise EntryError(
+                "cells", typed, f"A table has 2 to {_MOST_CELLS} cells.", "Type how many, or list their readings."
+            )
+        return spread(*seen.reading_range, int(numbers[0]))
+    if len(numbers) > _MOST_CELLS:
+        raise EntryError("cells", typed, f"That is {len(numbers)} cells.", f"At most {_MOST_CELLS} fit here.")
+    return tuple(numbers)
+
+
+def need_from(form: ChooseForm, shop: Shop) -> tuple[Need, Converter]:
+    """What is needed, margin included; `EntryError` naming the end that does not fit."""
+    quantity = Quantity(form.quantity)
+    atmosphere_kpa = standard_atmosphere_kpa(shop.height_m if form.height_m is None else form.height_m)
+    ends, bases = [], []
+    for name in ("least", "greatest"):
+        typed: str = getattr(form, name)
+        sensed = parse_sensed(typed, quantity, field=name, unit=shop.units[quantity])
+        ends.append(sensed.value)
+        bases.append(sensed.said)
+    base = None
+    if quantity is Quantity.PRESSURE:
+        base = bases[1] or bases[0] or (PressureBase(form.base) if form.base else None)
+        if base is None:
+            raise EntryError("base", "", "A pressure is gauge or absolute.", "Boost on a dial is gauge: choose that.")
+    low, high = ends
+    if low >= high:
+        raise EntryError("greatest", form.greatest, "The greatest is not above the least.", "Exchange the two.")
+    high += form.margin_pct / 100 * (high - low)
+    return Need(quantity, low, high, base, atmosphere_kpa), Converter(int(form.bits), form.full_scale_v)

@@ -1,1 +1,0 @@
-"""Pictures as data: geometry worked out in Python, drawn as SVG by a template."""

@@ -1,0 +1,1 @@
+"""The Floor: the vehicles in the shop, and what each waits for."""

@@ -1,0 +1,157 @@
+"""The Floor: vehicles in the shop, what each waits for, what is promised when. And the first start of a shop."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from uuid import uuid4
+from zoneinfo import available_timezones
+
+from fastapi import APIRouter
+from starlette.requests import Request
+from starlette.responses import Response
+
+from irongauge.core.bench.assessment import VerdictLevel
+from irongauge.core.shop import Job, Vehicle
+from irongauge.errors import BadFileError, EntryError, NoShopError
+from irongauge.formats.job_json import read_job
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, ShopDep
+from irongauge.web.floor.forms import JobForm, VehicleForm
+from irongauge.web.floor.strips import DayStrip, draw_days
+from irongauge.web.forms import FormState, read_form
+from irongauge.web.pages import go_to
+from irongauge.web.shelf.forms import FirstForm
+from irongauge.workflows.jobs import FloorView, add_job, add_vehicle, check_dates, import_job, look_at_floor
+from irongauge.workflows.shelf import open_shop
+from irongauge.workflows.view import JobView
+
+router = APIRouter(include_in_schema=False)
+
+
+@dataclass(frozen=True)
+class FloorLine:
+    """One job on the Floor."""
+
+    view: JobView
+    strip: DayStrip
+    waits_for: str
+    level: str  # how it stands, as one of the mark words
+
+
+def floor_lines(floor: FloorView) -> list[FloorLine]:
+    return [
+        FloorLine(
+            view,
+            draw_days(
+                floor.today, view.job.received_on, view.job.promised_on, done=view.job.handed_over_at is not None
+            ),
+            *_waits_for(view),
+        )
+        for view in floor.jobs
+    ]
+
+
+def _waits_for(view: JobView) -> tuple[str, str]:
+    if view.job.handed_over_at is not None:
+        return "Handed over", "pass"
+    if not view.circuits:
+        return "Add its circuits", "not measured"
+    faults = [v for v in view.circuits if v.assessment.verdict.level is VerdictLevel.FAULT]
+    if faults:
+        more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
+        return f"{faults[0].circuit.name}: {faults[0].assessment.verdict.headline}{more}", "fail"
+    if view.may_be_handed_over:
+        return "Ready to hand over", "pass"
+    to_prove = len(view.circuits) - view.levels[VerdictLevel.GOOD]
+    return f"{to_prove} of {len(view.circuits)} circuits to prove", "not measured"
+
+
+@router.get("/", name="floor")
+def floor(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    try:
+        view = look_at_floor(database)
+    except NoShopError:
+        state = FormState({"height_m": "0", "timezone": "UTC"})
+        return pages.render(request, "first.html", state=state, zones=sorted(available_timezones()))
+    busy = {line.job.vehicle.uid for line in view.jobs if line.job.handed_over_at is None}
+    idle = [vehicle for vehicle in view.vehicles if vehicle.uid not in busy]
+    return pages.render(request, "floor.html", floor=view, lines=floor_lines(view), idle=idle)
+
+
+@router.post("/first", name="first")
+def first(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    form, state = read_form(FirstForm, posted.values)
+    if form is None:
+        return pages.render(request, "first.html", 422, state=state, zones=sorted(available_timezones()))
+    open_shop(database, form.to_core(), form.technician)
+    return go_to(request.url_for("floor"))
+
+
+@router.get("/vehicles/new", name="new_vehicle")
+def new_vehicle(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
+    state = FormState({"system_v": "12", "height_m": f"{shop.height_m:g}"})
+    return pages.render(request, "vehicle_form.html", state=state)
+
+
+@router.post("/vehicles", name="add_vehicle")
+def post_vehicle(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    form, state = read_form(VehicleForm, posted.values)
+    if form is not None:
+        vehicle = form.to_core()
+        try:
+            add_vehicle(database, vehicle)
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return go_to(request.url_for("new_job").include_query_params(vehicle=vehicle.uid))
+    return pages.render(request, "vehicle_form.html", 422, state=state)
+
+
+@router.get("/jobs/new", name="new_job")
+def new_job(request: Request, database: DatabaseDep, pages: PagesDep, vehicle: str = "") -> Response:
+    view = look_at_floor(database)
+    today = view.today.isoformat()
+    known = vehicle if vehicle in {str(v.uid) for v in view.vehicles} else ""
+    state = FormState({"vehicle_uid": known, "received_on": today, "promised_on": today})
+    return pages.render(request, "job_form.html", floor=view, state=state)
+
+
+@router.post("/jobs", name="add_job")
+def post_job(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    view = look_at_floor(database)
+    form, state = read_form(JobForm, posted.values)
+    if form is not None:
+        try:
+            job = _job_from_form(form, view)
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            add_job(database, job)
+            return go_to(request.url_for("job", uid=job.uid))
+    return pages.render(request, "job_form.html", 422, floor=view, state=state)
+
+
+def _job_from_form(form: JobForm, view: FloorView) -> Job:
+    vehicle: Vehicle | None = next((v for v in view.vehicles if v.uid == form.vehicle_uid), None)
+    if vehicle is None:
+        raise EntryError("vehicle_uid", "", "Choose the vehicle.", "If it is not listed, add it on the Floor first.")
+    technician = next((t for t in view.people.technicians if t.uid == form.technician_uid), None)
+    if technician is None:
+        raise EntryError("technician_uid", "", "Choose who does the job.")
+    check_dates(form.received_on, form.promised_on)
+    return Job(uuid4(), 1, vehicle, form.title, form.received_on, form.promised_on, technician)
+
+
+@router.post("/jobs/import", name="import_job")
+def post_import(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    file = posted.files.get("file")
+    try:
+        if file is None or not file.filename:
+            raise BadFileError("no file", "No file was chosen.", "Choose a job file that was exported from Iron Gauge.")
+        imported = import_job(database, read_job(file.filename, file.file.read()), file.filename)
+    except BadFileError as error:
+        view = look_at_floor(database)
+        return pages.render(
+            request, "floor.html", 422, floor=view, lines=floor_lines(view), idle=[], import_error=str(error)
+        )
+    address = request.url_for("job", uid=imported.job_uid)
+    return go_to(address.include_query_params(note=imported.notes) if imported.notes else address)

@@ -1,0 +1,1 @@
+"""The Handover: the sheet."""

@@ -1,0 +1,156 @@
+"""Handover: what is open, who tested with what, who reviewed; the sheet that is printed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from uuid import UUID
+
+from fastapi import APIRouter
+from starlette.requests import Request
+from starlette.responses import Response
+
+from irongauge.core.bench.assessment import VerdictLevel
+from irongauge.core.calibration.record import Calibration, result_of
+from irongauge.core.controllers.record import KeptCheck
+from irongauge.core.pulses.record import KeptPulse, PulseKind
+from irongauge.core.sensors.circuits import Instrument
+from irongauge.errors import EntryError, RefusedRequestError
+from irongauge.web.bench.page import EvidenceLine, evidence_line
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
+from irongauge.web.forms import FormState, read_form
+from irongauge.web.handover.forms import ReviewForm
+from irongauge.web.pages import Pages, go_to
+from irongauge.workflows.bench import BenchView
+from irongauge.workflows.jobs import JobPage, Kept, hand_over, look_at_sheet, reopen
+from irongauge.workflows.view import CircuitView
+
+router = APIRouter(include_in_schema=False)
+
+
+@dataclass(frozen=True)
+class SheetCalibration:
+    """A signed calibration in a line: what it is, its mark, its worst error and U, and what was odd about it."""
+
+    calibration: Calibration
+    mark: str
+    text: str
+    warnings: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class SheetCircuit:
+    view: CircuitView
+    lines: tuple[EvidenceLine, ...]
+    calibrations: tuple[SheetCalibration, ...]
+    checks: tuple[KeptCheck, ...]
+    pulses: tuple[KeptPulse, ...]
+
+
+@dataclass(frozen=True)
+class UsedInstrument:
+    instrument: Instrument
+    overdue: bool
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """The Handover sheet of a job."""
+
+    page: JobPage
+    circuits: tuple[SheetCircuit, ...]
+    instruments: tuple[UsedInstrument, ...]
+    testers: tuple[str, ...]
+    open_items: tuple[str, ...]
+
+
+def sheet_of(page: JobPage, kept: dict[UUID, Kept]) -> Sheet:
+    readings = [r for view in page.view.circuits for r in view.readings]
+    signed = [c for curves in kept.values() for c in curves.calibrations if c.signed_at is not None]
+    used = {r.instrument_uid for r in readings} | {r.stimulus_instrument_uid for r in readings}
+    used |= {uid for c in signed for uid in (c.setup.meter_uid, c.setup.gauge_uid)}
+    who = {r.technician_uid for r in readings} | {c.technician_uid for c in signed}
+    who |= {p.technician_uid for curves in kept.values() for p in curves.pulses}
+    testers = sorted(page.people.technician_name(uid) for uid in who)
+    circuits = []
+    for view in page.view.circuits:
+        bench = BenchView(page.shop, page.view, view, page.people)
+        lines = (evidence_line(bench, step) for step in view.assessment.steps)
+        curves = kept[view.circuit.uid]
+        circuits.append(
+            SheetCircuit(
+                view,
+                tuple(line for line in lines if line.reading is not None),
+                tuple(_calibration(page, c) for c in _in_force(curves.calibrations)),
+                curves.checks,
+                _pulses_in_force(curves.pulses),
+            )
+        )
+    open_items = [
+        f"{v.circuit.name}: {v.assessment.verdict.level}, {v.assessment.verdict.headline}"
+        for v in page.view.circuits
+        if v.assessment.verdict.level is not VerdictLevel.GOOD
+    ]
+    instruments = tuple(UsedInstrument(i, i.overdue_on(page.today)) for i in page.people.instruments if i.uid in used)
+    return Sheet(page, tuple(circuits), instruments, tuple(testers), tuple(open_items))
+
+
+def _in_force(calibrations: tuple[Calibration, ...]) -> list[Calibration]:
+    """Signed ones that no later record corrects, the oldest first: as found before as left."""
+    corrected = {c.supersedes_uid for c in calibrations if c.signed_at is not None}
+    return [c for c in reversed(calibrations) if c.signed_at is not None and c.uid not in corrected]
+
+
+def _pulses_in_force(pulses: tuple[KeptPulse, ...]) -> tuple[KeptPulse, ...]:
+    """The newest check of each kind, and of the road speed the one before it too: as found before as left."""
+    chosen: list[KeptPulse] = []
+    for kind in PulseKind:
+        most = 2 if kind is PulseKind.SPEED else 1
+        chosen += [p for p in pulses if p.kind is kind][:most][::-1]
+    return tuple(chosen)
+
+
+def _calibration(page: JobPage, record: Calibration) -> SheetCalibration:
+    meter, gauge = (page.people.instrument(uid) for uid in (record.setup.meter_uid, record.setup.gauge_uid))
+    result = result_of(record, meter, gauge)
+    worst = result.worst
+    assert worst is not None  # nothing without a point is signed
+    day = record.started_at.date()
+    late = tuple(f"{t.name} was out of date" for t in (meter, gauge) if t is not None and t.overdue_on(day))
+    text = (
+        f"{len(result.points)} points, worst error {worst.error_pct:+.2f} % of span (± {worst.expanded_u_pct:.2f} %), "
+        f"tolerance ± {record.sensor.tolerance_pct_span:g} %"
+    ).replace("-", "−")
+    return SheetCalibration(record, result.mark, text, late)
+
+
+def _show(
+    request: Request, pages: Pages, found: tuple[JobPage, dict[UUID, Kept]], state: FormState, status: int = 200
+) -> Response:
+    return pages.render(request, "handover.html", status, sheet=sheet_of(*found), state=state)
+
+
+@router.get("/jobs/{uid}/handover", name="handover")
+def handover(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    return _show(request, pages, look_at_sheet(database, uid_or_missing("job", uid)), FormState())
+
+
+@router.post("/jobs/{uid}/handover", name="sign")
+def sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    job_uid = uid_or_missing("job", uid)
+    form, state = read_form(ReviewForm, posted.values)
+    try:
+        if form is None or form.reviewer_uid is None:
+            raise EntryError("reviewer_uid", "", "Choose who reviewed the job.")
+        hand_over(database, job_uid, form.reviewer_uid)
+    except EntryError as error:
+        return _show(request, pages, look_at_sheet(database, job_uid), state.with_error(error), 422)
+    except RefusedRequestError as error:
+        refused = FormState(state.values, {"reviewer_uid": str(error)})
+        return _show(request, pages, look_at_sheet(database, job_uid), refused, 409)
+    return go_to(request.url_for("handover", uid=uid))
+
+
+@router.post("/jobs/{uid}/reopen", name="reopen")
+def post_reopen(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    reopen(database, uid_or_missing("job", uid))
+    return go_to(request.url_for("job", uid=uid))

@@ -1,0 +1,1 @@
+"""The Job: a vehicle's circuits, and the form of a circuit."""

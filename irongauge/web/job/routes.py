@@ -1,0 +1,138 @@
+"""The Job: a vehicle's circuits and how far each is proved; its circuits' cards; its files."""
+
+from __future__ import annotations
+
+import re
+from typing import Annotated
+from uuid import UUID, uuid4
+
+from fastapi import APIRouter, Query
+from starlette.requests import Request
+from starlette.responses import Response
+
+from irongauge.core.bench.assessment import Proof
+from irongauge.core.sensors.circuits import Circuit
+from irongauge.errors import EntryError, JobClosedError
+from irongauge.formats.job_json import write_job
+from irongauge.formats.readings_csv import write_readings
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
+from irongauge.web.forms import FormState, read_form
+from irongauge.web.job.forms import CircuitForm, circuit_from_form, circuit_values, new_circuit_values
+from irongauge.web.pages import Pages, go_to
+from irongauge.workflows.bench import look_at_bench
+from irongauge.workflows.jobs import JobPage, add_circuit, change_circuit, export_job, look_at_job
+from irongauge.workflows.shelf import ShelfView, look_at_shelf
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/jobs/{uid}", name="job")
+def job(
+    request: Request,
+    database: DatabaseDep,
+    pages: PagesDep,
+    uid: str,
+    note: Annotated[list[str], Query(default_factory=list)],
+) -> Response:
+    page = look_at_job(database, uid_or_missing("job", uid))
+    found = [{mark.proof: mark for mark in view.assessment.proofs} for view in page.view.circuits]
+    proofs = [proof for proof in Proof if any(proof in marks for marks in found)]
+    lines = list(zip(page.view.circuits, found, strict=True))
+    return pages.render(request, "job.html", page=page, proofs=proofs, lines=lines, notes=[n[:300] for n in note[:20]])
+
+
+@router.get("/jobs/{uid}/circuits/new", name="new_circuit")
+def new_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    page = look_at_job(database, uid_or_missing("job", uid))
+    if page.view.job.handed_over_at is not None:
+        raise JobClosedError(page.view.job.name)
+    return _circuit_page(request, pages, page, look_at_shelf(database), new_circuit_values(page.view.job), None)
+
+
+@router.post("/jobs/{uid}/circuits", name="add_circuit")
+def post_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    job_uid = uid_or_missing("job", uid)
+    return _take_circuit(request, database, pages, posted, job_uid, None)
+
+
+@router.get("/circuits/{uid}/card", name="circuit_card")
+def circuit_card(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, uid: str) -> Response:
+    bench = look_at_bench(database, uid_or_missing("circuit", uid))
+    page = look_at_job(database, bench.job.job.uid)
+    circuit = bench.view.circuit
+    return _circuit_page(request, pages, page, look_at_shelf(database), circuit_values(circuit, shop), circuit.uid)
+
+
+@router.post("/circuits/{uid}/card", name="change_circuit")
+def post_card(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    bench = look_at_bench(database, uid_or_missing("circuit", uid))
+    return _take_circuit(request, database, pages, posted, bench.job.job.uid, bench.view.circuit.uid)
+
+
+def _take_circuit(  # noqa: PLR0913  both ways in share all of it
+    request: Request, database: DatabaseDep, pages: Pages, posted: Posted, job_uid: UUID, uid: UUID | None
+) -> Response:
+    """Add a circuit to a job, or change the card of the one with `uid`."""
+    page, shelf = look_at_job(database, job_uid), look_at_shelf(database)
+    form, state = read_form(CircuitForm, posted.values)
+    if form is None:
+        return _circuit_page(request, pages, page, shelf, state, uid, 422)
+    try:
+        sensor = next((s for s in shelf.sensor_types if s.uid == form.sensor_type_uid), None)
+        if sensor is None:
+            raise EntryError(
+                "sensor_type_uid", "", "Choose the sensor that is fitted.", "Add its type on the Shelf first."
+            )
+        circuit = circuit_from_form(form, sensor, page.shop, uid or uuid4())
+        if uid is None:
+            add_circuit(database, job_uid, circuit)
+        else:
+            _check_fixed(page, circuit)
+            change_circuit(database, circuit)
+    except EntryError as error:
+        return _circuit_page(request, pages, page, shelf, state.with_error(error), uid, 422)
+    return go_to(request.url_for("bench", uid=circuit.uid))
+
+
+def _check_fixed(page: JobPage, changed: Circuit) -> None:
+    """Cavities and the number of stimuli stay once a circuit exists, since its readings refer to them."""
+    old = next(v.circuit for v in page.view.circuits if v.circuit.uid == changed.uid)
+    for n, (was, now) in enumerate(zip(old.pins, changed.pins, strict=True)):
+        if was.cavity != now.cavity:
+            problem = f"This cavity is {was.cavity} in the readings."
+            raise EntryError(
+                f"cavity_{n}", now.cavity, problem, "Its name stays; add a new circuit if it is another one."
+            )
+    if len(old.stimuli) != len(changed.stimuli):
+        problem = f"This circuit is read at {len(old.stimuli)} stimuli."
+        raise EntryError("label_1", "", problem, "Keep their number; change how they are named or their values.")
+
+
+def _circuit_page(  # noqa: PLR0913  what its template shows
+    request: Request,
+    pages: Pages,
+    page: JobPage,
+    shelf: ShelfView,
+    state: FormState,
+    uid: UUID | None,
+    status: int = 200,
+) -> Response:
+    return pages.render(request, "circuit_form.html", status, page=page, shelf=shelf, state=state, circuit_uid=uid)
+
+
+@router.get("/jobs/{uid}/export.json", name="export_job")
+def export(database: DatabaseDep, uid: str) -> Response:
+    record = export_job(database, uid_or_missing("job", uid))
+    return _download(write_job(record), "application/json", f"{record.job.vehicle.tag}-job-{record.job.number}.json")
+
+
+@router.get("/jobs/{uid}/readings.csv", name="readings_csv")
+def readings_csv(database: DatabaseDep, uid: str) -> Response:
+    record = export_job(database, uid_or_missing("job", uid))
+    name = f"{record.job.vehicle.tag}-job-{record.job.number}-readings.csv"
+    return _download(write_readings(record), "text/csv; charset=utf-8", name)
+
+
+def _download(content: str, media_type: str, name: str) -> Response:
+    safe = re.sub(r"[^A-Za-z0-9._-]+", "-", name)
+    return Response(content, media_type=media_type, headers={"Content-Disposition": f'attachment; filename="{safe}"'})

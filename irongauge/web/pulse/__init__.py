@@ -1,0 +1,1 @@
+"""The Pulse room: waveforms, rings, road speed."""

@@ -1,0 +1,335 @@
+"""What the Pulse room's questions get as an answer: what was found, and what its page shows beside."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.ratio import Explanation, RatioFit, explain_ratio, fit_ratio
+from irongauge.core.pulses.rolling import Known, hand_spin_hz, settle
+from irongauge.core.pulses.signal_parts import (
+    DUTIES,
+    AirGap,
+    FuelReading,
+    Principle,
+    PrincipleFound,
+    air_gap,
+    bus_channel,
+    decode_fuel,
+    find_principle,
+    pull_up_for,
+    settings_for,
+)
+from irongauge.errors import EntryError, as_sentence, quoted
+from irongauge.web.pulse.forms import (
+    SPEED_UNITS,
+    RelateForm,
+    SpeedForm,
+    circumference_m,
+    known_from,
+    pairs_from,
+    pairs_in,
+    shown_fields,
+)
+from irongauge.web.pulse.part_forms import BusForm, FuelForm, GapForm, PrincipleForm
+from irongauge.workflows.pulses import Told
+
+__all__ = ["Answer", "Relation", "Speed", "bus", "fuel", "gap", "principle", "relation", "speed"]
+
+_WIDE_PCT = 2.0
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What was found; None of it where nothing could be said yet. `fields` are the texts of fields that follow."""
+
+    told: Told | None
+    fields: Mapping[str, str] = field(default_factory=dict)
+
+
+# What it should read
+
+
+@dataclass(frozen=True)
+class Line:
+    """One quantity that follows: its name, its figure and unit, and the uncertainty that it inherits, where there is one."""
+
+    name: str
+    text: str
+    pct: str
+
+
+@dataclass(frozen=True)
+class Relation(Answer):
+    lines: tuple[Line, ...] = ()
+    needs: str = ""
+    spin: str = ""
+
+
+_SHOWN = (
+    ("frequency", "frequency_hz", "At the sensor", "Hz"),
+    ("speed", "speed_m_per_s", "Road speed", ""),
+    ("pulses", "pulses_per_m", "Pulses", ""),
+    ("rpm", "shaft_hz", "Shaft", "rpm"),
+    ("", "wheel_hz", "Wheel", "rpm"),
+    ("tyre", "circumference_m", "Tyre, across", "m"),
+    ("axle_ratio", "axle_ratio", "Axle ratio", ""),
+    ("teeth", "teeth", "Teeth", ""),
+)
+
+
+def relation(form: RelateForm) -> Relation:
+    """Every quantity that follows from those that are typed."""
+    known = known_from(form)
+    last = {name: name_of_field for name_of_field, name, _, _ in _SHOWN if name_of_field}
+    found = settle(known, next((name for name, typed in last.items() if typed == form.last), None))
+    fields = shown_fields(found.values, form.unit)
+    units = {"speed": form.unit, "pulses": "per km" if form.unit == "km/h" else "per mile"}
+    lines = []
+    for name_of_field, name, title, unit in _SHOWN:
+        if name not in found.values:
+            continue
+        value = found.values[name]
+        text = fields.get(name_of_field, f"{value.value * 60:.6g}").removesuffix(" m")
+        pct = 200 * value.relative_u
+        shown = f"{text} {units.get(name_of_field, unit)}".strip()
+        lines.append(Line(title, shown, f"± {pct:.2g} %" if pct else ""))
+    spin = _spin(form, found.values)
+    told = None
+    if "frequency_hz" in found.values:
+        said = tuple(f"{line.name} {line.text}{f' {line.pct}' if line.pct else ''}." for line in lines[1:])
+        told = Told(Mark.NOT_MEASURED, f"expect {lines[0].text}", (*said, *([spin] if spin else [])))
+    typed_fields = {k: v for k, v in fields.items() if k != form.last}
+    return Relation(told, typed_fields, tuple(lines), _needs(found.missing, any_typed=bool(known)), spin)
+
+
+def _needs(missing: tuple[str, ...], *, any_typed: bool) -> str:
+    if not any_typed:
+        return "Type what you know, in any field: the others follow."
+    if "frequency_hz" in missing or "speed_m_per_s" in missing:
+        return (
+            "More is needed for the rest: teeth, axle ratio and tyre tie the sensor to the road; a speed or a frequency sets "
+            "it going."
+        )
+    return ""
+
+
+def _spin(form: RelateForm, values: Mapping[str, Known]) -> str:
+    """What a wheel turned by hand should give."""
+    if form.turns is None or form.seconds is None:
+        return ""
+    teeth, axle, around = (values.get(name) for name in ("teeth", "axle_ratio", "circumference_m"))
+    if teeth is None:
+        return "For the hand-spin check the number of teeth is needed."
+    ratio = 1.0 if axle is None else axle.value
+    hertz = hand_spin_hz(form.turns, form.seconds, teeth.value * ratio)
+    text = f"{form.turns:g} turns of the wheel in {form.seconds:g} s: {hertz:.4g} Hz at the sensor"
+    if around is not None:
+        kmh = form.turns / form.seconds * around.value * 3.6
+        shown = kmh / SPEED_UNITS[form.unit][0]
+        text += f", and the display should show {shown:.3g} {form.unit}"
+    return text + "."
+
+
+# Road speed
+
+
+@dataclass(frozen=True)
+class Speed(Answer):
+    """What the pairs say, what to type, and what the check drive shows after it was typed."""
+
+    fit: RatioFit | None = None
+    count: int = 0
+    new: str = ""
+    sentence: str = ""
+    explained: tuple[Explanation, ...] = ()
+    left: Told | None = None
+
+
+def speed(form: SpeedForm) -> Speed | None:
+    """The ratio that the pairs of shown and true speed give, and what the check drive says of it."""
+    kmh, _ = SPEED_UNITS[form.unit]
+    pairs, after = pairs_from(form), pairs_in(form.after, "after", kmh)
+    if not pairs:
+        if after:
+            raise EntryError("pairs", "", "The pairs before it was typed are missing.", "They are the record as found.")
+        return None
+    fit = fit_ratio(pairs)
+    explained = explain_ratio(
+        fit.ratio,
+        teeth=None if form.teeth is None else round(form.teeth),
+        axle_ratio=form.axle_ratio,
+        axle_ratios=[a for a in _numbers(form.axles, "axles", "Type them as 3.55 3.73 4.1.") if 0 < a < math.inf],
+        diameter_m=circumference_m(form.tyre) if form.tyre.strip() else None,
+        diameters_m=[circumference_m(t, "tyres") for t in form.tyres.replace(";", ",").split(",") if t.strip()],
+    )
+    sentence = _sentence(fit, kmh, form.unit)
+    left = _off(fit_ratio(after), form.within_pct, "as left") if after else None
+    found = _off(fit, form.within_pct, "as found")
+    new = "" if form.old is None or fit.is_offset else f"{fit.new_figure(form.old):.5g}"
+    said = [f"As found: {found.finding.removeprefix('as found, ')}.", sentence]
+    if new:
+        said.append(f"In place of {form.old:g} belongs {new}.")
+    if left is not None:
+        said.append(f"{left.finding[0].upper()}{left.finding[1:]}.")
+    latest = left or found
+    mark = Mark.UNDECIDED if latest.mark is Mark.PASS and fit.is_offset and left is None else latest.mark
+    return Speed(Told(mark, latest.finding, tuple(said)), {}, fit, len(pairs), new, sentence, explained, left)
+
+
+def _off(fit: RatioFit, within_pct: float, when: str) -> Told:
+    """How far the display is off, against what is allowed; undecided where the pairs do not tell it from the limit."""
+    off_pct = 100 * (1 / fit.ratio - 1)
+    u_pct = 0.0 if fit.ratio_u is None else 200 * fit.ratio_u / fit.ratio
+    mark = Mark.UNDECIDED
+    if abs(off_pct) + u_pct <= within_pct:
+        mark = Mark.PASS
+    elif abs(off_pct) - u_pct > within_pct:
+        mark = Mark.FAIL
+    way = "high" if off_pct > 0 else "low"
+    known = f" ± {u_pct:.2f}" if u_pct else ""
+    return Told(mark, f"{when}, it reads {abs(off_pct):.2f}{known} % {way}; {within_pct:g} % is allowed")
+
+
+def _numbers(typed: str, name: str, would_do: str) -> list[float]:
+    """Numbers in a row, with blanks, commas or semicolons between them; `EntryError` naming the part that is none."""
+    found = []
+    for part in typed.replace(";", " ").split():
+        try:
+            found.append(float(part.rstrip(",").replace(",", ".")))
+        except ValueError:
+            raise EntryError(name, typed, f"{quoted(part)} is not a number.", would_do) from None
+    return found
+
+
+def _sentence(fit: RatioFit, kmh: float, unit: str) -> str:
+    if fit.is_offset and fit.offset_kmh is not None and fit.offset_u is not None:
+        return (
+            f"An offset fits better than a ratio: the display is {abs(fit.offset_kmh) / kmh:.2g} {unit} "
+            f"{'high' if fit.offset_kmh > 0 else 'low'} at every speed (± {2 * fit.offset_u / kmh:.2g}). That is no ratio "
+            "problem: look for noise pick-up at rest, or an offset that is entered in the display."
+        )
+    if fit.spread_pct is None:
+        return "One pair gives a ratio, but not how far to trust it. Take two more at other speeds."
+    if fit.spread_pct > _WIDE_PCT:
+        return (
+            f"The pairs differ by {fit.spread_pct:.1f} % among themselves: take them again, held steady, before you type "
+            "anything."
+        )
+    return f"The pairs agree within {fit.spread_pct:.2g} %."
+
+
+# The smaller questions
+
+
+def principle(form: PrincipleForm) -> Answer | None:
+    looks = (form.supply_v, form.low_v, form.high_v, form.ac_v, form.coil_ohm)
+    sentences: list[str] = []
+    mark, finding = Mark.NOT_MEASURED, "pull-up worked out"
+    if any(look is not None for look in looks):
+        found = find_principle(
+            int(form.wires),
+            supply_v=form.supply_v,
+            low_v=form.low_v,
+            high_v=form.high_v,
+            ac_v=form.ac_v,
+            coil_ohm=form.coil_ohm,
+            input_takes_sine=form.sine == "yes",
+        )
+        mark, finding = _principle_mark(found), str(found.principle)
+        if found.one_too_many:
+            finding += ", its low level too high"
+        elif found.needs_pull_up:
+            finding += ", without a pull-up"
+        sentences.append(found.reason)
+        if found.needs_conditioner:
+            sentences.append("The input takes no sine: a conditioner that makes a square of it is needed.")
+        if found.needs_pull_up:
+            sentences.append("It needs one pull-up, at the controller or at the sensor, not at both.")
+    if form.to_v is not None and form.highest_hz is not None and form.wire_m is not None:
+        sentences.append(f"Pull-up: {pull_up_for(form.to_v, form.highest_hz, form.wire_m).sentence}")
+    return Answer(Told(mark, finding, tuple(sentences))) if sentences else None
+
+
+def _principle_mark(found: PrincipleFound) -> Mark:
+    if found.one_too_many or found.needs_pull_up:
+        return Mark.FAIL
+    return Mark.UNDECIDED if found.principle is Principle.UNCLEAR else Mark.PASS
+
+
+def fuel(form: FuelForm) -> Answer | None:
+    if form.frequency_hz is None:
+        return None
+    found: FuelReading = decode_fuel(form.frequency_hz, form.pulse_ms)
+    parts = []
+    if found.share_pct is not None:
+        parts.append(f"{found.share_pct:.1f} %")
+    if found.temperature_degc is not None:
+        parts.append(f"{found.temperature_degc:.1f} °C")
+    mark = Mark.FAIL if found.fault else Mark.PASS
+    return Answer(Told(mark, ", ".join(parts) or "no reading", (found.fault,) if found.fault else ()))
+
+
+def gap(form: GapForm) -> Answer | None:
+    if not form.readings.strip():
+        return None
+    readings = _numbers(form.readings, "readings", "Type the feelers in mm: 1.0 1.05 1.1 1.0")
+    try:
+        found: AirGap = air_gap(readings, form.least_mm, form.most_mm)
+    except ValueError as error:
+        raise EntryError("readings", form.readings, as_sentence(error)) from error
+    mark = Mark.PASS if found.fits else Mark.FAIL
+    said = f"Mean {found.mean_mm:.2f} mm; spread {found.spread_mm:.2f} mm; once a turn ± {found.run_out_mm:.2f} mm."
+    return Answer(Told(mark, f"{found.sentence[0].lower()}{found.sentence[1:].rstrip('.')}", (said,)))
+
+
+def bus(form: BusForm) -> Answer | None:
+    """What the channel shows at both ends of its speeds, what would be better, and what cannot be on one bus."""
+    wrong = _bus_faults(form)
+    sentences = [sentence for _, sentence in wrong]
+    enough = True
+    if form.low_hz is not None and form.high_hz is not None:
+        low_hz, high_hz = sorted((form.low_hz, form.high_hz))
+        needed_hz = DUTIES[form.duty].needed_hz if form.duty else form.needed_hz
+        for end, hertz in (("Lowest speed", low_hz), ("Highest speed", high_hz)):
+            seen = bus_channel(hertz, int(form.pulses), form.frame_hz, tick_s=form.tick_us * 1e-6)
+            sentences.append(
+                f"{end}: {seen.delay_s * 1000:.3g} ms late, in steps of {seen.resolution_pct:.2g} %, "
+                f"{seen.update_hz:.3g} new values a second."
+            )
+        better = settings_for(low_hz, high_hz, needed_hz, tick_s=form.tick_us * 1e-6)
+        enough = form.frame_hz >= better.frame_hz and form.pulses <= better.pulses
+        sentences.append(better.sentence)
+        if form.duty:
+            sentences.append(DUTIES[form.duty].reason)
+    elif not wrong:
+        return None
+    mark = Mark.PASS if enough and not wrong else Mark.FAIL
+    finding = "; ".join(short for short, _ in wrong) or (
+        "set as it should be" if enough else "not set for what it watches"
+    )
+    return Answer(Told(mark, finding, tuple(sentences)))
+
+
+def _bus_faults(form: BusForm) -> list[tuple[str, str]]:
+    """A double id, another firmware, a pull-up too many: in a few words, and as a sentence."""
+    wrong = []
+    node, ids = form.node.strip(), form.nodes.replace(",", " ").split()
+    if node and node in ids:
+        said = f"Node {node} is on the bus already: each module needs an id of its own."
+        wrong.append((f"node {node} twice on the bus", said))
+    if form.firmware and form.host_firmware and form.firmware != form.host_firmware:
+        said = (
+            f"The module has firmware {form.firmware} and the host expects {form.host_firmware}: bring one to the other’s, "
+            "by the maker’s procedure, before looking for anything else."
+        )
+        wrong.append(("firmware that the host does not expect", said))
+    if form.inside_ohm == 0 and form.harness == "no":
+        said = "Neither the module nor the harness pulls the signal up: an open output never rises. Set one of them."
+        wrong.append(("no pull-up", said))
+    if form.inside_ohm and form.harness == "yes":
+        said = f"The module pulls up with {form.inside_ohm:g} Ω inside, and one is still in the harness: take that one out."
+        wrong.append(("two pull-ups", said))
+    return wrong

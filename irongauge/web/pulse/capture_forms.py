@@ -1,0 +1,61 @@
+"""Forms of captured waveforms: a file, the simulated pickup, what is told of the ring, where it is kept."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import UUID, uuid4
+
+from irongauge.core.measure.quantities import Limits
+from irongauge.errors import EntryError
+from irongauge.instruments.pickup_words import SURPRISE, WRONGS
+from irongauge.web.forms import OptionalUid, choice, number, optional_number, text
+from irongauge.web.pulse.forms import KeepForm
+from irongauge.workflows.captures import About
+
+__all__ = ["CaptureForm", "KeepCaptureForm", "SimulatedForm", "TellForm", "about_from", "identity_from"]
+
+_TEETH = Limits(2, 1000)
+
+
+class TellForm(KeepForm):
+    """What is told of a ring and an input."""
+
+    teeth: Annotated[float | None, optional_number(_TEETH.low, _TEETH.high, what="the places of the ring")] = None
+    gap_teeth: Annotated[float | None, optional_number(0, 20, what="teeth left out on purpose")] = None
+    pull_up_v: Annotated[float | None, optional_number(0.5, 32, what="what it is pulled up to, in V")] = None
+
+
+class KeepCaptureForm(TellForm):
+    accepted: Annotated[str, text(200, what="why it is good enough", needed=False)] = ""
+
+
+class CaptureForm(TellForm):
+    uid: OptionalUid = None
+    column: Annotated[float | None, optional_number(1, 200, what="the column of the volts")] = None
+
+
+class SimulatedForm(KeepForm):
+    uid: OptionalUid = None
+    wrong: Annotated[str, choice(*WRONGS, SURPRISE)] = SURPRISE
+    kind: Annotated[str, choice("switch", "coil")] = "switch"
+    sim_teeth: Annotated[float, number(6, 200, what="the teeth of the ring")] = 48
+    turn_hz: Annotated[float, number(0.2, 100, what="turns a second")] = 5
+
+
+def about_from(form: TellForm) -> About:
+    """What was told; `EntryError` for teeth that are no whole number, or a gap of nearly all of them."""
+    for name in ("teeth", "gap_teeth"):
+        value: float | None = getattr(form, name)
+        if value is not None and value != int(value):
+            raise EntryError(name, f"{value:g}", f"{value:g} is not a whole number of teeth.", "Type it as 60.")
+    teeth, gap = (None if value is None else int(value) for value in (form.teeth, form.gap_teeth))
+    if teeth is not None and gap is not None and gap > teeth // 2:
+        raise EntryError(
+            "gap_teeth", f"{gap}", f"{gap} of {teeth} left out is no gap.", "Type how many are missing side by side."
+        )
+    return About(teeth, gap or 0, form.pull_up_v)
+
+
+def identity_from(uid: UUID | None) -> UUID:
+    """The form's own identity, so that one that is sent twice is one capture."""
+    return uid or uuid4()

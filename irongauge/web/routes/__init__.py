@@ -1,1 +1,0 @@
-"""Routes, grouped by what the technician is looking at."""

@@ -1,0 +1,1 @@
+"""The Shelf: sensor types, instruments, the shop itself."""

@@ -1,0 +1,387 @@
+"""Forms of the Shelf and of the shop itself."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from itertools import pairwise
+from typing import Annotated
+from uuid import uuid4
+
+from irongauge.core.bench.case import SHOP_LIMITS, ShopLimits
+from irongauge.core.measure.entry import parse_entry, parse_plain_number
+from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
+from irongauge.core.measure.units import PressureBase, Quantity, from_fixed, show, units_of
+from irongauge.core.sensors.circuits import (
+    FAMILIES,
+    Element,
+    Instrument,
+    InstrumentKind,
+    SensorType,
+    Switching,
+    ThermocoupleKind,
+    Wiper,
+)
+from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
+from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
+from irongauge.core.shop import Shop
+from irongauge.errors import EntryError, as_sentence, quoted
+from irongauge.formats.curve_table import read_table, write_table
+from irongauge.web.forms import (
+    Form,
+    FormState,
+    OptionalDay,
+    Timezone,
+    choice,
+    number,
+    optional_number,
+    read_form,
+    text,
+)
+
+__all__ = [
+    "SENSED",
+    "FirstForm",
+    "InstrumentForm",
+    "SensorTypeForm",
+    "TechnicianForm",
+    "instrument_from_form",
+    "instrument_values",
+    "sensor_from_form",
+    "sensor_values",
+    "shop_from_posted",
+    "shop_values",
+]
+
+# What the sensors of today can sense, in the order in which the form offers it.
+SENSED = (Quantity.PRESSURE, Quantity.ANGLE, Quantity.LENGTH, Quantity.SHARE, Quantity.TEMPERATURE)
+
+
+class FirstForm(Form):
+    name: Annotated[str, text(80, what="the shop's name")]
+    technician: Annotated[str, text(80, what="your name")]
+    height_m: Annotated[float, number(-400, 6000, what="the height above sea level in metres")]
+    timezone: Timezone = "UTC"
+
+    def to_core(self) -> Shop:
+        return Shop(uuid4(), self.name, self.height_m, self.timezone)
+
+
+class TechnicianForm(Form):
+    name: Annotated[str, text(80, what="a name")]
+
+
+class InstrumentForm(Form):
+    kind: Annotated[str, choice(*InstrumentKind)]
+    name: Annotated[str, text(80, what="what the shop calls it")]
+    serial: Annotated[str, text(80, what="its number", needed=False)] = ""
+    reading_pct: Annotated[float | None, optional_number(0, 20, what="% of reading")]
+    digits: Annotated[float | None, optional_number(0, 100, what="digits")]
+    counts: Annotated[float | None, optional_number(1000, 2_000_000, what="the counts of its display")]
+    quantity: Annotated[str, choice(*Quantity)] = Quantity.PRESSURE
+    full_scale: str = ""
+    full_scale_pct: Annotated[float | None, optional_number(0, 20, what="% of full scale")]
+    due: OptionalDay = None
+
+
+class SensorTypeForm(Form):
+    name: Annotated[str, text(80, what="the type's name")]
+    maker: Annotated[str, text(80, what="its maker", needed=False)] = ""
+    family: Annotated[str, choice(*Family)]
+    supply_v: Annotated[float, number(1, 32, what="its supply in volts")]
+    quantity: Annotated[str, choice(*SENSED)] = Quantity.PRESSURE
+    pressure_base: Annotated[str, choice("", *PressureBase)] = ""
+    kind: Annotated[str, choice(*CurveKind)] = CurveKind.RATIO
+    signal_low: Annotated[float | None, optional_number(-1000, 1000, what="the signal at the low end")]
+    signal_high: Annotated[float | None, optional_number(-1000, 1000, what="the signal at the high end")]
+    value_low: str = ""
+    value_high: str = ""
+    shape: Annotated[str, choice("line", "table")] = "line"
+    table: str = ""
+    fault_low_v: Annotated[float | None, optional_number(-1, 32, what="volts")] = None
+    fault_high_v: Annotated[float | None, optional_number(-1, 32, what="volts")] = None
+    ntc_by: Annotated[str, choice("beta", "points")] = "beta"
+    ntc_points: str = ""
+    sure: str = ""
+    tolerance_pct_span: Annotated[float, number(0.05, 50, what="the tolerance in % of span")]
+    ohm_25: Annotated[float | None, optional_number(1, 1e7, what="its ohms at 25 °C")] = None
+    beta_k: Annotated[float | None, optional_number(500, 10_000, what="its beta in K")] = None
+    track_ohm: Annotated[float | None, optional_number(50, 1e6, what="the ohms of its track")] = None
+    low_when_present: Annotated[str, choice("yes", "no")] = "yes"
+    coil_ohm: Annotated[float | None, optional_number(10, 1e5, what="the coil's ohms")] = None
+    coil_tolerance_pct: Annotated[float | None, optional_number(0.5, 50, what="their tolerance in %")] = None
+    loose_low_v: Annotated[float | None, optional_number(0.01, 200, what="the least AC volts")] = None
+    loose_high_v: Annotated[float | None, optional_number(0.02, 300, what="the most AC volts")] = None
+    hz_low: Annotated[float | None, optional_number(0.1, 20_000, what="the frequency at 0 %")] = None
+    hz_high: Annotated[float | None, optional_number(0.1, 20_000, what="the frequency at 100 %")] = None
+    pulse_low_ms: Annotated[float | None, optional_number(0.01, 500, what="the pulse at −40 °C")] = None
+    pulse_high_ms: Annotated[float | None, optional_number(0.01, 500, what="the pulse at 125 °C")] = None
+    uv_per_k: Annotated[float | None, optional_number(1, 100, what="microvolts per kelvin")] = None
+    source: Annotated[str, text(200, what="where the curve is from", needed=False)] = ""
+
+
+def instrument_from_form(form: InstrumentForm, shop: Shop) -> Instrument:
+    """The instrument; `EntryError` when what its kind needs is missing."""
+    kind = InstrumentKind(form.kind)
+    meter = gauge = None
+    if kind is InstrumentKind.METER:
+        reading_pct, digits, counts = (_needed(form, name) for name in ("reading_pct", "digits", "counts"))
+        meter = MeterSpec(reading_pct, digits, int(counts))
+    if kind is InstrumentKind.GAUGE:
+        quantity = Quantity(form.quantity)
+        full_scale = parse_entry(
+            form.full_scale,
+            quantity,
+            field="full_scale",
+            unit=shop.units[quantity],
+            limits=Limits(0.001, 1e6),
+            impossible="Type the end of its scale.",
+        )
+        if form.full_scale_pct is None:
+            raise EntryError("full_scale_pct", "", "A gauge needs this.", "It stands on its dial, such as 0.6 or 1.0.")
+        assert full_scale.value is not None  # no over-range word is allowed here
+        gauge = GaugeSpec(quantity, full_scale.value, form.full_scale_pct)
+    return Instrument(uuid4(), kind, form.name, form.serial, meter, gauge, form.due)
+
+
+def _needed(form: InstrumentForm, name: str) -> float:
+    """A figure that every meter has."""
+    figure: float | None = getattr(form, name)
+    if figure is None:
+        raise EntryError(name, "", "A meter needs this.", "It stands in its specification, such as 0.5 % + 2 digits.")
+    return figure
+
+
+def sensor_from_form(form: SensorTypeForm, shop: Shop) -> SensorType:
+    """The sensor type; `EntryError` naming the field that does not fit the others."""
+    family = Family(form.family)
+    curve = _curve_from_form(form, shop) if FAMILIES[family].needs_curve else None
+    return SensorType(
+        uuid4(),
+        form.name,
+        form.maker,
+        family,
+        form.supply_v,
+        curve,
+        form.tolerance_pct_span,
+        form.source,
+        _element_from_form(form, family),
+        form.fault_low_v if curve is not None else None,
+        form.fault_high_v if curve is not None else None,
+    )
+
+
+def _element_from_form(form: SensorTypeForm, family: Family) -> Element | None:
+    """The figures that this family needs beside a curve; `EntryError` naming the first that is missing."""
+
+    def figure(name: str) -> float:
+        found: float | None = getattr(form, name)
+        if found is None:
+            raise EntryError(name, "", "This kind of sensor needs it.", "It stands in the data sheet.")
+        return found
+
+    element = FAMILIES[family].element
+    if element is Thermistor:
+        return _thermistor(form) if form.ntc_by == "points" else Thermistor(figure("ohm_25"), figure("beta_k"))
+    if element is Coil:
+        low_v, high_v = figure("loose_low_v"), figure("loose_high_v")
+        if low_v >= high_v:
+            raise EntryError("loose_high_v", f"{high_v:g}", "The most is not above the least.", "Exchange the two.")
+        return Coil(figure("coil_ohm"), figure("coil_tolerance_pct"), (low_v, high_v))
+    if element is FrequencyCurve:
+        if figure("hz_low") == figure("hz_high"):
+            raise EntryError("hz_high", "", "Both ends have the same frequency.", "Type the frequency at each end.")
+        ends = (figure("hz_low"), figure("hz_high"))
+        return FrequencyCurve(0.0, 100.0, *ends, -40.0, 125.0, figure("pulse_low_ms"), figure("pulse_high_ms"))
+    if element is ThermocoupleKind:
+        return ThermocoupleKind(figure("uv_per_k"))
+    if element is Switching:
+        return Switching(form.low_when_present == "yes")
+    return Wiper(form.track_ohm) if element is Wiper and form.track_ohm is not None else None
+
+
+def _thermistor(form: SensorTypeForm) -> Thermistor:
+    """An NTC through the points that were pasted as °C and Ω."""
+    rows = read_table(form.ntc_points, CurveKind.OHMS, Quantity.TEMPERATURE, "degC", field="ntc_points").rows
+    try:
+        return Thermistor.from_points(tuple((degc, ohm) for ohm, degc in rows))
+    except ValueError as error:
+        raise EntryError("ntc_points", form.ntc_points[:40], as_sentence(error)) from error
+
+
+def _table_curve(form: SensorTypeForm, shop: Shop, quantity: Quantity, base: PressureBase | None) -> TableCurve:
+    """A curve by the table that was pasted; the order of its rows does not matter."""
+    kind = CurveKind(form.kind)
+    rows = read_table(form.table, kind, quantity, shop.units[quantity]).rows
+    ordered = sorted(rows, key=lambda row: row[1])
+    for (s0, v0), (s1, v1) in pairwise(ordered):
+        if v0 == v1:
+            value = show(v0, shop.units[quantity], trim=True)
+            problem = f"The value {value} stands in two rows, with the signals {s0:.4g} and {s1:.4g}."
+            raise EntryError("table", form.table[:40], problem, "Keep one of them.")
+    steps = [(b[0] - a[0], a, b) for a, b in pairwise(ordered)]
+    rises = ordered[-1][0] >= ordered[0][0]
+    for step, a, b in steps:
+        if (step < 0) == rises and step:
+            ends = " to ".join(show(v, shop.units[quantity], trim=True) for v in (a[1], b[1]))
+            way = "falls" if rises else "rises"
+            problem = f"From {ends} the signal {way} from {a[0]:.4g} to {b[0]:.4g}, against the rest of the table."
+            raise EntryError("table", form.table[:40], problem, "A curve rises or falls throughout: check these rows.")
+    try:
+        return TableCurve(kind, quantity, tuple(s for s, _ in ordered), tuple(v for _, v in ordered), base)
+    except ValueError as error:
+        raise EntryError("table", form.table[:40], f"Here {error}.") from error
+
+
+def sensor_values(sensor: SensorType, shop: Shop) -> FormState:
+    """A sensor type's card as the form shows it, values in the shop's units."""
+    values = {
+        "name": sensor.name,
+        "maker": sensor.maker,
+        "family": sensor.family,
+        "supply_v": f"{sensor.supply_v:g}",
+        "tolerance_pct_span": f"{sensor.tolerance_pct_span:g}",
+        "source": sensor.source,
+        "quantity": sensor.quantity or Quantity.PRESSURE,
+        "pressure_base": sensor.pressure_base or "",
+    }
+    for name, volts in (("fault_low_v", sensor.fault_low_v), ("fault_high_v", sensor.fault_high_v)):
+        values[name] = "" if volts is None else f"{volts:g}"
+    return FormState(values | _curve_values(sensor, shop) | _element_values(sensor))
+
+
+def _curve_values(sensor: SensorType, shop: Shop) -> dict[str, str]:
+    curve = sensor.curve
+    if curve is None:
+        return {}
+    unit = shop.units[curve.quantity]
+    scale = 100.0 if curve.kind is CurveKind.RATIO else 1.0
+    values = {"kind": str(curve.kind), "shape": "table" if isinstance(curve, TableCurve) else "line"}
+    if isinstance(curve, TableCurve):
+        return values | {"table": write_table(curve, curve.points, unit)}
+    return values | {
+        "signal_low": f"{curve.signal_low * scale:.10g}",
+        "signal_high": f"{curve.signal_high * scale:.10g}",
+        "value_low": f"{from_fixed(curve.value_low, unit):.10g}",
+        "value_high": f"{from_fixed(curve.value_high, unit):.10g}",
+    }
+
+
+def _element_values(sensor: SensorType) -> dict[str, str]:
+    found: dict[str, float] = {}
+    match sensor.element:
+        case Thermistor() as ntc if ntc.points:
+            return {"ntc_by": "points", "ntc_points": "\n".join(f"{t:.10g}\t{r:.10g}" for t, r in ntc.points)}
+        case Thermistor() as ntc:
+            found = {"ohm_25": ntc.ohm_25, "beta_k": ntc.beta_k}
+        case Coil() as coil:
+            low_v, high_v = coil.loose_vac
+            found = {"coil_ohm": coil.ohm, "coil_tolerance_pct": coil.tolerance_pct}
+            found |= {"loose_low_v": low_v, "loose_high_v": high_v}
+        case FrequencyCurve() as f:
+            found = {"hz_low": f.hz_low, "hz_high": f.hz_high}
+            found |= {"pulse_low_ms": f.pulse_low_ms, "pulse_high_ms": f.pulse_high_ms}
+        case Wiper() as wiper:
+            found = {"track_ohm": wiper.ohm}
+        case Switching() as switching:
+            return {"low_when_present": "yes" if switching.low_when_present else "no"}
+        case ThermocoupleKind() as pair:
+            found = {"uv_per_k": pair.uv_per_k}
+    return {name: f"{figure:.10g}" for name, figure in found.items()}
+
+
+def instrument_values(instrument: Instrument, shop: Shop) -> FormState:
+    """An instrument's card as the form shows it."""
+    values = {"kind": str(instrument.kind), "name": instrument.name, "serial": instrument.serial, "counts": "6000"}
+    if instrument.due is not None:
+        values["due"] = instrument.due.isoformat()
+    if instrument.meter is not None:
+        m = instrument.meter
+        values |= {"reading_pct": f"{m.reading_pct:g}", "digits": f"{m.digits:g}", "counts": f"{m.counts}"}
+    if instrument.gauge is not None:
+        g = instrument.gauge
+        shown = from_fixed(g.full_scale, shop.units[g.quantity])
+        values |= {
+            "quantity": str(g.quantity),
+            "full_scale": f"{shown:.10g}",
+            "full_scale_pct": f"{g.full_scale_pct:g}",
+        }
+    return FormState(values)
+
+
+def _curve_from_form(form: SensorTypeForm, shop: Shop) -> StraightCurve:
+    """The straight line by two points, or the table."""
+    quantity, kind = Quantity(form.quantity), CurveKind(form.kind)
+    base = PressureBase(form.pressure_base) if form.pressure_base else None
+    if quantity is Quantity.PRESSURE and base is None:
+        raise EntryError(
+            "pressure_base", "", "A pressure is gauge or absolute.", "Choose which one the data sheet says."
+        )
+    if quantity is not Quantity.PRESSURE:
+        base = None
+    if form.shape == "table":
+        return _table_curve(form, shop, quantity, base)
+    low, high = form.signal_low, form.signal_high
+    if low is None or high is None:
+        missing = "signal_low" if low is None else "signal_high"
+        raise EntryError(missing, "", "Type the signal at this end.", "In % of the supply, or in volts.")
+    if low == high:
+        raise EntryError("signal_high", f"{high:g}", "Both ends have the same signal.", "Type the signal at each end.")
+    most = 100.0 if kind is CurveKind.RATIO else form.supply_v
+    for name, signal in (("signal_low", low), ("signal_high", high)):
+        if not 0 <= signal <= most:
+            what = "0 to 100 % of the supply" if kind is CurveKind.RATIO else f"0 to {most:g} V, which is its supply"
+            raise EntryError(name, f"{signal:g}", f"{signal:g} is outside {what}.", "Check % against volts.")
+    scale = 0.01 if kind is CurveKind.RATIO else 1.0
+    values = [
+        parse_entry(typed, quantity, field=name, unit=shop.units[quantity]).value
+        for name, typed in (("value_low", form.value_low), ("value_high", form.value_high))
+    ]
+    assert values[0] is not None  # no over-range word is allowed here
+    assert values[1] is not None
+    if values[0] >= values[1]:
+        raise EntryError(
+            "value_high", form.value_high, "The high end is not above the low end.", "Swap the two points."
+        )
+    return LinearCurve(kind, quantity, low * scale, high * scale, values[0], values[1], base)
+
+
+def shop_values(shop: Shop) -> FormState:
+    """The shop's own form as it starts."""
+    values = {"name": shop.name, "height_m": f"{shop.height_m:g}", "timezone": shop.timezone}
+    values |= {f"unit_{quantity}": shop.units[quantity] for quantity in SENSED}
+    values |= {spec.name: f"{getattr(shop.limits, spec.name):g}" for spec in SHOP_LIMITS}
+    return FormState(values)
+
+
+class _ShopForm(Form):
+    name: Annotated[str, text(80, what="the shop's name")]
+    height_m: Annotated[float, number(-400, 6000, what="the height above sea level in metres")]
+    timezone: Timezone
+
+
+def shop_from_posted(shop: Shop, posted: dict[str, str]) -> tuple[Shop | None, FormState]:
+    """The changed shop, or None with the messages: its form has one field per unit and per limit of their tables."""
+    form, state = read_form(_ShopForm, posted)
+    errors = dict(state.errors)
+    units = dict(shop.units)
+    for quantity in SENSED:
+        code = posted.get(f"unit_{quantity}", "")
+        if code not in {unit.code for unit in units_of(quantity)}:
+            errors[f"unit_{quantity}"] = f"{quoted(code)} is not a unit of {quantity}. Choose one from the list."
+        units[quantity] = code
+    limits = {}
+    for spec in SHOP_LIMITS:
+        try:
+            limits[spec.name] = parse_plain_number(
+                posted.get(spec.name, ""), field=spec.name, limits=spec.allowed, what="a limit"
+            )
+        except EntryError as error:
+            errors[spec.name] = str(error)
+    if form is None or errors:
+        return None, FormState(posted, errors)
+    changed = replace(
+        shop, name=form.name, height_m=form.height_m, timezone=form.timezone, units=units, limits=ShopLimits(**limits)
+    )
+    return changed, state

@@ -1,0 +1,314 @@
+"""The Shelf: sensor types with their curves, instruments with their due dates, the shop's units and limits."""
+
+from __future__ import annotations
+
+from zoneinfo import available_timezones
+
+from fastapi import APIRouter
+from starlette.requests import Request
+from starlette.responses import Response
+
+from irongauge.core.bench.case import SHOP_LIMITS
+from irongauge.core.measure.units import units_of
+from irongauge.core.sensors.circuits import FAMILIES, Instrument, SensorType
+from irongauge.core.sensors.plausibility import Weight, doubts_about
+from irongauge.core.sensors.transfer import Curve, LinearCurve, NtcCurve, TableCurve
+from irongauge.core.shop import Shop
+from irongauge.errors import EntryError, NotFoundError, quoted
+from irongauge.formats.curve_table import LONGEST_TEXT, read_table, write_table
+from irongauge.store.database import Database
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
+from irongauge.web.forms import FormState, read_form
+from irongauge.web.pages import Pages, go_to
+from irongauge.web.shelf.forms import (
+    SENSED,
+    InstrumentForm,
+    SensorTypeForm,
+    TechnicianForm,
+    instrument_from_form,
+    instrument_values,
+    sensor_from_form,
+    sensor_values,
+    shop_from_posted,
+    shop_values,
+)
+from irongauge.web.shelf.thumbs import draw_curve
+from irongauge.workflows.shelf import (
+    add_instrument,
+    add_sensor_type,
+    add_technician,
+    change_instrument,
+    change_sensor_type,
+    change_shop,
+    look_at_instrument,
+    look_at_sensor_type,
+    look_at_shelf,
+)
+from irongauge.workflows.view import today
+
+router = APIRouter(include_in_schema=False)
+
+_EMPTY = FormState()
+
+
+@router.get("/shelf", name="shelf")
+def shelf(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    return _shelf_page(request, pages, database, _EMPTY)
+
+
+def _shelf_page(request: Request, pages: Pages, database: DatabaseDep, state: FormState, status: int = 200) -> Response:
+    view = look_at_shelf(database)
+    units = view.shop.units
+    thumbs = [
+        (sensor, draw_curve(sensor, None if sensor.quantity is None else units[sensor.quantity]))
+        for sensor in view.sensor_types
+    ]
+    return pages.render(
+        request, "shelf.html", status, shelf=view, thumbs=thumbs, families=FAMILIES, today=today(view.shop), state=state
+    )
+
+
+@router.post("/technicians", name="add_technician")
+def post_technician(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    form, state = read_form(TechnicianForm, posted.values)
+    if form is not None:
+        try:
+            add_technician(database, form.name)
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return go_to(str(request.url_for("shelf")) + "#technicians")
+    return _shelf_page(request, pages, database, state, 422)
+
+
+@router.get("/shelf/instruments/new", name="new_instrument")
+def new_instrument(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
+    return _instrument_page(request, pages, shop, FormState({"kind": "meter", "counts": "6000"}))
+
+
+def _instrument_page(  # noqa: PLR0913  what the page shows
+    request: Request, pages: Pages, shop: Shop, state: FormState, status: int = 200, old: Instrument | None = None
+) -> Response:
+    title = "Add an instrument" if old is None else f"Change {old.name}"
+    units = [shop.units[quantity] for quantity in SENSED]
+    return pages.render(
+        request, "instrument_form.html", status, title=title, old=old, sensed=SENSED, units=units, state=state
+    )
+
+
+@router.post("/shelf/instruments", name="add_instrument")
+def post_instrument(
+    request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep
+) -> Response:
+    form, state = read_form(InstrumentForm, posted.values)
+    if form is not None:
+        try:
+            add_instrument(database, instrument_from_form(form, shop))
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return go_to(str(request.url_for("shelf")) + "#instruments")
+    return _instrument_page(request, pages, shop, state, 422)
+
+
+@router.get("/shelf/instruments/{uid}/edit", name="edit_instrument")
+def edit_instrument(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    shop, old = look_at_instrument(database, uid_or_missing("instrument", uid))
+    return _instrument_page(request, pages, shop, instrument_values(old, shop), old=old)
+
+
+@router.post("/shelf/instruments/{uid}", name="change_instrument")
+def post_changed_instrument(
+    request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep
+) -> Response:
+    shop, old = look_at_instrument(database, uid_or_missing("instrument", uid))
+    form, state = read_form(InstrumentForm, posted.values)
+    if form is not None:
+        try:
+            change_instrument(database, old.uid, instrument_from_form(form, shop))
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return go_to(str(request.url_for("shelf")) + "#instruments")
+    return _instrument_page(request, pages, shop, state, 422, old)
+
+
+@router.get("/shelf/sensor-types/new", name="new_sensor_type")
+def new_sensor_type(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
+    values = {
+        "supply_v": "5.0",
+        "quantity": "pressure",
+        "kind": "ratio",
+        "signal_low": "10",
+        "signal_high": "90",
+        "tolerance_pct_span": "2",
+    }
+    return _sensor_page(request, pages, shop, FormState(values))
+
+
+def _sensor_page(  # noqa: PLR0913  what the page shows
+    request: Request,
+    pages: Pages,
+    shop: Shop,
+    state: FormState,
+    status: int = 200,
+    *,
+    old: SensorType | None = None,
+    seen: SensorType | None = None,
+    confirm: bool = False,
+) -> Response:
+    """The form of a card. `seen` is what was typed, where it makes a card: it is drawn, and second thoughts are told."""
+    units = [shop.units[quantity] for quantity in SENSED]
+    unit = None if seen is None or seen.quantity is None else shop.units[seen.quantity]
+    return pages.render(
+        request,
+        "sensor_form.html",
+        status,
+        title="Add a sensor type" if old is None else f"Change {old.name}",
+        old=old,
+        families=[(family, spec.title) for family, spec in FAMILIES.items()],
+        sensed=SENSED,
+        units=units,
+        seen=seen,
+        thumb=None if seen is None else draw_curve(seen, unit),
+        note="" if seen is None else _read_as(state, seen, shop),
+        doubts=() if seen is None else doubts_about(seen),
+        confirm=confirm,
+        state=state,
+    )
+
+
+def _read_as(state: FormState, sensor: SensorType, shop: Shop) -> str:
+    """How a pasted table was understood."""
+    curve = sensor.curve
+    if not isinstance(curve, TableCurve):
+        return ""
+    return read_table(state.values.get("table", ""), curve.kind, curve.quantity, shop.units[curve.quantity]).note
+
+
+def _typed_card(posted: Posted) -> dict[str, str]:
+    """The form's fields, with a file that came with it in place of the pasted table."""
+    values = dict(posted.values)
+    file = posted.files.get("table_file")
+    if file is not None and file.size:
+        if file.size > LONGEST_TEXT:
+            raise EntryError(
+                "table", file.filename or "", f"That file has {file.size:,} bytes.", "A table is a page of text."
+            )
+        try:
+            values["table"] = file.file.read().decode("utf-8-sig")
+        except UnicodeDecodeError:
+            problem = f"{quoted(file.filename or 'The file')} is not plain text."
+            raise EntryError("table", file.filename or "", problem, "Save it from the sheet as CSV (UTF-8).") from None
+    return values
+
+
+def _card(posted: Posted, shop: Shop) -> tuple[SensorType | None, SensorTypeForm | None, FormState]:
+    """The card that was typed, None where it is none yet, with the messages."""
+    try:
+        values = _typed_card(posted)
+    except EntryError as error:
+        return None, None, FormState(posted.values).with_error(error)
+    form, state = read_form(SensorTypeForm, values)
+    if form is None:
+        return None, None, state
+    try:
+        return sensor_from_form(form, shop), form, state
+    except EntryError as error:
+        return None, form, state.with_error(error)
+
+
+@router.post("/shelf/sensor-types/look", name="look_sensor_type")
+def look_sensor_type(request: Request, pages: PagesDep, shop: ShopDep, posted: FormDep) -> Response:
+    """The card as it is being typed: its picture and what is odd about it. Nothing is kept."""
+    seen, _, state = _card(posted, shop)
+    return _sensor_page(request, pages, shop, state, seen=seen)
+
+
+@router.post("/shelf/sensor-types", name="add_sensor_type")
+def post_sensor_type(
+    request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep
+) -> Response:
+    return _take_card(request, database, pages, shop, posted, None)
+
+
+@router.get("/shelf/sensor-types/{uid}/edit", name="edit_sensor_type")
+def edit_sensor_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    shop, old = look_at_sensor_type(database, uid_or_missing("sensor type", uid))
+    return _sensor_page(request, pages, shop, sensor_values(old, shop), old=old, seen=old)
+
+
+@router.post("/shelf/sensor-types/{uid}", name="change_sensor_type")
+def post_changed_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    shop, old = look_at_sensor_type(database, uid_or_missing("sensor type", uid))
+    return _take_card(request, database, pages, shop, posted, old)
+
+
+def _take_card(  # noqa: PLR0913  who asks, and what for
+    request: Request, database: Database, pages: Pages, shop: Shop, posted: Posted, old: SensorType | None
+) -> Response:
+    """Keep a card, or show it again with what is wrong or doubtful. A doubt is kept out only until it is confirmed."""
+    seen, form, state = _card(posted, shop)
+    if seen is None or form is None:
+        return _sensor_page(request, pages, shop, state, 422, old=old)
+    doubts = doubts_about(seen)
+    refused = next((d for d in doubts if d.weight is Weight.CANNOT_BE), None)
+    if refused is not None:
+        state = state.with_error(EntryError(refused.field, "", refused.sentence))
+    elif doubts and form.sure != "yes":
+        return _sensor_page(request, pages, shop, state, 422, old=old, seen=seen, confirm=True)
+    else:
+        try:
+            if old is None:
+                add_sensor_type(database, seen)
+            else:
+                change_sensor_type(database, old.uid, seen)
+            return go_to(request.url_for("shelf"))
+        except EntryError as error:
+            state = state.with_error(error)
+    return _sensor_page(request, pages, shop, state, 422, old=old, seen=seen)
+
+
+@router.get("/shelf/sensor-types/{uid}/curve.csv", name="curve_csv")
+def curve_csv(database: DatabaseDep, uid: str) -> Response:
+    shop, sensor = look_at_sensor_type(database, uid_or_missing("sensor type", uid))
+    if not sensor.channels:
+        raise NotFoundError("curve", sensor.name)
+    curve = sensor.channels[0].curve
+    text = write_table(curve, _points_of(curve), shop.units[curve.quantity])
+    headers = {"Content-Disposition": 'attachment; filename="curve.csv"'}
+    return Response(text, media_type="text/csv; charset=utf-8", headers=headers)
+
+
+_NTC_STEP_K = 10
+
+
+def _points_of(curve: Curve) -> list[tuple[float, float]]:
+    """A curve's own points as (signal, value); a thermistor without any, every ten kelvin."""
+    if isinstance(curve, (LinearCurve, TableCurve)):
+        return list(curve.points)
+    assert isinstance(curve, NtcCurve)
+    if curve.thermistor.points:
+        return [(ohm, degc) for degc, ohm in curve.thermistor.points]
+    places = range(int(curve.value_low), int(curve.value_high) + 1, _NTC_STEP_K)
+    return [(float(curve.signal_at(float(degc))), float(degc)) for degc in places]
+
+
+@router.get("/shelf/shop", name="shop_form")
+def shop_form(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
+    return _shop_page(request, pages, shop_values(shop))
+
+
+def _shop_page(request: Request, pages: Pages, state: FormState, status: int = 200) -> Response:
+    choices = [(quantity, units_of(quantity)) for quantity in SENSED]
+    zones = sorted(available_timezones())
+    return pages.render(request, "shop_form.html", status, units=choices, limits=SHOP_LIMITS, zones=zones, state=state)
+
+
+@router.post("/shelf/shop", name="change_shop")
+def post_shop(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep) -> Response:
+    changed, state = shop_from_posted(shop, posted.values)
+    if changed is None:
+        return _shop_page(request, pages, state, 422)
+    change_shop(database, changed)
+    return go_to(request.url_for("shelf"))

@@ -1,1 +1,0 @@
-"""View models: everything that a page shows, worked out before its template sees it."""
