@@ -35,6 +35,7 @@ class Settings(BaseSettings):
     form_limit_bytes: int = Field(default=64_000, description="Largest form taken in")
     upload_limit_bytes: int = Field(default=5_000_000, description="Largest file or API request taken in")
     capture_limit_bytes: int = Field(default=210_000_000, description="Largest captured waveform taken in")
+    diagnosis_limit_s: float = Field(default=10.0, gt=0, description="How long a page waits for a diagnosis, seconds")
     log_level: str = Field(default="INFO", description="DEBUG, INFO, WARNING or ERROR")
     secret: str = Field(default="", description="Signs cookies and forms; empty: the one made at first start")
 

@@ -39,8 +39,9 @@ from irongauge.demo.pulses import add_pulses
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.bench import parse_answer
+from irongauge.workflows.judging import CircuitFacts
 from irongauge.workflows.simulate import SIMULATOR_NAME
-from irongauge.workflows.view import bench_case, today
+from irongauge.workflows.view import today
 
 __all__ = ["load_demo"]
 
@@ -381,7 +382,7 @@ def _readings(job: Job, plan: _Plan, instruments: dict[str, Instrument], clock: 
     taken: list[Reading] = []
     upto = len(plan.typed) if plan.upto is None else plan.upto
     while len({r.slot for r in taken}) < upto:
-        case = bench_case(SHOP, job, circuit, tuple(taken), tuple(instruments.values()))
+        case = CircuitFacts.of(SHOP, job, circuit, tuple(taken), tuple(instruments.values())).case()
         step = next((s for s in assess(case).steps if s.slot not in case.readings), None)
         extra = [Slot.from_text(text) for text in plan.typed if Slot.from_text(text) not in case.readings]
         slot = step.slot if step is not None else extra[0]
@@ -401,7 +402,7 @@ def _reading(  # noqa: PLR0913  what a reading is made of
     typed: str,
     clock: datetime,
 ) -> Reading:
-    case = bench_case(SHOP, job, plan.circuit, tuple(taken), tuple(instruments.values()))
+    case = CircuitFacts.of(SHOP, job, plan.circuit, tuple(taken), tuple(instruments.values())).case()
     entry = parse_answer(SHOP, case, slot, typed)
     spec = ACTIONS[Action(slot.action)]
     at_stimulus = spec.action is Action.MATED_V and slot.point is not None

@@ -6,11 +6,12 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from sqlalchemy import Engine, create_engine, text
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import sessionmaker
 
 from irongauge.store.repositories import Store
 
-__all__ = ["Database", "psycopg_url"]
+__all__ = ["Database", "broken_constraint", "psycopg_url"]
 
 
 def psycopg_url(url: str) -> str:
@@ -19,6 +20,12 @@ def psycopg_url(url: str) -> str:
         if url.startswith(prefix):
             return "postgresql+psycopg://" + url.removeprefix(prefix)
     return url
+
+
+def broken_constraint(error: IntegrityError) -> str:
+    """The name of the constraint that a write broke; empty where the driver does not say."""
+    diagnostics = getattr(error.orig, "diag", None)
+    return str(getattr(diagnostics, "constraint_name", None) or "")
 
 
 class Database:

@@ -14,16 +14,17 @@ from irongauge.core.measure.entry import Entry, parse_entry, parse_sensed
 from irongauge.core.measure.quantities import Glow, Limits, Reading, Reason, Slot
 from irongauge.core.measure.units import FIXED_UNIT, Quantity, rebase, show
 from irongauge.core.sensors.circuits import Role
-from irongauge.core.shop import Shop
+from irongauge.core.shop import Job, Shop
 from irongauge.errors import EntryError, NotFoundError, StaleFormError, quoted
 from irongauge.store.database import Database
+from irongauge.store.repositories import Store
+from irongauge.workflows.judging import CircuitFacts
 from irongauge.workflows.view import (
     CircuitView,
     JobView,
     People,
     assessed,
-    bench_case,
-    circuit_views,
+    gathered,
     now,
     open_job,
     people_of,
@@ -114,16 +115,28 @@ class Recorded:
 def look_at_bench(database: Database, circuit_uid: UUID) -> BenchView:
     """One circuit with its diagnosis; the job's other circuits only once this one is proved good, to say what is next."""
     with database.unit() as store:
-        shop = require_shop(store)
+        shop, people, job, facts = _facts_of(store, circuit_uid)
+    view = CircuitView(facts.circuit, facts.readings, assessed(facts))
+    whole = JobView(job, (view,))
+    if view.assessment.verdict.level is VerdictLevel.GOOD:
+        with database.unit() as store:
+            (others,) = gathered(store, shop, people, (job,))
+        whole = others.judged()
+    return BenchView(shop, whole, view, people)
+
+
+def _facts_of(store: Store, circuit_uid: UUID, *, to_add: bool = False) -> tuple[Shop, People, Job, CircuitFacts]:
+    """A circuit as it stands. With `to_add` its job is held open until the unit of work ends, or `JobClosedError` raised."""
+    shop = require_shop(store)
+    if to_add:
+        circuit, job = open_job(store, circuit_uid)
+    else:
         circuit, job_uid = store.circuits.circuit(circuit_uid)
-        people, job = people_of(store, shop), store.jobs.job(job_uid)
-        readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
-        pulses = store.pulses.marks_of([circuit_uid])[circuit_uid]
-        view = CircuitView(circuit, readings, assessed(shop, job, circuit, readings, people, pulses))
-        whole = JobView(job, (view,))
-        if view.assessment.verdict.level is VerdictLevel.GOOD:
-            (whole,) = circuit_views(store, shop, people, (job,))
-        return BenchView(shop, whole, view, people)
+        job = store.jobs.job(job_uid)
+    people = people_of(store, shop)
+    readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
+    pulses = store.pulses.marks_of([circuit_uid])[circuit_uid]
+    return shop, people, job, CircuitFacts.of(shop, job, circuit, readings, people.instruments, pulses)
 
 
 def take_back(database: Database, circuit_uid: UUID, reading_uid: UUID, technician_uid: UUID) -> Reading:
@@ -132,13 +145,10 @@ def take_back(database: Database, circuit_uid: UUID, reading_uid: UUID, technici
     Raises `NotFoundError` for a reading that is not there, `StaleFormError` for one that is no longer the current one.
     """
     with database.unit() as store:
-        shop = require_shop(store)
-        circuit, job = open_job(store, circuit_uid)
-        people = people_of(store, shop)
+        _shop, people, _job, facts = _facts_of(store, circuit_uid, to_add=True)
         if technician_uid not in {t.uid for t in people.technicians}:
             raise NotFoundError("technician", str(technician_uid))
-        readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
-        case = bench_case(shop, job, circuit, readings, people.instruments)
+        readings, case = facts.readings, facts.case()
         taken = next((r for r in readings if r.uid == reading_uid), None)
         if taken is None:
             raise NotFoundError("reading", str(reading_uid))
@@ -175,34 +185,30 @@ def look_ahead(database: Database, circuit_uid: UUID, slot_text: str, typed: str
 
 
 def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Recorded:
-    """Store one reading and commit it.
+    """Store one reading and commit it; only then is it weighed, so that nothing that fails there can lose it.
 
     Raises `EntryError` for what cannot be read, `StaleFormError` when the slot went on without this form,
     `JobClosedError` after hand-over, `NotFoundError` for an unknown circuit, person or instrument.
     """
     with database.unit() as store:
-        shop = require_shop(store)
-        circuit, job = open_job(store, circuit_uid)
-        people = people_of(store, shop)
+        shop, people, _job, facts = _facts_of(store, circuit_uid, to_add=True)
         _check_named(people, new)
-        readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
-        pulses = store.pulses.marks_of([circuit_uid])[circuit_uid]
-        case = bench_case(shop, job, circuit, readings, people.instruments)
+        case = facts.case()
         slot = _slot(case, new.slot)
-        stored = next((r for r in readings if r.uid == new.uid), None)
-        if stored is None:
-            reading, note = _reading(shop, case, slot, new, newest_of_slot(readings, slot))
+        before = next((r for r in facts.readings if r.uid == new.uid), None)
+        is_new = False
+        if before is None:
+            reading, note = _reading(shop, case, slot, new, newest_of_slot(facts.readings, slot))
             _check_not_stale(case, slot, new.seen_uid)
             is_new = store.readings.add(circuit_uid, reading)
             if is_new:
-                told = assessed(shop, job, circuit, (*readings, reading), people, pulses)
-                return Recorded(reading, note, is_new, told)
-            # Another request was quicker between our look and our insert: with this very form, or with another.
-            readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
-            stored = next((r for r in readings if r.uid == new.uid), None)
-        _check_same(case, readings, stored, slot, new)
-        assert stored is not None  # else it was refused above
-        return Recorded(stored, "", False, assessed(shop, job, circuit, readings, people, pulses))
+                facts = replace(facts, readings=(*facts.readings, reading))
+            else:  # another request was quicker between our look and our insert: with this very form, or with another
+                facts = replace(facts, readings=store.readings.of_circuits([circuit_uid])[circuit_uid])
+                before = next((r for r in facts.readings if r.uid == new.uid), None)
+        if not is_new:
+            reading, note = _check_same(case, facts.readings, before, slot, new), ""
+    return Recorded(reading, note, is_new, assessed(facts))
 
 
 def _check_named(people: People, new: NewReading) -> None:
@@ -366,13 +372,14 @@ def _check_not_stale(case: BenchCase, slot: Slot, seen_uid: UUID | None) -> None
 
 def _check_same(
     case: BenchCase, readings: tuple[Reading, ...], stored: Reading | None, slot: Slot, new: NewReading
-) -> None:
-    """Raise `StaleFormError` unless what is stored under the form's identity is what the form says."""
+) -> Reading:
+    """What is stored under the form's identity; raises `StaleFormError` unless it is what the form says."""
     if stored is None:
         newest = next((r for r in reversed(readings) if r.slot == slot), None)
         raise StaleFormError(_name(slot), "something else" if newest is None else case.reading_text(newest))
     if stored.slot != slot or stored.typed != new.typed.strip()[:300]:
         raise StaleFormError(_name(slot), case.reading_text(stored))
+    return stored
 
 
 def _name(slot: Slot) -> str:

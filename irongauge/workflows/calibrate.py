@@ -123,20 +123,17 @@ def look_at_curve_room(database: Database) -> CurveRoom:
 
 def look_at_calibration(database: Database, uid: UUID) -> CalibrationView:
     with database.unit() as store:
-        return _view(store, uid)
-
-
-def _view(store: Store, uid: UUID) -> CalibrationView:
-    shop = require_shop(store)
-    people = people_of(store, shop)
-    calibration = store.calibrations.calibration(uid)
-    circuit = job = None
-    if calibration.circuit_uid is not None:
-        circuit, job_uid = store.circuits.circuit(calibration.circuit_uid)
-        job = store.jobs.job(job_uid)
+        shop = require_shop(store)
+        people = people_of(store, shop)
+        calibration = store.calibrations.calibration(uid)
+        circuit = job = None
+        if calibration.circuit_uid is not None:
+            circuit, job_uid = store.circuits.circuit(calibration.circuit_uid)
+            job = store.jobs.job(job_uid)
+        successor = store.calibrations.successor(uid)
     setup = calibration.setup
     result = result_of(calibration, people.instrument(setup.meter_uid), people.instrument(setup.gauge_uid))
-    return CalibrationView(shop, people, calibration, result, circuit, job, store.calibrations.successor(uid))
+    return CalibrationView(shop, people, calibration, result, circuit, job, successor)
 
 
 def start(
@@ -218,14 +215,13 @@ def supersede(database: Database, calibration_uid: UUID) -> Calibration:
     """A new record in place of a signed one, with its set-up and its points, open for corrections."""
     with database.unit() as store:
         shop = require_shop(store)
-        view = _view(store, calibration_uid)
-        old = view.calibration
+        old = store.calibrations.calibration(calibration_uid, alone=True)
         if old.signed_at is None:
             raise RefusedRequestError("This record is still open.", "Correct its points where they stand.")
-        if view.superseded_by is not None:
+        if store.calibrations.successor(calibration_uid) is not None:
             raise RefusedRequestError("This record was superseded already.", "Correct the newer one.")
-        if view.circuit is not None:
-            open_job(store, view.circuit.uid)
+        if old.circuit_uid is not None:
+            open_job(store, old.circuit_uid)
         points = tuple(replace(p, uid=uuid4(), supersedes_uid=None, reason=None) for p in old.current)
         new = replace(
             old, uid=uuid4(), started_at=now(), points=points, signed_at=None, signed_by_uid=None, remark="",

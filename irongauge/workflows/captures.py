@@ -181,10 +181,13 @@ def tell_capture(database: Database, uid: UUID, about: About) -> None:
     """Examine a capture again with what is now told of the ring and the input."""
     from irongauge.workflows.samples import whole  # noqa: PLC0415  a start does not wait for the numbers package
 
-    with _one_at_a_time, database.unit() as store:
-        capture = store.pulses.capture(uid)
-        examination = _examined(NewCapture(uid, capture.name, about), whole(store, capture))
-        store.pulses.tell(uid, about.teeth, about.gap_teeth, about.pull_up_v, examination)
+    with _one_at_a_time:
+        with database.unit() as store:
+            capture = store.pulses.capture(uid)
+            taken = whole(store, capture)
+        examination = _examined(NewCapture(uid, capture.name, about), taken)
+        with database.unit() as store:
+            store.pulses.tell(uid, about.teeth, about.gap_teeth, about.pull_up_v, examination)
 
 
 def capture_file(database: Database, uid: UUID) -> tuple[str, Iterator[bytes]]:
@@ -193,7 +196,8 @@ def capture_file(database: Database, uid: UUID) -> tuple[str, Iterator[bytes]]:
 
     with database.unit() as store:
         capture = store.pulses.capture(uid)
-        return capture.name, write_waveform(*whole(store, capture))
+        taken = whole(store, capture)
+    return capture.name, write_waveform(*taken)
 
 
 def keep_capture(database: Database, uid: UUID, circuit_uid: UUID, technician_uid: UUID, accepted: str = "") -> None:

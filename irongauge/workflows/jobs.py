@@ -7,6 +7,7 @@ from datetime import date
 from typing import Literal, TypeVar
 from uuid import UUID
 
+import structlog
 from sqlalchemy.exc import IntegrityError
 
 from irongauge.core.bench.assessment import VerdictLevel
@@ -17,10 +18,10 @@ from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.sensors.circuits import Circuit, Instrument, SensorType
 from irongauge.core.shop import Job, Shop, Technician, Vehicle
 from irongauge.errors import BadFileError, EntryError, JobClosedError, RefusedRequestError
-from irongauge.store.database import Database
+from irongauge.store.database import Database, broken_constraint
 from irongauge.store.repositories import Store
-from irongauge.workflows.shelf import name_taken
-from irongauge.workflows.view import Depth, JobView, People, circuit_views, now, people_of, require_shop, today
+from irongauge.workflows.shelf import named
+from irongauge.workflows.view import Depth, JobView, People, gathered, now, people_of, require_shop, today
 
 __all__ = [
     "FloorView",
@@ -40,6 +41,8 @@ __all__ = [
     "reopen",
 ]
 
+
+log = structlog.get_logger()
 
 _Named = TypeVar("_Named", Technician, Instrument, SensorType)
 
@@ -110,24 +113,21 @@ def look_at_floor(database: Database, *, done_too: bool = False) -> FloorView:
         people = people_of(store, shop)
         working = jobs if done_too else tuple(job for job in jobs if job.handed_over_at is None)
         done = () if done_too else [JobView(job, ()) for job in jobs if job.handed_over_at is not None][:_LATEST_DONE]
-        views = (*circuit_views(store, shop, people, working), *done)
-        return FloorView(shop, today(shop), store.jobs.vehicles(shop.uid), views, people)
+        found, vehicles = gathered(store, shop, people, working), store.jobs.vehicles(shop.uid)
+    return FloorView(shop, today(shop), vehicles, (*(job.judged() for job in found), *done), people)
 
 
 def look_at_job(database: Database, job_uid: UUID) -> JobPage:
     with database.unit() as store:
         shop = require_shop(store)
         people = people_of(store, shop)
-        (view,) = circuit_views(store, shop, people, (store.jobs.job(job_uid),), Depth.FAULTS)
-        return JobPage(shop, today(shop), view, people)
+        (found,) = gathered(store, shop, people, (store.jobs.job(job_uid),))
+    return JobPage(shop, today(shop), found.judged(Depth.FAULTS), people)
 
 
 def add_vehicle(database: Database, vehicle: Vehicle) -> None:
-    try:
-        with database.unit() as store:
-            store.jobs.add_vehicle(require_shop(store).uid, vehicle)
-    except IntegrityError as error:
-        raise name_taken("tag", vehicle.tag, "a vehicle") from error
+    with named("uq_vehicle_shop_uid_tag", "tag", vehicle.tag, "a vehicle"), database.unit() as store:
+        store.jobs.add_vehicle(require_shop(store).uid, vehicle)
 
 
 def add_job(database: Database, job: Job) -> int:
@@ -137,42 +137,44 @@ def add_job(database: Database, job: Job) -> int:
 
 
 def add_circuit(database: Database, job_uid: UUID, circuit: Circuit) -> None:
-    try:
-        with database.unit() as store:
-            _require_open(store, job_uid)
-            store.circuits.add(job_uid, circuit)
-    except IntegrityError as error:
-        raise name_taken("name", circuit.name, "a circuit of this job") from error
+    with named("uq_circuit_job_uid_name", "name", circuit.name, "a circuit of this job"), database.unit() as store:
+        _require_open(store, job_uid, "update")  # circuits of a job are counted, so they are added one after the other
+        store.circuits.add(job_uid, circuit)
 
 
 def change_circuit(database: Database, circuit: Circuit) -> None:
     """Correct a circuit's card; its readings stay and are judged against the corrected card."""
-    try:
-        with database.unit() as store:
-            _old, job_uid = store.circuits.circuit(circuit.uid)
-            _require_open(store, job_uid)
-            store.circuits.change(circuit)
-    except IntegrityError as error:
-        raise name_taken("name", circuit.name, "a circuit of this job") from error
+    with named("uq_circuit_job_uid_name", "name", circuit.name, "a circuit of this job"), database.unit() as store:
+        _old, job_uid = store.circuits.circuit(circuit.uid)
+        _require_open(store, job_uid)
+        store.circuits.change(circuit)
 
 
 def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
-    """Close a job whose circuits are all proved good; refused, saying what is open, for any other."""
+    """Close a job whose circuits are all proved good; refused, saying what is open, for any other.
+
+    It is judged before it is locked; where somebody added something in between, nothing is signed.
+    """
     with database.unit() as store:
         shop = require_shop(store)
-        _require_open(store, job_uid, "update")
+        _require_open(store, job_uid)
         store.shops.technician(reviewer_uid)
+        (seen,) = gathered(store, shop, people_of(store, shop), (store.jobs.job(job_uid),))
+    view = seen.judged()
+    if not view.may_be_handed_over:
+        still_open = [v.circuit.name for v in view.circuits if v.assessment.verdict.level is not VerdictLevel.GOOD]
+        problem = (
+            f"Not every circuit is proved good: {', '.join(still_open)}."
+            if still_open
+            else "This job has no circuit yet."
+        )
+        raise RefusedRequestError(problem, "Nothing was signed. Finish them on the Bench first.")
+    with database.unit() as store:
+        _require_open(store, job_uid, "update")
+        (now_there,) = gathered(store, shop, people_of(store, shop), (store.jobs.job(job_uid),))
+        if now_there.circuits != seen.circuits:
+            raise RefusedRequestError("Somebody added to this job meanwhile.", "Nothing was signed. Look at it again.")
         store.jobs.hand_over(job_uid, now(), reviewer_uid)
-        # Judged after the lock is held, so that no reading slips in between the look and the signature.
-        (view,) = circuit_views(store, shop, people_of(store, shop), (store.jobs.job(job_uid),))
-        if not view.may_be_handed_over:
-            open_names = ", ".join(
-                v.circuit.name for v in view.circuits if v.assessment.verdict.level is not VerdictLevel.GOOD
-            )
-            problem = (
-                f"Not every circuit is proved good: {open_names}." if open_names else "This job has no circuit yet."
-            )
-            raise RefusedRequestError(problem, "Nothing was signed. Finish them on the Bench first.")
 
 
 def reopen(database: Database, job_uid: UUID) -> None:
@@ -223,6 +225,7 @@ def import_job(database: Database, record: JobRecord, file_name: str) -> Importe
         with database.unit() as store:
             return _import(store, require_shop(store), record, file_name)
     except IntegrityError as error:
+        log.warning("import refused by the database", constraint=broken_constraint(error))
         problem = "It does not fit together, or parts of it are in another job here already."
         raise BadFileError(file_name, problem, "Nothing was imported. Export the job again.") from error
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from uuid import UUID, uuid4
 
@@ -10,7 +12,7 @@ from sqlalchemy.exc import IntegrityError
 from irongauge.core.sensors.circuits import Instrument, SensorType
 from irongauge.core.shop import Shop, Technician
 from irongauge.errors import EntryError, NotFoundError, RefusedRequestError, quoted
-from irongauge.store.database import Database
+from irongauge.store.database import Database, broken_constraint
 from irongauge.workflows.view import People, people_of, require_shop
 
 __all__ = [
@@ -24,7 +26,7 @@ __all__ = [
     "look_at_instrument",
     "look_at_sensor_type",
     "look_at_shelf",
-    "name_taken",
+    "named",
     "open_shop",
 ]
 
@@ -38,9 +40,20 @@ class ShelfView:
     sensor_types: tuple[SensorType, ...]
 
 
-def name_taken(field: str, typed: str, kind: str) -> EntryError:
-    """The error for a name that another of its kind has."""
-    return EntryError(field, typed, f"{quoted(typed)} is already the name of {kind}.", "Choose another name.")
+@contextmanager
+def named(constraint: str, field: str, typed: str, kind: str) -> Iterator[None]:
+    """A write that gives something a name: `EntryError` where another of its kind has it, which breaks `constraint`.
+
+    Whatever else the database refuses is not for the person who typed the name.
+    """
+    try:
+        yield
+    except IntegrityError as error:
+        if broken_constraint(error) != constraint:
+            raise
+        raise EntryError(
+            field, typed, f"{quoted(typed)} is already the name of {kind}.", "Choose another name."
+        ) from error
 
 
 def open_shop(database: Database, shop: Shop, technician_name: str) -> None:
@@ -65,28 +78,19 @@ def look_at_shelf(database: Database) -> ShelfView:
 
 def add_technician(database: Database, name: str) -> Technician:
     technician = Technician(uuid4(), name)
-    try:
-        with database.unit() as store:
-            store.shops.add_technician(require_shop(store).uid, technician)
-    except IntegrityError as error:
-        raise name_taken("name", name, "a technician") from error
+    with named("uq_technician_shop_uid_name", "name", name, "a technician"), database.unit() as store:
+        store.shops.add_technician(require_shop(store).uid, technician)
     return technician
 
 
 def add_instrument(database: Database, instrument: Instrument) -> None:
-    try:
-        with database.unit() as store:
-            store.shelf.add_instrument(require_shop(store).uid, instrument)
-    except IntegrityError as error:
-        raise name_taken("name", instrument.name, "an instrument") from error
+    with named("uq_instrument_shop_uid_name", "name", instrument.name, "an instrument"), database.unit() as store:
+        store.shelf.add_instrument(require_shop(store).uid, instrument)
 
 
 def add_sensor_type(database: Database, sensor: SensorType) -> None:
-    try:
-        with database.unit() as store:
-            store.shelf.add_sensor_type(require_shop(store).uid, sensor)
-    except IntegrityError as error:
-        raise name_taken("name", sensor.name, "a sensor type") from error
+    with named("uq_sensor_type_shop_uid_name", "name", sensor.name, "a sensor type"), database.unit() as store:
+        store.shelf.add_sensor_type(require_shop(store).uid, sensor)
 
 
 def look_at_sensor_type(database: Database, uid: UUID) -> tuple[Shop, SensorType]:
@@ -107,24 +111,18 @@ def change_sensor_type(database: Database, uid: UUID, changed: SensorType) -> No
     """Put a changed card in place of a sensor type's. Circuits of open jobs follow it; what was handed over, and every
     calibration, keeps the card that it was done with.
     """
-    try:
-        with database.unit() as store:
-            shop = require_shop(store)
-            old = store.shelf.sensor_type(uid)
-            if (old.family, old.quantity) != (changed.family, changed.quantity):
-                problem = "A type keeps its wiring and what it senses, since circuits are built on them."
-                raise EntryError("quantity", changed.family, problem, "Add another type instead.")
-            if not store.shelf.replace_sensor_type(shop.uid, uid, changed):
-                raise RefusedRequestError(_CHANGED_MEANWHILE, "Open it again from the Shelf.")
-    except IntegrityError as error:
-        raise name_taken("name", changed.name, "a sensor type") from error
+    with named("uq_sensor_type_shop_uid_name", "name", changed.name, "a sensor type"), database.unit() as store:
+        shop = require_shop(store)
+        old = store.shelf.sensor_type(uid)
+        if (old.family, old.quantity) != (changed.family, changed.quantity):
+            problem = "A type keeps its wiring and what it senses, since circuits are built on them."
+            raise EntryError("quantity", changed.family, problem, "Add another type instead.")
+        if not store.shelf.replace_sensor_type(shop.uid, uid, changed):
+            raise RefusedRequestError(_CHANGED_MEANWHILE, "Open it again from the Shelf.")
 
 
 def change_instrument(database: Database, uid: UUID, changed: Instrument) -> None:
     """Put a changed card in place of an instrument's: a new due date, a better specification."""
-    try:
-        with database.unit() as store:
-            if not store.shelf.replace_instrument(require_shop(store).uid, uid, changed):
-                raise RefusedRequestError(_CHANGED_MEANWHILE, "Open it again from the Shelf.")
-    except IntegrityError as error:
-        raise name_taken("name", changed.name, "an instrument") from error
+    with named("uq_instrument_shop_uid_name", "name", changed.name, "an instrument"), database.unit() as store:
+        if not store.shelf.replace_instrument(require_shop(store).uid, uid, changed):
+            raise RefusedRequestError(_CHANGED_MEANWHILE, "Open it again from the Shelf.")

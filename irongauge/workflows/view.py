@@ -6,28 +6,25 @@ from collections import Counter
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from enum import Enum
-from functools import lru_cache
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from irongauge.core.bench.assessment import Assessment, VerdictLevel, assess, conclude
-from irongauge.core.bench.case import BenchCase, ShopLimits, confirmed_slots, current_readings, evidence_from
+from irongauge.core.bench.assessment import Assessment, VerdictLevel
 from irongauge.core.measure.quantities import Reading
-from irongauge.core.measure.units import Quantity, standard_atmosphere_kpa
-from irongauge.core.pulses.record import PulseMark
 from irongauge.core.sensors.circuits import Circuit, Instrument
-from irongauge.core.shop import Job, Shop, Technician, Vehicle
+from irongauge.core.shop import Job, Shop, Technician
 from irongauge.errors import JobClosedError, NoShopError
 from irongauge.store.repositories import Store
+from irongauge.workflows.judging import CircuitFacts, concluded, marked
 
 __all__ = [
     "CircuitView",
     "Depth",
+    "Gathered",
     "JobView",
     "People",
     "assessed",
-    "bench_case",
-    "circuit_views",
+    "gathered",
     "now",
     "open_job",
     "people_of",
@@ -112,71 +109,6 @@ def open_job(store: Store, circuit_uid: UUID) -> tuple[Circuit, Job]:
     return circuit, job
 
 
-def bench_case(
-    shop: Shop, job: Job, circuit: Circuit, readings: tuple[Reading, ...], instruments: tuple[Instrument, ...]
-) -> BenchCase:
-    return _Facts.of(shop, job, circuit, readings, instruments).case()
-
-
-@dataclass(frozen=True)
-class _Facts:
-    """Everything that what is said of a circuit depends on: the key under which answers are kept.
-
-    `value_unit` and `heat_unit` are the codes of the units in which the shop reads what the sensor senses, None for one
-    that only switches, and what a second, temperature channel does.
-    """
-
-    circuit: Circuit
-    readings: tuple[Reading, ...]
-    instruments: tuple[Instrument, ...]
-    limits: ShopLimits
-    vehicle: Vehicle
-    value_unit: str | None
-    heat_unit: str
-    pulses: tuple[PulseMark, ...]
-
-    @classmethod
-    def of(  # noqa: PLR0913  everything that counts
-        cls,
-        shop: Shop,
-        job: Job,
-        circuit: Circuit,
-        readings: tuple[Reading, ...],
-        instruments: tuple[Instrument, ...],
-        pulses: tuple[PulseMark, ...] = (),
-    ) -> _Facts:
-        quantity = circuit.sensor.quantity
-        value_unit = None if quantity is None else shop.units[quantity]
-        heat_unit = shop.units[Quantity.TEMPERATURE]
-        return cls(circuit, readings, instruments, shop.limits, job.vehicle, value_unit, heat_unit, pulses)
-
-    def case(self) -> BenchCase:
-        return BenchCase(
-            self.circuit,
-            current_readings(self.readings),
-            {i.uid: i for i in self.instruments},
-            self.limits,
-            self.vehicle.system_v,
-            self.value_unit,
-            self.heat_unit,
-            standard_atmosphere_kpa(self.vehicle.height_m),
-            evidence_from(self.readings),
-            confirmed_slots(self.readings),
-            self.pulses,
-        )
-
-
-@lru_cache(maxsize=256)
-def _assessed(facts: _Facts) -> Assessment:
-    """An assessment, kept: it is a pure function of values, and the Floor asks again for circuits that did not change."""
-    return assess(facts.case())
-
-
-@lru_cache(maxsize=64)
-def _concluded(facts: _Facts) -> Assessment:
-    return conclude(_assessed(facts))
-
-
 class Depth(Enum):
     """How much is asked of circuits: their marks alone, or the diagnosis as well, which takes longer."""
 
@@ -185,38 +117,36 @@ class Depth(Enum):
     ALL = "all"
 
 
-def assessed(  # noqa: PLR0913  who asks, of what, how deep
-    shop: Shop,
-    job: Job,
-    circuit: Circuit,
-    readings: tuple[Reading, ...],
-    people: People,
-    pulses: tuple[PulseMark, ...],
-    depth: Depth = Depth.ALL,
-) -> Assessment:
-    """What can be said of a circuit on its readings and the checks of its pulses, by this shop's limits and in its units.
-
-    `FAULTS` asks for the diagnosis only where some reading is out.
-    """
-    facts = _Facts.of(shop, job, circuit, readings, people.instruments, pulses)
-    marks = _assessed(facts)
-    if depth is Depth.ALL or (depth is Depth.FAULTS and marks.verdict.level is VerdictLevel.FAULT):
-        return _concluded(facts)
-    return marks
+def assessed(facts: CircuitFacts, depth: Depth = Depth.ALL) -> Assessment:
+    """What can be said of a circuit. `FAULTS` asks for the diagnosis only where some reading is out."""
+    if depth is Depth.ALL:
+        return concluded(facts)
+    marks = marked(facts)
+    return concluded(facts) if depth is Depth.FAULTS and marks.verdict.level is VerdictLevel.FAULT else marks
 
 
-def circuit_views(
-    store: Store, shop: Shop, people: People, jobs: tuple[Job, ...], depth: Depth = Depth.MARKS
-) -> tuple[JobView, ...]:
-    """The jobs with their circuits assessed, in a handful of queries however many there are."""
+@dataclass(frozen=True)
+class Gathered:
+    """A job and the facts of its circuits, as they were read from the store: nothing is judged yet."""
+
+    job: Job
+    circuits: tuple[CircuitFacts, ...]
+
+    def judged(self, depth: Depth = Depth.MARKS) -> JobView:
+        """The job with its circuits judged. Asks nothing of the store, so it belongs after the unit of work."""
+        return JobView(self.job, tuple(CircuitView(f.circuit, f.readings, assessed(f, depth)) for f in self.circuits))
+
+
+def gathered(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...]) -> tuple[Gathered, ...]:
+    """The facts of the jobs' circuits, in a handful of queries however many there are."""
     circuits = store.circuits.of_jobs(job.uid for job in jobs)
     uids = [c.uid for group in circuits.values() for c in group]
     readings, pulses = store.readings.of_circuits(uids), store.pulses.marks_of(uids)
     return tuple(
-        JobView(
+        Gathered(
             job,
             tuple(
-                CircuitView(c, readings[c.uid], assessed(shop, job, c, readings[c.uid], people, pulses[c.uid], depth))
+                CircuitFacts.of(shop, job, c, readings[c.uid], people.instruments, pulses[c.uid])
                 for c in circuits[job.uid]
             ),
         )

@@ -69,9 +69,10 @@ class JobRepository:
 
     def job(self, uid: UUID, lock: Literal["share", "update"] | None = None) -> Job:
         """One job. Until this unit of work ends, `share` keeps others from handing it over, `update` from adding too."""
-        query = select(JobRow).where(JobRow.uid == uid)
-        if lock is not None:
-            query = query.with_for_update(read=lock == "share", of=JobRow)
+        if lock is not None:  # before it is read: who waited for the lock must see what the other one wrote
+            held = select(JobRow.uid).where(JobRow.uid == uid).with_for_update(read=lock == "share")
+            self._session.execute(held)
+        query = select(JobRow).where(JobRow.uid == uid).execution_options(populate_existing=True)
         row = self._session.scalars(query).first()
         if row is None:
             raise NotFoundError("job", str(uid))
