@@ -31,6 +31,12 @@ def test_templates_hold_no_style_and_no_script_of_their_own():
         assert not re.search(r"\son\w+=", text), template.name
 
 
+def test_no_line_of_a_template_is_longer_than_a_screen():
+    for template in (ROOT / "irongauge" / "web").rglob("*.html"):
+        long = [n for n, line in enumerate(template.read_text(encoding="utf-8").split("\n"), 1) if len(line) > 140]
+        assert long == [], template.name
+
+
 def test_what_ships_with_us_has_its_version_and_its_licence():
     folders = [p for p in (STATIC / "vendor").iterdir() if p.is_dir()]
     assert len(folders) == 5

@@ -13,19 +13,23 @@ import xml.etree.ElementTree as ET
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
+WEB = ROOT / "irongauge" / "web"
+BESIDE = Path(sys.executable).parent  # where the tools that are no Python modules are installed
+PYTHON = str(sys.executable)
 GATES = (
-    ("format", ["-m", "ruff", "format", "--check", "--quiet", "."]),
-    ("lint", ["-m", "ruff", "check", "--quiet", "."]),
-    ("types", ["-m", "mypy"]),
+    ("format", [PYTHON, "-m", "ruff", "format", "--check", "--quiet", "."]),
+    ("lint", [PYTHON, "-m", "ruff", "check", "--quiet", "."]),
+    ("types", [PYTHON, "-m", "mypy"]),
     (
         "import arrows",
-        ["-c", "from importlinter.cli import lint_imports_command; lint_imports_command()", "--no-cache"],
+        [PYTHON, "-c", "from importlinter.cli import lint_imports_command; lint_imports_command()", "--no-cache"],
     ),
+    ("templates", [str(BESIDE / "djlint"), str(WEB), "--lint", "--quiet"]),
+    ("scripts and styles", [str(BESIDE / "biome"), "lint", "--error-on-warnings", str(WEB / "static")]),
 )
 
 
-def run_gate(name: str, arguments: list[str]) -> bool:
-    line = [sys.executable, *arguments]
+def run_gate(name: str, line: list[str]) -> bool:
     done = subprocess.run(line, cwd=ROOT, capture_output=True, text=True, check=False)
     print(f"{name}: {'passed' if done.returncode == 0 else 'FAILED'}", flush=True)
     if done.returncode != 0:
@@ -34,9 +38,10 @@ def run_gate(name: str, arguments: list[str]) -> bool:
 
 
 def run_tests(arguments: list[str]) -> tuple[int, int]:
-    """Tests passed and not passed; an error or a skip is not a pass."""
+    """Tests passed and not passed, on every core; an error or a skip is not a pass."""
     with tempfile.NamedTemporaryFile(suffix=".xml") as report:
-        line = [sys.executable, "-m", "pytest", "-q", f"--junit-xml={report.name}", *arguments]
+        spread = ["-n", "auto", "--dist", "worksteal"]
+        line = [PYTHON, "-m", "pytest", "-q", *spread, f"--junit-xml={report.name}", *arguments]
         code = subprocess.run(line, cwd=ROOT, check=False).returncode
         try:
             suite = ET.parse(report.name).getroot().find("testsuite")  # noqa: S314  our own report

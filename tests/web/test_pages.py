@@ -1,7 +1,7 @@
 """The pages as a visitor gets them: from nothing to a printed sheet, with wrong input on the way."""
 
 import json
-from uuid import uuid4
+from uuid import UUID
 
 import pytest
 
@@ -224,11 +224,11 @@ def test_a_job_goes_out_as_a_file_and_comes_back_only_once(visitor, jobs):
     "path",
     [
         "/jobs/abc",
-        f"/jobs/{uuid4()}",
-        f"/circuits/{uuid4()}/bench",
+        f"/jobs/{UUID(int=0)}",
+        f"/circuits/{UUID(int=0)}/bench",
         "/circuits/x/card",
         "/nothing/here",
-        f"/jobs/{uuid4()}/handover",
+        f"/jobs/{UUID(int=0)}/handover",
     ],
 )
 def test_a_wrong_address_gets_a_page_and_a_way_back(standing, path):

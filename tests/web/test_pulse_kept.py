@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import numpy as np
 import pytest
@@ -65,7 +65,7 @@ def test_what_cannot_be_kept_says_why_and_loses_nothing(visitor, axle, who):
         ({"technician_uid": ""}, "Choose who did it"),
         ({"readings": ""}, "There is nothing to keep yet"),
         ({"readings": "1.0 thick"}, "“thick” is not a number"),
-        ({"circuit_uid": str(uuid4())}, "An answer is kept with a circuit"),
+        ({"circuit_uid": str(UUID(int=0))}, "An answer is kept with a circuit"),
     ):
         page = visitor.send(keeper, **changed)
         assert page.status == 422
