@@ -1,4 +1,4 @@
-"""Builders for the core's tests: a circuit, and a case from readings written as `slot: value`."""
+"""Builders for the core's tests: a circuit, and a case from readings written as `test_point: value`."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 from uuid import UUID, uuid4, uuid5
 
 from irongauge.core.bench.case import BenchCase, current_readings
-from irongauge.core.measure.quantities import Reading, Slot, VehicleState
+from irongauge.core.measure.quantities import Reading, TestPoint, VehicleState
 from irongauge.core.measure.uncertainty import MeterSpec
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.circuits import (
@@ -25,9 +25,27 @@ from irongauge.core.sensors.transfer import CurveKind, LinearCurve
 
 NAMESPACE = UUID("11111111-2222-3333-4444-555555555555")
 TECHNICIAN = uuid5(NAMESPACE, "technician")
-METER = Instrument(uuid5(NAMESPACE, "meter"), InstrumentKind.METER, "Meter", meter=MeterSpec(0.3, 2, 6000))
-CURVE = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1000.0, PressureBase.GAUGE)
-SENSOR = SensorType(uuid5(NAMESPACE, "sensor"), "P10", "Orrin", Family.RATIOMETRIC, 5.0, CURVE, 2.0)
+METER = Instrument(
+    uid=uuid5(NAMESPACE, "meter"), kind=InstrumentKind.METER, name="Meter", meter=MeterSpec(0.3, 2, 6000)
+)
+CURVE = LinearCurve(
+    kind=CurveKind.RATIO,
+    quantity=Quantity.PRESSURE,
+    signal_low=0.1,
+    signal_high=0.9,
+    value_low=0.0,
+    value_high=1000.0,
+    pressure_base=PressureBase.GAUGE,
+)
+SENSOR = SensorType(
+    uid=uuid5(NAMESPACE, "sensor"),
+    name="P10",
+    maker="Orrin",
+    family=Family.RATIOMETRIC,
+    supply_v=5.0,
+    curve=CURVE,
+    tolerance_pct_span=2.0,
+)
 ROLES = (Role.REFERENCE, Role.RETURN, Role.SIGNAL)
 PULL_UP = PullUp(100_000.0, 5.0)
 
@@ -59,20 +77,22 @@ GOOD_BIASED = {k: v for k, v in GOOD.items() if k not in {"lamp_positive:C", "li
 }
 
 
-def circuit(*, known: bool = True, pull_up: PullUp | None = None, points: int = 2, sharers: str = "") -> Circuit:
+def circuit(
+    *, known: bool = True, pull_up: PullUp | None = None, points: int = 2, others_on_reference: str = ""
+) -> Circuit:
     pins = tuple(Pin(c, role=role if known else None) for c, role in zip("ABC", ROLES, strict=True))
     stimuli = (Stimulus("vented", 0.0), Stimulus("pumped", 460.0))[:points]
     return Circuit(
-        uuid5(NAMESPACE, "circuit"),
-        "Brake",
-        Family.RATIOMETRIC,
-        pins,
-        5.0,
-        SENSOR,
-        stimuli,
-        pull_up,
-        "AI 3",
-        sharers=sharers,
+        uid=uuid5(NAMESPACE, "circuit"),
+        name="Brake",
+        family=Family.RATIOMETRIC,
+        pins=pins,
+        reference_v=5.0,
+        sensor=SENSOR,
+        stimuli=stimuli,
+        pull_up=pull_up,
+        live_channel="AI 3",
+        others_on_reference=others_on_reference,
     )
 
 
@@ -80,23 +100,23 @@ def circuit_of(sensor: SensorType) -> Circuit:
     """A circuit with this sensor, its pins known and named by letters, with all that its family may have."""
     known = FAMILIES[sensor.family]
     values = (None,) * len(known.states) or _VALUES[sensor.family]
-    is_pair = sensor.family in {Family.RELUCTANCE, Family.THERMOCOUPLE}
+    is_two_leg = sensor.family in {Family.RELUCTANCE, Family.THERMOCOUPLE}
     fed = sensor.family in {Family.FREQUENCY, Family.CONTROLLER_OUT}
     return Circuit(
-        uuid5(NAMESPACE, sensor.name),
-        "A circuit",
-        sensor.family,
-        tuple(Pin(cavity, role=role) for cavity, role in zip("ABCD", known.roles, strict=False)),
-        12.0 if fed else 5.0,
-        sensor,
-        tuple(Stimulus(f"state {place}", value) for place, value in enumerate(values)),
-        None if is_pair else PullUp(4700.0, 5.0),
-        "AI 1",
-        sharers="" if fed or is_pair else "Another",
+        uid=uuid5(NAMESPACE, sensor.name),
+        name="A circuit",
+        family=sensor.family,
+        pins=tuple(Pin(cavity, role=role) for cavity, role in zip("ABCD", known.roles, strict=False)),
+        reference_v=12.0 if fed else 5.0,
+        sensor=sensor,
+        stimuli=tuple(Stimulus(f"state {place}", value) for place, value in enumerate(values)),
+        pull_up=None if is_two_leg else PullUp(4700.0, 5.0),
+        live_channel="AI 1",
+        others_on_reference="" if fed or is_two_leg else "Another",
         temperature_pull_up=PullUp(2200.0, 5.0) if sensor.family is Family.COMBO else None,
         battery_fed=fed,
         differential=sensor.family is Family.RELUCTANCE,
-        shielded=is_pair,
+        shielded=is_two_leg,
     )
 
 
@@ -111,21 +131,40 @@ _VALUES: dict[Family, tuple[float | None, ...]] = {
 }
 
 
-def reading(slot: str, value: float | str, second: int = 0) -> Reading:
+def reading(test_point: str, value: float | str, second: int = 0) -> Reading:
     number = None if isinstance(value, str) else value
     word = value if isinstance(value, str) else None
     return Reading(
-        uuid4(), Slot.from_text(slot), number, word, None if number is None else "V", VehicleState.KEY_ON, str(value),
-        TECHNICIAN, datetime(2026, 3, 2, 9, 0, tzinfo=UTC) + timedelta(seconds=second), METER.uid,
-    )  # fmt: skip
+        uid=uuid4(),
+        test_point=TestPoint.from_text(test_point),
+        value=number,
+        word=word,
+        unit=None if number is None else "V",
+        state=VehicleState.KEY_ON,
+        typed=str(value),
+        technician_uid=TECHNICIAN,
+        taken_at=datetime(2026, 3, 2, 9, 0, tzinfo=UTC) + timedelta(seconds=second),
+        instrument_uid=METER.uid,
+    )
 
 
 def case(values: dict[str, float | str], confirmed: tuple[str, ...] = (), **card: object) -> BenchCase:
-    readings = [reading(slot, value, second) for second, (slot, value) in enumerate(values.items())]
-    twice = frozenset(Slot.from_text(slot) for slot in confirmed)
-    return BenchCase(circuit(**card), current_readings(readings), {METER.uid: METER}, value_unit="bar", confirmed=twice)  # type: ignore[arg-type]
+    readings = [reading(test_point, value, second) for second, (test_point, value) in enumerate(values.items())]
+    twice = frozenset(TestPoint.from_text(test_point) for test_point in confirmed)
+    return BenchCase(
+        circuit=circuit(**card),
+        readings=current_readings(readings),
+        instruments={METER.uid: METER},
+        value_unit="bar",
+        confirmed=twice,
+    )  # type: ignore[arg-type]
 
 
 def empty(sensor) -> BenchCase:
-    return BenchCase(circuit_of(sensor), {}, {METER.uid: METER}, value_unit=sensor.unit if sensor.quantity else None,
-                     atmosphere_kpa=101.0)  # fmt: skip
+    return BenchCase(
+        circuit=circuit_of(sensor),
+        readings={},
+        instruments={METER.uid: METER},
+        value_unit=sensor.unit if sensor.quantity else None,
+        atmosphere_kpa=101.0,
+    )

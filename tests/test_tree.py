@@ -1,5 +1,6 @@
 """Promises about the tree itself: what ships, what is fetched, what is exported."""
 
+import dataclasses
 import importlib
 import json
 import pkgutil
@@ -70,6 +71,14 @@ def test_the_application_runs_on_what_the_tests_run_on():
         for n in ("app", "test")
     ]
     assert pins[0].items() <= pins[1].items()
+
+
+def test_a_dataclass_of_many_fields_is_made_by_their_names():
+    for name in MODULES:
+        for thing in vars(importlib.import_module(name)).values():
+            if dataclasses.is_dataclass(thing) and isinstance(thing, type) and thing.__module__.startswith("irongauge"):
+                by_place = [f for f in dataclasses.fields(thing) if f.init and not f.kw_only]
+                assert len(by_place) <= 5, thing
 
 
 def test_every_setting_says_what_it_means():

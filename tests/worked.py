@@ -1,18 +1,18 @@
 """A simulated vehicle worked through to a verdict, check by check."""
 
 from irongauge.core.diagnosis.session import Session
-from irongauge.core.diagnosis.strategy import checks_of, stand
+from irongauge.core.diagnosis.strategy import role_points_of, stand
 from irongauge.instruments.simulated import SimulatedVehicle
 
 
 def worked(subject, fault, seed):
     """A whole session: the best check and its answer, until the answer stands."""
-    vehicle, session, checks = SimulatedVehicle(subject, fault, seed), Session(subject), checks_of(subject)
-    now = stand(session, checks)
+    vehicle, session, role_points = SimulatedVehicle(subject, fault, seed), Session(subject), role_points_of(subject)
+    now = stand(session, role_points)
     for _ in range(16):
         if not now.choices:
             break
-        check = now.choices[0].check
-        session.update(check, vehicle.ask(check), confirmed=check in session.taken)
-        now = stand(session, checks, check)
+        role_point = now.choices[0].role_point
+        session.update(role_point, vehicle.ask(role_point), confirmed=role_point in session.taken)
+        now = stand(session, role_points, role_point)
     return now

@@ -30,9 +30,33 @@ __all__ = ["curve_figures"]
 
 _POINTS, _ROUNDS = 100_000, 20
 _GAUGE, _ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
-_LINE = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1000.0, _GAUGE)
-_OTHER = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1600.0, _GAUGE)
-_AIR = LinearCurve(CurveKind.VOLTS, Quantity.PRESSURE, 0.40, 4.65, 20.0, 250.0, _ABSOLUTE)
+_LINE = LinearCurve(
+    kind=CurveKind.RATIO,
+    quantity=Quantity.PRESSURE,
+    signal_low=0.1,
+    signal_high=0.9,
+    value_low=0.0,
+    value_high=1000.0,
+    pressure_base=_GAUGE,
+)
+_OTHER = LinearCurve(
+    kind=CurveKind.RATIO,
+    quantity=Quantity.PRESSURE,
+    signal_low=0.1,
+    signal_high=0.9,
+    value_low=0.0,
+    value_high=1600.0,
+    pressure_base=_GAUGE,
+)
+_AIR = LinearCurve(
+    kind=CurveKind.VOLTS,
+    quantity=Quantity.PRESSURE,
+    signal_low=0.40,
+    signal_high=4.65,
+    value_low=20.0,
+    value_high=250.0,
+    pressure_base=_ABSOLUTE,
+)
 _TABLE = TableCurve(
     CurveKind.VOLTS,
     Quantity.PRESSURE,
@@ -88,7 +112,11 @@ def _budget_difference(stimulus: float, reference_v: float) -> float:
     meter = MeterSpec(0.3, 2, 6000)
     reading = reading_at(_LINE, stimulus, Feed(reference_v)) * 1.003
     found = judge_calibration(
-        _LINE, [CalibrationPoint(stimulus, reading)], 2.0, Feed(reference_v), Sources(meter, 4.6, 1.4)
+        _LINE,
+        [CalibrationPoint(stimulus=stimulus, reading=reading)],
+        2.0,
+        Feed(reference_v),
+        Sources(meter=meter, stimulus_u=4.6, atmosphere_u=1.4),
     ).points[0]
     v = GTC.ureal(reading, meter.standard_uncertainty(reading))
     ref = GTC.ureal(reference_v, meter.standard_uncertainty(reference_v))
@@ -107,8 +135,13 @@ def _speeds() -> list[Figure]:
             times = _milliseconds(lambda c=curve, g=given, r=is_reading: evaluate(c, g, is_reading=r, feed=_FEED))  # type: ignore[misc]
             figures.append(Figure(f"100 000 points {way}, {name}, p95", p95(times), "ms", "under 50"))
             figures.append(Figure("  as a multiple of a bare multiplication", statistics.median(times) / bare, "×"))
-    points = [CalibrationPoint(float(v), reading_at(_LINE, float(v), _FEED)) for v in np.linspace(0, 1000, 20)]
-    judged = _milliseconds(lambda: judge_calibration(_LINE, points, 2.0, _FEED, Sources(MeterSpec(0.3, 2), 4.6)))
+    points = [
+        CalibrationPoint(stimulus=float(v), reading=reading_at(_LINE, float(v), _FEED))
+        for v in np.linspace(0, 1000, 20)
+    ]
+    judged = _milliseconds(
+        lambda: judge_calibration(_LINE, points, 2.0, _FEED, Sources(meter=MeterSpec(0.3, 2), stimulus_u=4.6))
+    )
     text = "bar;V\n" + "\n".join(f"{n / 200:.3f};{0.5 + n / 500:.4f}".replace(".", ",") for n in range(2000))
     read = _milliseconds(lambda: read_table(text, CurveKind.VOLTS, Quantity.PRESSURE, "bar"))
     return [

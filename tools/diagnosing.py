@@ -18,11 +18,18 @@ from multiprocessing import get_context
 import numpy as np
 
 from irongauge.core.diagnosis.catalogue import faults_of
-from irongauge.core.diagnosis.checks import Check, Observation
-from irongauge.core.diagnosis.faults import HEALTHY, PAIR_JOIN, SURE, Standing, may_stand_together
+from irongauge.core.diagnosis.circuit_under_test import (
+    SIGNAL,
+    TEMPERATURE,
+    CircuitUnderTest,
+    InputKind,
+    KnownInput,
+    SignalCurve,
+)
+from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, SURE, Standing, may_stand_together
+from irongauge.core.diagnosis.role_points import Observation, RolePoint
 from irongauge.core.diagnosis.session import Session
-from irongauge.core.diagnosis.strategy import checks_of, stand
-from irongauge.core.diagnosis.subject import SIGNAL, TEMPERATURE, InputKind, KnownInput, SignalCurve, Subject
+from irongauge.core.diagnosis.strategy import role_points_of, stand
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.instruments.simulated import Habits, SimulatedVehicle
@@ -39,13 +46,13 @@ _SLIP = 0.01
 _BINS = ((0.0, 0.5), (0.5, 0.8), (0.8, 0.95), (0.95, 0.99), (0.99, 1.01))
 
 
-@dataclass
+@dataclass(kw_only=True)
 class _Outcome:
     family: str
     fault: str
     first: tuple[str, ...]
     probability: float
-    checks: int
+    role_points: int
     fixed: int
     standing: str
     times_ms: list[float] = field(default_factory=list)
@@ -59,14 +66,14 @@ class _Outcome:
     @property
     def named(self) -> tuple[str, ...]:
         """Every single fault that the leading group names."""
-        return tuple({one for fault in self.first for one in fault.split(PAIR_JOIN)})
+        return tuple({one for fault in self.first for one in fault.split(DOUBLE_JOIN)})
 
     @property
     def is_double(self) -> bool:
-        return PAIR_JOIN in self.fault
+        return DOUBLE_JOIN in self.fault
 
 
-def random_subject(family: Family, rng: np.random.Generator) -> Subject:
+def random_subject(family: Family, rng: np.random.Generator) -> CircuitUnderTest:
     """A circuit of a family as a shop might meet it."""
     ohm = float(np.exp(rng.uniform(np.log(1500), np.log(60_000))))
     kind = InputKind.PULL_UP if rng.random() < 0.6 else InputKind.PULL_DOWN  # noqa: PLR2004  most inputs have one
@@ -81,18 +88,18 @@ def random_subject(family: Family, rng: np.random.Generator) -> Subject:
     heated = family in {Family.THERMISTOR, Family.COMBO}
     out = family is Family.CONTROLLER_OUT
     battery_fed = out or family is Family.FREQUENCY
-    is_pair = family in {Family.RELUCTANCE, Family.THERMOCOUPLE}
+    is_two_leg = family in {Family.RELUCTANCE, Family.THERMOCOUPLE}
     absolute = curved and rng.random() < 0.3  # noqa: PLR2004  some count from vacuum
     frequency = family is Family.FREQUENCY
     stimuli = {"x1": float(rng.uniform(1, 4)), "x2": float(rng.uniform(6, 9))}
     thermocouple = family is Family.THERMOCOUPLE
     hot = {"x1": 22.0, "x2": float(rng.uniform(60, 90))}
-    return Subject(
-        family,
+    return CircuitUnderTest(
+        family=family,
         supply_v=None if battery_fed else 5.0,
         supply_from_battery=battery_fed,
-        sharers=0 if battery_fed else int(rng.integers(1, 5)),
-        inputs={} if is_pair else inputs,
+        others_on_reference=0 if battery_fed else int(rng.integers(1, 5)),
+        inputs={} if is_two_leg else inputs,
         curve=SignalCurve(0.0, 10.0, 0.0, 1.0) if out else curve if curved else None,
         stimuli={"x1": 20.0} if frequency else stimuli if curved or out else {},
         thermistor=Thermistor(2500, 3500) if heated else None,
@@ -100,49 +107,70 @@ def random_subject(family: Family, rng: np.random.Generator) -> Subject:
         pot_ohm=4500.0 if family is Family.POTENTIOMETER else None,
         coil=Coil(800.0, 12, (3.0, 6.0)) if family is Family.RELUCTANCE else None,
         coil_differential=bool(rng.integers(0, 2)),
-        shielded=is_pair and bool(rng.integers(0, 2)),
-        frequency=FrequencyCurve(0, 100, 50, 150, -40, 125, 1, 5) if frequency else None,
+        shielded=is_two_leg and bool(rng.integers(0, 2)),
+        frequency=FrequencyCurve(
+            value_low=0,
+            value_high=100,
+            hz_low=50,
+            hz_high=150,
+            degc_low=-40,
+            degc_high=125,
+            pulse_low_ms=1,
+            pulse_high_ms=5,
+        )
+        if frequency
+        else None,
         thermocouple_uv_per_k=41.0 if thermocouple else None,
         atmosphere=1.0 if absolute else None,
     )
 
 
-def _run(subject: Subject, fault: str, seed: int) -> _Outcome:
+def _run(subject: CircuitUnderTest, fault: str, seed: int) -> _Outcome:
     vehicle = SimulatedVehicle(subject, fault, seed, slip=_SLIP, habits=Habits.OTHER)
     outcome = _one_session(subject, vehicle, fault)
-    outcome.fixed = _fixed_order(subject, vehicle, checks_of(subject))
-    named = set(outcome.named) & set(fault.split(PAIR_JOIN))
-    hidden = [f for f in fault.split(PAIR_JOIN) if f not in named]
+    outcome.fixed = _fixed_order(subject, vehicle, role_points_of(subject))
+    named = set(outcome.named) & set(fault.split(DOUBLE_JOIN))
+    hidden = [f for f in fault.split(DOUBLE_JOIN) if f not in named]
     if named and hidden:  # put right what was found, then measure again
-        mended = SimulatedVehicle(subject, PAIR_JOIN.join(hidden), seed, slip=_SLIP, habits=Habits.OTHER)
+        mended = SimulatedVehicle(subject, DOUBLE_JOIN.join(hidden), seed, slip=_SLIP, habits=Habits.OTHER)
         outcome.named_after = _one_session(subject, mended, hidden[0]).named
     return outcome
 
 
-def _one_session(subject: Subject, vehicle: SimulatedVehicle, fault: str) -> _Outcome:
-    checks = checks_of(subject)
+def _one_session(subject: CircuitUnderTest, vehicle: SimulatedVehicle, fault: str) -> _Outcome:
+    role_points = role_points_of(subject)
     session = Session(subject)
     times: list[float] = []
     said: list[str] = []
-    last: Check | None = None
-    now = stand(session, checks)
+    last: RolePoint | None = None
+    now = stand(session, role_points)
     while now.choices and len(said) < _MOST_CHECKS:
-        check = now.choices[0].check
-        answer = vehicle.ask(check)
-        again = check in session.taken and _agrees(session, check, answer)
+        role_point = now.choices[0].role_point
+        answer = vehicle.ask(role_point)
+        again = role_point in session.taken and _agrees(session, role_point, answer)
         started = time.perf_counter()
-        session.update(check, answer, confirmed=again)
-        last = check
-        now = stand(session, checks, last)
+        session.update(role_point, answer, confirmed=again)
+        last = role_point
+        now = stand(session, role_points, last)
         times.append((time.perf_counter() - started) * 1000)
-        said.append(f"{check} {answer} -> {now.group.faults[0]} {now.group.probability:.3f} {now.standing}")
+        said.append(f"{role_point} {answer} -> {now.group.faults[0]} {now.group.probability:.3f} {now.standing}")
     group = now.group
-    return _Outcome(subject.family, fault, group.faults, group.probability, len(said), 0, now.standing, times, said)
+    return _Outcome(
+        family=subject.family,
+        fault=fault,
+        first=group.faults,
+        probability=group.probability,
+        role_points=len(said),
+        fixed=0,
+        standing=now.standing,
+        times_ms=times,
+        said=said,
+    )
 
 
-def _agrees(session: Session, check: Check, answer: Mapping[str, Observation]) -> bool:
+def _agrees(session: Session, role_point: RolePoint, answer: Mapping[str, Observation]) -> bool:
     """True when a repeated answer comes out as before, within a tenth."""
-    for name, before in session.taken[check].items():
+    for name, before in session.taken[role_point].items():
         now = answer.get(name)
         if isinstance(before, float) and isinstance(now, float):
             if abs(now - before) > 0.02 + 0.05 * abs(before):
@@ -161,19 +189,19 @@ _ORDER = (
 _OF_THE_TRADE = {"live": {"lamp_positive", "jumped_return", "unplugged", "jumped_pair"}}
 
 
-def _fixed_order(subject: Subject, vehicle: SimulatedVehicle, checks: tuple[Check, ...]) -> int:
+def _fixed_order(subject: CircuitUnderTest, vehicle: SimulatedVehicle, role_points: tuple[RolePoint, ...]) -> int:
     """How many checks the fixed order takes until the same reasoning is sure, or has done them all."""
     session = Session(subject)
-    ordered = sorted(checks, key=lambda check: _ORDER.index(check.kind))
+    ordered = sorted(role_points, key=lambda role_point: _ORDER.index(role_point.kind))
     ordered = [c for c in ordered if c.kind not in _OF_THE_TRADE or c.state in _OF_THE_TRADE[c.kind]]
-    for count, check in enumerate(ordered, start=1):
-        session.update(check, vehicle.ask(check))
-        if session.ranking()[0].probability >= SURE - 0.1 and stand(session, checks).standing is not Standing.OPEN:
+    for count, role_point in enumerate(ordered, start=1):
+        session.update(role_point, vehicle.ask(role_point))
+        if session.ranking()[0].probability >= SURE - 0.1 and stand(session, role_points).standing is not Standing.OPEN:
             return count
     return len(ordered)
 
 
-def cases_of(number: int) -> list[tuple[Subject, str, int]]:
+def cases_of(number: int) -> list[tuple[CircuitUnderTest, str, int]]:
     """Spread evenly over families; of ten in a row two are healthy and one has two faults."""
     families, rng = list(Family), np.random.default_rng(20_261_125)
     cases = []
@@ -185,12 +213,12 @@ def cases_of(number: int) -> list[tuple[Subject, str, int]]:
         fault = HEALTHY if turn % _HEALTHY_EVERY == 0 else str(rng.choice(faults))
         if turn == _DOUBLE_EVERY - 1:
             second = [f for f in faults if may_stand_together(fault, f)]
-            fault = PAIR_JOIN.join(sorted([fault, str(rng.choice(second))])) if second else fault
+            fault = DOUBLE_JOIN.join(sorted([fault, str(rng.choice(second))])) if second else fault
         cases.append((subject, fault, 1_000_000 + case))
     return cases
 
 
-def _share_of_cases(cases: list[tuple[Subject, str, int]]) -> list[_Outcome]:
+def _share_of_cases(cases: list[tuple[CircuitUnderTest, str, int]]) -> list[_Outcome]:
     return [_run(*case) for case in cases]
 
 
@@ -209,15 +237,17 @@ def diagnosis_figures(number: int) -> list[Figure]:
     good = [o for o in single if o.fault == HEALTHY]
     bad = [o for o in single if o.fault != HEALTHY]
     sure = [o for o in single if o.probability >= SURE]
-    at_once = [o for o in double if set(o.fault.split(PAIR_JOIN)) <= set(o.named)]
-    both = [o for o in double if set(o.fault.split(PAIR_JOIN)) <= {*o.named, *o.named_after}]
-    taken, fixed = sum(o.checks for o in bad), sum(o.fixed for o in bad)
+    at_once = [o for o in double if set(o.fault.split(DOUBLE_JOIN)) <= set(o.named)]
+    both = [o for o in double if set(o.fault.split(DOUBLE_JOIN)) <= {*o.named, *o.named_after}]
+    taken, fixed = sum(o.role_points for o in bad), sum(o.fixed for o in bad)
     figures = [
         Figure("cases", len(outcomes), ""),
         Figure("right group first, single faults and healthy", _percent(single), "%", "at least 98"),
         Figure("sure and wrong, of all", 100 * sum(not o.right for o in sure) / len(single), "%", "at most 0.5"),
         Figure("healthy called faulty", 100 - _percent(good), "%", "at most 0.5"),
-        Figure("checks to a verdict, single faults, median", statistics.median(o.checks for o in bad), "", "at most 6"),
+        Figure(
+            "checks to a verdict, single faults, median", statistics.median(o.role_points for o in bad), "", "at most 6"
+        ),
         Figure("fewer checks than in the fixed order", 100 * (1 - taken / fixed), "%", "at least 30"),
         Figure("two faults, both named at once", 100 * len(at_once) / max(len(double), 1), "%"),
         Figure(
@@ -241,17 +271,17 @@ def diagnosis_figures(number: int) -> list[Figure]:
     return figures
 
 
-def _speeds(cases: list[tuple[Subject, str, int]]) -> list[Figure]:
+def _speeds(cases: list[tuple[CircuitUnderTest, str, int]]) -> list[Figure]:
     """Times in this process alone, once the pool is idle: the first look at a circuit's model, and each reading after it."""
     cold: list[float] = []
     times: dict[bool, list[float]] = {False: [], True: []}
     for place, (subject, fault, seed) in enumerate(cases):
         if place % _PER_SUBJECT == 0:
             started = time.perf_counter()
-            stand(Session(subject), checks_of(subject))
+            stand(Session(subject), role_points_of(subject))
             cold.append((time.perf_counter() - started) * 1000)
         vehicle = SimulatedVehicle(subject, fault, seed, slip=_SLIP, habits=Habits.OTHER)
-        times[PAIR_JOIN in fault] += _one_session(subject, vehicle, fault).times_ms
+        times[DOUBLE_JOIN in fault] += _one_session(subject, vehicle, fault).times_ms
     return [
         Figure("reading to ranking and next check, p95", p95(times[False]), "ms", "under 50"),
         Figure("reading to ranking and next check, median", statistics.median(times[False]), "ms"),

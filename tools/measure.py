@@ -113,7 +113,7 @@ def first_visit_kb(address: str, path: str) -> float:
 
 
 def reading_figures(address: str) -> list[Figure]:
-    """From a reading sent to the verdict that follows from it, through the API, over and over on one slot."""
+    """From a reading sent to the verdict that follows from it, through the API, over and over on one test point."""
     connection = http.client.HTTPConnection(urlsplit(address).netloc)
 
     def call(method: str, path: str, body: object = None) -> dict[str, object] | list[dict[str, object]]:

@@ -15,7 +15,7 @@ from irongauge.core.shop import Job, Technician
 __all__ = ["CircuitRecord", "JobRecord"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CircuitRecord:
     """A circuit and every reading ever taken on it, superseded ones too, oldest first; likewise its calibrations, what
     controllers hold of its sensor, its cross-checks, and the checks of its pulses.

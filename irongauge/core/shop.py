@@ -7,11 +7,15 @@ from datetime import date, datetime
 from uuid import UUID
 
 from irongauge.core.bench.case import ShopLimits
+from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import Quantity, units_of
 
-__all__ = ["SYSTEM_VOLTS", "Job", "Shop", "Technician", "Vehicle", "default_units"]
+__all__ = ["HEIGHT_M", "SYSTEM_VOLTS", "Job", "Shop", "Technician", "Vehicle", "default_units"]
 
 SYSTEM_VOLTS = (12.0, 24.0)
+# Where vehicles are tested, metres above sea level: below the lowest shores and above the highest roads there are, and within
+# the layer that the standard atmosphere's formula is for.
+HEIGHT_M = Limits(-500.0, 9000.0)
 
 
 def default_units() -> dict[Quantity, str]:
@@ -22,7 +26,7 @@ def default_units() -> dict[Quantity, str]:
     return chosen
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Shop:
     """A workshop: where it is, the units it reads in, its limits. `height_m` is above sea level."""
 
@@ -58,7 +62,7 @@ class Vehicle:
             raise ValueError(msg)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Job:
     """One stay of a vehicle in the shop. It is open until `handed_over_at` is set, with who reviewed it."""
 

@@ -44,14 +44,31 @@ def add_curves(  # noqa: PLR0913  what the sample shop has
     """
     (meter, pump, dial) = (instruments[name].uid for name in ("Meter 4", "Hand pump dial", "Dial 16 bar"))
     boost_setup = Setup(
-        "signal", Stage.AS_FOUND, Manner.FULL, even_plan(20.9, 249.9, 5, down=True), "OB-2291", meter, pump,
-        stimulus_base=PressureBase.GAUGE, atmosphere_kpa=_BOOST_AIR_KPA, atmosphere_measured=True,
-    )  # fmt: skip
+        channel="signal",
+        stage=Stage.AS_FOUND,
+        manner=Manner.FULL,
+        plan=even_plan(20.9, 249.9, 5, down=True),
+        serial="OB-2291",
+        meter_uid=meter,
+        gauge_uid=pump,
+        stimulus_base=PressureBase.GAUGE,
+        atmosphere_kpa=_BOOST_AIR_KPA,
+        atmosphere_measured=True,
+    )
     _calibrate(store, shop_uid, uid, boost, boost_setup, _BOOST, who[0], began[0], signed_by=None)
     shed_setup = Setup(
-        "signal", Stage.AS_LEFT, Manner.FULL, even_plan(0.0, 1000.0, 5, down=True), "OP-0417", meter, dial, 4.964,
-        stimulus_base=PressureBase.GAUGE, atmosphere_kpa=_SHED_AIR_KPA, atmosphere_measured=True,
-    )  # fmt: skip
+        channel="signal",
+        stage=Stage.AS_LEFT,
+        manner=Manner.FULL,
+        plan=even_plan(0.0, 1000.0, 5, down=True),
+        serial="OP-0417",
+        meter_uid=meter,
+        gauge_uid=dial,
+        reference_v=4.964,
+        stimulus_base=PressureBase.GAUGE,
+        atmosphere_kpa=_SHED_AIR_KPA,
+        atmosphere_measured=True,
+    )
     _calibrate(store, shop_uid, uid, reservoir, shed_setup, _RESERVOIR, who[1], began[1], signed_by=who[1])
     ends = {"kind": "end points", "allowance_pct": "0.5", "reading_low": "0.40", "reading_high": "4.65"}
     for name, figures, unit, base in (
@@ -59,7 +76,15 @@ def add_curves(  # noqa: PLR0913  what the sample shop has
         ("Dash gauge 1", ends | {"shown_low": "0.20", "shown_high": "2.50"}, "bar", PressureBase.GAUGE),
         ("Greatest pressure believed", {"kind": "limit", "shown": "2.20"}, "bar", PressureBase.ABSOLUTE),
     ):
-        entry = KeptEntry(uid(f"entry {name}"), name, figures, unit, base, who[0].uid, began[0])
+        entry = KeptEntry(
+            uid=uid(f"entry {name}"),
+            name=name,
+            figures=figures,
+            unit=unit,
+            base=base,
+            technician_uid=who[0].uid,
+            entered_at=began[0],
+        )
         store.calibrations.add_entry(boost.uid, entry)
     found = instruments_agree(152.0, instruments["Hand pump dial"].gauge.standard_uncertainty(), 150.0, 4.62, "bar")  # type: ignore[union-attr]
     given = {"kind": found.kind, "first": "1.52", "second": "1.50"}
@@ -83,20 +108,26 @@ def _calibrate(  # noqa: PLR0913  what a record is made of
         gauge_kpa = to_fixed(float(stimulus), "bar")
         points.append(
             KeptPoint(
-                uid(f"{circuit.uid} point {place}"),
-                place,
-                setup.plan[place].run if place < len(setup.plan) else Run.UP,
-                rebase(gauge_kpa, setup.stimulus_base, curve.pressure_base, setup.atmosphere_kpa),
-                float(reading),
-                None,
-                1.0,
-                stimulus,
-                reading,
-                began + timedelta(minutes=2 * place),
+                uid=uid(f"{circuit.uid} point {place}"),
+                place=place,
+                run=setup.plan[place].run if place < len(setup.plan) else Run.UP,
+                stimulus=rebase(gauge_kpa, setup.stimulus_base, curve.pressure_base, setup.atmosphere_kpa),
+                reading=float(reading),
+                reference_v=None,
+                stimulus_step=1.0,
+                typed_stimulus=stimulus,
+                typed_reading=reading,
+                taken_at=began + timedelta(minutes=2 * place),
             )
         )
     record = Calibration(
-        uid(f"{circuit.uid} calibration"), circuit.sensor, setup, technician.uid, began, tuple(points), circuit.uid
+        uid=uid(f"{circuit.uid} calibration"),
+        sensor=circuit.sensor,
+        setup=setup,
+        technician_uid=technician.uid,
+        started_at=began,
+        points=tuple(points),
+        circuit_uid=circuit.uid,
     )
     store.calibrations.add(shop_uid, record)
     if signed_by is not None:

@@ -49,7 +49,16 @@ def add_pulses(  # noqa: PLR0913  what the sample shop has
          "Mean 1.02 mm; spread 0.15 mm; once a turn ± 0.08 mm.", _GAP),
         (fuel, PulseKind.FUEL, Mark.PASS, "10.4 %, 18.2 °C", "", _FUEL),
     ):  # fmt: skip
-        check = KeptPulse(uid(f"{circuit.name} {kind}"), kind, mark, finding, sentence, given, who.uid, began)
+        check = KeptPulse(
+            uid=uid(f"{circuit.name} {kind}"),
+            kind=kind,
+            mark=mark,
+            finding=finding,
+            sentence=sentence,
+            given=given,
+            technician_uid=who.uid,
+            taken_at=began,
+        )
         store.pulses.add_check(circuit.uid, check)
         began += timedelta(minutes=6)
     ring = Ring(_TEETH, late_pct={16: 6.5}, run_out_pct=1.2)
@@ -57,7 +66,17 @@ def add_pulses(  # noqa: PLR0913  what the sample shop has
     step_s, samples = packed(*taken)
     found = examine(*taken, teeth=_TEETH)
     made = Capture(
-        uid("capture of the axle"), "axle-turned-by-hand.csv", "70,000 samples, time in column 1 (s), volts in column 2 (mV).",
-        found.samples, found.seconds, step_s, _TEETH, 0, None, found, began, axle.uid,
-    )  # fmt: skip
+        uid=uid("capture of the axle"),
+        name="axle-turned-by-hand.csv",
+        note="70,000 samples, time in column 1 (s), volts in column 2 (mV).",
+        samples=found.samples,
+        seconds=found.seconds,
+        step_s=step_s,
+        teeth=_TEETH,
+        gap_teeth=0,
+        pull_up_v=None,
+        examination=found,
+        taken_at=began,
+        circuit_uid=axle.uid,
+    )
     store.pulses.add_capture(shop_uid, made, samples)

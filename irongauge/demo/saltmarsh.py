@@ -14,7 +14,7 @@ from zoneinfo import ZoneInfo
 
 from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.assessment import assess
-from irongauge.core.measure.quantities import Reading, Reason, Slot
+from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
 from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.measure.units import PressureBase, Quantity, standard_atmosphere_kpa
 from irongauge.core.sensors.circuits import (
@@ -53,7 +53,7 @@ def _uid(name: str) -> UUID:
     return uuid5(_NAMESPACE, name)
 
 
-SHOP = Shop(_uid("shop"), "Saltmarsh Depot", 12.0, _ZONE)
+SHOP = Shop(uid=_uid("shop"), name="Saltmarsh Depot", height_m=12.0, timezone=_ZONE)
 OTTOLINE, BRAM, SUNNIVA = (
     Technician(_uid(name), name) for name in ("Ottoline Marsh", "Bram Keldby", "Sunniva Okonkwo-Reay")
 )
@@ -65,11 +65,28 @@ _GAUGE, _ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
 
 
 def _pressure(kind: CurveKind, low: float, high: float, kpa: tuple[float, float], base: PressureBase) -> LinearCurve:
-    return LinearCurve(kind, Quantity.PRESSURE, low, high, *kpa, base)
+    return LinearCurve(
+        kind=kind,
+        quantity=Quantity.PRESSURE,
+        signal_low=low,
+        signal_high=high,
+        value_low=kpa[0],
+        value_high=kpa[1],
+        pressure_base=base,
+    )
 
 
 def _sensor(name: str, maker: str, family: Family, curve: LinearCurve, tolerance_pct: float) -> SensorType:
-    return SensorType(_uid(name), name, maker, family, 5.0, curve, tolerance_pct, f"{maker} data sheet, as printed")
+    return SensorType(
+        uid=_uid(name),
+        name=name,
+        maker=maker,
+        family=family,
+        supply_v=5.0,
+        curve=curve,
+        tolerance_pct_span=tolerance_pct,
+        source=f"{maker} data sheet, as printed",
+    )
 
 
 _AMPLIFIED, _WIPER = Family.RATIOMETRIC, Family.POTENTIOMETER
@@ -78,9 +95,19 @@ P250 = _sensor("Orrin P250, 0–250 bar", "Orrin", _AMPLIFIED, _pressure(_RATIO,
 B25 = _sensor(
     "Orrin B25, 20–250 kPa absolute", "Orrin", _AMPLIFIED, _pressure(_VOLTS, 0.4, 4.65, (20, 250), _ABSOLUTE), 2.0
 )
-T90 = _sensor("Fellgate T90, 0–90°", "Fellgate", _WIPER, LinearCurve(_RATIO, Quantity.ANGLE, 0.1, 0.9, 0.0, 90.0), 3.0)
+T90 = _sensor(
+    "Fellgate T90, 0–90°",
+    "Fellgate",
+    _WIPER,
+    LinearCurve(kind=_RATIO, quantity=Quantity.ANGLE, signal_low=0.1, signal_high=0.9, value_low=0.0, value_high=90.0),
+    3.0,
+)
 L50 = _sensor(
-    "Fellgate L50, 0–50 mm", "Fellgate", _WIPER, LinearCurve(_RATIO, Quantity.LENGTH, 0.1, 0.9, 0.0, 0.05), 3.0
+    "Fellgate L50, 0–50 mm",
+    "Fellgate",
+    _WIPER,
+    LinearCurve(kind=_RATIO, quantity=Quantity.LENGTH, signal_low=0.1, signal_high=0.9, value_low=0.0, value_high=0.05),
+    3.0,
 )
 SENSORS = (P10, P250, B25, T90, L50)
 
@@ -88,21 +115,63 @@ SENSORS = (P10, P250, B25, T90, L50)
 def _plain(name: str, maker: str, family: Family, supply_v: float, element: Element | None) -> SensorType:
     """A sensor without a straight curve."""
     source = f"{maker} data sheet, as printed"
-    return SensorType(_uid(name), name, maker, family, supply_v, None, 3.0, source, element)
+    return SensorType(
+        uid=_uid(name),
+        name=name,
+        maker=maker,
+        family=family,
+        supply_v=supply_v,
+        curve=None,
+        tolerance_pct_span=3.0,
+        source=source,
+        element=element,
+    )
 
 
 N10 = _plain("Corrie N10, 10 kΩ NTC", "Corrie", Family.THERMISTOR, 5.0, Thermistor(10_000.0, 3435.0))
 H3 = _plain("Corrie H3 Hall switch", "Corrie", Family.HALL, 5.0, Switching())
 V800 = _plain("Orrin V800 coil, 800 Ω", "Orrin", Family.RELUCTANCE, 5.0, Coil(800.0, 12.0, (3.0, 6.0)))
-F150 = _plain("Fellgate F150, fuel composition", "Fellgate", Family.FREQUENCY, 12.0,
-              FrequencyCurve(0.0, 100.0, 50.0, 150.0, -40.0, 125.0, 1.0, 5.0))  # fmt: skip
+F150 = _plain(
+    "Fellgate F150, fuel composition",
+    "Fellgate",
+    Family.FREQUENCY,
+    12.0,
+    FrequencyCurve(
+        value_low=0.0,
+        value_high=100.0,
+        hz_low=50.0,
+        hz_high=150.0,
+        degc_low=-40.0,
+        degc_high=125.0,
+        pulse_low_ms=1.0,
+        pulse_high_ms=5.0,
+    ),
+)
 K41 = _plain("Corrie K41 thermocouple", "Corrie", Family.THERMOCOUPLE, 5.0, ThermocoupleKind(41.0))
 S1 = _plain("Fellgate S1 oil level switch", "Fellgate", Family.SWITCH, 5.0, None)
-PT4 = SensorType(_uid("PT4"), "Orrin PT4, 20–250 kPa with NTC", "Orrin", Family.COMBO, 5.0,
-                 _pressure(_RATIO, 0.1, 0.9, (20, 250), _ABSOLUTE), 2.0, "Orrin data sheet, as printed",
-                 Thermistor(2500.0, 3500.0))  # fmt: skip
-W5 = SensorType(_uid("W5"), "Rimefall W5 exhaust controller, 0–5 V", "Rimefall", Family.CONTROLLER_OUT, 12.0,
-                LinearCurve(_VOLTS, Quantity.SHARE, 0.0, 5.0, 0.0, 100.0), 2.0, "Rimefall sheet, as printed")  # fmt: skip
+PT4 = SensorType(
+    uid=_uid("PT4"),
+    name="Orrin PT4, 20–250 kPa with NTC",
+    maker="Orrin",
+    family=Family.COMBO,
+    supply_v=5.0,
+    curve=_pressure(_RATIO, 0.1, 0.9, (20, 250), _ABSOLUTE),
+    tolerance_pct_span=2.0,
+    source="Orrin data sheet, as printed",
+    element=Thermistor(2500.0, 3500.0),
+)
+W5 = SensorType(
+    uid=_uid("W5"),
+    name="Rimefall W5 exhaust controller, 0–5 V",
+    maker="Rimefall",
+    family=Family.CONTROLLER_OUT,
+    supply_v=12.0,
+    curve=LinearCurve(
+        kind=_VOLTS, quantity=Quantity.SHARE, signal_low=0.0, signal_high=5.0, value_low=0.0, value_high=100.0
+    ),
+    tolerance_pct_span=2.0,
+    source="Rimefall sheet, as printed",
+)
 MORE_SENSORS = (N10, H3, V800, F150, K41, S1, PT4, W5)
 
 
@@ -110,29 +179,59 @@ def _instruments(day: date) -> dict[str, Instrument]:
     meter, lamp, gauge = InstrumentKind.METER, InstrumentKind.LAMP, InstrumentKind.GAUGE
     kpa = Quantity.PRESSURE
     made = (
-        Instrument(_uid("m4"), meter, "Meter 4", "TP-20417", MeterSpec(0.3, 2, 6000), due=day + timedelta(days=141)),
         Instrument(
-            _uid("m2"), meter, "Meter 2 (spare)", "TP-08833", MeterSpec(0.8, 3, 2000), due=day - timedelta(days=23)
-        ),
-        Instrument(_uid("l1"), lamp, "Lamp 1", ""),
-        Instrument(
-            _uid("g16"), gauge, "Dial 16 bar", "HW-551", None, GaugeSpec(kpa, 1600, 0.5), day + timedelta(days=63)
-        ),
-        Instrument(
-            _uid("g250"), gauge, "Dial 250 bar", "HW-560", None, GaugeSpec(kpa, 25000, 0.5), day + timedelta(days=63)
+            uid=_uid("m4"),
+            kind=meter,
+            name="Meter 4",
+            serial="TP-20417",
+            meter=MeterSpec(0.3, 2, 6000),
+            due=day + timedelta(days=141),
         ),
         Instrument(
-            _uid("gv"), gauge, "Hand pump dial", "HW-302", None, GaugeSpec(kpa, 250, 0.6), day + timedelta(days=12)
+            uid=_uid("m2"),
+            kind=meter,
+            name="Meter 2 (spare)",
+            serial="TP-08833",
+            meter=MeterSpec(0.8, 3, 2000),
+            due=day - timedelta(days=23),
+        ),
+        Instrument(uid=_uid("l1"), kind=lamp, name="Lamp 1", serial=""),
+        Instrument(
+            uid=_uid("g16"),
+            kind=gauge,
+            name="Dial 16 bar",
+            serial="HW-551",
+            meter=None,
+            gauge=GaugeSpec(kpa, 1600, 0.5),
+            due=day + timedelta(days=63),
+        ),
+        Instrument(
+            uid=_uid("g250"),
+            kind=gauge,
+            name="Dial 250 bar",
+            serial="HW-560",
+            meter=None,
+            gauge=GaugeSpec(kpa, 25000, 0.5),
+            due=day + timedelta(days=63),
+        ),
+        Instrument(
+            uid=_uid("gv"),
+            kind=gauge,
+            name="Hand pump dial",
+            serial="HW-302",
+            meter=None,
+            gauge=GaugeSpec(kpa, 250, 0.6),
+            due=day + timedelta(days=12),
         ),
     )
     return {i.name: i for i in made}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Plan:
-    """A circuit of the demo and what was read on it: by slot, as typed, as far as the technician came.
+    """A circuit of the demo and what was read on it: by test point, as typed, as far as the technician came.
 
-    `stimulus` gives what the gauge showed at a point where it was not the planned value. `mistyped` names a slot that
+    `stimulus` gives what the gauge showed at a point where it was not the planned value. `mistyped` names a test point that
     was first entered wrongly.
     """
 
@@ -158,13 +257,23 @@ def _circuit(  # noqa: PLR0913  a circuit's card has these lines
     cavities: str = "ABC",
     roles: tuple[Role | None, ...] = _ROLES,
     pull_up: PullUp | None = None,
-    sharers: str = "",
+    others_on_reference: str = "",
 ) -> Circuit:
     pins = tuple(
         Pin(cavity, colour, role) for cavity, colour, role in zip(cavities, colours.split(), roles, strict=True)
     )
     return Circuit(
-        _uid(f"{job}/{name}"), name, sensor.family, pins, 5.0, sensor, stimuli, pull_up, channel, 5.0, sharers
+        uid=_uid(f"{job}/{name}"),
+        name=name,
+        family=sensor.family,
+        pins=pins,
+        reference_v=5.0,
+        sensor=sensor,
+        stimuli=stimuli,
+        pull_up=pull_up,
+        live_channel=channel,
+        live_full_scale_v=5.0,
+        others_on_reference=others_on_reference,
     )
 
 
@@ -197,7 +306,7 @@ def _healthy(
 def _launcher() -> list[_Plan]:
     vented = Stimulus("vented", 0.0)
     brake = _circuit("LT-7", "Brake line pressure", P10, "red black blue", (vented, Stimulus("pedal held", 450.0)), "AI 3",
-                     sharers="Throttle position, boost pressure")  # fmt: skip
+                     others_on_reference="Throttle position, boost pressure")  # fmt: skip
     winch = _circuit("LT-7", "Winch oil pressure", P250, "red/white black yellow",
                      (Stimulus("drum idle", 0.0), Stimulus("holding the trailer", 12000.0)), "AI 4", cavities="123")  # fmt: skip
     throttle = _circuit("LT-7", "Throttle position", T90, "violet brown green",
@@ -217,19 +326,19 @@ def _launcher() -> list[_Plan]:
     shaft = (
         _circuit("LT-7", "Propeller shaft speed", H3, "red black blue",
                  (Stimulus("target away", None), Stimulus("target there", None)), "DI 2",
-                 pull_up=PullUp(4700.0, 5.0), sharers="Throttle position"))  # fmt: skip
+                 pull_up=PullUp(4700.0, 5.0), others_on_reference="Throttle position"))  # fmt: skip
     coolant = (
         _circuit("LT-7", "Coolant temperature", N10, "yellow black", (Stimulus("as it stands", 18.0), Stimulus("warm", 80.0)),
                  "AI 5", cavities="12", roles=(Role.SIGNAL, Role.RETURN), pull_up=PullUp(2200.0, 5.0)))  # fmt: skip
     return [
-        _Plan(brake),
-        _Plan(winch, winch_typed, gauge="Dial 250 bar"),
-        _Plan(throttle, _healthy(throttle, "0.50", "0.50", "0.1", "4.20", "4.19", "83.9")),
-        _Plan(boost, boost_typed, upto=6, gauge="Hand pump dial"),
-        _Plan(shaft, _stands_high("A", "B", "C")),
-        _Plan(coolant),
-        _Plan(wheel),
-        _Plan(fuel),
+        _Plan(circuit=brake),
+        _Plan(circuit=winch, typed=winch_typed, gauge="Dial 250 bar"),
+        _Plan(circuit=throttle, typed=_healthy(throttle, "0.50", "0.50", "0.1", "4.20", "4.19", "83.9")),
+        _Plan(circuit=boost, typed=boost_typed, upto=6, gauge="Hand pump dial"),
+        _Plan(circuit=shaft, typed=_stands_high("A", "B", "C")),
+        _Plan(circuit=coolant),
+        _Plan(circuit=wheel),
+        _Plan(circuit=fuel),
     ]
 
 
@@ -263,11 +372,11 @@ def _groomer() -> list[_Plan]:
     for typed in (tilt_typed, air_typed, tiller_typed):
         typed["battery_v"] = "25.1"
     return [
-        _Plan(tilt, tilt_typed),
-        _Plan(air, air_typed, upto=13, gauge="Hand pump dial", mistyped={"open_v:A": "9.48"}),
-        _Plan(tiller, tiller_typed, gauge="Dial 250 bar"),
-        _Plan(level),
-        _Plan(exhaust),
+        _Plan(circuit=tilt, typed=tilt_typed),
+        _Plan(circuit=air, typed=air_typed, upto=13, gauge="Hand pump dial", mistyped={"open_v:A": "9.48"}),
+        _Plan(circuit=tiller, typed=tiller_typed, gauge="Dial 250 bar"),
+        _Plan(circuit=level),
+        _Plan(circuit=exhaust),
     ]
 
 
@@ -279,10 +388,10 @@ def _de_icer() -> list[_Plan]:
     boom = _circuit("D-3", "Boom height angle", T90, "red brown yellow",
                     (Stimulus("boom on its rest", 5.0), Stimulus("boom raised", 70.0)), "CH 9")  # fmt: skip
     plans = [
-        _Plan(spray, _healthy(spray, "0.51", "0.50", "0.02", "2.89", "2.88", "5.99"), gauge="Dial 16 bar",
+        _Plan(circuit=spray, typed=_healthy(spray, "0.51", "0.50", "0.02", "2.89", "2.88", "5.99"), gauge="Dial 16 bar",
               mistyped={"mated_v:A": "4.69"}),
-        _Plan(level, _healthy(level, "0.51", "0.50", "0.1", "3.68", "3.67", "40.1")),
-        _Plan(boom, _healthy(boom, "0.73", "0.72", "5.1", "3.59", "3.58", "70.2")),
+        _Plan(circuit=level, typed=_healthy(level, "0.51", "0.50", "0.1", "3.68", "3.67", "40.1")),
+        _Plan(circuit=boom, typed=_healthy(boom, "0.73", "0.72", "5.1", "3.59", "3.58", "70.2")),
     ]  # fmt: skip
     for plan in plans:
         plan.typed["battery_v"] = "25.3"
@@ -295,8 +404,12 @@ def _locomotive() -> list[_Plan]:
     regulator = _circuit("P-2", "Regulator handle position", T90, "red black green",
                          (Stimulus("shut", 0.0), Stimulus("full open", 88.0)), "IN 12")  # fmt: skip
     return [
-        _Plan(reservoir, _healthy(reservoir, "0.50", "0.50", "0.01", "3.48", "3.47", "7.48"), gauge="Dial 16 bar"),
-        _Plan(regulator, _healthy(regulator, "0.49", "0.49", "-0.2", "4.38", "4.37", "88.2")),
+        _Plan(
+            circuit=reservoir,
+            typed=_healthy(reservoir, "0.50", "0.50", "0.01", "3.48", "3.47", "7.48"),
+            gauge="Dial 16 bar",
+        ),
+        _Plan(circuit=regulator, typed=_healthy(regulator, "0.49", "0.49", "-0.2", "4.38", "4.37", "88.2")),
     ]
 
 
@@ -363,9 +476,14 @@ def _bring_in(  # noqa: PLR0913  the lines of a job card
     vehicle = Vehicle(_uid(tag), tag, description, system_v, height_m)
     store.jobs.add_vehicle(SHOP.uid, vehicle)
     job = Job(
-        _uid(f"job {tag}"), 1, vehicle, title, day + timedelta(days=received_in), day + timedelta(days=promised_in),
-        technician,
-    )  # fmt: skip
+        uid=_uid(f"job {tag}"),
+        number=1,
+        vehicle=vehicle,
+        title=title,
+        received_on=day + timedelta(days=received_in),
+        promised_on=day + timedelta(days=promised_in),
+        technician=technician,
+    )
     store.jobs.add_job(job)
     clock = _at(day, min(-1, promised_in), 9 * 60 + 12)
     for plan in plans:
@@ -381,15 +499,15 @@ def _readings(job: Job, plan: _Plan, instruments: dict[str, Instrument], clock: 
     circuit = plan.circuit
     taken: list[Reading] = []
     upto = len(plan.typed) if plan.upto is None else plan.upto
-    while len({r.slot for r in taken}) < upto:
+    while len({r.test_point for r in taken}) < upto:
         case = CircuitFacts.of(SHOP, job, circuit, tuple(taken), tuple(instruments.values())).case()
-        step = next((s for s in assess(case).steps if s.slot not in case.readings), None)
-        extra = [Slot.from_text(text) for text in plan.typed if Slot.from_text(text) not in case.readings]
-        slot = step.slot if step is not None else extra[0]
-        right = plan.typed[str(slot)]
-        for typed in ([plan.mistyped[str(slot)]] if str(slot) in plan.mistyped else []) + [right]:
+        test = next((s for s in assess(case).tests if s.test_point not in case.readings), None)
+        extra = [TestPoint.from_text(text) for text in plan.typed if TestPoint.from_text(text) not in case.readings]
+        test_point = test.test_point if test is not None else extra[0]
+        right = plan.typed[str(test_point)]
+        for typed in ([plan.mistyped[str(test_point)]] if str(test_point) in plan.mistyped else []) + [right]:
             clock += timedelta(seconds=47)
-            taken.append(_reading(job, plan, instruments, taken, slot, typed, clock))
+            taken.append(_reading(job, plan, instruments, taken, test_point, typed, clock))
     return taken
 
 
@@ -398,21 +516,32 @@ def _reading(  # noqa: PLR0913  what a reading is made of
     plan: _Plan,
     instruments: dict[str, Instrument],
     taken: list[Reading],
-    slot: Slot,
+    test_point: TestPoint,
     typed: str,
     clock: datetime,
 ) -> Reading:
     case = CircuitFacts.of(SHOP, job, plan.circuit, tuple(taken), tuple(instruments.values())).case()
-    entry = parse_answer(SHOP, case, slot, typed)
-    spec = ACTIONS[Action(slot.action)]
-    at_stimulus = spec.action is Action.MATED_V and slot.point is not None
-    current = case.readings.get(slot)
+    entry = parse_answer(SHOP, case, test_point, typed)
+    spec = ACTIONS[Action(test_point.action)]
+    at_stimulus = spec.action is Action.MATED_V and test_point.point is not None
+    current = case.readings.get(test_point)
     return Reading(
-        _uid(f"{plan.circuit.uid}/{len(taken)}"), slot, entry.value, entry.word,
-        None if entry.value is None else entry.unit, spec.state, typed, job.technician.uid, clock,
-        instruments["Meter 4"].uid if spec.reads_meter else None,
-        plan.stimulus.get(slot.point or 0, plan.circuit.stimuli[slot.point or 0].value) if at_stimulus else None,
-        instruments[plan.gauge].uid if at_stimulus and plan.gauge is not None and slot.point else None,
-        None if current is None else current.uid,
-        None if current is None else Reason.MISTYPED,
-    )  # fmt: skip
+        uid=_uid(f"{plan.circuit.uid}/{len(taken)}"),
+        test_point=test_point,
+        value=entry.value,
+        word=entry.word,
+        unit=None if entry.value is None else entry.unit,
+        state=spec.state,
+        typed=typed,
+        technician_uid=job.technician.uid,
+        taken_at=clock,
+        instrument_uid=instruments["Meter 4"].uid if spec.reads_meter else None,
+        stimulus_value=plan.stimulus.get(test_point.point or 0, plan.circuit.stimuli[test_point.point or 0].value)
+        if at_stimulus
+        else None,
+        stimulus_instrument_uid=instruments[plan.gauge].uid
+        if at_stimulus and plan.gauge is not None and test_point.point
+        else None,
+        supersedes_uid=None if current is None else current.uid,
+        reason=None if current is None else SupersedeReason.MISTYPED,
+    )

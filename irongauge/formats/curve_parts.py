@@ -13,12 +13,12 @@ from irongauge.core.calibration.record import Calibration, KeptPoint, Setup
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.circuits import SensorType
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
-from irongauge.formats.parts import Finite, Part
+from irongauge.formats.parts import FilePart, Finite
 
 __all__ = ["CalibrationPart", "CurvePart", "curve_from_part", "curve_part"]
 
 
-class CurvePart(Part):
+class CurvePart(FilePart):
     kind: Literal[CurveKind.RATIO, CurveKind.VOLTS]
     quantity: Quantity
     pressure_base: PressureBase | None = None
@@ -31,7 +31,7 @@ class CurvePart(Part):
     )
 
 
-class CalibrationPart(Part):
+class CalibrationPart(FilePart):
     """A calibration as it was set up, with every point of it, superseded ones too."""
 
     uid: UUID
@@ -66,17 +66,17 @@ class CalibrationPart(Part):
             msg = f"a calibration names the sensor type {self.sensor_type_uid}, which is not in it"
             raise ValueError(msg)
         return Calibration(
-            self.uid,
-            sensors[self.sensor_type_uid],
-            self.setup,
-            self.technician_uid,
-            self.started_at,
-            tuple(self.points),
-            circuit_uid,
-            self.signed_at,
-            self.signed_by_uid,
-            self.remark,
-            self.supersedes_uid,
+            uid=self.uid,
+            sensor=sensors[self.sensor_type_uid],
+            setup=self.setup,
+            technician_uid=self.technician_uid,
+            started_at=self.started_at,
+            points=tuple(self.points),
+            circuit_uid=circuit_uid,
+            signed_at=self.signed_at,
+            signed_by_uid=self.signed_by_uid,
+            remark=self.remark,
+            supersedes_uid=self.supersedes_uid,
         )
 
 
@@ -100,5 +100,12 @@ def curve_from_part(part: CurvePart) -> StraightCurve:
     if part.points:
         signals, values = zip(*part.points, strict=True)
         return TableCurve(part.kind, part.quantity, signals, values, part.pressure_base)
-    ends = (part.signal_low, part.signal_high, part.value_low, part.value_high)
-    return LinearCurve(part.kind, part.quantity, *ends, part.pressure_base)
+    return LinearCurve(
+        kind=part.kind,
+        quantity=part.quantity,
+        signal_low=part.signal_low,
+        signal_high=part.signal_high,
+        value_low=part.value_low,
+        value_high=part.value_high,
+        pressure_base=part.pressure_base,
+    )

@@ -84,7 +84,7 @@ def read_table(text: str, kind: CurveKind, quantity: Quantity, unit: str, *, fie
     return TableText(tuple(rows), columns.note(len(rows)))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Columns:
     value_at: int
     value_unit: Unit
@@ -149,7 +149,14 @@ def _columns(heading: list[str] | None, kind: CurveKind, quantity: Quantity, uni
     signal_quantity = _SIGNAL_QUANTITY[kind]
     value_unit, signal_unit = unit_for(unit), unit_for(FIXED_UNIT[signal_quantity])
     if heading is None:
-        return _Columns(0, value_unit, 1, signal_unit, is_share, has_heading=False)
+        return _Columns(
+            value_at=0,
+            value_unit=value_unit,
+            signal_at=1,
+            signal_unit=signal_unit,
+            is_share=is_share,
+            has_heading=False,
+        )
     found: dict[str, tuple[int, Unit]] = {}
     for at, name in enumerate(heading[:2]):
         what, named = _heading(name, quantity, signal_quantity, field)
@@ -162,7 +169,15 @@ def _columns(heading: list[str] | None, kind: CurveKind, quantity: Quantity, uni
         found["signal"] = (at, signal_unit)
     if "value" not in found:
         found["value"] = (1 - found["signal"][0], value_unit)
-    return _Columns(*found["value"], *found["signal"], is_share, has_heading=True)
+    (value_at, its_unit), (signal_at, other_unit) = found["value"], found["signal"]
+    return _Columns(
+        value_at=value_at,
+        value_unit=its_unit,
+        signal_at=signal_at,
+        signal_unit=other_unit,
+        is_share=is_share,
+        has_heading=True,
+    )
 
 
 def _heading(name: str, quantity: Quantity, signal_quantity: Quantity, field: str) -> tuple[str, Unit | None]:

@@ -62,7 +62,7 @@ def _utc(moment: datetime) -> float:
     return (moment if moment.tzinfo is not None else moment.replace(tzinfo=UTC)).timestamp()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Columns:
     time: int
     speed: int | None
@@ -115,7 +115,9 @@ def _columns(row: Sequence[str]) -> _Columns | None:
         return None
     heading = "" if speed is None else row[speed].casefold()
     kmh = next((factor for unit, factor in _UNITS.items() if unit in heading), 1.0)
-    return _Columns(time, speed, lat, lon, kmh, 1e-3 if _MS.search(row[time].casefold()) else 1.0)
+    return _Columns(
+        time=time, speed=speed, lat=lat, lon=lon, kmh=kmh, time_scale=1e-3 if _MS.search(row[time].casefold()) else 1.0
+    )
 
 
 def _cell(row: Sequence[str], at: int) -> str:
@@ -159,7 +161,7 @@ def _track(
     time_s = np.array(moments)
     values = np.array(speeds or places, dtype=float)
     if not (np.isfinite(time_s).all() and np.isfinite(values).all()):
-        raise BadFileError(name, "Some of its rows are no numbers.", "Save it again.")
+        raise BadFileError(name, "Some of its rows are not numbers.", "Save it again.")
     rises = np.concatenate(([True], np.diff(np.maximum.accumulate(time_s)) > 0))  # the same moment twice counts once
     time_s, values = time_s[rises], values[rises]
     if len(time_s) < _LEAST_ROWS:

@@ -7,12 +7,12 @@ from typing import Annotated, Literal
 from pydantic import Field, TypeAdapter
 
 from irongauge.core.sensors.circuits import Element, element_from_data, element_to_data
-from irongauge.formats.parts import Finite, Part, Positive
+from irongauge.formats.parts import FilePart, Finite, Positive
 
 __all__ = ["ElementPart", "element_from_part", "element_part"]
 
 
-class ThermistorPart(Part):
+class ThermistorPart(FilePart):
     """An NTC by its resistance at 25 °C and its beta; by points as well, where its sheet gives those."""
 
     kind: Literal["thermistor"] = "thermistor"
@@ -23,7 +23,7 @@ class ThermistorPart(Part):
     )
 
 
-class CoilPart(Part):
+class CoilPart(FilePart):
     """A reluctance coil, and the volts rms that it gives unplugged at the speed at which it is tested."""
 
     kind: Literal["coil"] = "coil"
@@ -32,7 +32,7 @@ class CoilPart(Part):
     loose_vac: tuple[Positive, Positive] = Field(description="Least and most, V rms")
 
 
-class FrequencyPart(Part):
+class FrequencyPart(FilePart):
     """A frequency sensor: hertz against its value, width of the low pulse against its temperature."""
 
     kind: Literal["frequency"] = "frequency"
@@ -46,21 +46,21 @@ class FrequencyPart(Part):
     pulse_high_ms: Positive
 
 
-class WiperPart(Part):
+class WiperPart(FilePart):
     """The track of a position sensor."""
 
     kind: Literal["wiper"] = "wiper"
     ohm: Positive
 
 
-class SwitchingPart(Part):
+class SwitchingPart(FilePart):
     """An output that is a transistor to ground."""
 
     kind: Literal["switching"] = "switching"
     low_when_present: bool = True
 
 
-class ThermocouplePart(Part):
+class ThermocouplePart(FilePart):
     """Microvolts per kelvin of the pair of metals, about its working temperature."""
 
     kind: Literal["thermocouple"] = "thermocouple"

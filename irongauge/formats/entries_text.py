@@ -6,10 +6,10 @@ import csv
 import io
 import json
 from collections.abc import Mapping
-from dataclasses import asdict
 from typing import Any
 
 from irongauge.core.controllers.figures import (
+    Bands,
     Cells,
     EndPoints,
     FormKind,
@@ -100,9 +100,39 @@ def _cells(text: str, unit: str, reading: Quantity) -> Cells:
 
 def figures_of(form: EntryForm) -> dict[str, Any]:
     """A form's figures by name; a table's cells as [reading, value] pairs."""
-    if isinstance(form, Cells):
-        return {"cells": [list(pair) for pair in zip(form.readings, form.shown, strict=True)]}
-    return asdict(form)
+    match form:
+        case Cells():
+            return {"cells": [list(row) for row in zip(form.readings, form.shown, strict=True)]}
+        case EndPoints():
+            return {
+                "reading_low": form.reading_low,
+                "reading_high": form.reading_high,
+                "shown_low": form.shown_low,
+                "shown_high": form.shown_high,
+            }
+        case ZeroFive():
+            return {"shown_at_0": form.shown_at_0, "shown_at_5": form.shown_at_5}
+        case OffsetSlope():
+            return {"offset": form.offset, "slope": form.slope}
+        case Scaled():
+            return {
+                "multiplier": form.multiplier,
+                "divider": form.divider,
+                "offset": form.offset,
+                "counts": form.counts,
+            }
+    return {"shown": form.shown}
+
+
+def _bands_data(bands: Bands) -> dict[str, float]:
+    return {
+        "shown_low": bands.shown_low,
+        "shown_high": bands.shown_high,
+        "warn_low": bands.warn_low,
+        "warn_high": bands.warn_high,
+        "fault_low": bands.fault_low,
+        "fault_high": bands.fault_high,
+    }
 
 
 def forms_json(title: str, forms: Forms, target: Target, reading_unit: str) -> str:
@@ -118,7 +148,7 @@ def forms_json(title: str, forms: Forms, target: Target, reading_unit: str) -> s
             offered.kind: {**figures_of(offered.form), "cost_pct_span": offered.cost_pct}  # type: ignore[arg-type]
             for offered in forms.offered
         },
-        "bands": asdict(forms.bands),
+        "bands": _bands_data(forms.bands),
     }
     return json.dumps(body, indent=2, ensure_ascii=False) + "\n"
 

@@ -21,17 +21,27 @@ from pydantic import AwareDatetime, Field, StringConstraints, ValidationError
 from irongauge.core.bench.actions import Action
 from irongauge.core.controllers.record import KeptCheck, KeptEntry
 from irongauge.core.job_record import CircuitRecord, JobRecord
-from irongauge.core.measure.quantities import Reading, Reason, Slot, VehicleState
+from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint, VehicleState
 from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.measure.units import Quantity
 from irongauge.core.pulses.record import KeptPulse
-from irongauge.core.sensors.circuits import Circuit, Instrument, InstrumentKind, Pin, PullUp, Role, SensorType, Stimulus
+from irongauge.core.sensors.circuits import (
+    MOST_STIMULI,
+    Circuit,
+    Instrument,
+    InstrumentKind,
+    Pin,
+    PullUp,
+    Role,
+    SensorType,
+    Stimulus,
+)
 from irongauge.core.sensors.families import Family
-from irongauge.core.shop import Job, Technician, Vehicle
+from irongauge.core.shop import HEIGHT_M, Job, Technician, Vehicle
 from irongauge.errors import BadFileError
 from irongauge.formats.curve_parts import CalibrationPart, CurvePart, curve_from_part, curve_part
 from irongauge.formats.elements import ElementPart, element_from_part, element_part
-from irongauge.formats.parts import Finite, Long, Name, Part, Positive, Short
+from irongauge.formats.parts import FilePart, Finite, Long, Name, Positive, Short
 
 __all__ = [
     "FORMAT",
@@ -60,12 +70,12 @@ VERSION = 1
 Thing = TypeVar("Thing")
 
 
-class TechnicianPart(Part):
+class TechnicianPart(FilePart):
     uid: UUID
     name: Name
 
 
-class InstrumentPart(Part):
+class InstrumentPart(FilePart):
     """A meter has the three meter fields, a gauge the three gauge fields, a lamp none."""
 
     uid: UUID
@@ -81,7 +91,7 @@ class InstrumentPart(Part):
     due: date | None = None
 
 
-class SensorTypePart(Part):
+class SensorTypePart(FilePart):
     uid: UUID
     name: Name
     maker: Short = ""
@@ -95,19 +105,19 @@ class SensorTypePart(Part):
     fault_high_v: Finite | None = Field(None, description="No good signal lies above")
 
 
-class PinPart(Part):
+class PinPart(FilePart):
     cavity: Annotated[str, StringConstraints(min_length=1, max_length=4)]
     wire_colour: Annotated[str, StringConstraints(max_length=24)] = ""
     role: Role | None = None
 
 
-class StimulusPart(Part):
+class StimulusPart(FilePart):
     label: Annotated[str, StringConstraints(min_length=1, max_length=40)]
     value: Finite | None = Field(None, description="Fixed unit; none for a state without one")
     temperature_degc: Finite | None = Field(None, description="Of the thermistor in a sensor that also has one")
 
 
-class PullUpPart(Part):
+class PullUpPart(FilePart):
     resistance_ohm: Positive
     to_v: Positive
 
@@ -119,7 +129,7 @@ class PullUpPart(Part):
         return PullUp(self.resistance_ohm, self.to_v)
 
 
-class ReadingPart(Part):
+class ReadingPart(FilePart):
     """One reading. Either `value` with `unit`, or `word`."""
 
     uid: UUID
@@ -137,15 +147,15 @@ class ReadingPart(Part):
     technician_uid: UUID
     taken_at: AwareDatetime
     supersedes_uid: UUID | None = None
-    reason: Reason | None = None
+    reason: SupersedeReason | None = None
 
     @classmethod
     def from_core(cls, reading: Reading) -> ReadingPart:
         return cls(
             uid=reading.uid,
-            action=Action(reading.slot.action),
-            cavity=reading.slot.cavity,
-            point=reading.slot.point,
+            action=Action(reading.test_point.action),
+            cavity=reading.test_point.cavity,
+            point=reading.test_point.point,
             value=reading.value,
             unit=reading.unit,
             word=reading.word,
@@ -162,24 +172,24 @@ class ReadingPart(Part):
 
     def to_core(self) -> Reading:
         return Reading(
-            self.uid,
-            Slot(self.action, self.cavity, self.point),
-            self.value,
-            self.word,
-            self.unit,
-            self.state,
-            self.typed,
-            self.technician_uid,
-            self.taken_at,
-            self.instrument_uid,
-            self.stimulus_value,
-            self.stimulus_instrument_uid,
-            self.supersedes_uid,
-            self.reason,
+            uid=self.uid,
+            test_point=TestPoint(self.action, self.cavity, self.point),
+            value=self.value,
+            word=self.word,
+            unit=self.unit,
+            state=self.state,
+            typed=self.typed,
+            technician_uid=self.technician_uid,
+            taken_at=self.taken_at,
+            instrument_uid=self.instrument_uid,
+            stimulus_value=self.stimulus_value,
+            stimulus_instrument_uid=self.stimulus_instrument_uid,
+            supersedes_uid=self.supersedes_uid,
+            reason=self.reason,
         )
 
 
-class CircuitPart(Part):
+class CircuitPart(FilePart):
     uid: UUID
     name: Name
     family: Family
@@ -194,7 +204,7 @@ class CircuitPart(Part):
     differential: bool = Field(default=False, description="A pair's input takes both legs against each other")
     shielded: bool = False
     pins: list[PinPart] = Field(max_length=10)
-    stimuli: list[StimulusPart] = Field(min_length=1, max_length=10)
+    stimuli: list[StimulusPart] = Field(min_length=1, max_length=MOST_STIMULI)
     readings: list[ReadingPart] = Field(default=[], max_length=5000)
     calibrations: list[CalibrationPart] = Field(default=[], max_length=500, description="Oldest first")
     controller_entries: list[KeptEntry] = Field(default=[], max_length=500)
@@ -202,15 +212,15 @@ class CircuitPart(Part):
     pulse_checks: list[KeptPulse] = Field(default=[], max_length=500, description="Newest first")
 
 
-class VehiclePart(Part):
+class VehiclePart(FilePart):
     uid: UUID
     tag: Annotated[str, StringConstraints(min_length=1, max_length=20)]
     description: Annotated[str, StringConstraints(max_length=120)] = ""
     system_v: Literal[12, 24] = 12
-    height_m: float = Field(0, ge=-500, le=9000)
+    height_m: float = Field(0, ge=HEIGHT_M.low, le=HEIGHT_M.high)
 
 
-class JobPart(Part):
+class JobPart(FilePart):
     uid: UUID
     number: int = Field(ge=1, le=2_000_000_000)
     title: Annotated[str, StringConstraints(min_length=1, max_length=120)]
@@ -221,7 +231,7 @@ class JobPart(Part):
     reviewed_by_uid: UUID | None = None
 
 
-class JobFile(Part):
+class JobFile(FilePart):
     """A job of Iron Gauge, version 1."""
 
     format: Literal["iron-gauge/job"] = "iron-gauge/job"
@@ -342,7 +352,7 @@ def circuit_part(record: CircuitRecord) -> CircuitPart:
         sensor_type_uid=circuit.sensor.uid,
         live_channel=circuit.live_channel,
         live_full_scale_v=circuit.live_full_scale_v,
-        sharers=circuit.sharers,
+        sharers=circuit.others_on_reference,
         temperature_pull_up=PullUpPart.from_core(circuit.temperature_pull_up),
         battery_fed=circuit.battery_fed,
         differential=circuit.differential,
@@ -365,26 +375,26 @@ def _to_record(file: JobFile) -> JobRecord:
     job, vehicle = file.job, file.vehicle
     return JobRecord(
         Job(
-            job.uid,
-            job.number,
-            Vehicle(vehicle.uid, vehicle.tag, vehicle.description, float(vehicle.system_v), vehicle.height_m),
-            job.title,
-            job.received_on,
-            job.promised_on,
-            _named(technicians, job.technician_uid, "technician"),
-            job.handed_over_at,
-            None if job.reviewed_by_uid is None else _named(technicians, job.reviewed_by_uid, "technician"),
+            uid=job.uid,
+            number=job.number,
+            vehicle=Vehicle(vehicle.uid, vehicle.tag, vehicle.description, float(vehicle.system_v), vehicle.height_m),
+            title=job.title,
+            received_on=job.received_on,
+            promised_on=job.promised_on,
+            technician=_named(technicians, job.technician_uid, "technician"),
+            handed_over_at=job.handed_over_at,
+            reviewed_by=None if job.reviewed_by_uid is None else _named(technicians, job.reviewed_by_uid, "technician"),
         ),
         tuple(technicians.values()),
         tuple(_to_instrument(i) for i in file.instruments),
         tuple(
             CircuitRecord(
-                circuit_from_part(c, sensors),
-                tuple(reading.to_core() for reading in c.readings),
-                tuple(record.to_core(c.uid, sensors) for record in c.calibrations),
-                tuple(c.controller_entries),
-                tuple(c.cross_checks),
-                tuple(c.pulse_checks),
+                circuit=circuit_from_part(c, sensors),
+                readings=tuple(reading.to_core() for reading in c.readings),
+                calibrations=tuple(record.to_core(c.uid, sensors) for record in c.calibrations),
+                entries=tuple(c.controller_entries),
+                checks=tuple(c.cross_checks),
+                pulses=tuple(c.pulse_checks),
             )
             for c in file.circuits
         ),
@@ -404,44 +414,46 @@ def _to_instrument(part: InstrumentPart) -> Instrument:
         meter = MeterSpec(part.reading_pct, part.digits, part.counts)
     if part.quantity is not None and part.full_scale is not None and part.full_scale_pct is not None:
         gauge = GaugeSpec(part.quantity, part.full_scale, part.full_scale_pct)
-    return Instrument(part.uid, part.kind, part.name, part.serial, meter, gauge, part.due)
+    return Instrument(
+        uid=part.uid, kind=part.kind, name=part.name, serial=part.serial, meter=meter, gauge=gauge, due=part.due
+    )
 
 
 def sensor_from_part(part: SensorTypePart) -> SensorType:
     """The sensor type; `ValueError` when its family needs other figures."""
     return SensorType(
-        part.uid,
-        part.name,
-        part.maker,
-        part.family,
-        part.supply_v,
-        None if part.curve is None else curve_from_part(part.curve),
-        part.tolerance_pct_span,
-        part.source,
-        element_from_part(part.element),
-        part.fault_low_v,
-        part.fault_high_v,
+        uid=part.uid,
+        name=part.name,
+        maker=part.maker,
+        family=part.family,
+        supply_v=part.supply_v,
+        curve=None if part.curve is None else curve_from_part(part.curve),
+        tolerance_pct_span=part.tolerance_pct_span,
+        source=part.source,
+        element=element_from_part(part.element),
+        fault_low_v=part.fault_low_v,
+        fault_high_v=part.fault_high_v,
     )
 
 
 def circuit_from_part(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Circuit:
     """The circuit, with its sensor type found by its uid; `ValueError` when it contradicts itself."""
     return Circuit(
-        part.uid,
-        part.name,
-        part.family,
-        tuple(Pin(p.cavity, p.wire_colour, p.role) for p in part.pins),
-        part.reference_v,
-        _named(sensors, part.sensor_type_uid, "sensor type"),
-        tuple(Stimulus(s.label, s.value, s.temperature_degc) for s in part.stimuli),
-        None if part.pull_up is None else part.pull_up.to_core(),
-        part.live_channel,
-        part.live_full_scale_v,
-        part.sharers,
-        None if part.temperature_pull_up is None else part.temperature_pull_up.to_core(),
-        part.battery_fed,
-        part.differential,
-        part.shielded,
+        uid=part.uid,
+        name=part.name,
+        family=part.family,
+        pins=tuple(Pin(p.cavity, p.wire_colour, p.role) for p in part.pins),
+        reference_v=part.reference_v,
+        sensor=_named(sensors, part.sensor_type_uid, "sensor type"),
+        stimuli=tuple(Stimulus(s.label, s.value, s.temperature_degc) for s in part.stimuli),
+        pull_up=None if part.pull_up is None else part.pull_up.to_core(),
+        live_channel=part.live_channel,
+        live_full_scale_v=part.live_full_scale_v,
+        others_on_reference=part.sharers,
+        temperature_pull_up=None if part.temperature_pull_up is None else part.temperature_pull_up.to_core(),
+        battery_fed=part.battery_fed,
+        differential=part.differential,
+        shielded=part.shielded,
     )
 
 

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
-__all__ = ["Finite", "Long", "Name", "Part", "Positive", "Short"]
+__all__ = ["FilePart", "Finite", "Long", "Name", "Positive", "Short"]
 
 Name = Annotated[str, StringConstraints(min_length=1, max_length=80)]
 Short = Annotated[str, StringConstraints(max_length=80)]
@@ -15,5 +15,5 @@ Finite = Annotated[float, Field(allow_inf_nan=False)]
 Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 
 
-class Part(BaseModel):
+class FilePart(BaseModel):
     model_config = ConfigDict(extra="forbid")

@@ -38,8 +38,8 @@ def write_readings(record: JobRecord) -> str:
         roles = {pin.cavity: pin.role for pin in circuit.pins}
         for r in circuit_record.readings:
             row = (
-                record.job.number, record.job.vehicle.tag, circuit.name, r.slot.action, r.slot.cavity,
-                roles.get(r.slot.cavity or ""), r.slot.point, r.value, r.unit, r.word, r.typed, r.stimulus_value,
+                record.job.number, record.job.vehicle.tag, circuit.name, r.test_point.action, r.test_point.cavity,
+                roles.get(r.test_point.cavity or ""), r.test_point.point, r.value, r.unit, r.word, r.typed, r.stimulus_value,
                 None if r.stimulus_value is None else circuit.sensor.unit,
                 r.instrument_uid and tools[r.instrument_uid],
                 r.stimulus_instrument_uid and tools[r.stimulus_instrument_uid],

@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from irongauge.core.bench.actions import ACTIONS, ActionSpec, Answer
+from irongauge.core.bench.actions import ACTIONS, ActionSpec, AnswerKind
 from irongauge.core.diagnosis.faults import FAULT_WORDS, HEALTHY, SURE, FaultWords
 
 __all__ = ["AT_A_STIMULUS", "actions_text", "faults_text", "vocabulary_page"]
 
 AT_A_STIMULUS = frozenset({"mated_v", "mated_live", "running", "running_live", "thermo_mv", "sensor_ohm"})
 _ANSWER = {
-    Answer.VOLTS: "V",
-    Answer.OHMS: "Ω, or `OL`, or `voltage present`",
-    Answer.GLOW: "`dark`, `dim` or `bright`",
-    Answer.VALUE: "the sensor's quantity: kPa, °, mm, % or °C",
-    Answer.HERTZ: "Hz",
-    Answer.MILLISECONDS: "ms",
-    Answer.PERCENT: "%",
+    AnswerKind.VOLTS: "V",
+    AnswerKind.OHMS: "Ω, or `OL`, or `voltage present`",
+    AnswerKind.GLOW: "`dark`, `dim` or `bright`",
+    AnswerKind.VALUE: "the sensor's quantity: kPa, °, mm, % or °C",
+    AnswerKind.HERTZ: "Hz",
+    AnswerKind.MILLISECONDS: "ms",
+    AnswerKind.PERCENT: "%",
 }
 
 
@@ -48,8 +48,10 @@ def _question(spec: ActionSpec) -> str:
 
 
 def _place(spec: ActionSpec) -> str:
-    point = "point of a switch" if spec.check == "sensor_ohm" else "point"  # other loose sensors are read as they are
-    parts = (["cavity"] if "{pin}" in spec.ask else []) + ([point] if spec.check in AT_A_STIMULUS else [])
+    point = (
+        "point of a switch" if spec.role_point == "sensor_ohm" else "point"
+    )  # other loose sensors are read as they are
+    parts = (["cavity"] if "{pin}" in spec.ask else []) + ([point] if spec.role_point in AT_A_STIMULUS else [])
     return ", ".join(parts)
 
 
@@ -71,12 +73,12 @@ the tables that the program works by; a test compares them.
 A **reading** names its action, the cavity that it is taken at, and the point: which of the circuit's stimuli was applied,
 0 for the first. At the reference and the return a plugged-in reading is taken once, without a point. A cavity is the
 connector's own name for a pin. A number is in the unit below; text is read as on the Bench, where a unit may follow
-(`12mV`). A **slot** writes the three with colons: `mated_v:C:1`, `off_ohm:B`, `live_v::0`.
+(`12mV`). A **test point** writes the three with colons: `mated_v:C:1`, `off_ohm:B`, `live_v::0`.
 
 An answer has a **level**: `proved good`, `fault found`, `cannot tell apart`, `readings contradict` or `not proved yet`. It
 has a **ranking**: each fault, or two joined by `+`, with its probability from 0 to 1. Those with `in_group` are what no
 check still to be made would tell from the likeliest; from {SURE} on their probability together is a verdict. A **next check**
-gives its slots, its gain in nats (the expected fall of the ranking's entropy) and its cost in minutes.
+gives its test points, its gain in nats (the expected fall of the ranking's entropy) and its cost in minutes.
 
 ## Actions
 

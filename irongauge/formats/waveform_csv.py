@@ -95,7 +95,7 @@ def read_waveform(name: str, file: IO[bytes], column: int | None = None) -> Capt
     if column is not None:
         layout = _with_volts_in(name, layout, column)
     if layout.volts_at in layout.others:
-        problem = f"Its column {layout.volts_at + 1} is in {layout.others[layout.volts_at]}, which are no volts."
+        problem = f"Its column {layout.volts_at + 1} is in {layout.others[layout.volts_at]}, not volts."
         raise _bad(name, problem, "Save the channel in V or mV, or say which column has the volts.")
     columns = _parsed(name, text, layout)
     del text  # a large capture is not held twice
@@ -160,7 +160,7 @@ class _Joined(io.RawIOBase):
         return self._rest.read(size)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Layout:
     mark: str
     decimal_comma: bool
@@ -273,7 +273,19 @@ def _with_columns(  # noqa: PLR0913  what was seen of the first rows
         for at, cell in enumerate(row)
         if (match := _UNIT.search(cell)) is not None and match[1] in _OTHER_UNITS
     }
-    return _Layout(mark, decimal_comma, skip, time_at, volts_at, width, time_scale, volts_scale, note, scales, others)
+    return _Layout(
+        mark=mark,
+        decimal_comma=decimal_comma,
+        skip=skip,
+        time_at=time_at,
+        volts_at=volts_at,
+        width=width,
+        time_scale=time_scale,
+        volts_scale=volts_scale,
+        note=note,
+        scales=scales,
+        others=others,
+    )
 
 
 def _volts_of(cell: str) -> float | None:
@@ -347,7 +359,7 @@ def _captured(name: str, columns: tuple[NDArray[np.float64], NDArray[np.float64]
         raise _bad(name, f"It has {int(good.sum())} rows of numbers.", f"A waveform has at least {_LEAST_ROWS}.")
     if dropped > 0.01 * len(good) + 3:
         bad = int(np.flatnonzero(~good)[0]) + layout.skip + 1
-        raise _bad(name, f"{dropped:,} of its rows are no numbers, the first is row {bad}.", "Save the capture again.")
+        raise _bad(name, f"{dropped:,} of its rows are not numbers, the first is row {bad}.", "Save the capture again.")
     if dropped:
         time, volts = time[good], volts[good]
     del good, columns
@@ -366,7 +378,7 @@ def _captured(name: str, columns: tuple[NDArray[np.float64], NDArray[np.float64]
     usual = float(np.median(steps[:_ENOUGH_STEPS]))
     notes = [f"{len(time_s):,} samples, {layout.note}"]
     if dropped:
-        notes.append(f"{dropped} rows that are no numbers left out")
+        notes.append(f"{dropped} rows that are not numbers left out")
     gaps = int((steps > _GAP * usual).sum())
     if gaps:
         notes.append(f"{gaps} gap{'s' if gaps > 1 else ''} in time")

@@ -12,23 +12,23 @@ from enum import StrEnum
 import numpy as np
 
 from irongauge.core.bench.actions import Action
-from irongauge.core.bench.slots import Wiring
+from irongauge.core.bench.wiring import Wiring
 from irongauge.core.diagnosis.catalogue import Parameters, change, draw, faults_of
-from irongauge.core.diagnosis.checks import (
+from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
+from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY
+from irongauge.core.diagnosis.model import bench_of
+from irongauge.core.diagnosis.role_points import (
     BRIGHT_ABOVE_A,
     DARK_BELOW_A,
     NO_CONTACT_V,
     WORDS,
-    Check,
     Kind,
     Observation,
-    Predicted,
+    PredictedPart,
+    RolePoint,
 )
-from irongauge.core.diagnosis.faults import HEALTHY, PAIR_JOIN
-from irongauge.core.diagnosis.model import bench_of
-from irongauge.core.diagnosis.subject import Subject
 from irongauge.core.measure.entry import NO_DATA
-from irongauge.core.measure.quantities import Slot
+from irongauge.core.measure.quantities import TestPoint
 
 __all__ = ["Habits", "SimulatedVehicle"]
 
@@ -51,7 +51,7 @@ class SimulatedVehicle:
 
     def __init__(
         self,
-        subject: Subject,
+        subject: CircuitUnderTest,
         fault: str = HEALTHY,
         seed: int = 0,
         slip: float = 0.0,
@@ -60,7 +60,7 @@ class SimulatedVehicle:
         """`fault` may be two joined by a plus. `slip` is the share of answers that come from another pin or have a wrong
         digit, as a hurried person's do.
         """
-        hidden = fault.split(PAIR_JOIN)
+        hidden = fault.split(DOUBLE_JOIN)
         unknown = [f for f in hidden if f not in faults_of(subject)]
         if unknown:
             msg = f"a {subject.family} circuit has no fault {unknown[0]!r}"
@@ -79,30 +79,30 @@ class SimulatedVehicle:
         self._live_wire = any(p[f"to_battery.{pin}"][0] < 1e6 for pin in subject.pins) and p["constant_feed"][0] > 0  # noqa: PLR2004
         self._bench = bench_of(subject, p)
 
-    def ask(self, check: Check) -> dict[str, Observation]:
+    def ask(self, role_point: RolePoint) -> dict[str, Observation]:
         """What the technician reads, part by part; empty where the circuit does not have that check."""
         wrong_digit = False
         if self._slip and self._rng.random() < self._slip:
-            others = [pin for pin in self.subject.pins if pin != check.pin]
-            wrong_digit = check.kind not in _AT_ANY_PIN or self._rng.random() < 0.5  # noqa: PLR2004  one kind or the other
+            others = [pin for pin in self.subject.pins if pin != role_point.pin]
+            wrong_digit = role_point.kind not in _AT_ANY_PIN or self._rng.random() < 0.5  # noqa: PLR2004  one kind or the other
             if not wrong_digit:
-                check = Check(check.kind, str(self._rng.choice(others)), check.state)
-        parts = self._bench.read(check).items()
-        return {name: self._noisy(check, part, wrong_digit=wrong_digit) for name, part in parts}
+                role_point = RolePoint(role_point.kind, str(self._rng.choice(others)), role_point.state)
+        parts = self._bench.read(role_point).items()
+        return {name: self._noisy(role_point, part, wrong_digit=wrong_digit) for name, part in parts}
 
-    def _noisy(self, check: Check, part: Predicted, *, wrong_digit: bool) -> Observation:
+    def _noisy(self, role_point: RolePoint, part: PredictedPart, *, wrong_digit: bool) -> Observation:
         value = float(part.values[0])
         if value == NO_CONTACT_V:
             return None
         if part.kind in _WORDED:
-            return self._in_a_word(check, part.kind, value)
+            return self._in_a_word(role_point, part.kind, value)
         if wrong_digit:
             value *= float(self._rng.choice([0.1, 0.5, 10.0]))
         return self._as_shown(part.kind, value)
 
-    def _in_a_word(self, check: Check, kind: Kind, value: float) -> Observation:
+    def _in_a_word(self, role_point: RolePoint, kind: Kind, value: float) -> Observation:
         if kind is Kind.WORD:
-            return WORDS[check.kind][value]
+            return WORDS[role_point.kind][value]
         current_a = abs(value) * (1 + self._rng.normal(0, 0.03))
         return "dark" if current_a < DARK_BELOW_A else "dim" if current_a < BRIGHT_ABOVE_A else "bright"
 
@@ -123,17 +123,17 @@ class SimulatedVehicle:
         return float(value + self._rng.normal(0, _METER_SHARE * abs(value) / np.sqrt(3) + least / np.sqrt(3)))
 
 
-def read_slot(vehicle: SimulatedVehicle, wiring: Wiring, slot: Slot) -> float | str:
-    """One slot of the Bench as the vehicle gives it: a number in the slot's unit, or a word. The lamp is always good."""
-    if slot.action == Action.BATTERY_LAMP:
+def read_test_point(vehicle: SimulatedVehicle, wiring: Wiring, test_point: TestPoint) -> float | str:
+    """One test point of the Bench as the vehicle gives it: a number in its unit, or a word. The lamp is always good."""
+    if test_point.action == Action.BATTERY_LAMP:
         return "bright"
-    check = Check("battery_v")
-    if slot.action != Action.BATTERY_V:
-        found = wiring.check_of(slot)
+    role_point = RolePoint("battery_v")
+    if test_point.action != Action.BATTERY_V:
+        found = wiring.role_point_of(test_point)
         assert found is not None  # nothing else is asked for
-        check = Check(found.kind, wiring.assignments[0].get(found.pin, found.pin), found.state)
-    part = wiring.part_of(check, slot)
-    value = vehicle.ask(check)[part]
+        role_point = RolePoint(found.kind, wiring.assignments[0].get(found.pin, found.pin), found.state)
+    part = wiring.part_of(role_point, test_point)
+    value = vehicle.ask(role_point)[part]
     if value is None:
         return NO_DATA
     return value / 1000 if part == "mv" and isinstance(value, float) else value

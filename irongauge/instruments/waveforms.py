@@ -46,7 +46,7 @@ class Ring:
         return at
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pickup:
     """What turns teeth into volts. `duty` is the share of a pitch that is high; `coil_v_per_hz` makes it a reluctance coil, whose
     volts fall through the middle as a tooth stands before it, or rise there with `reversed_leads`.

@@ -1,8 +1,8 @@
 """The tables. What must always be true stands here as a constraint, not only in Python.
 
-Readings are append-only (a trigger of the first migration refuses UPDATE and DELETE). A slot's readings form one chain:
+Readings are append-only (a trigger of the first migration refuses UPDATE and DELETE). A test point's readings form one chain:
 the first supersedes nothing (partial unique index) and each is superseded at most once (unique), so two tabs can never
-both be "the" reading of a slot.
+both be "the" reading of a test point.
 """
 
 from __future__ import annotations
@@ -27,9 +27,9 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-from irongauge.core.bench.actions import ACTIONS, Action, Answer
+from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
 from irongauge.core.measure.entry import NO_DATA, OVER_RANGE, VOLTAGE_PRESENT
-from irongauge.core.measure.quantities import Glow, Reason, VehicleState
+from irongauge.core.measure.quantities import Glow, SupersedeReason, VehicleState
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.circuits import InstrumentKind, Role
 from irongauge.core.sensors.families import Family
@@ -331,9 +331,9 @@ def _words_allowed() -> str:
     """Which words each action may be answered in."""
     allowed: dict[tuple[str, ...], list[str]] = {}
     for spec in ACTIONS.values():
-        if spec.answer is Answer.GLOW:
+        if spec.answer is AnswerKind.GLOW:
             words = tuple(str(glow) for glow in Glow)
-        elif spec.answer is Answer.OHMS:
+        elif spec.answer is AnswerKind.OHMS:
             words = (OVER_RANGE, VOLTAGE_PRESENT)
         elif spec.from_live_data:
             words = (NO_DATA,)
@@ -356,7 +356,7 @@ class ReadingRow(Base):
     __table_args__ = (
         one_of("action", Action),
         one_of("state", VehicleState),
-        one_of("reason", Reason),
+        one_of("reason", SupersedeReason),
         length("typed", 300),
         CheckConstraint("(value IS NULL) <> (word IS NULL)", name="value_or_word"),
         CheckConstraint("(value IS NULL) = (unit IS NULL)", name="value_has_unit"),

@@ -19,10 +19,10 @@ from irongauge.errors import EntryError, quoted
 
 __all__ = [
     "Day",
-    "Form",
     "FormState",
     "OptionalDay",
     "OptionalUid",
+    "PostedForm",
     "Timezone",
     "choice",
     "number",
@@ -32,7 +32,7 @@ __all__ = [
 ]
 
 
-class Form(BaseModel):
+class PostedForm(BaseModel):
     """A form as a model. Every problem that its fields find is a sentence for people."""
 
     model_config = ConfigDict(extra="ignore", str_strip_whitespace=True, defer_build=True)
@@ -54,7 +54,7 @@ class FormState:
         return FormState(self.values, {**self.errors, error.field: str(error)})
 
 
-Model = TypeVar("Model", bound=Form)
+Model = TypeVar("Model", bound=PostedForm)
 
 
 def read_form(model: type[Model], posted: Mapping[str, str]) -> tuple[Model | None, FormState]:

@@ -76,7 +76,7 @@ def _answer(request: Request, status: int, name: str, title: str, detail: str, *
 
 # What PostgreSQL says of a character that it cannot store, in text and in JSON.
 _NUL_SIGNS = ("NUL (0x00)", "\\u0000")
-_NOT_TYPED = {"token", "uid", "seen_uid", "slot"}
+_NOT_TYPED = {"token", "uid", "seen_uid", "test_point"}
 
 
 def too_large(request: Request, error: TooLargeError) -> Response:

@@ -6,12 +6,12 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 from uuid import UUID, uuid4
 
-from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec, Answer
+from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec, AnswerKind
 from irongauge.core.bench.assessment import Assessment, VerdictLevel
-from irongauge.core.bench.case import BenchCase, newest_of_slot
+from irongauge.core.bench.case import BenchCase, newest_at
 from irongauge.core.bench.sequence import is_allowed
 from irongauge.core.measure.entry import Entry, parse_entry, parse_sensed
-from irongauge.core.measure.quantities import Glow, Limits, Reading, Reason, Slot
+from irongauge.core.measure.quantities import Glow, Limits, Reading, SupersedeReason, TestPoint
 from irongauge.core.measure.units import FIXED_UNIT, Quantity, rebase, show
 from irongauge.core.sensors.circuits import Role
 from irongauge.core.shop import Job, Shop
@@ -21,6 +21,7 @@ from irongauge.store.repositories import Store
 from irongauge.workflows.judging import CircuitFacts
 from irongauge.workflows.view import (
     CircuitView,
+    Depth,
     JobView,
     People,
     assessed,
@@ -78,24 +79,24 @@ class Ahead:
     supposed: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class NewReading:
     """A reading as handed in by a form or a program.
 
-    `uid` is made with the form, so that the same form sent twice is one reading. `seen_uid` is the slot's reading that
+    `uid` is made with the form, so that the same form sent twice is one reading. `seen_uid` is the test point's reading that
     was current when the form was made; None when it had none. `in_fixed_unit` says that bare numbers come from a
     program, in the fixed unit of their quantity, and not from a person in the shop's unit.
     """
 
     uid: UUID
-    slot: str
+    test_point: str
     typed: str
     technician_uid: UUID
     instrument_uid: UUID | None = None
     stimulus_typed: str = ""
     stimulus_instrument_uid: UUID | None = None
     seen_uid: UUID | None = None
-    reason: Reason | None = None
+    reason: SupersedeReason | None = None
     in_fixed_unit: bool = False
 
 
@@ -112,11 +113,14 @@ class Recorded:
     assessment: Assessment
 
 
-def look_at_bench(database: Database, circuit_uid: UUID) -> BenchView:
-    """One circuit with its diagnosis; the job's other circuits only once this one is proved good, to say what is next."""
+def look_at_bench(database: Database, circuit_uid: UUID, depth: Depth = Depth.ALL) -> BenchView:
+    """One circuit with its diagnosis, unless less is asked for.
+
+    The job's other circuits come only once this one is proved good, to say what is next.
+    """
     with database.unit() as store:
         shop, people, job, facts = _facts_of(store, circuit_uid)
-    view = CircuitView(facts.circuit, facts.readings, assessed(facts))
+    view = CircuitView(facts.circuit, facts.readings, assessed(facts, depth))
     whole = JobView(job, (view,))
     if view.assessment.verdict.level is VerdictLevel.GOOD:
         with database.unit() as store:
@@ -158,48 +162,59 @@ def take_back(database: Database, circuit_uid: UUID, reading_uid: UUID, technici
             technician_uid=technician_uid,
             taken_at=now(),
             supersedes_uid=taken.uid,
-            reason=Reason.TAKEN_BACK,
+            reason=SupersedeReason.TAKEN_BACK,
         )
-        current = case.readings.get(taken.slot)
+        current = case.readings.get(taken.test_point)
         if current is None or current.uid != reading_uid or not store.readings.add(circuit_uid, back):
-            raise StaleFormError(_name(taken.slot), "something else" if current is None else case.reading_text(current))
+            raise StaleFormError(
+                _name(taken.test_point), "something else" if current is None else case.reading_text(current)
+            )
         return back
 
 
-def look_ahead(database: Database, circuit_uid: UUID, slot_text: str, typed: str) -> Ahead:
+def look_ahead(database: Database, circuit_uid: UUID, point_text: str, typed: str) -> Ahead:
     """What each suspect predicts for a step, and where a reading that is only supposed would leave them."""
     from irongauge.core.bench.reasoning import what_if  # noqa: PLC0415  the Floor's marks need no numbers package
 
     view = look_at_bench(database, circuit_uid)
     case = view.view.assessment.case
-    slot = _slot(case, slot_text)
+    test_point = _test_point(case, point_text)
     supposed = None
     if typed.strip():
-        entry = parse_answer(view.shop, case, slot, typed)
-        spec = ACTIONS[Action(slot.action)]
+        entry = parse_answer(view.shop, case, test_point, typed)
+        spec = ACTIONS[Action(test_point.action)]
         technician_uid = view.job.job.technician.uid
-        supposed = Reading(uuid4(), slot, entry.value, entry.word, None if entry.value is None else entry.unit,
-                           spec.state, typed, technician_uid, now())  # fmt: skip
-    predictions, suspects = what_if(case, slot, supposed)
+        supposed = Reading(
+            uid=uuid4(),
+            test_point=test_point,
+            value=entry.value,
+            word=entry.word,
+            unit=None if entry.value is None else entry.unit,
+            state=spec.state,
+            typed=typed,
+            technician_uid=technician_uid,
+            taken_at=now(),
+        )
+    predictions, suspects = what_if(case, test_point, supposed)
     return Ahead(predictions, suspects, "" if supposed is None else case.reading_text(supposed))
 
 
 def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Recorded:
     """Store one reading and commit it; only then is it weighed, so that nothing that fails there can lose it.
 
-    Raises `EntryError` for what cannot be read, `StaleFormError` when the slot went on without this form,
+    Raises `EntryError` for what cannot be read, `StaleFormError` when the test point went on without this form,
     `JobClosedError` after hand-over, `NotFoundError` for an unknown circuit, person or instrument.
     """
     with database.unit() as store:
         shop, people, _job, facts = _facts_of(store, circuit_uid, to_add=True)
         _check_named(people, new)
         case = facts.case()
-        slot = _slot(case, new.slot)
+        test_point = _test_point(case, new.test_point)
         before = next((r for r in facts.readings if r.uid == new.uid), None)
         is_new = False
         if before is None:
-            reading, note = _reading(shop, case, slot, new, newest_of_slot(facts.readings, slot))
-            _check_not_stale(case, slot, new.seen_uid)
+            reading, note = _reading(shop, case, test_point, new, newest_at(facts.readings, test_point))
+            _check_not_stale(case, test_point, new.seen_uid)
             is_new = store.readings.add(circuit_uid, reading)
             if is_new:
                 facts = replace(facts, readings=(*facts.readings, reading))
@@ -207,7 +222,7 @@ def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Re
                 facts = replace(facts, readings=store.readings.of_circuits([circuit_uid])[circuit_uid])
                 before = next((r for r in facts.readings if r.uid == new.uid), None)
         if not is_new:
-            reading, note = _check_same(case, facts.readings, before, slot, new), ""
+            reading, note = _check_same(case, facts.readings, before, test_point, new), ""
     return Recorded(reading, note, is_new, assessed(facts))
 
 
@@ -219,20 +234,22 @@ def _check_named(people: People, new: NewReading) -> None:
             raise NotFoundError("instrument", str(uid))
 
 
-def parse_answer(shop: Shop, case: BenchCase, slot: Slot, typed: str, *, in_fixed_unit: bool = False) -> Entry:
-    """What was typed for a slot, as a value in its fixed unit or a word; `EntryError` if it cannot be one.
+def parse_answer(
+    shop: Shop, case: BenchCase, test_point: TestPoint, typed: str, *, in_fixed_unit: bool = False
+) -> Entry:
+    """What was typed for a test point, as a value in its fixed unit or a word; `EntryError` if it cannot be one.
 
     A bare number is in the shop's unit, or with `in_fixed_unit` in the fixed one.
     """
-    spec = ACTIONS[Action(slot.action)]
-    if spec.answer is Answer.GLOW:
+    spec = ACTIONS[Action(test_point.action)]
+    if spec.answer is AnswerKind.GLOW:
         glow = GLOW_WORDS.get(typed.strip().casefold())
         if glow is None:
             problem = f"{quoted(typed)} is not a way that a lamp glows." if typed.strip() else "No glow was given."
             raise EntryError("value", typed, problem, "Answer dark (D), dim (G) or bright (B).")
-        return Entry(None, glow, "", typed)
-    if spec.answer is Answer.VALUE:
-        quantity, unit, (low, high) = _sensed(case, slot)
+        return Entry(value=None, word=glow, unit="", typed=typed)
+    if spec.answer is AnswerKind.VALUE:
+        quantity, unit, (low, high) = _sensed(case, test_point)
         reach = 20 * (high - low)
         return parse_entry(
             typed,
@@ -241,7 +258,7 @@ def parse_answer(shop: Shop, case: BenchCase, slot: Slot, typed: str, *, in_fixe
             limits=Limits(low - reach, high + reach),
             on_screen=True,
         )
-    if spec.answer is Answer.WORD:
+    if spec.answer is AnswerKind.WORD:
         return _parse_word(spec, typed)
     assert spec.quantity is not None  # every other answer has one
     limits_v = spec.possible or Limits()
@@ -251,18 +268,18 @@ def parse_answer(shop: Shop, case: BenchCase, slot: Slot, typed: str, *, in_fixe
         typed,
         spec.quantity,
         limits=limits_v,
-        over_range=spec.answer is Answer.OHMS,
+        over_range=spec.answer is AnswerKind.OHMS,
         on_screen=spec.from_live_data,
         impossible=spec.impossible,
     )
     if not in_fixed_unit:
-        _check_millivolts(case, slot, entry)
+        _check_millivolts(case, test_point, entry)
     return entry
 
 
-def _sensed(case: BenchCase, slot: Slot) -> tuple[Quantity, str, tuple[float, float]]:
-    """What the sensor senses at a slot: quantity, code of its fixed unit, and the range that it can show."""
-    if case.senses_heat(slot):
+def _sensed(case: BenchCase, test_point: TestPoint) -> tuple[Quantity, str, tuple[float, float]]:
+    """What the sensor senses at a test point: quantity, code of its fixed unit, and the range that it can show."""
+    if case.senses_heat(test_point):
         return Quantity.TEMPERATURE, FIXED_UNIT[Quantity.TEMPERATURE], _HEAT_SHOWN_DEGC
     sensor = case.circuit.sensor
     assert sensor.quantity is not None  # a sensor that only switches or turns is never asked for a value
@@ -278,12 +295,12 @@ def _parse_word(spec: ActionSpec, typed: str) -> Entry:
         problem = f"{quoted(typed)} is not one of the answers." if said else "No answer was given."
         choices = ", ".join(f"{word} ({key.upper()})" for word, key in spec.words)
         raise EntryError("value", typed, problem, f"Answer one of: {choices}.")
-    return Entry(None, word, "", typed)
+    return Entry(value=None, word=word, unit="", typed=typed)
 
 
-def _check_millivolts(case: BenchCase, slot: Slot, entry: Entry) -> None:
+def _check_millivolts(case: BenchCase, test_point: TestPoint, entry: Entry) -> None:
     """A return drop is read in millivolts: a bare whole number is refused rather than taken for volts."""
-    on_return = slot.cavity is not None and case.role_of(slot.cavity) is Role.RETURN
+    on_return = test_point.cavity is not None and case.role_of(test_point.cavity) is Role.RETURN
     bare = entry.typed.strip().lstrip("+-−")
     if on_return and bare.isdigit() and int(bare) > 0:
         problem = f"{quoted(entry.typed)} without a unit would be {bare} V on the return."
@@ -291,51 +308,53 @@ def _check_millivolts(case: BenchCase, slot: Slot, entry: Entry) -> None:
         raise EntryError("value", entry.typed, problem, would_do)
 
 
-def _slot(case: BenchCase, text: str) -> Slot:
+def _test_point(case: BenchCase, text: str) -> TestPoint:
     try:
-        slot = Slot.from_text(text)
+        test_point = TestPoint.from_text(text)
     except ValueError:
         raise NotFoundError("step", text) from None
-    if not is_allowed(case, slot):
-        if slot.action == Action.LAMP_POSITIVE:
+    if not is_allowed(case, test_point):
+        if test_point.action == Action.LAMP_POSITIVE:
             problem = "The lamp from battery positive is not safe on that pin yet: it may be the reference."
             raise EntryError("value", "", problem, "Measure every pin unplugged first; it must read below 1 V.")
         raise NotFoundError("step", text)
-    return slot
+    return test_point
 
 
-def needs_stimulus(case: BenchCase, slot: Slot) -> bool:
+def needs_stimulus(case: BenchCase, test_point: TestPoint) -> bool:
     """True for a step at which the sensor is put to a value that may come out otherwise than planned."""
-    if slot.point is None or case.circuit.stimuli[slot.point].value is None:
+    if test_point.point is None or case.circuit.stimuli[test_point.point].value is None:
         return False
-    heats = case.circuit.sensor.curve is None and slot.action in {Action.LIVE_VALUE, Action.THERMO_V}
-    return heats or slot.action in {Action.MATED_V, Action.FREQUENCY_HZ}
+    heats = case.circuit.sensor.curve is None and test_point.action in {Action.LIVE_VALUE, Action.THERMO_V}
+    return heats or test_point.action in {Action.MATED_V, Action.FREQUENCY_HZ}
 
 
-def _reading(shop: Shop, case: BenchCase, slot: Slot, new: NewReading, current: Reading | None) -> tuple[Reading, str]:
-    spec = ACTIONS[Action(slot.action)]
-    entry = parse_answer(shop, case, slot, new.typed, in_fixed_unit=new.in_fixed_unit)
+def _reading(
+    shop: Shop, case: BenchCase, test_point: TestPoint, new: NewReading, current: Reading | None
+) -> tuple[Reading, str]:
+    spec = ACTIONS[Action(test_point.action)]
+    entry = parse_answer(shop, case, test_point, new.typed, in_fixed_unit=new.in_fixed_unit)
     stimulus_value = None
     note = entry.note
-    if needs_stimulus(case, slot):
-        assert slot.point is not None  # only steps at a point have one
-        stimulus_value, stimulus_note = _stimulus(shop, case, slot.point, new)
+    if needs_stimulus(case, test_point):
+        assert test_point.point is not None  # only steps at a point have one
+        stimulus_value, stimulus_note = _stimulus(shop, case, test_point.point, new)
         note = f"{note} {stimulus_note}".strip()
     reading = Reading(
-        new.uid,
-        slot,
-        entry.value,
-        entry.word,
-        None if entry.value is None else entry.unit,
-        spec.state,
-        new.typed.strip()[:300],
-        new.technician_uid,
-        now(),
-        new.instrument_uid if spec.reads_meter else None,
-        stimulus_value,
-        new.stimulus_instrument_uid if stimulus_value is not None else None,
-        None if current is None else current.uid,
-        None if current is None else (new.reason or Reason.AGAIN),
+        uid=new.uid,
+        test_point=test_point,
+        value=entry.value,
+        word=entry.word,
+        unit=None if entry.value is None else entry.unit,
+        state=spec.state,
+        typed=new.typed.strip()[:300],
+        technician_uid=new.technician_uid,
+        taken_at=now(),
+        instrument_uid=new.instrument_uid if spec.reads_meter else None,
+        stimulus_value=stimulus_value,
+        stimulus_instrument_uid=new.stimulus_instrument_uid if stimulus_value is not None else None,
+        supersedes_uid=None if current is None else current.uid,
+        reason=None if current is None else (new.reason or SupersedeReason.AGAIN),
     )
     return reading, note
 
@@ -344,7 +363,7 @@ def _stimulus(shop: Shop, case: BenchCase, point: int, new: NewReading) -> tuple
     """The stimulus that was applied, in the curve's fixed unit and on its pressure base, and how it was understood."""
     if not new.stimulus_typed.strip():
         return case.circuit.stimuli[point].value, ""
-    quantity, fixed_unit, (low, high) = _sensed(case, Slot(Action.LIVE_VALUE, None, point))
+    quantity, fixed_unit, (low, high) = _sensed(case, TestPoint(Action.LIVE_VALUE, None, point))
     pressure_base = case.circuit.sensor.pressure_base
     reach, unit = 2 * (high - low), shop.units[quantity]
     sensed = parse_sensed(
@@ -364,24 +383,24 @@ def _stimulus(shop: Shop, case: BenchCase, point: int, new: NewReading) -> tuple
     return value, note
 
 
-def _check_not_stale(case: BenchCase, slot: Slot, seen_uid: UUID | None) -> None:
-    current = case.readings.get(slot)
+def _check_not_stale(case: BenchCase, test_point: TestPoint, seen_uid: UUID | None) -> None:
+    current = case.readings.get(test_point)
     if current is not None and current.uid != seen_uid:
-        raise StaleFormError(_name(slot), case.reading_text(current))
+        raise StaleFormError(_name(test_point), case.reading_text(current))
 
 
 def _check_same(
-    case: BenchCase, readings: tuple[Reading, ...], stored: Reading | None, slot: Slot, new: NewReading
+    case: BenchCase, readings: tuple[Reading, ...], stored: Reading | None, test_point: TestPoint, new: NewReading
 ) -> Reading:
     """What is stored under the form's identity; raises `StaleFormError` unless it is what the form says."""
     if stored is None:
-        newest = next((r for r in reversed(readings) if r.slot == slot), None)
-        raise StaleFormError(_name(slot), "something else" if newest is None else case.reading_text(newest))
-    if stored.slot != slot or stored.typed != new.typed.strip()[:300]:
-        raise StaleFormError(_name(slot), case.reading_text(stored))
+        newest = next((r for r in reversed(readings) if r.test_point == test_point), None)
+        raise StaleFormError(_name(test_point), "something else" if newest is None else case.reading_text(newest))
+    if stored.test_point != test_point or stored.typed != new.typed.strip()[:300]:
+        raise StaleFormError(_name(test_point), case.reading_text(stored))
     return stored
 
 
-def _name(slot: Slot) -> str:
-    title = ACTIONS[Action(slot.action)].title
-    return title if slot.cavity is None else f"{title} at pin {slot.cavity}"
+def _name(test_point: TestPoint) -> str:
+    title = ACTIONS[Action(test_point.action)].title
+    return title if test_point.cavity is None else f"{title} at pin {test_point.cavity}"

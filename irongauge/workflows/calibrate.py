@@ -65,7 +65,7 @@ class CurveRoom:
     loose: tuple[Calibration, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CalibrationView:
     """One calibration with everything that its page says. `superseded_by` names the record that corrects it, if any."""
 
@@ -86,7 +86,7 @@ class CalibrationView:
         return self.people.instrument(self.calibration.setup.gauge_uid)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class NewPoint:
     """A point as a form hands it in. `seen_uid` is the point that stood at that place when the form was made."""
 
@@ -104,7 +104,7 @@ def look_at_curve_room(database: Database) -> CurveRoom:
     with database.unit() as store:
         shop = require_shop(store)
         people = people_of(store, shop)
-        open_jobs = {job.uid: job for job in store.jobs.jobs(shop.uid) if job.handed_over_at is None}
+        open_jobs = {job.uid: job for job in store.jobs.jobs(shop.uid, is_open=True)}
         circuits = store.circuits.of_jobs(open_jobs)
         of_circuit = store.calibrations.of_circuits(c.uid for group in circuits.values() for c in group)
         loose = store.calibrations.loose_ones(shop.uid, _LOOSE_SHOWN)
@@ -133,7 +133,15 @@ def look_at_calibration(database: Database, uid: UUID) -> CalibrationView:
         successor = store.calibrations.successor(uid)
     setup = calibration.setup
     result = result_of(calibration, people.instrument(setup.meter_uid), people.instrument(setup.gauge_uid))
-    return CalibrationView(shop, people, calibration, result, circuit, job, successor)
+    return CalibrationView(
+        shop=shop,
+        people=people,
+        calibration=calibration,
+        result=result,
+        circuit=circuit,
+        job=job,
+        superseded_by=successor,
+    )
 
 
 def start(
@@ -149,7 +157,14 @@ def start(
             sensor = store.shelf.sensor_type(sensor_uid)
         else:
             raise EntryError("sensor_uid", "", "Choose what is calibrated.", "A circuit of a job, or a loose sensor.")
-        calibration = Calibration(uuid4(), sensor, setup, technician_uid, now(), circuit_uid=circuit_uid)
+        calibration = Calibration(
+            uid=uuid4(),
+            sensor=sensor,
+            setup=setup,
+            technician_uid=technician_uid,
+            started_at=now(),
+            circuit_uid=circuit_uid,
+        )
         store.calibrations.add(shop.uid, calibration)
     return calibration
 
@@ -265,16 +280,16 @@ def _kept(shop: Shop, calibration: Calibration, new: NewPoint) -> KeptPoint:
     reading = _reading(calibration, new.reading, "reading")
     reference_v = _reference(calibration, new.reference)
     return KeptPoint(
-        new.uid,
-        new.place,
-        _run(calibration, new.place, stimulus),
-        stimulus,
-        reading,
-        reference_v,
-        step,
-        new.stimulus.strip()[:_LONGEST_TYPED],
-        new.reading.strip()[:_LONGEST_TYPED],
-        now(),
+        uid=new.uid,
+        place=new.place,
+        run=_run(calibration, new.place, stimulus),
+        stimulus=stimulus,
+        reading=reading,
+        reference_v=reference_v,
+        stimulus_step=step,
+        typed_stimulus=new.stimulus.strip()[:_LONGEST_TYPED],
+        typed_reading=new.reading.strip()[:_LONGEST_TYPED],
+        taken_at=now(),
     )
 
 

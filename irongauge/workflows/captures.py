@@ -16,7 +16,7 @@ from irongauge.core.pulses.record import Capture, PulseKind
 from irongauge.errors import BadFileError, EntryError, RefusedRequestError, as_sentence
 from irongauge.formats.waveform_csv import read_waveform, write_waveform
 from irongauge.store.database import Database
-from irongauge.workflows.pulses import Keeping, Told, keeping_of, new_check
+from irongauge.workflows.pulses import Keeping, PulseFinding, keeping_of, new_check
 from irongauge.workflows.view import now, open_job, require_shop
 
 if TYPE_CHECKING:
@@ -148,9 +148,19 @@ def _store(
     about = new.about
     name = "".join(c if c.isprintable() else " " for c in new.name)  # it comes from a file, not from a person
     capture = Capture(
-        new.uid, name, note[:400], examination.samples, examination.seconds, step_s, about.teeth, about.gap_teeth,
-        about.pull_up_v, examination, now(), new.circuit_uid,
-    )  # fmt: skip
+        uid=new.uid,
+        name=name,
+        note=note[:400],
+        samples=examination.samples,
+        seconds=examination.seconds,
+        step_s=step_s,
+        teeth=about.teeth,
+        gap_teeth=about.gap_teeth,
+        pull_up_v=about.pull_up_v,
+        examination=examination,
+        taken_at=now(),
+        circuit_uid=new.circuit_uid,
+    )
     with database.unit() as store:
         if new.circuit_uid is not None:
             open_job(store, new.circuit_uid)
@@ -211,29 +221,29 @@ def keep_capture(database: Database, uid: UUID, circuit_uid: UUID, technician_ui
         capture = store.pulses.capture(uid)
         if capture.kept_uid is not None and capture.circuit_uid != circuit_uid:
             raise EntryError("circuit_uid", "", "It is kept with another circuit already.", "Choose that one.")
-        told = _accepted(told_of(capture.examination), accepted)
+        told = _accepted(finding_of(capture.examination), accepted)
         check = new_check(PulseKind.WAVEFORM, told, _given(capture), technician_uid)
         store.pulses.add_check(circuit_uid, check)
         store.pulses.keep(uid, circuit_uid, check.uid)
 
 
-def _accepted(told: Told, why: str) -> Told:
+def _accepted(told: PulseFinding, why: str) -> PulseFinding:
     if not why:
         return told
     if told.mark is not Mark.UNDECIDED:
         problem = f"Its finding is not undecided: {told.finding}."
         raise EntryError("accepted", why, problem, "Leave the reason out, or put right what is wrong first.")
-    return Told(Mark.PASS, f"accepted: {told.finding}", (*told.sentences, f"Accepted because: {why}."))
+    return PulseFinding(Mark.PASS, f"accepted: {told.finding}", (*told.sentences, f"Accepted because: {why}."))
 
 
-def told_of(found: Examination) -> Told:
+def finding_of(found: Examination) -> PulseFinding:
     """What a capture's examination is kept as."""
     figures = [] if found.frequency_hz is None else [f"{found.frequency_hz:.4g} Hz"]
     if found.duty_pct is not None and found.volts_per_hz is None:
         figures.append(f"{found.duty_pct:.1f} % high")
     figures.append(f"{found.low_v:.2f} to {found.high_v:.2f} V")
     sentences = (*(f.sentence for f in found.findings), f"Measured: {', '.join(figures)}.")
-    return Told(found.mark if found.frequency_hz is not None else Mark.UNDECIDED, found.headline, sentences)
+    return PulseFinding(found.mark if found.frequency_hz is not None else Mark.UNDECIDED, found.headline, sentences)
 
 
 def _given(capture: Capture) -> dict[str, object]:

@@ -20,7 +20,7 @@ from irongauge.store.repositories import Store
 from irongauge.workflows.view import People, now, open_job, people_of, require_shop
 
 __all__ = [
-    "Subject",
+    "ToolSubject",
     "forget_entry",
     "keep_check",
     "keep_entry",
@@ -29,8 +29,8 @@ __all__ = [
 ]
 
 
-@dataclass(frozen=True)
-class Subject:
+@dataclass(frozen=True, kw_only=True)
+class ToolSubject:
     """What a tool works on, and what it can be chosen from. `channel` has the curve as left where a calibration is meant;
     `sensor` and `channel` are None on an empty Shelf.
     """
@@ -78,7 +78,7 @@ class Subject:
 
 def look_at_subject(
     database: Database, *, circuit_uid: UUID | None, sensor_uid: UUID | None, calibration_uid: UUID | None, channel: str
-) -> Subject:
+) -> ToolSubject:
     """What a tool of the Curve room works on: a circuit's sensor, a type of the Shelf, or a calibrated sensor as left.
 
     Without any of them the first circuit of an open job, or the first type of the Shelf. `channel` names one of its signals;
@@ -114,7 +114,20 @@ def look_at_subject(
         if record is not None:
             left = _as_left(record, people)
             chosen = chosen if left is None else Channel(chosen.name, left)
-    return Subject(shop, people, shelf, choices, sensor, chosen, circuit, job, record, calibrations, entries, checks)
+    return ToolSubject(
+        shop=shop,
+        people=people,
+        shelf=shelf,
+        circuits=choices,
+        sensor=sensor,
+        channel=chosen,
+        circuit=circuit,
+        job=job,
+        calibration=record,
+        calibrations=calibrations,
+        entries=entries,
+        checks=checks,
+    )
 
 
 def _sensor(
@@ -146,7 +159,7 @@ def _as_left(record: Calibration, people: People) -> LinearCurve | None:
 
 def _circuits(store: Store, shop: Shop) -> tuple[tuple[Job, Circuit], ...]:
     """Circuits of open jobs whose sensor follows a value."""
-    open_jobs = {job.uid: job for job in store.jobs.jobs(shop.uid) if job.handed_over_at is None}
+    open_jobs = {job.uid: job for job in store.jobs.jobs(shop.uid, is_open=True)}
     circuits = store.circuits.of_jobs(open_jobs)
     return tuple((open_jobs[uid], c) for uid, group in circuits.items() for c in group if c.sensor.channels)
 
@@ -179,11 +192,33 @@ def keep_entry(  # noqa: PLR0913  what an entry is
     """Keep what a controller holds under a name; a later one of that name takes its place."""
     with database.unit() as store:
         open_job(store, circuit_uid)
-        store.calibrations.add_entry(circuit_uid, KeptEntry(uuid4(), name, figures, unit, base, technician_uid, now()))
+        store.calibrations.add_entry(
+            circuit_uid,
+            KeptEntry(
+                uid=uuid4(),
+                name=name,
+                figures=figures,
+                unit=unit,
+                base=base,
+                technician_uid=technician_uid,
+                entered_at=now(),
+            ),
+        )
 
 
 def forget_entry(database: Database, circuit_uid: UUID, name: str, technician_uid: UUID) -> None:
     """Say that an entry is no longer there; the record keeps that it was."""
     with database.unit() as store:
         open_job(store, circuit_uid)
-        store.calibrations.add_entry(circuit_uid, KeptEntry(uuid4(), name, None, "", None, technician_uid, now()))
+        store.calibrations.add_entry(
+            circuit_uid,
+            KeptEntry(
+                uid=uuid4(),
+                name=name,
+                figures=None,
+                unit="",
+                base=None,
+                technician_uid=technician_uid,
+                entered_at=now(),
+            ),
+        )

@@ -16,10 +16,10 @@ import re
 from collections.abc import Mapping
 from typing import Any, TextIO
 
-from irongauge.core.diagnosis.checks import Check, Observation
+from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest, InputKind, KnownInput, SignalCurve
+from irongauge.core.diagnosis.role_points import Observation, RolePoint
 from irongauge.core.diagnosis.session import Session
-from irongauge.core.diagnosis.strategy import next_check
-from irongauge.core.diagnosis.subject import InputKind, KnownInput, SignalCurve, Subject
+from irongauge.core.diagnosis.strategy import next_test
 from irongauge.core.sensors.families import Coil, Family
 from irongauge.core.sensors.thermistor import Thermistor
 
@@ -37,9 +37,10 @@ _STATES = {
 }  # fmt: skip
 _AT_PIN = {"oc": "open_v", "lampneg": "lamp_negative", "lamppos": "lamp_positive"}
 _ALONE = {
-    "batt_v": Check("battery_v"), "neigh.oc.supply": Check("sharers_off_v", "reference"), "gdrop": Check("return_drop"),
-    "hall.rotating": Check("rotating"), "vr.coil_r": Check("coil_ohm"), "vr.ac_unplugged": Check("ac_loose"),
-    "vr.ac_plugged": Check("ac_mated"), "vr.polarity": Check("polarity"), "vr.live": Check("counted"),
+    "batt_v": RolePoint("battery_v"), "neigh.oc.supply": RolePoint("sharers_off_v", "reference"),
+    "gdrop": RolePoint("return_drop"),
+    "hall.rotating": RolePoint("rotating"), "vr.coil_r": RolePoint("coil_ohm"), "vr.ac_unplugged": RolePoint("ac_loose"),
+    "vr.ac_plugged": RolePoint("ac_mated"), "vr.polarity": RolePoint("polarity"), "vr.live": RolePoint("counted"),
 }  # fmt: skip
 _WHOLE_FAULTS = {
     "none": "healthy", "swap_supply_signal": "reference_signal_crossed", "swap_ground_signal": "return_signal_crossed",
@@ -64,18 +65,18 @@ _WIRE_FAULT = re.compile(r"(?P<wire>supply|ground|signal)_(?P<kind>open|high_res
 _FAMILIES = {"analog-out-controller": Family.CONTROLLER_OUT}
 
 
-def subject_from_spec(spec: Mapping[str, Any]) -> Subject:
+def subject_from_spec(spec: Mapping[str, Any]) -> CircuitUnderTest:
     """What the other side says is known of a circuit, in our words."""
     family = _FAMILIES.get(spec["family"]) or Family(spec["family"])
     nominal = spec.get("supply_nominal")
     curve, ntc, coil = spec.get("curve"), spec.get("thermistor"), spec.get("coil")
     stimuli = spec.get("stimuli") or {}
     temperatures = stimuli if family is Family.THERMISTOR else spec.get("stimuli_t") or {}
-    return Subject(
-        family,
+    return CircuitUnderTest(
+        family=family,
         supply_v=float(nominal) if isinstance(nominal, int | float) else None,
         supply_from_battery=spec.get("supply_source") == "battery",
-        sharers=int(spec.get("neighbours_on_rail") or 0),
+        others_on_reference=int(spec.get("neighbours_on_rail") or 0),
         inputs={_PINS[name]: _input(text) for name, text in (spec.get("inputs") or {}).items() if text["known"]},
         curve=None if curve is None else _curve(curve),
         stimuli=stimuli,
@@ -101,26 +102,26 @@ def _curve(curve: Mapping[str, Any]) -> SignalCurve:
     return SignalCurve(curve["xmin"], curve["xmax"], *shares)
 
 
-def check_from_action(action: str) -> Check | None:
+def check_from_action(action: str) -> RolePoint | None:
     """The check that an action of the other side is; None for one that we have no use for."""
     head, *rest = action.split(".")
     if action in _ALONE:
-        check = _ALONE[action]
+        role_point = _ALONE[action]
     elif head in _AT_PIN:
-        check = Check(_AT_PIN[head], _PINS[rest[0]])
+        role_point = RolePoint(_AT_PIN[head], _PINS[rest[0]])
     elif head == "live":
-        check = Check("live", _PINS[rest[1]] if len(rest) > 1 else "signal", _STATES[rest[0]])
+        role_point = RolePoint("live", _PINS[rest[1]] if len(rest) > 1 else "signal", _STATES[rest[0]])
     elif action.startswith(("koff.r.", "vr.leg_r.", "plug.v.")):
-        check = Check({"koff": "off_ohm", "vr": "leg_ohm", "plug": "mated_dc"}[head], _PINS[rest[1]])
+        role_point = RolePoint({"koff": "off_ohm", "vr": "leg_ohm", "plug": "mated_dc"}[head], _PINS[rest[1]])
     elif head == "plug" and rest[1] == "live":
-        check = Check("mated_live", _PINS[rest[2]] if len(rest) > 2 else "signal", rest[0])  # noqa: PLR2004  a channel
+        role_point = RolePoint("mated_live", _PINS[rest[2]] if len(rest) > 2 else "signal", rest[0])  # noqa: PLR2004  a channel
     elif head == "plug":
-        check = Check("mated_v", _PINS[rest[1]], rest[0])
+        role_point = RolePoint("mated_v", _PINS[rest[1]], rest[0])
     elif head == "sensor_r":
-        check = Check("sensor_ohm", _PINS[rest[0].removesuffix("_ground")])
+        role_point = RolePoint("sensor_ohm", _PINS[rest[0].removesuffix("_ground")])
     else:
         return None
-    return check
+    return role_point
 
 
 def fault_from_label(label: str, family: Family) -> str:
@@ -156,17 +157,19 @@ def converse(lines_in: TextIO, lines_out: TextIO) -> None:
 def _diagnose(case: Mapping[str, Any], lines_in: TextIO, say: Any) -> None:  # noqa: ANN401  a function of one message
     subject = subject_from_spec(case["spec"])
     labels = {fault_from_label(label, subject.family): label for label in case["labels"]}
-    session = Session(subject, tuple(labels), pairs=False)
-    actions = {check: action for action in case["actions"] if (check := check_from_action(action)) is not None}
-    actions.pop(Check("battery_v"), None)
-    last: Check | None = None
+    session = Session(subject, tuple(labels), doubles=False)
+    actions = {
+        role_point: action for action in case["actions"] if (role_point := check_from_action(action)) is not None
+    }
+    actions.pop(RolePoint("battery_v"), None)
+    last: RolePoint | None = None
     for _ in range(_MOST_CHECKS):
-        check = next_check(session, tuple(actions), last)
-        if check is None:
+        role_point = next_test(session, tuple(actions), last)
+        if role_point is None:
             break
-        say({"ask": actions[check]})
-        session.update(check, _observations(json.loads(lines_in.readline())["reading"] or {}))
-        last = check
+        say({"ask": actions[role_point]})
+        session.update(role_point, _observations(json.loads(lines_in.readline())["reading"] or {}))
+        last = role_point
     ranked = session.ranking()
     say(
         {

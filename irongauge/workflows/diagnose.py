@@ -9,9 +9,9 @@ from uuid import UUID, uuid4
 
 from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.assessment import Assessment, assess, conclude
-from irongauge.core.bench.case import BenchCase, confirmed_slots, current_readings
+from irongauge.core.bench.case import BenchCase, confirmed_points, current_readings
 from irongauge.core.bench.sequence import can_be_read
-from irongauge.core.measure.quantities import Reading, Reason, Slot
+from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
 from irongauge.core.measure.units import standard_atmosphere_kpa
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Shop, Vehicle
@@ -27,32 +27,32 @@ _NOBODY = UUID(int=0)
 class Taken:
     """One reading as a program hands it in: a number in the fixed unit, or text as on the Bench."""
 
-    slot: Slot
+    test_point: TestPoint
     value: float | str
 
 
 def diagnose_readings(circuit: Circuit, vehicle: Vehicle, taken: Sequence[Taken]) -> Assessment:
     """Judge and weigh readings of a circuit that is in no job.
 
-    Of several readings of one slot the last counts, and two that agree confirm each other. Raises `EntryError` naming the
+    Of several readings of one test point the last counts, and two that agree confirm each other. Raises `EntryError` naming the
     place in the list of a reading that is mistyped, impossible, or of something that the circuit does not have.
     """
-    shop = Shop(_NOBODY, "none")
+    shop = Shop(uid=_NOBODY, name="none")
     quantity = circuit.sensor.quantity
     unit = None if quantity is None else circuit.sensor.unit
-    empty = BenchCase(circuit, {}, system_v=vehicle.system_v, value_unit=unit,
+    empty = BenchCase(circuit=circuit, readings={}, system_v=vehicle.system_v, value_unit=unit,
                       atmosphere_kpa=standard_atmosphere_kpa(vehicle.height_m))  # fmt: skip
     readings: list[Reading] = []
     start = datetime(2000, 1, 1, tzinfo=UTC)
     for place, one in enumerate(taken):
         readings.append(_reading(shop, empty, place, one, readings, start + timedelta(seconds=place)))
     case = BenchCase(
-        circuit,
-        current_readings(readings),
+        circuit=circuit,
+        readings=current_readings(readings),
         system_v=vehicle.system_v,
         value_unit=unit,
         atmosphere_kpa=empty.atmosphere_kpa,
-        confirmed=confirmed_slots(readings),
+        confirmed=confirmed_points(readings),
     )
     return conclude(assess(case), set_up_first=False)
 
@@ -61,26 +61,29 @@ def _reading(  # noqa: PLR0913  what is needed to make one
     shop: Shop, case: BenchCase, place: int, one: Taken, before: Sequence[Reading], moment: datetime
 ) -> Reading:
     field = f"readings.{place}"
-    if not can_be_read(case, one.slot):
+    if not can_be_read(case, one.test_point):
         raise EntryError(
-            field, str(one.slot), f"This circuit has no {one.slot}.", "Take its cavities, points and actions."
+            field,
+            str(one.test_point),
+            f"This circuit has no {one.test_point}.",
+            "Take its cavities, points and actions.",
         )
     typed = one.value if isinstance(one.value, str) else f"{one.value:.12g}"
     try:
-        entry = parse_answer(shop, case, one.slot, typed, in_fixed_unit=True)
+        entry = parse_answer(shop, case, one.test_point, typed, in_fixed_unit=True)
     except EntryError as error:
         raise EntryError(field, typed, error.problem, error.would_do) from error
-    earlier = next((r for r in reversed(before) if r.slot == one.slot), None)
+    earlier = next((r for r in reversed(before) if r.test_point == one.test_point), None)
     return Reading(
-        uuid4(),
-        one.slot,
-        entry.value,
-        entry.word,
-        None if entry.value is None else entry.unit,
-        ACTIONS[Action(one.slot.action)].state,
-        typed,
-        _NOBODY,
-        moment,
+        uid=uuid4(),
+        test_point=one.test_point,
+        value=entry.value,
+        word=entry.word,
+        unit=None if entry.value is None else entry.unit,
+        state=ACTIONS[Action(one.test_point.action)].state,
+        typed=typed,
+        technician_uid=_NOBODY,
+        taken_at=moment,
         supersedes_uid=None if earlier is None else earlier.uid,
-        reason=None if earlier is None else Reason.AGAIN,
+        reason=None if earlier is None else SupersedeReason.AGAIN,
     )

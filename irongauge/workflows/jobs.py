@@ -35,8 +35,11 @@ __all__ = [
     "export_job",
     "hand_over",
     "import_job",
+    "look_at_arrivals",
+    "look_at_circuit",
     "look_at_floor",
     "look_at_job",
+    "look_at_jobs",
     "look_at_sheet",
     "reopen",
 ]
@@ -102,27 +105,45 @@ class Imported:
 _LATEST_DONE = 10
 
 
-def look_at_floor(database: Database, *, done_too: bool = False) -> FloorView:
-    """The open jobs with their circuits assessed, and the latest that were handed over, without their circuits.
-
-    `done_too` is for whoever wants every job there ever was, with its circuits.
-    """
+def look_at_floor(database: Database) -> FloorView:
+    """The open jobs with their circuits assessed, and the latest that were handed over, without their circuits."""
     with database.unit() as store:
         shop = require_shop(store)
-        jobs = store.jobs.jobs(shop.uid)
         people = people_of(store, shop)
-        working = jobs if done_too else tuple(job for job in jobs if job.handed_over_at is None)
-        done = () if done_too else [JobView(job, ()) for job in jobs if job.handed_over_at is not None][:_LATEST_DONE]
+        working = store.jobs.jobs(shop.uid, is_open=True)
+        done = [JobView(job, ()) for job in store.jobs.jobs(shop.uid, is_open=False, limit=_LATEST_DONE)]
         found, vehicles = gathered(store, shop, people, working), store.jobs.vehicles(shop.uid)
     return FloorView(shop, today(shop), vehicles, (*(job.judged() for job in found), *done), people)
 
 
-def look_at_job(database: Database, job_uid: UUID) -> JobPage:
+def look_at_jobs(database: Database, *, is_open: bool | None, limit: int, offset: int) -> tuple[JobView, ...]:
+    """A part of all jobs there ever were, with their circuits assessed; the open ones first."""
+    with database.unit() as store:
+        shop = require_shop(store)
+        jobs = store.jobs.jobs(shop.uid, is_open=is_open, limit=limit, offset=offset)
+        found = gathered(store, shop, people_of(store, shop), jobs)
+    return tuple(job.judged() for job in found)
+
+
+def look_at_arrivals(database: Database) -> FloorView:
+    """What starting a job chooses from: the vehicles and the people, without the jobs that there are."""
+    with database.unit() as store:
+        shop = require_shop(store)
+        return FloorView(shop, today(shop), store.jobs.vehicles(shop.uid), (), people_of(store, shop))
+
+
+def look_at_job(database: Database, job_uid: UUID, depth: Depth = Depth.FAULTS) -> JobPage:
     with database.unit() as store:
         shop = require_shop(store)
         people = people_of(store, shop)
         (found,) = gathered(store, shop, people, (store.jobs.job(job_uid),))
-    return JobPage(shop, today(shop), found.judged(Depth.FAULTS), people)
+    return JobPage(shop, today(shop), found.judged(depth), people)
+
+
+def look_at_circuit(database: Database, circuit_uid: UUID) -> tuple[Circuit, UUID]:
+    """A circuit as it was entered, and the job that it belongs to; nothing is judged."""
+    with database.unit() as store:
+        return store.circuits.circuit(circuit_uid)
 
 
 def add_vehicle(database: Database, vehicle: Vehicle) -> None:
@@ -207,12 +228,12 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         tuple(i for i in people.instruments if i.uid in used),
         tuple(
             CircuitRecord(
-                c,
-                readings[c.uid],
-                kept[c.uid].calibrations[::-1],
-                kept[c.uid].entries,
-                kept[c.uid].checks,
-                kept[c.uid].pulses,
+                circuit=c,
+                readings=readings[c.uid],
+                calibrations=kept[c.uid].calibrations[::-1],
+                entries=kept[c.uid].entries,
+                checks=kept[c.uid].checks,
+                pulses=kept[c.uid].pulses,
             )
             for c in circuits
         ),
@@ -243,10 +264,10 @@ def _import(store: Store, shop: Shop, record: JobRecord, file_name: str) -> Impo
         taken_in.notes.append(f"Job number {job.number} is taken here; this one became {number}.")
     for circuit_record in record.circuits:
         store.circuits.add(job.uid, circuit_record.circuit)
-        for reading in circuit_record.readings:
-            if not store.readings.add(circuit_record.circuit.uid, reading):
-                problem = f"A reading of “{circuit_record.circuit.name}” stands in it twice, or in another job here."
-                raise BadFileError(file_name, problem, "Nothing was imported. Export the job again.")
+        stored = store.readings.add_all(circuit_record.circuit.uid, circuit_record.readings)
+        if stored != len(circuit_record.readings):
+            problem = f"A reading of “{circuit_record.circuit.name}” stands in it twice, or in another job here."
+            raise BadFileError(file_name, problem, "Nothing was imported. Export the job again.")
         _import_kept(store, shop, circuit_record)
     return Imported(job.uid, tuple(taken_in.notes))
 

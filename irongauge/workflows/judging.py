@@ -18,7 +18,7 @@ from dataclasses import dataclass, replace
 import structlog
 
 from irongauge.core.bench.assessment import Assessment, Verdict, VerdictLevel, assess, conclude
-from irongauge.core.bench.case import BenchCase, ShopLimits, confirmed_slots, current_readings, evidence_from
+from irongauge.core.bench.case import BenchCase, ShopLimits, confirmed_points, current_readings, evidence_from
 from irongauge.core.measure.quantities import Reading
 from irongauge.core.measure.units import Quantity, standard_atmosphere_kpa
 from irongauge.core.pulses.record import PulseMark
@@ -75,17 +75,17 @@ class CircuitFacts:
 
     def case(self) -> BenchCase:
         return BenchCase(
-            self.circuit,
-            current_readings(self.readings),
-            {i.uid: i for i in self.instruments},
-            self.limits,
-            self.vehicle.system_v,
-            self.value_unit,
-            self.heat_unit,
-            standard_atmosphere_kpa(self.vehicle.height_m),
-            evidence_from(self.readings),
-            confirmed_slots(self.readings),
-            self.pulses,
+            circuit=self.circuit,
+            readings=current_readings(self.readings),
+            instruments={i.uid: i for i in self.instruments},
+            limits=self.limits,
+            system_v=self.vehicle.system_v,
+            value_unit=self.value_unit,
+            heat_unit=self.heat_unit,
+            atmosphere_kpa=standard_atmosphere_kpa(self.vehicle.height_m),
+            evidence_from=evidence_from(self.readings),
+            confirmed=confirmed_points(self.readings),
+            pulses=self.pulses,
         )
 
 
@@ -141,7 +141,15 @@ def marked(facts: CircuitFacts) -> Assessment:
     try:
         return _marks(facts)
     except Exception as error:  # noqa: BLE001  a reading that cannot be judged must not take its page with it
-        return Assessment(facts.case(), (), {}, (), _not_judged(facts, error), None, ())
+        return Assessment(
+            case=facts.case(),
+            tests=(),
+            judgements={},
+            proofs=(),
+            verdict=_not_judged(facts, error),
+            next_test=None,
+            measure_again=(),
+        )
 
 
 def concluded(facts: CircuitFacts) -> Assessment:

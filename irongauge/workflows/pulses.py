@@ -16,13 +16,13 @@ from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.view import People, now, open_job, people_of
 
-__all__ = ["Keeping", "Told", "keep_pulse", "keeping_of", "kept_pulses", "look_at_keeping", "new_check"]
+__all__ = ["Keeping", "PulseFinding", "keep_pulse", "keeping_of", "kept_pulses", "look_at_keeping", "new_check"]
 
 _LONGEST_FINDING, _LONGEST_SENTENCE = 200, 2000
 
 
 @dataclass(frozen=True)
-class Told:
+class PulseFinding:
     """What a check found: its mark, a few words, and sentences."""
 
     mark: Mark
@@ -34,7 +34,7 @@ class Told:
         return " ".join(self.sentences)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Keeping:
     """Where a check can be kept: circuits of open jobs, those whose sensor makes pulses first, and who did it.
 
@@ -58,8 +58,8 @@ class Keeping:
 def keeping_of(store: Store, circuit_uid: UUID | None) -> Keeping:
     shop = store.shops.first()
     if shop is None:
-        return Keeping(None, None)
-    jobs = [job for job in store.jobs.jobs(shop.uid) if job.handed_over_at is None]
+        return Keeping(shop=None, people=None)
+    jobs = store.jobs.jobs(shop.uid, is_open=True)
     circuits = store.circuits.of_jobs(job.uid for job in jobs)
     pairs = sorted(
         ((job, c) for job in jobs for c in circuits[job.uid]), key=lambda pair: pair[1].family not in PULSE_FAMILIES
@@ -67,7 +67,9 @@ def keeping_of(store: Store, circuit_uid: UUID | None) -> Keeping:
     chosen = next((c for _, c in pairs if c.uid == circuit_uid), None) or _closed(store, circuit_uid)
     kept = () if chosen is None else store.pulses.checks_of([chosen.uid])[chosen.uid]
     captures = store.pulses.captures_by(k.uid for k in kept if k.kind is PulseKind.WAVEFORM)
-    return Keeping(shop, people_of(store, shop), tuple(pairs), chosen, kept, captures)
+    return Keeping(
+        shop=shop, people=people_of(store, shop), circuits=tuple(pairs), circuit=chosen, kept=kept, captures=captures
+    )
 
 
 def _closed(store: Store, circuit_uid: UUID | None) -> Circuit | None:
@@ -92,14 +94,28 @@ def kept_pulses(database: Database, circuit_uid: UUID) -> tuple[KeptPulse, ...]:
         return store.pulses.checks_of([circuit_uid])[circuit_uid]
 
 
-def new_check(kind: PulseKind, told: Told, given: Mapping[str, Any], technician_uid: UUID) -> KeptPulse:
+def new_check(kind: PulseKind, told: PulseFinding, given: Mapping[str, Any], technician_uid: UUID) -> KeptPulse:
     """A check made now; what is longer than the record takes is cut at its end."""
     finding, sentence = told.finding[:_LONGEST_FINDING], told.sentence[:_LONGEST_SENTENCE]
-    return KeptPulse(uuid4(), kind, told.mark, finding, sentence, given, technician_uid, now())
+    return KeptPulse(
+        uid=uuid4(),
+        kind=kind,
+        mark=told.mark,
+        finding=finding,
+        sentence=sentence,
+        given=given,
+        technician_uid=technician_uid,
+        taken_at=now(),
+    )
 
 
 def keep_pulse(  # noqa: PLR0913  what was found, of what, by whom
-    database: Database, circuit_uid: UUID, kind: PulseKind, told: Told, given: Mapping[str, Any], technician_uid: UUID
+    database: Database,
+    circuit_uid: UUID,
+    kind: PulseKind,
+    told: PulseFinding,
+    given: Mapping[str, Any],
+    technician_uid: UUID,
 ) -> None:
     """Keep a check with a circuit; raises `JobClosedError` after hand-over, `NotFoundError` for who or what is not there."""
     with database.unit() as store:

@@ -30,7 +30,7 @@ __all__ = [
     "open_shop",
 ]
 
-_CHANGED_MEANWHILE = "Somebody changed this card meanwhile."
+_CHANGED_MEANWHILE = "Somebody changed this meanwhile."
 
 
 @dataclass(frozen=True)

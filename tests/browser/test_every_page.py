@@ -36,14 +36,14 @@ PAGES = {
     "job": lambda d: f"/jobs/{d.jobs['LT-7']['uid']}",
     "job without circuits": _empty_job,
     "bench, volts": lambda d: f"/circuits/{d.circuit('Brake line pressure')}/bench",
-    "bench, lamp": lambda d: f"/circuits/{d.circuit('Boost pressure')}/bench?step=lamp_negative:1",
-    "bench, stimulus": lambda d: f"/circuits/{d.circuit('Manifold absolute pressure')}/bench?step=mated_v:C:1",
+    "bench, lamp": lambda d: f"/circuits/{d.circuit('Boost pressure')}/bench?test=lamp_negative:1",
+    "bench, stimulus": lambda d: f"/circuits/{d.circuit('Manifold absolute pressure')}/bench?test=mated_v:C:1",
     "bench, fault": lambda d: f"/circuits/{d.circuit('Blade tilt angle')}/bench",
-    "bench, correction": lambda d: f"/circuits/{d.circuit('Winch oil pressure')}/bench?step=mated_v:2&why=mistyped",
+    "bench, correction": lambda d: f"/circuits/{d.circuit('Winch oil pressure')}/bench?test=mated_v:2&why=mistyped",
     "bench, cannot tell": lambda d: f"/circuits/{d.circuit('Propeller shaft speed')}/bench",
     "bench, found": lambda d: f"/circuits/{d.circuit('Winch oil pressure')}/bench",
-    "bench, two wires": lambda d: f"/circuits/{d.circuit('Coolant temperature')}/bench?step=mated_v:1:1&ahead=yes",
-    "bench, coil": lambda d: f"/circuits/{d.circuit('Axle speed')}/bench?step=polarity",
+    "bench, two wires": lambda d: f"/circuits/{d.circuit('Coolant temperature')}/bench?test=mated_v:1:1&ahead=yes",
+    "bench, coil": lambda d: f"/circuits/{d.circuit('Axle speed')}/bench?test=polarity",
     "bench, proved": lambda d: f"/circuits/{d.circuit('Throttle position')}/bench",
     "circuit card": lambda d: f"/circuits/{d.circuit('Throttle position')}/card",
     "new circuit": lambda d: f"/jobs/{d.jobs['LT-7']['uid']}/circuits/new",
@@ -109,7 +109,7 @@ def test_a_page_is_accessible_in_both_themes_and_fits_every_width(looker, name):
 
 def test_touch_targets_of_the_bench_suit_a_thumb(looker):
     looker.size(1024, 768)
-    looker.go(f"/circuits/{looker.circuit('Boost pressure')}/bench?step=lamp_negative:1")
+    looker.go(f"/circuits/{looker.circuit('Boost pressure')}/bench?test=lamp_negative:1")
     small = looker.window.execute_script(
         "return [...document.querySelectorAll('main button, main select, .top a, .top button, .line-go')]"
         ".filter(e => e.offsetParent && e.getBoundingClientRect().height < 44).map(e => e.outerHTML.slice(0, 80))"

@@ -9,10 +9,10 @@ from selenium.common.exceptions import NoSuchElementException
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from irongauge.core.bench.actions import ACTIONS, Action, Answer
-from irongauge.core.bench.slots import Wiring
-from irongauge.core.diagnosis.checks import Check
-from irongauge.core.measure.quantities import Slot
+from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
+from irongauge.core.bench.wiring import Wiring
+from irongauge.core.diagnosis.role_points import RolePoint
+from irongauge.core.measure.quantities import TestPoint
 from irongauge.instruments.simulated import SimulatedVehicle
 from irongauge.workflows.bench import look_at_bench
 
@@ -20,21 +20,27 @@ KEYS = {"dark": "d", "dim": "g", "bright": "b"}
 
 
 def simulated(demo, uid, fault):
-    """The vehicle, and a function from the slot that is asked to what would be typed."""
+    """The vehicle, and a function from the test point that is asked to what would be typed."""
     vehicle = SimulatedVehicle(Wiring(look_at_bench(demo, uid).view.assessment.case).subject, fault, seed=5)
 
-    def read(slot):
-        if slot.action == Action.BATTERY_LAMP:
+    def read(test_point):
+        if test_point.action == Action.BATTERY_LAMP:
             return "bright"
         wiring = Wiring(look_at_bench(demo, uid).view.assessment.case)
-        check = Check("battery_v") if slot.action == Action.BATTERY_V else wiring.check_of(slot)
-        check = Check(check.kind, wiring.assignments[0].get(check.pin, check.pin), check.state)
-        spec = ACTIONS[Action(slot.action)]
-        part = "mv" if check.kind == "return_drop" else spec.part
-        value = vehicle.ask(check)[part]
+        role_point = (
+            RolePoint("battery_v") if test_point.action == Action.BATTERY_V else wiring.role_point_of(test_point)
+        )
+        role_point = RolePoint(
+            role_point.kind, wiring.assignments[0].get(role_point.pin, role_point.pin), role_point.state
+        )
+        spec = ACTIONS[Action(test_point.action)]
+        part = "mv" if role_point.kind == "return_drop" else spec.part
+        value = vehicle.ask(role_point)[part]
         if value is None or isinstance(value, str):
             return value or "0"
-        unit = "mV" if part == "mv" else f" {wiring.case.circuit.sensor.unit}" if spec.answer is Answer.VALUE else ""
+        unit = (
+            "mV" if part == "mv" else f" {wiring.case.circuit.sensor.unit}" if spec.answer is AnswerKind.VALUE else ""
+        )
         return f"{value:.4f}{unit}"
 
     return read
@@ -78,9 +84,9 @@ def test_a_hidden_fault_is_found_by_doing_what_is_asked(desk, demo, name, fault,
             form = desk.window.find_element(By.ID, "ask-form")
         except NoSuchElementException:
             break
-        slot = form.find_element(By.NAME, "slot").get_attribute("value")
-        asked.append(slot)
-        typed = read(Slot.from_text(slot))
+        test_point = form.find_element(By.NAME, "test_point").get_attribute("value")
+        asked.append(test_point)
+        typed = read(TestPoint.from_text(test_point))
         desk.press_and_load(KEYS[typed] if typed in KEYS else typed + Keys.ENTER)
         assert desk.window.find_elements(By.CSS_SELECTOR, ".saved"), desk.see(".ask")
     verdict = desk.see(".verdict")
@@ -93,14 +99,14 @@ def test_a_hidden_fault_is_found_by_doing_what_is_asked(desk, demo, name, fault,
 
 def test_an_answer_can_be_looked_at_before_it_is_given_and_taken_back_after(desk):
     uid = desk.circuit("Brake line pressure")
-    desk.go(f"/circuits/{uid}/bench?step=open_v:A")
+    desk.go(f"/circuits/{uid}/bench?test=open_v:A")
     desk.press("0.02")
     desk.tab_to("What if?")
     desk.press_and_load(Keys.ENTER)
     assert "If it reads 20 mV, this is left" in desk.see(".ahead")
     assert "reference" in desk.see(".left-over")
     assert not desk.window.find_elements(By.CSS_SELECTOR, ".saved"), "nothing was recorded"
-    desk.go(f"/circuits/{uid}/bench?step=open_v:A")
+    desk.go(f"/circuits/{uid}/bench?test=open_v:A")
     desk.press_and_load("4.98" + Keys.ENTER)
     desk.press_and_load("u")
     assert "the reference, pin A" in desk.see(".ask h2")

@@ -68,7 +68,7 @@ def test_a_circuit_is_proved_by_keyboard_alone(desk):
 
 
 def test_a_slip_is_pointed_out_kept_and_corrected(desk):
-    desk.go(f"/circuits/{desk.circuit('Brake line pressure')}/bench?step=open_v:A")
+    desk.go(f"/circuits/{desk.circuit('Brake line pressure')}/bench?test=open_v:A")
     answer(desk, "4.9.8")
     field = desk.window.switch_to.active_element
     assert field.get_attribute("value") == "4.9.8"
@@ -100,7 +100,7 @@ def test_question_mark_shows_and_hides_the_keys(desk):
 
 
 def test_enter_alone_never_answers_for_the_lamp(desk):
-    desk.go(f"/circuits/{desk.circuit('Brake line pressure')}/bench?step=battery_lamp")
+    desk.go(f"/circuits/{desk.circuit('Brake line pressure')}/bench?test=battery_lamp")
     desk.press(Keys.ENTER)
     assert "test lamp across the battery" in desk.see(".ask h2")
     assert desk.window.find_elements(By.CSS_SELECTOR, ".saved") == []

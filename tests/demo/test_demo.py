@@ -1,24 +1,25 @@
 """The sample shop: the scenario that everything is shown with, believable and complete."""
 
 from irongauge.core.bench.assessment import VerdictLevel
-from irongauge.core.measure.quantities import Reason
+from irongauge.core.measure.quantities import SupersedeReason
 from irongauge.demo import load_demo
 from irongauge.workflows.bench import look_at_bench
 from irongauge.workflows.jobs import look_at_floor
 from irongauge.workflows.shelf import look_at_shelf
+from tests.workflows.named import every_job
 
 
 def test_four_machines_stand_in_different_states_with_a_dozen_circuits(demo):
-    floor = look_at_floor(demo, done_too=True)
+    floor, jobs = look_at_floor(demo), every_job(demo)
     assert [v.tag for v in floor.vehicles] == ["D-3", "G-12", "LT-7", "P-2"]
-    assert sum(len(job.circuits) for job in floor.jobs) == 18
-    states = {job.job.vehicle.tag: job for job in floor.jobs}
+    assert sum(len(job.circuits) for job in jobs) == 18
+    states = {job.job.vehicle.tag: job for job in jobs}
     assert states["P-2"].job.handed_over_at is not None
     assert states["D-3"].may_be_handed_over
     assert states["LT-7"].levels[VerdictLevel.FAULT] == 2
     assert states["G-12"].levels[VerdictLevel.FAULT] == 1
     assert states["LT-7"].levels[VerdictLevel.OPEN] == 5
-    families = {view.circuit.family for job in floor.jobs for view in job.circuits}
+    families = {view.circuit.family for job in jobs for view in job.circuits}
     assert len(families) == 8
 
 
@@ -37,7 +38,7 @@ def test_the_faults_are_the_ones_that_the_stories_tell(demo):
 
 def test_a_mistyped_reading_and_its_correction_are_in_the_record(demo):
     readings = [r for job in look_at_floor(demo).jobs for v in job.circuits for r in v.readings]
-    corrected = [r for r in readings if r.reason is Reason.MISTYPED]
+    corrected = [r for r in readings if r.reason is SupersedeReason.MISTYPED]
     assert len(corrected) == 2
     assert len(readings) > 130
 
@@ -54,13 +55,11 @@ def test_one_instrument_is_overdue_and_is_not_the_one_in_use(demo):
     today = look_at_floor(demo).today
     overdue = [i for i in shelf.people.instruments if i.overdue_on(today)]
     assert [i.name for i in overdue] == ["Meter 2 (spare)"]
-    used = {
-        r.instrument_uid for job in look_at_floor(demo, done_too=True).jobs for v in job.circuits for r in v.readings
-    }
+    used = {r.instrument_uid for job in every_job(demo) for v in job.circuits for r in v.readings}
     assert overdue[0].uid not in used
 
 
 def test_loading_it_again_changes_nothing(demo):
-    before = look_at_floor(demo, done_too=True)
+    before = every_job(demo)
     assert not load_demo(demo)
-    assert look_at_floor(demo, done_too=True).jobs == before.jobs
+    assert every_job(demo) == before

@@ -82,7 +82,9 @@ def test_a_written_table_is_read_back(steps, unit, kind):
 
 
 def test_a_straight_curve_is_written_by_its_two_ends():
-    curve = LinearCurve(CurveKind.RATIO, Quantity.ANGLE, 0.1, 0.9, 0.0, 90.0)
+    curve = LinearCurve(
+        kind=CurveKind.RATIO, quantity=Quantity.ANGLE, signal_low=0.1, signal_high=0.9, value_low=0.0, value_high=90.0
+    )
     assert write_table(curve, curve.points, "deg").splitlines() == ["angle (°),signal (%)", "0.0,10.0", "90.0,90.0"]
 
 

@@ -51,7 +51,7 @@ BAD = [
     ("a word", "time,speed\n" + _rows(lambda t: f"{t},{'fast' if t == 7 else 30}"), "Row 9 has “fast”"),
     ("a bad time", "time,speed\n" + _rows(lambda t: f"2026-99-{t},30"), "Row 2 has “2026-99-0” where a time"),
     ("time stands", "time,speed\n" + _rows(lambda _: "5,30"), "times do not rise"),
-    ("no number", "time,speed\n" + _rows(lambda t: f"{t},nan"), "no numbers"),
+    ("no number", "time,speed\n" + _rows(lambda t: f"{t},nan"), "not numbers"),
     ("no track", "<?xml version='1.0'?><svg/>", "timed rows|not GPX"),
     ("broken off", gpx()[:2000], "not GPX that can be read"),
     ("entities", "<?xml version='1.0'?><!DOCTYPE g [<!ENTITY a 'b'>]><gpx/>", "declares entities"),

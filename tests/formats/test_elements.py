@@ -14,7 +14,16 @@ ADAPTER: TypeAdapter[ElementPart] = TypeAdapter(ElementPart)
 ELEMENTS = [
     Thermistor(10_000.0, 3435.0),
     Coil(800.0, 12.0, (3.0, 6.0)),
-    FrequencyCurve(0.0, 100.0, 50.0, 150.0, -40.0, 125.0, 1.0, 5.0),
+    FrequencyCurve(
+        value_low=0.0,
+        value_high=100.0,
+        hz_low=50.0,
+        hz_high=150.0,
+        degc_low=-40.0,
+        degc_high=125.0,
+        pulse_low_ms=1.0,
+        pulse_high_ms=5.0,
+    ),
     Switching(low_when_present=False),
     ThermocoupleKind(41.0),
     Wiper(4500.0),

@@ -1,4 +1,4 @@
-"""The page of words says what the program works by, and every slot that is asked for is in it."""
+"""The page of words says what the program works by, and every test point that is asked for is in it."""
 
 from pathlib import Path
 

@@ -68,7 +68,7 @@ def test_another_channel_is_read_where_it_is_asked_for(column, most, says):
 def test_a_column_that_says_it_is_something_else_is_refused(unit):
     content = TWO.replace(b"(mV)", f"({unit})".encode())
     assert read_waveform("two.csv", io.BytesIO(content)).signal_v.max() == 1.0
-    with pytest.raises(BadFileError, match=f"column 3 is in {unit}, which are no volts"):
+    with pytest.raises(BadFileError, match=f"column 3 is in {unit}, not volts"):
         read_waveform("two.csv", io.BytesIO(content), 3)
 
 
@@ -89,7 +89,7 @@ def test_gaps_and_rows_that_are_no_numbers_are_said():
     lines[500] = "0.05,NaN"
     del lines[900:1200]
     found = read_waveform("x.csv", io.BytesIO("\n".join(lines).encode()))
-    assert "1 rows that are no numbers left out" in found.note
+    assert "1 rows that are not numbers left out" in found.note
     assert "1 gap in time" in found.note
 
 
@@ -102,7 +102,7 @@ REFUSED = [
     ("commas between and inside", b"\n".join(b"0,%d,5,0" % n for n in range(9)), "commas both between and inside"),
     ("no time", b"5,1\n4,2\n5,1\n4,2\n5,1\n4,2\n5,1\n4,2\n5,1\n", "none can be the time"),
     ("time goes back", _rows(count=300) + b"\n" + _rows(count=300), "goes back or stands at row 301"),
-    ("mostly words", _rows(count=60) + b"\n" + b"x,y\n" * 60, "are no numbers, the first is row 61"),
+    ("mostly words", _rows(count=60) + b"\n" + b"x,y\n" * 60, "are not numbers, the first is row 61"),
     ("damaged gzip", gzip.compress(_rows())[:-900], "breaks off or is damaged"),
 ]
 

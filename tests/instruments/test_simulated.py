@@ -2,9 +2,9 @@
 
 import pytest
 
-from irongauge.core.diagnosis.checks import Check
 from irongauge.core.diagnosis.faults import HEALTHY
-from irongauge.core.diagnosis.strategy import checks_of
+from irongauge.core.diagnosis.role_points import RolePoint
+from irongauge.core.diagnosis.strategy import role_points_of
 from irongauge.instruments.simulated import Habits, SimulatedVehicle
 from tests.subjects import COIL, FLOAT, FUEL, HALL, JUNCTION, NTC, PRESSURE, SUBJECTS
 from tests.worked import worked
@@ -12,13 +12,13 @@ from tests.worked import worked
 
 def test_the_same_seed_is_the_same_vehicle():
     first, second = (SimulatedVehicle(PRESSURE, "return_open", seed=4) for _ in range(2))
-    for check in checks_of(PRESSURE):
-        assert first.ask(check) == second.ask(check)
+    for role_point in role_points_of(PRESSURE):
+        assert first.ask(role_point) == second.ask(role_point)
 
 
 def test_asking_twice_differs_only_by_the_meters_noise():
     vehicle = SimulatedVehicle(PRESSURE, seed=4)
-    readings = [vehicle.ask(Check("open_v", "reference"))["v"] for _ in range(20)]
+    readings = [vehicle.ask(RolePoint("open_v", "reference"))["v"] for _ in range(20)]
     assert 0 < max(readings) - min(readings) < 0.06
 
 
@@ -28,27 +28,27 @@ def test_a_fault_that_the_family_cannot_have_is_refused():
 
 
 @pytest.mark.parametrize(
-    ("subject", "fault", "check", "part", "answer"),
+    ("subject", "fault", "role_point", "part", "answer"),
     [
-        (PRESSURE, "return_open", Check("off_ohm", "return"), "ohm", "OL"),
-        (PRESSURE, "return_open", Check("lamp_positive", "return"), "glow", "dark"),
-        (PRESSURE, HEALTHY, Check("lamp_positive", "return"), "glow", "bright"),
-        (PRESSURE, HEALTHY, Check("lamp_negative", "reference"), "glow", "dim"),
-        (PRESSURE, "controller_off", Check("live", "signal", "unplugged"), "v", None),
-        (COIL, "coil_reversed", Check("polarity"), "polarity", "-"),
-        (COIL, HEALTHY, Check("counted"), "status", "ok"),
-        (COIL, "controller_off", Check("counted"), "status", "no contact"),
+        (PRESSURE, "return_open", RolePoint("off_ohm", "return"), "ohm", "OL"),
+        (PRESSURE, "return_open", RolePoint("lamp_positive", "return"), "glow", "dark"),
+        (PRESSURE, HEALTHY, RolePoint("lamp_positive", "return"), "glow", "bright"),
+        (PRESSURE, HEALTHY, RolePoint("lamp_negative", "reference"), "glow", "dim"),
+        (PRESSURE, "controller_off", RolePoint("live", "signal", "unplugged"), "v", None),
+        (COIL, "coil_reversed", RolePoint("polarity"), "polarity", "-"),
+        (COIL, HEALTHY, RolePoint("counted"), "status", "ok"),
+        (COIL, "controller_off", RolePoint("counted"), "status", "no contact"),
     ],
 )
-def test_it_answers_in_an_instruments_words(subject, fault, check, part, answer):
-    assert SimulatedVehicle(subject, fault, seed=2).ask(check)[part] == answer
+def test_it_answers_in_an_instruments_words(subject, fault, role_point, part, answer):
+    assert SimulatedVehicle(subject, fault, seed=2).ask(role_point)[part] == answer
 
 
 @pytest.mark.parametrize("subject", SUBJECTS, ids=lambda s: s.family)
 def test_every_check_of_a_family_has_an_answer(subject):
     vehicle = SimulatedVehicle(subject, seed=1)
-    for check in checks_of(subject):
-        assert vehicle.ask(check), check
+    for role_point in role_points_of(subject):
+        assert vehicle.ask(role_point), role_point
 
 
 @pytest.mark.parametrize(
@@ -75,7 +75,7 @@ def test_a_hidden_fault_is_found(subject, fault):
 
 def test_two_faults_are_hidden_at_once_and_drawn_otherwise_when_asked():
     both = SimulatedVehicle(PRESSURE, "return_open+signal_live_scaling", seed=4, habits=Habits.OTHER)
-    assert both.ask(Check("off_ohm", "return"))["ohm"] == "OL"
+    assert both.ask(RolePoint("off_ohm", "return"))["ohm"] == "OL"
     with pytest.raises(ValueError, match="has no fault 'coil_open'"):
         SimulatedVehicle(PRESSURE, "return_open+coil_open")
 
@@ -83,5 +83,5 @@ def test_two_faults_are_hidden_at_once_and_drawn_otherwise_when_asked():
 def test_a_slip_is_another_pin_or_another_digit():
     hurried = SimulatedVehicle(PRESSURE, HEALTHY, seed=4, slip=1.0)
     steady = SimulatedVehicle(PRESSURE, HEALTHY, seed=4)
-    asked = Check("mated_v", "signal", "x2")
+    asked = RolePoint("mated_v", "signal", "x2")
     assert abs(hurried.ask(asked)["v"] - steady.ask(asked)["v"]) > 0.2

@@ -21,9 +21,18 @@ from irongauge.errors import NotFoundError
 
 NOW = datetime(2026, 3, 2, 9, tzinfo=UTC)
 SETUP = Setup(
-    "signal", Stage.AS_LEFT, Manner.QUICK, even_plan(0, 800, 2, down=False), "N 1", reference_each=True, pull_up_ohm=2200.0,
-    pull_up_v=4.9, stimulus_base=PressureBase.ABSOLUTE, atmosphere_kpa=81.2, atmosphere_measured=True,
-)  # fmt: skip
+    channel="signal",
+    stage=Stage.AS_LEFT,
+    manner=Manner.QUICK,
+    plan=even_plan(0, 800, 2, down=False),
+    serial="N 1",
+    reference_each=True,
+    pull_up_ohm=2200.0,
+    pull_up_v=4.9,
+    stimulus_base=PressureBase.ABSOLUTE,
+    atmosphere_kpa=81.2,
+    atmosphere_measured=True,
+)
 
 
 @pytest.fixture
@@ -33,10 +42,23 @@ def kept(demo):
         shop = store.shops.first()
         sensor = next(s for s in store.shelf.sensor_types(shop.uid) if s.name.startswith("Orrin P10"))
         who = store.shops.technicians(shop.uid)[0].uid
-        first = KeptPoint(uuid4(), 0, Run.UP, 0.0, 0.5, 4.96, 1.0, "0", "0.5", NOW)
+        first = KeptPoint(
+            uid=uuid4(),
+            place=0,
+            run=Run.UP,
+            stimulus=0.0,
+            reading=0.5,
+            reference_v=4.96,
+            stimulus_step=1.0,
+            typed_stimulus="0",
+            typed_reading="0.5",
+            taken_at=NOW,
+        )
         second = replace(first, uid=uuid4(), reading=0.51, supersedes_uid=first.uid, reason=PointReason.LEFT_OUT,
                          left_out="hose", taken_at=NOW.replace(minute=1))  # fmt: skip
-        record = Calibration(uuid4(), sensor, SETUP, who, NOW, (first, second))
+        record = Calibration(
+            uid=uuid4(), sensor=sensor, setup=SETUP, technician_uid=who, started_at=NOW, points=(first, second)
+        )
         store.calibrations.add(shop.uid, record)
     return record
 
@@ -76,7 +98,21 @@ def test_a_statement_that_breaks_a_record_is_refused(demo, kept, statement, says
 
 
 def _point(**changes):
-    return replace(KeptPoint(uuid4(), 1, Run.UP, 0.0, 0.5, None, 1.0, "0", "0.5", NOW), **changes)
+    return replace(
+        KeptPoint(
+            uid=uuid4(),
+            place=1,
+            run=Run.UP,
+            stimulus=0.0,
+            reading=0.5,
+            reference_v=None,
+            stimulus_step=1.0,
+            typed_stimulus="0",
+            typed_reading="0.5",
+            taken_at=NOW,
+        ),
+        **changes,
+    )
 
 
 def test_a_place_has_one_first_point_and_each_point_one_successor(demo, kept):
@@ -125,7 +161,15 @@ def test_the_latest_entry_of_a_name_counts_and_one_without_figures_is_gone(demo,
         circuit = next(
             c for group in store.circuits.of_jobs(j.uid for j in store.jobs.jobs(shop.uid)).values() for c in group
         )
-        entry = KeptEntry(uuid4(), "Dash", {"kind": "limit", "shown": "9"}, "bar", None, kept.technician_uid, NOW)
+        entry = KeptEntry(
+            uid=uuid4(),
+            name="Dash",
+            figures={"kind": "limit", "shown": "9"},
+            unit="bar",
+            base=None,
+            technician_uid=kept.technician_uid,
+            entered_at=NOW,
+        )
         store.calibrations.add_entry(circuit.uid, entry)
         later = replace(entry, uid=uuid4(), figures={"kind": "limit", "shown": "10"}, entered_at=NOW.replace(minute=5))
         store.calibrations.add_entry(circuit.uid, later)

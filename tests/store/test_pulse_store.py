@@ -35,7 +35,14 @@ def _circuit(store, name="Propeller shaft speed"):
 def _check(store, mark=Mark.FAIL, later_s=0, kind=PulseKind.WAVEFORM):
     who = store.shops.technicians(store.shops.first().uid)[0].uid
     return KeptPulse(
-        uuid4(), kind, mark, "missing tooth", "Tooth 4.", {"teeth": 36}, who, NOW + timedelta(seconds=later_s)
+        uid=uuid4(),
+        kind=kind,
+        mark=mark,
+        finding="missing tooth",
+        sentence="Tooth 4.",
+        given={"teeth": 36},
+        technician_uid=who,
+        taken_at=NOW + timedelta(seconds=later_s),
     )
 
 
@@ -44,7 +51,19 @@ def taken(demo):
     """A capture that is stored, kept with a circuit."""
     step_s, samples = packed(*TAKEN)
     found = examine(*TAKEN)
-    made = Capture(uuid4(), "bench.csv", "40,000 samples", 40_000, found.seconds, step_s, 36, 0, 12.0, found, NOW)
+    made = Capture(
+        uid=uuid4(),
+        name="bench.csv",
+        note="40,000 samples",
+        samples=40_000,
+        seconds=found.seconds,
+        step_s=step_s,
+        teeth=36,
+        gap_teeth=0,
+        pull_up_v=12.0,
+        examination=found,
+        taken_at=NOW,
+    )
     with demo.unit() as store:
         circuit, check = _circuit(store), _check(store)
         store.pulses.add_check(circuit.uid, check)
@@ -71,7 +90,19 @@ def test_a_stretch_holds_what_lies_in_it(demo, is_even, from_s, until_s):
     time_s = np.sort(time_s) - time_s[0]
     step_s, samples = packed(time_s, TAKEN[1])
     assert (step_s is None) is not is_even
-    made = Capture(uuid4(), "x", "", 40_000, float(time_s[-1]), step_s, None, 0, None, examine(time_s, TAKEN[1]), NOW)
+    made = Capture(
+        uid=uuid4(),
+        name="x",
+        note="",
+        samples=40_000,
+        seconds=float(time_s[-1]),
+        step_s=step_s,
+        teeth=None,
+        gap_teeth=0,
+        pull_up_v=None,
+        examination=examine(time_s, TAKEN[1]),
+        taken_at=NOW,
+    )
     with demo.unit() as store:
         store.pulses.add_capture(store.shops.first().uid, made, samples)
         found = stretch(store, made, from_s, until_s, 200)

@@ -45,10 +45,12 @@ MORE = GOOD | {
 
 def test_a_program_proves_a_circuit_by_answering_what_is_asked(api, made):
     path = f"/circuits/{made['circuit']}"
-    while (step := api("GET", f"{path}/verdict").json()["next_step"]) is not None:
-        slot = step["action"] + (f":{step['cavity'] or ''}" if step["cavity"] or step["point"] is not None else "")
-        slot += f":{step['point']}" if step["point"] is not None else ""
-        body = {key: step[key] for key in ("action", "cavity", "point")} | {"value": MORE[slot]} | made["by"]
+    while (step := api("GET", f"{path}/verdict").json()["next_test"]) is not None:
+        test_point = step["action"] + (
+            f":{step['cavity'] or ''}" if step["cavity"] or step["point"] is not None else ""
+        )
+        test_point += f":{step['point']}" if step["point"] is not None else ""
+        body = {key: step[key] for key in ("action", "cavity", "point")} | {"value": MORE[test_point]} | made["by"]
         answer = api("POST", f"{path}/readings", **body)
         assert answer.status_code == 201, answer.text
         assert answer.json()["judgement"]["mark"] == "pass", answer.json()["judgement"]

@@ -20,7 +20,7 @@ from irongauge.web.shelf.thumbs import draw_curve
 from tests.cards import CURVE, SENSOR
 
 FEED = Feed(5.0, 2200.0)
-SOURCES = Sources(MeterSpec(0.3, 2), 4.6)
+SOURCES = Sources(meter=MeterSpec(0.3, 2), stimulus_u=4.6)
 BENT = TableCurve(CurveKind.VOLTS, Quantity.SHARE, (0.5, 1.0, 3.0, 4.5), (0.0, 20.0, 60.0, 100.0))
 NTC = NtcCurve(Thermistor(10_000.0, 3435.0))
 BAR = Scale("bar", PressureBase.GAUGE)
@@ -40,7 +40,7 @@ def test_ticks_are_round_and_inside(low, span, most):
 
 @given(st.lists(st.tuples(st.floats(-200, 1300), st.floats(-1, 6)), min_size=1, max_size=12))
 def test_every_point_stands_in_the_frame_whatever_was_read(pairs):
-    plot = _drawn([CalibrationPoint(v, r) for v, r in pairs])
+    plot = _drawn([CalibrationPoint(stimulus=v, reading=r) for v, r in pairs])
     assert len(plot.dots) == len(pairs)
     for dot in plot.dots:
         assert plot.left - 1 <= dot.x <= plot.right + 1
@@ -50,14 +50,16 @@ def test_every_point_stands_in_the_frame_whatever_was_read(pairs):
 
 @given(st.floats(0, 990), st.floats(1, 10))
 def test_more_of_the_value_stands_further_right_and_more_volts_higher(value, more):
-    low, high = _drawn([CalibrationPoint(v, reading_at(CURVE, v, FEED)) for v in (value, value + more)]).dots
+    low, high = _drawn(
+        [CalibrationPoint(stimulus=v, reading=reading_at(CURVE, v, FEED)) for v in (value, value + more)]
+    ).dots
     assert low.x < high.x
     assert low.y > high.y
 
 
 def test_a_failing_point_lies_outside_the_band_and_says_so():
-    points = [CalibrationPoint(v, reading_at(CURVE, v, FEED)) for v in (0.0, 500.0)]
-    plot = _drawn([*points, CalibrationPoint(1000.0, 4.8, Run.DOWN)], next_value=250.0, typed=2)
+    points = [CalibrationPoint(stimulus=v, reading=reading_at(CURVE, v, FEED)) for v in (0.0, 500.0)]
+    plot = _drawn([*points, CalibrationPoint(stimulus=1000.0, reading=4.8, run=Run.DOWN)], next_value=250.0, typed=2)
     good, _, bad = plot.dots
     assert plot.tolerance_top < good.error_y < plot.tolerance_bottom
     assert bad.error_y < plot.tolerance_top
@@ -68,18 +70,21 @@ def test_a_failing_point_lies_outside_the_band_and_says_so():
 
 
 def test_a_point_left_out_and_one_off_the_line_are_marked():
-    points = [CalibrationPoint(v, reading_at(CURVE, v, FEED)) for v in (0.0, 200.0, 400.0, 600.0, 800.0, 1000.0)]
-    points[2] = CalibrationPoint(400.0, points[2].reading + 0.2)
+    points = [
+        CalibrationPoint(stimulus=v, reading=reading_at(CURVE, v, FEED))
+        for v in (0.0, 200.0, 400.0, 600.0, 800.0, 1000.0)
+    ]
+    points[2] = CalibrationPoint(stimulus=400.0, reading=points[2].reading + 0.2)
     assert [d.is_outlier for d in _drawn(points).dots].index(True) == 2
-    points[2] = CalibrationPoint(400.0, points[2].reading, left_out="hose")
+    points[2] = CalibrationPoint(stimulus=400.0, reading=points[2].reading, left_out="hose")
     dots = _drawn(points).dots
     assert (dots[2].left_out, any(d.is_outlier for d in dots)) == (True, False)
 
 
 @pytest.mark.parametrize(("curve", "scale"), [(BENT, Scale("percent")), (NTC, Scale("degF"))], ids=["table", "ntc"])
 def test_a_curve_that_is_not_straight_is_drawn_bent(curve, scale):
-    points = [CalibrationPoint(v, reading_at(curve, v, FEED)) for v in (20.0, 60.0, 90.0)]
-    found = judge_calibration(curve, points, 5.0, FEED, Sources(MeterSpec(0.1, 1), 0.1))
+    points = [CalibrationPoint(stimulus=v, reading=reading_at(curve, v, FEED)) for v in (20.0, 60.0, 90.0)]
+    found = judge_calibration(curve, points, 5.0, FEED, Sources(meter=MeterSpec(0.1, 1), stimulus_u=0.1))
     plot = draw_calibration(curve, FEED, scale, found, 5.0, "V")
     numbers = [float(n) for n in re.findall(r"-?[\d.]+", plot.curve_path)]
     xs, ys = numbers[::2], numbers[1::2]

@@ -6,10 +6,10 @@ import uuid
 import pytest
 
 from irongauge.core.bench.actions import ACTIONS
-from irongauge.core.bench.slots import Wiring
+from irongauge.core.bench.wiring import Wiring
 from irongauge.core.diagnosis.faults import FAULT_WORDS
-from irongauge.core.measure.quantities import Slot
-from irongauge.instruments.simulated import SimulatedVehicle, read_slot
+from irongauge.core.measure.quantities import TestPoint
+from irongauge.instruments.simulated import SimulatedVehicle, read_test_point
 from irongauge.web.api.diagnose import _EXAMPLE
 from tests.cards import case
 
@@ -32,17 +32,17 @@ def test_the_example_in_the_description_is_answered_with_an_open_return(diagnose
     body = answer.json()
     assert body["diagnosis"]["ranking"][0]["fault"] == "return_open"
     assert body["diagnosis"]["ranking"][0]["do"]
-    assert {r["slot"] for r in body["diagnosis"]["reasons"]} >= {"lamp_positive:B", "off_ohm:B"}
+    assert {r["test_point"] for r in body["diagnosis"]["reasons"]} >= {"lamp_positive:B", "off_ohm:B"}
     assert all(r["sentence"] for r in body["diagnosis"]["reasons"])
 
 
 def test_nothing_read_is_no_verdict_and_a_first_check_with_its_gain_and_cost(diagnose):
     body = diagnose(readings=[]).json()
     assert body["level"] == "not proved yet"
-    first = body["diagnosis"]["next_checks"][0]
+    first = body["diagnosis"]["next_tests"][0]
     assert first["gain_nats"] > 0
     assert first["cost_min"] > 0
-    assert first["slots"][0]["ask"]
+    assert first["test_points"][0]["ask"]
 
 
 def test_a_program_drives_a_session_to_the_hidden_fault(diagnose):
@@ -52,13 +52,20 @@ def test_a_program_drives_a_session_to_the_hidden_fault(diagnose):
     readings = []
     while len(readings) < 40:
         answer = diagnose(readings=readings).json()
-        checks = answer["diagnosis"]["next_checks"]
-        if answer["level"] != "not proved yet" or not checks:
+        role_points = answer["diagnosis"]["next_tests"]
+        if answer["level"] != "not proved yet" or not role_points:
             break
-        for slot in checks[0]["slots"]:
-            value = read_slot(vehicle, wiring, Slot(slot["action"], slot["cavity"], slot["point"]))
+        for test_point in role_points[0]["test_points"]:
+            value = read_test_point(
+                vehicle, wiring, TestPoint(test_point["action"], test_point["cavity"], test_point["point"])
+            )
             readings.append(
-                {"action": slot["action"], "cavity": slot["cavity"], "point": slot["point"], "value": value}
+                {
+                    "action": test_point["action"],
+                    "cavity": test_point["cavity"],
+                    "point": test_point["point"],
+                    "value": value,
+                }
             )
     assert answer["level"] == "fault found", readings
     assert answer["diagnosis"]["group"] == ["signal_open"]

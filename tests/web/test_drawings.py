@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from irongauge.core.bench.assessment import assess
-from irongauge.core.measure.quantities import Slot
+from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.sensors.circuits import Switching, ThermocoupleKind
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
@@ -20,11 +20,11 @@ from irongauge.web.floor.strips import draw_days
 from irongauge.web.shelf.thumbs import draw_curve
 from tests.cards import GOOD, SENSOR, case
 
-PIN_VOLTS = [slot for slot in GOOD if slot.startswith(("open_v", "mated_v", "lamp_negative_v"))]
+PIN_VOLTS = [test_point for test_point in GOOD if test_point.startswith(("open_v", "mated_v", "lamp_negative_v"))]
 
 
 def ladder(values, active=None, **card):
-    return draw_ladder(assess(case(values, **card)), None if active is None else Slot.from_text(active))
+    return draw_ladder(assess(case(values, **card)), None if active is None else TestPoint.from_text(active))
 
 
 def test_every_reading_at_a_pin_is_drawn_once_and_lamps_below():
@@ -77,7 +77,7 @@ def test_a_failed_reading_is_named_in_the_words_for_the_picture():
 
 
 @pytest.mark.parametrize(
-    ("slot", "probe", "where", "touches"),
+    ("test_point", "probe", "where", "touches"),
     [
         ("open_v:A", "Meter, red lead", "Black lead: battery negative", True),
         ("lamp_negative:A", "Test lamp", "Other end: battery negative", True),
@@ -87,13 +87,13 @@ def test_a_failed_reading_is_named_in_the_words_for_the_picture():
         ("live_v::0", "Live data", "", False),
     ],
 )
-def test_the_face_shows_where_the_probe_goes(slot, probe, where, touches):
+def test_the_face_shows_where_the_probe_goes(test_point, probe, where, touches):
     made = case(GOOD)
-    step = next(s for s in assess(made).steps if str(s.slot) == slot)
-    face = draw_connector(made, step)
+    test = next(s for s in assess(made).tests if str(s.test_point) == test_point)
+    face = draw_connector(made, test)
     assert (face.probe, face.where) == (probe, where)
     assert (face.lead_x is not None) is touches
-    assert [c.cavity for c in face.cavities if c.active] == ([slot.split(":")[1]] if touches else [])
+    assert [c.cavity for c in face.cavities if c.active] == ([test_point.split(":")[1]] if touches else [])
 
 
 def test_the_face_of_unknown_pins_says_so():
@@ -140,7 +140,19 @@ def test_a_curve_is_drawn_from_its_low_to_its_high_end():
     [
         (Family.THERMISTOR, Thermistor(2500.0, 3500.0)),
         (Family.RELUCTANCE, Coil(800.0, 12.0, (3.0, 6.0))),
-        (Family.FREQUENCY, FrequencyCurve(0, 100, 50, 150, -40, 125, 1, 5)),
+        (
+            Family.FREQUENCY,
+            FrequencyCurve(
+                value_low=0,
+                value_high=100,
+                hz_low=50,
+                hz_high=150,
+                degc_low=-40,
+                degc_high=125,
+                pulse_low_ms=1,
+                pulse_high_ms=5,
+            ),
+        ),
         (Family.THERMOCOUPLE, ThermocoupleKind(41.0)),
         (Family.HALL, Switching(low_when_present=True)),
         (Family.SWITCH, None),

@@ -128,12 +128,12 @@ def test_a_circuit_of_every_family_is_added_and_its_card_comes_back_as_it_was_ty
 @pytest.mark.parametrize("sensor", CARDS)
 def test_every_step_of_its_bench_can_be_asked_for(visitor, jobs, sensor):
     page = visitor.send(open_card(visitor, jobs), **card_fields(visitor, sensor))
-    steps = [href for href in page.reader.links if "?step=" in href]
+    steps = [href for href in page.reader.links if "?test=" in href]
     assert len(steps) > 5
     for href in dict.fromkeys(steps):
         asked = visitor.get(href)
         assert asked.status == 200
-        assert asked.form("/readings").fields["slot"] == unquote(href.split("step=")[1].split("&")[0])
+        assert asked.form("/readings").fields["test_point"] == unquote(href.split("step=")[1].split("&")[0])
     assert visitor.get(href + "&ahead=yes").status == 200
 
 
@@ -163,10 +163,10 @@ def test_a_card_that_does_not_fit_is_not_added_and_keeps_what_was_typed(visitor,
 
 def test_words_and_numbers_of_other_families_are_taken_and_judged(visitor, jobs):
     page = visitor.send(open_card(visitor, jobs), **card_fields(visitor, "Orrin V800 coil, 800 Ω"))
-    bench = page.link("?step=").split("?")[0]
+    bench = page.link("?test=").split("?")[0]
 
     def answer(step, value):
-        asked = visitor.get(f"{bench}?step={quote(step)}")
+        asked = visitor.get(f"{bench}?test={quote(step)}")
         return visitor.send(asked.form("/readings"), value=value)
 
     assert "“ok”, as a good circuit" in answer("counted", "o").text

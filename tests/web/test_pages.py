@@ -7,7 +7,7 @@ import pytest
 
 
 def bench(brake, step=""):
-    return f"/circuits/{brake}/bench" + (f"?step={step}" if step else "")
+    return f"/circuits/{brake}/bench" + (f"?test={step}" if step else "")
 
 
 def record(visitor, brake, step, **fields):

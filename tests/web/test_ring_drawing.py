@@ -18,7 +18,7 @@ from irongauge.web.pulse.ring_drawing import draw_ring
 from irongauge.workflows.pulses import Keeping
 
 NOW = datetime(2026, 11, 20, 9, tzinfo=UTC)
-EVEN = RingResult(24, 12.0, (0.0,) * 24, 0.01, 0.0, (), ())
+EVEN = RingResult(teeth=24, turns=12.0, error_pct=(0.0,) * 24, spread_pct=0.01, run_out_pct=0.0, missing=(), wrong=())
 
 
 def _length(tooth):
@@ -71,17 +71,26 @@ COIL = capture(
 def _made(taken, **about):
     found = examine(*taken, teeth=about.get("teeth"), gap_teeth=about.get("gap_teeth", 0))
     return Capture(
-        uuid4(), "bench.csv", "", found.samples, found.seconds, 1e-4, about.get("teeth"), about.get("gap_teeth", 0), None,
-        found, NOW,
-    )  # fmt: skip
+        uid=uuid4(),
+        name="bench.csv",
+        note="",
+        samples=found.samples,
+        seconds=found.seconds,
+        step_s=1e-4,
+        teeth=about.get("teeth"),
+        gap_teeth=about.get("gap_teeth", 0),
+        pull_up_v=None,
+        examination=found,
+        taken_at=NOW,
+    )
 
 
 def _figures(made):
-    return {line.name: line.text for line in capture_page(made, Keeping(None, None)).figures}
+    return {line.name: line.text for line in capture_page(made, Keeping(shop=None, people=None)).figures}
 
 
 def test_a_square_wave_is_told_by_its_levels_its_times_and_its_ring():
-    page = capture_page(_made(SQUARE), Keeping(None, None))
+    page = capture_page(_made(SQUARE), Keeping(shop=None, people=None))
     figures = {line.name: line.text for line in page.figures}
     assert page.main_figure == "120 Hz"
     assert page.headline.endswith("% of a pitch late.")
@@ -99,12 +108,15 @@ def test_a_coil_is_told_by_its_volts_and_the_edge_of_its_teeth():
         figures["Volts with speed"].startswith("to the power 1.0") or figures["Volts with speed"] == "to the power 0.99"
     )
     assert "High" not in figures
-    assert capture_page(_made(COIL, teeth=36, gap_teeth=2), Keeping(None, None)).headline == "Nothing wrong is found"
+    assert (
+        capture_page(_made(COIL, teeth=36, gap_teeth=2), Keeping(shop=None, people=None)).headline
+        == "Nothing wrong is found"
+    )
 
 
 def test_the_picture_begins_at_the_first_finding_and_names_every_place():
     made = _made(SQUARE)
-    page = capture_page(made, Keeping(None, None))
+    page = capture_page(made, Keeping(shop=None, people=None))
     finding = made.examination.findings[0]
     assert f'"at_s": [{finding.at_s[0]}' in page.picture
     begin = float(page.picture.split('"from_s": ')[1].split(",")[0])
@@ -115,12 +127,19 @@ def test_the_picture_begins_at_the_first_finding_and_names_every_place():
 
 def test_a_capture_is_kept_as_long_as_nothing_else_is_told_of_it():
     kept = KeptPulse(
-        uuid4(), PulseKind.WAVEFORM, Mark.FAIL, "x", "", {"teeth": 24, "gap_teeth": 0, "pull_up_v": None}, uuid4(), NOW
+        uid=uuid4(),
+        kind=PulseKind.WAVEFORM,
+        mark=Mark.FAIL,
+        finding="x",
+        sentence="",
+        given={"teeth": 24, "gap_teeth": 0, "pull_up_v": None},
+        technician_uid=uuid4(),
+        taken_at=NOW,
     )
     made = replace(_made(SQUARE, teeth=24), kept_uid=kept.uid)
-    assert capture_page(made, Keeping(None, None, kept=(kept,))).is_kept
-    assert not capture_page(replace(made, teeth=48), Keeping(None, None, kept=(kept,))).is_kept
-    assert not capture_page(replace(made, kept_uid=None), Keeping(None, None, kept=(kept,))).is_kept
+    assert capture_page(made, Keeping(shop=None, people=None, kept=(kept,))).is_kept
+    assert not capture_page(replace(made, teeth=48), Keeping(shop=None, people=None, kept=(kept,))).is_kept
+    assert not capture_page(replace(made, kept_uid=None), Keeping(shop=None, people=None, kept=(kept,))).is_kept
 
 
 @pytest.mark.parametrize(

@@ -111,7 +111,7 @@ def test_a_changed_card_is_followed_by_open_jobs_and_not_by_what_was_handed_over
     assert fitted["P-2"][old["uid"]] == 2.0
     stale = visitor.send(form, name="Another name")
     assert stale.status == 403
-    assert "Somebody changed this card meanwhile." in stale.text
+    assert "Somebody changed this meanwhile." in stale.text
     other = visitor.send(visitor.get(f"/shelf/sensor-types/{new['uid']}/edit").form("/sensor-types/"), quantity="angle",
                          value_high="90", sure="yes")  # fmt: skip
     assert "A type keeps its wiring and what it senses" in other.text

@@ -28,6 +28,7 @@ from irongauge.workflows.calibrate import (
 from irongauge.workflows.controllers import look_at_subject
 from irongauge.workflows.jobs import export_job, import_job, look_at_floor
 from irongauge.workflows.shelf import look_at_shelf, open_shop
+from tests.workflows.named import every_job
 
 GOOD = (("0.00", "0.497"), ("5.00", "2.482"), ("10.00", "4.468"))
 
@@ -46,13 +47,22 @@ def brake(demo):
 @pytest.fixture
 def record(demo, brake, people):
     tools = {i.name: i.uid for i in people.instruments}
-    setup = Setup("signal", Stage.AS_FOUND, Manner.FULL, even_plan(0.0, 1000.0, 3, down=False), "OR-1", tools["Meter 4"],
-                  tools["Dial 16 bar"], 4.963, stimulus_base=PressureBase.GAUGE)  # fmt: skip
+    setup = Setup(
+        channel="signal",
+        stage=Stage.AS_FOUND,
+        manner=Manner.FULL,
+        plan=even_plan(0.0, 1000.0, 3, down=False),
+        serial="OR-1",
+        meter_uid=tools["Meter 4"],
+        gauge_uid=tools["Dial 16 bar"],
+        reference_v=4.963,
+        stimulus_base=PressureBase.GAUGE,
+    )
     return start(demo, setup, people.technicians[0].uid, circuit_uid=brake.uid, sensor_uid=None)
 
 
 def _point(place, stimulus, reading, **more):
-    return NewPoint(uuid4(), place, stimulus, reading, **more)
+    return NewPoint(uid=uuid4(), place=place, stimulus=stimulus, reading=reading, **more)
 
 
 def _take_all(demo, record):
@@ -166,7 +176,7 @@ def test_nothing_is_signed_without_a_point_or_twice_or_corrected_twice(demo, rec
 
 
 def test_a_job_that_was_handed_over_takes_no_calibration(demo, people, record):
-    jobs = {v.job.vehicle.tag: v for v in look_at_floor(demo, done_too=True).jobs}
+    jobs = {v.job.vehicle.tag: v for v in every_job(demo)}
     circuit = next(v.circuit for v in jobs["P-2"].circuits if v.circuit.name == "Brake reservoir pressure")
     with pytest.raises(JobClosedError):
         start(demo, record.setup, people.technicians[0].uid, circuit_uid=circuit.uid, sensor_uid=None)
@@ -195,7 +205,7 @@ def test_a_job_moves_to_another_shop_with_its_calibrations(demo, record, people,
     job_uid = next(v.job.uid for v in look_at_floor(demo).jobs if v.job.vehicle.tag == "LT-7")
     text = write_job(export_job(demo, job_uid))
     back = read_job("lt-7.json", text.encode())
-    open_shop(database, Shop(uuid4(), "Another shop"), "Somebody")
+    open_shop(database, Shop(uid=uuid4(), name="Another shop"), "Somebody")
     import_job(database, back, "lt-7.json")
     assert write_job(export_job(database, job_uid)).replace('"number": 1001', '"number": 1') == text.replace(
         '"number": 1001', '"number": 1'

@@ -6,7 +6,7 @@ import json
 import pytest
 
 from irongauge.core.diagnosis.catalogue import faults_of
-from irongauge.core.diagnosis.subject import InputKind
+from irongauge.core.diagnosis.circuit_under_test import InputKind
 from irongauge.core.sensors.families import Family
 from irongauge.instruments.simulated import SimulatedVehicle
 from irongauge.workflows.converse import check_from_action, converse, fault_from_label, subject_from_spec
@@ -43,7 +43,7 @@ def test_a_spec_becomes_a_subject():
 
 
 @pytest.mark.parametrize(
-    ("action", "check"),
+    ("action", "role_point"),
     [
         ("batt_v", "battery_v"),
         ("oc.supply", "open_v:reference"),
@@ -63,8 +63,8 @@ def test_a_spec_becomes_a_subject():
         ("vr.live", "counted"),
     ],
 )
-def test_an_action_is_one_of_our_checks(action, check):
-    assert str(check_from_action(action)) == check
+def test_an_action_is_one_of_our_checks(action, role_point):
+    assert str(check_from_action(action)) == role_point
 
 
 def test_an_action_that_nobody_knows_is_left_alone():

@@ -21,9 +21,15 @@ from tests.workflows.named import circuit_named
 BROKEN = RuntimeError("a sum that nobody foresaw")
 
 
-def _new(demo, typed="12.61", slot="battery_v"):
+def _new(demo, typed="12.61", test_point="battery_v"):
     people = look_at_shelf(demo).people
-    return NewReading(uuid4(), slot, typed, people.technicians[0].uid, people.instruments[0].uid)
+    return NewReading(
+        uid=uuid4(),
+        test_point=test_point,
+        typed=typed,
+        technician_uid=people.technicians[0].uid,
+        instrument_uid=people.instruments[0].uid,
+    )
 
 
 @pytest.fixture
@@ -126,15 +132,15 @@ def test_two_who_hand_over_at_once_leave_one_signature_and_one_word(demo):
 
 def test_a_reading_between_the_look_and_the_signature_stops_the_signature(demo, monkeypatch):
     page = next(j for j in look_at_floor(demo).jobs if j.may_be_handed_over)
-    circuit, slot = page.circuits[0].circuit, next(iter(page.circuits[0].assessment.case.readings))
-    seen = page.circuits[0].assessment.case.readings[slot]
+    circuit, test_point = page.circuits[0].circuit, next(iter(page.circuits[0].assessment.case.readings))
+    seen = page.circuits[0].assessment.case.readings[test_point]
     marks = judging._marks
 
     def meanwhile(facts, limit_s=None):
         if facts.circuit.uid == circuit.uid and seen is not None:
             monkeypatch.setattr(judging, "_marks", marks)
             new = replace(
-                _new(demo, "0.001 V" if seen.value is not None else str(seen.word), str(slot)), seen_uid=seen.uid
+                _new(demo, "0.001 V" if seen.value is not None else str(seen.word), str(test_point)), seen_uid=seen.uid
             )
             record_reading(demo, circuit.uid, new)
         return marks(facts, limit_s)
@@ -173,5 +179,5 @@ def test_only_the_constraint_that_means_it_says_that_a_name_is_taken(demo):
     shop, known = look_at_shelf(demo).shop, look_at_shelf(demo).people.technicians[0]
     with pytest.raises(IntegrityError, match="pk_technician"):
         _add_person(demo, shop.uid, Technician(known.uid, "A new name for one who is there"))
-    change_circuit(demo, replace(circuit, sharers="boost pressure"))
-    assert look_at_bench(demo, circuit.uid).view.circuit.sharers == "boost pressure"
+    change_circuit(demo, replace(circuit, others_on_reference="boost pressure"))
+    assert look_at_bench(demo, circuit.uid).view.circuit.others_on_reference == "boost pressure"

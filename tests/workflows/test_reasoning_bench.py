@@ -5,7 +5,7 @@ from uuid import uuid4
 import pytest
 
 from irongauge.core.bench.assessment import VerdictLevel
-from irongauge.core.measure.quantities import Reason, Slot
+from irongauge.core.measure.quantities import SupersedeReason, TestPoint
 from irongauge.demo.saltmarsh import MORE_SENSORS
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, RefusedRequestError, StaleFormError
 from irongauge.workflows.bench import NewReading, look_ahead, look_at_bench, record_reading, take_back
@@ -13,14 +13,14 @@ from irongauge.workflows.jobs import add_circuit, look_at_floor
 from irongauge.workflows.shelf import look_at_shelf
 from irongauge.workflows.simulate import SIMULATOR_NAME, hidden_fault, may_simulate, simulate_reading
 from tests.cards import circuit_of
-from tests.workflows.named import circuit_named
+from tests.workflows.named import circuit_named, every_job
 
 MOST_READINGS = 45
 
 
-def typed(demo, slot, text, **more):
+def typed(demo, test_point, text, **more):
     person = look_at_shelf(demo).people.technicians[0].uid
-    return NewReading(uuid4(), slot, text, person, **more)
+    return NewReading(uid=uuid4(), test_point=test_point, typed=text, technician_uid=person, **more)
 
 
 @pytest.fixture
@@ -28,24 +28,24 @@ def brake(demo):
     return circuit_named(demo, "Brake line pressure")
 
 
-def slots_of(demo, circuit) -> set[str]:
-    return {str(slot) for slot in look_at_bench(demo, circuit.uid).view.assessment.case.readings}
+def points_at(demo, circuit) -> set[str]:
+    return {str(test_point) for test_point in look_at_bench(demo, circuit.uid).view.assessment.case.readings}
 
 
 def test_a_reading_that_is_taken_back_stays_in_the_record_and_counts_no_more(demo, brake):
     first = record_reading(demo, brake.uid, typed(demo, "open_v:A", "0.3")).reading
     take_back(demo, brake.uid, first.uid, first.technician_uid)
-    assert "open_v:A" not in slots_of(demo, brake)
+    assert "open_v:A" not in points_at(demo, brake)
     record = look_at_bench(demo, brake.uid).view.readings
-    assert [(r.value, r.reason) for r in record] == [(0.3, None), (0.3, Reason.TAKEN_BACK)]
+    assert [(r.value, r.reason) for r in record] == [(0.3, None), (0.3, SupersedeReason.TAKEN_BACK)]
     again = record_reading(demo, brake.uid, typed(demo, "open_v:A", "4.98"))
     assert again.is_new
-    assert "open_v:A" in slots_of(demo, brake)
+    assert "open_v:A" in points_at(demo, brake)
 
 
 def test_only_the_current_reading_can_be_taken_back(demo, brake):
     first = record_reading(demo, brake.uid, typed(demo, "open_v:A", "0.3")).reading
-    correction = typed(demo, "open_v:A", "4.98", seen_uid=first.uid, reason=Reason.MISTYPED)
+    correction = typed(demo, "open_v:A", "4.98", seen_uid=first.uid, reason=SupersedeReason.MISTYPED)
     second = record_reading(demo, brake.uid, correction).reading
     with pytest.raises(StaleFormError):
         take_back(demo, brake.uid, first.uid, first.technician_uid)
@@ -59,35 +59,35 @@ def test_only_the_current_reading_can_be_taken_back(demo, brake):
 
 
 def test_a_finished_record_is_not_changed(demo):
-    done = next(j for j in look_at_floor(demo, done_too=True).jobs if j.job.handed_over_at is not None)
+    done = next(j for j in every_job(demo) if j.job.handed_over_at is not None)
     reading = done.circuits[0].readings[-1]
     with pytest.raises(JobClosedError):
         take_back(demo, done.circuits[0].circuit.uid, reading.uid, reading.technician_uid)
 
 
 def test_looking_ahead_stores_nothing_and_tells_what_a_reading_would_leave(demo, brake):
-    for slot, text in {"open_v:A": "4.98", "open_v:B": "2mV", "open_v:C": "5mV"}.items():
-        record_reading(demo, brake.uid, typed(demo, slot, text))
-    before = slots_of(demo, brake)
+    for test_point, text in {"open_v:A": "4.98", "open_v:B": "2mV", "open_v:C": "5mV"}.items():
+        record_reading(demo, brake.uid, typed(demo, test_point, text))
+    before = points_at(demo, brake)
     open_return = look_ahead(demo, brake.uid, "lamp_positive:B", "dark")
     assert {s.fault for s in open_return.suspects[:2]} & {"return_open"}
     assert open_return.supposed == "dark"
     assert {"bright", "dark"} <= {p.reads for p in look_ahead(demo, brake.uid, "lamp_positive:B", "").predictions}
     with pytest.raises(EntryError):
         look_ahead(demo, brake.uid, "lamp_positive:B", "purple")
-    assert slots_of(demo, brake) == before
+    assert points_at(demo, brake) == before
 
 
 def test_a_silent_controller_is_found_by_a_screen_that_shows_nothing(demo, brake):
-    for slot, text in {
+    for test_point, text in {
         "battery_v": "12.6", "battery_lamp": "b", "open_v:A": "0.00", "open_v:B": "1mV", "open_v:C": "0.00",
         "lamp_negative:A": "d", "live_v::0": "none", "live_jumped_v:C": "no data", "sharers_off_v:A": "0.00",
         "off_ohm:A": "2.2k", "off_ohm:B": "0.4",
     }.items():  # fmt: skip
-        record_reading(demo, brake.uid, typed(demo, slot, text))
+        record_reading(demo, brake.uid, typed(demo, test_point, text))
     found = look_at_bench(demo, brake.uid).view.assessment
     assert found.diagnosis.leader.fault == "controller_off"
-    assert "silent" in found.judgements[Slot.from_text("live_v::0")].sentence
+    assert "silent" in found.judgements[TestPoint.from_text("live_v::0")].sentence
 
 
 def test_the_simulator_reads_only_what_nobody_else_has_read(demo, brake):
@@ -116,9 +116,9 @@ def test_the_simulator_takes_a_circuit_of_every_family_to_its_hidden_fault(demo,
     hidden = hidden_fault(look_at_bench(demo, circuit.uid).view.assessment.case)
     for _ in range(MOST_READINGS):
         found = look_at_bench(demo, circuit.uid).view.assessment
-        if found.next_step is None:
+        if found.next_test is None:
             break
-        simulate_reading(demo, circuit.uid, str(found.next_step.slot))
+        simulate_reading(demo, circuit.uid, str(found.next_test.test_point))
     assert hidden in {s.fault for s in found.diagnosis.group}, (hidden, [str(s) for s in found.case.readings])
     good = found.verdict.level is VerdictLevel.GOOD
     assert good == (hidden == "healthy") or found.diagnosis.leader.is_healthy

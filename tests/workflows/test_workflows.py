@@ -7,7 +7,7 @@ from uuid import uuid4
 import pytest
 
 from irongauge.core.bench.assessment import VerdictLevel
-from irongauge.core.measure.quantities import Reason, Slot
+from irongauge.core.measure.quantities import SupersedeReason, TestPoint
 from irongauge.core.shop import Shop
 from irongauge.errors import (
     BadFileError,
@@ -30,9 +30,16 @@ def brake(demo):
     return circuit_named(demo, "Brake line pressure")
 
 
-def new(demo, slot, typed, **more):
+def new(demo, test_point, typed, **more):
     people = look_at_shelf(demo).people
-    return NewReading(uuid4(), slot, typed, people.technicians[0].uid, people.instruments[0].uid, **more)
+    return NewReading(
+        uid=uuid4(),
+        test_point=test_point,
+        typed=typed,
+        technician_uid=people.technicians[0].uid,
+        instrument_uid=people.instruments[0].uid,
+        **more,
+    )
 
 
 def test_a_reading_is_stored_with_everything_about_it(demo, brake):
@@ -73,11 +80,11 @@ def test_two_tabs_do_not_overwrite_each_other(demo, brake):
 
 def test_a_correction_supersedes_and_the_old_one_stays(demo, brake):
     first = record_reading(demo, brake.uid, new(demo, "open_v:A", "9.48")).reading
-    record_reading(demo, brake.uid, new(demo, "open_v:A", "4.98", seen_uid=first.uid, reason=Reason.MISTYPED))
+    record_reading(demo, brake.uid, new(demo, "open_v:A", "4.98", seen_uid=first.uid, reason=SupersedeReason.MISTYPED))
     view = look_at_bench(demo, brake.uid).view
     assert [r.value for r in view.readings] == [9.48, 4.98]
-    current = view.assessment.case.readings[Slot("open_v", "A")]
-    assert (current.value, current.supersedes_uid, current.reason) == (4.98, first.uid, Reason.MISTYPED)
+    current = view.assessment.case.readings[TestPoint("open_v", "A")]
+    assert (current.value, current.supersedes_uid, current.reason) == (4.98, first.uid, SupersedeReason.MISTYPED)
 
 
 def test_a_form_that_was_used_for_another_value_is_not_dropped_silently(demo, brake):
@@ -88,7 +95,7 @@ def test_a_form_that_was_used_for_another_value_is_not_dropped_silently(demo, br
 
 
 @pytest.mark.parametrize(
-    ("slot", "typed", "error", "says"),
+    ("test_point", "typed", "error", "says"),
     [
         ("open_v:A", "abc", EntryError, "is not a number"),
         ("open_v:A", "40", EntryError, "cannot be right here"),
@@ -102,9 +109,9 @@ def test_a_form_that_was_used_for_another_value_is_not_dropped_silently(demo, br
         ("a:b:c:d", "5", NotFoundError, "There is no step"),
     ],
 )
-def test_what_cannot_be_recorded_is_refused_and_nothing_is_stored(demo, brake, slot, typed, error, says):
+def test_what_cannot_be_recorded_is_refused_and_nothing_is_stored(demo, brake, test_point, typed, error, says):
     with pytest.raises(error, match=says):
-        record_reading(demo, brake.uid, new(demo, slot, typed, stimulus_typed="9999 bar"))
+        record_reading(demo, brake.uid, new(demo, test_point, typed, stimulus_typed="9999 bar"))
     assert look_at_bench(demo, brake.uid).view.readings == ()
 
 
@@ -116,10 +123,10 @@ def test_an_unknown_person_or_instrument_is_refused(demo, brake):
 
 
 def test_the_stimulus_that_was_applied_is_what_the_signal_is_held_against(demo, brake):
-    slot = "mated_v:C:1"
+    test_point = "mated_v:C:1"
     record_reading(demo, brake.uid, new(demo, "mated_v:A", "4.93"))
-    record_reading(demo, brake.uid, new(demo, slot, "2.31", stimulus_typed="4.6"))
-    judgement = look_at_bench(demo, brake.uid).view.assessment.judgements[Slot.from_text(slot)]
+    record_reading(demo, brake.uid, new(demo, test_point, "2.31", stimulus_typed="4.6"))
+    judgement = look_at_bench(demo, brake.uid).view.assessment.judgements[TestPoint.from_text(test_point)]
     assert judgement.mark == "pass"
     assert "4.607 bar; 4.6 bar is applied" in judgement.sentence
 
@@ -165,7 +172,7 @@ def test_a_job_is_handed_over_only_when_all_is_proved_and_can_be_reopened(demo):
 
 
 def test_a_job_moves_to_another_shop_without_loss(demo, database):
-    open_shop(database, Shop(uuid4(), "Other shop"), "Somebody Else")
+    open_shop(database, Shop(uid=uuid4(), name="Other shop"), "Somebody Else")
     for view in look_at_floor(demo).jobs:
         text = write_job(export_job(demo, view.job.uid))
         import_job(database, read_job("job.json", text.encode()), "job.json")
@@ -175,7 +182,7 @@ def test_a_job_moves_to_another_shop_without_loss(demo, database):
 
 
 def test_an_import_says_what_it_did_differently(demo, database):
-    open_shop(database, Shop(uuid4(), "Other shop"), "Bram Keldby")
+    open_shop(database, Shop(uid=uuid4(), name="Other shop"), "Bram Keldby")
     job = next(v.job for v in look_at_floor(demo).jobs if v.job.vehicle.tag == "G-12")
     record = export_job(demo, job.uid)
     imported = import_job(database, record, "job.json")
@@ -193,9 +200,9 @@ def test_an_import_says_what_it_did_differently(demo, database):
 def test_a_new_database_has_no_shop_and_opens_one_once(database):
     with pytest.raises(NoShopError, match="three questions"):
         look_at_floor(database)
-    open_shop(database, Shop(uuid4(), "Boat shed"), "Ottoline")
+    open_shop(database, Shop(uid=uuid4(), name="Boat shed"), "Ottoline")
     assert look_at_floor(database).jobs == ()
     with pytest.raises(RefusedRequestError):
-        open_shop(database, Shop(uuid4(), "Second"), "Other")
+        open_shop(database, Shop(uid=uuid4(), name="Second"), "Other")
     with pytest.raises(EntryError, match="already the name of a technician"):
         add_technician(database, "Ottoline")

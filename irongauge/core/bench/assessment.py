@@ -14,9 +14,9 @@ from typing import TYPE_CHECKING
 from irongauge.core.bench.actions import Action
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.judgement import Judgement, judge
-from irongauge.core.bench.sequence import Step, step_at, test_steps
-from irongauge.core.diagnosis.faults import FAULT_WORDS, PAIR_JOIN, SURE, Standing
-from irongauge.core.measure.quantities import Mark, Slot
+from irongauge.core.bench.sequence import Test, test_at, tests_of
+from irongauge.core.diagnosis.faults import DOUBLE_JOIN, FAULT_WORDS, SURE, Standing
+from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.measure.units import show_chance
 from irongauge.core.pulses.record import PulseKind, PulseMark
 from irongauge.core.sensors.circuits import Role
@@ -66,17 +66,17 @@ class Verdict:
     detail: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Assessment:
     """Everything that a page or a program wants to know of one circuit. `diagnosis` is None until it is asked for."""
 
     case: BenchCase
-    steps: tuple[Step, ...]
-    judgements: Mapping[Slot, Judgement]
+    tests: tuple[Test, ...]
+    judgements: Mapping[TestPoint, Judgement]
     proofs: tuple[ProofMark, ...]
     verdict: Verdict
-    next_step: Step | None
-    measure_again: tuple[Step, ...]
+    next_test: Test | None
+    measure_again: tuple[Test, ...]
     diagnosis: Diagnosis | None = None
 
     @property
@@ -107,10 +107,10 @@ _NAMED_FROM = 0.01  # of a group; the others stand in the list
 _SET_UP = {Action.BATTERY_V, Action.BATTERY_LAMP}
 
 
-def proof_of(case: BenchCase, slot: Slot) -> Proof | None:
+def proof_of(case: BenchCase, test_point: TestPoint) -> Proof | None:
     """Which of the five a reading counts towards; None for set-up and follow-up readings."""
-    action, role = Action(slot.action), case.role_of(slot.cavity) if slot.cavity is not None else None
-    if action in _NO_PROOF or (slot.cavity is not None and role is None):
+    action, role = Action(test_point.action), case.role_of(test_point.cavity) if test_point.cavity is not None else None
+    if action in _NO_PROOF or (test_point.cavity is not None and role is None):
         return None
     if action in _LIVE:
         return Proof.LIVE
@@ -125,15 +125,25 @@ def proof_of(case: BenchCase, slot: Slot) -> Proof | None:
 
 def assess(case: BenchCase) -> Assessment:
     """Judge everything that is known of a circuit. Pure: the same case gives the same answer in any order of reading."""
-    steps = test_steps(case)
-    judgements = {slot: judge(case, reading) for slot, reading in case.readings.items()}
-    failed = [step for step in steps if step.slot in judgements and judgements[step.slot].mark is Mark.FAIL]
-    proofs = _proof_marks(case, steps, judgements)
-    missing = [step for step in steps if step.slot not in case.readings]
-    undecided = [step for step in steps if step.slot in judgements and judgements[step.slot].mark is Mark.UNDECIDED]
+    tests = tests_of(case)
+    judgements = {test_point: judge(case, reading) for test_point, reading in case.readings.items()}
+    failed = [test for test in tests if test.test_point in judgements and judgements[test.test_point].mark is Mark.FAIL]
+    proofs = _proof_marks(case, tests, judgements)
+    missing = [test for test in tests if test.test_point not in case.readings]
+    undecided = [
+        test for test in tests if test.test_point in judgements and judgements[test.test_point].mark is Mark.UNDECIDED
+    ]
     verdict = _verdict(case, failed, missing, undecided, proofs)
     again = tuple(failed) or (tuple(undecided) if not missing else ())
-    return Assessment(case, steps, judgements, proofs, verdict, missing[0] if missing else None, again)
+    return Assessment(
+        case=case,
+        tests=tests,
+        judgements=judgements,
+        proofs=proofs,
+        verdict=verdict,
+        next_test=missing[0] if missing else None,
+        measure_again=again,
+    )
 
 
 def conclude(assessment: Assessment, *, set_up_first: bool = True) -> Assessment:
@@ -146,51 +156,50 @@ def conclude(assessment: Assessment, *, set_up_first: bool = True) -> Assessment
     case, verdict = assessment.case, assessment.verdict
     found = diagnose(case)
     told = replace(assessment, diagnosis=found)
-    set_up = [s for s in assessment.steps if s.spec.action in _SET_UP and s.slot not in case.readings]
+    set_up = [s for s in assessment.tests if s.spec.action in _SET_UP and s.test_point not in case.readings]
     bad_set_up = [s for s in assessment.measure_again if s.spec.action in _SET_UP]
     if bad_set_up or (set_up and set_up_first):
-        return replace(told, next_step=set_up[0] if set_up else None)
+        return replace(told, next_test=set_up[0] if set_up else None)
     if verdict.level is VerdictLevel.GOOD:
-        return replace(told, next_step=None)
+        return replace(told, next_test=None)
     stale = _older_than_repair(assessment)
     if stale:
-        return replace(told, next_step=stale[0])
+        return replace(told, next_test=stale[0])
     out = tuple(s for s in assessment.measure_again if s.spec.action not in _SET_UP)
-    if found.standing is Standing.OPEN and found.next_checks and not _rests(found):
+    if found.standing is Standing.OPEN and found.next_tests and not _rests(found):
         if out:
             verdict = replace(verdict, level=VerdictLevel.OPEN, headline=_so_far(found))
-        return replace(told, next_step=_step_of(case, found) or assessment.next_step, verdict=verdict)
+        return replace(told, next_test=_test_of(case, found) or assessment.next_test, verdict=verdict)
     # While nothing is out and proofs are missing, they are what tells most, however sure the ranking is.
-    goes_on = found.leader.is_healthy and assessment.next_step is not None
+    goes_on = found.leader.is_healthy and assessment.next_test is not None
     if found.standing is not Standing.CONTRADICTS and (_only_proofs_missing(found) or goes_on) and not out:
         return told
     verdict, again = _named(told, found, out)
-    return replace(told, next_step=None, verdict=verdict, measure_again=again)
+    return replace(told, next_test=None, verdict=verdict, measure_again=again)
 
 
-def _named(assessment: Assessment, found: Diagnosis, out: tuple[Step, ...]) -> tuple[Verdict, tuple[Step, ...]]:
+def _named(assessment: Assessment, found: Diagnosis, out: tuple[Test, ...]) -> tuple[Verdict, tuple[Test, ...]]:
     """What is said when no further reading would tell more, and the readings worth taking again."""
     case, again = assessment.case, assessment.measure_again
     if found.standing is Standing.CONTRADICTS:
-        detail = f"No fault, nor two, explain all of them. Check again first: {_titles_at(case, found.unexplained)}."
-        verdict = Verdict(VerdictLevel.CONTRADICTS, "Something was read that nothing explains", detail)
-        return verdict, _steps_at(case, found.unexplained) or again
-    if PAIR_JOIN in found.leader.fault and found.group_probability >= SURE:
+        first = _titles_at(case, found.unexplained)
+        detail = f"Neither one fault nor two explain all the readings. Measure again first: {first}."
+        verdict = Verdict(VerdictLevel.CONTRADICTS, "The readings do not fit together", detail)
+        return verdict, _tests_at(case, found.unexplained) or again
+    if DOUBLE_JOIN in found.leader.fault and found.group_probability >= SURE:
         return _two_faults(found), out or again
     if found.standing is Standing.GROUPED and len(found.group) > 1:
         named = [s for s in found.group if s.probability >= _NAMED_FROM] or list(found.group[:1])
         head = _sentence(" or ".join(s.title for s in named))
-        return Verdict(
-            VerdictLevel.GROUP, head, "No reading that can be taken tells these apart; an inspection does."
-        ), again
+        return Verdict(VerdictLevel.GROUP, head, "No reading tells these apart; an inspection does."), again
     if found.leader.is_healthy and out:
         detail = f"{assessment.verdict.detail} No fault of the wiring or the sensor explains it; measure it again."
         return replace(assessment.verdict, detail=detail), again
     if found.group_probability >= SURE:
-        failed = {step.slot for step in out}
+        failed = {test.test_point for test in out}
         told = [r for r in found.reasons if r.explained]
-        why = next((r.sentence for r in told if r.slot in failed), told[0].sentence if told else "")
-        again = out or _steps_at(case, tuple(r.slot for r in found.reasons[:2]))
+        why = next((r.sentence for r in told if r.test_point in failed), told[0].sentence if told else "")
+        again = out or _tests_at(case, tuple(r.test_point for r in found.reasons[:2]))
         return Verdict(VerdictLevel.FAULT, _sentence(found.leader.title), why), again
     likely = ", ".join(f"{s.title} ({show_chance(s.probability)})" for s in found.suspects[:3])
     return Verdict(VerdictLevel.GROUP, "No further reading would settle it", f"It may be {likely}."), again
@@ -198,13 +207,13 @@ def _named(assessment: Assessment, found: Diagnosis, out: tuple[Step, ...]) -> t
 
 def _two_faults(found: Diagnosis) -> Verdict:
     """Two faults at once: the likelier of them first, for only when it is right do readings tell the other for sure."""
-    first = next(s for s in found.group if PAIR_JOIN not in s.fault)
-    pairs = [s.fault.split(PAIR_JOIN) for s in found.group if PAIR_JOIN in s.fault]
+    first = next(s for s in found.group if DOUBLE_JOIN not in s.fault)
+    pairs = [s.fault.split(DOUBLE_JOIN) for s in found.group if DOUBLE_JOIN in s.fault]
     seconds = {FAULT_WORDS[code].title: None for pair in pairs for code in pair if code != first.fault}
     return Verdict(
         VerdictLevel.FAULT,
         f"{_sentence(first.title)}, and with it {' or '.join(seconds)}",
-        "Put the first right, then measure again: only then do readings tell the second for sure.",
+        "Fix the first, then measure again: only then do the readings show the second for sure.",
     )
 
 
@@ -212,12 +221,12 @@ def _sentence(words: str) -> str:
     return words[:1].upper() + words[1:]
 
 
-def _older_than_repair(assessment: Assessment) -> list[Step]:
+def _older_than_repair(assessment: Assessment) -> list[Test]:
     """Failed readings from before the repair that is being proved: they are to be taken again first."""
     case = assessment.case
     if case.evidence_from is None:
         return []
-    return [step for step in assessment.measure_again if case.readings[step.slot].taken_at < case.evidence_from]
+    return [test for test in assessment.measure_again if case.readings[test.test_point].taken_at < case.evidence_from]
 
 
 def _only_proofs_missing(found: Diagnosis) -> bool:
@@ -232,48 +241,48 @@ def _rests(found: Diagnosis) -> bool:
 def _so_far(found: Diagnosis) -> str:
     leader = found.leader
     if leader.is_healthy:
-        return "Something is out; which it is shows next"
+        return "Something is out of range; the next reading shows what"
     return f"Most likely {leader.title} ({show_chance(leader.probability)}); the next reading tells more"
 
 
-def _step_of(case: BenchCase, found: Diagnosis) -> Step | None:
-    """The first slot of the best check that is still to be filled; a check that must be borne out is asked again."""
+def _test_of(case: BenchCase, found: Diagnosis) -> Test | None:
+    """The first test point of the best check that is still to be filled; a check that must be borne out is asked again."""
     if found.unfinished is not None:
-        return step_at(case, found.unfinished)
-    for check in found.next_checks:
-        for slot in check.slots:
-            if slot not in case.readings:
-                return step_at(case, slot)
-        if check.slots:
-            return step_at(case, check.slots[-1])
+        return test_at(case, found.unfinished)
+    for role_point in found.next_tests:
+        for test_point in role_point.test_points:
+            if test_point not in case.readings:
+                return test_at(case, test_point)
+        if role_point.test_points:
+            return test_at(case, role_point.test_points[-1])
     return None
 
 
-def _steps_at(case: BenchCase, slots: tuple[Slot, ...]) -> tuple[Step, ...]:
-    return tuple(step_at(case, slot) for slot in slots)
+def _tests_at(case: BenchCase, test_points: tuple[TestPoint, ...]) -> tuple[Test, ...]:
+    return tuple(test_at(case, test_point) for test_point in test_points)
 
 
-def _titles_at(case: BenchCase, slots: tuple[Slot, ...]) -> str:
-    return ", ".join(step.title for step in _steps_at(case, slots))
+def _titles_at(case: BenchCase, test_points: tuple[TestPoint, ...]) -> str:
+    return ", ".join(test.title for test in _tests_at(case, test_points))
 
 
 def _proof_marks(
-    case: BenchCase, steps: tuple[Step, ...], judgements: Mapping[Slot, Judgement]
+    case: BenchCase, tests: tuple[Test, ...], judgements: Mapping[TestPoint, Judgement]
 ) -> tuple[ProofMark, ...]:
     marks = []
     for proof in Proof:
-        slots = [step.slot for step in steps if proof_of(case, step.slot) is proof]
-        if not slots and case.is_known:
+        test_points = [test.test_point for test in tests if proof_of(case, test.test_point) is proof]
+        if not test_points and case.is_known:
             continue  # a two-wire sensor has no reference to prove
-        taken = [judgements[slot].mark for slot in slots if slot in judgements]
+        taken = [judgements[test_point].mark for test_point in test_points if test_point in judgements]
         pulses = [p.mark for p in case.pulses if _PULSE_PROOFS.get(p.kind) is proof]
         if Mark.FAIL in (*taken, *pulses):
             mark = Mark.FAIL
-        elif not slots or len(taken) < len(slots):
+        elif not test_points or len(taken) < len(test_points):
             mark = Mark.NOT_MEASURED
         else:
             mark = Mark.UNDECIDED if Mark.UNDECIDED in (*taken, *pulses) else Mark.PASS
-        marks.append(ProofMark(proof, mark, len(taken) + len(pulses), len(slots) + len(pulses)))
+        marks.append(ProofMark(proof, mark, len(taken) + len(pulses), len(test_points) + len(pulses)))
     return tuple(marks)
 
 
@@ -282,17 +291,17 @@ def _pulses_with(case: BenchCase, mark: Mark) -> tuple[PulseMark, ...]:
 
 
 def _verdict(
-    case: BenchCase, failed: list[Step], missing: list[Step], undecided: list[Step], proofs: tuple[ProofMark, ...]
+    case: BenchCase, failed: list[Test], missing: list[Test], undecided: list[Test], proofs: tuple[ProofMark, ...]
 ) -> Verdict:
-    set_up = [step for step in failed if step.spec.action in _SET_UP]
+    set_up = [test for test in failed if test.spec.action in _SET_UP]
     if set_up:
-        return Verdict(VerdictLevel.OPEN, "Put the set-up right first", f"{_titles(set_up)} is outside its window.")
+        return Verdict(VerdictLevel.OPEN, "Fix the set-up first", f"{_titles(set_up)} is outside its window.")
     if failed:
         detail = f"Outside its window: {_titles(failed)}."
         return Verdict(VerdictLevel.FAULT, f"Out of limits: {_titles(failed)}", detail)
     bad = _pulses_with(case, Mark.FAIL)
     if bad:
-        detail = "Put it right, then take and keep it again under Pulse."
+        detail = "Fix it, then take and keep the check again under Pulse."
         return Verdict(VerdictLevel.FAULT, _pulses_named(bad), detail)
     if missing:
         open_proofs = [m for m in proofs if m.mark is not Mark.PASS]
@@ -310,13 +319,13 @@ def _pulses_named(pulses: tuple[PulseMark, ...]) -> str:
     return "; ".join(_sentence(f"{p.kind}: {p.finding}") for p in pulses)
 
 
-def _too_close(undecided: list[Step], doubtful: tuple[PulseMark, ...]) -> Verdict:
+def _too_close(undecided: list[Test], doubtful: tuple[PulseMark, ...]) -> Verdict:
     if undecided:
         detail = f"Measure with a better instrument: {_titles(undecided)}."
         return Verdict(VerdictLevel.OPEN, "Too close to call", detail)
-    detail = "Look into it, then take and keep it again under Pulse."
+    detail = "Look into it, then take and keep the check again under Pulse."
     return Verdict(VerdictLevel.OPEN, _pulses_named(doubtful), detail)
 
 
-def _titles(steps: list[Step]) -> str:
-    return ", ".join(step.title for step in steps)
+def _titles(tests: list[Test]) -> str:
+    return ", ".join(test.title for test in tests)

@@ -1,7 +1,7 @@
 """One circuit with what has been read of it so far: what every rule looks at.
 
 Leaves out judging. The idea: a `BenchCase` is built once per request from the circuit and its readings, keeps the
-newest reading of each slot, and answers questions in the words of the job (volts unplugged at the signal, volts on the
+newest reading of each test point, and answers questions in the words of the job (volts unplugged at the signal, volts on the
 reference plugged in) with None where nothing has been read.
 """
 
@@ -13,8 +13,8 @@ from datetime import datetime
 from functools import cached_property
 from uuid import UUID
 
-from irongauge.core.bench.actions import ACTIONS, Action, Answer
-from irongauge.core.measure.quantities import Glow, Limits, Reading, Reason, Slot
+from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
+from irongauge.core.measure.quantities import Glow, Limits, Reading, SupersedeReason, TestPoint
 from irongauge.core.measure.units import PressureBase, show, show_volts
 from irongauge.core.pulses.record import PulseMark
 from irongauge.core.sensors.circuits import FAMILIES, Circuit, Instrument, Pin, Role
@@ -24,15 +24,15 @@ __all__ = [
     "BenchCase",
     "LimitSpec",
     "ShopLimits",
-    "confirmed_slots",
+    "confirmed_points",
     "current_readings",
     "evidence_from",
     "glow_of",
-    "newest_of_slot",
+    "newest_at",
 ]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ShopLimits:
     """The limits a shop may set for itself; what each means and may be stands in `SHOP_LIMITS`."""
 
@@ -85,7 +85,7 @@ SHOP_LIMITS = (
 )
 
 BIAS_FROM_V = 1.0  # above this an unplugged wire is driven by something, so no lamp from battery positive may touch it
-_PLAIN = {Answer.HERTZ: "Hz", Answer.MILLISECONDS: "ms", Answer.PERCENT: "percent"}
+_PLAIN = {AnswerKind.HERTZ: "Hz", AnswerKind.MILLISECONDS: "ms", AnswerKind.PERCENT: "percent"}
 _BATTERY_SHARE = 0.8  # of battery volts: above this a sensor wire is on the battery
 
 
@@ -94,18 +94,18 @@ def glow_of(reading: Reading | None) -> Glow | None:
     return Glow(reading.word) if reading is not None and reading.word in set(Glow) else None
 
 
-def current_readings(readings: Iterable[Reading]) -> dict[Slot, Reading]:
-    """The reading of each slot that no other supersedes and that was not taken back, in any order of coming."""
+def current_readings(readings: Iterable[Reading]) -> dict[TestPoint, Reading]:
+    """The reading of each test point that no other supersedes and that was not taken back, in any order of coming."""
     readings = tuple(readings)
     superseded = {r.supersedes_uid for r in readings}
-    return {r.slot: r for r in readings if r.uid not in superseded and r.reason is not Reason.TAKEN_BACK}
+    return {r.test_point: r for r in readings if r.uid not in superseded and r.reason is not SupersedeReason.TAKEN_BACK}
 
 
-def newest_of_slot(readings: Iterable[Reading], slot: Slot) -> Reading | None:
-    """The last reading of a slot, which the next one supersedes, even one that was taken back."""
+def newest_at(readings: Iterable[Reading], test_point: TestPoint) -> Reading | None:
+    """The last reading of a test point, which the next one supersedes, even one that was taken back."""
     readings = tuple(readings)
     superseded = {r.supersedes_uid for r in readings}
-    return next((r for r in readings if r.slot == slot and r.uid not in superseded), None)
+    return next((r for r in readings if r.test_point == test_point and r.uid not in superseded), None)
 
 
 def evidence_from(readings: Iterable[Reading]) -> datetime | None:
@@ -117,7 +117,7 @@ def evidence_from(readings: Iterable[Reading]) -> datetime | None:
     by_uid = {r.uid: r for r in readings}
     start: datetime | None = None
     for reading in sorted(by_uid.values(), key=lambda r: r.taken_at):
-        if reading.reason is not Reason.REPAIRED or reading.supersedes_uid is None:
+        if reading.reason is not SupersedeReason.REPAIRED or reading.supersedes_uid is None:
             continue
         before = by_uid.get(reading.supersedes_uid)
         if start is None or (before is not None and before.taken_at >= start):
@@ -125,24 +125,24 @@ def evidence_from(readings: Iterable[Reading]) -> datetime | None:
     return start
 
 
-def confirmed_slots(readings: Iterable[Reading]) -> frozenset[Slot]:
+def confirmed_points(readings: Iterable[Reading]) -> frozenset[TestPoint]:
     """Slots that were measured again and came out the same, so that a slip of the hand is ruled out."""
     by_uid = {r.uid: r for r in readings}
     same = set()
     for reading in by_uid.values():
         before = by_uid.get(reading.supersedes_uid) if reading.supersedes_uid else None
-        if before is None or reading.reason is not Reason.AGAIN:
+        if before is None or reading.reason is not SupersedeReason.AGAIN:
             continue
         if reading.value is None or before.value is None:
             agrees = reading.word == before.word
         else:
             agrees = abs(reading.value - before.value) <= 0.02 + 0.05 * abs(before.value)
         if agrees:
-            same.add(reading.slot)
+            same.add(reading.test_point)
     return frozenset(same & set(current_readings(by_uid.values())))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BenchCase:
     """A circuit under test, its current readings, the instruments used and the limits in force.
 
@@ -152,7 +152,7 @@ class BenchCase:
     """
 
     circuit: Circuit
-    readings: Mapping[Slot, Reading]
+    readings: Mapping[TestPoint, Reading]
     instruments: Mapping[UUID, Instrument] = field(default_factory=dict)
     limits: ShopLimits = field(default_factory=ShopLimits)
     system_v: float = 12.0
@@ -160,13 +160,13 @@ class BenchCase:
     heat_unit: str = "degC"
     atmosphere_kpa: float = 101.325
     evidence_from: datetime | None = None
-    confirmed: frozenset[Slot] = frozenset()
+    confirmed: frozenset[TestPoint] = frozenset()
     pulses: tuple[PulseMark, ...] = ()
 
     # What has been read
 
     def number(self, action: Action, cavity: str | None = None, point: int | None = None) -> float | None:
-        reading = self.readings.get(Slot(action, cavity, point))
+        reading = self.readings.get(TestPoint(action, cavity, point))
         return None if reading is None else reading.value
 
     def at(self, action: Action, role: Role, point: int | None = None) -> float | None:
@@ -180,10 +180,11 @@ class BenchCase:
     def stimulus_value(self, point: int) -> float | None:
         """The stimulus really applied at a point: as recorded with the signal reading, else as planned."""
         pin = self.pin_of(Role.SIGNAL)
-        reading = None if pin is None else self.readings.get(Slot(Action.MATED_V, pin.cavity, point))
+        reading = None if pin is None else self.readings.get(TestPoint(Action.MATED_V, pin.cavity, point))
         if reading is None:
             reading = next(
-                (r for r in self.readings.values() if r.slot.point == point and r.stimulus_value is not None), None
+                (r for r in self.readings.values() if r.test_point.point == point and r.stimulus_value is not None),
+                None,
             )
         if reading is not None and reading.stimulus_value is not None:
             return reading.stimulus_value
@@ -269,7 +270,7 @@ class BenchCase:
         return self.number(Action.OPEN_V, cavity)
 
     def _lit(self, cavity: str) -> bool:
-        return glow_of(self.readings.get(Slot(Action.LAMP_POSITIVE, cavity))) in {Glow.DIM, Glow.BRIGHT}
+        return glow_of(self.readings.get(TestPoint(Action.LAMP_POSITIVE, cavity))) in {Glow.DIM, Glow.BRIGHT}
 
     # How it is said
 
@@ -292,22 +293,22 @@ class BenchCase:
         if reading.word is not None:
             return reading.word
         assert reading.value is not None  # a Reading has one of the two
-        return self.number_text(reading.slot, reading.value)
+        return self.number_text(reading.test_point, reading.value)
 
-    def senses_heat(self, slot: Slot) -> bool:
+    def senses_heat(self, test_point: TestPoint) -> bool:
         """True for the temperature channel of a sensor that has two."""
-        return slot.cavity is not None and self.role_of(slot.cavity) is Role.TEMPERATURE
+        return test_point.cavity is not None and self.role_of(test_point.cavity) is Role.TEMPERATURE
 
-    def number_text(self, slot: Slot, value: float) -> str:
-        """A number that is read at a slot, as a person says it."""
-        answer = ACTIONS[Action(slot.action)].answer
-        if answer is Answer.VOLTS:
+    def number_text(self, test_point: TestPoint, value: float) -> str:
+        """A number that is read at a test point, as a person says it."""
+        answer = ACTIONS[Action(test_point.action)].answer
+        if answer is AnswerKind.VOLTS:
             return show_volts(value)
-        if answer is Answer.OHMS:
+        if answer is AnswerKind.OHMS:
             unit = next((u for u, least in (("Mohm", 1e6), ("kohm", 1e3)) if abs(value) >= least), "ohm")
             return show(value, unit)
         if answer in _PLAIN:
             return show(value, _PLAIN[answer], trim=True)
-        if self.senses_heat(slot):
+        if self.senses_heat(test_point):
             return show(value, self.heat_unit)
         return self.value_text(value)

@@ -7,13 +7,13 @@ from functools import lru_cache
 import numpy as np
 
 from irongauge.core.bench.case import BenchCase
-from irongauge.core.bench.slots import wiring_of
+from irongauge.core.bench.wiring import wiring_of
 from irongauge.core.diagnosis.catalogue import draw
-from irongauge.core.diagnosis.checks import BRIGHT_ABOVE_A, DARK_BELOW_A, WORDS, Array, Check, Kind
+from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
 from irongauge.core.diagnosis.faults import HEALTHY
-from irongauge.core.diagnosis.model import OHM_KINDS, Model
-from irongauge.core.diagnosis.subject import Subject
-from irongauge.core.measure.quantities import Glow, Limits, Slot
+from irongauge.core.diagnosis.model import OHM_KINDS, CircuitModel
+from irongauge.core.diagnosis.role_points import BRIGHT_ABOVE_A, DARK_BELOW_A, WORDS, Array, Kind, RolePoint
+from irongauge.core.measure.quantities import Glow, Limits, TestPoint
 
 __all__ = ["healthy_glows", "healthy_window", "healthy_words"]
 
@@ -26,29 +26,29 @@ _OHM_FACTOR, _OHM_LEADS = 1.15, 0.5
 
 
 @lru_cache(maxsize=256)
-def _model(subject: Subject) -> Model:
-    return Model(subject, (HEALTHY,), draw(subject, (HEALTHY,), _SAMPLES, np.random.default_rng(7)), _SAMPLES)
+def _model(subject: CircuitUnderTest) -> CircuitModel:
+    return CircuitModel(subject, (HEALTHY,), draw(subject, (HEALTHY,), _SAMPLES, np.random.default_rng(7)), _SAMPLES)
 
 
-def _samples(case: BenchCase, slot: Slot) -> tuple[Check, Kind, Array] | None:
-    """The healthy samples of what a slot would read, in the unit of the slot's reading."""
+def _samples(case: BenchCase, test_point: TestPoint) -> tuple[RolePoint, Kind, Array] | None:
+    """The healthy samples of what a test point would read, in the unit of the test point's reading."""
     wiring = wiring_of(case)
-    check = wiring.check_of(slot)
-    if check is None or len(wiring.assignments) != 1:
+    role_point = wiring.role_point_of(test_point)
+    if role_point is None or len(wiring.assignments) != 1:
         return None
     model = _model(wiring.subject)
-    real = Check(check.kind, wiring.assignments[0].get(check.pin, check.pin), check.state)
-    name = wiring.part_of(real, slot)
+    real = RolePoint(role_point.kind, wiring.assignments[0].get(role_point.pin, role_point.pin), role_point.state)
+    name = wiring.part_of(real, test_point)
     part = model.parts(real).get(name)
     if part is None:
         return None
-    values = model.cloud(real, name, HEALTHY)
+    values = model.sample_set(real, name, HEALTHY)
     return real, part.kind, values / 1000 if name == "mv" else values
 
 
-def healthy_window(case: BenchCase, slot: Slot) -> Limits | None:
-    """The numbers that a good circuit reads at a slot, in the slot's unit; None where the model says nothing of it."""
-    found = _samples(case, slot)
+def healthy_window(case: BenchCase, test_point: TestPoint) -> Limits | None:
+    """The numbers that a good circuit reads at a test point, in its unit; None where the model says nothing of it."""
+    found = _samples(case, test_point)
     if found is None:
         return None
     _, kind, values = found
@@ -64,9 +64,9 @@ def healthy_window(case: BenchCase, slot: Slot) -> Limits | None:
     return Limits(low - margin, high + margin)
 
 
-def healthy_glows(case: BenchCase, slot: Slot) -> frozenset[Glow] | None:
+def healthy_glows(case: BenchCase, test_point: TestPoint) -> frozenset[Glow] | None:
     """The glows that a good circuit may give."""
-    found = _samples(case, slot)
+    found = _samples(case, test_point)
     if found is None:
         return None
     current_a = np.abs(found[2])
@@ -75,10 +75,10 @@ def healthy_glows(case: BenchCase, slot: Slot) -> frozenset[Glow] | None:
     return frozenset(names[i] for share in (0.9, 1.1) for i in np.unique(np.digitize(current_a * share, edges)))
 
 
-def healthy_words(case: BenchCase, slot: Slot) -> frozenset[str] | None:
+def healthy_words(case: BenchCase, test_point: TestPoint) -> frozenset[str] | None:
     """The words that a good circuit may be answered in."""
-    found = _samples(case, slot)
+    found = _samples(case, test_point)
     if found is None:
         return None
-    check, _, values = found
-    return frozenset(WORDS[check.kind][float(v)] for v in np.unique(values))
+    role_point, _, values = found
+    return frozenset(WORDS[role_point.kind][float(v)] for v in np.unique(values))

@@ -11,11 +11,11 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from irongauge.core.bench.actions import ACTIONS, Action, Answer
+from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
 from irongauge.core.bench.case import BenchCase, glow_of
 from irongauge.core.measure.entry import NO_DATA, VOLTAGE_PRESENT
-from irongauge.core.measure.quantities import Glow, Limits, Mark, Reading, Slot
-from irongauge.core.measure.uncertainty import COVERAGE_K, MeterSpec, combine, guarded_mark
+from irongauge.core.measure.quantities import Glow, Limits, Mark, Reading, TestPoint
+from irongauge.core.measure.uncertainty import COVERAGE_K, UNKNOWN_METER, combine, guarded_mark
 from irongauge.core.measure.units import show_volts
 from irongauge.core.sensors.circuits import Role
 from irongauge.core.sensors.families import Family
@@ -33,7 +33,6 @@ __all__ = [
 ]
 
 # A meter that nobody has described reads no better than this.
-UNKNOWN_METER = MeterSpec(reading_pct=1.0, digits=5, counts=2000)
 _ADC_COUNTS = 1023  # live data: a 10-bit converter over its full scale, rectangular over one count
 _SIGNAL_REST_V = 0.5  # an undriven input may float this high
 _RETURN_OHM = 5.0  # battery off, leads and joints with it
@@ -55,7 +54,7 @@ def _spoken(words: Words) -> str:
     return words if isinstance(words, str) else words()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WindowExpectation:
     """Numbers that would do, in the fixed unit of the reading, with what it means to be inside, below or above."""
 
@@ -100,23 +99,23 @@ class Judgement:
         return _spoken(self.words)
 
 
-def expect(case: BenchCase, slot: Slot) -> Expectation | None:
-    """What a slot should read in this case, or None while nothing can be expected of it (a pin of unknown role).
+def expect(case: BenchCase, test_point: TestPoint) -> Expectation | None:
+    """What a test point should read in this case, or None while nothing can be expected of it (a pin of unknown role).
 
     The shop's limits say it where they can; else the readings of good circuits of this card do.
     """
-    action = Action(slot.action)
-    if action not in _EXPECTED or not _has_limits(case, slot):
-        return _as_good_circuits(case, slot)
-    return _EXPECTED[action](case, slot) or _as_good_circuits(case, slot)
+    action = Action(test_point.action)
+    if action not in _EXPECTED or not _has_limits(case, test_point):
+        return _as_good_circuits(case, test_point)
+    return _EXPECTED[action](case, test_point) or _as_good_circuits(case, test_point)
 
 
-def _has_limits(case: BenchCase, slot: Slot) -> bool:
+def _has_limits(case: BenchCase, test_point: TestPoint) -> bool:
     """True where the shop's own limits judge: set-up, any return, and the wires of sensors on a regulated reference."""
-    role = None if slot.cavity is None else case.role_of(slot.cavity)
-    if slot.action in {Action.BATTERY_V, Action.BATTERY_LAMP}:
+    role = None if test_point.cavity is None else case.role_of(test_point.cavity)
+    if test_point.action in {Action.BATTERY_V, Action.BATTERY_LAMP}:
         return True
-    if role is Role.RETURN and slot.action in {Action.OPEN_V, Action.MATED_V, Action.LAMP_POSITIVE}:
+    if role is Role.RETURN and test_point.action in {Action.OPEN_V, Action.MATED_V, Action.LAMP_POSITIVE}:
         return True
     if role is Role.REFERENCE:
         return not case.circuit.battery_fed
@@ -124,27 +123,27 @@ def _has_limits(case: BenchCase, slot: Slot) -> bool:
     return ruled and role not in {Role.TEMPERATURE, Role.PLUS, Role.MINUS}
 
 
-def _as_good_circuits(case: BenchCase, slot: Slot) -> Expectation | None:
+def _as_good_circuits(case: BenchCase, test_point: TestPoint) -> Expectation | None:
     from irongauge.core.bench.healthy import healthy_glows, healthy_window, healthy_words  # noqa: PLC0415  the Floor's marks need no numbers package
 
-    spec = ACTIONS[Action(slot.action)]
-    if spec.answer is Answer.GLOW:
-        glows = healthy_glows(case, slot)
+    spec = ACTIONS[Action(test_point.action)]
+    if spec.answer is AnswerKind.GLOW:
+        glows = healthy_glows(case, test_point)
         if glows is None:
             return None
         means = {g: "as in a good circuit." if g in glows else "not as in a good circuit." for g in Glow}
         return GlowExpectation(glows, means)
-    if spec.answer is Answer.WORD:
-        words = healthy_words(case, slot)
+    if spec.answer is AnswerKind.WORD:
+        words = healthy_words(case, test_point)
         return None if words is None else WordExpectation(words)
-    window = healthy_window(case, slot)
+    window = healthy_window(case, test_point)
     if window is None:
         return None
     return WindowExpectation(
-        window,
-        "As a good circuit of this card reads.",
-        "Lower than a good circuit of this card reads.",
-        "Higher than a good circuit of this card reads.",
+        window=window,
+        inside="As a good circuit of this kind reads.",
+        below="Lower than a good circuit of this kind reads.",
+        above="Higher than a good circuit of this kind reads.",
     )
 
 
@@ -156,7 +155,7 @@ _SAID = {
 
 def judge(case: BenchCase, reading: Reading) -> Judgement:
     """Judge one reading of the case against its expectation."""
-    expectation = expect(case, reading.slot)
+    expectation = expect(case, reading.test_point)
     if isinstance(expectation, GlowExpectation):
         glow = glow_of(reading)
         assert glow is not None  # the entry form and the store accept nothing else for this action
@@ -189,16 +188,16 @@ def judge(case: BenchCase, reading: Reading) -> Judgement:
     return Judgement(mark, sentence, expectation, uncertainty if math.isfinite(uncertainty) else None)
 
 
-def number_text(case: BenchCase, slot: Slot, value: float) -> str:
-    """A number of a slot's kind as a person reads it."""
+def number_text(case: BenchCase, test_point: TestPoint, value: float) -> str:
+    """A number of a test point's kind as a person reads it."""
     if math.isinf(value):
         return ""
-    return case.number_text(slot, value)
+    return case.number_text(test_point, value)
 
 
-def window_text(case: BenchCase, slot: Slot, window: Limits) -> str:
+def window_text(case: BenchCase, test_point: TestPoint, window: Limits) -> str:
     """`4.75 to 5.25 V`, `at most 100 mV`, `at least 4.90 V`."""
-    low, high = number_text(case, slot, window.low), number_text(case, slot, window.high)
+    low, high = number_text(case, test_point, window.low), number_text(case, test_point, window.high)
     if low.endswith(" V") and high.endswith(" V") and math.isfinite(window.low + window.high):
         return f"{window.low:.2f} to {window.high:.2f} V".replace("-", "−")
     if math.isinf(window.high):
@@ -211,7 +210,7 @@ def window_text(case: BenchCase, slot: Slot, window: Limits) -> str:
 
 def instrument_u(case: BenchCase, reading: Reading, value: float) -> float:
     """Standard uncertainty of what the reading's instrument shows at `value`, in the reading's fixed unit."""
-    action = Action(reading.slot.action)
+    action = Action(reading.test_point.action)
     if not math.isfinite(value):
         return 0.0
     if action in _LIVE_VOLTS:
@@ -227,11 +226,13 @@ def _window_sentence(  # noqa: PLR0913  what is said, in order
     case: BenchCase, reading: Reading, wanted: WindowExpectation, mark: Mark, value: float, guards: list[float]
 ) -> str:
     shown = case.reading_text(reading)
-    window = window_text(case, reading.slot, wanted.window)
+    window = window_text(case, reading.test_point, wanted.window)
     if mark is Mark.PASS:
         note = ""
         if wanted.aim is not None and value > wanted.aim:
-            note = f" Above the {number_text(case, reading.slot, wanted.aim)} that a clean joint gives: look at it."
+            note = (
+                f" Above the {number_text(case, reading.test_point, wanted.aim)} that a clean joint gives: look at it."
+            )
         fits = f"{shown}, {window} wanted" if window.startswith("at ") else f"{shown} is within {window}"
         return f"{fits}. {_spoken(wanted.inside)}{note}"
     if mark is Mark.UNDECIDED:
@@ -239,15 +240,15 @@ def _window_sentence(  # noqa: PLR0913  what is said, in order
         guard = guards[0] if near_low else guards[1]
         limit = wanted.window.low if near_low else wanted.window.high
         return (
-            f"{shown} is too near the limit of {number_text(case, reading.slot, limit)} to call: these instruments are "
-            f"good to ± {number_text(case, reading.slot, guard)} there. Measure with a better one."
+            f"{shown} is too near the limit of {number_text(case, reading.test_point, limit)} to call: these instruments are "
+            f"good to ± {number_text(case, reading.test_point, guard)} there. Measure with a better one."
         )
     low = value < wanted.window.low
     if math.isinf(value):
         return f"Over range, where {window} is wanted. {_spoken(wanted.above)}"
     gap = wanted.window.low - value if low else value - wanted.window.high
     side = "below" if low else "above"
-    gap_text = number_text(case, reading.slot, gap).removesuffix(" absolute")
+    gap_text = number_text(case, reading.test_point, gap).removesuffix(" absolute")
     return f"{shown} is {gap_text} {side} what is wanted ({window}). {_spoken(wanted.below if low else wanted.above)}"
 
 
@@ -255,7 +256,7 @@ def _unexpected(case: BenchCase, reading: Reading) -> Judgement:
     """A reading of a pin whose role is not known yet: said, but not judged."""
     shown = case.reading_text(reading)
     hint = "Which wire this is will show in the next readings."
-    if reading.value is not None and reading.slot.action == Action.OPEN_V:
+    if reading.value is not None and reading.test_point.action == Action.OPEN_V:
         if case.near_reference(reading.value):
             hint = "This is the reference or a bias: the lamp will tell."
         elif reading.value < case.limits.absent_v:
@@ -266,60 +267,60 @@ def _unexpected(case: BenchCase, reading: Reading) -> Judgement:
 # What each action should read
 
 
-def _battery_v(case: BenchCase, _slot: Slot) -> Expectation:
+def _battery_v(case: BenchCase, _test_point: TestPoint) -> Expectation:
     window = Limits(_BATTERY_WINDOW.low * case.system_v, _BATTERY_WINDOW.high * case.system_v)
     return WindowExpectation(
-        window,
-        "Meter and battery are fit to test with.",
-        "Charge the battery, or prove the meter and its leads, before anything else is believed.",
-        "Engine running, charger on, or the wrong system voltage on the vehicle's card?",
+        window=window,
+        inside="Meter and battery are fit to test with.",
+        below="Charge the battery, or prove the meter and its leads, before you trust anything else.",
+        above="Engine running, charger on, or the wrong system voltage on the vehicle's page?",
     )
 
 
-def _battery_lamp(_case: BenchCase, _slot: Slot) -> Expectation:
+def _battery_lamp(_case: BenchCase, _test_point: TestPoint) -> Expectation:
     bad = "the lamp or its leads are bad: every later lamp answer would be worthless."
     means = {Glow.BRIGHT: "it works.", Glow.DIM: bad, Glow.DARK: bad}
     return GlowExpectation(frozenset({Glow.BRIGHT}), means)
 
 
-def _open_v(case: BenchCase, slot: Slot) -> Expectation | None:
-    role = case.role_of(slot.cavity or "")
+def _open_v(case: BenchCase, test_point: TestPoint) -> Expectation | None:
+    role = case.role_of(test_point.cavity or "")
     if role is Role.REFERENCE:
         return WindowExpectation(
-            case.reference_window(),
-            "The reference is at the connector; only a load shows whether it holds.",
-            "The reference is low or missing at the connector.",
-            "More than the controller gives: another supply is on this wire.",
+            window=case.reference_window(),
+            inside="The reference is at the connector; only a load shows whether it holds.",
+            below="The reference is low or missing at the connector.",
+            above="More than the controller supplies: another supply is on this wire.",
         )
     if role is Role.RETURN:
         limit_v = case.limits.return_limit_mv / 1000
         return WindowExpectation(
-            Limits(-limit_v, limit_v),
-            "No voltage on the return; the lamp shows whether it reaches ground.",
-            "The return is below battery negative: swapped leads?",
-            "The return is lifted although nothing is plugged in.",
+            window=Limits(-limit_v, limit_v),
+            inside="No voltage on the return; the lamp shows whether it reaches ground.",
+            below="The return is below battery negative: swapped leads?",
+            above="The return is lifted although nothing is plugged in.",
         )
     if role is Role.SIGNAL and case.circuit.pull_up is not None:
         to_v = case.circuit.pull_up.to_v
         return WindowExpectation(
-            Limits(0.95 * to_v, 1.05 * to_v),
-            "The controller's bias is on the signal wire.",
-            "The controller's bias does not arrive: pull-up missing, wire open or shorted.",
-            "More than the controller's bias: another supply is on this wire.",
+            window=Limits(0.95 * to_v, 1.05 * to_v),
+            inside="The controller's bias is on the signal wire.",
+            below="The controller's bias does not arrive: pull-up missing, wire open or shorted.",
+            above="More than the controller's bias: another supply is on this wire.",
         )
     if role is Role.SIGNAL:
         return WindowExpectation(
-            Limits(-0.1, _SIGNAL_REST_V),
-            "Nothing drives the unplugged signal wire, as it should be.",
-            "Below battery negative: swapped leads?",
-            "Something drives the signal wire although the sensor is off.",
+            window=Limits(-0.1, _SIGNAL_REST_V),
+            inside="Nothing drives the unplugged signal wire, as it should be.",
+            below="Below battery negative: swapped leads?",
+            above="Something drives the signal wire although the sensor is off.",
         )
     return None
 
 
-def _lamp_negative(case: BenchCase, slot: Slot) -> Expectation | None:
-    if case.role_of(slot.cavity or "") is not Role.REFERENCE:
-        return None if case.role_of(slot.cavity or "") is None else _lamp_on_driven(case)
+def _lamp_negative(case: BenchCase, test_point: TestPoint) -> Expectation | None:
+    if case.role_of(test_point.cavity or "") is not Role.REFERENCE:
+        return None if case.role_of(test_point.cavity or "") is None else _lamp_on_driven(case)
     # At 12 V a supply lights the lamp fully; at 8 V and below it glows at part strength.
     wanted = Glow.BRIGHT if case.circuit.reference_v >= 0.8 * case.battery_v else Glow.DIM
     means = dict.fromkeys(Glow, "not what a reference of this voltage does: measure it under the lamp.")
@@ -335,27 +336,27 @@ def _lamp_on_driven(_case: BenchCase) -> Expectation:
     return GlowExpectation(frozenset({Glow.DARK}), means)
 
 
-def _lamp_negative_v(case: BenchCase, slot: Slot) -> Expectation | None:
-    role = case.role_of(slot.cavity or "")
+def _lamp_negative_v(case: BenchCase, test_point: TestPoint) -> Expectation | None:
+    role = case.role_of(test_point.cavity or "")
     if role is None:
         return None
     if role is not Role.REFERENCE:
         return WindowExpectation(
-            Limits(-0.1, 1.0),
-            "It collapses, so only a bias stands behind this wire.",
-            "Below battery negative: swapped leads?",
-            "It holds under the lamp: a supply stands behind this wire.",
+            window=Limits(-0.1, 1.0),
+            inside="It collapses, so only a bias stands behind this wire.",
+            below="Below battery negative: swapped leads?",
+            above="It holds under the lamp: a supply stands behind this wire.",
         )
     return WindowExpectation(
-        Limits(case.hold_v, case.reference_window().high),
-        "The reference holds under load.",
-        "It collapses under load: a bad joint in the supply wire, or this pin is only a bias.",
-        "More than the controller gives: another supply is on this wire.",
+        window=Limits(case.hold_v, case.reference_window().high),
+        inside="The reference holds under load.",
+        below="It collapses under load: a bad joint in the supply wire, or this pin is only a bias.",
+        above="More than the controller supplies: another supply is on this wire.",
     )
 
 
-def _lamp_positive(case: BenchCase, slot: Slot) -> Expectation | None:
-    role = case.role_of(slot.cavity or "")
+def _lamp_positive(case: BenchCase, test_point: TestPoint) -> Expectation | None:
+    role = case.role_of(test_point.cavity or "")
     if role is Role.RETURN:
         lit = "there is a path to ground; its quality shows plugged in."
         return GlowExpectation(
@@ -371,48 +372,48 @@ def _lamp_positive(case: BenchCase, slot: Slot) -> Expectation | None:
     return None
 
 
-def _live_lamp_positive(case: BenchCase, _slot: Slot) -> Expectation:
+def _live_lamp_positive(case: BenchCase, _test_point: TestPoint) -> Expectation:
     return WindowExpectation(
-        Limits(_FULL_SCALE_SHARE * case.circuit.live_full_scale_v),
-        "The channel goes to full scale: the signal wire reaches its input.",
-        "The channel does not follow: signal wire open, or this is another channel.",
-        "",
+        window=Limits(_FULL_SCALE_SHARE * case.circuit.live_full_scale_v),
+        inside="The channel goes to full scale: the signal wire reaches its input.",
+        below="The channel does not follow: signal wire open, or this is another channel.",
+        above="",
     )
 
 
-def _live_jumped(_case: BenchCase, _slot: Slot) -> Expectation:
+def _live_jumped(_case: BenchCase, _test_point: TestPoint) -> Expectation:
     return WindowExpectation(
-        Limits(-_PULLED_DOWN_V, _PULLED_DOWN_V),
-        "The channel falls to nothing: the signal wire reaches its input.",
-        "Below nothing: look at the live data again.",
-        "The channel does not follow: signal wire or return open, or this is another channel.",
+        window=Limits(-_PULLED_DOWN_V, _PULLED_DOWN_V),
+        inside="The channel falls to nothing: the signal wire reaches its input.",
+        below="Below nothing: look at the live data again.",
+        above="The channel does not follow: signal wire or return open, or this is another channel.",
     )
 
 
-def _mated_v(case: BenchCase, slot: Slot) -> Expectation | None:
-    role = case.role_of(slot.cavity or "")
+def _mated_v(case: BenchCase, test_point: TestPoint) -> Expectation | None:
+    role = case.role_of(test_point.cavity or "")
     if role is Role.REFERENCE:
         return WindowExpectation(
-            case.reference_window(),
-            "The reference holds with the sensor on it.",
-            "The sensor or its wiring pulls the reference down.",
-            "More than the controller gives: another supply is on this wire.",
+            window=case.reference_window(),
+            inside="The reference holds with the sensor on it.",
+            below="The sensor or its wiring pulls the reference down.",
+            above="More than the controller supplies: another supply is on this wire.",
         )
     if role is Role.RETURN:
         limit_v = case.limits.return_limit_mv / 1000
         return WindowExpectation(
-            Limits(-limit_v, limit_v),
-            "The return is good.",
-            "The return is below battery negative: swapped leads, or current from elsewhere in it.",
-            "Volts are lost in the return: a bad joint, or other current in this wire.",
+            window=Limits(-limit_v, limit_v),
+            inside="The return is good.",
+            below="The return is below battery negative: swapped leads, or current from elsewhere in it.",
+            above="Volts are lost in the return: a bad joint, or other current in this wire.",
             aim=case.limits.return_aim_mv / 1000,
         )
-    if role is Role.SIGNAL and slot.point is not None:
-        return _signal_at(case, slot, slot.point)
+    if role is Role.SIGNAL and test_point.point is not None:
+        return _signal_at(case, test_point, test_point.point)
     return None
 
 
-def _signal_at(case: BenchCase, slot: Slot, point: int) -> WindowExpectation:
+def _signal_at(case: BenchCase, test_point: TestPoint, point: int) -> WindowExpectation:
     sensor = case.circuit.sensor
     curve, reference_v = sensor.curve, case.driven_reference_v
     applied = case.stimulus_value(point)
@@ -421,7 +422,7 @@ def _signal_at(case: BenchCase, slot: Slot, point: int) -> WindowExpectation:
     return_v = case.at(Action.MATED_V, Role.RETURN) or 0.0
     expected_v = curve.value_to_signal_v(applied, reference_v) + return_v
     tolerance = sensor.tolerance_pct_span / 100 * curve.span
-    measured_v = case.number(Action.MATED_V, slot.cavity, point)
+    measured_v = case.number(Action.MATED_V, test_point.cavity, point)
     is_measured = case.at(Action.MATED_V, Role.REFERENCE) is not None
     # Until the reference is measured plugged in, it may be anything that a good one is.
     possible = (reference_v,) if is_measured else (case.reference_window().low, case.reference_window().high)
@@ -438,15 +439,15 @@ def _signal_at(case: BenchCase, slot: Slot, point: int) -> WindowExpectation:
         )
 
     return WindowExpectation(
-        Limits(min(ends_v), max(ends_v)),
-        says,
-        says,
-        says,
-        _signal_other_u(case, slot, point),
+        window=Limits(min(ends_v), max(ends_v)),
+        inside=says,
+        below=says,
+        above=says,
+        other_u=_signal_other_u(case, test_point, point),
     )
 
 
-def _signal_other_u(case: BenchCase, slot: Slot, point: int) -> float:
+def _signal_other_u(case: BenchCase, test_point: TestPoint, point: int) -> float:
     """Standard uncertainty, in volts, that the measured reference and the stimulus gauge add to the expected signal."""
     curve, reference_v = case.circuit.sensor.curve, case.driven_reference_v
     applied = case.stimulus_value(point)
@@ -454,22 +455,22 @@ def _signal_other_u(case: BenchCase, slot: Slot, point: int) -> float:
     assert applied is not None
     full_v = reference_v if curve.kind is CurveKind.RATIO else 1.0
     slope_v = abs(curve.slope_at(applied)) * full_v
-    reading = case.readings.get(slot)
+    reading = case.readings.get(test_point)
     gauge_u = reference_u = 0.0
     if reading is not None and reading.stimulus_instrument_uid is not None:
         gauge = case.instruments.get(reading.stimulus_instrument_uid)
         if gauge is not None and gauge.gauge is not None:
             gauge_u = gauge.gauge.standard_uncertainty() * slope_v
     pin = case.pin_of(Role.REFERENCE)
-    reference = None if pin is None else case.readings.get(Slot(Action.MATED_V, pin.cavity))
+    reference = None if pin is None else case.readings.get(TestPoint(Action.MATED_V, pin.cavity))
     if reference is not None and reference.value is not None:
         share = curve.value_to_signal_v(applied, reference_v) / reference_v
         reference_u = share * instrument_u(case, reference, reference.value)
     return combine(gauge_u, reference_u)
 
 
-def _live_v(case: BenchCase, slot: Slot) -> Expectation | None:
-    signal_v = case.at(Action.MATED_V, Role.SIGNAL, slot.point)
+def _live_v(case: BenchCase, test_point: TestPoint) -> Expectation | None:
+    signal_v = case.at(Action.MATED_V, Role.SIGNAL, test_point.point)
     if signal_v is None:
         return None
     # The controller reads against its own ground. A drop in the return may lie on either side of that ground, so live
@@ -478,17 +479,21 @@ def _live_v(case: BenchCase, slot: Slot) -> Expectation | None:
     full_v = case.circuit.live_full_scale_v
     low_v, high_v = (min(max(signal_v - part, 0.0), full_v) for part in (max(return_v, 0.0), min(return_v, 0.0)))
     match_v = case.limits.live_match_mv / 1000
-    differs = "The controller sees other volts than the pin has: wrong channel, or a bad joint between them."
+    differs = "The controller reads a different voltage from the pin: wrong channel, or a bad joint between them."
     signal = case.pin_of(Role.SIGNAL)
-    reading = None if signal is None else case.readings.get(Slot(Action.MATED_V, signal.cavity, slot.point))
+    reading = None if signal is None else case.readings.get(TestPoint(Action.MATED_V, signal.cavity, test_point.point))
     other_u = 0.0 if reading is None else instrument_u(case, reading, signal_v)
     return WindowExpectation(
-        Limits(low_v - match_v, high_v + match_v), "The controller sees what the pin has.", differs, differs, other_u
+        window=Limits(low_v - match_v, high_v + match_v),
+        inside="The controller sees what the pin has.",
+        below=differs,
+        above=differs,
+        other_u=other_u,
     )
 
 
-def _live_value(case: BenchCase, slot: Slot) -> Expectation | None:
-    live_v = case.number(Action.LIVE_V, None, slot.point)
+def _live_value(case: BenchCase, test_point: TestPoint) -> Expectation | None:
+    live_v = case.number(Action.LIVE_V, None, test_point.point)
     if live_v is None:
         return None
     curve = case.circuit.sensor.curve
@@ -496,45 +501,52 @@ def _live_value(case: BenchCase, slot: Slot) -> Expectation | None:
     # Some controllers divide by the reference that they measure, others by what it should be.
     nominal_v = case.circuit.reference_v
     reference_v = case.at(Action.MATED_V, Role.REFERENCE) or nominal_v
+    if abs(reference_v) <= case.limits.absent_v:
+        reference_v = nominal_v  # nothing is divided by a reference that is not there; its own reading fails
     value = curve.signal_v_to_value(live_v, nominal_v)
     low, high = sorted((value, curve.signal_v_to_value(live_v, reference_v)))
     part = case.limits.live_scaling_pct_span / 100 * curve.span
 
     def differs() -> str:
         made = case.value_text(value)
-        return f"From {show_volts(live_v)} this sensor's curve makes {made}: the scaling is another one."
+        return (
+            f"From {show_volts(live_v)} this sensor's curve makes {made}: the controller is scaled for another curve."
+        )
 
     return WindowExpectation(
-        Limits(low - part, high + part), "The controller's scaling fits this sensor's curve.", differs, differs
+        window=Limits(low - part, high + part),
+        inside="The controller's scaling fits this sensor's curve.",
+        below=differs,
+        above=differs,
     )
 
 
-def _off_ohm(case: BenchCase, slot: Slot) -> Expectation:
-    if case.role_of(slot.cavity or "") is Role.RETURN:
+def _off_ohm(case: BenchCase, test_point: TestPoint) -> Expectation:
+    if case.role_of(test_point.cavity or "") is Role.RETURN:
         return WindowExpectation(
-            Limits(0.0, _RETURN_OHM),
-            "The return reaches ground.",
-            "",
-            "Resistance in the return: a bad joint, or the wire is open.",
+            window=Limits(0.0, _RETURN_OHM),
+            inside="The return reaches ground.",
+            below="",
+            above="Resistance in the return: a bad joint, or the wire is open.",
         )
     return WindowExpectation(
-        Limits(_ISOLATED_OHM),
-        f"No short to ground on {case.pin_name(slot.cavity or '')}.",
-        f"Short to ground on {case.pin_name(slot.cavity or '')}.",
-        "",
+        window=Limits(_ISOLATED_OHM),
+        inside=f"No short to ground on {case.pin_name(test_point.cavity or '')}.",
+        below=f"Short to ground on {case.pin_name(test_point.cavity or '')}.",
+        above="",
     )
 
 
-def _sharers_off(case: BenchCase, _slot: Slot) -> Expectation:
+def _sharers_off(case: BenchCase, _test_point: TestPoint) -> Expectation:
     return WindowExpectation(
-        case.reference_window(),
-        "The reference comes back without the sharers: one of them pulls it down.",
-        "Still low without the sharers: it is not one of them.",
-        "More than the controller gives: another supply is on this wire.",
+        window=case.reference_window(),
+        inside="The voltage comes back without the other sensors: one of them pulls it down.",
+        below="Still low without the other sensors: it is not one of them.",
+        above="More than the controller supplies: another supply is on this wire.",
     )
 
 
-_EXPECTED: dict[Action, Callable[[BenchCase, Slot], Expectation | None]] = {
+_EXPECTED: dict[Action, Callable[[BenchCase, TestPoint], Expectation | None]] = {
     Action.BATTERY_V: _battery_v,
     Action.BATTERY_LAMP: _battery_lamp,
     Action.OPEN_V: _open_v,

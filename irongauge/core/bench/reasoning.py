@@ -1,7 +1,7 @@
 """A circuit's diagnosis in the words of the job: what it may be and how likely, why, what to measure next, what to do.
 
 The weighing is in `diagnosis`; here a case becomes a session, and the session's answer becomes sentences with the
-technician's own slots, pins and units. Nothing here is kept: the same case gives the same diagnosis.
+technician's own test points, pins and units. Nothing here is kept: the same case gives the same diagnosis.
 """
 
 from __future__ import annotations
@@ -12,28 +12,38 @@ from enum import StrEnum
 
 import numpy as np
 
-from irongauge.core.bench.actions import ACTIONS, Action, Answer
+from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.judgement import instrument_u
 from irongauge.core.bench.sequence import is_allowed
-from irongauge.core.bench.slots import wiring_of
-from irongauge.core.diagnosis.checks import (
+from irongauge.core.bench.wiring import wiring_of
+from irongauge.core.diagnosis.faults import HEALTHY, SURE, FaultWords, Standing, splitting_inspection, words_of
+from irongauge.core.diagnosis.role_points import (
     BRIGHT_ABOVE_A,
     DARK_BELOW_A,
     NO_CONTACT_V,
     WORDS,
     Array,
-    Check,
     Kind,
     Observation,
+    RolePoint,
 )
-from irongauge.core.diagnosis.faults import HEALTHY, SURE, FaultWords, Standing, splitting_inspection, words_of
 from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import Choice, Stand, stand
-from irongauge.core.measure.quantities import Reading, Slot
+from irongauge.core.measure.quantities import Reading, TestPoint
 from irongauge.core.measure.units import show
 
-__all__ = ["Band", "Diagnosis", "NextCheck", "PinGuess", "Reason", "Suspect", "WhatIf", "diagnose", "what_if"]
+__all__ = [
+    "Diagnosis",
+    "NextTest",
+    "PinGuess",
+    "PredictedBand",
+    "ReadingEvidence",
+    "Suspect",
+    "WhatIf",
+    "diagnose",
+    "what_if",
+]
 
 _SHOWN_FROM = 0.004
 _MOST_SHOWN = 6
@@ -51,7 +61,7 @@ class Of(StrEnum):
     LEADING = "leading"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Suspect:
     """One hypothesis: a fault, two of them, or none, with how likely it is and how large it must then be."""
 
@@ -67,20 +77,20 @@ class Suspect:
 
 
 @dataclass(frozen=True)
-class NextCheck:
-    """A check that may come next: the slots that it fills, what it is expected to tell, and what it takes."""
+class NextTest:
+    """A check that may come next: the test points that it fills, what it is expected to tell, and what it takes."""
 
-    check: Check
-    slots: tuple[Slot, ...]
+    role_point: RolePoint
+    test_points: tuple[TestPoint, ...]
     gain_nats: float
     minutes: float
 
 
-@dataclass(frozen=True)
-class Reason:
+@dataclass(frozen=True, kw_only=True)
+class ReadingEvidence:
     """One reading as evidence: what healthy and the leading fault predict for it, and what was seen."""
 
-    slot: Slot
+    test_point: TestPoint
     seen: str
     healthy: str
     leading: str
@@ -89,9 +99,9 @@ class Reason:
     sentence: str
 
 
-@dataclass(frozen=True)
-class Band:
-    """Volts that a hypothesis predicts at a pin, unplugged or plugged in, from the 5th to the 95th hundredth."""
+@dataclass(frozen=True, kw_only=True)
+class PredictedBand:
+    """Volts that a hypothesis predicts at a pin, unplugged or plugged in, from the 5th to the 95th percentile."""
 
     cavity: str
     plugged_in: bool
@@ -122,22 +132,22 @@ class WhatIf:
     suspects: tuple[Suspect, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Diagnosis:
     """Everything that can be said of a circuit's faults now."""
 
     standing: Standing
     suspects: tuple[Suspect, ...]
     group_probability: float
-    next_checks: tuple[NextCheck, ...]
-    reasons: tuple[Reason, ...]
-    unexplained: tuple[Slot, ...]
-    hangs_on: tuple[Slot, ...]
-    bands: tuple[Band, ...]
+    next_tests: tuple[NextTest, ...]
+    reasons: tuple[ReadingEvidence, ...]
+    unexplained: tuple[TestPoint, ...]
+    hangs_on: tuple[TestPoint, ...]
+    bands: tuple[PredictedBand, ...]
     pins: tuple[PinGuess, ...]
     would_change: str
     inspect: str
-    unfinished: Slot | None
+    unfinished: TestPoint | None
 
     @property
     def leader(self) -> Suspect:
@@ -150,35 +160,37 @@ class Diagnosis:
 
 def diagnose(case: BenchCase) -> Diagnosis:
     """Weigh a case's readings. They may be any that are possible, in any number; none makes it fail."""
-    return _Told(case).diagnosis()
+    return _CaseSession(case).diagnosis()
 
 
-def what_if(case: BenchCase, slot: Slot, reading: Reading | None) -> tuple[tuple[WhatIf, ...], tuple[Suspect, ...]]:
-    """What the suspects predict for a slot; and the suspects as they would stand if it gave this reading."""
-    told = _Told(case)
-    return told.predictions_for(slot), () if reading is None else told.suspects_with(reading)
+def what_if(
+    case: BenchCase, test_point: TestPoint, reading: Reading | None
+) -> tuple[tuple[WhatIf, ...], tuple[Suspect, ...]]:
+    """What the suspects predict for a test point; and the suspects as they would stand if it gave this reading."""
+    told = _CaseSession(case)
+    return told.predictions_for(test_point), () if reading is None else told.suspects_with(reading)
 
 
-class _Told:
+class _CaseSession:
     """A case under diagnosis."""
 
     def __init__(self, case: BenchCase) -> None:
         self.case = case
         self.wiring = wiring_of(case)
         self.session = Session(self.wiring.subject, assignments=self.wiring.assignments, asked=self.wiring.parts)
-        self.readings: dict[Check, list[Reading]] = {}
-        self.last: Check | None = None
-        for reading in sorted(case.readings.values(), key=lambda r: (r.taken_at, str(r.slot))):
-            check = self.wiring.check_of(reading.slot)
-            if check is None or not ACTIONS[Action(reading.slot.action)].tells_faults_apart:
+        self.readings: dict[RolePoint, list[Reading]] = {}
+        self.last: RolePoint | None = None
+        for reading in sorted(case.readings.values(), key=lambda r: (r.taken_at, str(r.test_point))):
+            role_point = self.wiring.role_point_of(reading.test_point)
+            if role_point is None or not ACTIONS[Action(reading.test_point.action)].tells_faults_apart:
                 continue
             if case.evidence_from is not None and reading.taken_at < case.evidence_from:
                 continue
-            self.readings.setdefault(check, []).append(reading)
-            self.last = check
-        for check, found in self.readings.items():
-            confirmed = any(r.slot in case.confirmed for r in found)
-            self.session.update(check, self._answer(found), confirmed=confirmed, unsure=self._unsure(found))
+            self.readings.setdefault(role_point, []).append(reading)
+            self.last = role_point
+        for role_point, found in self.readings.items():
+            confirmed = any(r.test_point in case.confirmed for r in found)
+            self.session.update(role_point, self._answer(found), confirmed=confirmed, unsure=self._unsure(found))
 
     def _answer(self, readings: Sequence[Reading]) -> dict[str, Observation]:
         return dict(self.wiring.observation(reading) for reading in readings)
@@ -191,48 +203,52 @@ class _Told:
             if reading.instrument_uid not in self.case.instruments or not isinstance(seen, float) or not reading.value:
                 continue
             share = instrument_u(self.case, reading, reading.value) / abs(reading.value)
-            is_ohm = ACTIONS[Action(reading.slot.action)].answer is Answer.OHMS
+            is_ohm = ACTIONS[Action(reading.test_point.action)].answer is AnswerKind.OHMS
             found[name] = share if is_ohm else share * abs(seen)
         return found
 
     # The whole
 
     def diagnosis(self) -> Diagnosis:
-        allowed = tuple(c for c in self.wiring.checks if self._may_be_made(c))
+        allowed = tuple(c for c in self.wiring.role_points if self._may_be_made(c))
         now = stand(self.session, allowed, self.last)
         suspects = self._suspects(now.group.faults)
         suspects = (suspects[0], *(replace(s, against=self._against(s, suspects[0])) for s in suspects[1:]))
         return Diagnosis(
-            now.standing,
-            suspects,
-            now.group.probability,
-            tuple(self._next(choice) for choice in now.choices[:3]),
-            self._reasons(suspects[0], now.unexplained),
-            tuple(slot for check in now.unexplained for slot in self._slots_read(check)),
-            () if now.hangs_on is None else self._slots_read(now.hangs_on),
-            self._bands(suspects[0]),
-            self._pins(),
-            self._would_change(now),
-            splitting_inspection(now.group.faults) if len(now.group.faults) > 1 else "",
-            self._unfinished(),
+            standing=now.standing,
+            suspects=suspects,
+            group_probability=now.group.probability,
+            next_tests=tuple(self._next(choice) for choice in now.choices[:3]),
+            reasons=self._reasons(suspects[0], now.unexplained),
+            unexplained=tuple(
+                test_point for role_point in now.unexplained for test_point in self._points_read(role_point)
+            ),
+            hangs_on=() if now.hangs_on is None else self._points_read(now.hangs_on),
+            bands=self._bands(suspects[0]),
+            pins=self._pins(),
+            would_change=self._would_change(now),
+            inspect=splitting_inspection(now.group.faults) if len(now.group.faults) > 1 else "",
+            unfinished=self._unfinished(),
         )
 
-    def _unfinished(self) -> Slot | None:
+    def _unfinished(self) -> TestPoint | None:
         """What is still to be read of the check made last, while its lamp or lead is still on."""
         if self.last is None:
             return None
-        left = [s for s in self.wiring.slots_of(self.last) if s not in self.case.readings and is_allowed(self.case, s)]
+        left = [
+            s for s in self.wiring.test_points_of(self.last) if s not in self.case.readings and is_allowed(self.case, s)
+        ]
         return left[0] if left else None
 
-    def _may_be_made(self, check: Check) -> bool:
-        return any(is_allowed(self.case, slot) for slot in self.wiring.slots_of(check))
+    def _may_be_made(self, role_point: RolePoint) -> bool:
+        return any(is_allowed(self.case, test_point) for test_point in self.wiring.test_points_of(role_point))
 
-    def _slots_read(self, check: Check) -> tuple[Slot, ...]:
-        return tuple(reading.slot for reading in self.readings[check])
+    def _points_read(self, role_point: RolePoint) -> tuple[TestPoint, ...]:
+        return tuple(reading.test_point for reading in self.readings[role_point])
 
-    def _next(self, choice: Choice) -> NextCheck:
-        slots = tuple(s for s in self.wiring.slots_of(choice.check) if is_allowed(self.case, s))
-        return NextCheck(choice.check, slots, choice.gain_nats, choice.minutes)
+    def _next(self, choice: Choice) -> NextTest:
+        test_points = tuple(s for s in self.wiring.test_points_of(choice.role_point) if is_allowed(self.case, s))
+        return NextTest(choice.role_point, test_points, choice.gain_nats, choice.minutes)
 
     # Suspects
 
@@ -248,14 +264,14 @@ class _Told:
         sizes = tuple(self._size(fault, w) for w in words) if self.readings else ("",) * len(words)
         titles = [_with_size(w, size) for w, size in zip(words, sizes, strict=True)]
         return Suspect(
-            fault,
-            " and ".join(titles),
-            probability,
-            tuple(s for s in sizes if s),
-            tuple(w.where for w in words),
-            tuple(w.do for w in words),
-            fault == HEALTHY,
-            in_group,
+            fault=fault,
+            title=" and ".join(titles),
+            probability=probability,
+            sizes=tuple(s for s in sizes if s),
+            where=tuple(w.where for w in words),
+            do=tuple(w.do for w in words),
+            is_healthy=fault == HEALTHY,
+            in_group=in_group,
         )
 
     def _size(self, fault: str, words: FaultWords) -> str:
@@ -283,42 +299,50 @@ class _Told:
         held = {
             c: self.session.support(c, suspect.fault) - self.session.support(c, leader.fault) for c in self.readings
         }
-        check = min(held, key=lambda c: held[c])
-        if held[check] > -1:
+        role_point = min(held, key=lambda c: held[c])
+        if held[role_point] > -1:
             return ""
-        reading = self.readings[check][-1]
+        reading = self.readings[role_point][-1]
         name, _ = self.wiring.observation(reading)
-        part = self.session.predicted(check, name, suspect.fault, posterior=False)
+        part = self.session.predicted(role_point, name, suspect.fault, posterior=False)
         if part is None:
             return ""
-        would = self._say(reading.slot, check, *part)
-        return f"It would give {would} for {self._title(reading.slot)}; {self.case.reading_text(reading)} was read."
+        would = self._say(reading.test_point, role_point, *part)
+        return (
+            f"It would give {would} for {self._title(reading.test_point)}; {self.case.reading_text(reading)} was read."
+        )
 
-    def _title(self, slot: Slot) -> str:
-        title = ACTIONS[Action(slot.action)].title
+    def _title(self, test_point: TestPoint) -> str:
+        title = ACTIONS[Action(test_point.action)].title
         title = title[:1].lower() + title[1:]
-        where = f" at pin {slot.cavity}" if slot.cavity else ""
-        return title + where + ("" if slot.point is None else f", {self.case.circuit.stimuli[slot.point].label}")
+        where = f" at pin {test_point.cavity}" if test_point.cavity else ""
+        return (
+            title
+            + where
+            + ("" if test_point.point is None else f", {self.case.circuit.stimuli[test_point.point].label}")
+        )
 
-    def _reasons(self, leader: Suspect, unexplained: Sequence[Check]) -> tuple[Reason, ...]:
+    def _reasons(self, leader: Suspect, unexplained: Sequence[RolePoint]) -> tuple[ReadingEvidence, ...]:
         reasons = []
-        for check in self.readings:
-            for reading in self.readings[check]:
-                reason = self._reason(check, reading, leader, explained=check not in unexplained)
+        for role_point in self.readings:
+            for reading in self.readings[role_point]:
+                reason = self._reason(role_point, reading, leader, explained=role_point not in unexplained)
                 if reason is not None:
                     reasons.append(reason)
         return tuple(sorted(reasons, key=lambda r: -r.weight))
 
-    def _reason(self, check: Check, reading: Reading, leader: Suspect, *, explained: bool) -> Reason | None:
+    def _reason(
+        self, role_point: RolePoint, reading: Reading, leader: Suspect, *, explained: bool
+    ) -> ReadingEvidence | None:
         name, _ = self.wiring.observation(reading)
-        healthy = self.session.predicted(check, name, HEALTHY, posterior=False)
-        leading = self.session.predicted(check, name, leader.fault, posterior=True)
+        healthy = self.session.predicted(role_point, name, HEALTHY, posterior=False)
+        leading = self.session.predicted(role_point, name, leader.fault, posterior=True)
         if healthy is None or leading is None:
             return None
-        good, bad = (self._say(reading.slot, check, *found) for found in (healthy, leading))
+        good, bad = (self._say(reading.test_point, role_point, *found) for found in (healthy, leading))
         shown = self.case.reading_text(reading)
-        weight = self.session.support(check, leader.fault) - self.session.support(check, HEALTHY)
-        title = self._title(reading.slot)
+        weight = self.session.support(role_point, leader.fault) - self.session.support(role_point, HEALTHY)
+        title = self._title(reading.test_point)
         begin = f"{title[:1].upper()}{title[1:]}: {shown}"
         if leader.is_healthy:
             sentence = f"{begin}; a good circuit gives {good}."
@@ -328,15 +352,23 @@ class _Told:
             sentence = f"{begin}; a good circuit gives {good}, this fault {bad}: it says little between the two."
         else:
             sentence = f"{begin}; a good circuit gives {good}, this fault {bad}."
-        return Reason(reading.slot, shown, good, bad, weight, explained, sentence)
+        return ReadingEvidence(
+            test_point=reading.test_point,
+            seen=shown,
+            healthy=good,
+            leading=bad,
+            weight=weight,
+            explained=explained,
+            sentence=sentence,
+        )
 
-    def _say(self, slot: Slot, check: Check, kind: Kind, values: Array, weights: Array) -> str:
+    def _say(self, test_point: TestPoint, role_point: RolePoint, kind: Kind, values: Array, weights: Array) -> str:
         """A prediction in words: a range with its unit, a glow, a word."""
         if kind is Kind.GLOW:
             glows = np.array(["dark", "dim", "bright"])[np.digitize(np.abs(values), [DARK_BELOW_A, BRIGHT_ABOVE_A])]
             return _most_common(glows, weights)
         if kind is Kind.WORD:
-            return _most_common(np.array([WORDS[check.kind][float(v)] for v in values]), weights)
+            return _most_common(np.array([WORDS[role_point.kind][float(v)] for v in values]), weights)
         if (weights[values == NO_CONTACT_V]).sum() > 0.5:  # noqa: PLR2004  most of it
             return "no live data"
         low, high = _quantiles(values, weights, (0.05, 0.95))
@@ -344,31 +376,40 @@ class _Told:
             low, high = low / 1000, high / 1000
         if kind not in _VOLT_KINDS and low > 2e7:  # noqa: PLR2004  past what a meter shows
             return "over range"
-        texts = [self.case.number_text(slot, float(v)) for v in (low, high)]
+        texts = [self.case.number_text(test_point, float(v)) for v in (low, high)]
         return texts[0] if texts[0] == texts[1] else f"{_without_unit(*texts)} to {texts[1]}"
 
     # Pictures
 
-    def _bands(self, leader: Suspect) -> tuple[Band, ...]:
+    def _bands(self, leader: Suspect) -> tuple[PredictedBand, ...]:
         bands = []
-        for check in self.wiring.checks:
-            plugged_in = check.kind in _PLUGGED_KINDS
-            if not plugged_in and check.kind != "open_v":
+        for role_point in self.wiring.role_points:
+            plugged_in = role_point.kind in _PLUGGED_KINDS
+            if not plugged_in and role_point.kind != "open_v":
                 continue
-            name = "mv" if check.kind == "return_drop" else "v"
-            cavity = check.pin
-            if check.kind == "return_drop":
-                cavity = self.wiring.slots_of(check)[0].cavity or ""
-            point = self.wiring.states.index(check.state) if check.state in self.wiring.states else None
+            name = "mv" if role_point.kind == "return_drop" else "v"
+            cavity = role_point.pin
+            if role_point.kind == "return_drop":
+                cavity = self.wiring.test_points_of(role_point)[0].cavity or ""
+            point = self.wiring.states.index(role_point.state) if role_point.state in self.wiring.states else None
             who = [(Of.HEALTHY, HEALTHY)] + ([] if leader.is_healthy else [(Of.LEADING, leader.fault)])
             for of, fault in who:
                 # Before the roles are known a good circuit could read anything anywhere: what is left of that is told.
                 posterior = of is Of.LEADING or not self.wiring.is_known
-                found = self.session.predicted(check, name, fault, posterior=posterior)
+                found = self.session.predicted(role_point, name, fault, posterior=posterior)
                 if found is not None:
                     low, high = _quantiles(found[1], found[2], (0.05, 0.95))
                     scale = 1000 if name == "mv" else 1
-                    bands.append(Band(cavity, plugged_in, point, of, low / scale, high / scale))
+                    bands.append(
+                        PredictedBand(
+                            cavity=cavity,
+                            plugged_in=plugged_in,
+                            point=point,
+                            of=of,
+                            low_v=low / scale,
+                            high_v=high / scale,
+                        )
+                    )
         return tuple(bands)
 
     def _pins(self) -> tuple[PinGuess, ...]:
@@ -384,42 +425,42 @@ class _Told:
         """Which reading would most overturn the answer, and what it would have to be."""
         if not self.readings or now.group.probability < SURE:
             return ""
-        check = max(self.readings, key=lambda c: self._hold(c, now.group.faults))
-        reading = self.readings[check][-1]
-        begin = f"It rests most on {self._title(reading.slot)}"
-        rival = next((r.fault for r in self.session.ranking(check) if r.fault not in now.group.faults), None)
+        role_point = max(self.readings, key=lambda c: self._hold(c, now.group.faults))
+        reading = self.readings[role_point][-1]
+        begin = f"It rests most on {self._title(reading.test_point)}"
+        rival = next((r.fault for r in self.session.ranking(role_point) if r.fault not in now.group.faults), None)
         if rival is None:
             return f"{begin}."
         name, _ = self.wiring.observation(reading)
-        part = self.session.predicted(check, name, rival, posterior=False)
-        would = "" if part is None else self._say(reading.slot, check, *part)
+        part = self.session.predicted(role_point, name, rival, posterior=False)
+        would = "" if part is None else self._say(reading.test_point, role_point, *part)
         shown = would or "another reading"
         return f"{begin}: {shown} there would bring back {self._suspect(rival, 0.0, in_group=False).title}."
 
-    def _hold(self, check: Check, faults: Sequence[str]) -> float:
-        return 1.0 - sum(r.probability for r in self.session.ranking(check) if r.fault in faults)
+    def _hold(self, role_point: RolePoint, faults: Sequence[str]) -> float:
+        return 1.0 - sum(r.probability for r in self.session.ranking(role_point) if r.fault in faults)
 
     # What if
 
-    def predictions_for(self, slot: Slot) -> tuple[WhatIf, ...]:
-        check = self.wiring.check_of(slot)
-        if check is None:
+    def predictions_for(self, test_point: TestPoint) -> tuple[WhatIf, ...]:
+        role_point = self.wiring.role_point_of(test_point)
+        if role_point is None:
             return ()
-        name = self.wiring.part_of(check, slot)
+        name = self.wiring.part_of(role_point, test_point)
         found: dict[str, list[Suspect]] = {}
         for suspect in self._suspects((self.session.ranking()[0].fault,)):
-            part = self.session.predicted(check, name, suspect.fault, posterior=True)
+            part = self.session.predicted(role_point, name, suspect.fault, posterior=True)
             if part is not None:
-                found.setdefault(self._say(slot, check, *part), []).append(suspect)
+                found.setdefault(self._say(test_point, role_point, *part), []).append(suspect)
         return tuple(WhatIf(reads, tuple(suspects)) for reads, suspects in found.items())
 
     def suspects_with(self, reading: Reading) -> tuple[Suspect, ...]:
-        check = self.wiring.check_of(reading.slot)
-        if check is None:
+        role_point = self.wiring.role_point_of(reading.test_point)
+        if role_point is None:
             return self._suspects(())
-        before = [r for r in self.readings.get(check, []) if r.slot != reading.slot]
-        self.readings[check] = [*before, reading]
-        self.session.update(check, self._answer(self.readings[check]))
+        before = [r for r in self.readings.get(role_point, []) if r.test_point != reading.test_point]
+        self.readings[role_point] = [*before, reading]
+        self.session.update(role_point, self._answer(self.readings[role_point]))
         return self._suspects(())
 
 

@@ -15,22 +15,22 @@ from typing import TYPE_CHECKING
 
 from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec
 from irongauge.core.bench.case import BIAS_FROM_V, BenchCase
-from irongauge.core.measure.quantities import Slot
+from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.sensors.circuits import Role
 from irongauge.core.sensors.families import Family
 
 if TYPE_CHECKING:
-    from irongauge.core.bench.slots import Wiring
+    from irongauge.core.bench.wiring import Wiring
 
-__all__ = ["Step", "can_be_read", "is_allowed", "step_at", "test_steps"]
+__all__ = ["Test", "can_be_read", "is_allowed", "test_at", "tests_of"]
 
 
 @dataclass(frozen=True)
-class Step:
+class Test:
     """One reading that is wanted, with how to ask for it."""
 
     case: BenchCase
-    slot: Slot
+    test_point: TestPoint
     spec: ActionSpec
     title: str
     cautions: tuple[str, ...]
@@ -39,31 +39,31 @@ class Step:
     def ask(self) -> str:
         """What the technician is asked to do, with the pin and the stimulus named."""
         ask = self.spec.ask
-        if self.slot.cavity is not None:
-            ask = ask.format(pin=self.case.pin_name(self.slot.cavity))
-            if self.case.senses_heat(self.slot):
+        if self.test_point.cavity is not None:
+            ask = ask.format(pin=self.case.pin_name(self.test_point.cavity))
+            if self.case.senses_heat(self.test_point):
                 ask = ask.replace("this channel", "the temperature").replace("value", "temperature")
-        if self.slot.point is not None:
-            label = self.case.circuit.stimuli[self.slot.point].label
-            applied = self.case.stimulus_value(self.slot.point)
+        if self.test_point.point is not None:
+            label = self.case.circuit.stimuli[self.test_point.point].label
+            applied = self.case.stimulus_value(self.test_point.point)
             at = "" if applied is None else f": {self.case.value_text(applied, trim=True)}"
             ask = f"{label[:1].upper()}{label[1:]}{at}. {ask}"
         return ask
 
 
-def test_steps(case: BenchCase) -> tuple[Step, ...]:
+def tests_of(case: BenchCase) -> tuple[Test, ...]:
     """Every step this circuit needs, given what is known so far, in order; steps already answered are included."""
     wanted = list(
-        dict.fromkeys(_three_wire_slots(case) if case.circuit.family in _THREE_WIRE else _required_slots(case))
+        dict.fromkeys(_three_wire_points(case) if case.circuit.family in _THREE_WIRE else _required_points(case))
     )
     # A reading that was taken stays in the list when a later answer makes it unnecessary.
     listed = set(wanted)
-    wanted += [slot for slot in case.readings if slot not in listed]
-    return tuple(step_at(case, slot) for slot in wanted)
+    wanted += [test_point for test_point in case.readings if test_point not in listed]
+    return tuple(test_at(case, test_point) for test_point in wanted)
 
 
 def _wiring(case: BenchCase) -> Wiring:
-    from irongauge.core.bench.slots import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
+    from irongauge.core.bench.wiring import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
 
     return wiring_of(case)
 
@@ -71,55 +71,55 @@ def _wiring(case: BenchCase) -> Wiring:
 _THREE_WIRE = {Family.RATIOMETRIC, Family.POTENTIOMETER}
 
 
-def _three_wire_slots(case: BenchCase) -> list[Slot]:
-    slots = [Slot(Action.BATTERY_V), Slot(Action.BATTERY_LAMP)]
-    slots += [Slot(Action.OPEN_V, pin.cavity) for pin in case.circuit.pins]
-    slots += _lamp_negative_slots(case)
-    slots += _lamp_positive_slots(case, planned=True)
-    slots += _signal_wire_slots(case)
-    slots += _follow_up_slots(case)
-    slots += _plugged_in_slots(case)
-    return slots
+def _three_wire_points(case: BenchCase) -> list[TestPoint]:
+    test_points = [TestPoint(Action.BATTERY_V), TestPoint(Action.BATTERY_LAMP)]
+    test_points += [TestPoint(Action.OPEN_V, pin.cavity) for pin in case.circuit.pins]
+    test_points += _lamp_negative_points(case)
+    test_points += _lamp_positive_points(case, planned=True)
+    test_points += _signal_wire_points(case)
+    test_points += _follow_up_points(case)
+    test_points += _plugged_in_points(case)
+    return test_points
 
 
-def _required_slots(case: BenchCase) -> list[Slot]:
+def _required_points(case: BenchCase) -> list[TestPoint]:
     """What the circuit's family must be proved at, unplugged volts first, since they make the lamp safe."""
     wiring = _wiring(case)
-    needed = [slot for check in wiring.required for slot in wiring.slots_of(check)]
-    slots = [Slot(Action.BATTERY_V)]
-    if any(slot.action in _WITH_LAMP for slot in needed) or not wiring.is_known:
-        slots.append(Slot(Action.BATTERY_LAMP))
-        slots += [Slot(Action.OPEN_V, pin.cavity) for pin in case.circuit.pins]
-    return slots + needed
+    needed = [test_point for role_point in wiring.required for test_point in wiring.test_points_of(role_point)]
+    test_points = [TestPoint(Action.BATTERY_V)]
+    if any(test_point.action in _WITH_LAMP for test_point in needed) or not wiring.is_known:
+        test_points.append(TestPoint(Action.BATTERY_LAMP))
+        test_points += [TestPoint(Action.OPEN_V, pin.cavity) for pin in case.circuit.pins]
+    return test_points + needed
 
 
 _WITH_LAMP = {Action.LAMP_NEGATIVE, Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V}
 _FROM_POSITIVE = {Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V}
 
 
-test_steps.__test__ = False  # type: ignore[attr-defined]  # a step of a test, not a test of ours
+tests_of.__test__ = False  # type: ignore[attr-defined]  # a step of a test, not a test of ours
 
 
-def is_allowed(case: BenchCase, slot: Slot) -> bool:
+def is_allowed(case: BenchCase, test_point: TestPoint) -> bool:
     """True when the circuit has that pin and point, and the action may be done to it in what is known."""
-    if slot.action not in set(Action):
+    if test_point.action not in set(Action):
         return False
-    action = Action(slot.action)
-    if slot in case.readings:
+    action = Action(test_point.action)
+    if test_point in case.readings:
         return True
     if action in _FROM_POSITIVE:
-        return _is_safe_from_positive(case, slot.cavity)
-    return _exists(case, slot)
+        return _is_safe_from_positive(case, test_point.cavity)
+    return _exists(case, test_point)
 
 
-def can_be_read(case: BenchCase, slot: Slot) -> bool:
+def can_be_read(case: BenchCase, test_point: TestPoint) -> bool:
     """True when the circuit has such a reading at all, whether or not it would be safe to ask for it now."""
-    return slot.action in set(Action) and _exists(case, slot)
+    return test_point.action in set(Action) and _exists(case, test_point)
 
 
 def _is_safe_from_positive(case: BenchCase, cavity: str | None) -> bool:
     """True once a pin was read unplugged and is neither driven nor the reference: battery positive may touch it."""
-    if cavity is None or cavity not in {pin.cavity for pin in case.circuit.pins} or _wiring(case).subject.is_pair:
+    if cavity is None or cavity not in {pin.cavity for pin in case.circuit.pins} or _wiring(case).subject.is_two_leg:
         return False
     if case.number(Action.OPEN_V, cavity) is None or _is_driven(case, cavity):
         return False
@@ -129,10 +129,10 @@ def _is_safe_from_positive(case: BenchCase, cavity: str | None) -> bool:
     return known is not Role.REFERENCE and (known is not None or others_driven)
 
 
-def _exists(case: BenchCase, slot: Slot) -> bool:
-    if Action(slot.action) in {Action.BATTERY_V, Action.BATTERY_LAMP}:
-        return slot.cavity is None and slot.point is None
-    return _wiring(case).check_of(slot) is not None
+def _exists(case: BenchCase, test_point: TestPoint) -> bool:
+    if Action(test_point.action) in {Action.BATTERY_V, Action.BATTERY_LAMP}:
+        return test_point.cavity is None and test_point.point is None
+    return _wiring(case).role_point_of(test_point) is not None
 
 
 def _is_driven(case: BenchCase, cavity: str) -> bool:
@@ -149,7 +149,7 @@ def _expects_bias(case: BenchCase, cavity: str) -> bool:
     return case.role_of(cavity) is Role.SIGNAL and case.circuit.pull_up is not None
 
 
-def _lamp_negative_slots(case: BenchCase) -> list[Slot]:
+def _lamp_negative_points(case: BenchCase) -> list[TestPoint]:
     """On the reference; and on any other wire that turns out to be driven, to see whether it is a bias."""
     cavities = []
     for pin in case.circuit.pins:
@@ -158,10 +158,10 @@ def _lamp_negative_slots(case: BenchCase) -> list[Slot]:
         driven = _is_driven(case, pin.cavity) and volts is not None and not case.is_battery(volts)
         if pin.role is Role.REFERENCE or (driven and surprising):
             cavities.append(pin.cavity)
-    return [Slot(action, c) for c in cavities for action in (Action.LAMP_NEGATIVE, Action.LAMP_NEGATIVE_V)]
+    return [TestPoint(action, c) for c in cavities for action in (Action.LAMP_NEGATIVE, Action.LAMP_NEGATIVE_V)]
 
 
-def _lamp_positive_slots(case: BenchCase, *, planned: bool = False) -> list[Slot]:
+def _lamp_positive_points(case: BenchCase, *, planned: bool = False) -> list[TestPoint]:
     """Only on wires read as undriven: never where the pin may be the reference (it would lift the shared rail).
 
     With `planned`, also on wires whose role is written on the card and that have not been read yet.
@@ -178,56 +178,56 @@ def _lamp_positive_slots(case: BenchCase, *, planned: bool = False) -> list[Slot
             others_driven = any(_is_driven(case, p.cavity) for p in case.circuit.pins)
             if (pin.role is not None or others_driven) and not _expects_bias(case, pin.cavity):
                 cavities.append(pin.cavity)
-    return [Slot(Action.LAMP_POSITIVE, c) for c in cavities]
+    return [TestPoint(Action.LAMP_POSITIVE, c) for c in cavities]
 
 
-def _signal_wire_slots(case: BenchCase) -> list[Slot]:
+def _signal_wire_points(case: BenchCase) -> list[TestPoint]:
     signal = case.pin_of(Role.SIGNAL)
     if signal is None:
         return []
     # With a bias an open wire already reads full scale, so only pulling it down proves anything.
     biased = case.circuit.pull_up is not None or _is_driven(case, signal.cavity)
-    return [Slot(Action.LIVE_JUMPED_V if biased else Action.LIVE_LAMP_POSITIVE_V, signal.cavity)]
+    return [TestPoint(Action.LIVE_JUMPED_V if biased else Action.LIVE_LAMP_POSITIVE_V, signal.cavity)]
 
 
-def _follow_up_slots(case: BenchCase) -> list[Slot]:
-    slots: list[Slot] = []
+def _follow_up_points(case: BenchCase) -> list[TestPoint]:
+    test_points: list[TestPoint] = []
     reference, signal = case.pin_of(Role.REFERENCE), case.pin_of(Role.SIGNAL)
     if reference is not None:
         open_v = case.at(Action.OPEN_V, Role.REFERENCE)
         if open_v is not None and open_v < case.reference_window().low:
-            slots.append(Slot(Action.SHARERS_OFF_V, reference.cavity))
+            test_points.append(TestPoint(Action.SHARERS_OFF_V, reference.cavity))
         if _reference_dead(case):
-            slots.append(Slot(Action.OFF_OHM, reference.cavity))
+            test_points.append(TestPoint(Action.OFF_OHM, reference.cavity))
     if signal is not None and case.circuit.pull_up is not None:
         open_v = case.at(Action.OPEN_V, Role.SIGNAL)
         if open_v is not None and open_v < BIAS_FROM_V:
-            slots.append(Slot(Action.OFF_OHM, signal.cavity))
-    return slots
+            test_points.append(TestPoint(Action.OFF_OHM, signal.cavity))
+    return test_points
 
 
-def _plugged_in_slots(case: BenchCase) -> list[Slot]:
-    slots = []
+def _plugged_in_points(case: BenchCase) -> list[TestPoint]:
+    test_points = []
     for role in (Role.REFERENCE, Role.RETURN):
         pin = case.pin_of(role)
         if pin is not None:
-            slots.append(Slot(Action.MATED_V, pin.cavity))
+            test_points.append(TestPoint(Action.MATED_V, pin.cavity))
     signal = case.pin_of(Role.SIGNAL)
     for point in case.points():
         if signal is not None:
-            slots.append(Slot(Action.MATED_V, signal.cavity, point))
-        slots += [Slot(Action.LIVE_V, None, point), Slot(Action.LIVE_VALUE, None, point)]
-    return slots
+            test_points.append(TestPoint(Action.MATED_V, signal.cavity, point))
+        test_points += [TestPoint(Action.LIVE_V, None, point), TestPoint(Action.LIVE_VALUE, None, point)]
+    return test_points
 
 
-def step_at(case: BenchCase, slot: Slot) -> Step:
-    """How to ask for one slot."""
-    spec = ACTIONS[Action(slot.action)]
+def test_at(case: BenchCase, test_point: TestPoint) -> Test:
+    """How to ask for one test point."""
+    spec = ACTIONS[Action(test_point.action)]
     title, cautions = spec.title, spec.cautions
-    if slot.cavity is not None:
-        role = case.role_of(slot.cavity)
-        title = f"{title}: pin {slot.cavity}" if role is None else f"{title}: {role} ({slot.cavity})"
-    if slot.point is not None:
-        title = f"{title}, {case.circuit.stimuli[slot.point].label}"
+    if test_point.cavity is not None:
+        role = case.role_of(test_point.cavity)
+        title = f"{title}: pin {test_point.cavity}" if role is None else f"{title}: {role} ({test_point.cavity})"
+    if test_point.point is not None:
+        title = f"{title}, {case.circuit.stimuli[test_point.point].label}"
         cautions = (*cautions, *(c for c in ACTIONS[Action.LIVE_V].cautions if c not in cautions))
-    return Step(case, slot, spec, title, cautions)
+    return Test(case, test_point, spec, title, cautions)

@@ -17,7 +17,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Protocol
 
-from irongauge.core.measure.line import LineFit, fit_line
+from irongauge.core.measure.line import FittedLine, fit_line
 from irongauge.core.measure.quantities import Limits, Mark
 from irongauge.core.measure.uncertainty import COVERAGE_K, combine, guarded_mark
 from irongauge.core.sensors.conversion import (
@@ -58,7 +58,7 @@ class Run(StrEnum):
     DOWN = "down"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CalibrationPoint:
     """One point: the stimulus applied, the reading, and the reference where it was read with this point.
 
@@ -98,7 +98,7 @@ class Meter(Protocol):
     def standard_uncertainty(self, value: float) -> float: ...
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Sources:
     """Where uncertainty comes from in this set-up; all are standard uncertainties.
 
@@ -115,7 +115,7 @@ class Sources:
     unit: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PointResult:
     """A point judged: `value` is what the nominal curve makes of the reading, `error` that less the stimulus.
 
@@ -144,7 +144,7 @@ class Outlier:
     scatter_pct: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CalibrationResult:
     """A whole calibration. Percentages are of the span of the signal that the nominal curve gives.
 
@@ -152,7 +152,7 @@ class CalibrationResult:
     """
 
     points: tuple[PointResult, ...]
-    fit: LineFit | None
+    fit: FittedLine | None
     linearity_pct: float | None
     hysteresis_pct: float | None
     repeatability_pct: float | None
@@ -197,17 +197,17 @@ def judge_calibration(
         outlier = _outlier(response, points, used, sources)
     deviations = [(points[at], judged[at].error / span * 100) for at in used]
     return CalibrationResult(
-        tuple(judged),
-        fit,
-        linearity,
-        _hysteresis(deviations),
-        _repeatability(deviations),
-        zero,
-        change,
-        outlier,
-        _whole(judged),
-        tolerance,
-        notes,
+        points=tuple(judged),
+        fit=fit,
+        linearity_pct=linearity,
+        hysteresis_pct=_hysteresis(deviations),
+        repeatability_pct=_repeatability(deviations),
+        zero_pct=zero,
+        span_pct=change,
+        outlier=outlier,
+        mark=_whole(judged),
+        tolerance=tolerance,
+        notes=notes,
     )
 
 
@@ -257,7 +257,7 @@ class _Response:
         """The span of the response; negative for a falling signal, so that percentages keep the sign of the value."""
         return self.nominal(self.curve.value_high) - self.nominal(self.curve.value_low)
 
-    def fit(self, points: Sequence[CalibrationPoint]) -> LineFit | None:
+    def fit(self, points: Sequence[CalibrationPoint]) -> FittedLine | None:
         return fit_line([p.stimulus for p in points], [self.of(p) for p in points])
 
 
@@ -268,21 +268,32 @@ def _judge_point(curve: Curve, point: CalibrationPoint, tolerance: float, feed: 
     expected = reading_at(curve, point.stimulus, own)
     if not math.isfinite(value):
         note = "There is no value behind this reading: it lies at 0, or at or beyond the supply."
-        return PointResult(point, point.stimulus, span, 100.0, 0.0, 0.0, Mark.FAIL, expected, (), note=note)
+        return PointResult(
+            point=point,
+            value=point.stimulus,
+            error=span,
+            error_pct=100.0,
+            expanded_u=0.0,
+            expanded_u_pct=0.0,
+            mark=Mark.FAIL,
+            expected_reading=expected,
+            budget=(),
+            note=note,
+        )
     budget = _budget(curve, point, value, own, sources)
     expanded = COVERAGE_K * combine(*(line.contribution for line in budget))
     error = value - point.stimulus
     mark = guarded_mark(error, Limits(-tolerance, tolerance), expanded, expanded)
     return PointResult(
-        point,
-        value,
-        error,
-        error / span * 100,
-        expanded,
-        expanded / span * 100,
-        mark,
-        expected,
-        budget,
+        point=point,
+        value=value,
+        error=error,
+        error_pct=error / span * 100,
+        expanded_u=expanded,
+        expanded_u_pct=expanded / span * 100,
+        mark=mark,
+        expected_reading=expected,
+        budget=budget,
         note=_note(curve, point, own),
     )
 
@@ -404,7 +415,7 @@ def _step(response: _Response, point: CalibrationPoint, sources: Sources) -> flo
     return abs(moved) if math.isfinite(moved) else 0.0
 
 
-def fitted_curve(curve: Curve, fit: LineFit) -> LinearCurve | None:
+def fitted_curve(curve: Curve, fit: FittedLine) -> LinearCurve | None:
     """The sensor's own straight curve over its nominal range, as left; None for a curve that is not straight."""
     if not isinstance(curve, LinearCurve):
         return None

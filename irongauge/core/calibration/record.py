@@ -15,7 +15,7 @@ from enum import StrEnum
 from uuid import UUID
 
 from irongauge.core.calibration.judging import CalibrationPoint, CalibrationResult, Run, Sources, judge_calibration
-from irongauge.core.measure.uncertainty import MeterSpec
+from irongauge.core.measure.uncertainty import UNKNOWN_METER
 from irongauge.core.measure.units import FIXED_UNIT, PressureBase
 from irongauge.core.sensors.circuits import Channel, Instrument, SensorType
 from irongauge.core.sensors.conversion import Feed, reading_unit
@@ -36,7 +36,6 @@ __all__ = [
 ]
 
 # What is taken where no instrument is named: a plain handheld meter, and a reference in the usual window of ± 2 %.
-DEFAULT_METER = MeterSpec(1.0, 3, 2000)
 ASSUMED_REFERENCE_PCT = 2.0
 # A barometer read to 0.1 kPa, and the weather's swing about the standard atmosphere of a height.
 BAROMETER_KPA, WEATHER_KPA = 0.1, 2.5
@@ -73,7 +72,7 @@ class Planned:
     run: Run = Run.UP
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Setup:
     """How a calibration is done.
 
@@ -97,7 +96,7 @@ class Setup:
     atmosphere_measured: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class KeptPoint:
     """One point as it was taken; `place` counts the plan from 0, and goes on beyond it for points that were added.
 
@@ -128,11 +127,16 @@ class KeptPoint:
 
     def to_point(self) -> CalibrationPoint:
         return CalibrationPoint(
-            self.stimulus, self.reading, self.run, self.reference_v, self.stimulus_step, self.left_out
+            stimulus=self.stimulus,
+            reading=self.reading,
+            run=self.run,
+            reference_v=self.reference_v,
+            stimulus_step=self.stimulus_step,
+            left_out=self.left_out,
         )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Calibration:
     """One record. `points` has every one of them, superseded ones too, oldest first."""
 
@@ -213,12 +217,12 @@ def sources_of(calibration: Calibration, meter: Instrument | None, gauge: Instru
     needs_reference = setup.reference_v is None
     assumed_v = ASSUMED_REFERENCE_PCT / 100 * calibration.nominal_reference_v / math.sqrt(3)
     return Sources(
-        DEFAULT_METER if meter is None or meter.meter is None else meter.meter,
-        0.0 if gauge is None or gauge.gauge is None else gauge.gauge.standard_uncertainty(),
-        half_kpa / math.sqrt(3) if bases_differ else 0.0,
-        assumed_v if needs_reference else None,
-        reading_unit(curve.kind, calibration.feed),
-        FIXED_UNIT[curve.quantity],
+        meter=UNKNOWN_METER if meter is None or meter.meter is None else meter.meter,
+        stimulus_u=0.0 if gauge is None or gauge.gauge is None else gauge.gauge.standard_uncertainty(),
+        atmosphere_u=half_kpa / math.sqrt(3) if bases_differ else 0.0,
+        assumed_reference_u=assumed_v if needs_reference else None,
+        reading_unit=reading_unit(curve.kind, calibration.feed),
+        unit=FIXED_UNIT[curve.quantity],
     )
 
 
@@ -231,3 +235,12 @@ def result_of(calibration: Calibration, meter: Instrument | None, gauge: Instrum
         calibration.feed,
         sources_of(calibration, meter, gauge),
     )
+
+
+def in_force(calibrations: Sequence[Calibration]) -> tuple[Calibration, ...]:
+    """Of a circuit's calibrations, the newest first, the signed ones that no later record corrects, the oldest first.
+
+    So the error as found stands before that as left.
+    """
+    corrected = {c.supersedes_uid for c in calibrations if c.signed_at is not None}
+    return tuple(c for c in reversed(calibrations) if c.signed_at is not None and c.uid not in corrected)

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from irongauge.core.measure.line import LineFit, fit_line
+from irongauge.core.measure.line import FittedLine, fit_line
 from irongauge.core.measure.quantities import Limits, Mark
 from irongauge.core.measure.uncertainty import COVERAGE_K, combine, guarded_mark
 from irongauge.core.measure.units import show, show_difference
@@ -44,7 +44,7 @@ class CheckKind(StrEnum):
     REGULATOR = "a sensor on a regulator of its own"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CrossVerdict:
     """What a check found: the mark, what it is (`good`, `offset`, `slope`, …), a sentence, the likely cause and what to do.
 
@@ -72,16 +72,22 @@ def instruments_agree(a: float, u_a: float, b: float, u_b: float, unit: str) -> 
     shown = f"They differ by {apart}; together they know it to ± {known}."
     if agree:
         return CrossVerdict(
-            CheckKind.INSTRUMENTS, Mark.PASS, "agree", shown, "Either may be used here, to that.", difference, expanded
+            kind=CheckKind.INSTRUMENTS,
+            mark=Mark.PASS,
+            finding="agree",
+            sentence=shown,
+            cause="Either may be used here, to that.",
+            difference=difference,
+            expanded_u=expanded,
         )
     return CrossVerdict(
-        CheckKind.INSTRUMENTS,
-        Mark.FAIL,
-        "disagree",
-        shown,
-        "One of them is out, or the hose leaks between them. Vent both and look at their zero; then try a third.",
-        difference,
-        expanded,
+        kind=CheckKind.INSTRUMENTS,
+        mark=Mark.FAIL,
+        finding="disagree",
+        sentence=shown,
+        cause="One of them is out, or the hose leaks between them. Vent both and look at their zero; then try a third.",
+        difference=difference,
+        expanded_u=expanded,
     )
 
 
@@ -102,17 +108,41 @@ def sensors_agree(
     off = {"manifold": manifold_kpa - atmosphere_kpa, "barometric": barometer_kpa - atmosphere_kpa}
     worst = max(off, key=lambda name: abs(off[name]))
     if mark is Mark.PASS:
-        return CrossVerdict(CheckKind.KEY_ON, mark, "agree", words, "Both see the same air.", difference, expanded)
+        return CrossVerdict(
+            kind=CheckKind.KEY_ON,
+            mark=mark,
+            finding="agree",
+            sentence=words,
+            cause="Both see the same air.",
+            difference=difference,
+            expanded_u=expanded,
+        )
     if mark is Mark.UNDECIDED:
         cause = (
             "Too close to the limit for these readings. Read both to one more digit, or compare at the sensor's volts."
         )
-        return CrossVerdict(CheckKind.KEY_ON, mark, "undecided", words, cause, difference, expanded)
+        return CrossVerdict(
+            kind=CheckKind.KEY_ON,
+            mark=mark,
+            finding="undecided",
+            sentence=words,
+            cause=cause,
+            difference=difference,
+            expanded_u=expanded,
+        )
     cause = (
         f"The {worst} sensor is {abs(off[worst]):.1f} kPa off today's atmosphere ({atmosphere_kpa:.1f} kPa): check its scaling, "
         "its return, and whether it is set as gauge."
     )
-    return CrossVerdict(CheckKind.KEY_ON, mark, f"{worst} sensor is off", words, cause, difference, expanded)
+    return CrossVerdict(
+        kind=CheckKind.KEY_ON,
+        mark=mark,
+        finding=f"{worst} sensor is off",
+        sentence=words,
+        cause=cause,
+        difference=difference,
+        expanded_u=expanded,
+    )
 
 
 def under_boost(
@@ -130,23 +160,47 @@ def under_boost(
         cause = "Boost reaches the manifold sensor, and neither is clipped."
         if pegged:
             return CrossVerdict(
-                CheckKind.BOOST, Mark.UNDECIDED, "at full scale", words,
-                f"One of them stands at full scale ({full_scale_kpa:.0f} kPa): the boost may be higher than it can show.",
-                ratio, expanded,
+                kind=CheckKind.BOOST, mark=Mark.UNDECIDED, finding="at full scale", sentence=words,
+                cause=f"One of them stands at full scale ({full_scale_kpa:.0f} kPa): the boost may be higher than it can show.",
+                difference=ratio, expanded_u=expanded,
             )  # fmt: skip
-        return CrossVerdict(CheckKind.BOOST, Mark.PASS, "rises", words, cause, ratio, expanded)
+        return CrossVerdict(
+            kind=CheckKind.BOOST,
+            mark=Mark.PASS,
+            finding="rises",
+            sentence=words,
+            cause=cause,
+            difference=ratio,
+            expanded_u=expanded,
+        )
     if ratio + expanded < 1.0:
         cause = (
             "The manifold reads below the barometer under boost: exchanged sensors, or a hose that is off or blocked."
         )
-        return CrossVerdict(CheckKind.BOOST, Mark.FAIL, "below 1", words, cause, ratio, expanded)
+        return CrossVerdict(
+            kind=CheckKind.BOOST,
+            mark=Mark.FAIL,
+            finding="below 1",
+            sentence=words,
+            cause=cause,
+            difference=ratio,
+            expanded_u=expanded,
+        )
     cause = (
         "Both stand at full scale, so the ratio says nothing. Look at their volts, and at which types are fitted."
         if pegged or manifold_kpa > 1.3 * 101.325
         else "No boost arrives (hose off, blocked, leaking), or none was made. Put the engine under load and read again."
     )
     finding = "both clipped" if pegged or manifold_kpa > 1.3 * 101.325 else "does not rise"
-    return CrossVerdict(CheckKind.BOOST, Mark.FAIL, finding, words, cause, ratio, expanded)
+    return CrossVerdict(
+        kind=CheckKind.BOOST,
+        mark=Mark.FAIL,
+        finding=finding,
+        sentence=words,
+        cause=cause,
+        difference=ratio,
+        expanded_u=expanded,
+    )
 
 
 @dataclass(frozen=True)
@@ -167,8 +221,8 @@ def displays_agree(pairs: Sequence[Displayed], u: float, tolerance: float, unit:
     kind = CheckKind.DISPLAY
     if len(pairs) < _LEAST_POINTS:
         return CrossVerdict(
-            kind, Mark.NOT_MEASURED, "too few", f"{len(pairs)} of at least three points are here.",
-            "Offset and scale cannot be told apart from fewer: add a low, a middle and a high point.",
+            kind=kind, mark=Mark.NOT_MEASURED, finding="too few", sentence=f"{len(pairs)} of at least three points are here.",
+            cause="Offset and scale cannot be told apart from fewer: add a low, a middle and a high point.",
         )  # fmt: skip
     sources, shown = [p.source for p in pairs], [p.shown for p in pairs]
     covered = max(sources) - min(sources)
@@ -176,14 +230,18 @@ def displays_agree(pairs: Sequence[Displayed], u: float, tolerance: float, unit:
     expanded = COVERAGE_K * u
     if covered <= 2 * expanded:
         return CrossVerdict(
-            kind, Mark.UNDECIDED, "not moved", "The source hardly moved between the points.",
-            "Take points over the whole range: low, middle and high.",
+            kind=kind, mark=Mark.UNDECIDED, finding="not moved", sentence="The source hardly moved between the points.",
+            cause="Take points over the whole range: low, middle and high.",
         )  # fmt: skip
     if moved <= max(_SHARE * covered, expanded):
         stays, moves = show(sum(shown) / len(shown), unit), show_difference(covered, unit)
         words = f"The display stays at {stays} while the source moves by {moves}."
         return CrossVerdict(
-            kind, Mark.FAIL, "fixed", words, "The display's input is not connected, or it is another channel."
+            kind=kind,
+            mark=Mark.FAIL,
+            finding="fixed",
+            sentence=words,
+            cause="The display's input is not connected, or it is another channel.",
         )
     return _followed(pairs, u, tolerance, unit)
 
@@ -199,18 +257,34 @@ def _followed(pairs: Sequence[Displayed], u: float, tolerance: float, unit: str)
         words = f"Nowhere more than {show_difference(abs(worst), unit)} apart, over {len(pairs)} points."
         if max(abs(d) for d in differences) + expanded > tolerance:
             cause = "Within the tolerance, but by less than the readings' own uncertainty."
-            return CrossVerdict(kind, Mark.UNDECIDED, "undecided", words, cause, worst, expanded)
-        return CrossVerdict(kind, Mark.PASS, "good", words, "The display shows what the source gives.", worst, expanded)
+            return CrossVerdict(
+                kind=kind,
+                mark=Mark.UNDECIDED,
+                finding="undecided",
+                sentence=words,
+                cause=cause,
+                difference=worst,
+                expanded_u=expanded,
+            )
+        return CrossVerdict(
+            kind=kind,
+            mark=Mark.PASS,
+            finding="good",
+            sentence=words,
+            cause="The display shows what the source gives.",
+            difference=worst,
+            expanded_u=expanded,
+        )
     flat = _flat_end(pairs, max(_SHARE * covered, expanded))
     if flat is not None:
         words = f"The display follows up to {show(flat, unit)} and stays there while the source goes on."
         cause = "The display's scale, or an input that clamps, ends there. Widen its range, or compare the volts at both ends."
-        return CrossVerdict(kind, Mark.FAIL, "clipped", words, cause)
+        return CrossVerdict(kind=kind, mark=Mark.FAIL, finding="clipped", sentence=words, cause=cause)
     return _offset_or_slope(fit_line(sources, [p.shown for p in pairs]), differences, sources, u, unit)
 
 
 def _offset_or_slope(
-    fit: LineFit | None, differences: Sequence[float], sources: Sequence[float], u: float, unit: str
+    fit: FittedLine | None, differences: Sequence[float], sources: Sequence[float], u: float, unit: str
 ) -> CrossVerdict:
     """Offset, slope or both, by which of the two a line through the differences cannot do without."""
     kind = CheckKind.DISPLAY
@@ -230,22 +304,22 @@ def _offset_or_slope(
     side = "high" if mean > 0 else "low"
     if has_slope and not has_offset:
         return CrossVerdict(
-            kind, Mark.FAIL, "slope", f"The difference grows with the value: {scale_words}.",
-            "Another sensor's scale is entered at the display, or another unit. Enter this curve there.",
-            slope_off, COVERAGE_K * slope_u,
+            kind=kind, mark=Mark.FAIL, finding="slope", sentence=f"The difference grows with the value: {scale_words}.",
+            cause="Another sensor's scale is entered at the display, or another unit. Enter this curve there.",
+            difference=slope_off, expanded_u=COVERAGE_K * slope_u,
         )  # fmt: skip
     if not has_slope:
         return CrossVerdict(
-            kind, Mark.FAIL, "offset", f"The display is {offset_words} {side} throughout.",
-            "The two controllers do not share a ground: read the millivolts between their grounds under load. "
+            kind=kind, mark=Mark.FAIL, finding="offset", sentence=f"The display is {offset_words} {side} throughout.",
+            cause="The two controllers do not share a ground: read the millivolts between their grounds under load. "
             "For a pressure of about one atmosphere, suspect gauge set for absolute.",
-            mean, COVERAGE_K * floor / math.sqrt(n),
+            difference=mean, expanded_u=COVERAGE_K * floor / math.sqrt(n),
         )  # fmt: skip
     return CrossVerdict(
-        kind, Mark.FAIL, "offset and slope",
-        f"Both differ: {scale_words}, and at 0 the display shows {show(offset, unit)}.",
-        "Enter this curve's two points at the display, then compare again; what remains constant is the ground.",
-        mean, COVERAGE_K * offset_u,
+        kind=kind, mark=Mark.FAIL, finding="offset and slope",
+        sentence=f"Both differ: {scale_words}, and at 0 the display shows {show(offset, unit)}.",
+        cause="Enter this curve's two points at the display, then compare again; what remains constant is the ground.",
+        difference=mean, expanded_u=COVERAGE_K * offset_u,
     )  # fmt: skip
 
 
@@ -271,13 +345,18 @@ def clipped(driver: Sequence[float], signal: Sequence[float], u: float, unit: st
     kind = CheckKind.CLIPPED
     pairs = [Displayed(d, s) for d, s in zip(driver, signal, strict=True)]
     if len(pairs) < _LEAST_POINTS + 1:
-        return CrossVerdict(kind, Mark.NOT_MEASURED, "too few", f"{len(pairs)} of at least four points are here.",
-                            "Take two points where it still rises and two above.")  # fmt: skip
+        return CrossVerdict(
+            kind=kind,
+            mark=Mark.NOT_MEASURED,
+            finding="too few",
+            sentence=f"{len(pairs)} of at least four points are here.",
+            cause="Take two points where it still rises and two above.",
+        )
     covered = max(driver) - min(driver)
     moved = max(signal) - min(signal)
     if moved <= COVERAGE_K * u or covered == 0:
-        return CrossVerdict(kind, Mark.FAIL, "fixed", "The signal does not move at all.",
-                            "It is not connected, or it stands at one end already.")  # fmt: skip
+        return CrossVerdict(kind=kind, mark=Mark.FAIL, finding="fixed", sentence="The signal does not move at all.",
+                            cause="It is not connected, or it stands at one end already.")  # fmt: skip
     level = max(_SHARE * moved, COVERAGE_K * u)
     ordered = sorted(pairs, key=lambda p: p.source)
     top = ordered[-1].shown
@@ -287,13 +366,24 @@ def clipped(driver: Sequence[float], signal: Sequence[float], u: float, unit: st
     slope = (before[-1].shown - before[0].shown) / (before[-1].source - before[0].source) if len(before) > 1 else 0.0
     if len(flat) > 1 and slope * run > 3 * level:
         return CrossVerdict(
-            kind, Mark.FAIL, "clipped", f"It stops at {show(top, unit)} while what drives it rises on by {run:.4g}.",
-            "An input that clamps, a table that ends, or a sensor at full scale: compare the volts at its pin with the end of "
-            "its curve.",
-            top, COVERAGE_K * u,
-        )  # fmt: skip
-    return CrossVerdict(kind, Mark.PASS, "rises throughout", f"It rises up to {show(top, unit)} without a flat end.",
-                        "No clamp in what was covered.", top, COVERAGE_K * u)  # fmt: skip
+            kind=kind,
+            mark=Mark.FAIL,
+            finding="clipped",
+            sentence=f"It stops at {show(top, unit)} while what drives it rises on by {run:.4g}.",
+            cause="An input that clamps, a table that ends, or a sensor at full scale: compare the volts at its pin with the "
+            "end of its curve.",
+            difference=top,
+            expanded_u=COVERAGE_K * u,
+        )
+    return CrossVerdict(
+        kind=kind,
+        mark=Mark.PASS,
+        finding="rises throughout",
+        sentence=f"It rises up to {show(top, unit)} without a flat end.",
+        cause="No clamp in what was covered.",
+        difference=top,
+        expanded_u=COVERAGE_K * u,
+    )
 
 
 def own_regulator(  # noqa: PLR0913  two supplies, what they feed, and what may remain
@@ -321,4 +411,12 @@ def own_regulator(  # noqa: PLR0913  two supplies, what they feed, and what may 
         Mark.UNDECIDED: "Too close to the tolerance for this meter. Read both supplies with a better one.",
     }.get(mark, "Feed the sensor from the controller's own reference, or let the controller read the sensor's supply.")
     finding = {Mark.PASS: "small", Mark.UNDECIDED: "undecided"}.get(mark, "not ratiometric")
-    return CrossVerdict(CheckKind.REGULATOR, mark, finding, words, cause, error_pct, expanded)
+    return CrossVerdict(
+        kind=CheckKind.REGULATOR,
+        mark=mark,
+        finding=finding,
+        sentence=words,
+        cause=cause,
+        difference=error_pct,
+        expanded_u=expanded,
+    )

@@ -41,7 +41,7 @@ __all__ = [
     "forms_of",
     "line_of",
     "spread",
-    "told_range",
+    "usable_range",
 ]
 
 _GRID = 201  # places over the range at which a form is held against the curve
@@ -70,7 +70,7 @@ FORM_WORDS = {
 }
 
 
-class Form(Protocol):
+class ControllerForm(Protocol):
     """Anything that makes a shown value of a reading."""
 
     def shown_at(self, reading: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -192,14 +192,14 @@ class Input:
         """Readings spread over the range, evenly in the value, where the curve tells it."""
         import numpy as np  # noqa: PLC0415  a start does not wait for it
 
-        low, high = told_range(self.curve)
+        low, high = usable_range(self.curve)
         values = np.linspace(low, high, _GRID)
         return reading_at(self.curve, values, self.feed)
 
 
-def told_range(curve: Curve) -> tuple[float, float]:
+def usable_range(curve: Curve) -> tuple[float, float]:
     """The part of a curve's range in which the signal tells the value."""
-    return curve.told_range if isinstance(curve, TableCurve) else (curve.value_low, curve.value_high)
+    return curve.usable_range if isinstance(curve, TableCurve) else (curve.value_low, curve.value_high)
 
 
 @dataclass(frozen=True)
@@ -221,11 +221,11 @@ class Offered:
     """A form as it should be entered, and what entering it so costs: the greatest error in % of span."""
 
     kind: FormKind
-    form: Form
+    form: ControllerForm
     cost_pct: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Bands:
     """Least and greatest value, where a warning should start, and the readings beyond which the wiring is at fault."""
 
@@ -263,7 +263,7 @@ def forms_of(
     """
     cells = cells_of(seen, target, readings or spread(*seen.reading_range, 9))
     line = line_of(seen, target.scale)
-    made: list[tuple[FormKind, Form]] = [(FormKind.END_POINTS, _end_points(seen, target))]
+    made: list[tuple[FormKind, ControllerForm]] = [(FormKind.END_POINTS, _end_points(seen, target))]
     if seen.unit == "V":
         at_0, at_5 = (round(v, target.decimals) for v in (line.offset, line.offset + 5.0 * line.slope))
         made.append((FormKind.ZERO_FIVE, ZeroFive(at_0, at_5)))
@@ -276,7 +276,7 @@ def forms_of(
     )
 
 
-def cost_pct(seen: Input, scale: Scale, form: Form) -> float:
+def cost_pct(seen: Input, scale: Scale, form: ControllerForm) -> float:
     """The greatest difference between a form and the curve over the range, in % of span."""
     grid = seen.grid()
     low, high = seen.shown_ends(scale)
@@ -312,7 +312,7 @@ def spread(low: float, high: float, count: int) -> tuple[float, ...]:
 
 def _end_points(seen: Input, target: Target) -> EndPoints:
     ends = []
-    for value in told_range(seen.curve):
+    for value in usable_range(seen.curve):
         reading = round(float(reading_at(seen.curve, value, seen.feed)), target.reading_decimals)
         shown: float = target.scale.shown(value, seen.curve.pressure_base)
         ends.append((reading, round(shown, target.decimals)))
@@ -350,10 +350,10 @@ def _bands(
     below = least / 2 if fault[0] is None else fault[0]
     above = (most + full) / 2 if fault[1] is None else fault[1]
     return Bands(
-        low,
-        high,
-        round(low + margin, target.decimals) if warn[0] is None else warn[0],
-        round(high - margin, target.decimals) if warn[1] is None else warn[1],
-        round(below, target.reading_decimals),
-        round(max(above, most), target.reading_decimals),
+        shown_low=low,
+        shown_high=high,
+        warn_low=round(low + margin, target.decimals) if warn[0] is None else warn[0],
+        warn_high=round(high - margin, target.decimals) if warn[1] is None else warn[1],
+        fault_low=round(below, target.reading_decimals),
+        fault_high=round(max(above, most), target.reading_decimals),
     )

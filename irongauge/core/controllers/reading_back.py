@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
-from irongauge.core.controllers.figures import Form, Input, Limit
+from irongauge.core.controllers.figures import ControllerForm, Input, Limit
 from irongauge.core.measure.units import PressureBase, show, show_pct, unit_for, units_of
 from irongauge.core.sensors.conversion import Scale, value_from_reading
 from irongauge.core.sensors.transfer import Curve
@@ -52,7 +52,7 @@ class Explained:
     left_pct: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class EntryVerdict:
     """`slip` is the simplest that explains the entry; `others` explain it as well. `error_pct` is the greatest error over
     the range, in % of span, and `error_at` the reading where it is; `offset` and `scale` turn the right value into what is
@@ -70,7 +70,7 @@ class EntryVerdict:
 
 def check_entry(
     seen: Input,
-    form: Form,
+    form: ControllerForm,
     scale: Scale,
     presets: Sequence[tuple[str, Curve]] = (),
     allowance_pct: float = DEFAULT_ALLOWANCE_PCT,
@@ -86,7 +86,9 @@ def check_entry(
     worst = int(abs(off).argmax())
     error_pct = float(abs(off[worst])) / span * 100
     offset, gain = _line_between(right, shown)
-    found = EntryVerdict(Slip.RIGHT, "", error_pct, float(grid[worst]), offset, gain)
+    found = EntryVerdict(
+        slip=Slip.RIGHT, sentence="", error_pct=error_pct, error_at=float(grid[worst]), offset=offset, scale=gain
+    )
     unit = unit_for(scale.unit).label
     if error_pct <= allowance_pct:
         apart = f"nowhere more than {show_pct(error_pct)} of span from" if error_pct > _NOTHING_PCT else "the same as"
@@ -222,14 +224,20 @@ def check_limit(seen: Input, limit: Limit, scale: Scale) -> EntryVerdict:
     unit = unit_for(scale.unit).label
     short_pct = max(high - limit.shown, 0.0) / abs(high - low) * 100
     if limit.shown >= high:
-        return EntryVerdict(Slip.RIGHT, f"Right: the limit lies at or above the sensor's greatest, {high:.4g} {unit}.",
-                            0.0, seen.reading_range[1], 0.0, 1.0)  # fmt: skip
+        return EntryVerdict(
+            slip=Slip.RIGHT,
+            sentence=f"Right: the limit lies at or above the sensor's greatest, {high:.4g} {unit}.",
+            error_pct=0.0,
+            error_at=seen.reading_range[1],
+            offset=0.0,
+            scale=1.0,
+        )
     return EntryVerdict(
-        Slip.TOO_LOW,
-        f"The limit hides the top {show_pct(short_pct)} of the range: the sensor shows up to {high:.4g} {unit}. "
+        slip=Slip.TOO_LOW,
+        sentence=f"The limit hides the top {show_pct(short_pct)} of the range: the sensor shows up to {high:.4g} {unit}. "
         "Raise it with the rest.",
-        short_pct,
-        seen.reading_range[1],
-        0.0,
-        1.0,
+        error_pct=short_pct,
+        error_at=seen.reading_range[1],
+        offset=0.0,
+        scale=1.0,
     )

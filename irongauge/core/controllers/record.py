@@ -25,7 +25,7 @@ class KeptCheck:
     taken_at: datetime
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class KeptEntry:
     """An entry in a controller: where it stands, its form and figures as they were typed, and the unit it is believed in.
 

@@ -11,19 +11,19 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from irongauge.core.diagnosis.checks import Array, Flags
-from irongauge.core.diagnosis.faults import HEALTHY, PAIR_JOIN
-from irongauge.core.diagnosis.subject import (
+from irongauge.core.diagnosis.circuit_under_test import (
     MINUS,
     PLUS,
     REFERENCE,
     RETURN,
     SIGNAL,
     TEMPERATURE,
+    CircuitUnderTest,
     InputKind,
     KnownInput,
-    Subject,
 )
+from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY
+from irongauge.core.diagnosis.role_points import Array, Flags
 from irongauge.core.sensors.families import Family
 
 __all__ = ["CUT", "HEALTHY", "NOT_THERE", "Parameters", "change", "crossing_of", "draw", "faults_of", "log_uniform"]
@@ -44,7 +44,7 @@ CROSSINGS = dict(enumerate(_CROSSED.values(), start=1))
 
 def crossing_of(fault: str) -> dict[str, str]:
     """Which wire lies where another belongs under a crossing, each to each; empty for other faults."""
-    pairs = [_CROSSED[one] for one in fault.split(PAIR_JOIN) if one in _CROSSED]
+    pairs = [_CROSSED[one] for one in fault.split(DOUBLE_JOIN) if one in _CROSSED]
     return {a: b for pair in pairs for a, b in (pair, pair[::-1])}
 
 
@@ -62,16 +62,20 @@ def _coin(rng: Generator, n: int) -> Flags:
     return np.asarray(rng.integers(0, 2, n), dtype=bool)
 
 
-def faults_of(subject: Subject) -> tuple[str, ...]:
+def faults_of(subject: CircuitUnderTest) -> tuple[str, ...]:
     """The faults that a circuit of this family can have, `healthy` first."""
     family = subject.family
-    if subject.is_pair:
-        return (HEALTHY, *_pair_faults(subject))
+    if subject.is_two_leg:
+        return (HEALTHY, *_two_leg_faults(subject))
     codes = [HEALTHY, *(f"{pin}_{fault}" for pin in subject.pins for fault in ("open", "resistance"))]
     if subject.has_reference:
         codes += [f"{REFERENCE}_short_ground", *_CROSSED]
         if not subject.supply_from_battery:
-            codes += [f"{REFERENCE}_short_battery", "reference_wrong", *(["sharer_short"] if subject.sharers else [])]
+            codes += [
+                f"{REFERENCE}_short_battery",
+                "reference_wrong",
+                *(["sharer_short"] if subject.others_on_reference else []),
+            ]
     codes += [f"{signal}_short_{to}" for signal in subject.signals for to in ("ground", "battery", REFERENCE)]
     codes += ["return_on_body", "controller_off"]
     for signal in subject.signals:
@@ -88,7 +92,7 @@ def faults_of(subject: Subject) -> tuple[str, ...]:
     return (*codes, *_sensor_faults(subject))
 
 
-def _pair_faults(subject: Subject) -> tuple[str, ...]:
+def _two_leg_faults(subject: CircuitUnderTest) -> tuple[str, ...]:
     wires = [f"{pin}_{fault}" for pin in (PLUS, MINUS) for fault in ("open", "resistance")]
     shield = ["shield_both_ends", "shield_nowhere"] if subject.shielded else []
     if subject.family is Family.THERMOCOUPLE:
@@ -100,7 +104,7 @@ def _pair_faults(subject: Subject) -> tuple[str, ...]:
             *shield)  # fmt: skip
 
 
-def _sensor_faults(subject: Subject) -> tuple[str, ...]:
+def _sensor_faults(subject: CircuitUnderTest) -> tuple[str, ...]:
     if subject.family is Family.HALL:
         return ("sensor_low", "sensor_high", "sensor_short", "target_far")
     if subject.family is Family.FREQUENCY:
@@ -123,7 +127,7 @@ def _sensor_faults(subject: Subject) -> tuple[str, ...]:
     return (*codes, "sensor_gain", "sensor_range", "signal_clamped", *gauge)
 
 
-def draw(subject: Subject, faults: Sequence[str], per_fault: int, rng: Generator) -> Parameters:
+def draw(subject: CircuitUnderTest, faults: Sequence[str], per_fault: int, rng: Generator) -> Parameters:
     """Parameters for `per_fault` samples of each fault, in the order of `faults`: arrays of `(len(faults)·per_fault,)`.
 
     Every fault is put into the same `per_fault` healthy circuits, and its sizes come from the same random numbers, so that
@@ -139,7 +143,7 @@ def draw(subject: Subject, faults: Sequence[str], per_fault: int, rng: Generator
     return p
 
 
-def _common(subject: Subject, n: int, rng: Generator) -> Parameters:
+def _common(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
     p = {
         "battery_v": _battery_v(subject, n, rng),
         "earth_v": np.abs(rng.normal(0.0, 0.013, n)),
@@ -158,14 +162,14 @@ def _common(subject: Subject, n: int, rng: Generator) -> Parameters:
     return p
 
 
-def _battery_v(subject: Subject, n: int, rng: Generator) -> Array:
+def _battery_v(subject: CircuitUnderTest, n: int, rng: Generator) -> Array:
     """As found, give or take what it does while one works; else anything that a battery at rest is met at."""
     if subject.battery_v is not None:
         return subject.battery_v + rng.uniform(-0.1, 0.1, n)
     return rng.uniform(11.4, 13.5, n) * subject.system_v / 12
 
 
-def _healthy_reluctance(subject: Subject, n: int, rng: Generator) -> Parameters:
+def _healthy_reluctance(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
     coil = subject.coil
     assert coil is not None  # a reluctance subject has one
     spread = coil.tolerance_pct / 100
@@ -182,7 +186,7 @@ def _healthy_reluctance(subject: Subject, n: int, rng: Generator) -> Parameters:
     }
 
 
-def _healthy_thermocouple(subject: Subject, n: int, rng: Generator) -> Parameters:
+def _healthy_thermocouple(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
     return _common(subject, n, rng) | {
         "wire_ohm": rng.uniform(0.3, 6.0, n),
         "loop_ohm": rng.uniform(1.0, 25.0, n),
@@ -199,7 +203,7 @@ def _healthy_thermocouple(subject: Subject, n: int, rng: Generator) -> Parameter
     }
 
 
-def _healthy(subject: Subject, n: int, rng: Generator) -> Parameters:
+def _healthy(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
     nominal_v = subject.supply_v or 5.0
     heavy = subject.family is Family.CONTROLLER_OUT
     p = _common(subject, n, rng) | {
@@ -209,7 +213,9 @@ def _healthy(subject: Subject, n: int, rng: Generator) -> Parameters:
         "supply_limit_a": log_uniform(rng, 0.09, 0.5, n),
         "supply_off_ohm": rng.uniform(1900, 2100, n),
         "fuse": np.ones(n),
-        "sharers_ohm": rng.uniform(700, 1400, n) / subject.sharers if subject.sharers else np.full(n, CUT),
+        "sharers_ohm": rng.uniform(700, 1400, n) / subject.others_on_reference
+        if subject.others_on_reference
+        else np.full(n, CUT),
         "sharer_short_ohm": np.full(n, NOT_THERE),
         "crossed": np.zeros(n),
         "body_v": np.full(n, np.nan),
@@ -244,7 +250,7 @@ def _healthy(subject: Subject, n: int, rng: Generator) -> Parameters:
     return p
 
 
-def _input(subject: Subject, signal: str, battery_v: Array, rng: Generator) -> Parameters:
+def _input(subject: CircuitUnderTest, signal: str, battery_v: Array, rng: Generator) -> Parameters:
     """A controller input: as the diagram says, else any that this family is met with."""
     n = len(battery_v)
     known = subject.inputs.get(signal)
@@ -436,12 +442,12 @@ def _wide_gap(p: Parameters, block: slice, count: int, rng: Generator) -> None:
     p["loose_vac"][block] *= rng.uniform(0.08, 0.45, count)
 
 
-def _pair_channel(p: Parameters, block: slice, _count: int, _rng: Generator) -> None:
+def _two_leg_channel(p: Parameters, block: slice, _count: int, _rng: Generator) -> None:
     name = "other_channel" if "other_channel" in p else f"other_channel.{SIGNAL}"
     p[name][block] = 1.0
 
 
-def _pair_scaling(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+def _two_leg_scaling(p: Parameters, block: slice, count: int, rng: Generator) -> None:
     if "scale" not in p:
         _live_scaling(p, SIGNAL, block, count, rng)
         return
@@ -493,8 +499,8 @@ _WHOLE: dict[str, Whole] = {
     "coil_reversed": _constant("direction", -1.0),
     "coil_leg_ground": _leg_to_ground,
     "gap_wide": _wide_gap,
-    f"{SIGNAL}_live_channel": _pair_channel,
-    f"{SIGNAL}_live_scaling": _pair_scaling,
+    f"{SIGNAL}_live_channel": _two_leg_channel,
+    f"{SIGNAL}_live_scaling": _two_leg_scaling,
     "gauge_for_absolute": _gauge_for_absolute,
     "signal_clamped": _uniform("clamp_share", 0.3, 0.8),
     "contact_open": _constant("contact_stuck", 0.0),

@@ -17,10 +17,10 @@ from collections.abc import Callable
 import numpy as np
 
 from irongauge.core.diagnosis.catalogue import CROSSINGS, CUT, NOT_THERE, Parameters
-from irongauge.core.diagnosis.checks import NO_CONTACT_V, Array, Check, Flags, Kind, Predicted
+from irongauge.core.diagnosis.circuit_under_test import REFERENCE, RETURN, SIGNAL, TEMPERATURE, CircuitUnderTest
 from irongauge.core.diagnosis.network import GROUND, Network, Solution
-from irongauge.core.diagnosis.subject import REFERENCE, RETURN, SIGNAL, TEMPERATURE, Subject
-from irongauge.core.sensors.families import Family
+from irongauge.core.diagnosis.role_points import NO_CONTACT_V, Array, Flags, Kind, PredictedPart, RolePoint
+from irongauge.core.sensors.families import LOW_BELOW_V, Family
 
 __all__ = ["OHMMETER_OHM", "OHMMETER_V", "Bench", "lamp_current_a", "metered_ohm"]
 
@@ -35,7 +35,7 @@ _TERMINALS = {REFERENCE: "feed", RETURN: "earth", SIGNAL: f"in.{SIGNAL}"}
 _LEAST_SUPPLY_V = {Family.CONTROLLER_OUT: 6.0, Family.HALL: 3.0, Family.FREQUENCY: 5.0}
 _PASSIVE = {Family.POTENTIOMETER, Family.THERMISTOR, Family.SWITCH}
 _OPEN_CONTACT_OHM = 5e7
-_TOGGLE_LOW_V, _TOGGLE_HIGH_V = 0.8, 2.0  # what a digital input takes for low and for high
+_TOGGLE_HIGH_V = 2.0  # what a digital input of 5 V logic takes for high (JEDEC JESD8: TTL levels)
 _KELVIN = 273.15
 
 Extra = Callable[[Network], None]
@@ -54,27 +54,32 @@ def metered_ohm(pin_v: Array) -> Array:
 class Bench:
     """All samples of one circuit, ready to be measured. States of the plugged-in sensor are solved once and kept."""
 
-    def __init__(self, subject: Subject, p: Parameters) -> None:
+    def __init__(self, subject: CircuitUnderTest, p: Parameters) -> None:
         self.subject = subject
         self.p = p
         self.n = len(p["on"])
         self._mated: dict[str, Solution] = {}
 
-    def read(self, check: Check) -> dict[str, Predicted]:
+    def read(self, role_point: RolePoint) -> dict[str, PredictedPart]:
         """What the check would give in every sample, by part; empty for a check that this circuit does not have."""
-        reader = _READERS.get(check.kind)
-        return {} if reader is None else reader(self, check)
+        reader = _READERS.get(role_point.kind)
+        return {} if reader is None else reader(self, role_point)
 
     # The network
 
     def solve(
-        self, *, key_on: bool = True, sharers: bool = True, sensor: Extra | None = None, extra: Extra | None = None
+        self,
+        *,
+        key_on: bool = True,
+        others_on_reference: bool = True,
+        sensor: Extra | None = None,
+        extra: Extra | None = None,
     ) -> Solution:
         net, p = Network(self.n), self.p
         powered = (p["on"] > 0) & key_on
         net.source("battery", p["battery_v"], 0.02)
         net.source("earth", np.where(powered, p["earth_v"], 0.0), p["earth_ohm"])
-        self._feed(net, powered, key_on=key_on, sharers=sharers)
+        self._feed(net, powered, key_on=key_on, others_on_reference=others_on_reference)
         self._wires(net, key_on=key_on)
         for signal in self.subject.signals:
             self._input(net, signal, powered, key_on=key_on)
@@ -87,7 +92,7 @@ class Bench:
                 add(net)
         return net.solve()
 
-    def _feed(self, net: Network, powered: Flags, *, key_on: bool, sharers: bool) -> None:
+    def _feed(self, net: Network, powered: Flags, *, key_on: bool, others_on_reference: bool) -> None:
         p = self.p
         if self.subject.supply_from_battery:
             if key_on:
@@ -99,7 +104,7 @@ class Bench:
         if key_on:
             net.supply("feed", np.where(powered, p["supply_v"], 0.0), p["supply_ohm"], p["supply_limit_a"], to="earth")
         net.resistor("feed", "earth", p["supply_off_ohm"])
-        if self.subject.sharers and sharers:
+        if self.subject.others_on_reference and others_on_reference:
             net.resistor("feed", "earth", p["sharers_ohm"])
             net.resistor("feed", GROUND, p["sharer_short_ohm"])
 
@@ -214,16 +219,16 @@ class Bench:
 
     # Live data
 
-    def live(self, solution: Solution, signal: str) -> dict[str, Predicted]:
+    def live(self, solution: Solution, signal: str) -> dict[str, PredictedPart]:
         """What the controller shows of a channel: its volts, and its value where it makes one."""
         p = self.p
         volts = np.clip(solution.across(f"in.{signal}", "earth"), 0.0, self.subject.full_scale_v)
         volts = np.where(p[f"other_channel.{signal}"] > 0, p[f"other_channel_v.{signal}"], volts)
         volts = np.where(p["on"] > 0, volts, NO_CONTACT_V)
-        parts = {"v": Predicted(Kind.LIVE_VOLTS, volts)}
+        parts = {"v": PredictedPart(Kind.LIVE_VOLTS, volts)}
         value = self._live_value(volts, signal)
         if value is not None:
-            parts["value"] = Predicted(Kind.LIVE_VALUE, np.where(volts == NO_CONTACT_V, NO_CONTACT_V, value))
+            parts["value"] = PredictedPart(Kind.LIVE_VALUE, np.where(volts == NO_CONTACT_V, NO_CONTACT_V, value))
         return parts
 
     def _live_value(self, volts: Array, signal: str) -> Array | None:
@@ -255,7 +260,7 @@ class Bench:
         pair = [self.mated(state) for state in ("present", "absent")]
         low_v, high_v = (pick(*(s[f"h.{SIGNAL}"] for s in pair)) for pick in (np.minimum, np.maximum))
         seen = [s.across(f"in.{SIGNAL}", "earth") for s in pair]
-        counts = (np.minimum(*seen) < _TOGGLE_LOW_V) & (np.maximum(*seen) > _TOGGLE_HIGH_V)
+        counts = (np.minimum(*seen) < LOW_BELOW_V) & (np.maximum(*seen) > _TOGGLE_HIGH_V)
         return low_v, high_v, counts & (self.p["on"] > 0) & (self.p[f"other_channel.{SIGNAL}"] == 0)
 
     def frequency_hz(self, value: float) -> Array:
@@ -267,47 +272,47 @@ class Bench:
         return np.where(np.isnan(p["frequency_over_hz"]), np.maximum(made, 1.0), p["frequency_over_hz"])
 
 
-Parts = dict[str, Predicted]
+Parts = dict[str, PredictedPart]
 
 
 def _volts(values: Array, kind: Kind = Kind.VOLTS) -> Parts:
-    return {"v": Predicted(kind, values)}
+    return {"v": PredictedPart(kind, values)}
 
 
-def _battery_v(bench: Bench, _check: Check) -> Parts:
+def _battery_v(bench: Bench, _role_point: RolePoint) -> Parts:
     return _volts(bench.p["battery_v"])
 
 
-def _open_v(bench: Bench, check: Check) -> Parts:
-    pin = f"h.{check.pin}"
+def _open_v(bench: Bench, role_point: RolePoint) -> Parts:
+    pin = f"h.{role_point.pin}"
     return _volts(bench.solve(extra=lambda net: net.resistor(pin, GROUND, METER_OHM))[pin])
 
 
-def _sharers_off(bench: Bench, _check: Check) -> Parts:
-    return _volts(bench.solve(sharers=False)[f"h.{REFERENCE}"])
+def _sharers_off(bench: Bench, _role_point: RolePoint) -> Parts:
+    return _volts(bench.solve(others_on_reference=False)[f"h.{REFERENCE}"])
 
 
-def _lamp_negative(bench: Bench, check: Check) -> Parts:
-    pin = f"h.{check.pin}"
+def _lamp_negative(bench: Bench, role_point: RolePoint) -> Parts:
+    pin = f"h.{role_point.pin}"
     volts = bench.solve(extra=lambda net: net.lamp(pin, GROUND, bench.subject.system_v))[pin]
-    return _volts(volts) | {"glow": Predicted(Kind.GLOW, lamp_current_a(volts, bench.subject.system_v))}
+    return _volts(volts) | {"glow": PredictedPart(Kind.GLOW, lamp_current_a(volts, bench.subject.system_v))}
 
 
-def _lamp_positive(bench: Bench, check: Check) -> Parts:
-    pin = f"h.{check.pin}"
+def _lamp_positive(bench: Bench, role_point: RolePoint) -> Parts:
+    pin = f"h.{role_point.pin}"
     solution = bench.solve(extra=lambda net: net.lamp(pin, "battery", bench.subject.system_v))
-    glow = Predicted(Kind.GLOW, lamp_current_a(solution.across("battery", pin), bench.subject.system_v))
+    glow = PredictedPart(Kind.GLOW, lamp_current_a(solution.across("battery", pin), bench.subject.system_v))
     return _volts(solution[pin], Kind.BATTERY_VOLTS) | {"glow": glow}
 
 
-def _off_ohm(bench: Bench, check: Check) -> Parts:
-    pin = f"h.{check.pin}"
+def _off_ohm(bench: Bench, role_point: RolePoint) -> Parts:
+    pin = f"h.{role_point.pin}"
     volts = bench.solve(key_on=False, extra=lambda net: net.source(pin, OHMMETER_V, OHMMETER_OHM))[pin]
-    return {"ohm": Predicted(Kind.OHMS, metered_ohm(volts))}
+    return {"ohm": PredictedPart(Kind.OHMS, metered_ohm(volts))}
 
 
-def _live(bench: Bench, check: Check) -> Parts:
-    pin = f"h.{check.pin}"
+def _live(bench: Bench, role_point: RolePoint) -> Parts:
+    pin = f"h.{role_point.pin}"
     drives: dict[str, Extra | None] = {
         "unplugged": None,
         "lamp_positive": lambda net: net.lamp(pin, "battery", bench.subject.system_v),
@@ -315,64 +320,66 @@ def _live(bench: Bench, check: Check) -> Parts:
         "jumped_return": lambda net: net.resistor(pin, f"h.{RETURN}", JUMPER_OHM),
         "jumped_reference": lambda net: net.resistor(pin, f"h.{REFERENCE}", JUMPER_OHM),
     }
-    return bench.live(bench.solve(extra=drives[check.state]), check.pin)
+    return bench.live(bench.solve(extra=drives[role_point.state]), role_point.pin)
 
 
-def _mated_v(bench: Bench, check: Check) -> Parts:
-    return _volts(bench.mated(check.state)[f"h.{check.pin}"])
+def _mated_v(bench: Bench, role_point: RolePoint) -> Parts:
+    return _volts(bench.mated(role_point.state)[f"h.{role_point.pin}"])
 
 
-def _mated_live(bench: Bench, check: Check) -> Parts:
-    return bench.live(bench.mated(check.state), check.pin)
+def _mated_live(bench: Bench, role_point: RolePoint) -> Parts:
+    return bench.live(bench.mated(role_point.state), role_point.pin)
 
 
-def _return_drop(bench: Bench, _check: Check) -> Parts:
+def _return_drop(bench: Bench, _role_point: RolePoint) -> Parts:
     state = (
         "absent" if bench.subject.switches else bench.subject.states[-1 if bench.subject.family is Family.SWITCH else 0]
     )
-    return {"mv": Predicted(Kind.MILLIVOLTS, bench.mated(state)[f"h.{RETURN}"] * 1000)}
+    return {"mv": PredictedPart(Kind.MILLIVOLTS, bench.mated(state)[f"h.{RETURN}"] * 1000)}
 
 
-def _sensor_ohm(bench: Bench, check: Check) -> Parts:
-    if check.pin == REFERENCE:
-        return {"ohm": Predicted(Kind.SENSOR_OHMS, bench.p.get("pot_ohm", bench.p["sensor_ohm"]))}
-    if bench.subject.is_thermistor(check.pin):
-        return {"ohm": Predicted(Kind.THERMISTOR_OHMS, bench.ntc_ohm(bench.subject.temperatures_degc["x1"]))}
+def _sensor_ohm(bench: Bench, role_point: RolePoint) -> Parts:
+    if role_point.pin == REFERENCE:
+        return {"ohm": PredictedPart(Kind.SENSOR_OHMS, bench.p.get("pot_ohm", bench.p["sensor_ohm"]))}
+    if bench.subject.is_thermistor(role_point.pin):
+        return {"ohm": PredictedPart(Kind.THERMISTOR_OHMS, bench.ntc_ohm(bench.subject.temperatures_degc["x1"]))}
     if bench.subject.family is Family.SWITCH:
         stuck = bench.p["contact_stuck"]
-        closed = np.where(np.isnan(stuck), float(check.state == "closed"), stuck) > 0
-        return {"ohm": Predicted(Kind.OHMS, np.where(closed, bench.p["contact_ohm"], 1e9))}
+        closed = np.where(np.isnan(stuck), float(role_point.state == "closed"), stuck) > 0
+        return {"ohm": PredictedPart(Kind.OHMS, np.where(closed, bench.p["contact_ohm"], 1e9))}
     return {}
 
 
-def _rotating(bench: Bench, _check: Check) -> Parts:
+def _rotating(bench: Bench, _role_point: RolePoint) -> Parts:
     low_v, high_v, _ = bench.running()
-    return {"vlow": Predicted(Kind.VOLTS, low_v), "vhigh": Predicted(Kind.BATTERY_VOLTS, high_v)}
+    return {"vlow": PredictedPart(Kind.VOLTS, low_v), "vhigh": PredictedPart(Kind.BATTERY_VOLTS, high_v)}
 
 
-def _running(bench: Bench, check: Check) -> Parts:
+def _running(bench: Bench, role_point: RolePoint) -> Parts:
     """What a scope or a counter shows at the pin of a frequency sensor: levels, hertz, width of the low pulse."""
     low_v, high_v, _ = bench.running()
     curve = bench.subject.frequency
     assert curve is not None  # a frequency sensor has one
     toggles = high_v - low_v > 1.0
-    degc = bench.subject.temperatures_degc.get(check.state, 20.0)
+    degc = bench.subject.temperatures_degc.get(role_point.state, 20.0)
     share = (degc - curve.degc_low) / (curve.degc_high - curve.degc_low)
     pulse_ms = curve.pulse_low_ms + share * (curve.pulse_high_ms - curve.pulse_low_ms) + 0 * low_v
     return {
-        "vlow": Predicted(Kind.VOLTS, low_v),
-        "vhigh": Predicted(Kind.BATTERY_VOLTS, high_v),
-        "hz": Predicted(Kind.HERTZ, np.where(toggles, bench.frequency_hz(bench.subject.stimuli[check.state]), 0.0)),
-        "pulse_ms": Predicted(Kind.MILLISECONDS, np.where(toggles, pulse_ms, 0.0)),
+        "vlow": PredictedPart(Kind.VOLTS, low_v),
+        "vhigh": PredictedPart(Kind.BATTERY_VOLTS, high_v),
+        "hz": PredictedPart(
+            Kind.HERTZ, np.where(toggles, bench.frequency_hz(bench.subject.stimuli[role_point.state]), 0.0)
+        ),
+        "pulse_ms": PredictedPart(Kind.MILLISECONDS, np.where(toggles, pulse_ms, 0.0)),
     }
 
 
-def _running_live(bench: Bench, check: Check) -> Parts:
+def _running_live(bench: Bench, role_point: RolePoint) -> Parts:
     """What the controller makes of it: the main value; nothing counted reads as the value at 0 Hz."""
     p, curve = bench.p, bench.subject.frequency
     assert curve is not None  # a frequency sensor has one
     _, _, counts = bench.running()
-    hz = np.where(counts, bench.frequency_hz(bench.subject.stimuli[check.state]), 0.0)
+    hz = np.where(counts, bench.frequency_hz(bench.subject.stimuli[role_point.state]), 0.0)
     hz = np.where(p[f"other_channel.{SIGNAL}"] > 0, 0.0, hz)
     value = curve.value_low + (hz - curve.hz_low) / (curve.hz_high - curve.hz_low) * (
         curve.value_high - curve.value_low
@@ -381,12 +388,12 @@ def _running_live(bench: Bench, check: Check) -> Parts:
     value = np.where(hz > 0, value * p[f"scale.{SIGNAL}"] + span * p[f"shift.{SIGNAL}"], value)
     silent = p["on"] == 0
     return {
-        "hz": Predicted(Kind.HERTZ, np.where(silent, NO_CONTACT_V, hz)),
-        "value": Predicted(Kind.PERCENT, np.where(silent, NO_CONTACT_V, value)),
+        "hz": PredictedPart(Kind.HERTZ, np.where(silent, NO_CONTACT_V, hz)),
+        "value": PredictedPart(Kind.PERCENT, np.where(silent, NO_CONTACT_V, value)),
     }
 
 
-_READERS: dict[str, Callable[[Bench, Check], Parts]] = {
+_READERS: dict[str, Callable[[Bench, RolePoint], Parts]] = {
     "battery_v": _battery_v,
     "open_v": _open_v,
     "sharers_off_v": _sharers_off,

@@ -11,9 +11,9 @@ from enum import StrEnum
 from functools import lru_cache
 
 __all__ = [
+    "DOUBLE_JOIN",
     "FAULT_WORDS",
     "HEALTHY",
-    "PAIR_JOIN",
     "SURE",
     "FaultWords",
     "Size",
@@ -24,7 +24,7 @@ __all__ = [
 ]
 
 HEALTHY = "healthy"
-PAIR_JOIN = "+"
+DOUBLE_JOIN = "+"
 SURE = 0.95  # from this probability on a verdict is given
 _WIRES = {
     "reference": "reference wire",
@@ -56,7 +56,7 @@ class Size:
     less: float = 0.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FaultWords:
     """One fault. `place` is what two faults cannot both have; `title` may stand in the middle of a sentence."""
 
@@ -77,7 +77,7 @@ _AT_WIRE = (
      "Clean or remake the joint that has it: look for green copper, a loose crimp, water.",
      "volts across each joint of the {wire} with the lamp as load", Size("wire.{pin}", "Ω")),
     ("short_ground", "{wire} shorted to ground",
-     "Look where the loom rubs on metal; unplug both ends and part the loom until it clears.",
+     "Look where the harness rubs on metal; unplug both ends and split the harness until the short clears.",
      "ohms from the {wire} to ground with both ends unplugged", Size("to_ground.{pin}", "Ω")),
     ("short_battery", "{wire} shorted to battery",
      "Look where it runs beside a feed; unplug both ends and find which feed it follows.",
@@ -92,10 +92,10 @@ _AT_CHANNEL = (
      "the controller's input settings", None),
     ("pull_up_doubled", "two pull-ups on the {channel} input", "input.{channel}",
      "Take one away: an external one left in, or the controller's own switched on beside it.",
-     "the loom and the controller's input settings for a second pull-up", Size("second_pull_up_ohm.{channel}", "Ω")),
+     "the harness and the controller's input settings for a second pull-up", Size("second_pull_up_ohm.{channel}", "Ω")),
     ("pull_up_left", "a pull-up left on the {channel} wire", "input.{channel}",
-     "This input needs none: take out the resistor that an earlier use left in the loom, or switch it off.",
-     "the loom and the controller's input settings for a pull-up", Size("second_pull_up_ohm.{channel}", "Ω")),
+     "This input needs none: take out the resistor that an earlier use left in the harness, or switch it off.",
+     "the harness and the controller's input settings for a pull-up", Size("second_pull_up_ohm.{channel}", "Ω")),
     ("live_channel", "live data shows another channel", "live.{channel}",
      "Assign this input to this sensor in the controller, and check what used it before.",
      "the input assignment in the controller", Size("other_channel_v.{channel}", "V")),
@@ -119,9 +119,9 @@ _WHOLE = (
      "Take the return to the controller's sensor ground; the body's offset is an error in every reading.",
      "where the return wire ends", Size("body_v", "V")),
     ("sharer_short", "reference pulled down by another sensor on it", "reference, other sensors", "feed",
-     "Unplug the sharers one at a time; it jumps back when the bad one comes off.",
+     "Unplug the other sensors one at a time; the voltage comes back when the bad one is off.",
      "the other sensors on this reference, one by one", Size("sharer_short_ohm", "Ω")),
-    ("reference_wrong", "reference dead or off its volts at the controller", "controller", "feed",
+    ("reference_wrong", "reference dead or out of range at the controller", "controller", "feed",
      "Check the controller's supply and grounds; with those good, the regulator has failed.",
      "the reference at the controller's own pin", Size("supply_v", "V")),
     ("controller_off", "controller unpowered", "controller", "controller",
@@ -135,29 +135,30 @@ _WHOLE = (
      "the sensor on a bench supply, or a known good one in its place", None),
     ("sensor_stuck", "sensor stuck in mid range", "sensor", "sensor", "Check its port or linkage, then replace the sensor.",
      "the port or linkage, then a known good sensor", Size("stuck_at", "% of its supply", 100)),
-    ("sensor_offset", "sensor off by a constant", "sensor", "sensor",
+    ("sensor_offset", "sensor offset: reads a constant amount too high or low", "sensor", "sensor",
      "Check how it is mounted or indexed and its zero; then replace it or correct its curve.",
      "a third known point", Size("offset", "% of its supply", 100)),
     ("sensor_gain", "sensor's slope wrong", "sensor", "sensor", "Replace the sensor, or enter its measured curve.",
      "a third known point", Size("gain", "% of slope", 100, -1.0)),
     ("sensor_range", "a sensor of another range is fitted", "sensor", "sensor",
-     "Compare the part number with the card; fit the right one or enter its curve.", "the part number on the sensor",
-     Size("range_span", "× the card's span")),
+     "Compare the part number with the sensor data; fit the right one, or enter its curve.", "the part number on the sensor",
+     Size("range_span", "× the span in its data")),
     ("output_scaling", "output set to another scale", "controller's output", "sensor",
-     "Set the output's volts and range in the controller that makes it as the card has them.",
-     "the output's settings in the controller that makes it", Size("range_span", "× the card's span")),
+     "Set the output's volts and range in the controller that makes it as the circuit data say.",
+     "the output's settings in the controller that makes it", Size("range_span", "× the span in its data")),
     ("gauge_for_absolute", "a gauge sensor fitted where an absolute one belongs", "sensor", "sensor",
      "Fit an absolute sensor; an open port must read today's atmosphere.", "the part number on the sensor", None),
     ("signal_clamped", "signal held down by a voltage clamp", "signal wire", "clamp",
-     "Find the clamp between sensor and controller and take it out.", "the loom for a device on the signal wire",
+     "Find the clamp between sensor and controller and take it out.", "the harness for a device on the signal wire",
      Size("clamp_share", "% of the supply", 100)),
     ("thermistor_open", "thermistor open", "sensor", "sensor", "Replace the sensor.",
      "ohms across the loose sensor", None),
     ("thermistor_short", "thermistor shorted", "sensor", "sensor", "Replace the sensor.",
      "ohms across the loose sensor", Size("ntc_short_ohm", "Ω")),
     ("thermistor_curve", "a thermistor of another curve is fitted", "sensor", "sensor",
-     "Compare the part number with the card; fit the right one or enter its curve.", "ohms of the loose sensor in ice water",
-     Size("ntc_factor", "× the card's ohms")),
+     "Compare the part number with the sensor data; fit the right one, or enter its curve.",
+     "ohms of the loose sensor in ice water",
+     Size("ntc_factor", "× the ohms in its data")),
     ("target_far", "target too far from the sensor", "sensor's mounting", "sensor",
      "Set the gap with a feeler gauge to the maker's figure.", "the gap, with a feeler gauge", None),
     ("frequency_wrong", "sensor's frequency off by a constant", "sensor", "sensor", "Replace the sensor.",
@@ -195,8 +196,9 @@ _WHOLE = (
     ("junction_reversed", "thermocouple made the wrong way round", "sensor", "sensor",
      "Exchange the two legs at the sensor, or replace it.", "millivolts of the loose sensor while it is warmed", None),
     ("junction_kind", "a thermocouple of another kind is fitted", "sensor", "sensor",
-     "Compare colours and part number with the card, or set the controller to this kind.", "the part number and the colours",
-     Size("kind", "× the card's millivolts")),
+     "Compare colours and part number with the sensor data, or set the controller to this kind.",
+     "the part number and the colours",
+     Size("kind", "× the millivolts in its data")),
     ("junction_grounded", "thermocouple touches its sheath", "sensor", "leg",
      "Replace it where the controller needs an insulated one.", "ohms from a leg to the sheath", None),
 )  # fmt: skip
@@ -208,7 +210,13 @@ def _table() -> dict[str, FaultWords]:
         for kind, title, do, inspect, size in _AT_WIRE:
             at = None if size is None else Size(size.parameter.format(pin=pin), size.unit)
             rows[f"{pin}_{kind}"] = FaultWords(
-                f"{pin}_{kind}", title.format(wire=wire), wire, f"wire.{pin}", do, inspect.format(wire=wire), at
+                code=f"{pin}_{kind}",
+                title=title.format(wire=wire),
+                where=wire,
+                place=f"wire.{pin}",
+                do=do,
+                inspect=inspect.format(wire=wire),
+                size=at,
             )
     for channel in _CHANNELS:
         for kind, title, place, do, inspect, size in _AT_CHANNEL:
@@ -216,9 +224,19 @@ def _table() -> dict[str, FaultWords]:
             where = f"controller, {channel} input"
             code = f"{channel}_{kind}"
             rows[code] = FaultWords(
-                code, title.format(channel=channel), where, place.format(channel=channel), do, inspect, at
+                code=code,
+                title=title.format(channel=channel),
+                where=where,
+                place=place.format(channel=channel),
+                do=do,
+                inspect=inspect,
+                size=at,
             )
-    return rows | {code: FaultWords(code, *rest) for code, *rest in _WHOLE}
+    whole = (
+        FaultWords(code=code, title=title, where=where, place=place, do=do, inspect=inspect, size=size)
+        for code, title, where, place, do, inspect, size in _WHOLE
+    )
+    return rows | {words.code: words for words in whole}
 
 
 FAULT_WORDS = _table()
@@ -227,7 +245,7 @@ FAULT_WORDS = _table()
 @lru_cache(maxsize=1024)
 def words_of(fault: str) -> tuple[FaultWords, ...]:
     """The words of a fault, or of both where two are joined."""
-    return tuple(FAULT_WORDS[code] for code in fault.split(PAIR_JOIN))
+    return tuple(FAULT_WORDS[code] for code in fault.split(DOUBLE_JOIN))
 
 
 def may_stand_together(first: str, second: str) -> bool:

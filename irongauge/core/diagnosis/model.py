@@ -16,26 +16,26 @@ from functools import lru_cache
 import numpy as np
 
 from irongauge.core.diagnosis.catalogue import Parameters, draw, faults_of
-from irongauge.core.diagnosis.checks import (
+from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
+from irongauge.core.diagnosis.electrical import Bench
+from irongauge.core.diagnosis.faults import HEALTHY, words_of
+from irongauge.core.diagnosis.reluctance import CoilBench
+from irongauge.core.diagnosis.role_points import (
     BRIGHT_ABOVE_A,
     DARK_BELOW_A,
     NO_CONTACT_V,
     WORDS,
     Array,
-    Check,
     Flags,
     Kind,
     Observation,
-    Predicted,
+    PredictedPart,
+    RolePoint,
 )
-from irongauge.core.diagnosis.electrical import Bench
-from irongauge.core.diagnosis.faults import HEALTHY, words_of
-from irongauge.core.diagnosis.reluctance import CoilBench
-from irongauge.core.diagnosis.subject import Subject
 from irongauge.core.diagnosis.thermocouple import JunctionBench
 from irongauge.core.sensors.families import Family
 
-__all__ = ["OHM_KINDS", "PER_FAULT", "Model", "Part", "bench_of", "model_of"]
+__all__ = ["OHM_KINDS", "PER_FAULT", "AnswerPart", "CircuitModel", "bench_of", "model_of"]
 
 PER_FAULT = 88
 SLIP = 0.006  # of readings are taken at the wrong pin or typed wrongly
@@ -76,7 +76,7 @@ _SHORT_BELOW_OHM = 1e6
 AnyBench = Bench | CoilBench | JunctionBench
 
 
-def bench_of(subject: Subject, p: Parameters) -> AnyBench:
+def bench_of(subject: CircuitUnderTest, p: Parameters) -> AnyBench:
     """The bench that reads circuits of this family."""
     if subject.family is Family.RELUCTANCE:
         return CoilBench(subject, p)
@@ -86,7 +86,7 @@ def bench_of(subject: Subject, p: Parameters) -> AnyBench:
 
 
 @dataclass(frozen=True)
-class Part:
+class AnswerPart:
     """One part of a check's answer in every sample, on the scale on which it is compared, with its spread, `(n,)`."""
 
     kind: Kind
@@ -94,16 +94,16 @@ class Part:
     spread: Array
 
 
-class Model:
+class CircuitModel:
     """Clouds of `per_fault` samples for each of `faults`, in that order, and what every check would read on them."""
 
     def __init__(  # noqa: PLR0913  what the clouds are made of, and two ways to make them
         self,
-        subject: Subject,
+        subject: CircuitUnderTest,
         faults: Sequence[str],
         p: Parameters,
         per_fault: int,
-        base: Model | None = None,
+        base: CircuitModel | None = None,
         between: float = _BETWEEN_GAPS,
     ) -> None:
         """`base` is the model that knows how much healthy circuits differ; None when this one holds `healthy`.
@@ -120,44 +120,44 @@ class Model:
         self._between = between
         self._sized = np.array([any(words.size is not None for words in words_of(fault)) for fault in self.faults])
         self._bench = bench_of(subject, p)
-        self._parts: dict[Check, dict[str, Part]] = {}
-        self._healthy_spread: dict[tuple[Check, str], float] = {}
+        self._parts: dict[RolePoint, dict[str, AnswerPart]] = {}
+        self._healthy_spread: dict[tuple[RolePoint, str], float] = {}
 
-    def parts(self, check: Check) -> dict[str, Part]:
+    def parts(self, role_point: RolePoint) -> dict[str, AnswerPart]:
         """The parts of a check's answer; empty for a check that this circuit does not have."""
-        if check not in self._parts:
-            read = self._bench.read(check)
-            self._parts[check] = {name: self._prepare(check, name, part) for name, part in read.items()}
-        return self._parts[check]
+        if role_point not in self._parts:
+            read = self._bench.read(role_point)
+            self._parts[role_point] = {name: self._prepare(role_point, name, part) for name, part in read.items()}
+        return self._parts[role_point]
 
-    def healthy_spread(self, check: Check, name: str) -> float:
+    def healthy_spread(self, role_point: RolePoint, name: str) -> float:
         """How much healthy circuits of this card differ in one part of an answer."""
         if self._base is not None:
-            return self._base.healthy_spread(check, name)
-        if (check, name) not in self._healthy_spread:
-            self.parts(check)
-        return self._healthy_spread[check, name]
+            return self._base.healthy_spread(role_point, name)
+        if (role_point, name) not in self._healthy_spread:
+            self.parts(role_point)
+        return self._healthy_spread[role_point, name]
 
-    def cloud(self, check: Check, name: str, fault: str) -> Array:
+    def sample_set(self, role_point: RolePoint, name: str, fault: str) -> Array:
         """Every sample of one fault, in the unit of the part's kind."""
-        part = self.parts(check)[name]
+        part = self.parts(role_point)[name]
         place = self.faults.index(fault)
         values = part.values[place * self.per_fault : (place + 1) * self.per_fault]
         return np.exp(values) if part.kind in OHM_KINDS else values
 
-    def _prepare(self, check: Check, name: str, part: Predicted) -> Part:
+    def _prepare(self, role_point: RolePoint, name: str, part: PredictedPart) -> AnswerPart:
         values = np.log(np.maximum(part.values, _LEAST_OHM)) if part.kind in OHM_KINDS else part.values
-        clouds = np.clip(values, -50, 1000).reshape(len(self.faults), self.per_fault)
-        gaps = _local_gaps(clouds)
+        sample_sets = np.clip(values, -50, 1000).reshape(len(self.faults), self.per_fault)
+        gaps = _local_gaps(sample_sets)
         if self._base is None:
             at_home = gaps[self.faults.index(HEALTHY)]
-            self._healthy_spread[check, name] = float(
-                min(np.median(_SCATTER_GAPS * at_home), clouds[self.faults.index(HEALTHY)].std())
+            self._healthy_spread[role_point, name] = float(
+                min(np.median(_SCATTER_GAPS * at_home), sample_sets[self.faults.index(HEALTHY)].std())
             )
         # What a fault of no size differs by is scatter; what one with a size differs by is mostly its size.
-        most = np.where(self._sized, self.healthy_spread(check, name), clouds.std(axis=1))[:, None]
+        most = np.where(self._sized, self.healthy_spread(role_point, name), sample_sets.std(axis=1))[:, None]
         scatter = np.minimum(_SCATTER_GAPS * gaps, most)
-        return Part(part.kind, values, np.hypot(scatter, self._between * gaps).ravel())
+        return AnswerPart(part.kind, values, np.hypot(scatter, self._between * gaps).ravel())
 
     def value_span(self) -> float:
         return 120.0 if self.subject.curve is None else self.subject.curve.span
@@ -175,20 +175,20 @@ class Model:
     # Likelihoods
 
     def log_likelihood(  # noqa: PLR0911  one return for each kind of answer
-        self, check: Check, name: str, seen: Observation, slip: float = SLIP, unsure: float = 0.0
+        self, role_point: RolePoint, name: str, seen: Observation, slip: float = SLIP, unsure: float = 0.0
     ) -> Array | None:
         """Log likelihood of one part of an answer in every sample; None when this circuit's check has no such part.
 
         `unsure` is the standard uncertainty of the instrument that was used, in the unit of the kind, a share for ohms; a
         common one is taken where it knows better.
         """
-        part = self.parts(check).get(name)
+        part = self.parts(role_point).get(name)
         if part is None or (seen is None and part.kind is Kind.LIVE_VALUE):
             return None
         if part.kind is Kind.GLOW:
             return _glow_likelihood(str(seen), part.values, slip)
         if part.kind is Kind.WORD:
-            return np.where(part.values == _word(check.kind, seen), _WORD_FITS, _WORD_DOES_NOT)
+            return np.where(part.values == _word(role_point.kind, seen), _WORD_FITS, _WORD_DOES_NOT)
         if seen is None:
             return np.where(part.values == NO_CONTACT_V, 0.0, _UNLIKELY)
         if part.kind in OHM_KINDS:
@@ -201,17 +201,17 @@ class Model:
         return np.asarray(np.logaddexp(np.log(1 - slip) + fit, np.log(slip / anywhere)))
 
     def best_possible(  # noqa: PLR0913  a reading, and where it is held against
-        self, check: Check, name: str, seen: Observation, sample: int, slip: float = SLIP, unsure: float = 0.0
+        self, role_point: RolePoint, name: str, seen: Observation, sample: int, slip: float = SLIP, unsure: float = 0.0
     ) -> float:
         """Log likelihood of an answer that hits a sample's prediction: what it must stay near to count as explained."""
-        part = self.parts(check)[name]
+        part = self.parts(role_point)[name]
         if part.kind in {Kind.GLOW, Kind.WORD} or not isinstance(seen, float):
             return 0.0
         at = math.log(max(seen, _LEAST_OHM)) if part.kind in OHM_KINDS else seen
         spread = math.hypot(max(float(self.instrument(part.kind, at)), unsure), float(part.spread[sample]))
         return math.log(1 - slip) - math.log(spread) - 0.92
 
-    def _ohm_likelihood(self, seen: float | str, part: Part, slip: float, unsure: float) -> Array:
+    def _ohm_likelihood(self, seen: float | str, part: AnswerPart, slip: float, unsure: float) -> Array:
         live_wire = self._live_wire()
         if seen == "OL":
             ohm = np.exp(part.values)
@@ -230,24 +230,24 @@ class Model:
         return np.asarray(np.any(shorted, axis=0) & (self.p["constant_feed"] > 0))
 
 
-def _local_gaps(clouds: Array) -> Array:
-    """How far apart each cloud's values lie around each of its samples, `(clouds, samples)`."""
-    count = clouds.shape[1]
-    order = np.argsort(clouds, axis=1)
-    ranked = np.take_along_axis(clouds, order, axis=1)
+def _local_gaps(sample_sets: Array) -> Array:
+    """How far apart each cloud's values lie around each of its samples, `(sample_sets, samples)`."""
+    count = sample_sets.shape[1]
+    order = np.argsort(sample_sets, axis=1)
+    ranked = np.take_along_axis(sample_sets, order, axis=1)
     reach = min(_NEIGHBOURS, (count - 1) // 2)
     above = np.minimum(np.arange(count) + reach, count - 1)
     below = np.maximum(np.arange(count) - reach, 0)
-    gaps = np.empty_like(clouds)
+    gaps = np.empty_like(sample_sets)
     np.put_along_axis(gaps, order, (ranked[:, above] - ranked[:, below]) / np.maximum(above - below, 1), axis=1)
     return gaps
 
 
 @lru_cache(maxsize=24)
-def model_of(subject: Subject, faults: tuple[str, ...] | None = None, seed: int = 1) -> Model:
+def model_of(subject: CircuitUnderTest, faults: tuple[str, ...] | None = None, seed: int = 1) -> CircuitModel:
     """The model of a circuit, kept. `faults` limits what is thought possible; it must hold `healthy`."""
     chosen = faults or faults_of(subject)
-    return Model(subject, chosen, draw(subject, chosen, PER_FAULT, np.random.default_rng(seed)), PER_FAULT)
+    return CircuitModel(subject, chosen, draw(subject, chosen, PER_FAULT, np.random.default_rng(seed)), PER_FAULT)
 
 
 def _normal(seen: float, expected: Array, spread: Array) -> Array:

@@ -12,10 +12,10 @@ from collections.abc import Callable
 import numpy as np
 
 from irongauge.core.diagnosis.catalogue import NOT_THERE, Parameters
-from irongauge.core.diagnosis.checks import WORDS, Array, Check, Kind, Predicted
+from irongauge.core.diagnosis.circuit_under_test import MINUS, PLUS, CircuitUnderTest
 from irongauge.core.diagnosis.electrical import OHMMETER_OHM, OHMMETER_V, lamp_current_a, metered_ohm
 from irongauge.core.diagnosis.network import GROUND, Network, Solution
-from irongauge.core.diagnosis.subject import MINUS, PLUS, Subject
+from irongauge.core.diagnosis.role_points import WORDS, Array, Kind, PredictedPart, RolePoint
 
 __all__ = ["CoilBench", "shield_parts"]
 
@@ -32,15 +32,15 @@ _EVEN_BELOW_PCT = 5.0
 class CoilBench:
     """All samples of one reluctance circuit, ready to be measured."""
 
-    def __init__(self, subject: Subject, p: Parameters) -> None:
+    def __init__(self, subject: CircuitUnderTest, p: Parameters) -> None:
         self.subject = subject
         self.p = p
         self.n = len(p["on"])
 
-    def read(self, check: Check) -> dict[str, Predicted]:
+    def read(self, role_point: RolePoint) -> dict[str, PredictedPart]:
         """What the check would give in every sample, by part; empty for a check that this circuit does not have."""
-        reader = _READERS.get(check.kind)
-        return {} if reader is None else reader(self, check)
+        reader = _READERS.get(role_point.kind)
+        return {} if reader is None else reader(self, role_point)
 
     def solve(
         self, *, key_on: bool = True, plugged: bool = False, extra: Callable[[Network], None] | None = None
@@ -93,73 +93,77 @@ class CoilBench:
         return np.where(p["on"] > 0, counted, _STATUS["no contact"])
 
 
-Parts = dict[str, Predicted]
+Parts = dict[str, PredictedPart]
 
 
-def shield_parts(p: Parameters, check: Check) -> Parts:
+def shield_parts(p: Parameters, role_point: RolePoint) -> Parts:
     """Ohms from the shield to battery negative: as wired, or with its drain lifted at the controller."""
     joined = (
-        p["shield_controller_ohm"] if check.state == "as_wired" else np.full_like(p["shield_sensor_ohm"], NOT_THERE)
+        p["shield_controller_ohm"]
+        if role_point.state == "as_wired"
+        else np.full_like(p["shield_sensor_ohm"], NOT_THERE)
     )
-    return {"ohm": Predicted(Kind.OHMS, 1 / (1 / joined + 1 / p["shield_sensor_ohm"]))}
+    return {"ohm": PredictedPart(Kind.OHMS, 1 / (1 / joined + 1 / p["shield_sensor_ohm"]))}
 
 
-def _at_leg(bench: CoilBench, check: Check, *, plugged: bool) -> Parts:
-    return {"v": Predicted(Kind.VOLTS, bench.solve(plugged=plugged)[f"h.{check.pin}"])}
+def _at_leg(bench: CoilBench, role_point: RolePoint, *, plugged: bool) -> Parts:
+    return {"v": PredictedPart(Kind.VOLTS, bench.solve(plugged=plugged)[f"h.{role_point.pin}"])}
 
 
-def _lamp(bench: CoilBench, check: Check, end: str) -> Parts:
-    pin = f"h.{check.pin}"
+def _lamp(bench: CoilBench, role_point: RolePoint, end: str) -> Parts:
+    pin = f"h.{role_point.pin}"
     solution = bench.solve(extra=lambda net: net.lamp(pin, end))
     kind = Kind.VOLTS if end == GROUND else Kind.BATTERY_VOLTS
     current = np.abs(lamp_current_a(solution.across(end, pin)))
-    return {"v": Predicted(kind, solution[pin]), "glow": Predicted(Kind.GLOW, current)}
+    return {"v": PredictedPart(kind, solution[pin]), "glow": PredictedPart(Kind.GLOW, current)}
 
 
-def _off_ohm(bench: CoilBench, check: Check) -> Parts:
-    pin = f"h.{check.pin}"
+def _off_ohm(bench: CoilBench, role_point: RolePoint) -> Parts:
+    pin = f"h.{role_point.pin}"
     volts = bench.solve(key_on=False, extra=lambda net: net.source(pin, OHMMETER_V, OHMMETER_OHM))[pin]
-    return {"ohm": Predicted(Kind.OHMS, metered_ohm(volts))}
+    return {"ohm": PredictedPart(Kind.OHMS, metered_ohm(volts))}
 
 
-def _leg_ohm(bench: CoilBench, check: Check) -> Parts:
-    other = MINUS if check.pin == PLUS else PLUS
+def _leg_ohm(bench: CoilBench, role_point: RolePoint) -> Parts:
+    other = MINUS if role_point.pin == PLUS else PLUS
     through_coil = bench.p[f"leg.{other}"] + bench.p["coil_ohm"]
-    return {"ohm": Predicted(Kind.OHMS, 1 / (1 / bench.p[f"leg.{check.pin}"] + 1 / through_coil))}
+    return {"ohm": PredictedPart(Kind.OHMS, 1 / (1 / bench.p[f"leg.{role_point.pin}"] + 1 / through_coil))}
 
 
-def _polarity(bench: CoilBench, _check: Check) -> Parts:
+def _polarity(bench: CoilBench, _role_point: RolePoint) -> Parts:
     kick = np.where(bench.p["coil_ohm"] > _OPEN_COIL_OHM, 0.0, bench.p["direction"])
-    return {"polarity": Predicted(Kind.WORD, kick)}
+    return {"polarity": PredictedPart(Kind.WORD, kick)}
 
 
-def _shield_ohm(bench: CoilBench, check: Check) -> Parts:
-    return shield_parts(bench.p, check)
+def _shield_ohm(bench: CoilBench, role_point: RolePoint) -> Parts:
+    return shield_parts(bench.p, role_point)
 
 
-def _ring(bench: CoilBench, _check: Check) -> Parts:
+def _ring(bench: CoilBench, _role_point: RolePoint) -> Parts:
     """The pattern of periods over a turn, on a scope: how far the odd ones differ, and in how many places."""
     p = bench.p
     seen = bench.loose_vac() > _LEAST_COUNTED_VAC / 2
     return {
-        "uneven_pct": Predicted(Kind.PERCENT, np.where(seen, p["uneven_pct"], 0.0)),
-        "places": Predicted(Kind.WORD, np.where(seen & (p["uneven_pct"] > _EVEN_BELOW_PCT), p["uneven_places"], 0.0)),
+        "uneven_pct": PredictedPart(Kind.PERCENT, np.where(seen, p["uneven_pct"], 0.0)),
+        "places": PredictedPart(
+            Kind.WORD, np.where(seen & (p["uneven_pct"] > _EVEN_BELOW_PCT), p["uneven_places"], 0.0)
+        ),
     }
 
 
-_READERS: dict[str, Callable[[CoilBench, Check], Parts]] = {
-    "battery_v": lambda bench, _: {"v": Predicted(Kind.VOLTS, bench.p["battery_v"])},
-    "open_v": lambda bench, check: _at_leg(bench, check, plugged=False),
-    "mated_dc": lambda bench, check: _at_leg(bench, check, plugged=True),
-    "lamp_negative": lambda bench, check: _lamp(bench, check, GROUND),
-    "lamp_positive": lambda bench, check: _lamp(bench, check, "battery"),
+_READERS: dict[str, Callable[[CoilBench, RolePoint], Parts]] = {
+    "battery_v": lambda bench, _: {"v": PredictedPart(Kind.VOLTS, bench.p["battery_v"])},
+    "open_v": lambda bench, role_point: _at_leg(bench, role_point, plugged=False),
+    "mated_dc": lambda bench, role_point: _at_leg(bench, role_point, plugged=True),
+    "lamp_negative": lambda bench, role_point: _lamp(bench, role_point, GROUND),
+    "lamp_positive": lambda bench, role_point: _lamp(bench, role_point, "battery"),
     "off_ohm": _off_ohm,
-    "coil_ohm": lambda bench, _: {"ohm": Predicted(Kind.OHMS, bench.p["coil_ohm"])},
+    "coil_ohm": lambda bench, _: {"ohm": PredictedPart(Kind.OHMS, bench.p["coil_ohm"])},
     "leg_ohm": _leg_ohm,
-    "ac_loose": lambda bench, _: {"vac": Predicted(Kind.VOLTS, bench.loose_vac())},
-    "ac_mated": lambda bench, _: {"vac": Predicted(Kind.VOLTS, bench.mated_vac())},
+    "ac_loose": lambda bench, _: {"vac": PredictedPart(Kind.VOLTS, bench.loose_vac())},
+    "ac_mated": lambda bench, _: {"vac": PredictedPart(Kind.VOLTS, bench.mated_vac())},
     "polarity": _polarity,
     "ring": _ring,
     "shield_ohm": _shield_ohm,
-    "counted": lambda bench, _: {"status": Predicted(Kind.WORD, bench.status())},
+    "counted": lambda bench, _: {"status": PredictedPart(Kind.WORD, bench.status())},
 }

@@ -1,15 +1,15 @@
-"""Sums over weighed samples: draws, hundredths, entropies, and samples moved to where they would give the readings."""
+"""Sums over weighed samples: draws, percentiles, entropies, and samples moved to where they would give the readings."""
 
 from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
 
-from irongauge.core.diagnosis.checks import Array
+from irongauge.core.diagnosis.role_points import Array
 
-__all__ = ["NEAR", "Floats", "Integers", "drawn_by_weight", "entropy", "hundredths", "moved_to_fit", "variation"]
+__all__ = ["NEAR", "Floats32", "Integers", "drawn_by_weight", "entropy", "moved_to_fit", "percentiles", "variation"]
 
-Floats = NDArray[np.float32]
+Floats32 = NDArray[np.float32]
 Integers = NDArray[np.int_]
 NEAR = 0.25  # power of the weights by which samples count for a slope: those nearby, but more than a few
 
@@ -21,8 +21,8 @@ def drawn_by_weight(weights: Array, count: int, rng: np.random.Generator) -> Int
     return np.asarray(np.minimum(np.searchsorted(sums, at), len(weights) - 1))
 
 
-def hundredths(values: Array, weights: Array) -> tuple[float, float, float]:
-    """10th, 50th and 90th hundredth of weighed values."""
+def percentiles(values: Array, weights: Array) -> tuple[float, float, float]:
+    """10th, 50th and 90th percentile of weighed values."""
     order = np.argsort(values)
     at = (np.cumsum(weights[order]) - weights[order] / 2) / weights.sum()
     low, middle, high = (float(x) for x in np.interp((0.1, 0.5, 0.9), at, values[order]))
@@ -43,7 +43,7 @@ def moved_to_fit(scale: Array, weights: Array, off: Array) -> Array:
     return np.asarray(scale - slopes[1:] @ best)
 
 
-def variation(one: Floats, other: Floats) -> Floats:
+def variation(one: Floats32, other: Floats32) -> Floats32:
     return np.asarray(np.abs(one - other) / (one + other), dtype=np.float32)
 
 

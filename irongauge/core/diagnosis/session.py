@@ -20,26 +20,26 @@ from dataclasses import dataclass
 import numpy as np
 
 from irongauge.core.diagnosis.catalogue import Parameters, change, crossing_of
-from irongauge.core.diagnosis.checks import (
+from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
+from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, may_stand_together, words_of
+from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, CircuitModel, model_of
+from irongauge.core.diagnosis.role_points import (
     NO_CONTACT_V,
     Array,
-    Check,
     Flags,
     Kind,
     Observation,
+    RolePoint,
 )
-from irongauge.core.diagnosis.clouds import PER_GROUPED, Cloud, Clouds, resolved
-from irongauge.core.diagnosis.faults import HEALTHY, PAIR_JOIN, may_stand_together, words_of
-from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, Model, model_of
+from irongauge.core.diagnosis.sample_sets import PER_GROUPED, SampleSet, SampleSets, resolved
 from irongauge.core.diagnosis.sampling import (
     NEAR,
     Integers,
     drawn_by_weight,
     entropy,
-    hundredths,
     moved_to_fit,
+    percentiles,
 )
-from irongauge.core.diagnosis.subject import Subject
 
 __all__ = ["Group", "Ranked", "Session"]
 
@@ -48,15 +48,15 @@ _PRIOR = {HEALTHY: 6.0, "signal_clamped": 0.2}
 _SECOND_FAULT = 0.02  # of faulty circuits have a second fault
 _CONFIRMED_SLIP = 1e-4
 _PARTICLES, _TRIES = 384, 48
-_CHECKS_FOR_PAIRS = 4
+_READINGS_FOR_DOUBLES = 4
 _DOUBT = 0.15
 _COARSE = 0.6
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
 _UNEXPLAINED_NATS = 6.0
 _WORD_AT_BORDER = -4.0  # a glow that is merely between two words
-_FIRST_FAULTS, _PAIRS_KEPT, _PER_PAIR = 3, 8, 32
+_FIRST_FAULTS, _DOUBLES_KEPT, _PER_DOUBLE = 3, 8, 32
 
-Answer = Mapping[str, Observation]
+ReadParts = Mapping[str, Observation]
 
 
 @dataclass(frozen=True)
@@ -102,53 +102,53 @@ class Session:
 
     def __init__(  # noqa: PLR0913  what is known of the circuit, and of the asking
         self,
-        subject: Subject,
+        subject: CircuitUnderTest,
         faults: Sequence[str] | None = None,
         *,
         assignments: Sequence[Mapping[str, str]] = ({},),
         asked: Mapping[str, frozenset[str]] | None = None,
-        pairs: bool = True,
+        doubles: bool = True,
         seed: int = 1,
     ) -> None:
-        """`faults` limits what is thought possible; it must hold `healthy`. Without `pairs` only single faults are.
+        """`faults` limits what is thought possible; it must hold `healthy`. Without `doubles` only single faults are.
 
         `asked` are the parts of an answer that will be given, by kind of check; left out, all that the circuit has.
         """
         self.subject = subject
         self.assignments = tuple(assignments)
-        self.taken: dict[Check, Answer] = {}
-        self._confirmed: set[Check] = set()
-        self._unsure: dict[Check, dict[str, float]] = {}
-        self._pairs_wanted = pairs
-        self._pairs_for: tuple[Check, ...] | None = None
+        self.taken: dict[RolePoint, ReadParts] = {}
+        self._confirmed: set[RolePoint] = set()
+        self._unsure: dict[RolePoint, dict[str, float]] = {}
+        self._doubles_wanted = doubles
+        self._doubles_for: tuple[RolePoint, ...] | None = None
         self._sizes: dict[tuple[str, str], _Sized] = {}
         model = model_of(subject, None if faults is None else tuple(faults), seed)
         prior = np.array([_PRIOR.get(fault, 1.0) for fault in model.faults])
         log_prior = np.log((prior / prior.sum())[model.fault_of] / model.per_fault / len(self.assignments))
-        self._clouds = Clouds(Cloud(model, log_prior, {}, {}), self.assignments, asked)
+        self._sample_sets = SampleSets(SampleSet(model, log_prior, {}, {}), self.assignments, asked)
         self._seed = seed
 
     @property
-    def model(self) -> Model:
+    def model(self) -> CircuitModel:
         """The model of single faults."""
-        return self._clouds[0].model
+        return self._sample_sets[0].model
 
     @property
-    def has_pairs(self) -> bool:
+    def has_doubles(self) -> bool:
         """True when two faults at once are being considered."""
-        self._consider_pairs()
-        return len(self._clouds) > 1
+        self._consider_doubles()
+        return len(self._sample_sets) > 1
 
     @property
     def hypotheses(self) -> tuple[str, ...]:
-        return tuple(fault for cloud in self._clouds for fault in cloud.model.faults)
+        return tuple(fault for sample_set in self._sample_sets for fault in sample_set.model.faults)
 
     # Readings in
 
     def update(
         self,
-        check: Check,
-        answer: Answer,
+        role_point: RolePoint,
+        answer: ReadParts,
         *,
         confirmed: bool = False,
         unsure: Mapping[str, float] | None = None,
@@ -159,36 +159,36 @@ class Session:
         check that was taken before takes the earlier one's place. `unsure` is the standard uncertainty of parts that were
         read with an instrument whose specification is known, in the unit of the part, a share for ohms.
         """
-        self.taken[check] = {**answer}
-        self._unsure[check] = {**(unsure or {})}
+        self.taken[role_point] = {**answer}
+        self._unsure[role_point] = {**(unsure or {})}
         if confirmed:
-            self._confirmed.add(check)
+            self._confirmed.add(role_point)
         else:
-            self._confirmed.discard(check)
-        del self._clouds[1:]
-        self._pairs_for = None
+            self._confirmed.discard(role_point)
+        del self._sample_sets[1:]
+        self._doubles_for = None
         self._sizes.clear()
-        self._weigh(self._clouds[0], check)
+        self._weigh(self._sample_sets[0], role_point)
 
-    def _weigh(self, cloud: Cloud, check: Check) -> None:
-        slip, unsure = self._slip(check), self._unsure[check]
-        shape = (len(self.assignments), cloud.model.n)
+    def _weigh(self, sample_set: SampleSet, role_point: RolePoint) -> None:
+        slip, unsure = self._slip(role_point), self._unsure[role_point]
+        shape = (len(self.assignments), sample_set.model.n)
         parts: dict[str, Array] = {}
         for place, assignment in enumerate(self.assignments):
-            real = resolved(check, assignment)
-            for name, seen in self.taken[check].items():
-                fits = cloud.model.log_likelihood(real, name, seen, slip, unsure.get(name, 0.0))
+            real = resolved(role_point, assignment)
+            for name, seen in self.taken[role_point].items():
+                fits = sample_set.model.log_likelihood(real, name, seen, slip, unsure.get(name, 0.0))
                 if fits is not None:
                     parts.setdefault(name, np.zeros(shape))[place] = fits
-        cloud.parts[check] = parts
-        cloud.log_likelihoods[check] = sum(parts.values(), np.zeros(shape))
+        sample_set.parts[role_point] = parts
+        sample_set.log_likelihoods[role_point] = sum(parts.values(), np.zeros(shape))
 
-    def _slip(self, check: Check) -> float:
-        return _CONFIRMED_SLIP if check in self._confirmed else SLIP
+    def _slip(self, role_point: RolePoint) -> float:
+        return _CONFIRMED_SLIP if role_point in self._confirmed else SLIP
 
     # Ranking out
 
-    def ranking(self, without: Check | None = None) -> tuple[Ranked, ...]:
+    def ranking(self, without: RolePoint | None = None) -> tuple[Ranked, ...]:
         """Every fault with its probability, the likeliest first; as if one reading had not been taken, if asked."""
         probabilities = self._probabilities(self._weights(without))
         order = np.argsort(-probabilities, kind="stable")
@@ -200,7 +200,7 @@ class Session:
 
         Under a crossing the wire at a pin is another than the sensor expects there; what is told is the wire's.
         """
-        weights, hypothesis_of = self._weights(), self._clouds.hypothesis_of()
+        weights, hypothesis_of = self._weights(), self._sample_sets.hypothesis_of()
         found: dict[str, dict[str, float]] = {pin: {} for pin in self.assignments[0]}
         for fault in range(len(self.hypotheses)):
             swap = crossing_of(self.hypotheses[fault])
@@ -211,57 +211,61 @@ class Session:
                     found[pin][wire] = found[pin].get(wire, 0.0) + float(chance)
         return found
 
-    def _weights(self, without: Check | None = None) -> Array:
+    def _weights(self, without: RolePoint | None = None) -> Array:
         """Weight of each sample under each assignment, `(assignments, samples)`, all together 1."""
-        self._consider_pairs()
-        log_weights = np.concatenate([self._log_weights(cloud, without) for cloud in self._clouds], axis=1)
+        self._consider_doubles()
+        log_weights = np.concatenate(
+            [self._log_weights(sample_set, without) for sample_set in self._sample_sets], axis=1
+        )
         weights = np.exp(log_weights - log_weights.max())
         return np.asarray(weights / weights.sum())
 
-    def _log_weights(self, cloud: Cloud, without: Check | None = None) -> Array:
-        total = np.broadcast_to(cloud.log_prior, (len(self.assignments), cloud.model.n)).copy()
-        for check, fits in cloud.log_likelihoods.items():
-            if check != without:
+    def _log_weights(self, sample_set: SampleSet, without: RolePoint | None = None) -> Array:
+        total = np.broadcast_to(sample_set.log_prior, (len(self.assignments), sample_set.model.n)).copy()
+        for role_point, fits in sample_set.log_likelihoods.items():
+            if role_point != without:
                 total += _COARSE * fits
         return total
 
     def _probabilities(self, weights: Array) -> Array:
         by_sample = weights.sum(axis=0)
         return np.asarray(
-            np.bincount(self._clouds.hypothesis_of(), by_sample, minlength=len(self.hypotheses)), dtype=float
+            np.bincount(self._sample_sets.hypothesis_of(), by_sample, minlength=len(self.hypotheses)), dtype=float
         )
 
     # What a hypothesis says
 
-    def _own(self, fault: str, *, posterior: bool) -> tuple[Cloud, Array] | None:
+    def _own(self, fault: str, *, posterior: bool) -> tuple[SampleSet, Array] | None:
         """A hypothesis's cloud, and the weights of its samples under each assignment, zero for those of others."""
-        place = next((i for i, cloud in enumerate(self._clouds) if fault in cloud.model.faults), None)
+        place = next((i for i, sample_set in enumerate(self._sample_sets) if fault in sample_set.model.faults), None)
         if place is None:
             return None
-        cloud = self._clouds[place]
-        own = cloud.model.fault_of == cloud.model.faults.index(fault)
+        sample_set = self._sample_sets[place]
+        own = sample_set.model.fault_of == sample_set.model.faults.index(fault)
         if not posterior:
-            return cloud, np.broadcast_to(own / own.sum(), (len(self.assignments), len(own))).copy()
-        start = sum(other.model.n for other in self._clouds[:place])
-        weights = self._weights()[:, start : start + cloud.model.n] * own
-        return cloud, weights
+            return sample_set, np.broadcast_to(own / own.sum(), (len(self.assignments), len(own))).copy()
+        start = sum(other.model.n for other in self._sample_sets[:place])
+        weights = self._weights()[:, start : start + sample_set.model.n] * own
+        return sample_set, weights
 
-    def predicted(self, check: Check, name: str, fault: str, *, posterior: bool) -> tuple[Kind, Array, Array] | None:
+    def predicted(
+        self, role_point: RolePoint, name: str, fault: str, *, posterior: bool
+    ) -> tuple[Kind, Array, Array] | None:
         """What a hypothesis predicts for one part of an answer: its kind, values in its unit, and their weights.
 
         With `posterior` as the readings leave the hypothesis, else as it stood before them. None for a part that the
         circuit does not have.
         """
-        self._consider_pairs()
+        self._consider_doubles()
         found = self._own(fault, posterior=posterior)
         if found is None:
             return None
-        cloud, weights = found
+        sample_set, weights = found
         if weights.sum() <= 0:
-            return self.predicted(check, name, fault, posterior=False) if posterior else None
+            return self.predicted(role_point, name, fault, posterior=False) if posterior else None
         kinds, values, shares = [], [], []
         for assignment, row in zip(self.assignments, weights, strict=True):
-            part = cloud.model.parts(resolved(check, assignment)).get(name)
+            part = sample_set.model.parts(resolved(role_point, assignment)).get(name)
             kept = row > row.max() * 1e-6
             if part is None or row.max() < 1e-3 * weights.max():
                 continue
@@ -273,16 +277,16 @@ class Session:
             return None
         return kinds[0], np.concatenate(values), np.concatenate(shares) / np.concatenate(shares).sum()
 
-    def support(self, check: Check, fault: str) -> float:
+    def support(self, role_point: RolePoint, fault: str) -> float:
         """Log likelihood of a reading that was taken under a hypothesis, over all of its samples."""
         found = self._own(fault, posterior=False)
         assert found is not None  # asked of hypotheses that stand
-        cloud, weights = found
-        total = float((np.exp(cloud.log_likelihoods[check]) * weights).sum())
+        sample_set, weights = found
+        total = float((np.exp(sample_set.log_likelihoods[role_point]) * weights).sum())
         return float(np.log(total + 1e-30))
 
     def parameter(self, fault: str, name: str) -> tuple[float, float, float] | None:
-        """Middle, 10th and 90th hundredth of one of a hypothesis's parameters, as the readings leave it.
+        """Middle, 10th and 90th percentile of one of a hypothesis's parameters, as the readings leave it.
 
         The samples lie far apart, so each is first moved to where it would have given the readings: by the slope of the
         parameter over the two readings that it shows in most (regression adjustment; Beaumont, Zhang & Balding 2002,
@@ -292,22 +296,22 @@ class Session:
         if sized is None:
             return None
         kept = sized.weights > sized.weights.max() * 1e-6
-        low, _, high = hundredths(sized.scale[kept], sized.weights[kept])
-        least, middle, most = hundredths(sized.moved[kept], sized.weights[kept])
+        low, _, high = percentiles(sized.scale[kept], sized.weights[kept])
+        least, middle, most = percentiles(sized.moved[kept], sized.weights[kept])
         low, high = min(low, least), max(high, most)  # the slope is not known so well that it could narrow them
         return (math.exp(middle), math.exp(low), math.exp(high)) if sized.in_decades else (middle, low, high)
 
     def _sized(self, fault: str, name: str) -> _Sized | None:
         """A hypothesis's samples of one parameter, and where the readings move them."""
-        self._consider_pairs()
+        self._consider_doubles()
         if (fault, name) in self._sizes:
             return self._sizes[fault, name]
         found = self._own(fault, posterior=True)
         if found is None or name not in found[0].model.p:
             return None
-        cloud, weights = found
-        own = cloud.model.fault_of == cloud.model.faults.index(fault)
-        values, by_sample = cloud.model.p[name][own], weights.sum(axis=0)[own]
+        sample_set, weights = found
+        own = sample_set.model.fault_of == sample_set.model.faults.index(fault)
+        values, by_sample = sample_set.model.p[name][own], weights.sum(axis=0)[own]
         if by_sample.sum() <= 0 or np.isnan(values).any():
             return None
         # Sizes are drawn evenly in every decade, so between two samples they are told apart in decades too.
@@ -315,13 +319,15 @@ class Session:
         scale = np.log(values) if in_decades else values
         assignment = self.assignments[int(weights.sum(axis=1).argmax())]
         by_sample /= by_sample.sum()
-        moved = np.clip(moved_to_fit(scale, by_sample, self._off(cloud, own, assignment)), scale.min(), scale.max())
+        moved = np.clip(
+            moved_to_fit(scale, by_sample, self._off(sample_set, own, assignment)), scale.min(), scale.max()
+        )
         self._sizes[fault, name] = _Sized(own, by_sample, scale, moved, in_decades)
         return self._sizes[fault, name]
 
     def _at_size(self, fault: str, kind: Kind, values: Array) -> Array:
         """What samples predict, moved with the size of their fault to where the readings have it."""
-        size = None if PAIR_JOIN in fault else words_of(fault)[0].size
+        size = None if DOUBLE_JOIN in fault else words_of(fault)[0].size
         sized = None if size is None or kind in {Kind.GLOW, Kind.WORD} else self._sized(fault, size.parameter)
         if sized is None:
             return values
@@ -332,11 +338,11 @@ class Session:
         moved[sized.own] = np.clip(own + slope * (sized.moved - sized.scale), own.min(), own.max())
         return moved
 
-    def _off(self, cloud: Cloud, own: Flags, assignment: Mapping[str, str]) -> Array:
+    def _off(self, sample_set: SampleSet, own: Flags, assignment: Mapping[str, str]) -> Array:
         """By how much each of some samples misses each numeric reading, in decades where it can, `(readings, samples)`."""
         missed = []
-        for check, answer in self.taken.items():
-            for name, part in cloud.model.parts(resolved(check, assignment)).items():
+        for role_point, answer in self.taken.items():
+            for name, part in sample_set.model.parts(resolved(role_point, assignment)).items():
                 seen = answer.get(name)
                 if not isinstance(seen, float) or part.kind in {Kind.WORD, Kind.GLOW}:
                     continue
@@ -351,58 +357,60 @@ class Session:
 
     # What hangs on what
 
-    def unexplained(self) -> tuple[Check, ...]:
+    def unexplained(self) -> tuple[RolePoint, ...]:
         """Readings that the leading hypothesis leaves to a slip."""
         if not self.taken:
             return ()
         weights = self._weights()
         leader = int(np.argmax(self._probabilities(weights)))
-        return self._unexplained_by(weights * (self._clouds.hypothesis_of() == leader))
+        return self._unexplained_by(weights * (self._sample_sets.hypothesis_of() == leader))
 
-    def _unexplained_by(self, weights: Array) -> tuple[Check, ...]:
+    def _unexplained_by(self, weights: Array) -> tuple[RolePoint, ...]:
         """Readings that the sample of the greatest weight leaves to a slip."""
         a, sample = np.unravel_index(int(np.argmax(weights)), weights.shape)
-        cloud, place = self._cloud_at(int(sample))
+        sample_set, place = self._sample_set_at(int(sample))
         found = []
-        for check, answer in self.taken.items():
-            real, unsure = resolved(check, self.assignments[int(a)]), self._unsure[check]
-            for name, fits in cloud.parts[check].items():
+        for role_point, answer in self.taken.items():
+            real, unsure = resolved(role_point, self.assignments[int(a)]), self._unsure[role_point]
+            for name, fits in sample_set.parts[role_point].items():
                 seen, fit = answer[name], float(fits[int(a), place])
                 at_a_border = not isinstance(seen, float) and fit > _WORD_AT_BORDER
                 least = (
-                    cloud.model.best_possible(real, name, seen, place, self._slip(check), unsure.get(name, 0.0))
+                    sample_set.model.best_possible(
+                        real, name, seen, place, self._slip(role_point), unsure.get(name, 0.0)
+                    )
                     - _UNEXPLAINED_NATS
                 )
                 if fit < least and not at_a_border:
-                    found.append(check)
+                    found.append(role_point)
                     break
         return tuple(found)
 
-    def _cloud_at(self, sample: int) -> tuple[Cloud, int]:
-        for cloud in self._clouds:
-            if sample < cloud.model.n:
-                return cloud, sample
-            sample -= cloud.model.n
+    def _sample_set_at(self, sample: int) -> tuple[SampleSet, int]:
+        for sample_set in self._sample_sets:
+            if sample < sample_set.model.n:
+                return sample_set, sample
+            sample -= sample_set.model.n
         raise IndexError(sample)
 
-    def hangs_on(self, faults: Sequence[str]) -> Check | None:
+    def hangs_on(self, faults: Sequence[str]) -> RolePoint | None:
         """The one reading without which these faults together would fall below one half; None if there is none."""
         worst, weakest = None, 0.5
-        for check in self.taken:
-            if check in self._confirmed:
+        for role_point in self.taken:
+            if role_point in self._confirmed:
                 continue
-            left = sum(r.probability for r in self.ranking(check) if r.fault in faults)
+            left = sum(r.probability for r in self.ranking(role_point) if r.fault in faults)
             if left < weakest:
-                worst, weakest = check, left
+                worst, weakest = role_point, left
         return worst
 
-    def unconfirmed(self, checks: Iterable[Check]) -> tuple[Check, ...]:
+    def unconfirmed(self, role_points: Iterable[RolePoint]) -> tuple[RolePoint, ...]:
         """Those of the readings that were not taken twice with the same result."""
-        return tuple(check for check in checks if check not in self._confirmed)
+        return tuple(role_point for role_point in role_points if role_point not in self._confirmed)
 
     # Groups
 
-    def leading_group(self, remaining: Iterable[Check], least: float = 0.0) -> Group:
+    def leading_group(self, remaining: Iterable[RolePoint], least: float = 0.0) -> Group:
         """The likeliest fault, and those that none of the checks still to be made would tell from it.
 
         Where even all the likeliest together stay below `least`, the likeliest alone is given. Two faults at once stand
@@ -412,27 +420,30 @@ class Session:
         if ranked[0].probability < _GROUPED_FROM or sum(r.probability for r in ranked[:_MOST_RIVALS]) < least:
             return Group(ranked[:1])
         leader, rivals = ranked[0], [r for r in ranked[1:_MOST_RIVALS] if r.probability > _LEAST_GROUPED]
-        left = [check for check in remaining if check not in self.taken]
+        left = [role_point for role_point in remaining if role_point not in self.taken]
         apart = self._told_apart(leader.fault, [r.fault for r in rivals], left)
         group = [leader, *(r for r, told in zip(rivals, apart, strict=True) if not told or self._are_alike(leader, r))]
-        if PAIR_JOIN in leader.fault:
-            alone = next(r for r in ranked if r.fault in leader.fault.split(PAIR_JOIN))
+        if DOUBLE_JOIN in leader.fault:
+            alone = next(r for r in ranked if r.fault in leader.fault.split(DOUBLE_JOIN))
             group += [alone] if alone not in group else []
         return Group(tuple(group))
 
     def _are_alike(self, one: Ranked, other: Ranked) -> bool:
-        """True for two shorts to the battery's feeds where the supply is one of them: which it is, the loom shows."""
+        """True for two shorts to the battery's feeds where the supply is one of them: which it is, the harness shows."""
         ends = ("_short_battery", "_short_reference")
         return self.subject.supply_from_battery and one.fault.endswith(ends) and other.fault.endswith(ends)
 
-    def _told_apart(self, leader: str, rivals: Sequence[str], checks: Sequence[Check]) -> list[bool]:
+    def _told_apart(self, leader: str, rivals: Sequence[str], role_points: Sequence[RolePoint]) -> list[bool]:
         """For each rival: whether some check would read otherwise under it than under the leader.
 
         The measure is the total variation between the answers that each would give: 0 for the same, 1 for never.
         """
         rng = np.random.default_rng(self._seed)
         names = self.hypotheses
-        weights, hypothesis_of = self._weights().ravel(), np.tile(self._clouds.hypothesis_of(), len(self.assignments))
+        weights, hypothesis_of = (
+            self._weights().ravel(),
+            np.tile(self._sample_sets.hypothesis_of(), len(self.assignments)),
+        )
 
         def drawn(fault: str) -> Integers:
             return drawn_by_weight(np.where(hypothesis_of == names.index(fault), weights, 0), PER_GROUPED, rng)
@@ -441,60 +452,65 @@ class Session:
         if not rivals:
             return []
         if leader == HEALTHY:
-            return self._clouds.differ_from_good(np.concatenate(of_rivals), checks)
-        return self._clouds.differ([drawn(leader), *of_rivals], checks)
+            return self._sample_sets.differ_from_good(np.concatenate(of_rivals), role_points)
+        return self._sample_sets.differ([drawn(leader), *of_rivals], role_points)
 
     # Information
 
     def gains(
-        self, checks: Sequence[Check], without: Check | None = None, *, doubting: bool = False
-    ) -> dict[Check, float]:
+        self, role_points: Sequence[RolePoint], without: RolePoint | None = None, *, doubting: bool = False
+    ) -> dict[RolePoint, float]:
         """Expected fall of the ranking's entropy, in nats, for each check that has not been taken.
 
         With `without`, as if that reading had not been taken; it is then itself among the checks that may be.
         `doubting` takes every reading for a sixth of what it said: which check would best show that all is otherwise.
         """
-        self._consider_pairs()
-        left = [check for check in checks if check not in self.taken or check == without]
-        if len(self._clouds) > 1:  # pairs are new to every check: solve those that tell most of single faults
-            first = self._gains(left, without, self._clouds[:1], doubting=doubting)
-            left = sorted(left, key=lambda check: -first[check])[:_CHECKS_FOR_PAIRS]
-        return self._gains(left, without, self._clouds, doubting=doubting)
+        self._consider_doubles()
+        left = [role_point for role_point in role_points if role_point not in self.taken or role_point == without]
+        if len(self._sample_sets) > 1:  # pairs are new to every check: solve those that tell most of single faults
+            first = self._gains(left, without, self._sample_sets[:1], doubting=doubting)
+            left = sorted(left, key=lambda role_point: -first[role_point])[:_READINGS_FOR_DOUBLES]
+        return self._gains(left, without, self._sample_sets, doubting=doubting)
 
     def _gains(
-        self, checks: Sequence[Check], without: Check | None, clouds: list[Cloud], *, doubting: bool
-    ) -> dict[Check, float]:
+        self,
+        role_points: Sequence[RolePoint],
+        without: RolePoint | None,
+        sample_sets: list[SampleSet],
+        *,
+        doubting: bool,
+    ) -> dict[RolePoint, float]:
         rng = np.random.default_rng(self._seed + len(self.taken))
-        weights = self._weights(without)[:, : sum(cloud.model.n for cloud in clouds)]
+        weights = self._weights(without)[:, : sum(sample_set.model.n for sample_set in sample_sets)]
         if doubting:
             weights = weights**_DOUBT
-        drawn = self._clouds.drawn(drawn_by_weight(weights.ravel(), _PARTICLES, rng), clouds)
+        drawn = self._sample_sets.drawn(drawn_by_weight(weights.ravel(), _PARTICLES, rng), sample_sets)
         tries = np.arange(int(rng.integers(_PARTICLES // _TRIES)), _PARTICLES, _PARTICLES // _TRIES)
         kinds, which = np.unique(drawn.hypothesis * len(self.assignments) + drawn.assignment, return_inverse=True)
         member = np.zeros((_PARTICLES, len(kinds)), dtype=np.float32)
         member[np.arange(_PARTICLES), which] = 1
         now = entropy(member.mean(axis=0)[None])[0]
-        found: dict[Check, float] = {}
-        for check in checks:
-            fits = self._clouds.fits(check, drawn, tries)
+        found: dict[RolePoint, float] = {}
+        for role_point in role_points:
+            fits = self._sample_sets.fits(role_point, drawn, tries)
             if fits is None:
-                found[check] = 0.0
+                found[role_point] = 0.0
                 continue
             after = np.exp(fits - fits.max(axis=1, keepdims=True)) @ member
             after /= after.sum(axis=1, keepdims=True)
-            found[check] = max(0.0, float(now - entropy(after).mean()))
+            found[role_point] = max(0.0, float(now - entropy(after).mean()))
         return found
 
     # Two faults at once
 
-    def _consider_pairs(self) -> None:
+    def _consider_doubles(self) -> None:
         """Join the leading faults with a second one where they leave two readings unexplained, or one that is no slip."""
         key = tuple(sorted(self.taken, key=str))
-        if not self._pairs_wanted or self._pairs_for == key:
+        if not self._doubles_wanted or self._doubles_for == key:
             return
-        self._pairs_for = key
-        del self._clouds[1:]
-        base = self._clouds[0]
+        self._doubles_for = key
+        del self._sample_sets[1:]
+        base = self._sample_sets[0]
         log_weights = self._log_weights(base)
         best = float(log_weights.max())
         weights = np.exp(log_weights - best)
@@ -504,19 +520,19 @@ class Session:
         by_fault = np.bincount(base.model.fault_of, weights.sum(axis=0), minlength=len(base.model.faults))
         order = [i for i in np.argsort(-by_fault) if base.model.faults[i] != HEALTHY][:_FIRST_FAULTS]
         firsts = [base.model.faults[i] for i in order]
-        pairs = dict.fromkeys(
+        doubles = dict.fromkeys(
             (first, second) for first in firsts for second in base.model.faults if may_stand_together(first, second)
         )
-        if not pairs:
+        if not doubles:
             return
         promise = self._promise(weights)
-        likely = sorted(pairs, key=lambda pair: -promise(*pair))
-        kept = {frozenset(pair): pair for pair in reversed(likely[: 2 * _PAIRS_KEPT])}
-        self._clouds.append(self._pair_cloud(list(kept.values())[: -_PAIRS_KEPT - 1 : -1], weights, best))
+        likely = sorted(doubles, key=lambda double: -promise(*double))
+        kept = {frozenset(double): double for double in reversed(likely[: 2 * _DOUBLES_KEPT])}
+        self._sample_sets.append(self._double_sample_set(list(kept.values())[: -_DOUBLES_KEPT - 1 : -1], weights, best))
 
     def _promise(self, weights: Array) -> Callable[[str, str], float]:
         """How promising a pair looks before it is solved: as if each reading were explained by the better of the two."""
-        base = self._clouds[0]
+        base = self._sample_sets[0]
         names, fault_of = base.model.faults, base.model.fault_of
         likely = np.array([np.exp(_COARSE * fits) for fits in base.log_likelihoods.values()])  # (checks, a, n)
         left = weights.sum(axis=0) + 1e-300
@@ -533,35 +549,35 @@ class Session:
 
         return promise
 
-    def _pair_cloud(self, pairs: Sequence[tuple[str, str]], weights: Array, best: float) -> Cloud:
+    def _double_sample_set(self, doubles: Sequence[tuple[str, str]], weights: Array, best: float) -> SampleSet:
         """Samples of pairs: the first fault drawn as the readings leave it, the second over all of its range.
 
         Since the first is drawn by its posterior, not its prior, each sample is weighed by its evidence over its own
         likelihood (importance sampling).
         """
-        base, per_pair = self._clouds[0], _PER_PAIR
+        base, per_double = self._sample_sets[0], _PER_DOUBLE
         flat = weights.sum(axis=0)
         chosen, log_prior = [], []
         names = base.model.faults
         alone = np.log(flat + 1e-300) + best
-        for first, _ in pairs:
+        for first, _ in doubles:
             own = np.where(base.model.fault_of == names.index(first), flat, 0.0)
-            picked = drawn_by_weight(own, per_pair, np.random.default_rng(self._seed))
+            picked = drawn_by_weight(own, per_double, np.random.default_rng(self._seed))
             chosen.append(picked)
             # log of: P(first) P(second | first) · evidence of the first / likelihood of this sample of it
             evidence = np.log(own.sum()) + best
             likelihood = alone[picked] - base.log_prior[picked]
             log_prior.append(
-                evidence - likelihood + np.log(_SECOND_FAULT / len(names) / per_pair / len(self.assignments))
+                evidence - likelihood + np.log(_SECOND_FAULT / len(names) / per_double / len(self.assignments))
             )
         place = np.concatenate(chosen)
         p: Parameters = {name: values[place].copy() for name, values in base.model.p.items()}
-        for i, (_, second) in enumerate(pairs):
-            block = slice(i * per_pair, (i + 1) * per_pair)
-            change(p, second, block, per_pair, np.random.default_rng(self._seed))
-        joined = [PAIR_JOIN.join(sorted(pair)) for pair in pairs]
-        model = Model(self.subject, joined, p, per_pair, base.model)
-        cloud = Cloud(model, np.concatenate(log_prior), {}, {})
-        for check in self.taken:
-            self._weigh(cloud, check)
-        return cloud
+        for i, (_, second) in enumerate(doubles):
+            block = slice(i * per_double, (i + 1) * per_double)
+            change(p, second, block, per_double, np.random.default_rng(self._seed))
+        joined = [DOUBLE_JOIN.join(sorted(double)) for double in doubles]
+        model = CircuitModel(self.subject, joined, p, per_double, base.model)
+        sample_set = SampleSet(model, np.concatenate(log_prior), {}, {})
+        for role_point in self.taken:
+            self._weigh(sample_set, role_point)
+        return sample_set

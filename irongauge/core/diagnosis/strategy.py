@@ -10,10 +10,18 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from irongauge.core.diagnosis.checks import Check
-from irongauge.core.diagnosis.faults import HEALTHY, PAIR_JOIN, SURE, Standing
+from irongauge.core.diagnosis.circuit_under_test import (
+    MINUS,
+    PLUS,
+    REFERENCE,
+    RETURN,
+    SIGNAL,
+    CircuitUnderTest,
+    InputKind,
+)
+from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, SURE, Standing
+from irongauge.core.diagnosis.role_points import RolePoint
 from irongauge.core.diagnosis.session import Group, Session
-from irongauge.core.diagnosis.subject import MINUS, PLUS, REFERENCE, RETURN, SIGNAL, InputKind, Subject
 from irongauge.core.sensors.families import Family
 
 __all__ = [
@@ -21,11 +29,11 @@ __all__ = [
     "Stand",
     "Standing",
     "State",
-    "checks_of",
     "choices",
     "cost_min",
-    "next_check",
+    "next_test",
     "required",
+    "role_points_of",
     "stand",
     "state_of",
 ]
@@ -44,7 +52,7 @@ class State(StrEnum):
     TURNING = "turning, connector on"
     TURNING_LOOSE = "turning, connector off"
     BATTERY_OFF = "battery off, connector off"
-    SHARERS_OFF = "key on, sharers unplugged"
+    SHARERS_OFF = "key on, other sensors unplugged"
     LOOSE = "sensor in the hand"
 
 
@@ -81,7 +89,7 @@ _BORNE_OUT_BY = {
 class Choice:
     """A check that may come next, with the information it is expected to bring and what it takes."""
 
-    check: Check
+    role_point: RolePoint
     gain_nats: float
     minutes: float
 
@@ -96,127 +104,135 @@ class Stand:
 
     standing: Standing
     group: Group
-    hangs_on: Check | None
-    unexplained: tuple[Check, ...]
+    hangs_on: RolePoint | None
+    unexplained: tuple[RolePoint, ...]
     choices: tuple[Choice, ...]
 
 
-def state_of(check: Check) -> State:
-    return _STATE[check.kind]
+def state_of(role_point: RolePoint) -> State:
+    return _STATE[role_point.kind]
 
 
-def cost_min(check: Check, last: Check | None) -> float:
+def cost_min(role_point: RolePoint, last: RolePoint | None) -> float:
     """Minutes that a check takes after `last`."""
-    minutes = _HANDLING_MIN + _EXTRA_MIN.get(check.kind, 0.0)
-    if last is None or state_of(last) is not state_of(check):
-        minutes += _ENTER_MIN[state_of(check)]
-    if check.state in {"x2", "present", "closed"} and (last is None or last.state != check.state):
+    minutes = _HANDLING_MIN + _EXTRA_MIN.get(role_point.kind, 0.0)
+    if last is None or state_of(last) is not state_of(role_point):
+        minutes += _ENTER_MIN[state_of(role_point)]
+    if role_point.state in {"x2", "present", "closed"} and (last is None or last.state != role_point.state):
         minutes += _STIMULUS_MIN
     return minutes
 
 
 def choices(
     session: Session,
-    checks: Sequence[Check],
-    last: Check | None,
-    without: Check | None = None,
+    role_points: Sequence[RolePoint],
+    last: RolePoint | None,
+    without: RolePoint | None = None,
     *,
     doubting: bool = False,
 ) -> tuple[Choice, ...]:
     """The checks not taken yet, the one that brings most per minute first."""
-    gains = session.gains(checks, without, doubting=doubting)
-    found = [Choice(check, gain, cost_min(check, last)) for check, gain in gains.items()]
+    gains = session.gains(role_points, without, doubting=doubting)
+    found = [Choice(role_point, gain, cost_min(role_point, last)) for role_point, gain in gains.items()]
     return tuple(sorted(found, key=lambda c: -c.worth))
 
 
-def checks_of(subject: Subject) -> tuple[Check, ...]:
+def role_points_of(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
     """Every check that can be done to a circuit of this family, the plug-in ones at each state that it has."""
     pins: Sequence[str] = subject.pins
-    shield = [Check("shield_ohm", "", state) for state in ("as_wired", "lifted")] if subject.shielded else []
+    shield = [RolePoint("shield_ohm", "", state) for state in ("as_wired", "lifted")] if subject.shielded else []
     if subject.family is Family.THERMOCOUPLE:
-        hot = [Check("thermo_mv", "", state) for state in subject.states]
-        live = [Check("mated_live", SIGNAL, state) for state in subject.states]
-        wires = [Check("wire_ohm", pin) for pin in pins]
-        return (*hot, *live, Check("live", SIGNAL, "jumped_pair"), Check("live", SIGNAL, "unplugged"), Check("loop_ohm"),
-                Check("leg_ohm", PLUS), *wires, *shield)  # fmt: skip
-    at_pins = [Check(kind, pin) for kind in ("open_v", "lamp_negative", "lamp_positive", "off_ohm") for pin in pins]
+        hot = [RolePoint("thermo_mv", "", state) for state in subject.states]
+        live = [RolePoint("mated_live", SIGNAL, state) for state in subject.states]
+        wires = [RolePoint("wire_ohm", pin) for pin in pins]
+        return (*hot, *live, RolePoint("live", SIGNAL, "jumped_pair"), RolePoint("live", SIGNAL, "unplugged"),
+                RolePoint("loop_ohm"),
+                RolePoint("leg_ohm", PLUS), *wires, *shield)  # fmt: skip
+    at_pins = [RolePoint(kind, pin) for kind in ("open_v", "lamp_negative", "lamp_positive", "off_ohm") for pin in pins]
     if subject.family is Family.RELUCTANCE:
-        legs = [Check(kind, leg) for kind in ("mated_dc", "leg_ohm") for leg in (PLUS, MINUS)]
+        legs = [RolePoint(kind, leg) for kind in ("mated_dc", "leg_ohm") for leg in (PLUS, MINUS)]
         alone = ("coil_ohm", "ac_loose", "ac_mated", "polarity", "counted", "ring")
-        return (*at_pins, *legs, *(Check(kind) for kind in alone), *shield)
+        return (*at_pins, *legs, *(RolePoint(kind) for kind in alone), *shield)
     drives = ["unplugged", "lamp_positive", "jumped_battery", "jumped_return"]
     if subject.has_reference and not subject.supply_from_battery:
         drives.append("jumped_reference")
-    checks = [*at_pins, Check("return_drop")]
-    checks += [Check("live", signal, drive) for signal in subject.signals for drive in drives]
+    role_points = [*at_pins, RolePoint("return_drop")]
+    role_points += [RolePoint("live", signal, drive) for signal in subject.signals for drive in drives]
     if subject.family is Family.FREQUENCY:
-        runs = [Check(kind, "", state) for kind in ("running", "running_live") for state in subject.states]
-        return (*checks, Check("mated_v", REFERENCE, subject.states[0]), *runs)
-    checks += [Check("mated_v", pin, state) for pin in pins for state in subject.states]
-    checks += [Check("mated_live", signal, state) for signal in subject.signals for state in subject.states]
+        runs = [RolePoint(kind, "", state) for kind in ("running", "running_live") for state in subject.states]
+        return (*role_points, RolePoint("mated_v", REFERENCE, subject.states[0]), *runs)
+    role_points += [RolePoint("mated_v", pin, state) for pin in pins for state in subject.states]
+    role_points += [RolePoint("mated_live", signal, state) for signal in subject.signals for state in subject.states]
     if subject.has_reference:
-        checks.append(Check("sensor_ohm", REFERENCE))
-    if subject.sharers and subject.has_reference:
-        checks.append(Check("sharers_off_v", REFERENCE))
+        role_points.append(RolePoint("sensor_ohm", REFERENCE))
+    if subject.others_on_reference and subject.has_reference:
+        role_points.append(RolePoint("sharers_off_v", REFERENCE))
     if subject.family is Family.HALL:
-        checks.append(Check("rotating"))
+        role_points.append(RolePoint("rotating"))
     if subject.family is Family.SWITCH:
-        checks += [Check("sensor_ohm", SIGNAL, state) for state in subject.states]
-    checks += [Check("sensor_ohm", s) for s in subject.signals if subject.is_thermistor(s)]
-    return tuple(checks)
+        role_points += [RolePoint("sensor_ohm", SIGNAL, state) for state in subject.states]
+    role_points += [RolePoint("sensor_ohm", s) for s in subject.signals if subject.is_thermistor(s)]
+    return tuple(role_points)
 
 
-def required(subject: Subject) -> tuple[Check, ...]:
+def required(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
     """What must have been read before a circuit counts as good, whatever its probability: one proof after the other."""
     states = subject.states
     if subject.family is Family.RELUCTANCE:
-        return (*(Check(k) for k in ("coil_ohm", "ac_loose", "counted", "polarity", "ring")), Check("leg_ohm", PLUS),
+        return (*(RolePoint(k) for k in ("coil_ohm", "ac_loose", "counted", "polarity", "ring")), RolePoint("leg_ohm", PLUS),
                 *_shield(subject))  # fmt: skip
     if subject.family is Family.THERMOCOUPLE:
-        heat = [check for s in states for check in (Check("thermo_mv", "", s), Check("mated_live", SIGNAL, s))]
-        return (Check("loop_ohm"), Check("leg_ohm", PLUS), *heat, *_shield(subject))
-    checks = [Check("lamp_positive", RETURN)]
+        heat = [
+            role_point
+            for s in states
+            for role_point in (RolePoint("thermo_mv", "", s), RolePoint("mated_live", SIGNAL, s))
+        ]
+        return (RolePoint("loop_ohm"), RolePoint("leg_ohm", PLUS), *heat, *_shield(subject))
+    role_points = [RolePoint("lamp_positive", RETURN)]
     if subject.has_reference:
-        checks = [Check("open_v", REFERENCE), Check("lamp_negative", REFERENCE), *checks]
+        role_points = [RolePoint("open_v", REFERENCE), RolePoint("lamp_negative", REFERENCE), *role_points]
     for signal in subject.signals:
         pulled = signal in subject.inputs and subject.inputs[signal].kind is InputKind.PULL_UP
         biased = pulled or subject.is_thermistor(signal) or subject.switches
-        checks += [Check("open_v", signal), Check("live", signal, "jumped_return" if biased else "lamp_positive")]
+        role_points += [
+            RolePoint("open_v", signal),
+            RolePoint("live", signal, "jumped_return" if biased else "lamp_positive"),
+        ]
     if subject.has_reference:
-        checks.append(Check("mated_v", REFERENCE, states[0]))
-    checks.append(Check("return_drop"))
+        role_points.append(RolePoint("mated_v", REFERENCE, states[0]))
+    role_points.append(RolePoint("return_drop"))
     if subject.family is Family.FREQUENCY:
-        runs = [Check(kind, "", state) for kind in ("running", "running_live") for state in states]
-        return (*checks, *runs)
+        runs = [RolePoint(kind, "", state) for kind in ("running", "running_live") for state in states]
+        return (*role_points, *runs)
     for signal in subject.signals:
-        checks += [Check("mated_v", signal, state) for state in states]
-        checks += [Check("mated_live", signal, state) for state in states]
-    return (*checks, Check("rotating")) if subject.family is Family.HALL else tuple(checks)
+        role_points += [RolePoint("mated_v", signal, state) for state in states]
+        role_points += [RolePoint("mated_live", signal, state) for state in states]
+    return (*role_points, RolePoint("rotating")) if subject.family is Family.HALL else tuple(role_points)
 
 
-def _shield(subject: Subject) -> tuple[Check, ...]:
-    return tuple(Check("shield_ohm", "", state) for state in ("as_wired", "lifted")) if subject.shielded else ()
+def _shield(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
+    return tuple(RolePoint("shield_ohm", "", state) for state in ("as_wired", "lifted")) if subject.shielded else ()
 
 
-def stand(session: Session, checks: Sequence[Check], last: Check | None = None) -> Stand:
+def stand(session: Session, role_points: Sequence[RolePoint], last: RolePoint | None = None) -> Stand:
     """Where the diagnosis stands, and what should come next; no choices when it is settled or nothing would tell more."""
     unexplained = session.unexplained()
-    left = [check for check in checks if check not in session.taken]
+    left = [role_point for role_point in role_points if role_point not in session.taken]
     ordered = None
-    if session.has_pairs:  # grouping by every check would solve every check for the pairs
+    if session.has_doubles:  # grouping by every check would solve every check for the pairs
         ordered = choices(session, left, last)
-        left = [c.check for c in ordered]
+        left = [c.role_point for c in ordered]
     group = session.leading_group(left, SURE)
     is_sure = group.probability >= _STOP_AT
     hangs_on = session.hangs_on(group.faults) if is_sure else None
     if not is_sure or hangs_on is not None:
         if ordered is None or hangs_on is not None:
-            ordered = choices(session, checks, last, hangs_on)
+            ordered = choices(session, role_points, last, hangs_on)
         useful = tuple(c for c in ordered if c.gain_nats > _LEAST_GAIN_NATS)
         if useful:
             return Stand(Standing.OPEN, group, hangs_on, unexplained, useful)
-    elif left and _wants_more(session, group, checks):
-        proofs = _proofs(session, group, checks)
+    elif left and _wants_more(session, group, role_points):
+        proofs = _proofs(session, group, role_points)
         ordered = choices(session, tuple(proofs or left), last, doubting=True)
         return Stand(Standing.OPEN, group, None, unexplained, ordered)
     again = _once_more(session, group, unexplained)
@@ -228,42 +244,46 @@ def stand(session: Session, checks: Sequence[Check], last: Check | None = None) 
     return Stand(Standing.CONTRADICTS if unexplained else Standing.GROUPED, group, hangs_on, unexplained, ())
 
 
-def _once_more(session: Session, group: Group, unexplained: Sequence[Check]) -> Check | None:
+def _once_more(session: Session, group: Group, unexplained: Sequence[RolePoint]) -> RolePoint | None:
     """What is read once more before anything is said: what would be left to a slip, or what alone makes the leader lead."""
     doubtful = session.unconfirmed(unexplained)
     if doubtful and group.probability >= _STOP_AT:
         return doubtful[0]
     leader = group.members[0]
-    check = None if leader.probability >= SURE else session.hangs_on([leader.fault])
-    if check is None:
+    role_point = None if leader.probability >= SURE else session.hangs_on([leader.fault])
+    if role_point is None:
         return None
-    left = next(r.probability for r in session.ranking(check) if r.fault == leader.fault)
-    return check if left < leader.probability / 2 else None
+    left = next(r.probability for r in session.ranking(role_point) if r.fault == leader.fault)
+    return role_point if left < leader.probability / 2 else None
 
 
-def _wants_more(session: Session, group: Group, checks: Sequence[Check]) -> bool:
+def _wants_more(session: Session, group: Group, role_points: Sequence[RolePoint]) -> bool:
     """True while a sure answer still lacks the proofs of a good circuit, or the few readings that any verdict needs."""
     if len(session.taken) < _LEAST_READINGS:
         return True
-    return bool(_proofs(session, group, checks))
+    return bool(_proofs(session, group, role_points))
 
 
-def _proofs(session: Session, group: Group, checks: Sequence[Check]) -> set[Check]:
+def _proofs(session: Session, group: Group, role_points: Sequence[RolePoint]) -> set[RolePoint]:
     """What a sure answer must still be borne out by: a good circuit's proofs, or the check that the trade makes first."""
     leader = group.faults[0]
     if leader == HEALTHY:
         wanted = set(required(session.subject))
     else:
-        kinds = {kind for fault in leader.split(PAIR_JOIN) for kind in _BORNE_OUT_BY.get(fault, ())}
-        wanted = {check for check in checks if check.kind in kinds and check.pin in {REFERENCE, RETURN, SIGNAL}}
+        kinds = {kind for fault in leader.split(DOUBLE_JOIN) for kind in _BORNE_OUT_BY.get(fault, ())}
+        wanted = {
+            role_point
+            for role_point in role_points
+            if role_point.kind in kinds and role_point.pin in {REFERENCE, RETURN, SIGNAL}
+        }
         wanted = {c for c in wanted if c.kind == "sharers_off_v" or leader.startswith(c.pin)}
-    return (wanted & set(checks)) - set(session.taken)
+    return (wanted & set(role_points)) - set(session.taken)
 
 
-def next_check(session: Session, checks: Sequence[Check], last: Check | None = None) -> Check | None:
+def next_test(session: Session, role_points: Sequence[RolePoint], last: RolePoint | None = None) -> RolePoint | None:
     """The check to make next where each can be made once only; None when the answer stands or nothing would tell more."""
-    now = stand(session, checks, last)
-    return next((c.check for c in now.choices if c.check not in session.taken), None)
+    now = stand(session, role_points, last)
+    return next((c.role_point for c in now.choices if c.role_point not in session.taken), None)
 
 
 def _forgiven(session: Session) -> int:

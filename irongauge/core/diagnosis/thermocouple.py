@@ -11,29 +11,29 @@ from collections.abc import Callable
 import numpy as np
 
 from irongauge.core.diagnosis.catalogue import NOT_THERE, Parameters
-from irongauge.core.diagnosis.checks import NO_CONTACT_V, Array, Check, Kind, Predicted
+from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
 from irongauge.core.diagnosis.reluctance import shield_parts
-from irongauge.core.diagnosis.subject import Subject
+from irongauge.core.diagnosis.role_points import NO_CONTACT_V, Array, Kind, PredictedPart, RolePoint
 
 __all__ = ["JunctionBench"]
 
 TOP_DEGC = 1300.0
 _OPEN_OHM = 1e6
-Parts = dict[str, Predicted]
+Parts = dict[str, PredictedPart]
 
 
 class JunctionBench:
     """All samples of one thermocouple circuit, ready to be measured."""
 
-    def __init__(self, subject: Subject, p: Parameters) -> None:
+    def __init__(self, subject: CircuitUnderTest, p: Parameters) -> None:
         self.subject = subject
         self.p = p
         self.n = len(p["on"])
 
-    def read(self, check: Check) -> Parts:
+    def read(self, role_point: RolePoint) -> Parts:
         """What the check would give in every sample, by part; empty for a check that this circuit does not have."""
-        reader = _READERS.get(check.kind)
-        return {} if reader is None else reader(self, check)
+        reader = _READERS.get(role_point.kind)
+        return {} if reader is None else reader(self, role_point)
 
     def loose_mv(self, state: str) -> Array:
         """Millivolts across the loose sensor: `S·(T − T_room)`, the meter's own leads being at the room's temperature."""
@@ -51,32 +51,34 @@ class JunctionBench:
         return np.where(p["on"] > 0, value, NO_CONTACT_V)
 
 
-def _mated_live(bench: JunctionBench, check: Check) -> Parts:
+def _mated_live(bench: JunctionBench, role_point: RolePoint) -> Parts:
     p = bench.p
-    rise_k = (bench.subject.temperatures_degc[check.state] - p["terminal_degc"]) * p["kind"] * p["direction"]
-    return {"value": Predicted(Kind.LIVE_VALUE, bench.shown_degc(rise_k, through_sensor=True))}
+    rise_k = (bench.subject.temperatures_degc[role_point.state] - p["terminal_degc"]) * p["kind"] * p["direction"]
+    return {"value": PredictedPart(Kind.LIVE_VALUE, bench.shown_degc(rise_k, through_sensor=True))}
 
 
-def _live(bench: JunctionBench, check: Check) -> Parts:
-    jumped = check.state == "jumped_pair"
+def _live(bench: JunctionBench, role_point: RolePoint) -> Parts:
+    jumped = role_point.state == "jumped_pair"
     shown = bench.shown_degc(np.zeros(bench.n), through_sensor=False)
     silent, other = bench.p["on"] == 0, bench.p["other_channel"] > 0
     open_loop = np.where(silent, NO_CONTACT_V, np.where(other, bench.p["other_degc"], TOP_DEGC))
-    return {"value": Predicted(Kind.LIVE_VALUE, shown if jumped else open_loop)}
+    return {"value": PredictedPart(Kind.LIVE_VALUE, shown if jumped else open_loop)}
 
 
 def _ohm(values: Array) -> Parts:
-    return {"ohm": Predicted(Kind.OHMS, values)}
+    return {"ohm": PredictedPart(Kind.OHMS, values)}
 
 
-_READERS: dict[str, Callable[[JunctionBench, Check], Parts]] = {
-    "battery_v": lambda bench, _: {"v": Predicted(Kind.VOLTS, bench.p["battery_v"])},
-    "thermo_mv": lambda bench, check: {"mv": Predicted(Kind.THERMO_MILLIVOLTS, bench.loose_mv(check.state))},
+_READERS: dict[str, Callable[[JunctionBench, RolePoint], Parts]] = {
+    "battery_v": lambda bench, _: {"v": PredictedPart(Kind.VOLTS, bench.p["battery_v"])},
+    "thermo_mv": lambda bench, role_point: {
+        "mv": PredictedPart(Kind.THERMO_MILLIVOLTS, bench.loose_mv(role_point.state))
+    },
     "loop_ohm": lambda bench, _: _ohm(bench.p["loop_ohm"]),
     "leg_ohm": lambda bench, _: _ohm(bench.p["leg_ohm"]),
-    "off_ohm": lambda bench, check: _ohm(np.minimum(bench.p[f"to_ground.{check.pin}"], NOT_THERE)),
-    "wire_ohm": lambda bench, check: _ohm(bench.p[f"wire.{check.pin}"] + bench.p["wire_ohm"]),
+    "off_ohm": lambda bench, role_point: _ohm(np.minimum(bench.p[f"to_ground.{role_point.pin}"], NOT_THERE)),
+    "wire_ohm": lambda bench, role_point: _ohm(bench.p[f"wire.{role_point.pin}"] + bench.p["wire_ohm"]),
     "mated_live": _mated_live,
     "live": _live,
-    "shield_ohm": lambda bench, check: shield_parts(bench.p, check),
+    "shield_ohm": lambda bench, role_point: shield_parts(bench.p, role_point),
 }

@@ -54,7 +54,7 @@ _KINDS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Entry:
     """A typed value in the fixed unit of its quantity, or the over-range word. `note` says how it was read, if at all
     surprising; `step` is what the last digit that was typed is worth.
@@ -108,12 +108,12 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
         problem = f"That is {len(text)} characters; a reading has at most {LONGEST_ENTRY}."
         raise EntryError(field, typed, problem, would_do)
     if on_screen and _NO_DATA_TEXT.fullmatch(text):
-        return Entry(None, NO_DATA, fixed, typed)
+        return Entry(value=None, word=NO_DATA, unit=fixed, typed=typed)
     if over_range and _VOLTAGE_TEXT.fullmatch(text):
-        return Entry(None, VOLTAGE_PRESENT, fixed, typed)
+        return Entry(value=None, word=VOLTAGE_PRESENT, unit=fixed, typed=typed)
     if _OVER_RANGE_TEXT.fullmatch(text):
         if over_range:
-            return Entry(None, OVER_RANGE, fixed, typed)
+            return Entry(value=None, word=OVER_RANGE, unit=fixed, typed=typed)
         problem = f"{quoted(typed)} means that the meter was over its range, so there is no number to record."
         raise EntryError(field, typed, problem, "Choose a higher range or automatic, check the leads, and read again.")
     match = _NUMBER.fullmatch(text)
@@ -127,7 +127,7 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
         problem += f": possible is {show(limits.low, fixed, 3)} to {show(limits.high, fixed, 3)}."
         raise EntryError(field, typed, problem, impossible or "Look at the meter again.")
     note = f"“{typed.strip()}” was read as {show(value, fixed)}." if "," in text else ""
-    return Entry(value, None, fixed, typed, note, _last_digit(match["number"], chosen))
+    return Entry(value=value, word=None, unit=fixed, typed=typed, note=note, step=_last_digit(match["number"], chosen))
 
 
 def split_pressure_base(typed: str) -> tuple[str, PressureBase | None]:

@@ -6,11 +6,11 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-__all__ = ["Line", "LineFit", "fit_line"]
+__all__ = ["FittedLine", "StraightLine", "fit_line"]
 
 
 @dataclass(frozen=True)
-class Line:
+class StraightLine:
     """signal = intercept + slope · value."""
 
     intercept: float
@@ -23,15 +23,15 @@ class Line:
         return (signal - self.intercept) / self.slope
 
 
-@dataclass(frozen=True)
-class LineFit:
+@dataclass(frozen=True, kw_only=True)
+class FittedLine:
     """A least-squares line and how well it is known.
 
     `residual_sd` has n − 2 degrees of freedom; it and the standard errors are None with two points, through which any line
     goes.
     """
 
-    line: Line
+    line: StraightLine
     count: int
     residuals: tuple[float, ...]
     residual_sd: float | None
@@ -40,13 +40,13 @@ class LineFit:
     r_squared: float
 
 
-def fit_line(values: Sequence[float], signals: Sequence[float]) -> LineFit | None:
+def fit_line(values: Sequence[float], signals: Sequence[float]) -> FittedLine | None:
     """Ordinary least squares of the signal on the value, with intercept; None when all values are equal or fewer than two.
 
     Arguments have shape (n,). Source: JCGM 100:2008, H.3; the sums are taken about the means, which keeps their digits.
 
     >>> fit_line((0.0, 10.0), (0.5, 4.5)).line
-    Line(intercept=0.5, slope=0.4)
+    StraightLine(intercept=0.5, slope=0.4)
     """
     n = len(values)
     if n < 2:  # noqa: PLR2004
@@ -60,7 +60,7 @@ def fit_line(values: Sequence[float], signals: Sequence[float]) -> LineFit | Non
     slope = math.fsum(a * b for a, b in zip(dx, dy, strict=True)) / sxx
     if slope == 0.0:
         return None
-    line = Line(mean_y - slope * mean_x, slope)
+    line = StraightLine(mean_y - slope * mean_x, slope)
     residuals = tuple(b - slope * a for a, b in zip(dx, dy, strict=True))
     ssr = math.fsum(r * r for r in residuals)
     syy = math.fsum(b * b for b in dy)
@@ -69,4 +69,12 @@ def fit_line(values: Sequence[float], signals: Sequence[float]) -> LineFit | Non
         sd = math.sqrt(ssr / (n - 2))
         slope_se = sd / math.sqrt(sxx)
         intercept_se = sd * math.sqrt(1 / n + mean_x * mean_x / sxx)
-    return LineFit(line, n, residuals, sd, slope_se, intercept_se, 1 - ssr / syy if syy else 1.0)
+    return FittedLine(
+        line=line,
+        count=n,
+        residuals=residuals,
+        residual_sd=sd,
+        slope_se=slope_se,
+        intercept_se=intercept_se,
+        r_squared=1 - ssr / syy if syy else 1.0,
+    )

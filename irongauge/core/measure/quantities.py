@@ -8,7 +8,7 @@ from datetime import datetime
 from enum import StrEnum
 from uuid import UUID
 
-__all__ = ["Glow", "Limits", "Mark", "Reading", "Reason", "Slot", "VehicleState"]
+__all__ = ["Glow", "Limits", "Mark", "Reading", "SupersedeReason", "TestPoint", "VehicleState"]
 
 
 class Mark(StrEnum):
@@ -37,7 +37,7 @@ class VehicleState(StrEnum):
     IDLE = "idle"
 
 
-class Reason(StrEnum):
+class SupersedeReason(StrEnum):
     """Why a reading stands in place of an earlier one."""
 
     MISTYPED = "mistyped"
@@ -63,7 +63,7 @@ class Limits:
 
 
 @dataclass(frozen=True)
-class Slot:
+class TestPoint:
     """The place in a circuit's test that one reading fills.
 
     `action` is a word of `actions.ACTIONS`, `cavity` names the connector pin, `point` the stimulus (0 for the first).
@@ -83,8 +83,8 @@ class Slot:
         return ":".join(parts)
 
     @classmethod
-    def from_text(cls, text: str) -> Slot:
-        """The slot written that way; `ValueError` when it is not one."""
+    def from_text(cls, text: str) -> TestPoint:
+        """The test point written that way; `ValueError` when it is not one."""
         parts = text.split(":")
         if not parts[0] or len(parts) > 3:  # noqa: PLR2004  action, cavity, point
             msg = f"{text!r} is not a place in a test"
@@ -94,7 +94,7 @@ class Slot:
         return cls(parts[0], cavity, point)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Reading:
     """One reading as taken; never changed afterwards, only superseded by another.
 
@@ -103,7 +103,7 @@ class Reading:
     """
 
     uid: UUID
-    slot: Slot
+    test_point: TestPoint
     value: float | None
     word: str | None
     unit: str | None
@@ -115,7 +115,7 @@ class Reading:
     stimulus_value: float | None = None
     stimulus_instrument_uid: UUID | None = None
     supersedes_uid: UUID | None = None
-    reason: Reason | None = None
+    reason: SupersedeReason | None = None
 
     def __post_init__(self) -> None:
         if (self.value is None) == (self.word is None):

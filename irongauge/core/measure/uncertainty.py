@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from irongauge.core.measure.quantities import Limits, Mark
 from irongauge.core.measure.units import Quantity
 
-__all__ = ["COVERAGE_K", "GaugeSpec", "MeterSpec", "combine", "guarded_mark"]
+__all__ = ["COVERAGE_K", "UNKNOWN_METER", "GaugeSpec", "MeterSpec", "combine", "guarded_mark"]
 
 COVERAGE_K = 2.0
 _FINEST_V = 1e-4  # a handheld meter's best step on its lowest direct-voltage range
@@ -48,6 +48,10 @@ class MeterSpec:
         """
         half_width = abs(value) * self.reading_pct / 100.0 + self.digits * self.resolution(value)
         return half_width / math.sqrt(3.0)
+
+
+# What a reading is judged by that names no meter: a cheap handheld one. The Shelf's own meters are mostly better.
+UNKNOWN_METER = MeterSpec(reading_pct=1.0, digits=5, counts=2000)
 
 
 @dataclass(frozen=True)

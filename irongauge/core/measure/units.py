@@ -61,7 +61,7 @@ class PressureBase(StrEnum):
     ABSOLUTE = "absolute"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Unit:
     """A unit a person may type or read: `code` in data, `label` on a page, `pint` for the conversion."""
 
@@ -77,27 +77,36 @@ _ALL_BUT = 0.995  # from here on a probability is called more than 99 %
 # The first of each quantity is its fixed unit. Aliases are what people type; they are compared exactly first, then
 # without regard to case where that leaves one meaning.
 _TABLE = (
-    Unit("V", "V", Quantity.VOLTAGE, "volt", 3, ("volt", "volts")),
-    Unit("mV", "mV", Quantity.VOLTAGE, "millivolt", 1, ("millivolt", "millivolts")),
-    Unit("ohm", "Ω", Quantity.RESISTANCE, "ohm", 1, ("Ω", "ohms", "R")),
-    Unit("kohm", "kΩ", Quantity.RESISTANCE, "kiloohm", 3, ("kΩ", "k", "kohms")),
-    Unit("Mohm", "MΩ", Quantity.RESISTANCE, "megaohm", 3, ("MΩ", "M")),
-    Unit("kPa", "kPa", Quantity.PRESSURE, "kilopascal", 1),
-    Unit("bar", "bar", Quantity.PRESSURE, "bar", 3, ("bars",)),
-    Unit("psi", "psi", Quantity.PRESSURE, "psi", 2),
-    Unit("inHg", "inHg", Quantity.PRESSURE, "inch_Hg", 2, ('"Hg',)),
-    Unit("mbar", "mbar", Quantity.PRESSURE, "millibar", 1, ("hPa",)),
-    Unit("degC", "°C", Quantity.TEMPERATURE, "degC", 1, ("°C", "C")),
-    Unit("degF", "°F", Quantity.TEMPERATURE, "degF", 1, ("°F", "F")),
-    Unit("m", "m", Quantity.LENGTH, "meter", 4),
-    Unit("mm", "mm", Quantity.LENGTH, "millimeter", 1),
-    Unit("in", "in", Quantity.LENGTH, "inch", 2, ("inch", "inches", '"')),
-    Unit("deg", "°", Quantity.ANGLE, "degree", 1, ("°", "degree", "degrees")),
-    Unit("percent", "%", Quantity.SHARE, "percent", 1, ("%",)),
-    Unit("Hz", "Hz", Quantity.FREQUENCY, "hertz", 2, ("hertz",)),
-    Unit("kHz", "kHz", Quantity.FREQUENCY, "kilohertz", 4),
-    Unit("ms", "ms", Quantity.DURATION, "millisecond", 3),
-    Unit("us", "µs", Quantity.DURATION, "microsecond", 1, ("µs", "μs")),
+    Unit(code="V", label="V", quantity=Quantity.VOLTAGE, pint="volt", decimals=3, aliases=("volt", "volts")),
+    Unit(
+        code="mV",
+        label="mV",
+        quantity=Quantity.VOLTAGE,
+        pint="millivolt",
+        decimals=1,
+        aliases=("millivolt", "millivolts"),
+    ),
+    Unit(code="ohm", label="Ω", quantity=Quantity.RESISTANCE, pint="ohm", decimals=1, aliases=("Ω", "ohms", "R")),
+    Unit(
+        code="kohm", label="kΩ", quantity=Quantity.RESISTANCE, pint="kiloohm", decimals=3, aliases=("kΩ", "k", "kohms")
+    ),
+    Unit(code="Mohm", label="MΩ", quantity=Quantity.RESISTANCE, pint="megaohm", decimals=3, aliases=("MΩ", "M")),
+    Unit(code="kPa", label="kPa", quantity=Quantity.PRESSURE, pint="kilopascal", decimals=1),
+    Unit(code="bar", label="bar", quantity=Quantity.PRESSURE, pint="bar", decimals=3, aliases=("bars",)),
+    Unit(code="psi", label="psi", quantity=Quantity.PRESSURE, pint="psi", decimals=2),
+    Unit(code="inHg", label="inHg", quantity=Quantity.PRESSURE, pint="inch_Hg", decimals=2, aliases=('"Hg',)),
+    Unit(code="mbar", label="mbar", quantity=Quantity.PRESSURE, pint="millibar", decimals=1, aliases=("hPa",)),
+    Unit(code="degC", label="°C", quantity=Quantity.TEMPERATURE, pint="degC", decimals=1, aliases=("°C", "C")),
+    Unit(code="degF", label="°F", quantity=Quantity.TEMPERATURE, pint="degF", decimals=1, aliases=("°F", "F")),
+    Unit(code="m", label="m", quantity=Quantity.LENGTH, pint="meter", decimals=4),
+    Unit(code="mm", label="mm", quantity=Quantity.LENGTH, pint="millimeter", decimals=1),
+    Unit(code="in", label="in", quantity=Quantity.LENGTH, pint="inch", decimals=2, aliases=("inch", "inches", '"')),
+    Unit(code="deg", label="°", quantity=Quantity.ANGLE, pint="degree", decimals=1, aliases=("°", "degree", "degrees")),
+    Unit(code="percent", label="%", quantity=Quantity.SHARE, pint="percent", decimals=1, aliases=("%",)),
+    Unit(code="Hz", label="Hz", quantity=Quantity.FREQUENCY, pint="hertz", decimals=2, aliases=("hertz",)),
+    Unit(code="kHz", label="kHz", quantity=Quantity.FREQUENCY, pint="kilohertz", decimals=4),
+    Unit(code="ms", label="ms", quantity=Quantity.DURATION, pint="millisecond", decimals=3),
+    Unit(code="us", label="µs", quantity=Quantity.DURATION, pint="microsecond", decimals=1, aliases=("µs", "μs")),
 )
 UNITS = {unit.code: unit for unit in _TABLE}
 FIXED_UNIT = {quantity: next(u.code for u in _TABLE if u.quantity is quantity) for quantity in Quantity}

@@ -30,7 +30,7 @@ _JUMP = 25.0  # a step this many times the usual one is a gap
 _ENOUGH_STEPS, _LEAST_STRETCH, _MOST_JUMPS = 100_000, 100, 40
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RingResult:
     """The ring as it is drawn: mean error of the pitch that begins at each tooth, in % of a pitch, and the teeth found wrong.
 
@@ -46,7 +46,7 @@ class RingResult:
     wrong: tuple[int, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Examination:
     """Everything that was found of a capture. Figures are None where it is too short or too flat for them.
 
@@ -115,7 +115,7 @@ def examine(
 
     `teeth` counts all places of the ring, those of a gap too; without it they are counted where something comes back each turn.
     `gap_teeth` are left out on purpose, side by side. `pull_up_v` is what an open output is pulled up to. Raises `ValueError`
-    for fewer than eight samples, times that do not rise, or values that are no numbers.
+    for fewer than eight samples, times that do not rise, or values that are not numbers.
     """
     check_waveform(time_s, signal_v)
     seconds, samples = float(time_s[-1] - time_s[0]), len(time_s)
@@ -136,11 +136,29 @@ def examine(
     ]
     order = {Mark.FAIL: 0, Mark.UNDECIDED: 1}
     return Examination(
-        figures.shape, seconds, samples, len(figures.edges.rising_s), figures.low_v, figures.high_v,
-        figures.edges.middle_v, figures.noise_v, train.frequency_hz, train.slowest_hz, train.fastest_hz, figures.duty_pct,
-        figures.high_s, figures.low_s, figures.rise_s, figures.fall_s, figures.jitter_pct, train.volts_per_hz, train.rise_power,
-        steep, None if ring is None else _ring_result(ring), tuple(sorted(findings, key=lambda f: order[f.mark])),
-    )  # fmt: skip
+        shape=figures.shape,
+        seconds=seconds,
+        samples=samples,
+        pulses=len(figures.edges.rising_s),
+        low_v=figures.low_v,
+        high_v=figures.high_v,
+        middle_v=figures.edges.middle_v,
+        noise_v=figures.noise_v,
+        frequency_hz=train.frequency_hz,
+        slowest_hz=train.slowest_hz,
+        fastest_hz=train.fastest_hz,
+        duty_pct=figures.duty_pct,
+        high_s=figures.high_s,
+        low_s=figures.low_s,
+        rise_s=figures.rise_s,
+        fall_s=figures.fall_s,
+        jitter_pct=figures.jitter_pct,
+        volts_per_hz=train.volts_per_hz,
+        rise_power=train.rise_power,
+        steep_edge=steep,
+        ring=None if ring is None else _ring_result(ring),
+        findings=tuple(sorted(findings, key=lambda f: order[f.mark])),
+    )
 
 
 def _longest_stretch(time_s: Floats, signal_v: Floats) -> tuple[Floats, Floats, list[Finding]]:
@@ -163,18 +181,25 @@ def _longest_stretch(time_s: Floats, signal_v: Floats) -> tuple[Floats, Floats, 
     )
     at_s = tuple(float(time_s[jump]) for jump in jumps[:_MOST_JUMPS])
     wide_s = float(np.median(steps[jumps]))
-    found = Finding("a gap in the capture", Mark.UNDECIDED, said, "Capture it again in one piece.", at_s, wide_s)
+    found = Finding(
+        what="a gap in the capture",
+        mark=Mark.UNDECIDED,
+        sentence=said,
+        do="Capture it again in one piece.",
+        at_s=at_s,
+        wide_s=wide_s,
+    )
     return time_s[first:last], signal_v[first:last], [found]
 
 
 def _ring_result(ring: RingFigures) -> RingResult:
     wrong = {f.tooth for f in ring.findings if f.fault in {RingFault.UNEVEN, RingFault.JOINTS}}
     return RingResult(
-        ring.teeth,
-        ring.turns,
-        tuple(round(float(e), 4) for e in ring.error_pct),
-        ring.spread_pct,
-        ring.run_out_pct,
-        ring.missing,
-        tuple(sorted(wrong)),
+        teeth=ring.teeth,
+        turns=ring.turns,
+        error_pct=tuple(round(float(e), 4) for e in ring.error_pct),
+        spread_pct=ring.spread_pct,
+        run_out_pct=ring.run_out_pct,
+        missing=ring.missing,
+        wrong=tuple(sorted(wrong)),
     )

@@ -14,6 +14,7 @@ from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.ring import RingFault, RingFigures, RingFinding, number_teeth
 from irongauge.core.pulses.train import LEAST_EDGES, WHOLE, PulseTrain
 from irongauge.core.pulses.waveform import Shape, WaveformFigures
+from irongauge.core.sensors.families import HIGH_FROM_SHARE, LOW_BELOW_V
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -22,8 +23,6 @@ if TYPE_CHECKING:
 
 __all__ = ["Finding", "find_in_levels", "find_in_pulses", "find_in_ring", "find_in_volts"]
 
-_LOW_V = 0.8  # a transistor to ground that is on stays below
-_HIGH_SHARE = 0.7  # of the pull-up's supply: an input takes it for high from here on
 _NOISY = 0.04  # of the amplitude, as one standard deviation
 _SLOW_EDGE = 0.12  # of a period
 _CUT_EDGE = 0.03  # of a period: steeper ones are no cut sine
@@ -35,7 +34,7 @@ _MOST_PLACES = 400
 _SILENT_PERIODS = 4.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Finding:
     """One thing that is wrong or doubtful. `at_s` are places in the capture where it shows, each `wide_s` long."""
 
@@ -62,7 +61,7 @@ def find_in_levels(figures: WaveformFigures, pull_up_v: float | None) -> list[Fi
         )
         said = f"The capture rests at {where}: no pulses that could be timed."
         do = "Turn the ring and capture again. If it was turning: supply, pull-up and air gap first."
-        return [Finding("no pulses", Mark.UNDECIDED, said, do)]
+        return [Finding(what="no pulses", mark=Mark.UNDECIDED, sentence=said, do=do)]
     slow_s = max(figures.rise_s or 0.0, figures.fall_s or 0.0)
     if figures.shape is not Shape.SQUARE:
         return []
@@ -70,25 +69,30 @@ def find_in_levels(figures: WaveformFigures, pull_up_v: float | None) -> list[Fi
         if slow_s * figures.frequency_hz < _CUT_EDGE:
             return []
         said = f"A coil’s wave is cut at {figures.low_v:.2f} and {figures.high_v:.2f} V."
-        return [Finding("flat tops", Mark.UNDECIDED, said, _CUT_DO)]
-    if figures.low_v > _LOW_V:
-        said = f"The low level is {figures.low_v:.2f} V and should be below {_LOW_V} V: two pull-ups, or a bad ground."
+        return [Finding(what="flat tops", mark=Mark.UNDECIDED, sentence=said, do=_CUT_DO)]
+    if figures.low_v > LOW_BELOW_V:
+        said = f"The low level is {figures.low_v:.2f} V and should be below {LOW_BELOW_V} V: two pull-ups, or a bad ground."
         do = "Unplug and look for the second pull-up (in the module, in the harness); then volts on the ground wire, plugged in."
-        found.append(Finding("low level too high", Mark.FAIL, said, do))
-    if pull_up_v is not None and figures.high_v < _HIGH_SHARE * pull_up_v:
+        found.append(Finding(what="low level too high", mark=Mark.FAIL, sentence=said, do=do))
+    if pull_up_v is not None and figures.high_v < HIGH_FROM_SHARE * pull_up_v:
         said = (
-            f"The high level is {figures.high_v:.2f} V and should be above {_HIGH_SHARE * pull_up_v:.2f} V "
-            f"({100 * _HIGH_SHARE:.0f} % of {pull_up_v:g} V): the pull-up is weak, or something loads the wire."
+            f"The high level is {figures.high_v:.2f} V and should be above {HIGH_FROM_SHARE * pull_up_v:.2f} V "
+            f"({100 * HIGH_FROM_SHARE:.0f} % of {pull_up_v:g} V): the pull-up is weak, or something loads the wire."
         )
         found.append(
-            Finding("high level too low", Mark.FAIL, said, "Measure the pull-up, and what else is on the signal wire.")
+            Finding(
+                what="high level too low",
+                mark=Mark.FAIL,
+                sentence=said,
+                do="Measure the pull-up, and what else is on the signal wire.",
+            )
         )
     if slow_s * figures.frequency_hz > _SLOW_EDGE:
         said = (
             f"An edge takes {_time(slow_s)}, {100 * slow_s * figures.frequency_hz:.0f} % of a period: the pull-up is too weak "
             "for the wire’s capacitance."
         )
-        found.append(Finding("slow edges", Mark.UNDECIDED, said, _SLOW_DO))
+        found.append(Finding(what="slow edges", mark=Mark.UNDECIDED, sentence=said, do=_SLOW_DO))
     return found
 
 
@@ -109,7 +113,16 @@ def find_in_ring(ring: RingFigures, pulses_s: Floats, gap_teeth: int) -> list[Fi
         if finding.fault is RingFault.RUN_OUT and finding.size_pct < _HEAVY_RUN_OUT_PCT:
             mark = Mark.UNDECIDED
         at_s, wide_s = _places(ring, finding, pulses_s)
-        found.append(Finding(str(finding.fault), mark, finding.sentence, _RING_DO[finding.fault], at_s, wide_s))
+        found.append(
+            Finding(
+                what=str(finding.fault),
+                mark=mark,
+                sentence=finding.sentence,
+                do=_RING_DO[finding.fault],
+                at_s=at_s,
+                wide_s=wide_s,
+            )
+        )
     return found
 
 
@@ -144,7 +157,9 @@ def find_in_pulses(
         said = f"{_count(len(extra_s), 'pulse')} too many came in between: noise pick-up that an input would count."
         do = "Keep the wire away from ignition and alternator, twist or shield it, and look at the sensor’s ground."
         at_s = _some(extra_s)
-        found.append(Finding("extra pulses", Mark.FAIL, said, do, at_s, 1 / train.frequency_hz))
+        found.append(
+            Finding(what="extra pulses", mark=Mark.FAIL, sentence=said, do=do, at_s=at_s, wide_s=1 / train.frequency_hz)
+        )
     dropped = _dropped(times, ring)
     if len(dropped):
         said = (
@@ -152,7 +167,11 @@ def find_in_pulses(
         )
         do = "Wiggle connector and harness while it turns; then the air gap, which may open with vibration."
         wide_s = float(np.median(times[dropped + 1] - times[dropped]))
-        found.append(Finding("pulses drop out", Mark.FAIL, said, do, _some(times[dropped]), wide_s))
+        found.append(
+            Finding(
+                what="pulses drop out", mark=Mark.FAIL, sentence=said, do=do, at_s=_some(times[dropped]), wide_s=wide_s
+            )
+        )
     found += _stops(time_s, figures, train, max(gap_teeth, len(ring.missing) if ring is not None else 0))
     return found
 
@@ -203,7 +222,11 @@ def _stops(time_s: Floats, figures: WaveformFigures, train: PulseTrain, missing:
         said = f"No pulses {which} {_time(moment_s)}, where it still turned at {last_hz:.3g} Hz: the signal is lost below that."
         do = "Set the air gap nearer, within the maker’s window, and look at the input’s threshold and the coil’s ohms."
         begin_s = moment_s if which == "after" else moment_s - silent_s
-        found.append(Finding("signal lost below a speed", Mark.FAIL, said, do, (begin_s,), silent_s))
+        found.append(
+            Finding(
+                what="signal lost below a speed", mark=Mark.FAIL, sentence=said, do=do, at_s=(begin_s,), wide_s=silent_s
+            )
+        )
     return found
 
 
@@ -218,21 +241,21 @@ def find_in_volts(signal_v: Floats, figures: WaveformFigures, train: PulseTrain)
             f"Noise of ± {_volts(2 * figures.noise_v)} rides on a swing of {_volts(span_v)}: pick-up, or a poor ground."
         )
         do = "Look at the shield’s one ground, at the ground wire, and at what runs beside the harness."
-        found.append(Finding("noise pick-up", Mark.UNDECIDED, said, do))
+        found.append(Finding(what="noise pick-up", mark=Mark.UNDECIDED, sentence=said, do=do))
     if figures.shape is not Shape.SINE:
         return found
     near = span_v / 50
     shares = [float(np.mean(end)) for end in (signal_v > figures.high_v - near, signal_v < figures.low_v + near)]
     if min(shares) > _FLAT_TOP and figures.low_v > -figures.high_v / 4:
         said = "It goes slowly between two levels: the pull-up is too weak for the wire’s capacitance."
-        found.append(Finding("slow edges", Mark.UNDECIDED, said, _SLOW_DO))
+        found.append(Finding(what="slow edges", mark=Mark.UNDECIDED, sentence=said, do=_SLOW_DO))
     elif max(shares) > _FLAT_TOP:
         said = f"The wave is cut at {figures.high_v if shares[0] >= shares[1] else figures.low_v:.2f} V."
-        found.append(Finding("flat tops", Mark.UNDECIDED, said, _CUT_DO))
+        found.append(Finding(what="flat tops", mark=Mark.UNDECIDED, sentence=said, do=_CUT_DO))
     if train.rise_power is not None and train.rise_power < _LEAST_POWER:
         said = f"Its volts rise with the speed to the power {train.rise_power:.2f} only; a coil’s rise in proportion."
         do = "Measure the coil’s ohms and what loads it; look at whether the wave is cut."
-        found.append(Finding("volts do not rise with speed", Mark.UNDECIDED, said, do))
+        found.append(Finding(what="volts do not rise with speed", mark=Mark.UNDECIDED, sentence=said, do=do))
     return found
 
 

@@ -12,8 +12,10 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from irongauge.core.measure.line import fit_line
+from irongauge.core.measure.quantities import Limits, Mark
+from irongauge.core.measure.uncertainty import COVERAGE_K, guarded_mark
 
-__all__ = ["Explanation", "Pair", "RatioFit", "explain_ratio", "fit_ratio", "measured_speed_kmh"]
+__all__ = ["Explanation", "RatioFit", "SpeedPair", "explain_ratio", "fit_ratio", "measured_speed_kmh"]
 
 _LEAST_FOR_OFFSET = 3
 # Student's t, two-sided 95.45 %, by degrees of freedom from 1 (JCGM 100:2008, table G.2).
@@ -23,7 +25,7 @@ _LARGEST_SHIFT = 6  # teeth that may be miscounted or mistyped
 
 
 @dataclass(frozen=True)
-class Pair:
+class SpeedPair:
     """A shown and a true speed at one moment, in km/h."""
 
     shown_kmh: float
@@ -35,7 +37,7 @@ class Pair:
             raise ValueError(msg)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RatioFit:
     """`ratio` is true over shown, by a line through the origin; `ratio_u` its standard uncertainty, None from one pair.
 
@@ -51,17 +53,31 @@ class RatioFit:
     slope: float | None
     is_offset: bool
 
+    @property
+    def off_pct(self) -> float:
+        """How much more the display shows than is true, in %."""
+        return 100 * (1 / self.ratio - 1)
+
+    @property
+    def off_u_pct(self) -> float:
+        """Expanded uncertainty of `off_pct` (k = 2); 0 from one pair, which says nothing of it."""
+        return 0.0 if self.ratio_u is None else 100 * COVERAGE_K * self.ratio_u / self.ratio
+
+    def judged(self, within_pct: float) -> Mark:
+        """Whether the display is within an allowance of ± `within_pct`, by guarded acceptance."""
+        return guarded_mark(self.off_pct, Limits(-within_pct, within_pct), self.off_u_pct, self.off_u_pct)
+
     def new_figure(self, old: float) -> float:
         """What to type in place of the old ratio (or pulses, times 1): new = old · true / shown."""
         return old * self.ratio
 
 
-def fit_ratio(pairs: Sequence[Pair]) -> RatioFit:
+def fit_ratio(pairs: Sequence[SpeedPair]) -> RatioFit:
     """Least squares of true on shown through the origin; `ValueError` without a pair.
 
     Source: for y = r·x, r = Σxy/Σx² and u(r) = s/√Σx² with n − 1 degrees of freedom.
 
-    >>> round(fit_ratio([Pair(50, 55), Pair(100, 110)]).ratio, 3)
+    >>> round(fit_ratio([SpeedPair(50, 55), SpeedPair(100, 110)]).ratio, 3)
     1.1
     """
     if not pairs:
@@ -79,13 +95,23 @@ def fit_ratio(pairs: Sequence[Pair]) -> RatioFit:
         spread = 100 * math.sqrt(math.fsum((r - mean) ** 2 for r in own) / (n - 1)) / mean
     line = fit_line(y, x)  # shown on true: its intercept is what is shown at rest
     if line is None or n < _LEAST_FOR_OFFSET or line.intercept_se is None:
-        return RatioFit(ratio, ratio_u, spread, None, None, None, is_offset=False)
+        return RatioFit(
+            ratio=ratio, ratio_u=ratio_u, spread_pct=spread, offset_kmh=None, offset_u=None, slope=None, is_offset=False
+        )
     freedom = n - 2
     t = _T_95_45[freedom - 1] if freedom <= len(_T_95_45) else _T_MANY
     offset, offset_u = line.line.intercept, line.intercept_se
     # Half a unit of the display is no offset, however well the pairs agree.
     is_offset = abs(offset) > max(t * offset_u, 0.5)
-    return RatioFit(ratio, ratio_u, spread, offset, offset_u, line.line.slope, is_offset)
+    return RatioFit(
+        ratio=ratio,
+        ratio_u=ratio_u,
+        spread_pct=spread,
+        offset_kmh=offset,
+        offset_u=offset_u,
+        slope=line.line.slope,
+        is_offset=is_offset,
+    )
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
@@ -15,7 +15,7 @@ from irongauge.core.sensors.families import Family
 if TYPE_CHECKING:
     from irongauge.core.pulses.examination import Examination
 
-__all__ = ["PULSE_FAMILIES", "Capture", "KeptPulse", "PulseKind", "PulseMark"]
+__all__ = ["PULSE_FAMILIES", "Capture", "KeptPulse", "PulseKind", "PulseMark", "in_force"]
 
 PULSE_FAMILIES = frozenset({Family.HALL, Family.FREQUENCY, Family.RELUCTANCE})
 
@@ -32,7 +32,7 @@ class PulseKind(StrEnum):
     BUS = "bus channel"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class KeptPulse:
     """A check as it is kept with a circuit: what it found, and the text of every field that it was found from.
 
@@ -58,7 +58,7 @@ class PulseMark:
     finding: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Capture:
     """A captured waveform, without its samples.
 
@@ -79,3 +79,15 @@ class Capture:
     taken_at: datetime
     circuit_uid: UUID | None = None
     kept_uid: UUID | None = None
+
+
+def in_force(checks: Sequence[KeptPulse]) -> tuple[KeptPulse, ...]:
+    """Of a circuit's checks, the newest first, those that count now: the newest of each kind, kinds in their order.
+
+    Of the road speed the one before it counts too, and stands first: as found before as left.
+    """
+    chosen: list[KeptPulse] = []
+    for kind in PulseKind:
+        most = 2 if kind is PulseKind.SPEED else 1
+        chosen += [check for check in checks if check.kind is kind][:most][::-1]
+    return tuple(chosen)

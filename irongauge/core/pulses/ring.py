@@ -52,7 +52,7 @@ class RingFinding:
     sentence: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RingFigures:
     """A ring of `teeth`, missing ones counted, over `turns`.
 
@@ -157,7 +157,15 @@ def examine_ring(edges_s: Floats, teeth: int, resolution_s: float = 0.0) -> Ring
     figures = _findings(
         mean - wave, known, max(_SIGMAS * spread, least), _run_out_limit(spread, teeth), run_out, missing
     )
-    return RingFigures(teeth, span / teeth, 100 * mean, 100 * spread, 100 * run_out, missing, figures)
+    return RingFigures(
+        teeth=teeth,
+        turns=span / teeth,
+        error_pct=100 * mean,
+        spread_pct=100 * spread,
+        run_out_pct=100 * run_out,
+        missing=missing,
+        findings=figures,
+    )
 
 
 def _missing_places(numbers: NDArray[np.int64], teeth: int) -> tuple[int, ...]:

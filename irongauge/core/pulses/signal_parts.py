@@ -9,11 +9,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.sensors.families import HIGH_FROM_SHARE, LOW_BELOW_V
+
 __all__ = [
     "DUTIES",
     "AirGap",
     "BusChannel",
     "BusSettings",
+    "BusVerdict",
+    "BusWiring",
     "Duty",
     "FuelReading",
     "Principle",
@@ -23,12 +28,11 @@ __all__ = [
     "bus_channel",
     "decode_fuel",
     "find_principle",
+    "judge_bus",
     "pull_up_for",
     "settings_for",
 ]
 
-_LOW_V = 0.8  # a transistor to ground that is on
-_HIGH_SHARE = 0.7  # of the pull-up's supply: an input takes it for high from here on
 _STANDARD = (1000.0, 1200.0, 1500.0, 1800.0, 2200.0, 2700.0, 3300.0, 3900.0, 4700.0, 5600.0, 6800.0, 8200.0, 10_000.0)
 _MOST_CURRENT_A = 0.015  # what a sensor's output transistor is usually good for, with room to spare
 _FUEL_DEGC = (-45.0, 130.0)
@@ -53,6 +57,13 @@ class PrincipleFound:
     needs_pull_up: bool
     one_too_many: bool
 
+    @property
+    def mark(self) -> Mark:
+        """A pull-up too few or too many fails; a principle that the looks leave unclear is undecided."""
+        if self.one_too_many or self.needs_pull_up:
+            return Mark.FAIL
+        return Mark.UNDECIDED if self.principle is Principle.UNCLEAR else Mark.PASS
+
 
 def find_principle(  # noqa: PLR0913  each is one look at the sensor
     wires: int,
@@ -75,9 +86,9 @@ def find_principle(  # noqa: PLR0913  each is one look at the sensor
     is_coil = coil_ohm is not None and 50 < coil_ohm < 10_000  # noqa: PLR2004
     if switches and low_v is not None and high_v is not None and supply_v is not None:
         reason = f"Three wires, {supply_v:.3g} V supply, and two resting states of {low_v:.2g} and {high_v:.3g} V."
-        too_many = low_v > _LOW_V
+        too_many = low_v > LOW_BELOW_V
         if too_many:
-            reason += f" The low one lies above {_LOW_V} V: two pull-ups, or a bad ground."
+            reason += f" The low one lies above {LOW_BELOW_V} V: two pull-ups, or a bad ground."
         return PrincipleFound(
             Principle.SWITCHING, reason, needs_conditioner=False, needs_pull_up=False, one_too_many=too_many
         )
@@ -121,7 +132,7 @@ def pull_up_for(
         msg = "a pull-up has positive volts, a highest frequency and a length of wire"
         raise ValueError(msg)
     capacitance_f = (wire_m * pf_per_m + input_pf) * 1e-12
-    most = _RISE_SHARE / highest_hz / (capacitance_f * math.log(1 / (1 - _HIGH_SHARE)))
+    most = _RISE_SHARE / highest_hz / (capacitance_f * math.log(1 / (1 - HIGH_FROM_SHARE)))
     least = to_v / _MOST_CURRENT_A
     fitting = [ohm for ohm in _STANDARD if least <= ohm <= most]
     if not fitting:
@@ -131,7 +142,7 @@ def pull_up_for(
         return PullUpAdvice(None, least, most, sentence)
     middle = math.sqrt(least * min(most, _STANDARD[-1]))
     chosen = min(fitting, key=lambda ohm: abs(math.log(ohm / middle)))
-    rise_s = chosen * capacitance_f * math.log(1 / (1 - _HIGH_SHARE))
+    rise_s = chosen * capacitance_f * math.log(1 / (1 - HIGH_FROM_SHARE))
     sentence = (
         f"{chosen:.0f} Ω: {1000 * to_v / chosen:.2g} mA, and up in {rise_s * 1e6:.2g} µs of a period of "
         f"{1e6 / highest_hz:.3g} µs."
@@ -146,6 +157,10 @@ class FuelReading:
     share_pct: float | None
     temperature_degc: float | None
     fault: str
+
+    @property
+    def mark(self) -> Mark:
+        return Mark.FAIL if self.fault else Mark.PASS
 
 
 def decode_fuel(frequency_hz: float, low_pulse_ms: float | None = None) -> FuelReading:
@@ -168,7 +183,7 @@ def decode_fuel(frequency_hz: float, low_pulse_ms: float | None = None) -> FuelR
     return FuelReading(round(share, 9), None if fault else degc, fault)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class AirGap:
     """Feeler readings round a ring, in mm: mean, spread, the once-per-turn part, and how far to move the sensor."""
 
@@ -178,6 +193,10 @@ class AirGap:
     move_mm: float
     fits: bool
     sentence: str
+
+    @property
+    def mark(self) -> Mark:
+        return Mark.PASS if self.fits else Mark.FAIL
 
 
 def air_gap(readings_mm: Sequence[float], least_mm: float, most_mm: float) -> AirGap:
@@ -198,13 +217,25 @@ def air_gap(readings_mm: Sequence[float], least_mm: float, most_mm: float) -> Ai
     spread = high - low
     if spread > most_mm - least_mm:
         sentence = f"The gap varies by {spread:.2f} mm, more than the window of {most_mm - least_mm:.2f} mm: true the ring first."
-        return AirGap(mean, spread, wave, move, fits=False, sentence=sentence)
+        return AirGap(mean_mm=mean, spread_mm=spread, run_out_mm=wave, move_mm=move, fits=False, sentence=sentence)
     if low >= least_mm and high <= most_mm:
         return AirGap(
-            mean, spread, wave, move, fits=True, sentence=f"{low:.2f} to {high:.2f} mm: within the window all round."
+            mean_mm=mean,
+            spread_mm=spread,
+            run_out_mm=wave,
+            move_mm=move,
+            fits=True,
+            sentence=f"{low:.2f} to {high:.2f} mm: within the window all round.",
         )
     way = "away from" if move > 0 else "towards"
-    return AirGap(mean, spread, wave, move, fits=False, sentence=f"Move the sensor {abs(move):.2f} mm {way} the ring.")
+    return AirGap(
+        mean_mm=mean,
+        spread_mm=spread,
+        run_out_mm=wave,
+        move_mm=move,
+        fits=False,
+        sentence=f"Move the sensor {abs(move):.2f} mm {way} the ring.",
+    )
 
 
 @dataclass(frozen=True)
@@ -275,3 +306,88 @@ def settings_for(low_hz: float, high_hz: float, needed_hz: float, *, tick_s: flo
         f"steps of {max(slow.resolution_pct, fast.resolution_pct):.2g} % at most."
     )
     return BusSettings(frame_hz, pulses, sentence)
+
+
+@dataclass(frozen=True, kw_only=True)
+class BusWiring:
+    """A module on a bus: its id and those of the others, its firmware and what the host expects, and its pull-up.
+
+    `inside_ohm` is the module's own pull-up, 0 when it is switched off; None, like `pulled_up_in_harness`, when not known.
+    """
+
+    node: str = ""
+    other_nodes: tuple[str, ...] = ()
+    firmware: str = ""
+    host_firmware: str = ""
+    inside_ohm: float | None = None
+    pulled_up_in_harness: bool | None = None
+
+    def faults(self) -> tuple[tuple[str, str], ...]:
+        """A double id, another firmware, a pull-up too few or too many: in a few words, and as a sentence."""
+        wrong = []
+        if self.node and self.node in self.other_nodes:
+            said = f"Node {self.node} is on the bus already: each module needs an id of its own."
+            wrong.append((f"node {self.node} twice on the bus", said))
+        if self.firmware and self.host_firmware and self.firmware != self.host_firmware:
+            said = (
+                f"The module has firmware {self.firmware} and the host expects {self.host_firmware}: bring one to the "
+                "other’s, by the maker’s procedure, before looking for anything else."
+            )
+            wrong.append(("firmware that the host does not expect", said))
+        if self.inside_ohm == 0 and self.pulled_up_in_harness is False:
+            said = (
+                "Neither the module nor the harness pulls the signal up: an open output never rises. Set one of them."
+            )
+            wrong.append(("no pull-up", said))
+        if self.inside_ohm and self.pulled_up_in_harness:
+            said = (
+                f"The module pulls up with {self.inside_ohm:g} Ω, and one is still in the harness: take that one out."
+            )
+            wrong.append(("two pull-ups", said))
+        return tuple(wrong)
+
+
+@dataclass(frozen=True)
+class BusVerdict:
+    """What is said of a channel over a bus."""
+
+    mark: Mark
+    finding: str
+    sentences: tuple[str, ...]
+
+
+def judge_bus(  # noqa: PLR0913  each is one thing known of the channel
+    wiring: BusWiring,
+    *,
+    speeds_hz: tuple[float, float] | None,
+    pulses: int,
+    frame_hz: float,
+    duty: Duty | None = None,
+    needed_hz: float = 0.0,
+    tick_s: float = 1e-6,
+) -> BusVerdict | None:
+    """Judge how a module is wired and set; None where neither its speeds nor a fault of its wiring are known.
+
+    `speeds_hz` are both ends of what it counts, in any order; `needed_hz` is the fastest change to be seen, for no usual duty.
+    """
+    wrong = wiring.faults()
+    sentences = [sentence for _, sentence in wrong]
+    enough = True
+    if speeds_hz is not None:
+        low_hz, high_hz = sorted(speeds_hz)
+        for end, hertz in (("Lowest speed", low_hz), ("Highest speed", high_hz)):
+            seen = bus_channel(hertz, pulses, frame_hz, tick_s=tick_s)
+            sentences.append(
+                f"{end}: {seen.delay_s * 1000:.3g} ms late, in steps of {seen.resolution_pct:.2g} %, "
+                f"{seen.update_hz:.3g} new values a second."
+            )
+        better = settings_for(low_hz, high_hz, needed_hz if duty is None else duty.needed_hz, tick_s=tick_s)
+        enough = frame_hz >= better.frame_hz and pulses <= better.pulses
+        sentences.append(better.sentence)
+        if duty is not None:
+            sentences.append(duty.reason)
+    elif not wrong:
+        return None
+    settings = "set as it should be" if enough else "not set for what it watches"
+    finding = "; ".join(short for short, _ in wrong) or settings
+    return BusVerdict(Mark.PASS if enough and not wrong else Mark.FAIL, finding, tuple(sentences))

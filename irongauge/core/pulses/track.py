@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from irongauge.core.pulses.ratio import Pair
+from irongauge.core.pulses.ratio import SpeedPair
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -47,7 +47,7 @@ class Track:
 class Steady:
     """Pairs of shown and true speed where both were held, and by how much the true one came later, in s."""
 
-    pairs: tuple[Pair, ...]
+    pairs: tuple[SpeedPair, ...]
     later_s: float
     correlation: float
 
@@ -80,7 +80,10 @@ def steady_pairs(shown: Track, true: Track) -> Steady:
     """
     later_s, correlation = _shift(shown, true)
     if correlation < _FITS:
-        msg = f"the two speeds do not go together at any shift in time (correlation {correlation:.2f}): they are of two drives"
+        msg = (
+            f"the two speeds do not go together at any shift in time (correlation {correlation:.2f}): "
+            "the logs are from different drives"
+        )
         raise ValueError(msg)
     begin = max(shown.time_s[0], true.time_s[0] - later_s)
     end = min(shown.time_s[-1], true.time_s[-1] - later_s)
@@ -95,13 +98,13 @@ def steady_pairs(shown: Track, true: Track) -> Steady:
     return Steady(tuple(pairs[::every]), later_s, correlation)
 
 
-def _held(display: Floats, real: Floats) -> list[Pair]:
+def _held(display: Floats, real: Floats) -> list[SpeedPair]:
     width = round(_WINDOW_S / _GRID_S)
     pairs, at = [], 0
     while at + width <= len(real):
         mine, theirs = display[at : at + width], real[at : at + width]
         if real[at] > _SLOWEST_KMH and mine.min() > 0 and _is_held(mine) and _is_held(theirs):
-            pairs.append(Pair(float(mine.mean()), float(theirs.mean())))
+            pairs.append(SpeedPair(float(mine.mean()), float(theirs.mean())))
             at += width
         else:
             at += 1
@@ -130,7 +133,7 @@ def _shift(shown: Track, true: Track) -> tuple[float, float]:
     if shown.has_clock and true.has_clock:
         near = np.abs(later) <= _CLOCKS_APART_S
         if not near.any():
-            msg = "the two clocks are of different times: they are of two drives"
+            msg = "the two clocks are of different times: the logs are from different drives"
             raise ValueError(msg)
         later, correlation = later[near], correlation[near]
     best = int(np.argmax(correlation))

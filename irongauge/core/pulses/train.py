@@ -41,7 +41,7 @@ class SteepEdge(StrEnum):
     RISING = "rising"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PulseTrain:
     """The times of the pulses that are the ring's, and `extra_s` of those that came in between; speeds, and a coil's volts.
 
@@ -63,14 +63,21 @@ def pulse_train(time_s: Floats, signal_v: Floats, figures: WaveformFigures, edge
     extra = _extra(edges_s)
     pulses_s, extra_s = np.delete(edges_s, extra), edges_s[extra]
     if figures.frequency_hz is None or len(pulses_s) < LEAST_EDGES:
-        return PulseTrain(pulses_s, extra_s)
+        return PulseTrain(pulses_s=pulses_s, extra_s=extra_s)
     periods = np.diff(pulses_s)
     whole = periods[periods < WHOLE * local_period_s(periods)]
     over = min(5, len(whole))
     means = np.convolve(whole, np.ones(over) / over, mode="valid")
     per_hz, power = _volts_against_speed(time_s, signal_v, figures, pulses_s)
-    hertz = (float(1 / whole.mean()), float(1 / means.max()), float(1 / means.min()))
-    return PulseTrain(pulses_s, extra_s, *hertz, per_hz, power)
+    return PulseTrain(
+        pulses_s=pulses_s,
+        extra_s=extra_s,
+        frequency_hz=float(1 / whole.mean()),
+        slowest_hz=float(1 / means.max()),
+        fastest_hz=float(1 / means.min()),
+        volts_per_hz=per_hz,
+        rise_power=power,
+    )
 
 
 def edge_s(time_s: Floats, figures: WaveformFigures) -> float:

@@ -49,7 +49,7 @@ class Shape(StrEnum):
     FLAT = "flat"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Edges:
     """Times at which the middle was crossed upwards and downwards, in s; `middle_v` and the two thresholds.
 
@@ -66,7 +66,7 @@ class Edges:
     high_threshold_v: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WaveformFigures:
     """What was measured. None where the capture is too short or flat for it.
 
@@ -92,7 +92,7 @@ class WaveformFigures:
 def measure_waveform(time_s: Floats, signal_v: Floats) -> WaveformFigures:
     """Everything that can be measured of a capture; arrays of shape (n,), times rising.
 
-    Raises `ValueError` for fewer than eight samples, times that do not rise, or values that are no numbers.
+    Raises `ValueError` for fewer than eight samples, times that do not rise, or values that are not numbers.
     """
     check_waveform(time_s, signal_v)
     return measure_checked(time_s, signal_v)
@@ -105,7 +105,20 @@ def measure_checked(time_s: Floats, signal_v: Floats) -> WaveformFigures:
     least = _OF_A_SINE if shape is Shape.SINE else _HYSTERESIS
     edges = find_edges(time_s, signal_v, low_v, high_v, noise_v, least)
     if shape is Shape.FLAT or len(edges.rising_s) < _LEAST_EDGES:
-        return WaveformFigures(shape, low_v, high_v, noise_v, None, None, None, None, None, None, None, edges)
+        return WaveformFigures(
+            shape=shape,
+            low_v=low_v,
+            high_v=high_v,
+            noise_v=noise_v,
+            frequency_hz=None,
+            duty_pct=None,
+            high_s=None,
+            low_s=None,
+            rise_s=None,
+            fall_s=None,
+            jitter_pct=None,
+            edges=edges,
+        )
     rising = edges.rising_s
     periods = np.diff(rising)
     whole = _whole(periods)
@@ -120,14 +133,27 @@ def measure_checked(time_s: Floats, signal_v: Floats) -> WaveformFigures:
         spread = 1.4826 * float(np.median(np.abs(neighbours - np.median(neighbours))))
         jitter = 100 * spread / math.sqrt(6)
     duty = None if high_s is None or low_s is None else 100 * high_s / (high_s + low_s)
-    return WaveformFigures(shape, low_v, high_v, noise_v, frequency, duty, high_s, low_s, rise_s, fall_s, jitter, edges)
+    return WaveformFigures(
+        shape=shape,
+        low_v=low_v,
+        high_v=high_v,
+        noise_v=noise_v,
+        frequency_hz=frequency,
+        duty_pct=duty,
+        high_s=high_s,
+        low_s=low_s,
+        rise_s=rise_s,
+        fall_s=fall_s,
+        jitter_pct=jitter,
+        edges=edges,
+    )
 
 
 _LEAST_SAMPLES = 8
 
 
 def check_waveform(time_s: Floats, signal_v: Floats) -> None:
-    """Raise `ValueError` for fewer than eight samples, times that do not rise, or values that are no numbers."""
+    """Raise `ValueError` for fewer than eight samples, times that do not rise, or values that are not numbers."""
     if len(time_s) != len(signal_v) or len(time_s) < _LEAST_SAMPLES:
         msg = f"a waveform has at least {_LEAST_SAMPLES} samples, each with a time and volts"
         raise ValueError(msg)
@@ -199,7 +225,15 @@ def find_edges(  # noqa: PLR0913  a wave, its levels, and what parts them
     told = np.flatnonzero(state)
     if len(told) == 0 or high_v <= low_v:
         nothing = np.empty(0)
-        return Edges(nothing, nothing, nothing, nothing, middle, down, up)
+        return Edges(
+            rising_s=nothing,
+            falling_s=nothing,
+            rising_took_s=nothing,
+            falling_took_s=nothing,
+            middle_v=middle,
+            low_threshold_v=down,
+            high_threshold_v=up,
+        )
     turned = np.flatnonzero(np.diff(state[told])) + 1
     after, before = told[turned], told[turned - 1]
     rises = state[after] > 0
@@ -209,7 +243,15 @@ def find_edges(  # noqa: PLR0913  a wave, its levels, and what parts them
     step = np.where(v1 == v0, 1.0, v1 - v0)
     times = time_s[at] + np.clip((middle - v0) / step, 0.0, 1.0) * (time_s[at + 1] - time_s[at])
     took = time_s[after] - time_s[before]
-    return Edges(times[rises], times[~rises], took[rises], took[~rises], middle, down, up)
+    return Edges(
+        rising_s=times[rises],
+        falling_s=times[~rises],
+        rising_took_s=took[rises],
+        falling_took_s=took[~rises],
+        middle_v=middle,
+        low_threshold_v=down,
+        high_threshold_v=up,
+    )
 
 
 def _last_side(is_side: NDArray[np.bool_], after: NDArray[np.intp]) -> NDArray[np.intp]:

@@ -53,7 +53,7 @@ class Converter:
         return self.full_scale_v / 2.0**self.bits
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Fit:
     """How a type suits a need. `resolution` is in the fixed unit per step, at the worst place of the needed range.
 
@@ -93,7 +93,7 @@ def _fit(need: Need, sensor: SensorType, channel: Channel, converter: Converter,
     curve = channel.curve
     low, high = need.on(curve.pressure_base)
     reach_low, reach_high = curve.value_low, curve.value_high
-    told = getattr(curve, "told_range", None)
+    told = getattr(curve, "usable_range", None)
     if told is not None:  # a flat end of a table clips as much as the end of the range does
         reach_low, reach_high = told
     slack = 1e-9 * (reach_high - reach_low)
@@ -107,7 +107,15 @@ def _fit(need: Need, sensor: SensorType, channel: Channel, converter: Converter,
         ends = " to ".join(show(end, unit, trim=True) for end in (reach_low, reach_high))
         sentence = f"Covers it: {100 * share:.0f} % of {ends}{base}"
         sentence += " is used." if share >= _GOOD_SHARE else " is used, so most of its range is given away."
-    return Fit(sensor, channel, max(share, 0.0), resolution, short_low, short_high, sentence)
+    return Fit(
+        sensor=sensor,
+        channel=channel,
+        share_used=max(share, 0.0),
+        resolution=resolution,
+        short_low=short_low,
+        short_high=short_high,
+        sentence=sentence,
+    )
 
 
 def _clips(need: Need, reach: tuple[float, float], short: tuple[float, float], base: str, unit: str) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass, field
 from datetime import date
 from enum import StrEnum
 from typing import Any
@@ -17,6 +17,7 @@ from irongauge.core.sensors.transfer import IN_VOLTS, Curve, CurveKind, LinearCu
 
 __all__ = [
     "FAMILIES",
+    "MOST_STIMULI",
     "Channel",
     "Circuit",
     "Element",
@@ -36,6 +37,9 @@ __all__ = [
 ]
 
 
+MOST_STIMULI = 2  # a circuit is proved at two: one for the offset, one for the slope
+
+
 class Role(StrEnum):
     """What a wire of a sensor is for."""
 
@@ -47,7 +51,7 @@ class Role(StrEnum):
     MINUS = "minus"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FamilySpec:
     """A family's name for people, the roles that its pins have in the usual order, and what its sensor's card must say.
 
@@ -85,27 +89,46 @@ class ThermocoupleKind:
 
 Element = Thermistor | Coil | FrequencyCurve | Wiper | Switching | ThermocoupleKind
 
-_ELEMENTS: dict[str, Callable[..., Element]] = {
-    "thermistor": Thermistor,
-    "coil": Coil,
-    "frequency": FrequencyCurve,
-    "wiper": Wiper,
-    "switching": Switching,
-    "thermocouple": ThermocoupleKind,
+# The figures of each element by the names that they have in files and in the database, beside those of the fields here: a
+# field that is renamed changes no file.
+_ELEMENTS: dict[str, tuple[Callable[..., Element], dict[str, str]]] = {
+    "thermistor": (Thermistor, {"ohm_25": "ohm_25", "beta_k": "beta_k", "points": "points"}),
+    "coil": (Coil, {"ohm": "ohm", "tolerance_pct": "tolerance_pct", "loose_vac": "loose_vac"}),
+    "frequency": (
+        FrequencyCurve,
+        {
+            "value_low": "value_low",
+            "value_high": "value_high",
+            "hz_low": "hz_low",
+            "hz_high": "hz_high",
+            "degc_low": "degc_low",
+            "degc_high": "degc_high",
+            "pulse_low_ms": "pulse_low_ms",
+            "pulse_high_ms": "pulse_high_ms",
+        },
+    ),
+    "wiper": (Wiper, {"ohm": "ohm"}),
+    "switching": (Switching, {"low_when_present": "low_when_present"}),
+    "thermocouple": (ThermocoupleKind, {"uv_per_k": "uv_per_k"}),
 }
 
 
 def element_to_data(element: Element) -> dict[str, Any]:
-    """An element as plain data: its `kind` and its figures by name."""
-    kind = next(name for name, made in _ELEMENTS.items() if type(element) is made)
-    return {"kind": kind, **asdict(element)}
+    """An element as plain data: its `kind` and its figures by their names in files."""
+    kind, (_, names) = next((kind, row) for kind, row in _ELEMENTS.items() if type(element) is row[0])
+    return {"kind": kind, **{key: getattr(element, field) for key, field in names.items()}}
 
 
 def element_from_data(data: Mapping[str, Any]) -> Element:
     """The element that plain data describes; `ValueError` when it is none."""
-    figures = {name: tuple(v) if isinstance(v, list) else v for name, v in data.items() if name != "kind"}
     try:
-        return _ELEMENTS[str(data.get("kind"))](**figures)
+        made, names = _ELEMENTS[str(data.get("kind"))]
+        figures = {
+            names[key]: tuple(value) if isinstance(value, list) else value
+            for key, value in data.items()
+            if key != "kind"
+        }
+        return made(**figures)
     except (KeyError, TypeError) as error:
         msg = f"{data!r} describes no sensor element"
         raise ValueError(msg) from error
@@ -115,26 +138,41 @@ _TWO = (Role.SIGNAL, Role.RETURN)
 _THREE = (Role.REFERENCE, Role.RETURN, Role.SIGNAL)
 _PAIR = (Role.PLUS, Role.MINUS)
 FAMILIES = {
-    Family.RATIOMETRIC: FamilySpec("Three-wire sensor with an amplified output", _THREE, needs_curve=True),
+    Family.RATIOMETRIC: FamilySpec(title="Three-wire sensor with an amplified output", roles=_THREE, needs_curve=True),
     Family.POTENTIOMETER: FamilySpec(
-        "Three-wire position sensor with a wiper", _THREE, needs_curve=True, element=Wiper
+        title="Three-wire position sensor with a wiper", roles=_THREE, needs_curve=True, element=Wiper
     ),
     Family.THERMISTOR: FamilySpec(
-        "Two-wire temperature sensor (NTC)", _TWO, element=Thermistor, quantity=Quantity.TEMPERATURE
+        title="Two-wire temperature sensor (NTC)", roles=_TWO, element=Thermistor, quantity=Quantity.TEMPERATURE
     ),
     Family.COMBO: FamilySpec(
-        "Four-wire pressure and temperature sensor", (*_THREE, Role.TEMPERATURE), needs_curve=True, element=Thermistor
+        title="Four-wire pressure and temperature sensor",
+        roles=(*_THREE, Role.TEMPERATURE),
+        needs_curve=True,
+        element=Thermistor,
     ),
     Family.HALL: FamilySpec(
-        "Three-wire Hall or optical switch", _THREE, element=Switching, states=("target away", "target there")
+        title="Three-wire Hall or optical switch",
+        roles=_THREE,
+        element=Switching,
+        states=("target away", "target there"),
     ),
     Family.FREQUENCY: FamilySpec(
-        "Three-wire frequency sensor, such as fuel composition", _THREE, element=FrequencyCurve, quantity=Quantity.SHARE
+        title="Three-wire frequency sensor, such as fuel composition",
+        roles=_THREE,
+        element=FrequencyCurve,
+        quantity=Quantity.SHARE,
     ),
-    Family.CONTROLLER_OUT: FamilySpec("Powered controller with a 0 to 5 V output", _THREE, needs_curve=True),
-    Family.RELUCTANCE: FamilySpec("Two-wire reluctance (coil) sensor", _PAIR, element=Coil, states=("turning",)),
-    Family.THERMOCOUPLE: FamilySpec("Thermocouple", _PAIR, element=ThermocoupleKind, quantity=Quantity.TEMPERATURE),
-    Family.SWITCH: FamilySpec("Switch to ground", _TWO, states=("open", "closed")),
+    Family.CONTROLLER_OUT: FamilySpec(
+        title="Powered controller with a 0 to 5 V output", roles=_THREE, needs_curve=True
+    ),
+    Family.RELUCTANCE: FamilySpec(
+        title="Two-wire reluctance (coil) sensor", roles=_PAIR, element=Coil, states=("turning",)
+    ),
+    Family.THERMOCOUPLE: FamilySpec(
+        title="Thermocouple", roles=_PAIR, element=ThermocoupleKind, quantity=Quantity.TEMPERATURE
+    ),
+    Family.SWITCH: FamilySpec(title="Switch to ground", roles=_TWO, states=("open", "closed")),
 }
 
 
@@ -181,7 +219,7 @@ class Channel:
     curve: Curve
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SensorType:
     """A sensor as its maker sells it. `tolerance_pct_span` is the greatest error allowed, in % of the curve's span.
 
@@ -247,19 +285,26 @@ class SensorType:
                 found.append(
                     Channel(
                         "frequency",
-                        LinearCurve(CurveKind.HERTZ, Quantity.SHARE, f.hz_low, f.hz_high, f.value_low, f.value_high),
+                        LinearCurve(
+                            kind=CurveKind.HERTZ,
+                            quantity=Quantity.SHARE,
+                            signal_low=f.hz_low,
+                            signal_high=f.hz_high,
+                            value_low=f.value_low,
+                            value_high=f.value_high,
+                        ),
                     )
                 )
                 found.append(
                     Channel(
                         "pulse",
                         LinearCurve(
-                            CurveKind.PULSE,
-                            Quantity.TEMPERATURE,
-                            f.pulse_low_ms,
-                            f.pulse_high_ms,
-                            f.degc_low,
-                            f.degc_high,
+                            kind=CurveKind.PULSE,
+                            quantity=Quantity.TEMPERATURE,
+                            signal_low=f.pulse_low_ms,
+                            signal_high=f.pulse_high_ms,
+                            value_low=f.degc_low,
+                            value_high=f.degc_high,
                         ),
                     )
                 )
@@ -275,7 +320,7 @@ class SensorType:
         return (-55.0, 1300.0) if self.family is Family.THERMOCOUPLE else (-55.0, 200.0)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Circuit:
     """One sensor circuit: connector, supply, controller input and the sensor that is fitted."""
 
@@ -289,7 +334,7 @@ class Circuit:
     pull_up: PullUp | None = None
     live_channel: str = ""
     live_full_scale_v: float = 5.0
-    sharers: str = ""
+    others_on_reference: str = ""
     temperature_pull_up: PullUp | None = None
     battery_fed: bool = False
     differential: bool = False
@@ -317,9 +362,9 @@ class Circuit:
             raise ValueError(msg)
 
     @property
-    def sharer_count(self) -> int:
+    def other_count(self) -> int:
         """How many other sensors the card names on this reference."""
-        return len([name for name in self.sharers.replace(";", ",").split(",") if name.strip()])
+        return len([name for name in self.others_on_reference.replace(";", ",").split(",") if name.strip()])
 
 
 class InstrumentKind(StrEnum):
@@ -330,7 +375,7 @@ class InstrumentKind(StrEnum):
     GAUGE = "gauge"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Instrument:
     """A meter, test lamp or pressure gauge of the shop, with what is known of how well it reads.
 

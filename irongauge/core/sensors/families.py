@@ -5,7 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-__all__ = ["Coil", "Family", "FrequencyCurve"]
+__all__ = ["HIGH_FROM_SHARE", "LOW_BELOW_V", "Coil", "Family", "FrequencyCurve"]
+
+# Levels of a square wave (shop defaults of the trade): a transistor to ground that is on stays below the one; an input takes for
+# high what lies above the other share of the pull-up's supply.
+LOW_BELOW_V = 0.8
+HIGH_FROM_SHARE = 0.7
 
 
 class Family(StrEnum):
@@ -37,7 +42,7 @@ class Coil:
             raise ValueError(msg)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FrequencyCurve:
     """A straight line from hertz to the main value, and one from the pulse's width to the temperature."""
 

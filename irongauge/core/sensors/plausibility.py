@@ -163,7 +163,7 @@ def _about_shape(_sensor: SensorType, curve: StraightCurve) -> Iterator[Doubt]:
     if isinstance(curve, LinearCurve):
         return
     assert isinstance(curve, TableCurve)
-    low, high = curve.told_range
+    low, high = curve.usable_range
     for end, edge, where in ((curve.value_low, low, "below"), (curve.value_high, high, "above")):
         if end != edge:
             yield Doubt(

@@ -108,7 +108,10 @@ class _InVolts(ABC):
 
         A ratiometric signal is divided by the *measured* reference.
 
-        >>> curve = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1000.0, PressureBase.GAUGE)
+        >>> curve = LinearCurve(
+        ...     kind=CurveKind.RATIO, quantity=Quantity.PRESSURE, signal_low=0.1, signal_high=0.9,
+        ...     value_low=0.0, value_high=1000.0, pressure_base=PressureBase.GAUGE,
+        ... )
         >>> round(curve.signal_v_to_value(2.31, 4.93), 1)
         460.7
         """
@@ -123,7 +126,7 @@ class _InVolts(ABC):
         return signal * reference_v if self.kind is CurveKind.RATIO else signal
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LinearCurve(_InVolts):
     """A straight line from (`signal_low`, `value_low`) to (`signal_high`, `value_high`).
 
@@ -231,7 +234,7 @@ class TableCurve(_InVolts):
         return tuple(signals), tuple(told[signal] for signal in signals)
 
     @property
-    def told_range(self) -> tuple[float, float]:
+    def usable_range(self) -> tuple[float, float]:
         """The part of its range in which the signal moves, so that it tells the value: without flat ends."""
         low, high = (self._inverse[1][0], self._inverse[1][-1])
         return min(low, high), max(low, high)

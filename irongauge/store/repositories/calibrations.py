@@ -29,51 +29,51 @@ def _base(word: str | None) -> PressureBase | None:
 
 def _point_of(row: CalibrationPointRow) -> KeptPoint:
     return KeptPoint(
-        row.uid,
-        row.place,
-        Run(row.run),
-        row.stimulus,
-        row.reading,
-        row.reference_v,
-        row.stimulus_step,
-        row.typed_stimulus,
-        row.typed_reading,
-        row.taken_at,
-        row.supersedes_uid,
-        None if row.reason is None else PointReason(row.reason),
-        row.left_out,
+        uid=row.uid,
+        place=row.place,
+        run=Run(row.run),
+        stimulus=row.stimulus,
+        reading=row.reading,
+        reference_v=row.reference_v,
+        stimulus_step=row.stimulus_step,
+        typed_stimulus=row.typed_stimulus,
+        typed_reading=row.typed_reading,
+        taken_at=row.taken_at,
+        supersedes_uid=row.supersedes_uid,
+        reason=None if row.reason is None else PointReason(row.reason),
+        left_out=row.left_out,
     )
 
 
 def _calibration_of(row: CalibrationRow, points: Sequence[KeptPoint]) -> Calibration:
     setup = Setup(
-        row.channel,
-        Stage(row.stage),
-        Manner(row.manner),
-        tuple(Planned(float(value), Run(run)) for value, run in row.plan),
-        row.serial,
-        row.meter_uid,
-        row.gauge_uid,
-        row.reference_v,
-        row.reference_each,
-        row.pull_up_ohm,
-        row.pull_up_v,
-        _base(row.stimulus_base),
-        row.atmosphere_kpa,
-        row.atmosphere_measured,
+        channel=row.channel,
+        stage=Stage(row.stage),
+        manner=Manner(row.manner),
+        plan=tuple(Planned(float(value), Run(run)) for value, run in row.plan),
+        serial=row.serial,
+        meter_uid=row.meter_uid,
+        gauge_uid=row.gauge_uid,
+        reference_v=row.reference_v,
+        reference_each=row.reference_each,
+        pull_up_ohm=row.pull_up_ohm,
+        pull_up_v=row.pull_up_v,
+        stimulus_base=_base(row.stimulus_base),
+        atmosphere_kpa=row.atmosphere_kpa,
+        atmosphere_measured=row.atmosphere_measured,
     )
     return Calibration(
-        row.uid,
-        sensor_type_of(row.sensor),
-        setup,
-        row.technician_uid,
-        row.started_at,
-        tuple(points),
-        row.circuit_uid,
-        row.signed_at,
-        row.signed_by_uid,
-        row.remark,
-        row.supersedes_uid,
+        uid=row.uid,
+        sensor=sensor_type_of(row.sensor),
+        setup=setup,
+        technician_uid=row.technician_uid,
+        started_at=row.started_at,
+        points=tuple(points),
+        circuit_uid=row.circuit_uid,
+        signed_at=row.signed_at,
+        signed_by_uid=row.signed_by_uid,
+        remark=row.remark,
+        supersedes_uid=row.supersedes_uid,
     )
 
 
@@ -201,13 +201,13 @@ class CalibrationRepository:
         )
         for row in self._session.scalars(query):
             verdict = CrossVerdict(
-                CheckKind(row.kind),
-                Mark(row.mark),
-                row.finding,
-                row.sentence,
-                row.cause,
-                row.difference,
-                row.expanded_u,
+                kind=CheckKind(row.kind),
+                mark=Mark(row.mark),
+                finding=row.finding,
+                sentence=row.sentence,
+                cause=row.cause,
+                difference=row.difference,
+                expanded_u=row.expanded_u,
             )
             found[row.circuit_uid].append(KeptCheck(row.uid, verdict, row.given, row.technician_uid, row.taken_at))
         return {uid: tuple(group) for uid, group in found.items()}
@@ -244,7 +244,13 @@ class CalibrationRepository:
         for row in self._session.scalars(query):
             if row.figures is not None:
                 entry = KeptEntry(
-                    row.uid, row.name, row.figures, row.unit, _base(row.base), row.technician_uid, row.entered_at
+                    uid=row.uid,
+                    name=row.name,
+                    figures=row.figures,
+                    unit=row.unit,
+                    base=_base(row.base),
+                    technician_uid=row.technician_uid,
+                    entered_at=row.entered_at,
                 )
                 found[row.circuit_uid].append(entry)
         return {uid: tuple(group) for uid, group in found.items()}

@@ -19,21 +19,21 @@ __all__ = ["CircuitRepository"]
 
 def _circuit_of(row: CircuitRow) -> Circuit:
     return Circuit(
-        row.uid,
-        row.name,
-        Family(row.family),
-        tuple(Pin(p.cavity, p.wire_colour, None if p.role is None else Role(p.role)) for p in row.pins),
-        row.reference_v,
-        sensor_type_of(row.sensor),
-        tuple(Stimulus(s.label, s.value, s.temperature_degc) for s in row.stimuli),
-        _pull_up_of(row.pull_up_ohm, row.pull_up_to_v),
-        row.live_channel,
-        row.live_full_scale_v,
-        row.sharers,
-        _pull_up_of(row.temperature_pull_up_ohm, row.temperature_pull_up_to_v),
-        row.battery_fed,
-        row.differential,
-        row.shielded,
+        uid=row.uid,
+        name=row.name,
+        family=Family(row.family),
+        pins=tuple(Pin(p.cavity, p.wire_colour, None if p.role is None else Role(p.role)) for p in row.pins),
+        reference_v=row.reference_v,
+        sensor=sensor_type_of(row.sensor),
+        stimuli=tuple(Stimulus(s.label, s.value, s.temperature_degc) for s in row.stimuli),
+        pull_up=_pull_up_of(row.pull_up_ohm, row.pull_up_to_v),
+        live_channel=row.live_channel,
+        live_full_scale_v=row.live_full_scale_v,
+        others_on_reference=row.sharers,
+        temperature_pull_up=_pull_up_of(row.temperature_pull_up_ohm, row.temperature_pull_up_to_v),
+        battery_fed=row.battery_fed,
+        differential=row.differential,
+        shielded=row.shielded,
     )
 
 
@@ -104,7 +104,7 @@ class CircuitRepository:
         row.sensor_type_uid = circuit.sensor.uid
         row.live_channel = circuit.live_channel
         row.live_full_scale_v = circuit.live_full_scale_v
-        row.sharers = circuit.sharers
+        row.sharers = circuit.others_on_reference
         other = circuit.temperature_pull_up
         row.temperature_pull_up_ohm = None if other is None else other.resistance_ohm
         row.temperature_pull_up_to_v = None if other is None else other.to_v

@@ -24,15 +24,15 @@ def _vehicle_of(row: VehicleRow) -> Vehicle:
 def _job_of(row: JobRow) -> Job:
     reviewer = None if row.reviewed_by is None else technician_of(row.reviewed_by)
     return Job(
-        row.uid,
-        row.number,
-        _vehicle_of(row.vehicle),
-        row.title,
-        row.received_on,
-        row.promised_on,
-        technician_of(row.technician),
-        row.handed_over_at,
-        reviewer,
+        uid=row.uid,
+        number=row.number,
+        vehicle=_vehicle_of(row.vehicle),
+        title=row.title,
+        received_on=row.received_on,
+        promised_on=row.promised_on,
+        technician=technician_of(row.technician),
+        handed_over_at=row.handed_over_at,
+        reviewed_by=reviewer,
     )
 
 
@@ -57,15 +57,30 @@ class JobRepository:
         )
         self._session.flush()
 
-    def jobs(self, shop_uid: UUID) -> tuple[Job, ...]:
-        """All jobs: the open ones, the soonest promised first, then those handed over, the latest first."""
+    def jobs(
+        self, shop_uid: UUID, *, is_open: bool | None = None, limit: int | None = None, offset: int = 0
+    ) -> tuple[Job, ...]:
+        """Jobs: the open ones, the soonest promised first, then those handed over, the latest first.
+
+        `is_open` asks for one of the two kinds; `limit` and `offset` for a part of the list.
+        """
         query = (
             select(JobRow)
             .join(JobRow.vehicle)
             .where(VehicleRow.shop_uid == shop_uid)
             .order_by(JobRow.handed_over_at.desc().nulls_first(), JobRow.promised_on, JobRow.number)
+            .limit(limit)
+            .offset(offset)
         )
+        if is_open is not None:
+            query = query.where(JobRow.handed_over_at.is_(None) if is_open else JobRow.handed_over_at.is_not(None))
         return tuple(_job_of(row) for row in self._session.scalars(query))
+
+    def vehicle(self, uid: UUID) -> Vehicle:
+        row = self._session.get(VehicleRow, uid)
+        if row is None:
+            raise NotFoundError("vehicle", str(uid))
+        return _vehicle_of(row)
 
     def job(self, uid: UUID, lock: Literal["share", "update"] | None = None) -> Job:
         """One job. Until this unit of work ends, `share` keeps others from handing it over, `update` from adding too."""

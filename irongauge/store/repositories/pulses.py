@@ -36,19 +36,19 @@ def _capture_of(row: CaptureRow) -> Capture:
     from irongauge.core.pulses.examination import examination_from  # noqa: PLC0415  a start does not wait for the numbers package
 
     return Capture(
-        row.uid,
-        row.name,
-        row.note,
-        row.samples,
-        row.seconds,
-        row.step_s,
-        row.teeth,
-        row.gap_teeth,
-        row.pull_up_v,
-        examination_from(row.examination),
-        row.taken_at,
-        row.circuit_uid,
-        row.kept_uid,
+        uid=row.uid,
+        name=row.name,
+        note=row.note,
+        samples=row.samples,
+        seconds=row.seconds,
+        step_s=row.step_s,
+        teeth=row.teeth,
+        gap_teeth=row.gap_teeth,
+        pull_up_v=row.pull_up_v,
+        examination=examination_from(row.examination),
+        taken_at=row.taken_at,
+        circuit_uid=row.circuit_uid,
+        kept_uid=row.kept_uid,
     )
 
 
@@ -81,14 +81,14 @@ class PulseRepository:
         for row in self._session.scalars(query):
             found[row.circuit_uid].append(
                 KeptPulse(
-                    row.uid,
-                    PulseKind(row.kind),
-                    Mark(row.mark),
-                    row.finding,
-                    row.sentence,
-                    row.given,
-                    row.technician_uid,
-                    row.taken_at,
+                    uid=row.uid,
+                    kind=PulseKind(row.kind),
+                    mark=Mark(row.mark),
+                    finding=row.finding,
+                    sentence=row.sentence,
+                    given=row.given,
+                    technician_uid=row.technician_uid,
+                    taken_at=row.taken_at,
                 )
             )
         return {uid: tuple(group) for uid, group in found.items()}

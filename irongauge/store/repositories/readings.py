@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Any
 from uuid import UUID
 
@@ -10,7 +10,7 @@ from sqlalchemy import Row, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from irongauge.core.measure.quantities import Reading, Reason, Slot, VehicleState
+from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint, VehicleState
 from irongauge.store.models import ReadingRow
 
 __all__ = ["ReadingRepository"]
@@ -18,24 +18,25 @@ __all__ = ["ReadingRepository"]
 
 # Plain columns instead of mapped objects: the Floor reads every reading of the shop's open jobs.
 _COLUMNS = ReadingRow.__table__.columns
+_AT_ONCE = 1000  # rows of 17 values each: PostgreSQL takes 65 535 values in one statement
 
 
 def _reading_of(row: Row[Any]) -> Reading:
     return Reading(
-        row.uid,
-        Slot(row.action, row.cavity, row.point),
-        row.value,
-        row.word,
-        row.unit,
-        VehicleState(row.state),
-        row.typed,
-        row.technician_uid,
-        row.taken_at,
-        row.instrument_uid,
-        row.stimulus_value,
-        row.stimulus_instrument_uid,
-        row.supersedes_uid,
-        None if row.reason is None else Reason(row.reason),
+        uid=row.uid,
+        test_point=TestPoint(row.action, row.cavity, row.point),
+        value=row.value,
+        word=row.word,
+        unit=row.unit,
+        state=VehicleState(row.state),
+        typed=row.typed,
+        technician_uid=row.technician_uid,
+        taken_at=row.taken_at,
+        instrument_uid=row.instrument_uid,
+        stimulus_value=row.stimulus_value,
+        stimulus_instrument_uid=row.stimulus_instrument_uid,
+        supersedes_uid=row.supersedes_uid,
+        reason=None if row.reason is None else SupersedeReason(row.reason),
     )
 
 
@@ -52,32 +53,39 @@ class ReadingRepository:
         return {uid: tuple(readings) for uid, readings in found.items()}
 
     def add(self, circuit_uid: UUID, reading: Reading) -> bool:
-        """Store a reading. False, with nothing stored, when it exists or when its slot already went on otherwise.
+        """Store a reading. False, with nothing stored, when it exists or when its test point already went on otherwise.
 
         Both are decided by the unique indexes, so they hold between processes as well.
         """
-        statement = (
-            insert(ReadingRow)
-            .values(
-                uid=reading.uid,
-                circuit_uid=circuit_uid,
-                action=reading.slot.action,
-                cavity=reading.slot.cavity,
-                point=reading.slot.point,
-                value=reading.value,
-                word=reading.word,
-                unit=reading.unit,
-                state=reading.state,
-                typed=reading.typed,
-                stimulus_value=reading.stimulus_value,
-                instrument_uid=reading.instrument_uid,
-                stimulus_instrument_uid=reading.stimulus_instrument_uid,
-                technician_uid=reading.technician_uid,
-                taken_at=reading.taken_at,
-                supersedes_uid=reading.supersedes_uid,
-                reason=reading.reason,
-            )
-            .on_conflict_do_nothing()
-            .returning(ReadingRow.uid)
-        )
-        return self._session.scalar(statement) is not None
+        return self.add_all(circuit_uid, [reading]) == 1
+
+    def add_all(self, circuit_uid: UUID, readings: Sequence[Reading]) -> int:
+        """Store readings, oldest first, in few statements; gives back how many of them were not there already."""
+        stored = 0
+        for first in range(0, len(readings), _AT_ONCE):
+            rows = [_values_of(circuit_uid, reading) for reading in readings[first : first + _AT_ONCE]]
+            statement = insert(ReadingRow).values(rows).on_conflict_do_nothing().returning(ReadingRow.uid)
+            stored += len(self._session.execute(statement).all())
+        return stored
+
+
+def _values_of(circuit_uid: UUID, reading: Reading) -> dict[str, Any]:
+    return {
+        "uid": reading.uid,
+        "circuit_uid": circuit_uid,
+        "action": reading.test_point.action,
+        "cavity": reading.test_point.cavity,
+        "point": reading.test_point.point,
+        "value": reading.value,
+        "word": reading.word,
+        "unit": reading.unit,
+        "state": reading.state,
+        "typed": reading.typed,
+        "stimulus_value": reading.stimulus_value,
+        "instrument_uid": reading.instrument_uid,
+        "stimulus_instrument_uid": reading.stimulus_instrument_uid,
+        "technician_uid": reading.technician_uid,
+        "taken_at": reading.taken_at,
+        "supersedes_uid": reading.supersedes_uid,
+        "reason": reading.reason,
+    }

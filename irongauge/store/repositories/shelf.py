@@ -20,17 +20,17 @@ __all__ = ["ShelfRepository", "sensor_type_of"]
 
 def sensor_type_of(row: SensorTypeRow) -> SensorType:
     return SensorType(
-        row.uid,
-        row.name,
-        row.maker,
-        Family(row.family),
-        row.supply_v,
-        _curve_of(row),
-        row.tolerance_pct_span,
-        row.source,
-        None if row.element is None else element_from_data(row.element),
-        row.fault_low_v,
-        row.fault_high_v,
+        uid=row.uid,
+        name=row.name,
+        maker=row.maker,
+        family=Family(row.family),
+        supply_v=row.supply_v,
+        curve=_curve_of(row),
+        tolerance_pct_span=row.tolerance_pct_span,
+        source=row.source,
+        element=None if row.element is None else element_from_data(row.element),
+        fault_low_v=row.fault_low_v,
+        fault_high_v=row.fault_high_v,
     )
 
 
@@ -44,7 +44,15 @@ def _curve_of(row: SensorTypeRow) -> StraightCurve | None:
     if row.curve_points:
         signals, values = zip(*row.curve_points, strict=True)
         return TableCurve(kind, quantity, signals, values, base)
-    return LinearCurve(kind, quantity, low, high, value_low, value_high, base)
+    return LinearCurve(
+        kind=kind,
+        quantity=quantity,
+        signal_low=low,
+        signal_high=high,
+        value_low=value_low,
+        value_high=value_high,
+        pressure_base=base,
+    )
 
 
 def _instrument_of(row: InstrumentRow) -> Instrument:
@@ -54,7 +62,14 @@ def _instrument_of(row: InstrumentRow) -> Instrument:
     if row.quantity is not None and row.full_scale is not None and row.full_scale_pct is not None:
         gauge = GaugeSpec(Quantity(row.quantity), row.full_scale, row.full_scale_pct)
     return Instrument(
-        row.uid, InstrumentKind(row.kind), row.name, row.serial, meter, gauge, row.due, row.replaced_by_uid is not None
+        uid=row.uid,
+        kind=InstrumentKind(row.kind),
+        name=row.name,
+        serial=row.serial,
+        meter=meter,
+        gauge=gauge,
+        due=row.due,
+        retired=row.replaced_by_uid is not None,
     )
 
 

@@ -24,7 +24,14 @@ def technician_of(row: TechnicianRow) -> Technician:
 def _shop_of(row: ShopRow) -> Shop:
     # A shop that was set up before a quantity was known reads it in its first unit.
     units = default_units() | {Quantity(name): code for name, code in row.units.items()}
-    return Shop(row.uid, row.name, row.height_m, row.timezone, units, ShopLimits(**row.limits))
+    return Shop(
+        uid=row.uid,
+        name=row.name,
+        height_m=row.height_m,
+        timezone=row.timezone,
+        units=units,
+        limits=ShopLimits(**row.limits),
+    )
 
 
 class ShopRepository:

@@ -69,7 +69,15 @@ def _curve(part: CurveIn) -> Curve:
         ordered = sorted(part.points, key=lambda point: point[1])
         if len(ordered) == 2:  # noqa: PLR2004
             (low, value_low), (high, value_high) = ordered
-            return LinearCurve(part.kind, part.quantity, low, high, value_low, value_high, part.pressure_base)
+            return LinearCurve(
+                kind=part.kind,
+                quantity=part.quantity,
+                signal_low=low,
+                signal_high=high,
+                value_low=value_low,
+                value_high=value_high,
+                pressure_base=part.pressure_base,
+            )
         signals, values = zip(*ordered, strict=True)
         return TableCurve(part.kind, part.quantity, signals, values, part.pressure_base)
     except ValueError as error:
@@ -150,15 +158,23 @@ def post_fit(
     curve, feed = _curve(body.curve), _feed(body.feed)
     assumed = None if body.reference_measured else 0.02 * feed.reference_v / 3**0.5
     sources = Sources(
-        MeterSpec(body.meter_reading_pct, body.meter_digits, body.meter_counts),
-        body.stimulus_u,
-        body.atmosphere_u,
-        assumed,
-        reading_unit(curve.kind, feed),
-        FIXED_UNIT[curve.quantity],
+        meter=MeterSpec(body.meter_reading_pct, body.meter_digits, body.meter_counts),
+        stimulus_u=body.stimulus_u,
+        atmosphere_u=body.atmosphere_u,
+        assumed_reference_u=assumed,
+        reading_unit=reading_unit(curve.kind, feed),
+        unit=FIXED_UNIT[curve.quantity],
     )
     points = [
-        CalibrationPoint(p.stimulus, p.reading, p.run, p.reference_v, p.stimulus_step, p.left_out) for p in body.points
+        CalibrationPoint(
+            stimulus=p.stimulus,
+            reading=p.reading,
+            run=p.run,
+            reference_v=p.reference_v,
+            stimulus_step=p.stimulus_step,
+            left_out=p.left_out,
+        )
+        for p in body.points
     ]
     found = judge_calibration(curve, points, body.tolerance_pct_span, feed, sources)
     fit = found.fit

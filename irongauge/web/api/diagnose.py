@@ -10,8 +10,8 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.assessment import Assessment
-from irongauge.core.bench.sequence import step_at
-from irongauge.core.measure.quantities import Slot
+from irongauge.core.bench.sequence import test_at
+from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.shop import Vehicle
 from irongauge.errors import EntryError
 from irongauge.formats.job_json import CircuitPart, SensorTypePart, circuit_from_part, sensor_from_part
@@ -19,7 +19,7 @@ from irongauge.formats.vocabulary import actions_text, faults_text
 from irongauge.workflows.diagnose import Taken, diagnose_readings
 
 if TYPE_CHECKING:
-    from irongauge.core.bench.reasoning import Diagnosis, NextCheck, Suspect
+    from irongauge.core.bench.reasoning import Diagnosis, NextTest, Suspect
 
 __all__ = ["DiagnosisOut", "diagnosis_out", "router"]
 
@@ -78,7 +78,7 @@ class SuspectOut(BaseModel):
 
 
 class ReasonOut(BaseModel):
-    slot: str
+    test_point: str
     seen: str
     healthy: str = Field(description="What a good circuit predicts")
     leading: str = Field(description="What the likeliest fault predicts")
@@ -87,7 +87,7 @@ class ReasonOut(BaseModel):
     sentence: str
 
 
-class SlotOut(BaseModel):
+class TestPointOut(BaseModel):
     action: Action
     cavity: str | None
     point: int | None
@@ -97,9 +97,9 @@ class SlotOut(BaseModel):
 
 
 class NextOut(BaseModel):
-    """A check that may come next, by what it is expected to tell for its minutes. Its slots are one handling."""
+    """A check that may come next, by what it is expected to tell for its minutes. Its test points are one handling."""
 
-    slots: list[SlotOut]
+    test_points: list[TestPointOut]
     gain_nats: float = Field(description="Expected fall of the ranking's entropy")
     cost_min: float = Field(description="Minutes it takes, with the change of state that it needs")
 
@@ -121,7 +121,7 @@ class DiagnosisOut(BaseModel):
     unexplained: list[str] = Field(description="Slots to check again: the likeliest does not explain them")
     hangs_on: list[str] = Field(description="The one reading without which the answer would fall")
     would_change: str
-    next_checks: list[NextOut]
+    next_tests: list[NextOut]
     pins: list[PinOut] = Field(description="What pins of unknown role most likely are")
 
 
@@ -165,7 +165,7 @@ _EXAMPLE: dict[str, Any] = {
 def post_diagnose(
     body: Annotated[DiagnoseIn, Body(openapi_examples={"An open return": {"value": _EXAMPLE}})],
 ) -> VerdictWithDiagnosis:
-    """Send all that was read so far, do one of `next_checks`, send again with its answers, until none is left."""
+    """Send all that was read so far, do one of `next_tests`, send again with its answers, until none is left."""
     try:
         vehicle = Vehicle(uuid4(), "none", "", body.system_v, body.height_m)
         sensor = sensor_from_part(body.sensor)
@@ -173,7 +173,7 @@ def post_diagnose(
         circuit = circuit_from_part(part, {sensor.uid: sensor})
     except ValueError as error:
         raise EntryError("circuit", "", f"{error}.".capitalize()) from error
-    taken = [Taken(Slot(r.action, r.cavity, r.point), r.value) for r in body.readings]
+    taken = [Taken(TestPoint(r.action, r.cavity, r.point), r.value) for r in body.readings]
     found = diagnose_readings(circuit, vehicle, taken)
     assert found.diagnosis is not None  # it was just concluded
     return VerdictWithDiagnosis(
@@ -193,7 +193,7 @@ def diagnosis_out(assessment: Assessment, found: Diagnosis) -> DiagnosisOut:
         inspect=found.inspect,
         reasons=[
             ReasonOut(
-                slot=str(r.slot),
+                test_point=str(r.test_point),
                 seen=r.seen,
                 healthy=r.healthy,
                 leading=r.leading,
@@ -203,10 +203,10 @@ def diagnosis_out(assessment: Assessment, found: Diagnosis) -> DiagnosisOut:
             )
             for r in found.reasons
         ],
-        unexplained=[str(slot) for slot in found.unexplained],
-        hangs_on=[str(slot) for slot in found.hangs_on],
+        unexplained=[str(test_point) for test_point in found.unexplained],
+        hangs_on=[str(test_point) for test_point in found.hangs_on],
         would_change=found.would_change,
-        next_checks=[_next_out(assessment, check) for check in found.next_checks],
+        next_tests=[_next_out(assessment, check) for check in found.next_tests],
         pins=[PinOut(cavity=g.cavity, role=g.role, probability=g.probability) for g in found.pins],
     )
 
@@ -224,20 +224,22 @@ def _suspect_out(suspect: Suspect) -> SuspectOut:
     )
 
 
-def _next_out(assessment: Assessment, check: NextCheck) -> NextOut:
+def _next_out(assessment: Assessment, check: NextTest) -> NextOut:
     return NextOut(
-        slots=[slot_out(assessment, slot) for slot in check.slots], gain_nats=check.gain_nats, cost_min=check.minutes
+        test_points=[test_point_out(assessment, test_point) for test_point in check.test_points],
+        gain_nats=check.gain_nats,
+        cost_min=check.minutes,
     )
 
 
-def slot_out(assessment: Assessment, slot: Slot) -> SlotOut:
-    """How to ask for one slot, as JSON."""
-    step = step_at(assessment.case, slot)
-    return SlotOut(
-        action=ACTIONS[Action(slot.action)].action,
-        cavity=slot.cavity,
-        point=slot.point,
-        ask=step.ask,
-        state=step.spec.state,
-        cautions=list(step.cautions),
+def test_point_out(assessment: Assessment, test_point: TestPoint) -> TestPointOut:
+    """How to ask for one test point, as JSON."""
+    test = test_at(assessment.case, test_point)
+    return TestPointOut(
+        action=ACTIONS[Action(test_point.action)].action,
+        cavity=test_point.cavity,
+        point=test_point.point,
+        ask=test.ask,
+        state=test.spec.state,
+        cautions=list(test.cautions),
     )

@@ -6,7 +6,7 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Body
 
-from irongauge.core.pulses.ratio import Pair, explain_ratio, fit_ratio
+from irongauge.core.pulses.ratio import SpeedPair, explain_ratio, fit_ratio
 from irongauge.core.pulses.rolling import NAMES, Known, relate
 from irongauge.errors import EntryError, as_sentence
 from irongauge.web.api.pulse_models import (
@@ -64,7 +64,7 @@ def post_ratio(
     ],
 ) -> RatioOut:
     """Pairs of (shown, true) in km/h: the ratio, its spread, whether an offset fits better, what would explain it."""
-    found = fit_ratio([Pair(shown, true) for shown, true in body.pairs])
+    found = fit_ratio([SpeedPair(shown, true) for shown, true in body.pairs])
     explained = explain_ratio(
         found.ratio,
         teeth=body.teeth,

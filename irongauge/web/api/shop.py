@@ -15,9 +15,9 @@ from irongauge.core.bench.actions import Action
 from irongauge.core.bench.assessment import Assessment
 from irongauge.core.bench.judgement import GlowExpectation, Judgement, WindowExpectation, WordExpectation
 from irongauge.core.job_record import CircuitRecord
-from irongauge.core.measure.quantities import Reading, Reason, Slot
-from irongauge.core.sensors.circuits import Circuit, Pin, Stimulus
-from irongauge.core.shop import Job, Vehicle
+from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
+from irongauge.core.sensors.circuits import MOST_STIMULI, Circuit, Pin, Stimulus
+from irongauge.core.shop import HEIGHT_M, Job, Vehicle
 from irongauge.errors import EntryError, NotFoundError
 from irongauge.formats.job_json import (
     CircuitPart,
@@ -31,7 +31,7 @@ from irongauge.formats.job_json import (
     sensor_part,
     write_job,
 )
-from irongauge.web.api.diagnose import DiagnosisOut, SlotOut, diagnosis_out, slot_out
+from irongauge.web.api.diagnose import DiagnosisOut, TestPointOut, diagnosis_out, test_point_out
 from irongauge.web.deps import DatabaseDep
 from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
 from irongauge.workflows.jobs import (
@@ -41,10 +41,12 @@ from irongauge.workflows.jobs import (
     check_dates,
     export_job,
     import_job,
-    look_at_floor,
-    look_at_job,
+    look_at_arrivals,
+    look_at_circuit,
+    look_at_jobs,
 )
 from irongauge.workflows.shelf import look_at_shelf
+from irongauge.workflows.view import Depth
 
 router = APIRouter(prefix="/api/v1")
 
@@ -60,7 +62,9 @@ class VehicleIn(_In):
     tag: str = Field(min_length=1, max_length=20, examples=["LT-8"])
     description: str = Field("", max_length=120, examples=["Boat-launching tractor"])
     system_v: float = Field(12, examples=[12], description="12 or 24 V")
-    height_m: float = Field(0, ge=-400, le=6000, examples=[12], description="Where it is tested, above sea level")
+    height_m: float = Field(
+        0, ge=HEIGHT_M.low, le=HEIGHT_M.high, examples=[12], description="Where it is tested, above sea level"
+    )
 
 
 class JobIn(_In):
@@ -80,7 +84,7 @@ class CircuitIn(_In):
     pull_up: PullUpPart | None = None
     live_channel: str = Field("", max_length=40)
     live_full_scale_v: float = Field(5.0, gt=0, le=32)
-    sharers: str = Field("", max_length=200)
+    sharers: str = Field("", max_length=200, description="The other sensors on this reference, separated by commas")
     temperature_pull_up: PullUpPart | None = None
     battery_fed: bool = False
     differential: bool = False
@@ -97,7 +101,9 @@ class CircuitIn(_In):
         ],
     )
     stimuli: list[StimulusPart] = Field(
-        min_length=1, max_length=2, examples=[[{"label": "vented", "value": 0}, {"label": "pumped", "value": 450}]]
+        min_length=1,
+        max_length=MOST_STIMULI,
+        examples=[[{"label": "vented", "value": 0}, {"label": "pumped", "value": 450}]],
     )
 
 
@@ -114,7 +120,7 @@ class ReadingIn(_In):
     stimulus: float | str | None = Field(None, description="What the gauge shows, if not as planned")
     stimulus_instrument_uid: UUID | None = None
     supersedes_uid: UUID | None = Field(None, description="The reading of this place that it takes the place of")
-    reason: Reason | None = None
+    reason: SupersedeReason | None = None
 
 
 class JudgementOut(BaseModel):
@@ -148,7 +154,7 @@ class VerdictOut(BaseModel):
     detail: str
     proofs: list[ProofOut]
     diagnosis: DiagnosisOut | None
-    next_step: SlotOut | None
+    next_test: TestPointOut | None
     measure_again: list[str]
 
 
@@ -159,8 +165,22 @@ class RecordedOut(ReadingOut):
     verdict: VerdictOut
 
 
-@router.get("/jobs", summary="All jobs, open ones first")
-def jobs(database: DatabaseDep) -> list[dict[str, Any]]:
+@router.get("/jobs", summary="Jobs, open ones first, a part of the list at a time")
+def jobs(
+    database: DatabaseDep,
+    response: Response,
+    *,
+    is_open: Annotated[
+        bool | None, Query(alias="open", description="Only open ones, or only those handed over")
+    ] = None,
+    limit: Annotated[int, Query(ge=1, le=500, description="How many at the most")] = 100,
+    offset: Annotated[int, Query(ge=0, le=10_000_000, description="How many of the list to pass over")] = 0,
+) -> list[dict[str, Any]]:
+    """A `Link` header names the next part where there may be one (RFC 8288)."""
+    found = look_at_jobs(database, is_open=is_open, limit=limit, offset=offset)
+    if len(found) == limit:
+        kind = "" if is_open is None else f"open={str(is_open).lower()}&"
+        response.headers["Link"] = f'</api/v1/jobs?{kind}limit={limit}&offset={offset + limit}>; rel="next"'
     return [
         {
             "uid": v.job.uid,
@@ -173,7 +193,7 @@ def jobs(database: DatabaseDep) -> list[dict[str, Any]]:
                 {"uid": c.circuit.uid, "name": c.circuit.name, "level": c.assessment.verdict.level} for c in v.circuits
             ],
         }
-        for v in look_at_floor(database, done_too=True).jobs
+        for v in found
     ]
 
 
@@ -185,7 +205,7 @@ def shelf(database: DatabaseDep) -> dict[str, Any]:
         "instruments": [instrument_part(i) for i in view.people.usable],
         "technicians": [{"uid": t.uid, "name": t.name} for t in view.people.technicians],
         "vehicles": [
-            {"uid": v.uid, "tag": v.tag, "description": v.description} for v in look_at_floor(database).vehicles
+            {"uid": v.uid, "tag": v.tag, "description": v.description} for v in look_at_arrivals(database).vehicles
         ],
     }
 
@@ -202,7 +222,7 @@ def post_vehicle(database: DatabaseDep, body: VehicleIn) -> dict[str, UUID]:
 
 @router.post("/jobs", status_code=201, responses=_ERRORS, summary="Start a job")
 def post_job(database: DatabaseDep, body: JobIn) -> dict[str, UUID | int]:
-    floor = look_at_floor(database)
+    floor = look_at_arrivals(database)
     vehicle = next((v for v in floor.vehicles if v.uid == body.vehicle_uid), None)
     technician = next((t for t in floor.people.technicians if t.uid == body.technician_uid), None)
     if vehicle is None:
@@ -210,7 +230,15 @@ def post_job(database: DatabaseDep, body: JobIn) -> dict[str, UUID | int]:
     if technician is None:
         raise NotFoundError("technician", str(body.technician_uid))
     check_dates(body.received_on, body.promised_on)
-    job = Job(uuid4(), 1, vehicle, body.title.strip(), body.received_on, body.promised_on, technician)
+    job = Job(
+        uid=uuid4(),
+        number=1,
+        vehicle=vehicle,
+        title=body.title.strip(),
+        received_on=body.received_on,
+        promised_on=body.promised_on,
+        technician=technician,
+    )
     return {"uid": job.uid, "number": add_job(database, job)}
 
 
@@ -229,27 +257,26 @@ def post_import(database: DatabaseDep, body: Annotated[dict[str, Any], Body()]) 
 
 @router.post("/jobs/{uid}/circuits", status_code=201, responses=_ERRORS, summary="Add a circuit to a job")
 def post_circuit(database: DatabaseDep, uid: UUID, body: CircuitIn) -> dict[str, UUID]:
-    look_at_job(database, uid)
     sensor = next((s for s in look_at_shelf(database).sensor_types if s.uid == body.sensor_type_uid), None)
     if sensor is None:
         raise NotFoundError("sensor type", str(body.sensor_type_uid))
     try:
         circuit = Circuit(
-            uuid4(),
-            body.name.strip(),
-            sensor.family,
-            tuple(Pin(p.cavity, p.wire_colour, p.role) for p in body.pins),
-            body.reference_v,
-            sensor,
-            tuple(Stimulus(s.label, s.value, s.temperature_degc) for s in body.stimuli),
-            None if body.pull_up is None else body.pull_up.to_core(),
-            body.live_channel,
-            body.live_full_scale_v,
-            body.sharers,
-            None if body.temperature_pull_up is None else body.temperature_pull_up.to_core(),
-            body.battery_fed,
-            body.differential,
-            body.shielded,
+            uid=uuid4(),
+            name=body.name.strip(),
+            family=sensor.family,
+            pins=tuple(Pin(p.cavity, p.wire_colour, p.role) for p in body.pins),
+            reference_v=body.reference_v,
+            sensor=sensor,
+            stimuli=tuple(Stimulus(s.label, s.value, s.temperature_degc) for s in body.stimuli),
+            pull_up=None if body.pull_up is None else body.pull_up.to_core(),
+            live_channel=body.live_channel,
+            live_full_scale_v=body.live_full_scale_v,
+            others_on_reference=body.sharers,
+            temperature_pull_up=None if body.temperature_pull_up is None else body.temperature_pull_up.to_core(),
+            battery_fed=body.battery_fed,
+            differential=body.differential,
+            shielded=body.shielded,
         )
     except ValueError as error:
         raise EntryError("pins", "", f"{error}.".capitalize()) from error
@@ -259,15 +286,15 @@ def post_circuit(database: DatabaseDep, uid: UUID, body: CircuitIn) -> dict[str,
 
 @router.get("/circuits/{uid}", responses=_ERRORS, summary="One circuit's card")
 def circuit(database: DatabaseDep, uid: UUID) -> CircuitPart:
-    view = look_at_bench(database, uid).view
-    return circuit_part(CircuitRecord(view.circuit, ()))
+    found, _job_uid = look_at_circuit(database, uid)
+    return circuit_part(CircuitRecord(circuit=found, readings=()))
 
 
 @router.get("/circuits/{uid}/readings", responses=_ERRORS, summary="Readings with their judgements")
 def readings(
     database: DatabaseDep, uid: UUID, *, every: Annotated[bool, Query(description="Superseded ones too")] = False
 ) -> list[ReadingOut]:
-    bench = look_at_bench(database, uid)
+    bench = look_at_bench(database, uid, Depth.MARKS)
     return [out for r in bench.view.readings if (out := _reading_out(bench.view.assessment, r)).is_current or every]
 
 
@@ -279,15 +306,15 @@ def readings(
 )
 def post_reading(database: DatabaseDep, uid: UUID, body: ReadingIn) -> Response:
     new = NewReading(
-        body.uid or uuid4(),
-        str(Slot(body.action, body.cavity, body.point)),
-        _as_typed(body.value),
-        body.technician_uid,
-        body.instrument_uid,
-        "" if body.stimulus is None else _as_typed(body.stimulus),
-        body.stimulus_instrument_uid,
-        body.supersedes_uid,
-        body.reason,
+        uid=body.uid or uuid4(),
+        test_point=str(TestPoint(body.action, body.cavity, body.point)),
+        typed=_as_typed(body.value),
+        technician_uid=body.technician_uid,
+        instrument_uid=body.instrument_uid,
+        stimulus_typed="" if body.stimulus is None else _as_typed(body.stimulus),
+        stimulus_instrument_uid=body.stimulus_instrument_uid,
+        seen_uid=body.supersedes_uid,
+        reason=body.reason,
         in_fixed_unit=True,
     )
     recorded = record_reading(database, uid, new)
@@ -309,22 +336,22 @@ def verdict(database: DatabaseDep, uid: UUID) -> VerdictOut:
 
 
 def _verdict_out(assessment: Assessment) -> VerdictOut:
-    step = assessment.next_step
+    test = assessment.next_test
     return VerdictOut(
         level=assessment.verdict.level,
         headline=assessment.verdict.headline,
         detail=assessment.verdict.detail,
         proofs=[ProofOut(proof=p.proof, mark=p.mark, taken=p.taken, wanted=p.wanted) for p in assessment.proofs],
         diagnosis=None if assessment.diagnosis is None else diagnosis_out(assessment, assessment.diagnosis),
-        next_step=None if step is None else slot_out(assessment, step.slot),
-        measure_again=[str(step.slot) for step in assessment.measure_again],
+        next_test=None if test is None else test_point_out(assessment, test.test_point),
+        measure_again=[str(test.test_point) for test in assessment.measure_again],
     )
 
 
 def _reading_out(assessment: Assessment, reading: Reading) -> ReadingOut:
-    current = assessment.case.readings.get(reading.slot)
+    current = assessment.case.readings.get(reading.test_point)
     is_current = current is not None and current.uid == reading.uid
-    judgement = assessment.judgements.get(reading.slot) if is_current else None
+    judgement = assessment.judgements.get(reading.test_point) if is_current else None
     return ReadingOut(
         reading=ReadingPart.from_core(reading),
         is_current=is_current,

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from irongauge.core.bench.actions import Lead, Probe
 from irongauge.core.bench.case import BenchCase
-from irongauge.core.bench.sequence import Step
+from irongauge.core.bench.sequence import Test
 
 __all__ = ["ConnectorFace", "draw_connector"]
 
@@ -26,7 +26,7 @@ _STRIPES = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cavity:
     x: float
     cavity: str
@@ -36,7 +36,7 @@ class Cavity:
     active: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ConnectorFace:
     """`probe` and `lead` are words under the picture; `lead_x` is where the probe comes down, if it touches a pin."""
 
@@ -64,51 +64,64 @@ _PROBE_WORDS = {
 }
 
 
-def draw_connector(case: BenchCase, step: Step | None) -> ConnectorFace:
-    """The face for a circuit, with the probe of `step` on it."""
+def draw_connector(case: BenchCase, test: Test | None) -> ConnectorFace:
+    """The face for a circuit, with the probe of `test` on it."""
     pins = case.circuit.pins
     pitch = min(86.0, (WIDTH - 40) / len(pins))
     first = WIDTH / 2 - pitch * (len(pins) - 1) / 2
     cavities = tuple(
         Cavity(
-            first + place * pitch,
-            pin.cavity,
-            case.role_of(pin.cavity) or "",
-            pin.wire_colour,
-            tuple(_STRIPES[word] for word in pin.wire_colour.lower().replace("-", "/").split("/") if word in _STRIPES),
-            step is not None and step.slot.cavity == pin.cavity,
+            x=first + place * pitch,
+            cavity=pin.cavity,
+            role=case.role_of(pin.cavity) or "",
+            colour=pin.wire_colour,
+            stripes=tuple(
+                _STRIPES[word] for word in pin.wire_colour.lower().replace("-", "/").split("/") if word in _STRIPES
+            ),
+            active=test is not None and test.test_point.cavity == pin.cavity,
         )
         for place, pin in enumerate(pins)
     )
     active = next((c for c in cavities if c.active), None)
-    probe = "" if step is None else _PROBE_WORDS[step.spec.probe]
+    probe = "" if test is None else _PROBE_WORDS[test.spec.probe]
     where, is_lamp = "", False
-    if step is not None and step.spec.probe is not Probe.SCREEN:
-        is_lamp = step.spec.probe is Probe.LAMP
-        where = _where(step)
+    if test is not None and test.spec.probe is not Probe.SCREEN:
+        is_lamp = test.spec.probe is Probe.LAMP
+        where = _where(test)
     summary = "Connector with pins " + ", ".join(
         f"{c.cavity} {c.role or 'of unknown role'} {c.colour}".strip() for c in cavities
     )
     if active is not None:
         summary += f". {probe} at pin {active.cavity}; {where}."
     return ConnectorFace(
-        WIDTH, HEIGHT, _HOUSING_Y, _PIN_Y, _RADIUS, cavities[0].x - 44, cavities[-1].x - cavities[0].x + 88, cavities,
-        probe, is_lamp, None if active is None else active.x, where, summary,
-    )  # fmt: skip
+        width=WIDTH,
+        height=HEIGHT,
+        housing_y=_HOUSING_Y,
+        pin_y=_PIN_Y,
+        radius=_RADIUS,
+        housing_x=cavities[0].x - 44,
+        housing_width=cavities[-1].x - cavities[0].x + 88,
+        cavities=cavities,
+        probe=probe,
+        is_lamp=is_lamp,
+        lead_x=None if active is None else active.x,
+        where=where,
+        summary=summary,
+    )
 
 
-def _where(step: Step) -> str:
+def _where(test: Test) -> str:
     other = {
         Lead.BATTERY_NEGATIVE: "battery negative",
         Lead.BATTERY_POSITIVE: "battery positive",
         Lead.RETURN_PIN: "the return pin",
         Lead.OTHER_PIN: "the other pin of the sensor",
         Lead.SHIELD: "battery negative",
-    }[step.spec.lead]
-    if step.slot.cavity is None:
+    }[test.spec.lead]
+    if test.test_point.cavity is None:
         return {Lead.OTHER_PIN: "Across the loose sensor", Lead.SHIELD: "Shield to battery negative"}.get(
-            step.spec.lead, "Across the battery" if step.spec.check in {"", "battery_v"} else "Across its two pins"
+            test.spec.lead, "Across the battery" if test.spec.role_point in {"", "battery_v"} else "Across its two pins"
         )
-    if step.spec.probe is Probe.METER:
+    if test.spec.probe is Probe.METER:
         return f"Black lead: {other}"
     return f"Other end: {other}"

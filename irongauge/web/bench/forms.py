@@ -5,23 +5,23 @@ from __future__ import annotations
 from typing import Annotated
 
 from irongauge.core.bench.case import BenchCase
-from irongauge.core.measure.quantities import Reason
+from irongauge.core.measure.quantities import SupersedeReason
 from irongauge.core.measure.units import from_fixed
-from irongauge.web.forms import Form, OptionalUid, choice, text
+from irongauge.web.forms import OptionalUid, PostedForm, choice, text
 
 __all__ = ["ReadingForm", "stimulus_text"]
 
 
-class ReadingForm(Form):
+class ReadingForm(PostedForm):
     uid: OptionalUid = None
-    slot: Annotated[str, text(60, what="the step")]
+    test_point: Annotated[str, text(60, what="the step")]
     value: str = ""
     stimulus: str = ""
     technician_uid: OptionalUid = None
     instrument_uid: OptionalUid = None
     stimulus_instrument_uid: OptionalUid = None
     seen_uid: OptionalUid = None
-    reason: Annotated[str, choice("", *Reason)] = ""
+    reason: Annotated[str, choice("", *SupersedeReason)] = ""
 
 
 def stimulus_text(case: BenchCase, point: int) -> str:

@@ -16,11 +16,11 @@ import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from irongauge.core.bench.actions import ACTIONS, Action, Answer
+from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
 from irongauge.core.bench.assessment import Assessment
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.judgement import Judgement, WindowExpectation, expect
-from irongauge.core.measure.quantities import Mark, Slot
+from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.measure.units import show_volts
 from irongauge.core.sensors.circuits import Pin, Role
 
@@ -43,7 +43,7 @@ _LIVE = {
 
 
 @dataclass(frozen=True)
-class Band:
+class LadderBand:
     """An expected window in one lane. `state` is `now` for the asked reading, `done` or `open`."""
 
     x: float
@@ -53,8 +53,8 @@ class Band:
     state: str
 
 
-@dataclass(frozen=True)
-class Predicted:
+@dataclass(frozen=True, kw_only=True)
+class LadderPrediction:
     """What a good circuit, or the leading fault (`of`), gives in one lane: a narrow bar at the lane's edge."""
 
     x: float
@@ -65,7 +65,7 @@ class Predicted:
     title: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Dot:
     """A reading: a tick at its true height `y`, and beside its text at `label_y` the shape of its mark.
 
@@ -90,7 +90,7 @@ class LampAnswer:
     text: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Column:
     x: float
     width: float
@@ -108,7 +108,7 @@ class Tick:
     text: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Ladder:
     width: float
     height: float
@@ -119,8 +119,8 @@ class Ladder:
     break_y: float
     columns: tuple[Column, ...]
     ticks: tuple[Tick, ...]
-    bands: tuple[Band, ...]
-    predicted: tuple[Predicted, ...]
+    bands: tuple[LadderBand, ...]
+    predicted: tuple[LadderPrediction, ...]
     dots: tuple[Dot, ...]
     lamps: tuple[LampAnswer, ...]
     summary: str
@@ -142,42 +142,42 @@ class _Scale:
         return _BOTTOM - work_px - (_BOTTOM - _TOP - work_px) * share
 
 
-def draw_ladder(assessment: Assessment, active: Slot | None) -> Ladder:
-    """The ladder for a circuit; `active` is the slot that the Bench asks for now."""
+def draw_ladder(assessment: Assessment, active: TestPoint | None) -> Ladder:
+    """The ladder for a circuit; `active` is the test point that the Bench asks for now."""
     case = assessment.case
-    highest = max([case.battery_v, *(r.value or 0.0 for s, r in case.readings.items() if _volts_slot(s))])
+    highest = max([case.battery_v, *(r.value or 0.0 for s, r in case.readings.items() if _volts_point(s))])
     scale = _Scale(case.circuit.reference_v * 1.12, max(highest, case.system_v) * 1.04)
     columns = tuple(_column(case, place, pin) for place, pin in enumerate(case.circuit.pins))
     bands, dots, lamps = [], [], []
     for column, pin in zip(columns, case.circuit.pins, strict=True):
-        slots = [step.slot for step in assessment.steps if step.slot.cavity == pin.cavity]
+        test_points = [test.test_point for test in assessment.tests if test.test_point.cavity == pin.cavity]
         if case.role_of(pin.cavity) is Role.SIGNAL and active is not None and active.action == Action.LIVE_V:
-            slots.append(active)
-        bands += _bands(case, scale, column, slots, active)
-        dots += _dots(assessment, scale, column, slots)
-        lamps += _lamps(assessment, column, slots)
+            test_points.append(active)
+        bands += _bands(case, scale, column, test_points, active)
+        dots += _dots(assessment, scale, column, test_points)
+        lamps += _lamps(assessment, column, test_points)
     return Ladder(
-        WIDTH,
-        HEIGHT,
-        _TOP,
-        _BOTTOM,
-        _LEFT,
-        columns[-1].x + columns[-1].width,
-        scale.y(scale.knee_v),
-        columns,
-        _ticks(case, scale),
-        tuple(bands),
-        _predicted(assessment, scale, columns, active),
-        tuple(dots),
-        tuple(lamps),
-        _summary(dots),
+        width=WIDTH,
+        height=HEIGHT,
+        top=_TOP,
+        bottom=_BOTTOM,
+        left=_LEFT,
+        right=columns[-1].x + columns[-1].width,
+        break_y=scale.y(scale.knee_v),
+        columns=columns,
+        ticks=_ticks(case, scale),
+        bands=tuple(bands),
+        predicted=_predicted(assessment, scale, columns, active),
+        dots=tuple(dots),
+        lamps=tuple(lamps),
+        summary=_summary(dots),
     )
 
 
-def _volts_slot(slot: Slot) -> bool:
+def _volts_point(test_point: TestPoint) -> bool:
     """True for volts read at the pin itself; what live data shows while the pin is driven is no reading of the pin."""
-    spec = ACTIONS[Action(slot.action)]
-    return spec.answer is Answer.VOLTS and spec.action not in _LIVE
+    spec = ACTIONS[Action(test_point.action)]
+    return spec.answer is AnswerKind.VOLTS and spec.action not in _LIVE
 
 
 def _column(case: BenchCase, place: int, pin: Pin) -> Column:
@@ -186,12 +186,21 @@ def _column(case: BenchCase, place: int, pin: Pin) -> Column:
     x = _LEFT + place * (width + _GAP)
     role = case.role_of(pin.cavity)
     names = ("unplugged", "plugged in") if width >= _ROOM_FOR_NAMES else ("off", "on")
-    return Column(x, width, role or "", pin.cavity, pin.wire_colour, (x, x + width / 2), width / 2, names)
+    return Column(
+        x=x,
+        width=width,
+        role=role or "",
+        cavity=pin.cavity,
+        colour=pin.wire_colour,
+        lanes=(x, x + width / 2),
+        lane_width=width / 2,
+        lane_names=names,
+    )
 
 
 def _predicted(
-    assessment: Assessment, scale: _Scale, columns: tuple[Column, ...], active: Slot | None
-) -> tuple[Predicted, ...]:
+    assessment: Assessment, scale: _Scale, columns: tuple[Column, ...], active: TestPoint | None
+) -> tuple[LadderPrediction, ...]:
     """The bars of what healthy and the leading fault predict, at the asked stimulus or the last one that was read."""
     if assessment.diagnosis is None:
         return ()
@@ -208,28 +217,37 @@ def _predicted(
         x = right - _PREDICTED_W * (2 if band.of == "healthy" else 1) - 1
         y = scale.y(band.high_v)
         title = f"{'A good circuit' if band.of == 'healthy' else 'The leading fault'}: {band.low_v:.2f} to {band.high_v:.2f} V"
-        bars.append(Predicted(x, y, _PREDICTED_W - 1, max(scale.y(band.low_v) - y, 3.0), band.of, title))
+        bars.append(
+            LadderPrediction(
+                x=x, y=y, width=_PREDICTED_W - 1, height=max(scale.y(band.low_v) - y, 3.0), of=band.of, title=title
+            )
+        )
     return tuple(bars)
 
 
-def _lane_x(column: Column, slot: Slot) -> float:
-    return column.lanes[1 if ACTIONS[Action(slot.action)].plugged_in else 0]
+def _lane_x(column: Column, test_point: TestPoint) -> float:
+    return column.lanes[1 if ACTIONS[Action(test_point.action)].plugged_in else 0]
 
 
-def _bands(case: BenchCase, scale: _Scale, column: Column, slots: Iterable[Slot], active: Slot | None) -> list[Band]:
+def _bands(
+    case: BenchCase, scale: _Scale, column: Column, test_points: Iterable[TestPoint], active: TestPoint | None
+) -> list[LadderBand]:
     bands = []
-    for slot in slots:
+    for test_point in test_points:
         # What live data should show only repeats the pin's own window, so it is drawn while it is asked for.
-        expectation = expect(case, slot) if _volts_slot(slot) or slot == active else None
-        if not isinstance(expectation, WindowExpectation) or ACTIONS[Action(slot.action)].answer is not Answer.VOLTS:
+        expectation = expect(case, test_point) if _volts_point(test_point) or test_point == active else None
+        if (
+            not isinstance(expectation, WindowExpectation)
+            or ACTIONS[Action(test_point.action)].answer is not AnswerKind.VOLTS
+        ):
             continue
         window = expectation.window
         high_v = scale.top_v if math.isinf(window.high) else window.high
         y = scale.y(high_v)
-        state = "now" if slot == active else "done" if slot in case.readings else "open"
+        state = "now" if test_point == active else "done" if test_point in case.readings else "open"
         bands.append(
-            Band(
-                _lane_x(column, slot) + 3,
+            LadderBand(
+                _lane_x(column, test_point) + 3,
                 y,
                 column.lane_width - 6 - 2 * _PREDICTED_W,
                 max(scale.y(window.low) - y, 4.0),
@@ -239,58 +257,65 @@ def _bands(case: BenchCase, scale: _Scale, column: Column, slots: Iterable[Slot]
     return sorted(bands, key=lambda band: band.state == "now")
 
 
-def _dots(assessment: Assessment, scale: _Scale, column: Column, slots: Iterable[Slot]) -> list[Dot]:
+def _dots(assessment: Assessment, scale: _Scale, column: Column, test_points: Iterable[TestPoint]) -> list[Dot]:
     case = assessment.case
     dots: list[Dot] = []
     for lane in column.lanes:
         here = []
-        for slot in slots:
-            reading = case.readings.get(slot)
-            if reading is None or reading.value is None or not _volts_slot(slot) or _lane_x(column, slot) != lane:
+        for test_point in test_points:
+            reading = case.readings.get(test_point)
+            if (
+                reading is None
+                or reading.value is None
+                or not _volts_point(test_point)
+                or _lane_x(column, test_point) != lane
+            ):
                 continue
-            here.append((scale.y(reading.value), slot, reading.value, assessment.judgements[slot]))
+            here.append((scale.y(reading.value), test_point, reading.value, assessment.judgements[test_point]))
         here.sort(key=lambda item: item[0])
         lowest = _TOP - _LABEL_STEP
-        for place, (y, slot, volts, judgement) in enumerate(here):
+        for place, (y, test_point, volts, judgement) in enumerate(here):
             room_below = _BOTTOM - _LABEL_STEP * (len(here) - 1 - place)
             label_y = min(max(y, lowest + _LABEL_STEP), room_below)
             lowest = label_y
-            dots.append(_dot(case, lane, y, label_y, slot, volts, judgement))
+            dots.append(_dot(case, lane, y, label_y, test_point, volts, judgement))
     return dots
 
 
 def _dot(  # noqa: PLR0913  a dot's place, what it stands for, what it is worth
-    case: BenchCase, lane: float, y: float, label_y: float, slot: Slot, volts: float, judgement: Judgement
+    case: BenchCase, lane: float, y: float, label_y: float, test_point: TestPoint, volts: float, judgement: Judgement
 ) -> Dot:
-    title = f"{ACTIONS[Action(slot.action)].title}: {case.reading_text(case.readings[slot])}, {judgement.mark}"
+    title = (
+        f"{ACTIONS[Action(test_point.action)].title}: {case.reading_text(case.readings[test_point])}, {judgement.mark}"
+    )
     return Dot(
-        lane + 12,
-        y,
-        lane + 22,
-        label_y,
-        abs(label_y - y) > 1,
-        judgement.mark,
-        show_volts(volts).removesuffix(" V"),
-        title,
+        x=lane + 12,
+        y=y,
+        label_x=lane + 22,
+        label_y=label_y,
+        is_moved=abs(label_y - y) > 1,
+        mark=judgement.mark,
+        text=show_volts(volts).removesuffix(" V"),
+        title=title,
     )
 
 
-def _lamps(assessment: Assessment, column: Column, slots: Iterable[Slot]) -> list[LampAnswer]:
+def _lamps(assessment: Assessment, column: Column, test_points: Iterable[TestPoint]) -> list[LampAnswer]:
     answers: list[LampAnswer] = []
     signs = {Action.LAMP_NEGATIVE: "−", Action.LAMP_POSITIVE: "+"}
-    for slot in slots:
-        reading = assessment.case.readings.get(slot)
-        if reading is not None and Action(slot.action) in signs:
-            text = f"lamp {signs[Action(slot.action)]} {reading.word}"
-            mark = assessment.judgements[slot].mark
+    for test_point in test_points:
+        reading = assessment.case.readings.get(test_point)
+        if reading is not None and Action(test_point.action) in signs:
+            text = f"lamp {signs[Action(test_point.action)]} {reading.word}"
+            mark = assessment.judgements[test_point].mark
             answers.append(LampAnswer(column.x + 12, _BOTTOM + 26 + 21 * len(answers), mark, text))
     return answers
 
 
 def _ticks(case: BenchCase, scale: _Scale) -> tuple[Tick, ...]:
     whole = range(int(scale.knee_v) + 1)
-    step = max(1, math.ceil(len(whole) / _TALLEST_TICKS))
-    ticks = [Tick(scale.y(v), str(v)) for v in whole[::step]]
+    test = max(1, math.ceil(len(whole) / _TALLEST_TICKS))
+    ticks = [Tick(scale.y(v), str(v)) for v in whole[::test]]
     ticks.append(Tick(scale.y(case.battery_v), f"{case.battery_v:.1f}"))
     return tuple(ticks)
 

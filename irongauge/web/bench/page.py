@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from irongauge.core.bench.actions import Answer
+from irongauge.core.bench.actions import AnswerKind
 from irongauge.core.bench.assessment import VerdictLevel, proof_of
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.judgement import (
@@ -15,8 +15,8 @@ from irongauge.core.bench.judgement import (
     expect,
     window_text,
 )
-from irongauge.core.bench.sequence import Step, is_allowed, step_at
-from irongauge.core.measure.quantities import Reading, Slot
+from irongauge.core.bench.sequence import Test, is_allowed, test_at
+from irongauge.core.measure.quantities import Reading, TestPoint
 from irongauge.core.measure.units import PressureBase, unit_for
 from irongauge.core.pulses.record import PULSE_FAMILIES, PulseKind
 from irongauge.core.sensors.circuits import Instrument, InstrumentKind
@@ -26,14 +26,14 @@ from irongauge.workflows.bench import Ahead, BenchView, needs_stimulus
 from irongauge.workflows.simulate import may_simulate
 from irongauge.workflows.view import CircuitView
 
-__all__ = ["AskedStep", "BenchPage", "EvidenceLine", "bench_page", "evidence_line"]
+__all__ = ["AskedTest", "BenchPage", "EvidenceLine", "bench_page", "evidence_line"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class EvidenceLine:
     """One step as the list shows it: the reading in force with its judgement, and those it superseded."""
 
-    step: Step
+    test: Test
     proof: str
     reading: Reading | None
     judgement: Judgement | None
@@ -49,15 +49,15 @@ class EvidenceLine:
 class RunnerUp:
     """Another check that would tell nearly as much."""
 
-    step: Step
+    test: Test
     minutes: float
 
 
-@dataclass(frozen=True)
-class AskedStep:
+@dataclass(frozen=True, kw_only=True)
+class AskedTest:
     """The step that the page asks for: its form's choices and what its field is called."""
 
-    step: Step
+    test: Test
     number: int
     of: int
     unit: str
@@ -85,10 +85,10 @@ _PULSE_PAGES = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BenchPage:
     bench: BenchView
-    asked: AskedStep | None
+    asked: AskedTest | None
     evidence: tuple[EvidenceLine, ...]
     saved: EvidenceLine | None
     note: str
@@ -112,27 +112,27 @@ class BenchPage:
         return _PULSE_PAGES[kind]
 
 
-def bench_page(view: BenchView, step: Step | None, saved: str, note: str, ahead: Ahead | None = None) -> BenchPage:
+def bench_page(view: BenchView, test: Test | None, saved: str, note: str, ahead: Ahead | None = None) -> BenchPage:
     """Everything that the template shows, worked out."""
     assessment = view.view.assessment
-    evidence = tuple(evidence_line(view, s) for s in assessment.steps)
+    evidence = tuple(evidence_line(view, s) for s in assessment.tests)
     open_job = view.job.job.handed_over_at is None
-    asked = _asked(view, step) if step is not None and open_job else None
+    asked = _asked(view, test) if test is not None and open_job else None
     still_open = [v for v in view.job.circuits if v.assessment.verdict.level is not VerdictLevel.GOOD]
     return BenchPage(
-        view,
-        asked,
-        evidence,
-        next((line for line in evidence if line.reading is not None and str(line.reading.uid) == saved), None),
-        note,
-        draw_ladder(assessment, None if asked is None else asked.step.slot),
-        draw_connector(assessment.case, None if asked is None else asked.step),
-        still_open[0] if still_open else None,
-        view.job.may_be_handed_over,
-        _detail(view),
-        not any(i.kind is InstrumentKind.METER for i in view.people.usable),
-        ahead,
-        may_simulate(view),
+        bench=view,
+        asked=asked,
+        evidence=evidence,
+        saved=next((line for line in evidence if line.reading is not None and str(line.reading.uid) == saved), None),
+        note=note,
+        ladder=draw_ladder(assessment, None if asked is None else asked.test.test_point),
+        connector=draw_connector(assessment.case, None if asked is None else asked.test),
+        next_circuit=still_open[0] if still_open else None,
+        may_hand_over=view.job.may_be_handed_over,
+        detail=_detail(view),
+        no_meter=not any(i.kind is InstrumentKind.METER for i in view.people.usable),
+        ahead=ahead,
+        may_simulate=may_simulate(view),
     )
 
 
@@ -149,101 +149,111 @@ def _detail(view: BenchView) -> str:
     """The verdict's second sentence, unless it would only list what the five marks show."""
     assessment = view.view.assessment
     only_missing = (
-        assessment.verdict.level is VerdictLevel.OPEN and assessment.next_step and not assessment.measure_again
+        assessment.verdict.level is VerdictLevel.OPEN and assessment.next_test and not assessment.measure_again
     )
     return "" if only_missing else assessment.verdict.detail
 
 
-def evidence_line(view: BenchView, step: Step) -> EvidenceLine:
+def evidence_line(view: BenchView, test: Test) -> EvidenceLine:
     assessment, people = view.view.assessment, view.people
     case = assessment.case
-    reading = case.readings.get(step.slot)
+    reading = case.readings.get(test.test_point)
     instruments = [] if reading is None else [reading.instrument_uid, reading.stimulus_instrument_uid]
     names = [instrument.name for uid in instruments if (instrument := people.instrument(uid)) is not None]
     earlier = tuple(
         (r, case.reading_text(r))
         for r in view.view.readings
-        if reading is not None and r.slot == step.slot and r.uid != reading.uid
+        if reading is not None and r.test_point == test.test_point and r.uid != reading.uid
     )
     return EvidenceLine(
-        step,
-        proof_of(case, step.slot) or "",
-        reading,
-        assessment.judgements.get(step.slot),
-        "" if reading is None else case.reading_text(reading),
-        _wanted_text(view, step.slot),
-        ", ".join(names),
-        "" if reading is None else people.technician_name(reading.technician_uid),
-        earlier,
-        is_allowed(case, step.slot),
+        test=test,
+        proof=proof_of(case, test.test_point) or "",
+        reading=reading,
+        judgement=assessment.judgements.get(test.test_point),
+        text="" if reading is None else case.reading_text(reading),
+        wanted=_wanted_text(view, test.test_point),
+        taken_with=", ".join(names),
+        who="" if reading is None else people.technician_name(reading.technician_uid),
+        earlier=earlier,
+        allowed=is_allowed(case, test.test_point),
     )
 
 
-def _wanted_text(view: BenchView, slot: Slot) -> str:
-    """What a slot should read, in few words; empty while nothing can be expected."""
+def _wanted_text(view: BenchView, test_point: TestPoint) -> str:
+    """What a test point should read, in few words; empty while nothing can be expected."""
     case = view.view.assessment.case
-    expectation = expect(case, slot)
+    expectation = expect(case, test_point)
     if isinstance(expectation, WindowExpectation):
-        return window_text(case, slot, expectation.window)
+        return window_text(case, test_point, expectation.window)
     if isinstance(expectation, GlowExpectation | WordExpectation):
         return " or ".join(sorted(expectation.wanted))
     return ""
 
 
-def _unit_of(case: BenchCase, step: Step, value_unit: str) -> str:
+def _unit_of(case: BenchCase, test: Test, value_unit: str) -> str:
     """The unit beside the field."""
-    if step.spec.answer is not Answer.VALUE:
-        return _UNITS.get(step.spec.answer, "")
-    return unit_for(case.heat_unit).label if case.senses_heat(step.slot) else value_unit
+    if test.spec.answer is not AnswerKind.VALUE:
+        return _UNITS.get(test.spec.answer, "")
+    return unit_for(case.heat_unit).label if case.senses_heat(test.test_point) else value_unit
 
 
-def _asked(view: BenchView, step: Step) -> AskedStep:
+def _asked(view: BenchView, test: Test) -> AskedTest:
     assessment = view.view.assessment
     case, sensor = assessment.case, view.view.circuit.sensor
-    current = case.readings.get(step.slot)
+    current = case.readings.get(test.test_point)
     value_unit = "" if case.value_unit is None else unit_for(case.value_unit).label
     base = f" {sensor.pressure_base}" if sensor.pressure_base is not None else ""
-    return AskedStep(
-        step,
-        len([s for s in assessment.steps if s.slot in case.readings]),
-        len(assessment.steps),
-        _unit_of(case, step, value_unit + base),
-        _wanted_text(view, step.slot),
-        current,
-        "" if current is None else case.reading_text(current),
-        needs_stimulus(case, step.slot),
-        value_unit + base,
-        _stimulus_hint(view),
-        tuple(i for i in view.people.usable if i.kind is InstrumentKind.METER),
-        tuple(i for i in view.people.usable if i.gauge is not None and i.gauge.quantity is sensor.quantity),
-        _minutes(view, step),
-        _runner_ups(view, step),
-        _words(step),
+    return AskedTest(
+        test=test,
+        number=len([s for s in assessment.tests if s.test_point in case.readings]),
+        of=len(assessment.tests),
+        unit=_unit_of(case, test, value_unit + base),
+        wanted=_wanted_text(view, test.test_point),
+        current=current,
+        current_text="" if current is None else case.reading_text(current),
+        needs_stimulus=needs_stimulus(case, test.test_point),
+        stimulus_unit=value_unit + base,
+        stimulus_hint=_stimulus_hint(view),
+        meters=tuple(i for i in view.people.usable if i.kind is InstrumentKind.METER),
+        gauges=tuple(i for i in view.people.usable if i.gauge is not None and i.gauge.quantity is sensor.quantity),
+        minutes=_minutes(view, test),
+        runner_ups=_runner_ups(view, test),
+        words=_words(test),
     )
 
 
-_UNITS = {Answer.VOLTS: "V", Answer.OHMS: "Ω", Answer.HERTZ: "Hz", Answer.MILLISECONDS: "ms", Answer.PERCENT: "%"}
+_UNITS = {
+    AnswerKind.VOLTS: "V",
+    AnswerKind.OHMS: "Ω",
+    AnswerKind.HERTZ: "Hz",
+    AnswerKind.MILLISECONDS: "ms",
+    AnswerKind.PERCENT: "%",
+}
 _GLOWS = (("dark", "D"), ("dim", "G"), ("bright", "B"))
 
 
-def _words(step: Step) -> tuple[tuple[str, str], ...]:
+def _words(test: Test) -> tuple[tuple[str, str], ...]:
     """The answers of a step that is answered in words, each with its key."""
-    if step.spec.answer is Answer.GLOW:
+    if test.spec.answer is AnswerKind.GLOW:
         return _GLOWS
-    return tuple((word, key.upper()) for word, key in step.spec.words)
+    return tuple((word, key.upper()) for word, key in test.spec.words)
 
 
-def _minutes(view: BenchView, step: Step) -> float | None:
+def _minutes(view: BenchView, test: Test) -> float | None:
     """Minutes that the asked check takes, where the diagnosis has chosen it."""
     found = view.view.assessment.diagnosis
-    checks = () if found is None else found.next_checks
-    return next((check.minutes for check in checks if step.slot in check.slots), None)
+    checks = () if found is None else found.next_tests
+    return next((check.minutes for check in checks if test.test_point in check.test_points), None)
 
 
-def _runner_ups(view: BenchView, step: Step) -> tuple[RunnerUp, ...]:
+def _runner_ups(view: BenchView, test: Test) -> tuple[RunnerUp, ...]:
     """The two next best checks, for who would rather do one of them."""
     assessment = view.view.assessment
-    if assessment.diagnosis is None or _minutes(view, step) is None:
+    if assessment.diagnosis is None or _minutes(view, test) is None:
         return ()
-    others = [check for check in assessment.diagnosis.next_checks if check.slots and step.slot not in check.slots]
-    return tuple(RunnerUp(step_at(assessment.case, check.slots[0]), check.minutes) for check in others[:2])
+    others = [
+        check
+        for check in assessment.diagnosis.next_tests
+        if check.test_points and test.test_point not in check.test_points
+    ]
+    return tuple(RunnerUp(test_at(assessment.case, check.test_points[0]), check.minutes) for check in others[:2])

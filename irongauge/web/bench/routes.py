@@ -9,8 +9,8 @@ from starlette.requests import Request
 from starlette.responses import Response
 
 from irongauge.core.bench.case import BenchCase
-from irongauge.core.bench.sequence import Step, is_allowed, step_at
-from irongauge.core.measure.quantities import Reason, Slot
+from irongauge.core.bench.sequence import Test, is_allowed, test_at
+from irongauge.core.measure.quantities import SupersedeReason, TestPoint
 from irongauge.errors import EntryError, NotFoundError, StaleFormError
 from irongauge.web.bench.forms import ReadingForm, stimulus_text
 from irongauge.web.bench.page import BenchPage, bench_page
@@ -41,7 +41,7 @@ def bench(  # noqa: PLR0913  the address carries what to show
     database: DatabaseDep,
     pages: PagesDep,
     uid: str,
-    step: str = "",
+    test: str = "",
     saved: str = "",
     note: str = "",
     why: str = "",
@@ -50,13 +50,13 @@ def bench(  # noqa: PLR0913  the address carries what to show
 ) -> Response:
     circuit_uid = uid_or_missing("circuit", uid)
     view = look_at_bench(database, circuit_uid)
-    asked = _step_for(view, step)
+    asked = _test_for(view, test)
     seen, state = None, None
     if ahead and asked is not None:
         try:
-            seen = look_ahead(database, circuit_uid, str(asked.slot), value[:400])
+            seen = look_ahead(database, circuit_uid, str(asked.test_point), value[:400])
         except EntryError as error:
-            seen = look_ahead(database, circuit_uid, str(asked.slot), "")
+            seen = look_ahead(database, circuit_uid, str(asked.test_point), "")
             state = FormState(errors={"value": str(error)})
     page = bench_page(view, asked, saved, note[:300], seen)
     fresh = _fresh_state(request, page, why)
@@ -68,7 +68,7 @@ def bench(  # noqa: PLR0913  the address carries what to show
 
 @router.post("/circuits/{uid}/simulate", name="simulate")
 def simulate(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
-    recorded = simulate_reading(database, uid_or_missing("circuit", uid), posted.values.get("slot", ""))
+    recorded = simulate_reading(database, uid_or_missing("circuit", uid), posted.values.get("test_point", ""))
     return go_to(request.url_for("bench", uid=uid).include_query_params(saved=recorded.reading.uid))
 
 
@@ -77,7 +77,7 @@ def back(request: Request, database: DatabaseDep, uid: str, reading_uid: str, po
     circuit_uid = uid_or_missing("circuit", uid)
     technician_uid = uid_or_missing("technician", posted.values.get("technician_uid", ""))
     taken = take_back(database, circuit_uid, uid_or_missing("reading", reading_uid), technician_uid)
-    address = request.url_for("bench", uid=uid).include_query_params(step=taken.slot)
+    address = request.url_for("bench", uid=uid).include_query_params(test=taken.test_point)
     return go_to(address)
 
 
@@ -85,16 +85,16 @@ def back(request: Request, database: DatabaseDep, uid: str, reading_uid: str, po
 def record(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     circuit_uid = uid_or_missing("circuit", uid)
     form, state = read_form(ReadingForm, posted.values)
-    slot = posted.values.get("slot", "")
+    test_point = posted.values.get("test_point", "")
     if form is None:
-        return _again(request, database, pages, circuit_uid, slot, state, 422)
+        return _again(request, database, pages, circuit_uid, test_point, state, 422)
     try:
         recorded = _record(database, circuit_uid, form)
     except EntryError as error:
-        return _again(request, database, pages, circuit_uid, slot, state.with_error(error), 422)
+        return _again(request, database, pages, circuit_uid, test_point, state.with_error(error), 422)
     except StaleFormError as error:
-        stale = FormState({**state.values, "reason": Reason.AGAIN}, {"value": str(error)})
-        return _again(request, database, pages, circuit_uid, slot, stale, 409, forget_form=True)
+        stale = FormState({**state.values, "reason": SupersedeReason.AGAIN}, {"value": str(error)})
+        return _again(request, database, pages, circuit_uid, test_point, stale, 409, forget_form=True)
     address = request.url_for("bench", uid=uid).include_query_params(saved=recorded.reading.uid)
     if recorded.note:
         address = address.include_query_params(note=recorded.note)
@@ -108,15 +108,15 @@ def _record(database: DatabaseDep, circuit_uid: UUID, form: ReadingForm) -> Reco
     if form.technician_uid is None:
         raise EntryError("technician_uid", "", "Choose who takes the reading.")
     new = NewReading(
-        form.uid or uuid4(),
-        form.slot,
-        form.value,
-        form.technician_uid,
-        form.instrument_uid,
-        form.stimulus,
-        form.stimulus_instrument_uid,
-        form.seen_uid,
-        Reason(form.reason) if form.reason else None,
+        uid=form.uid or uuid4(),
+        test_point=form.test_point,
+        typed=form.value,
+        technician_uid=form.technician_uid,
+        instrument_uid=form.instrument_uid,
+        stimulus_typed=form.stimulus,
+        stimulus_instrument_uid=form.stimulus_instrument_uid,
+        seen_uid=form.seen_uid,
+        reason=SupersedeReason(form.reason) if form.reason else None,
     )
     return record_reading(database, circuit_uid, new)
 
@@ -126,7 +126,7 @@ def _again(  # noqa: PLR0913  the page as it was, with what is wrong
     database: DatabaseDep,
     pages: Pages,
     circuit_uid: UUID,
-    slot: str,
+    test_point: str,
     state: FormState,
     status: int,
     *,
@@ -134,7 +134,7 @@ def _again(  # noqa: PLR0913  the page as it was, with what is wrong
 ) -> Response:
     """The Bench again with the typed text in place. `forget_form` gives the next try an identity of its own."""
     view = look_at_bench(database, circuit_uid)
-    page = bench_page(view, _step_for(view, slot), "", "")
+    page = bench_page(view, _test_for(view, test_point), "", "")
     current = page.asked.current if page.asked is not None else None
     values = dict(state.values)
     values["seen_uid"] = str(current.uid) if current is not None else ""
@@ -143,28 +143,28 @@ def _again(  # noqa: PLR0913  the page as it was, with what is wrong
     return pages.render(request, "bench.html", status, page=page, state=FormState(values, state.errors))
 
 
-def _step_for(view: BenchView, text: str) -> Step | None:
+def _test_for(view: BenchView, text: str) -> Test | None:
     """The step that was asked for, else the next one."""
     assessment = view.view.assessment
     if text:
-        slot = next((step for step in assessment.steps if str(step.slot) == text), None)
-        if slot is None:
-            slot = _other_step(assessment.case, text)
-        if not is_allowed(assessment.case, slot.slot):
+        test_point = next((test for test in assessment.tests if str(test.test_point) == text), None)
+        if test_point is None:
+            test_point = _other_test(assessment.case, text)
+        if not is_allowed(assessment.case, test_point.test_point):
             raise NotFoundError("step", text)
-        return slot
-    return assessment.next_step
+        return test_point
+    return assessment.next_test
 
 
-def _other_step(case: BenchCase, text: str) -> Step:
+def _other_test(case: BenchCase, text: str) -> Test:
     """A step that a good circuit does not need, such as one that the diagnosis asks for."""
     try:
-        slot = Slot.from_text(text)
+        test_point = TestPoint.from_text(text)
     except ValueError:
         raise NotFoundError("step", text) from None
-    if not is_allowed(case, slot):
+    if not is_allowed(case, test_point):
         raise NotFoundError("step", text)
-    return step_at(case, slot)
+    return test_at(case, test_point)
 
 
 def _fresh_state(request: Request, page: BenchPage, why: str) -> FormState:
@@ -180,17 +180,19 @@ def _fresh_state(request: Request, page: BenchPage, why: str) -> FormState:
         meter = str((in_date or list(asked.meters))[0].uid) if asked.meters else ""
     if gauge not in {str(i.uid) for i in asked.gauges}:
         gauge = ""
-    slot = asked.step.slot
+    test_point = asked.test.test_point
     return FormState(
         {
             "uid": str(uuid4()),
             "seen_uid": "" if asked.current is None else str(asked.current.uid),
             "value": "",
-            "stimulus": "" if slot.point is None else stimulus_text(page.bench.view.assessment.case, slot.point),
+            "stimulus": ""
+            if test_point.point is None
+            else stimulus_text(page.bench.view.assessment.case, test_point.point),
             "technician_uid": technician,
             "instrument_uid": meter,
             "stimulus_instrument_uid": gauge,
-            "reason": why if why in set(Reason) else _usual_reason(page),
+            "reason": why if why in set(SupersedeReason) else _usual_reason(page),
         }
     )
 
@@ -201,4 +203,8 @@ def _usual_reason(page: BenchPage) -> str:
     if asked is None or asked.current is None:
         return ""
     repaired_at = page.bench.view.assessment.case.evidence_from
-    return Reason.REPAIRED if repaired_at is not None and asked.current.taken_at < repaired_at else Reason.AGAIN
+    return (
+        SupersedeReason.REPAIRED
+        if repaired_at is not None and asked.current.taken_at < repaired_at
+        else SupersedeReason.AGAIN
+    )

@@ -69,7 +69,7 @@ from irongauge.web.curve.forms import (
     readings_from,
     target_from,
 )
-from irongauge.workflows.controllers import Subject
+from irongauge.workflows.controllers import ToolSubject
 
 _POOR_PCT = 2.0  # a straight form that is further off than this does harm
 _USUAL_SHARE = 0.001  # of the greatest value shown: what a display is taken to be read to
@@ -77,7 +77,7 @@ _USUAL_SHARE = 0.001  # of the greatest value shown: what a display is taken to 
 __all__ = ["Converted", "KeptVerdict", "Numbers", "compared", "convert", "kept_verdicts", "numbers", "read_back"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Converted:
     """One point of a curve, both ways: `reading` and `value` are what the other field shows."""
 
@@ -89,7 +89,7 @@ class Converted:
     warning: str
 
 
-def convert(subject: Subject, form: ConvertForm) -> Converted | None:
+def convert(subject: ToolSubject, form: ConvertForm) -> Converted | None:
     """The point that was typed; None while nothing is. Raises `EntryError`."""
     assert subject.channel is not None  # the page asks only where there is one
     channel = subject.channel
@@ -111,7 +111,7 @@ def convert(subject: Subject, form: ConvertForm) -> Converted | None:
     return _converted(subject, feed, scale, reading, value)
 
 
-def _converted(subject: Subject, feed: Feed, scale: Scale, reading: float, value: float) -> Converted:
+def _converted(subject: ToolSubject, feed: Feed, scale: Scale, reading: float, value: float) -> Converted:
     assert subject.channel is not None
     curve = subject.channel.curve
     unit = FIXED_UNIT[reading_quantity(curve.kind, feed)]
@@ -121,7 +121,7 @@ def _converted(subject: Subject, feed: Feed, scale: Scale, reading: float, value
             problem = (
                 f"{show(reading, unit)} is no less than the pull-up's supply of {feed.pull_up_v:g} V: an open circuit."
             )
-        return Converted("", "", "no value", problem, (), "")
+        return Converted(reading="", value="", headline="no value", detail=problem, values=(), warning="")
     base = "" if curve.pressure_base is None else f" {curve.pressure_base}"
     signal = reading_to_signal(curve.kind, reading, feed)
     detail = {
@@ -143,16 +143,16 @@ def _converted(subject: Subject, feed: Feed, scale: Scale, reading: float, value
         ends = (show(v, scale.unit, trim=True) for v in (curve.value_low, curve.value_high))
         warning = f"Outside its range of {' to '.join(ends)}{base}: the line is carried on, a real sensor may not be."
     return Converted(
-        f"{reading:.5g}",
-        f"{scale.shown(value, curve.pressure_base):.6g}",
-        f"{show(value, scale.unit)}{base}",
-        f"{show(reading, unit)} at the controller’s end" + (f"; {detail}" if detail else ""),
-        tuple(rows),
-        warning,
+        reading=f"{reading:.5g}",
+        value=f"{scale.shown(value, curve.pressure_base):.6g}",
+        headline=f"{show(value, scale.unit)}{base}",
+        detail=f"{show(reading, unit)} at the controller’s end" + (f"; {detail}" if detail else ""),
+        values=tuple(rows),
+        warning=warning,
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OfferedText:
     """A form as a card: its lines as they are typed in, and what rounding costs."""
 
@@ -175,12 +175,12 @@ class Numbers:
     reading_unit: str
 
 
-def _seen(subject: Subject, form: NumbersForm) -> Input:
+def _seen(subject: ToolSubject, form: NumbersForm) -> Input:
     assert subject.channel is not None
     return Input(subject.channel.curve, feed_from(form, subject.channel, subject.nominal_feed))
 
 
-def numbers(subject: Subject, form: NumbersForm) -> Numbers:
+def numbers(subject: ToolSubject, form: NumbersForm) -> Numbers:
     """Every form of the subject's curve. Raises `EntryError`."""
     assert subject.channel is not None
     assert subject.sensor is not None
@@ -236,7 +236,14 @@ def _card(kind: FormKind, form: object, cost_pct: float, target: Target, reading
     rows = cells or lines
     cost = "rounding costs nothing" if cost_pct < 5e-4 else f"costs {show_pct(cost_pct)} of span"  # noqa: PLR2004
     text = "\n".join(f"{a}\t{b}" for a, b in rows).replace("−", "-")
-    return OfferedText(kind, tuple(lines), tuple(cells), text, cost, cost_pct > _POOR_PCT and not cells)
+    return OfferedText(
+        kind=kind,
+        lines=tuple(lines),
+        cells=tuple(cells),
+        copy=text,
+        cost=cost,
+        is_poor=cost_pct > _POOR_PCT and not cells,
+    )
 
 
 def _bands(forms: Forms, target: Target, reading_label: str) -> tuple[tuple[str, str], ...]:
@@ -252,7 +259,7 @@ def _bands(forms: Forms, target: Target, reading_label: str) -> tuple[tuple[str,
     )
 
 
-def read_back(subject: Subject, form: CheckForm, figures: Mapping[str, str]) -> EntryVerdict | None:
+def read_back(subject: ToolSubject, form: CheckForm, figures: Mapping[str, str]) -> EntryVerdict | None:
     """An entry held against the subject's curve; None while nothing is typed. Raises `EntryError`."""
     assert subject.channel is not None
     kind = FormKind(form.kind)
@@ -264,7 +271,7 @@ def read_back(subject: Subject, form: CheckForm, figures: Mapping[str, str]) -> 
     return _verdict(subject, seen, entry, target.scale, form.allowance_pct)
 
 
-def _verdict(subject: Subject, seen: Input, entry: EntryForm, scale: Scale, allowance_pct: float) -> EntryVerdict:
+def _verdict(subject: ToolSubject, seen: Input, entry: EntryForm, scale: Scale, allowance_pct: float) -> EntryVerdict:
     if isinstance(entry, Limit):
         return check_limit(seen, entry, scale)
     presets = [(sensor.name, channel.curve) for sensor in subject.shelf for channel in sensor.channels]
@@ -280,7 +287,7 @@ class KeptVerdict:
     verdict: EntryVerdict | None
 
 
-def kept_verdicts(subject: Subject, form: NumbersForm) -> tuple[KeptVerdict, ...]:
+def kept_verdicts(subject: ToolSubject, form: NumbersForm) -> tuple[KeptVerdict, ...]:
     """Every kept entry of the circuit: after a swap of the sensor, those that must be changed together."""
     if subject.channel is None:
         return ()
@@ -300,7 +307,7 @@ def kept_verdicts(subject: Subject, form: NumbersForm) -> tuple[KeptVerdict, ...
     return tuple(found)
 
 
-def compared(subject: Subject, form: CompareForm) -> CrossVerdict | None:
+def compared(subject: ToolSubject, form: CompareForm) -> CrossVerdict | None:
     """A comparison; None while a field that it needs is empty. Raises `EntryError`."""
     kind = CheckKind(form.kind)
     if kind is CheckKind.REGULATOR:
@@ -366,7 +373,7 @@ def _amount(typed: str, field: str, quantity: Quantity, unit: str) -> float:
     return abs(entry.value - to_fixed(0.0, unit))
 
 
-def _followed(subject: Subject, form: CompareForm, kind: CheckKind) -> CrossVerdict | None:
+def _followed(subject: ToolSubject, form: CompareForm, kind: CheckKind) -> CrossVerdict | None:
     if not form.pairs.strip():
         return None
     quantity = Quantity(form.quantity)
@@ -389,7 +396,7 @@ def _pairs(text: str) -> list[tuple[float, float]]:
     return [(value, signal) for signal, value in table.rows]
 
 
-def _regulator(subject: Subject, form: CompareForm) -> CrossVerdict | None:
+def _regulator(subject: ToolSubject, form: CompareForm) -> CrossVerdict | None:
     if form.supply_v is None or form.reference_v is None:
         return None
     share, span_share = 0.9, 0.8

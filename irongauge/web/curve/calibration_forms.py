@@ -16,7 +16,7 @@ from irongauge.core.sensors.conversion import Scale
 from irongauge.core.sensors.transfer import CurveKind
 from irongauge.core.shop import Shop
 from irongauge.errors import EntryError
-from irongauge.web.forms import Form, FormState, OptionalUid, choice, number, optional_number, text
+from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, text
 
 __all__ = [
     "LeaveOutForm",
@@ -33,7 +33,7 @@ __all__ = [
 _HEIGHT = re.compile(r"(?P<metres>[-−]?[\d.,]+)\s*m(etres?)?", re.IGNORECASE)
 
 
-class SetupForm(Form):
+class SetupForm(PostedForm):
     """How a calibration is to be done."""
 
     circuit: OptionalUid = None
@@ -56,7 +56,7 @@ class SetupForm(Form):
     technician_uid: OptionalUid = None
 
 
-class PointForm(Form):
+class PointForm(PostedForm):
     """One point."""
 
     uid: OptionalUid = None
@@ -68,14 +68,14 @@ class PointForm(Form):
     reason: Annotated[str, choice("", *PointReason)] = ""
 
 
-class LeaveOutForm(Form):
+class LeaveOutForm(PostedForm):
     """Why a point is kept out of the line; nothing takes it in again."""
 
     why: Annotated[str, text(200, what="why", needed=False)] = ""
     seen_uid: OptionalUid = None
 
 
-class SignForm(Form):
+class SignForm(PostedForm):
     technician_uid: OptionalUid = None
     remark: Annotated[str, text(400, what="a remark", needed=False)] = ""
 
@@ -172,20 +172,20 @@ def setup_from_form(form: SetupForm, shop: Shop, sensor: SensorType, standard_kp
     if divides and form.reference == "once":
         reference_v = _volts(form.reference_v)
     return Setup(
-        channel.name,
-        Stage(form.stage),
-        manner,
-        _plan(form, channel, scale, manner),
-        form.serial,
-        form.meter_uid,
-        form.gauge_uid,
-        reference_v,
-        divides and form.reference == "each",
-        form.pull_up_ohm if curve.kind is CurveKind.OHMS else None,
-        pull_up_v,
-        gauge_base,
-        atmosphere_kpa,
-        measured,
+        channel=channel.name,
+        stage=Stage(form.stage),
+        manner=manner,
+        plan=_plan(form, channel, scale, manner),
+        serial=form.serial,
+        meter_uid=form.meter_uid,
+        gauge_uid=form.gauge_uid,
+        reference_v=reference_v,
+        reference_each=divides and form.reference == "each",
+        pull_up_ohm=form.pull_up_ohm if curve.kind is CurveKind.OHMS else None,
+        pull_up_v=pull_up_v,
+        stimulus_base=gauge_base,
+        atmosphere_kpa=atmosphere_kpa,
+        atmosphere_measured=measured,
     )
 
 

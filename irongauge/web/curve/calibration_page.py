@@ -28,7 +28,7 @@ class AskedPoint:
     current: KeptPoint | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PointLine:
     """A line of the table of points."""
 
@@ -64,7 +64,7 @@ class BudgetShown:
     share_pct: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CalibrationPage:
     view: CalibrationView
     asked: AskedPoint | None
@@ -115,21 +115,21 @@ def calibration_page(
         typed=None if typed is None else len(typed.result.points) - 1,
     )
     return CalibrationPage(
-        view,
-        asked,
-        plot,
-        _lines(view),
-        _figures(shown),
-        _budget(shown),
-        _budget_at(shown),
-        _warnings(view),
-        _outlier(shown),
-        unit_for(unit).label,
-        unit_for(scale.unit).label,
-        today(view.shop),
-        bool(calibration.current) and calibration.signed_at is None and calibration.is_planned_done,
-        shown.result.mark,
-        _HEADLINES[shown.result.mark],
+        view=view,
+        asked=asked,
+        plot=plot,
+        lines=_lines(view),
+        figures=_figures(shown),
+        budget=_budget(shown),
+        budget_at=_budget_at(shown),
+        warnings=_warnings(view),
+        outlier=_outlier(shown),
+        reading_label=unit_for(unit).label,
+        unit_label=unit_for(scale.unit).label,
+        today=today(view.shop),
+        may_sign=bool(calibration.current) and calibration.signed_at is None and calibration.is_planned_done,
+        mark=shown.result.mark,
+        headline=_HEADLINES[shown.result.mark],
     )
 
 
@@ -174,16 +174,16 @@ def _lines(view: CalibrationView) -> tuple[PointLine, ...]:
     for at, (kept, found) in enumerate(zip(current, result.points, strict=True)):
         lines.append(
             PointLine(
-                kept.place + 1,
-                kept,
-                found,
-                stimulus_text(view, kept.stimulus),
-                reading_text(view, kept.reading),
-                reading_text(view, found.expected_reading),
-                _signed(show_difference(found.error, unit)),
-                show_difference(found.expanded_u, unit),
-                result.outlier is not None and result.outlier.index == at,
-                tuple(reversed(gone.get(kept.place, []))),
+                number=kept.place + 1,
+                kept=kept,
+                result=found,
+                stimulus=stimulus_text(view, kept.stimulus),
+                reading=reading_text(view, kept.reading),
+                expected=reading_text(view, found.expected_reading),
+                error=_signed(show_difference(found.error, unit)),
+                expanded_u=show_difference(found.expanded_u, unit),
+                is_outlier=result.outlier is not None and result.outlier.index == at,
+                earlier=tuple(reversed(gone.get(kept.place, []))),
             )
         )
     return tuple(lines)

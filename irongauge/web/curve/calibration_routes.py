@@ -165,11 +165,11 @@ def calibration(  # noqa: PLR0913  the address carries what is being typed
     typed = None
     if stimulus and reading and view.calibration.signed_at is None:
         new = NewPoint(
-            uuid4(),
-            view.calibration.next_place if place is None else place,
-            stimulus[:80],
-            reading[:80],
-            reference[:80],
+            uid=uuid4(),
+            place=view.calibration.next_place if place is None else place,
+            stimulus=stimulus[:80],
+            reading=reading[:80],
+            reference=reference[:80],
         )
         try:
             typed = with_typed(view, new)
@@ -209,13 +209,13 @@ def post_point(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
         return _show(request, pages, look_at_calibration(database, calibration_uid), state, 422)
     place = int(form.place)
     new = NewPoint(
-        form.uid or uuid4(),
-        place,
-        form.stimulus,
-        form.reading,
-        form.reference,
-        form.seen_uid,
-        PointReason(form.reason) if form.reason else None,
+        uid=form.uid or uuid4(),
+        place=place,
+        stimulus=form.stimulus,
+        reading=form.reading,
+        reference=form.reference,
+        seen_uid=form.seen_uid,
+        reason=PointReason(form.reason) if form.reason else None,
     )
     try:
         take_point(database, calibration_uid, new)

@@ -15,10 +15,10 @@ from irongauge.core.sensors.choosing import Converter, Need
 from irongauge.core.sensors.circuits import Channel
 from irongauge.core.sensors.conversion import Feed, Scale, reading_quantity
 from irongauge.core.sensors.transfer import CurveKind
-from irongauge.core.shop import Shop
+from irongauge.core.shop import HEIGHT_M, Shop
 from irongauge.errors import EntryError
 from irongauge.web.curve.calibration_forms import atmosphere_from
-from irongauge.web.forms import Form, OptionalUid, choice, number, optional_number, text
+from irongauge.web.forms import OptionalUid, PostedForm, choice, number, optional_number, text
 
 __all__ = [
     "CheckForm",
@@ -38,7 +38,7 @@ __all__ = [
 BITS = ("8", "10", "12", "14", "16")
 
 
-class _AboutCurve(Form):
+class _AboutCurve(PostedForm):
     """Which curve, and what feeds the sensor."""
 
     sensor: OptionalUid = None
@@ -73,18 +73,20 @@ class CheckForm(NumbersForm):
     technician_uid: OptionalUid = None
 
 
-class ChooseForm(Form):
+class ChooseForm(PostedForm):
     quantity: Annotated[str, choice(*Quantity)] = Quantity.PRESSURE
     least: str = ""
     greatest: str = ""
     base: Annotated[str, choice("", *PressureBase)] = ""
     margin_pct: Annotated[float, number(0, 200, what="the margin in %")] = 10
-    height_m: Annotated[float | None, optional_number(-400, 6000, what="the height above sea level in metres")] = None
+    height_m: Annotated[
+        float | None, optional_number(HEIGHT_M.low, HEIGHT_M.high, what="the height above sea level in metres")
+    ] = None
     bits: Annotated[str, choice(*BITS)] = "10"
     full_scale_v: Annotated[float, number(0.5, 32, what="the input's full scale in volts")] = 5.0
 
 
-class CompareForm(Form):
+class CompareForm(PostedForm):
     circuit: OptionalUid = None
     kind: Annotated[str, choice(*CheckKind)] = CheckKind.INSTRUMENTS
     quantity: Annotated[str, choice(*Quantity)] = Quantity.PRESSURE

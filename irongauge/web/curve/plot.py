@@ -16,7 +16,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from irongauge.core.calibration.judging import CalibrationResult, Run
-from irongauge.core.measure.line import Line
+from irongauge.core.measure.line import StraightLine
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.units import unit_for
 from irongauge.core.sensors.conversion import Feed, Scale, reading_at, signal_to_reading
@@ -40,7 +40,7 @@ class Tick:
     text: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlotDot:
     """A point in both parts. `typed` is one that is still being typed; `cut` one whose error lies beyond the strip."""
 
@@ -58,7 +58,7 @@ class PlotDot:
     title: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CurvePlot:
     width: float
     height: float
@@ -98,7 +98,7 @@ def nice_ticks(low: float, high: float, most: int = 6) -> tuple[float, ...]:
     return tuple(round(at * step, 10) + 0.0 for at in range(first, last + 1))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Axes:
     curve: Curve
     feed: Feed
@@ -144,28 +144,30 @@ def draw_calibration(  # noqa: PLR0913  what is shown
     unit, reading = unit_for(scale.unit), unit_for(reading_unit)
     base = "" if scale.base is None else f" {scale.base}"
     return CurvePlot(
-        WIDTH,
-        HEIGHT,
-        _LEFT,
-        _RIGHT,
-        _TOP,
-        _BOTTOM,
-        _STRIP_TOP,
-        _STRIP_BOTTOM,
-        axes.error_y(0.0),
-        tuple(_tick(axes, v) for v in nice_ticks(axes.low, axes.high, 7)),
-        tuple(Tick(axes.y(v), f"{v:g}") for v in nice_ticks(axes.least, axes.most, 6)),
-        tuple(Tick(axes.error_y(v), f"{v:+g}".replace("-", "−") if v else "0") for v in _error_ticks(axes.reach_pct)),
-        _path([(axes.x(v), axes.y(reading_at(curve, v, feed))) for v in values]),
-        _band(axes, values, tolerance_pct / 100 * (curve.value_high - curve.value_low)),
-        "" if result.fit is None else _line(axes, result.fit.line),
-        axes.error_y(tolerance_pct),
-        axes.error_y(-tolerance_pct),
-        None if next_value is None else axes.x(next_value),
-        tuple(_dots(axes, result, typed)),
-        f"{curve.quantity}, {unit.label}{base}",
-        reading.label,
-        _words(result),
+        width=WIDTH,
+        height=HEIGHT,
+        left=_LEFT,
+        right=_RIGHT,
+        top=_TOP,
+        bottom=_BOTTOM,
+        strip_top=_STRIP_TOP,
+        strip_bottom=_STRIP_BOTTOM,
+        zero_y=axes.error_y(0.0),
+        x_ticks=tuple(_tick(axes, v) for v in nice_ticks(axes.low, axes.high, 7)),
+        y_ticks=tuple(Tick(axes.y(v), f"{v:g}") for v in nice_ticks(axes.least, axes.most, 6)),
+        error_ticks=tuple(
+            Tick(axes.error_y(v), f"{v:+g}".replace("-", "−") if v else "0") for v in _error_ticks(axes.reach_pct)
+        ),
+        curve_path=_path([(axes.x(v), axes.y(reading_at(curve, v, feed))) for v in values]),
+        band_path=_band(axes, values, tolerance_pct / 100 * (curve.value_high - curve.value_low)),
+        line_path="" if result.fit is None else _line(axes, result.fit.line),
+        tolerance_top=axes.error_y(tolerance_pct),
+        tolerance_bottom=axes.error_y(-tolerance_pct),
+        next_x=None if next_value is None else axes.x(next_value),
+        dots=tuple(_dots(axes, result, typed)),
+        x_title=f"{curve.quantity}, {unit.label}{base}",
+        y_title=reading.label,
+        words=_words(result),
     )
 
 
@@ -179,7 +181,14 @@ def _axes(curve: Curve, feed: Feed, scale: Scale, result: CalibrationResult, tol
     far = [abs(p.error_pct) + p.expanded_u_pct for p in result.points]
     reach = max(_LEAST_STRIP * tolerance_pct, min(max(far, default=0.0) * 1.1, 6 * tolerance_pct))
     return _Axes(
-        curve, feed, scale, min(shown) - margin, max(shown) + margin, min(readings) - gap, max(readings) + gap, reach
+        curve=curve,
+        feed=feed,
+        scale=scale,
+        low=min(shown) - margin,
+        high=max(shown) + margin,
+        least=min(readings) - gap,
+        most=max(readings) + gap,
+        reach_pct=reach,
     )
 
 
@@ -205,7 +214,7 @@ def _band(axes: _Axes, values: Sequence[float], tolerance: float) -> str:
     return _path([*upper, *reversed(lower)]) + " Z"
 
 
-def _line(axes: _Axes, line: Line) -> str:
+def _line(axes: _Axes, line: StraightLine) -> str:
     """The fitted line; of a curve that is not straight the line is through values, and bent back through the curve."""
     curve = axes.curve
     points = []
@@ -225,18 +234,18 @@ def _dots(axes: _Axes, result: CalibrationResult, typed: int | None) -> list[Plo
         point = found.point
         dots.append(
             PlotDot(
-                at + 1,
-                axes.x(point.stimulus),
-                axes.y(point.reading),
-                axes.error_y(found.error_pct),
-                axes.error_y(found.error_pct + found.expanded_u_pct),
-                axes.error_y(found.error_pct - found.expanded_u_pct),
-                found.mark,
-                "down" if point.run is Run.DOWN else "up",
-                bool(point.left_out),
-                at == typed,
-                result.outlier is not None and result.outlier.index == at,
-                f"point {at + 1}: {found.error_pct:+.2f} % of span, {found.mark}",
+                number=at + 1,
+                x=axes.x(point.stimulus),
+                y=axes.y(point.reading),
+                error_y=axes.error_y(found.error_pct),
+                whisker_top=axes.error_y(found.error_pct + found.expanded_u_pct),
+                whisker_bottom=axes.error_y(found.error_pct - found.expanded_u_pct),
+                mark=found.mark,
+                run="down" if point.run is Run.DOWN else "up",
+                left_out=bool(point.left_out),
+                typed=at == typed,
+                is_outlier=result.outlier is not None and result.outlier.index == at,
+                title=f"point {at + 1}: {found.error_pct:+.2f} % of span, {found.mark}",
             )
         )
     return dots

@@ -33,11 +33,11 @@ from irongauge.web.curve.forms import (
     scale_from,
 )
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
-from irongauge.web.forms import Form, FormState, read_form
+from irongauge.web.forms import FormState, PostedForm, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.shelf.forms import SENSED
 from irongauge.workflows.controllers import (
-    Subject,
+    ToolSubject,
     forget_entry,
     keep_check,
     keep_entry,
@@ -48,10 +48,10 @@ from irongauge.workflows.view import today
 
 router = APIRouter(include_in_schema=False)
 
-Model = TypeVar("Model", bound=Form)
+Model = TypeVar("Model", bound=PostedForm)
 
 
-def _subject(database: Database, typed: dict[str, str]) -> Subject:
+def _subject(database: Database, typed: dict[str, str]) -> ToolSubject:
     """What the page's fields choose. `source` is `sensor:…`, `circuit:…` or `calibration:…`."""
     chosen = dict(typed)
     what, _, uid = typed.get("source", "").partition(":")
@@ -70,7 +70,7 @@ def _subject(database: Database, typed: dict[str, str]) -> Subject:
     )
 
 
-def _source(subject: Subject) -> str:
+def _source(subject: ToolSubject) -> str:
     if subject.calibration is not None:
         return f"calibration:{subject.calibration.uid}"
     if subject.circuit is not None:
@@ -78,7 +78,7 @@ def _source(subject: Subject) -> str:
     return "" if subject.sensor is None else f"sensor:{subject.sensor.uid}"
 
 
-def _sources(subject: Subject) -> list[tuple[str, list[tuple[str, str]]]]:
+def _sources(subject: ToolSubject) -> list[tuple[str, list[tuple[str, str]]]]:
     """What may be chosen, in groups: circuits of open jobs, this sensor's calibrations, types of the Shelf."""
     groups = [("In a job", [(f"circuit:{c.uid}", f"{j.vehicle.tag} {c.name}, nominal") for j, c in subject.circuits])]
     calibrated = [(f"calibration:{c.uid}", _calibration_name(c, subject)) for c in subject.calibrations if c.signed_at]
@@ -98,7 +98,7 @@ def _sources(subject: Subject) -> list[tuple[str, list[tuple[str, str]]]]:
     ]
 
 
-def _calibration_name(calibration: Calibration, subject: Subject) -> str:
+def _calibration_name(calibration: Calibration, subject: ToolSubject) -> str:
     where = subject.circuit.name if subject.circuit is not None else calibration.sensor.name
     day = calibration.started_at.date()
     return f"{where}, {calibration.setup.stage} {day.day} {day:%b %Y}" + ("" if calibration.signed_at else " (open)")
@@ -112,7 +112,7 @@ def _page(  # noqa: PLR0913  what every tool shows
     request: Request,
     pages: Pages,
     template: str,
-    subject: Subject,
+    subject: ToolSubject,
     state: FormState,
     status: int = 200,
     **values: Any,
@@ -132,7 +132,7 @@ def _page(  # noqa: PLR0913  what every tool shows
     )
 
 
-def _channel(subject: Subject) -> str:
+def _channel(subject: ToolSubject) -> str:
     return "" if subject.channel is None else subject.channel.name
 
 
@@ -223,7 +223,7 @@ def _numbers_page(request: Request, database: Database, pages: Pages, template: 
     )
 
 
-def _with_scale(subject: Subject, form: NumbersForm | None, state: FormState) -> FormState:
+def _with_scale(subject: ToolSubject, form: NumbersForm | None, state: FormState) -> FormState:
     """The unit, base and decimals in force, in fields that were left to follow."""
     if subject.channel is None or form is None:
         return state
@@ -249,7 +249,7 @@ def numbers_csv(request: Request, database: DatabaseDep) -> Response:
     )
 
 
-def _numbers_file(request: Request, database: Database) -> tuple[Subject, Any]:
+def _numbers_file(request: Request, database: Database) -> tuple[ToolSubject, Any]:
     typed = _typed(request)
     subject = _subject(database, typed)
     form, state = _read(NumbersForm, typed)

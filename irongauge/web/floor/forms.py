@@ -5,23 +5,23 @@ from __future__ import annotations
 from typing import Annotated
 from uuid import uuid4
 
-from irongauge.core.shop import Vehicle
-from irongauge.web.forms import Day, Form, OptionalUid, choice, number, text
+from irongauge.core.shop import HEIGHT_M, Vehicle
+from irongauge.web.forms import Day, OptionalUid, PostedForm, choice, number, text
 
 __all__ = ["JobForm", "VehicleForm"]
 
 
-class VehicleForm(Form):
+class VehicleForm(PostedForm):
     tag: Annotated[str, text(20, what="the number or tag that the shop calls it by")]
     description: Annotated[str, text(120, what="what it is", needed=False)] = ""
     system_v: Annotated[str, choice("12", "24")] = "12"
-    height_m: Annotated[float, number(-400, 6000, what="the height above sea level in metres")]
+    height_m: Annotated[float, number(HEIGHT_M.low, HEIGHT_M.high, what="the height above sea level in metres")]
 
     def to_core(self) -> Vehicle:
         return Vehicle(uuid4(), self.tag, self.description, float(self.system_v), self.height_m)
 
 
-class JobForm(Form):
+class JobForm(PostedForm):
     vehicle_uid: OptionalUid = None
     title: Annotated[str, text(120, what="the complaint, or what is to be commissioned")]
     received_on: Day

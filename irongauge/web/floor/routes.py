@@ -20,7 +20,15 @@ from irongauge.web.floor.strips import DayStrip, draw_days
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import go_to
 from irongauge.web.shelf.forms import FirstForm
-from irongauge.workflows.jobs import FloorView, add_job, add_vehicle, check_dates, import_job, look_at_floor
+from irongauge.workflows.jobs import (
+    FloorView,
+    add_job,
+    add_vehicle,
+    check_dates,
+    import_job,
+    look_at_arrivals,
+    look_at_floor,
+)
 from irongauge.workflows.shelf import open_shop
 from irongauge.workflows.view import JobView
 
@@ -108,7 +116,7 @@ def post_vehicle(request: Request, database: DatabaseDep, pages: PagesDep, poste
 
 @router.get("/jobs/new", name="new_job")
 def new_job(request: Request, database: DatabaseDep, pages: PagesDep, vehicle: str = "") -> Response:
-    view = look_at_floor(database)
+    view = look_at_arrivals(database)
     today = view.today.isoformat()
     known = vehicle if vehicle in {str(v.uid) for v in view.vehicles} else ""
     state = FormState({"vehicle_uid": known, "received_on": today, "promised_on": today})
@@ -117,7 +125,7 @@ def new_job(request: Request, database: DatabaseDep, pages: PagesDep, vehicle: s
 
 @router.post("/jobs", name="add_job")
 def post_job(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
-    view = look_at_floor(database)
+    view = look_at_arrivals(database)
     form, state = read_form(JobForm, posted.values)
     if form is not None:
         try:
@@ -138,7 +146,15 @@ def _job_from_form(form: JobForm, view: FloorView) -> Job:
     if technician is None:
         raise EntryError("technician_uid", "", "Choose who does the job.")
     check_dates(form.received_on, form.promised_on)
-    return Job(uuid4(), 1, vehicle, form.title, form.received_on, form.promised_on, technician)
+    return Job(
+        uid=uuid4(),
+        number=1,
+        vehicle=vehicle,
+        title=form.title,
+        received_on=form.received_on,
+        promised_on=form.promised_on,
+        technician=technician,
+    )
 
 
 @router.post("/jobs/import", name="import_job")

@@ -18,7 +18,7 @@ class Day:
     kind: str  # before, stay, today, promised, after
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DayStrip:
     """Two weeks around today; `words` says the same in a sentence."""
 
@@ -43,12 +43,12 @@ def draw_days(today: date, received_on: date, promised_on: date, *, done: bool) 
         days.append(Day(place * _DAY_W, str(day.day), kind))
     ahead = (promised_on - first).days
     return DayStrip(
-        _DAYS * _DAY_W,
-        _DAY_W,
-        tuple(days),
-        _BACK * _DAY_W,
-        ahead * _DAY_W if 0 <= ahead < _DAYS else None,
-        _promise(today, promised_on, done=done),
+        width=_DAYS * _DAY_W,
+        day_width=_DAY_W,
+        days=tuple(days),
+        today_x=_BACK * _DAY_W,
+        promised_x=ahead * _DAY_W if 0 <= ahead < _DAYS else None,
+        words=_promise(today, promised_on, done=done),
         late=not done and promised_on < today,
     )
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from irongauge.web.forms import Form, OptionalUid
+from irongauge.web.forms import OptionalUid, PostedForm
 
 __all__ = ["ReviewForm"]
 
 
-class ReviewForm(Form):
+class ReviewForm(PostedForm):
     reviewer_uid: OptionalUid = None

@@ -11,8 +11,10 @@ from starlette.responses import Response
 
 from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.calibration.record import Calibration, result_of
+from irongauge.core.calibration.record import in_force as calibrations_in_force
 from irongauge.core.controllers.record import KeptCheck
-from irongauge.core.pulses.record import KeptPulse, PulseKind
+from irongauge.core.pulses.record import KeptPulse
+from irongauge.core.pulses.record import in_force as pulses_in_force
 from irongauge.core.sensors.circuits import Instrument
 from irongauge.errors import EntryError, RefusedRequestError
 from irongauge.web.bench.page import EvidenceLine, evidence_line
@@ -74,15 +76,15 @@ def sheet_of(page: JobPage, kept: dict[UUID, Kept]) -> Sheet:
     circuits = []
     for view in page.view.circuits:
         bench = BenchView(page.shop, page.view, view, page.people)
-        lines = (evidence_line(bench, step) for step in view.assessment.steps)
+        lines = (evidence_line(bench, test) for test in view.assessment.tests)
         curves = kept[view.circuit.uid]
         circuits.append(
             SheetCircuit(
                 view,
                 tuple(line for line in lines if line.reading is not None),
-                tuple(_calibration(page, c) for c in _in_force(curves.calibrations)),
+                tuple(_calibration(page, c) for c in calibrations_in_force(curves.calibrations)),
                 curves.checks,
-                _pulses_in_force(curves.pulses),
+                pulses_in_force(curves.pulses),
             )
         )
     open_items = [
@@ -92,21 +94,6 @@ def sheet_of(page: JobPage, kept: dict[UUID, Kept]) -> Sheet:
     ]
     instruments = tuple(UsedInstrument(i, i.overdue_on(page.today)) for i in page.people.instruments if i.uid in used)
     return Sheet(page, tuple(circuits), instruments, tuple(testers), tuple(open_items))
-
-
-def _in_force(calibrations: tuple[Calibration, ...]) -> list[Calibration]:
-    """Signed ones that no later record corrects, the oldest first: as found before as left."""
-    corrected = {c.supersedes_uid for c in calibrations if c.signed_at is not None}
-    return [c for c in reversed(calibrations) if c.signed_at is not None and c.uid not in corrected]
-
-
-def _pulses_in_force(pulses: tuple[KeptPulse, ...]) -> tuple[KeptPulse, ...]:
-    """The newest check of each kind, and of the road speed the one before it too: as found before as left."""
-    chosen: list[KeptPulse] = []
-    for kind in PulseKind:
-        most = 2 if kind is PulseKind.SPEED else 1
-        chosen += [p for p in pulses if p.kind is kind][:most][::-1]
-    return tuple(chosen)
 
 
 def _calibration(page: JobPage, record: Calibration) -> SheetCalibration:

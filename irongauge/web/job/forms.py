@@ -8,11 +8,11 @@ from uuid import UUID
 from irongauge.core.measure.entry import parse_entry
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import Quantity, from_fixed, show, unit_for
-from irongauge.core.sensors.circuits import FAMILIES, Circuit, Pin, PullUp, Role, SensorType, Stimulus
+from irongauge.core.sensors.circuits import FAMILIES, MOST_STIMULI, Circuit, Pin, PullUp, Role, SensorType, Stimulus
 from irongauge.core.sensors.families import Family
 from irongauge.core.shop import Job, Shop
 from irongauge.errors import EntryError
-from irongauge.web.forms import Form, FormState, OptionalUid, choice, number, optional_number, text
+from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, text
 
 __all__ = [
     "CircuitForm",
@@ -22,10 +22,10 @@ __all__ = [
 ]
 
 PINS = range(4)
-POINTS = range(2)
+POINTS = range(MOST_STIMULI)
 
 
-class CircuitForm(Form):
+class CircuitForm(PostedForm):
     name: Annotated[str, text(80, what="a name for the circuit")]
     sensor_type_uid: OptionalUid = None
     reference_v: Annotated[float, number(1, 32, what="the nominal reference in volts")]
@@ -42,9 +42,9 @@ class CircuitForm(Form):
     role_2: Annotated[str, choice("", *Role)] = ""
     role_3: Annotated[str, choice("", *Role)] = ""
     pull_up_ohm: Annotated[float | None, optional_number(10, 10_000_000, what="the pull-up in ohms")]
-    pull_up_to_v: Annotated[float | None, optional_number(1, 32, what="the volts that it pulls to")]
+    pull_up_to_v: Annotated[float | None, optional_number(1, 32, what="the voltage it pulls to")]
     temperature_pull_up_ohm: Annotated[float | None, optional_number(10, 10_000_000, what="the pull-up in ohms")] = None
-    temperature_pull_up_to_v: Annotated[float | None, optional_number(1, 32, what="the volts that it pulls to")] = None
+    temperature_pull_up_to_v: Annotated[float | None, optional_number(1, 32, what="the voltage it pulls to")] = None
     battery_fed: Annotated[str, choice("no", "yes")] = "no"
     differential: Annotated[str, choice("no", "yes")] = "no"
     shielded: Annotated[str, choice("no", "yes")] = "no"
@@ -56,7 +56,7 @@ class CircuitForm(Form):
     stimulus_1: str = ""
     live_channel: Annotated[str, text(40, what="the channel", needed=False)] = ""
     live_full_scale_v: Annotated[float, number(1, 32, what="the input's full scale in volts")]
-    sharers: Annotated[str, text(200, what="the others", needed=False)] = ""
+    others_on_reference: Annotated[str, text(200, what="the other sensors", needed=False)] = ""
 
     def row(self, name: str, numbers: range) -> list[str]:
         """The texts of numbered fields, such as the three cavities."""
@@ -66,21 +66,21 @@ class CircuitForm(Form):
 def circuit_from_form(form: CircuitForm, sensor: SensorType, shop: Shop, uid: UUID) -> Circuit:
     """The circuit that the form describes; `EntryError` naming the field that does not fit the others."""
     return Circuit(
-        uid,
-        form.name,
-        sensor.family,
-        _pins(form, sensor),
-        form.reference_v,
-        sensor,
-        _stimuli(form, sensor, shop),
-        _pull_up(form, "pull_up"),
-        form.live_channel,
-        form.live_full_scale_v,
-        form.sharers,
-        _pull_up(form, "temperature_pull_up") if sensor.family is Family.COMBO else None,
-        form.battery_fed == "yes",
-        form.differential == "yes",
-        form.shielded == "yes",
+        uid=uid,
+        name=form.name,
+        family=sensor.family,
+        pins=_pins(form, sensor),
+        reference_v=form.reference_v,
+        sensor=sensor,
+        stimuli=_stimuli(form, sensor, shop),
+        pull_up=_pull_up(form, "pull_up"),
+        live_channel=form.live_channel,
+        live_full_scale_v=form.live_full_scale_v,
+        others_on_reference=form.others_on_reference,
+        temperature_pull_up=_pull_up(form, "temperature_pull_up") if sensor.family is Family.COMBO else None,
+        battery_fed=form.battery_fed == "yes",
+        differential=form.differential == "yes",
+        shielded=form.shielded == "yes",
     )
 
 
@@ -176,7 +176,7 @@ def circuit_values(circuit: Circuit, shop: Shop) -> FormState:
         "pull_up_to_v": "" if circuit.pull_up is None else f"{circuit.pull_up.to_v:g}",
         "live_channel": circuit.live_channel,
         "live_full_scale_v": f"{circuit.live_full_scale_v:g}",
-        "sharers": circuit.sharers,
+        "others_on_reference": circuit.others_on_reference,
         "temperature_pull_up_ohm": "" if other is None else f"{other.resistance_ohm:.10g}",
         "temperature_pull_up_to_v": "" if other is None else f"{other.to_v:g}",
     }

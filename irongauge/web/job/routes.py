@@ -19,9 +19,9 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, 
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.job.forms import CircuitForm, circuit_from_form, circuit_values, new_circuit_values
 from irongauge.web.pages import Pages, go_to
-from irongauge.workflows.bench import look_at_bench
-from irongauge.workflows.jobs import JobPage, add_circuit, change_circuit, export_job, look_at_job
+from irongauge.workflows.jobs import JobPage, add_circuit, change_circuit, export_job, look_at_circuit, look_at_job
 from irongauge.workflows.shelf import ShelfView, look_at_shelf
+from irongauge.workflows.view import Depth
 
 router = APIRouter(include_in_schema=False)
 
@@ -43,7 +43,7 @@ def job(
 
 @router.get("/jobs/{uid}/circuits/new", name="new_circuit")
 def new_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
-    page = look_at_job(database, uid_or_missing("job", uid))
+    page = look_at_job(database, uid_or_missing("job", uid), Depth.MARKS)
     if page.view.job.handed_over_at is not None:
         raise JobClosedError(page.view.job.name)
     return _circuit_page(request, pages, page, look_at_shelf(database), new_circuit_values(page.view.job), None)
@@ -57,23 +57,22 @@ def post_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
 
 @router.get("/circuits/{uid}/card", name="circuit_card")
 def circuit_card(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, uid: str) -> Response:
-    bench = look_at_bench(database, uid_or_missing("circuit", uid))
-    page = look_at_job(database, bench.job.job.uid)
-    circuit = bench.view.circuit
+    circuit, job_uid = look_at_circuit(database, uid_or_missing("circuit", uid))
+    page = look_at_job(database, job_uid, Depth.MARKS)
     return _circuit_page(request, pages, page, look_at_shelf(database), circuit_values(circuit, shop), circuit.uid)
 
 
 @router.post("/circuits/{uid}/card", name="change_circuit")
 def post_card(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
-    bench = look_at_bench(database, uid_or_missing("circuit", uid))
-    return _take_circuit(request, database, pages, posted, bench.job.job.uid, bench.view.circuit.uid)
+    circuit, job_uid = look_at_circuit(database, uid_or_missing("circuit", uid))
+    return _take_circuit(request, database, pages, posted, job_uid, circuit.uid)
 
 
 def _take_circuit(  # noqa: PLR0913  both ways in share all of it
     request: Request, database: DatabaseDep, pages: Pages, posted: Posted, job_uid: UUID, uid: UUID | None
 ) -> Response:
     """Add a circuit to a job, or change the card of the one with `uid`."""
-    page, shelf = look_at_job(database, job_uid), look_at_shelf(database)
+    page, shelf = look_at_job(database, job_uid, Depth.MARKS), look_at_shelf(database)
     form, state = read_form(CircuitForm, posted.values)
     if form is None:
         return _circuit_page(request, pages, page, shelf, state, uid, 422)

@@ -12,15 +12,13 @@ from irongauge.core.pulses.rolling import Known, hand_spin_hz, settle
 from irongauge.core.pulses.signal_parts import (
     DUTIES,
     AirGap,
+    BusWiring,
     FuelReading,
-    Principle,
-    PrincipleFound,
     air_gap,
-    bus_channel,
     decode_fuel,
     find_principle,
+    judge_bus,
     pull_up_for,
-    settings_for,
 )
 from irongauge.errors import EntryError, as_sentence, quoted
 from irongauge.web.pulse.forms import (
@@ -34,7 +32,7 @@ from irongauge.web.pulse.forms import (
     shown_fields,
 )
 from irongauge.web.pulse.part_forms import BusForm, FuelForm, GapForm, PrincipleForm
-from irongauge.workflows.pulses import Told
+from irongauge.workflows.pulses import PulseFinding
 
 __all__ = ["Answer", "Relation", "Speed", "bus", "fuel", "gap", "principle", "relation", "speed"]
 
@@ -45,7 +43,7 @@ _WIDE_PCT = 2.0
 class Answer:
     """What was found; None of it where nothing could be said yet. `fields` are the texts of fields that follow."""
 
-    told: Told | None
+    told: PulseFinding | None
     fields: Mapping[str, str] = field(default_factory=dict)
 
 
@@ -100,7 +98,7 @@ def relation(form: RelateForm) -> Relation:
     told = None
     if "frequency_hz" in found.values:
         said = tuple(f"{line.name} {line.text}{f' {line.pct}' if line.pct else ''}." for line in lines[1:])
-        told = Told(Mark.NOT_MEASURED, f"expect {lines[0].text}", (*said, *([spin] if spin else [])))
+        told = PulseFinding(Mark.NOT_MEASURED, f"expect {lines[0].text}", (*said, *([spin] if spin else [])))
     typed_fields = {k: v for k, v in fields.items() if k != form.last}
     return Relation(told, typed_fields, tuple(lines), _needs(found.missing, any_typed=bool(known)), spin)
 
@@ -136,7 +134,7 @@ def _spin(form: RelateForm, values: Mapping[str, Known]) -> str:
 # Road speed
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Speed(Answer):
     """What the pairs say, what to type, and what the check drive shows after it was typed."""
 
@@ -145,7 +143,7 @@ class Speed(Answer):
     new: str = ""
     sentence: str = ""
     explained: tuple[Explanation, ...] = ()
-    left: Told | None = None
+    left: PulseFinding | None = None
 
 
 def speed(form: SpeedForm) -> Speed | None:
@@ -176,21 +174,24 @@ def speed(form: SpeedForm) -> Speed | None:
         said.append(f"{left.finding[0].upper()}{left.finding[1:]}.")
     latest = left or found
     mark = Mark.UNDECIDED if latest.mark is Mark.PASS and fit.is_offset and left is None else latest.mark
-    return Speed(Told(mark, latest.finding, tuple(said)), {}, fit, len(pairs), new, sentence, explained, left)
+    return Speed(
+        told=PulseFinding(mark, latest.finding, tuple(said)),
+        fields={},
+        fit=fit,
+        count=len(pairs),
+        new=new,
+        sentence=sentence,
+        explained=explained,
+        left=left,
+    )
 
 
-def _off(fit: RatioFit, within_pct: float, when: str) -> Told:
+def _off(fit: RatioFit, within_pct: float, when: str) -> PulseFinding:
     """How far the display is off, against what is allowed; undecided where the pairs do not tell it from the limit."""
-    off_pct = 100 * (1 / fit.ratio - 1)
-    u_pct = 0.0 if fit.ratio_u is None else 200 * fit.ratio_u / fit.ratio
-    mark = Mark.UNDECIDED
-    if abs(off_pct) + u_pct <= within_pct:
-        mark = Mark.PASS
-    elif abs(off_pct) - u_pct > within_pct:
-        mark = Mark.FAIL
-    way = "high" if off_pct > 0 else "low"
-    known = f" ± {u_pct:.2f}" if u_pct else ""
-    return Told(mark, f"{when}, it reads {abs(off_pct):.2f}{known} % {way}; {within_pct:g} % is allowed")
+    way = "high" if fit.off_pct > 0 else "low"
+    known = f" ± {fit.off_u_pct:.2f}" if fit.off_u_pct else ""
+    said = f"{when}, it reads {abs(fit.off_pct):.2f}{known} % {way}; {within_pct:g} % is allowed"
+    return PulseFinding(fit.judged(within_pct), said)
 
 
 def _numbers(typed: str, name: str, would_do: str) -> list[float]:
@@ -238,25 +239,19 @@ def principle(form: PrincipleForm) -> Answer | None:
             coil_ohm=form.coil_ohm,
             input_takes_sine=form.sine == "yes",
         )
-        mark, finding = _principle_mark(found), str(found.principle)
+        mark, finding = found.mark, str(found.principle)
         if found.one_too_many:
             finding += ", its low level too high"
         elif found.needs_pull_up:
             finding += ", without a pull-up"
         sentences.append(found.reason)
         if found.needs_conditioner:
-            sentences.append("The input takes no sine: a conditioner that makes a square of it is needed.")
+            sentences.append("The input cannot read a sine wave; fit a squaring conditioner.")
         if found.needs_pull_up:
             sentences.append("It needs one pull-up, at the controller or at the sensor, not at both.")
     if form.to_v is not None and form.highest_hz is not None and form.wire_m is not None:
         sentences.append(f"Pull-up: {pull_up_for(form.to_v, form.highest_hz, form.wire_m).sentence}")
-    return Answer(Told(mark, finding, tuple(sentences))) if sentences else None
-
-
-def _principle_mark(found: PrincipleFound) -> Mark:
-    if found.one_too_many or found.needs_pull_up:
-        return Mark.FAIL
-    return Mark.UNDECIDED if found.principle is Principle.UNCLEAR else Mark.PASS
+    return Answer(PulseFinding(mark, finding, tuple(sentences))) if sentences else None
 
 
 def fuel(form: FuelForm) -> Answer | None:
@@ -268,8 +263,7 @@ def fuel(form: FuelForm) -> Answer | None:
         parts.append(f"{found.share_pct:.1f} %")
     if found.temperature_degc is not None:
         parts.append(f"{found.temperature_degc:.1f} °C")
-    mark = Mark.FAIL if found.fault else Mark.PASS
-    return Answer(Told(mark, ", ".join(parts) or "no reading", (found.fault,) if found.fault else ()))
+    return Answer(PulseFinding(found.mark, ", ".join(parts) or "no reading", (found.fault,) if found.fault else ()))
 
 
 def gap(form: GapForm) -> Answer | None:
@@ -280,56 +274,28 @@ def gap(form: GapForm) -> Answer | None:
         found: AirGap = air_gap(readings, form.least_mm, form.most_mm)
     except ValueError as error:
         raise EntryError("readings", form.readings, as_sentence(error)) from error
-    mark = Mark.PASS if found.fits else Mark.FAIL
     said = f"Mean {found.mean_mm:.2f} mm; spread {found.spread_mm:.2f} mm; once a turn ± {found.run_out_mm:.2f} mm."
-    return Answer(Told(mark, f"{found.sentence[0].lower()}{found.sentence[1:].rstrip('.')}", (said,)))
+    return Answer(PulseFinding(found.mark, f"{found.sentence[0].lower()}{found.sentence[1:].rstrip('.')}", (said,)))
 
 
 def bus(form: BusForm) -> Answer | None:
     """What the channel shows at both ends of its speeds, what would be better, and what cannot be on one bus."""
-    wrong = _bus_faults(form)
-    sentences = [sentence for _, sentence in wrong]
-    enough = True
-    if form.low_hz is not None and form.high_hz is not None:
-        low_hz, high_hz = sorted((form.low_hz, form.high_hz))
-        needed_hz = DUTIES[form.duty].needed_hz if form.duty else form.needed_hz
-        for end, hertz in (("Lowest speed", low_hz), ("Highest speed", high_hz)):
-            seen = bus_channel(hertz, int(form.pulses), form.frame_hz, tick_s=form.tick_us * 1e-6)
-            sentences.append(
-                f"{end}: {seen.delay_s * 1000:.3g} ms late, in steps of {seen.resolution_pct:.2g} %, "
-                f"{seen.update_hz:.3g} new values a second."
-            )
-        better = settings_for(low_hz, high_hz, needed_hz, tick_s=form.tick_us * 1e-6)
-        enough = form.frame_hz >= better.frame_hz and form.pulses <= better.pulses
-        sentences.append(better.sentence)
-        if form.duty:
-            sentences.append(DUTIES[form.duty].reason)
-    elif not wrong:
-        return None
-    mark = Mark.PASS if enough and not wrong else Mark.FAIL
-    finding = "; ".join(short for short, _ in wrong) or (
-        "set as it should be" if enough else "not set for what it watches"
+    wiring = BusWiring(
+        node=form.node.strip(),
+        other_nodes=tuple(form.nodes.replace(",", " ").split()),
+        firmware=form.firmware,
+        host_firmware=form.host_firmware,
+        inside_ohm=form.inside_ohm,
+        pulled_up_in_harness={"yes": True, "no": False}.get(form.harness),
     )
-    return Answer(Told(mark, finding, tuple(sentences)))
-
-
-def _bus_faults(form: BusForm) -> list[tuple[str, str]]:
-    """A double id, another firmware, a pull-up too many: in a few words, and as a sentence."""
-    wrong = []
-    node, ids = form.node.strip(), form.nodes.replace(",", " ").split()
-    if node and node in ids:
-        said = f"Node {node} is on the bus already: each module needs an id of its own."
-        wrong.append((f"node {node} twice on the bus", said))
-    if form.firmware and form.host_firmware and form.firmware != form.host_firmware:
-        said = (
-            f"The module has firmware {form.firmware} and the host expects {form.host_firmware}: bring one to the other’s, "
-            "by the maker’s procedure, before looking for anything else."
-        )
-        wrong.append(("firmware that the host does not expect", said))
-    if form.inside_ohm == 0 and form.harness == "no":
-        said = "Neither the module nor the harness pulls the signal up: an open output never rises. Set one of them."
-        wrong.append(("no pull-up", said))
-    if form.inside_ohm and form.harness == "yes":
-        said = f"The module pulls up with {form.inside_ohm:g} Ω inside, and one is still in the harness: take that one out."
-        wrong.append(("two pull-ups", said))
-    return wrong
+    speeds = None if form.low_hz is None or form.high_hz is None else (form.low_hz, form.high_hz)
+    found = judge_bus(
+        wiring,
+        speeds_hz=speeds,
+        pulses=int(form.pulses),
+        frame_hz=form.frame_hz,
+        duty=DUTIES[form.duty] if form.duty else None,
+        needed_hz=form.needed_hz,
+        tick_s=form.tick_us * 1e-6,
+    )
+    return None if found is None else Answer(PulseFinding(found.mark, found.finding, found.sentences))

@@ -29,7 +29,7 @@ class FigureLine:
     meaning: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CapturePage:
     """A capture as its page shows it. `picture` is what the script that draws it starts from, as JSON."""
 
@@ -47,13 +47,13 @@ def capture_page(capture: Capture, keeping: Keeping) -> CapturePage:
     by = next((k for k in keeping.kept if k.uid == capture.kept_uid), None)
     is_fuel = keeping.circuit is not None and keeping.circuit.family is Family.FREQUENCY
     return CapturePage(
-        capture,
-        _headline(found),
-        "no pulses" if found.frequency_hz is None else hertz(found.frequency_hz),
-        (*_figures(found), *(_of_fuel(found) if is_fuel else [])),
-        None if found.ring is None else draw_ring(found.ring),
-        json.dumps(_picture(capture)),
-        by is not None and _same(capture, by),
+        capture=capture,
+        headline=_headline(found),
+        main_figure="no pulses" if found.frequency_hz is None else hertz(found.frequency_hz),
+        figures=(*_figures(found), *(_of_fuel(found) if is_fuel else [])),
+        ring=None if found.ring is None else draw_ring(found.ring),
+        picture=json.dumps(_picture(capture)),
+        is_kept=by is not None and _same(capture, by),
     )
 
 

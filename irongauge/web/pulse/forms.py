@@ -10,10 +10,10 @@ from typing import Annotated
 from irongauge.core.measure.entry import parse_entry, parse_plain_number
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import Quantity
-from irongauge.core.pulses.ratio import Pair, measured_speed_kmh
+from irongauge.core.pulses.ratio import SpeedPair, measured_speed_kmh
 from irongauge.core.pulses.rolling import Known, tyre_from_code
 from irongauge.errors import EntryError, quoted
-from irongauge.web.forms import Form, OptionalUid, choice, number, optional_number
+from irongauge.web.forms import OptionalUid, PostedForm, choice, number, optional_number
 
 __all__ = ["SPEED_UNITS", "KeepForm", "RelateForm", "SpeedForm", "known_from", "pairs_from", "pairs_in", "shown_fields"]
 
@@ -26,7 +26,7 @@ _POSITIVE = Limits(1e-6, 1e9)
 _MOST_PAIRS = 2000
 
 
-class KeepForm(Form):
+class KeepForm(PostedForm):
     """Fields of every question: the circuit that the answer belongs to, and who asked."""
 
     circuit_uid: OptionalUid = None
@@ -135,18 +135,18 @@ def shown_fields(values: Mapping[str, Known], unit: str) -> dict[str, str]:
     return {field: made[field](values[name].value) for field, name in _NAMES.items() if name in values}
 
 
-def pairs_from(form: SpeedForm) -> list[Pair]:
+def pairs_from(form: SpeedForm) -> list[SpeedPair]:
     """Shown and true speeds in km/h, from the typed pairs and the timed distance."""
     kmh, _ = SPEED_UNITS[form.unit]
     found = pairs_in(form.pairs, "pairs", kmh)
     if form.distance_m is not None and form.seconds is not None and form.shown is not None:
-        found.append(Pair(form.shown * kmh, measured_speed_kmh(form.distance_m, form.seconds)))
+        found.append(SpeedPair(form.shown * kmh, measured_speed_kmh(form.distance_m, form.seconds)))
     return found
 
 
-def pairs_in(typed: str, field: str, kmh: float) -> list[Pair]:
+def pairs_in(typed: str, field: str, kmh: float) -> list[SpeedPair]:
     """Pairs of shown and true speed, one a line, each worth `kmh` km/h; `EntryError` naming the row that is none."""
-    found: list[Pair] = []
+    found: list[SpeedPair] = []
     for row, line in enumerate(typed.splitlines(), 1):
         parts = [p for p in re.split(r"[\t; ]+|,(?=\s)", line.strip()) if p]
         if not parts:
@@ -159,5 +159,5 @@ def pairs_in(typed: str, field: str, kmh: float) -> list[Pair]:
         shown, true = (
             parse_plain_number(p, field=field, limits=Limits(0.1, 2000), what=f"a speed in row {row}") for p in parts
         )
-        found.append(Pair(shown * kmh, true * kmh))
+        found.append(SpeedPair(shown * kmh, true * kmh))
     return found

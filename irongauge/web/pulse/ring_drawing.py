@@ -18,7 +18,7 @@ _LEAST_SCALE_PCT = 2.0
 _MOST_LABELS = 6
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ToothDrawing:
     """One place of the ring: the tooth's outline, its pitch's bar from the ring outwards or inwards, and what it is."""
 
@@ -71,13 +71,13 @@ def _tooth(ring: RingResult, at: int, scale_pct: float, *, is_named: bool) -> To
     label_x, label_y = _at(_RADIUS + _BAR + 16, angle)
     title = f"Tooth {at + 1}: " + ("missing" if kind == "missing" else f"the pitch after it is {error:+.2f} % off")
     return ToothDrawing(
-        "M" + " L".join(f"{x:.2f} {y:.2f}" for x, y in corners) + " Z",
-        (round(x0, 2), round(y0, 2), round(x1, 2), round(y1, 2)),
-        kind,
-        title.replace("-", "−"),
-        str(at + 1) if is_named else "",
-        round(label_x, 2),
-        round(label_y + 5, 2),
+        outline="M" + " L".join(f"{x:.2f} {y:.2f}" for x, y in corners) + " Z",
+        bar=(round(x0, 2), round(y0, 2), round(x1, 2), round(y1, 2)),
+        kind=kind,
+        title=title.replace("-", "−"),
+        label=str(at + 1) if is_named else "",
+        label_x=round(label_x, 2),
+        label_y=round(label_y + 5, 2),
     )
 
 

@@ -33,7 +33,7 @@ _LONGEST_TYPED = 20_000
 _NOT_GIVEN = {"token", "circuit_uid", "technician_uid", "last"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Question:
     """One page of the room: its address and name, its form, what answers it, and what its fields start with."""
 
@@ -51,18 +51,41 @@ class Question:
 
 _SPEEDS = {"unit": "km/h"}
 QUESTIONS = (
-    Question("pulse", "/pulse", PulseKind.EXPECTED, RelateForm, relation, _SPEEDS),
-    Question("pulse_speed", "/pulse/speed", PulseKind.SPEED, SpeedForm, speed, {**_SPEEDS, "within_pct": "1"}),
+    Question(name="pulse", path="/pulse", kind=PulseKind.EXPECTED, model=RelateForm, answer=relation, start=_SPEEDS),
     Question(
-        "pulse_principle", "/pulse/principle", PulseKind.PRINCIPLE, PrincipleForm, principle, {"wires": "3", "sine": "no"}
+        name="pulse_speed",
+        path="/pulse/speed",
+        kind=PulseKind.SPEED,
+        model=SpeedForm,
+        answer=speed,
+        start={**_SPEEDS, "within_pct": "1"},
     ),
-    Question("pulse_gap", "/pulse/gap", PulseKind.GAP, GapForm, gap, {"least_mm": "0.8", "most_mm": "1.3"}),
-    Question("pulse_fuel", "/pulse/fuel", PulseKind.FUEL, FuelForm, fuel),
     Question(
-        "pulse_bus", "/pulse/bus", PulseKind.BUS, BusForm, bus,
-        {"pulses": "1", "frame_hz": "20", "needed_hz": "1", "tick_us": "1", "harness": "not known"},
+        name="pulse_principle",
+        path="/pulse/principle",
+        kind=PulseKind.PRINCIPLE,
+        model=PrincipleForm,
+        answer=principle,
+        start={"wires": "3", "sine": "no"},
     ),
-)  # fmt: skip
+    Question(
+        name="pulse_gap",
+        path="/pulse/gap",
+        kind=PulseKind.GAP,
+        model=GapForm,
+        answer=gap,
+        start={"least_mm": "0.8", "most_mm": "1.3"},
+    ),
+    Question(name="pulse_fuel", path="/pulse/fuel", kind=PulseKind.FUEL, model=FuelForm, answer=fuel),
+    Question(
+        name="pulse_bus",
+        path="/pulse/bus",
+        kind=PulseKind.BUS,
+        model=BusForm,
+        answer=bus,
+        start={"pulses": "1", "frame_hz": "20", "needed_hz": "1", "tick_us": "1", "harness": "not known"},
+    ),
+)
 
 
 def chosen_last(request: Request) -> dict[str, str]:

@@ -25,13 +25,13 @@ from irongauge.core.sensors.circuits import (
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
-from irongauge.core.shop import Shop
+from irongauge.core.shop import HEIGHT_M, Shop
 from irongauge.errors import EntryError, as_sentence, quoted
 from irongauge.formats.curve_table import read_table, write_table
 from irongauge.web.forms import (
-    Form,
     FormState,
     OptionalDay,
+    PostedForm,
     Timezone,
     choice,
     number,
@@ -58,21 +58,21 @@ __all__ = [
 SENSED = (Quantity.PRESSURE, Quantity.ANGLE, Quantity.LENGTH, Quantity.SHARE, Quantity.TEMPERATURE)
 
 
-class FirstForm(Form):
+class FirstForm(PostedForm):
     name: Annotated[str, text(80, what="the shop's name")]
     technician: Annotated[str, text(80, what="your name")]
-    height_m: Annotated[float, number(-400, 6000, what="the height above sea level in metres")]
+    height_m: Annotated[float, number(HEIGHT_M.low, HEIGHT_M.high, what="the height above sea level in metres")]
     timezone: Timezone = "UTC"
 
     def to_core(self) -> Shop:
-        return Shop(uuid4(), self.name, self.height_m, self.timezone)
+        return Shop(uid=uuid4(), name=self.name, height_m=self.height_m, timezone=self.timezone)
 
 
-class TechnicianForm(Form):
+class TechnicianForm(PostedForm):
     name: Annotated[str, text(80, what="a name")]
 
 
-class InstrumentForm(Form):
+class InstrumentForm(PostedForm):
     kind: Annotated[str, choice(*InstrumentKind)]
     name: Annotated[str, text(80, what="what the shop calls it")]
     serial: Annotated[str, text(80, what="its number", needed=False)] = ""
@@ -85,7 +85,7 @@ class InstrumentForm(Form):
     due: OptionalDay = None
 
 
-class SensorTypeForm(Form):
+class SensorTypeForm(PostedForm):
     name: Annotated[str, text(80, what="the type's name")]
     maker: Annotated[str, text(80, what="its maker", needed=False)] = ""
     family: Annotated[str, choice(*Family)]
@@ -142,7 +142,9 @@ def instrument_from_form(form: InstrumentForm, shop: Shop) -> Instrument:
             raise EntryError("full_scale_pct", "", "A gauge needs this.", "It stands on its dial, such as 0.6 or 1.0.")
         assert full_scale.value is not None  # no over-range word is allowed here
         gauge = GaugeSpec(quantity, full_scale.value, form.full_scale_pct)
-    return Instrument(uuid4(), kind, form.name, form.serial, meter, gauge, form.due)
+    return Instrument(
+        uid=uuid4(), kind=kind, name=form.name, serial=form.serial, meter=meter, gauge=gauge, due=form.due
+    )
 
 
 def _needed(form: InstrumentForm, name: str) -> float:
@@ -158,17 +160,17 @@ def sensor_from_form(form: SensorTypeForm, shop: Shop) -> SensorType:
     family = Family(form.family)
     curve = _curve_from_form(form, shop) if FAMILIES[family].needs_curve else None
     return SensorType(
-        uuid4(),
-        form.name,
-        form.maker,
-        family,
-        form.supply_v,
-        curve,
-        form.tolerance_pct_span,
-        form.source,
-        _element_from_form(form, family),
-        form.fault_low_v if curve is not None else None,
-        form.fault_high_v if curve is not None else None,
+        uid=uuid4(),
+        name=form.name,
+        maker=form.maker,
+        family=family,
+        supply_v=form.supply_v,
+        curve=curve,
+        tolerance_pct_span=form.tolerance_pct_span,
+        source=form.source,
+        element=_element_from_form(form, family),
+        fault_low_v=form.fault_low_v if curve is not None else None,
+        fault_high_v=form.fault_high_v if curve is not None else None,
     )
 
 
@@ -192,8 +194,16 @@ def _element_from_form(form: SensorTypeForm, family: Family) -> Element | None:
     if element is FrequencyCurve:
         if figure("hz_low") == figure("hz_high"):
             raise EntryError("hz_high", "", "Both ends have the same frequency.", "Type the frequency at each end.")
-        ends = (figure("hz_low"), figure("hz_high"))
-        return FrequencyCurve(0.0, 100.0, *ends, -40.0, 125.0, figure("pulse_low_ms"), figure("pulse_high_ms"))
+        return FrequencyCurve(
+            value_low=0.0,
+            value_high=100.0,
+            hz_low=figure("hz_low"),
+            hz_high=figure("hz_high"),
+            degc_low=-40.0,
+            degc_high=125.0,
+            pulse_low_ms=figure("pulse_low_ms"),
+            pulse_high_ms=figure("pulse_high_ms"),
+        )
     if element is ThermocoupleKind:
         return ThermocoupleKind(figure("uv_per_k"))
     if element is Switching:
@@ -344,7 +354,15 @@ def _curve_from_form(form: SensorTypeForm, shop: Shop) -> StraightCurve:
         raise EntryError(
             "value_high", form.value_high, "The high end is not above the low end.", "Swap the two points."
         )
-    return LinearCurve(kind, quantity, low * scale, high * scale, values[0], values[1], base)
+    return LinearCurve(
+        kind=kind,
+        quantity=quantity,
+        signal_low=low * scale,
+        signal_high=high * scale,
+        value_low=values[0],
+        value_high=values[1],
+        pressure_base=base,
+    )
 
 
 def shop_values(shop: Shop) -> FormState:
@@ -355,9 +373,9 @@ def shop_values(shop: Shop) -> FormState:
     return FormState(values)
 
 
-class _ShopForm(Form):
+class _ShopForm(PostedForm):
     name: Annotated[str, text(80, what="the shop's name")]
-    height_m: Annotated[float, number(-400, 6000, what="the height above sea level in metres")]
+    height_m: Annotated[float, number(HEIGHT_M.low, HEIGHT_M.high, what="the height above sea level in metres")]
     timezone: Timezone
 
 

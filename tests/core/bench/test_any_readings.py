@@ -4,28 +4,28 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.bench.actions import ACTIONS, Action, Answer, Lead, Probe
+from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind, Lead, Probe
 from irongauge.core.bench.assessment import VerdictLevel, assess
 from irongauge.core.bench.sequence import is_allowed
 from irongauge.core.diagnosis.faults import FAULT_WORDS, words_of
-from irongauge.core.measure.quantities import Mark, Slot, VehicleState
+from irongauge.core.measure.quantities import Mark, TestPoint, VehicleState
 from tests.cards import GOOD, GOOD_BIASED, PULL_UP, case
 
 ANSWERS = {
-    Answer.VOLTS: st.one_of(st.sampled_from([0.0, 0.05, 0.5, 2.5, 4.9, 5.0, 12.4]), st.floats(-1.2, 18.0)),
-    Answer.OHMS: st.one_of(st.just("OL"), st.floats(0.0, 1e6)),
-    Answer.GLOW: st.sampled_from(["dark", "dim", "bright"]),
-    Answer.VALUE: st.floats(-500.0, 2000.0),
+    AnswerKind.VOLTS: st.one_of(st.sampled_from([0.0, 0.05, 0.5, 2.5, 4.9, 5.0, 12.4]), st.floats(-1.2, 18.0)),
+    AnswerKind.OHMS: st.one_of(st.just("OL"), st.floats(0.0, 1e6)),
+    AnswerKind.GLOW: st.sampled_from(["dark", "dim", "bright"]),
+    AnswerKind.VALUE: st.floats(-500.0, 2000.0),
 }
-SLOTS = sorted(
+POINTS = sorted(
     {*GOOD, *GOOD_BIASED, "off_ohm:A", "off_ohm:C", "sharers_off_v:A", "lamp_negative:C", "lamp_negative_v:C"}
 )
 
 
 @st.composite
 def readings(draw):
-    chosen = draw(st.lists(st.sampled_from(SLOTS), unique=True, max_size=len(SLOTS)))
-    return {slot: draw(ANSWERS[ACTIONS[Action(slot.split(":")[0])].answer]) for slot in chosen}
+    chosen = draw(st.lists(st.sampled_from(POINTS), unique=True, max_size=len(POINTS)))
+    return {test_point: draw(ANSWERS[ACTIONS[Action(test_point.split(":")[0])].answer]) for test_point in chosen}
 
 
 cards = st.fixed_dictionaries(
@@ -36,11 +36,11 @@ cards = st.fixed_dictionaries(
 @given(readings(), cards)
 def test_any_readings_get_an_answer_whose_parts_agree(values, card):
     assessment = assess(case(values, **card))
-    marks = {slot: judgement.mark for slot, judgement in assessment.judgements.items()}
+    marks = {test_point: judgement.mark for test_point, judgement in assessment.judgements.items()}
     level = assessment.verdict.level
     if level is VerdictLevel.GOOD:
         assert set(marks.values()) == {Mark.PASS}
-        assert assessment.next_step is None
+        assert assessment.next_test is None
     assert all(judgement.sentence.strip() for judgement in assessment.judgements.values())
     for proof in assessment.proofs:
         assert 0 <= proof.taken <= proof.wanted
@@ -50,18 +50,22 @@ def test_any_readings_get_an_answer_whose_parts_agree(values, card):
 @given(readings(), cards)
 def test_the_next_step_is_always_one_that_may_be_taken(values, card):
     made = case(values, **card)
-    step = assess(made).next_step
-    if step is not None:
-        assert is_allowed(made, step.slot)
-        assert step.ask
+    test = assess(made).next_test
+    if test is not None:
+        assert is_allowed(made, test.test_point)
+        assert test.ask
 
 
 @given(readings(), cards)
 def test_battery_positive_is_never_asked_for_on_a_driven_pin(values, card):
     made = case(values, **card)
-    for step in assess(made).steps:
-        if step.spec.lead is Lead.BATTERY_POSITIVE and step.spec.probe is Probe.LAMP and step.slot not in made.readings:
-            volts = made.number(Action.OPEN_V, step.slot.cavity)
+    for test in assess(made).tests:
+        if (
+            test.spec.lead is Lead.BATTERY_POSITIVE
+            and test.spec.probe is Probe.LAMP
+            and test.test_point not in made.readings
+        ):
+            volts = made.number(Action.OPEN_V, test.test_point.cavity)
             assert volts is None or volts <= 1.0
 
 
@@ -69,12 +73,12 @@ def test_battery_positive_is_never_asked_for_on_a_driven_pin(values, card):
 def test_every_action_is_complete(spec):
     assert spec.title
     assert spec.ask.endswith(("?", "."))
-    in_words = {Answer.GLOW, Answer.VALUE, Answer.WORD}
+    in_words = {AnswerKind.GLOW, AnswerKind.VALUE, AnswerKind.WORD}
     assert (spec.possible is not None) == (spec.answer not in in_words)
-    assert bool(spec.words) == (spec.answer is Answer.WORD)
+    assert bool(spec.words) == (spec.answer is AnswerKind.WORD)
     if spec.possible is not None:
         assert spec.impossible
-    if spec.answer is Answer.OHMS and spec.lead is not Lead.OTHER_PIN:
+    if spec.answer is AnswerKind.OHMS and spec.lead is not Lead.OTHER_PIN:
         assert spec.state is VehicleState.BATTERY_OFF
         assert "Battery negative off first" in spec.cautions[0]
     if spec.probe is Probe.LAMP and spec.action is not Action.BATTERY_LAMP:
@@ -94,4 +98,4 @@ def test_every_fault_says_where_it_sits_and_what_to_do(fault):
 
 @pytest.mark.parametrize("text", ["battery_v", "open_v:A", "mated_v:C:1", "live_v::0"])
 def test_a_slot_is_written_and_read_back(text):
-    assert str(Slot.from_text(text)) == text
+    assert str(TestPoint.from_text(text)) == text

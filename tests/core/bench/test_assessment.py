@@ -10,16 +10,16 @@ from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.assessment import Proof, VerdictLevel, assess
 from irongauge.core.bench.case import BenchCase, current_readings
 from irongauge.core.bench.sequence import is_allowed
-from irongauge.core.measure.quantities import Limits, Mark, Reading, Reason, Slot, VehicleState
+from irongauge.core.measure.quantities import Limits, Mark, Reading, SupersedeReason, TestPoint, VehicleState
 from irongauge.core.sensors.circuits import Circuit, Instrument, InstrumentKind, Pin, Role
 from tests.cards import GOOD, GOOD_BIASED, METER, PULL_UP, SENSOR, case, circuit, reading
 
 
 def worked_through(values, **card):
-    """The slots in the order in which they are asked for, until nothing more is."""
+    """The test points in the order in which they are asked for, until nothing more is."""
     got, asked = {}, []
-    while (step := assess(case(got, **card)).next_step) is not None:
-        asked.append(str(step.slot))
+    while (test := assess(case(got, **card)).next_test) is not None:
+        asked.append(str(test.test_point))
         got[asked[-1]] = values[asked[-1]]
     return asked, assess(case(got, **card))
 
@@ -38,7 +38,7 @@ def test_a_good_circuit_is_proved_by_answering_what_is_asked(values, card):
 
 def test_the_order_keeps_the_connector_off_until_it_goes_on_once():
     asked, _ = worked_through(GOOD)
-    plugged = [ACTIONS[Action(slot.split(":")[0])].plugged_in for slot in asked]
+    plugged = [ACTIONS[Action(test_point.split(":")[0])].plugged_in for test_point in asked]
     assert plugged == sorted(plugged)
 
 
@@ -52,24 +52,26 @@ def test_battery_positive_never_goes_to_a_pin_that_may_be_the_reference():
         made = case(values, known=False)
         driven = [c for c in "ABC" if (made.number(Action.OPEN_V, c) or 99) > 1.0]
         for cavity in driven:
-            slot = Slot(Action.LAMP_POSITIVE, cavity)
-            assert slot in made.readings or not is_allowed(made, slot)
-    assert not is_allowed(case({}), Slot(Action.LAMP_POSITIVE, "B")), "nothing is known of the pin yet"
-    assert is_allowed(case({"open_v:B": 0.002}), Slot(Action.LAMP_POSITIVE, "B"))
+            test_point = TestPoint(Action.LAMP_POSITIVE, cavity)
+            assert test_point in made.readings or not is_allowed(made, test_point)
+    assert not is_allowed(case({}), TestPoint(Action.LAMP_POSITIVE, "B")), "nothing is known of the pin yet"
+    assert is_allowed(case({"open_v:B": 0.002}), TestPoint(Action.LAMP_POSITIVE, "B"))
 
 
 @pytest.mark.parametrize("text", ["open_v:Z", "open_v", "mated_v:C:7", "mated_v:C", "live_v", "paint:A", "battery_v:A"])
 def test_a_place_that_the_circuit_does_not_have_is_not_allowed(text):
-    assert not is_allowed(case(GOOD), Slot.from_text(text))
+    assert not is_allowed(case(GOOD), TestPoint.from_text(text))
 
 
 @given(st.integers(0, 2**32))
 def test_the_order_of_the_readings_makes_no_difference(seed):
-    readings = [reading(slot, value) for slot, value in (GOOD | {"mated_v:B": 0.218}).items()]
+    readings = [reading(test_point, value) for test_point, value in (GOOD | {"mated_v:B": 0.218}).items()]
     shuffled = readings[:]
     random.Random(seed).shuffle(shuffled)
     first, second = (
-        assess(BenchCase(circuit(), current_readings(r), {METER.uid: METER}, value_unit="bar"))
+        assess(
+            BenchCase(circuit=circuit(), readings=current_readings(r), instruments={METER.uid: METER}, value_unit="bar")
+        )
         for r in (readings, shuffled)
     )
     assert first.verdict == second.verdict
@@ -89,16 +91,25 @@ def test_a_reading_too_close_to_call_does_not_prove_a_circuit():
     assessment = assess(case(GOOD | {"open_v:A": 4.752}))
     assert assessment.verdict.level is VerdictLevel.OPEN
     assert assessment.verdict.headline == "Too close to call"
-    assert [str(s.slot) for s in assessment.measure_again] == ["open_v:A"]
+    assert [str(s.test_point) for s in assessment.measure_again] == ["open_v:A"]
 
 
 def test_only_the_last_of_a_chain_counts():
     first = reading("open_v:A", 9.48)
     second = Reading(
-        METER.uid, first.slot, 4.98, None, "V", VehicleState.KEY_ON, "4.98", first.technician_uid, first.taken_at,
-        supersedes_uid=first.uid, reason=Reason.MISTYPED,
-    )  # fmt: skip
-    assert current_readings([second, first]) == {first.slot: second}
+        uid=METER.uid,
+        test_point=first.test_point,
+        value=4.98,
+        word=None,
+        unit="V",
+        state=VehicleState.KEY_ON,
+        typed="4.98",
+        technician_uid=first.technician_uid,
+        taken_at=first.taken_at,
+        supersedes_uid=first.uid,
+        reason=SupersedeReason.MISTYPED,
+    )
+    assert current_readings([second, first]) == {first.test_point: second}
 
 
 @pytest.mark.parametrize(
@@ -106,11 +117,25 @@ def test_only_the_last_of_a_chain_counts():
     [
         (lambda: Limits(2, 1), "not an interval"),
         (lambda: reading("open_v:A", float("inf")), "finite number"),
-        (lambda: Slot.from_text("a:b:1:2"), "not a place in a test"),
-        (lambda: Instrument(METER.uid, InstrumentKind.LAMP, "L", meter=METER.meter), "meter specification"),
-        (lambda: Circuit(METER.uid, "x", SENSOR.family, (Pin("A"), Pin("A"), Pin("B")), 5, SENSOR, ()), "3 pins"),
+        (lambda: TestPoint.from_text("a:b:1:2"), "not a place in a test"),
+        (
+            lambda: Instrument(uid=METER.uid, kind=InstrumentKind.LAMP, name="L", meter=METER.meter),
+            "meter specification",
+        ),
+        (
+            lambda: Circuit(
+                uid=METER.uid,
+                name="x",
+                family=SENSOR.family,
+                pins=(Pin("A"), Pin("A"), Pin("B")),
+                reference_v=5,
+                sensor=SENSOR,
+                stimuli=(),
+            ),
+            "3 pins",
+        ),
     ],
-    ids=["limits", "reading", "slot", "instrument", "circuit"],
+    ids=["limits", "reading", "test_point", "instrument", "circuit"],
 )
 def test_a_bad_state_cannot_be_made(make, says):
     with pytest.raises(ValueError, match=says):

@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 
 from irongauge.core.bench.assessment import assess
-from irongauge.core.diagnosis.checks import Check
+from irongauge.core.diagnosis.circuit_under_test import SignalCurve
 from irongauge.core.diagnosis.faults import HEALTHY
-from irongauge.core.diagnosis.subject import SignalCurve
-from irongauge.core.measure.quantities import Mark, Slot
+from irongauge.core.diagnosis.role_points import RolePoint
+from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, TableCurve
@@ -36,9 +36,9 @@ def test_the_expected_volts_are_those_of_the_table():
     reference_v = GOOD["mated_v:A"] - GOOD["mated_v:B"]
     right_v = BENT.value_to_signal_v(460.0, reference_v) + GOOD["mated_v:B"]
     good = assess(_bent(GOOD | {"mated_v:C:1": round(right_v, 3)}))
-    assert good.judgements[Slot.from_text("mated_v:C:1")].mark is Mark.PASS
+    assert good.judgements[TestPoint.from_text("mated_v:C:1")].mark is Mark.PASS
     straight = assess(_bent(GOOD))
-    assert straight.judgements[Slot.from_text("mated_v:C:1")].mark is Mark.FAIL
+    assert straight.judgements[TestPoint.from_text("mated_v:C:1")].mark is Mark.FAIL
 
 
 def test_the_window_follows_the_slope_of_the_table():
@@ -62,5 +62,5 @@ def test_a_session_on_a_curved_sensor_ends_with_what_is_hidden(subject, fault):
 def test_live_data_of_a_thermistor_by_points_is_its_own_temperature():
     vehicle = SimulatedVehicle(SH_SUBJECT, HEALTHY, seed=5)
     (state, degc), *_ = sorted(SH_SUBJECT.temperatures_degc.items())
-    answer = vehicle.ask(Check("mated_live", "signal", state))
+    answer = vehicle.ask(RolePoint("mated_live", "signal", state))
     assert answer["value"] == pytest.approx(degc, abs=3.0)

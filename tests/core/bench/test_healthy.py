@@ -5,14 +5,14 @@ from dataclasses import replace
 
 import pytest
 
-from irongauge.core.bench.actions import ACTIONS, Action, Answer
+from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
 from irongauge.core.bench.healthy import healthy_glows, healthy_window, healthy_words
 from irongauge.core.bench.judgement import judge
-from irongauge.core.bench.slots import Wiring
+from irongauge.core.bench.wiring import Wiring
 from irongauge.core.diagnosis.faults import HEALTHY
-from irongauge.core.measure.quantities import Glow, Mark, Slot
+from irongauge.core.measure.quantities import Glow, Mark, TestPoint
 from irongauge.demo.saltmarsh import MORE_SENSORS
-from irongauge.instruments.simulated import SimulatedVehicle, read_slot
+from irongauge.instruments.simulated import SimulatedVehicle, read_test_point
 from tests.cards import empty, reading
 
 BY_FAMILY = {str(sensor.family): sensor for sensor in MORE_SENSORS}
@@ -35,43 +35,45 @@ ABOUT = {
 def parts_of(sensor):
     case = empty(sensor)
     wiring = Wiring(case)
-    slots = dict.fromkeys(slot for check in wiring.checks for slot in wiring.slots_of(check))
-    return case, wiring, tuple(slots)
+    test_points = dict.fromkeys(
+        test_point for role_point in wiring.role_points for test_point in wiring.test_points_of(role_point)
+    )
+    return case, wiring, tuple(test_points)
 
 
-@pytest.mark.parametrize(("family", "slot"), ABOUT, ids=lambda x: x)
-def test_a_window_is_about_where_the_card_says(family, slot):
-    window = healthy_window(empty(BY_FAMILY[family]), Slot.from_text(slot))
-    low, high = ABOUT[family, slot]
+@pytest.mark.parametrize(("family", "test_point"), ABOUT, ids=lambda x: x)
+def test_a_window_is_about_where_the_card_says(family, test_point):
+    window = healthy_window(empty(BY_FAMILY[family]), TestPoint.from_text(test_point))
+    low, high = ABOUT[family, test_point]
     assert low <= window.low <= window.high <= high
 
 
 @pytest.mark.parametrize("sensor", MORE_SENSORS, ids=lambda s: str(s.family))
 def test_good_circuits_that_were_not_drawn_for_it_read_inside(sensor):
     """Of hundreds of readings of other good circuits, hardly any is outside its window."""
-    case, wiring, slots = parts_of(sensor)
+    case, wiring, test_points = parts_of(sensor)
     outside, count = [], 0
     for seed in range(8):
         vehicle = SimulatedVehicle(replace(wiring.subject, battery_v=12.6), HEALTHY, 400 + seed)
-        for slot in slots:
-            value, answer = read_slot(vehicle, wiring, slot), ACTIONS[Action(slot.action)].answer
+        for test_point in test_points:
+            value, answer = read_test_point(vehicle, wiring, test_point), ACTIONS[Action(test_point.action)].answer
             count += 1
-            if answer is Answer.GLOW:
-                fits = Glow(value) in healthy_glows(case, slot)
-            elif answer is Answer.WORD:
-                fits = value in healthy_words(case, slot)
+            if answer is AnswerKind.GLOW:
+                fits = Glow(value) in healthy_glows(case, test_point)
+            elif answer is AnswerKind.WORD:
+                fits = value in healthy_words(case, test_point)
             elif isinstance(value, str):
-                fits = math.isinf(healthy_window(case, slot).high)
+                fits = math.isinf(healthy_window(case, test_point).high)
             else:
-                window = healthy_window(case, slot)
+                window = healthy_window(case, test_point)
                 # A drawn battery moves what hangs on it by more than a meter's part.
                 fits = window.low - 0.2 <= value <= window.high + 0.2 or abs(value) > 11
-            outside += [] if fits else [(str(slot), value)]
+            outside += [] if fits else [(str(test_point), value)]
     assert len(outside) <= 0.02 * count, outside
 
 
 @pytest.mark.parametrize(
-    ("family", "slot", "value"),
+    ("family", "test_point", "value"),
     [
         ("thermistor-2w", "mated_v:A:0", 0.02),
         ("thermistor-2w", "sensor_ohm:A", 300.0),
@@ -89,15 +91,15 @@ def test_good_circuits_that_were_not_drawn_for_it_read_inside(sensor):
         ("controller-out", "live_value::1", 5.0),
     ],
 )
-def test_what_no_good_circuit_reads_is_out_with_a_sentence(family, slot, value):
+def test_what_no_good_circuit_reads_is_out_with_a_sentence(family, test_point, value):
     case = empty(BY_FAMILY[family])
-    made = reading(slot, value)
-    judged = judge(replace(case, readings={made.slot: made}), made)
+    made = reading(test_point, value)
+    judged = judge(replace(case, readings={made.test_point: made}), made)
     assert judged.mark is Mark.FAIL
     assert judged.sentence.endswith(".")
 
 
-@pytest.mark.parametrize(("slot", "unit"), [("live_value:D:0", "°C"), ("live_value::0", "kPa")])
-def test_each_channel_of_a_sensor_with_two_is_read_in_its_own_unit(slot, unit):
+@pytest.mark.parametrize(("test_point", "unit"), [("live_value:D:0", "°C"), ("live_value::0", "kPa")])
+def test_each_channel_of_a_sensor_with_two_is_read_in_its_own_unit(test_point, unit):
     case = empty(BY_FAMILY["combo-4w"])
-    assert unit in case.number_text(Slot.from_text(slot), 60.0)
+    assert unit in case.number_text(TestPoint.from_text(test_point), 60.0)

@@ -5,17 +5,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from irongauge.core.bench.judgement import expect, judge
-from irongauge.core.measure.quantities import Mark, Slot
+from irongauge.core.measure.quantities import Mark, TestPoint
 from tests.cards import GOOD, GOOD_BIASED, PULL_UP, case
 
 
-def judged(values, slot, **card):
+def judged(values, test_point, **card):
     made = case(values, **card)
-    return judge(made, made.readings[Slot.from_text(slot)])
+    return judge(made, made.readings[TestPoint.from_text(test_point)])
 
 
 @pytest.mark.parametrize(
-    ("slot", "value", "mark", "says"),
+    ("test_point", "value", "mark", "says"),
     [
         ("battery_v", 12.6, Mark.PASS, "12.60 V is within 11.80 to 13.20 V"),
         ("battery_v", 11.2, Mark.FAIL, "Charge the battery"),
@@ -43,11 +43,11 @@ def judged(values, slot, **card):
         ("live_v::1", 2.30, Mark.PASS, "The controller sees what the pin has"),
         ("live_v::1", 1.10, Mark.FAIL, "wrong channel, or a bad joint"),
         ("live_value::1", 461.0, Mark.PASS, "The controller's scaling fits"),
-        ("live_value::1", 690.0, Mark.FAIL, "the scaling is another one"),
+        ("live_value::1", 690.0, Mark.FAIL, "the controller is scaled for another curve"),
     ],
 )
-def test_a_reading_is_judged_with_its_reason(slot, value, mark, says):
-    judgement = judged(GOOD | {slot: value}, slot)
+def test_a_reading_is_judged_with_its_reason(test_point, value, mark, says):
+    judgement = judged(GOOD | {test_point: value}, test_point)
     assert judgement.mark is mark
     assert says in judgement.sentence
 
@@ -81,13 +81,13 @@ def test_a_pin_of_unknown_role_is_said_but_not_judged(volts, hint):
     assert hint in judgement.sentence
 
 
-NUMBERS = [slot for slot, value in GOOD.items() if isinstance(value, float)]
+NUMBERS = [test_point for test_point, value in GOOD.items() if isinstance(value, float)]
 
 
 @given(st.sampled_from(NUMBERS), st.lists(st.floats(-0.5, 16.0), min_size=2, max_size=12))
-def test_a_mark_moves_one_way_as_its_reading_does(slot, values):
+def test_a_mark_moves_one_way_as_its_reading_does(test_point, values):
     rank = {Mark.FAIL: 0, Mark.UNDECIDED: 1, Mark.PASS: 2}
-    climb = [rank[judged(GOOD | {slot: value}, slot).mark] for value in sorted(values)]
+    climb = [rank[judged(GOOD | {test_point: value}, test_point).mark] for value in sorted(values)]
     peak = climb.index(max(climb))
     assert climb[: peak + 1] == sorted(climb[: peak + 1])
     assert climb[peak:] == sorted(climb[peak:], reverse=True)
@@ -95,4 +95,4 @@ def test_a_mark_moves_one_way_as_its_reading_does(slot, values):
 
 def test_every_step_of_a_known_circuit_has_an_expectation():
     made = case(GOOD)
-    assert all(expect(made, slot) is not None for slot in made.readings)
+    assert all(expect(made, test_point) is not None for test_point in made.readings)

@@ -47,7 +47,7 @@ def test_a_failed_check_is_a_fault_though_every_reading_is_good():
     assert [p.kind for p in found.pulses_out] == [PulseKind.WAVEFORM]
     told = conclude(found)
     assert told.verdict == found.verdict
-    assert told.next_step is None
+    assert told.next_test is None
 
 
 def test_an_undecided_check_keeps_the_circuit_open():
@@ -63,12 +63,12 @@ def test_good_checks_and_what_is_only_expected_leave_it_proved():
 
 
 def test_a_good_check_does_not_stand_in_for_a_reading():
-    readings = {slot: value for slot, value in GOOD.items() if not slot.startswith("mated_v:C")}
+    readings = {test_point: value for test_point, value in GOOD.items() if not test_point.startswith("mated_v:C")}
     assert len(readings) < len(GOOD)
     assert _marks(_assessed((PulseKind.WAVEFORM, Mark.PASS), readings=readings))[Proof.SIGNAL] is Mark.NOT_MEASURED
 
 
 def test_a_reading_that_is_out_is_named_before_a_check_that_failed():
-    slot = next(s for s in GOOD if s.startswith("mated_v:A"))
-    found = _assessed((PulseKind.WAVEFORM, Mark.FAIL), readings={**GOOD, slot: "3.2"})
+    test_point = next(s for s in GOOD if s.startswith("mated_v:A"))
+    found = _assessed((PulseKind.WAVEFORM, Mark.FAIL), readings={**GOOD, test_point: "3.2"})
     assert found.verdict.headline.startswith("Out of limits:")

@@ -10,7 +10,7 @@ from irongauge.core.bench.assessment import VerdictLevel, assess, conclude
 from irongauge.core.bench.reasoning import diagnose, what_if
 from irongauge.core.bench.sequence import is_allowed
 from irongauge.core.diagnosis.faults import HEALTHY, Standing
-from irongauge.core.measure.quantities import Slot
+from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.measure.uncertainty import MeterSpec
 from tests.cards import GOOD, GOOD_BIASED, METER, PULL_UP, case, reading
 
@@ -90,8 +90,8 @@ def concluded(values, **card):
 @pytest.mark.parametrize("name", ROWS)
 def test_what_each_answer_says(name):
     values, pull_up, faults = ROWS[name]
-    sharers = "Throttle position" if any(k.startswith("sharers_off") for k in values) else ""
-    found = diagnose(case(values, pull_up=pull_up, sharers=sharers))
+    others_on_reference = "Throttle position" if any(k.startswith("sharers_off") for k in values) else ""
+    found = diagnose(case(values, pull_up=pull_up, others_on_reference=others_on_reference))
     ranked = [(s.fault, round(s.probability, 3)) for s in found.suspects]
     assert found.leader.fault in faults, ranked
     assert found.leader.title
@@ -109,14 +109,14 @@ def test_a_good_circuit_is_proved_good(values):
 def test_a_fault_is_named_with_its_place_size_and_repair():
     values = GOOD | {"mated_v:B": 0.41, "mated_v:C:0": 0.87, "mated_v:C:1": 2.53, "live_v::0": 0.86, "live_v::1": 2.52,
                      "live_value::0": 90.0, "live_value::1": 504.0}  # fmt: skip
-    assert concluded(values).next_step is not None, "no verdict may hang on one reading"
+    assert concluded(values).next_test is not None, "no verdict may hang on one reading"
     found = concluded(values | {"off_ohm:B": 49.8}, confirmed=("mated_v:B", "mated_v:C:0", "mated_v:C:1"))
     assert found.verdict.level is VerdictLevel.FAULT
     assert "resistance in the return wire" in found.verdict.headline
     assert found.diagnosis.leader.sizes[0].endswith("Ω")
     assert found.diagnosis.leader.where == ("return wire",)
     assert found.measure_again
-    assert found.next_step is None
+    assert found.next_test is None
     assert "a good circuit gives" in found.verdict.detail
 
 
@@ -126,7 +126,7 @@ def test_readings_that_nothing_explains_are_called_out_and_never_settled():
                               "lamp_positive:B": "dark"})  # fmt: skip
     assert found.verdict.level is not VerdictLevel.FAULT or found.diagnosis.group_probability < 1
     assert found.diagnosis.standing is not Standing.SETTLED
-    assert found.diagnosis.unexplained or found.next_step is not None
+    assert found.diagnosis.unexplained or found.next_test is not None
 
 
 @pytest.mark.parametrize("one", ["open_v:A", "mated_v:A", "live_v::1", "mated_v:C:0"])
@@ -135,18 +135,18 @@ def test_one_impossible_reading_never_gives_a_verdict(one, volts):
     found = concluded({"battery_v": 12.6, "battery_lamp": "bright", one: volts})
     assert found.verdict.level is not VerdictLevel.GOOD
     assert found.diagnosis.standing is not Standing.SETTLED
-    assert found.next_step is not None
+    assert found.next_test is not None
 
 
 def test_meter_and_lamp_are_proved_before_anything_is_believed():
-    assert concluded({"battery_v": 12.6, "battery_lamp": "dark"}).verdict.headline == "Put the set-up right first"
-    assert str(concluded({}).next_step.slot) == "battery_v"
-    assert str(concluded({"battery_v": 12.6}).next_step.slot) == "battery_lamp"
+    assert concluded({"battery_v": 12.6, "battery_lamp": "dark"}).verdict.headline == "Fix the set-up first"
+    assert str(concluded({}).next_test.test_point) == "battery_v"
+    assert str(concluded({"battery_v": 12.6}).next_test.test_point) == "battery_lamp"
 
 
 def test_the_volts_are_asked_while_the_lamp_is_still_on():
     found = concluded({"battery_v": 12.6, "battery_lamp": "bright", "open_v:A": 4.98, "lamp_negative:A": "dim"})
-    assert str(found.next_step.slot) == "lamp_negative_v:A"
+    assert str(found.next_test.test_point) == "lamp_negative_v:A"
 
 
 def test_unknown_pins_are_found_with_the_fault():
@@ -168,10 +168,10 @@ def test_cavities_may_have_any_names():
 
 def test_what_each_answer_would_mean_is_known_before_it_is_given():
     made = case({"battery_v": 12.6, "battery_lamp": "bright", "open_v:A": 4.98, "open_v:B": 0.002})
-    ahead, after = what_if(made, Slot.from_text("mated_v:A"), reading("mated_v:A", 0.02))
+    ahead, after = what_if(made, TestPoint.from_text("mated_v:A"), reading("mated_v:A", 0.02))
     assert len({p.reads for p in ahead}) > 1
     assert after[0].fault != HEALTHY
-    assert "mated_v:A" not in {str(slot) for slot in made.readings}
+    assert "mated_v:A" not in {str(test_point) for test_point in made.readings}
 
 
 SOME = st.dictionaries(
@@ -187,10 +187,10 @@ def test_any_readings_are_told_of_and_only_safe_steps_asked(chosen, volts):
     found = conclude(assess(made))
     assert found.verdict.headline
     assert abs(sum(s.probability for s in found.diagnosis.suspects)) < 1 + 1e-6
-    if found.next_step is not None:
-        assert is_allowed(made, found.next_step.slot)
-    for check in found.diagnosis.next_checks:
-        assert all(is_allowed(made, slot) for slot in check.slots)
+    if found.next_test is not None:
+        assert is_allowed(made, found.next_test.test_point)
+    for role_point in found.diagnosis.next_tests:
+        assert all(is_allowed(made, test_point) for test_point in role_point.test_points)
 
 
 def test_a_reading_counts_for_as_much_as_its_meter_knows():

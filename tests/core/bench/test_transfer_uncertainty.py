@@ -12,8 +12,18 @@ from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve
 from tests.cards import CURVE
 
-ABSOLUTE = LinearCurve(CurveKind.VOLTS, Quantity.PRESSURE, 0.40, 4.65, 20.0, 250.0, PressureBase.ABSOLUTE)
-FALLING = LinearCurve(CurveKind.RATIO, Quantity.ANGLE, 0.9, 0.1, 0.0, 90.0)
+ABSOLUTE = LinearCurve(
+    kind=CurveKind.VOLTS,
+    quantity=Quantity.PRESSURE,
+    signal_low=0.40,
+    signal_high=4.65,
+    value_low=20.0,
+    value_high=250.0,
+    pressure_base=PressureBase.ABSOLUTE,
+)
+FALLING = LinearCurve(
+    kind=CurveKind.RATIO, quantity=Quantity.ANGLE, signal_low=0.9, signal_high=0.1, value_low=0.0, value_high=90.0
+)
 
 
 @pytest.mark.parametrize(
@@ -50,12 +60,23 @@ def test_more_volts_never_make_less_of_the_value(curve, reference_v, one_v, othe
 )
 def test_two_points_that_make_no_curve_are_refused(points):
     with pytest.raises(ValueError, match="two different signals"):
-        LinearCurve(CurveKind.RATIO, Quantity.ANGLE, *points)
+        LinearCurve(
+            kind=CurveKind.RATIO,
+            quantity=Quantity.ANGLE,
+            **dict(zip(("signal_low", "signal_high", "value_low", "value_high", "pressure_base"), points, strict=True)),
+        )
 
 
 def test_a_pressure_says_gauge_or_absolute():
     with pytest.raises(ValueError, match="gauge or absolute"):
-        LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 10.0)
+        LinearCurve(
+            kind=CurveKind.RATIO,
+            quantity=Quantity.PRESSURE,
+            signal_low=0.1,
+            signal_high=0.9,
+            value_low=0.0,
+            value_high=10.0,
+        )
 
 
 @pytest.mark.parametrize(

@@ -21,20 +21,36 @@ from irongauge.core.sensors.conversion import Feed, Scale, reading_at
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
 
-P10 = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1000.0, PressureBase.GAUGE)
-B25 = LinearCurve(CurveKind.VOLTS, Quantity.PRESSURE, 0.40, 4.65, 20.0, 250.0, PressureBase.ABSOLUTE)
+P10 = LinearCurve(
+    kind=CurveKind.RATIO,
+    quantity=Quantity.PRESSURE,
+    signal_low=0.1,
+    signal_high=0.9,
+    value_low=0.0,
+    value_high=1000.0,
+    pressure_base=PressureBase.GAUGE,
+)
+B25 = LinearCurve(
+    kind=CurveKind.VOLTS,
+    quantity=Quantity.PRESSURE,
+    signal_low=0.40,
+    signal_high=4.65,
+    value_low=20.0,
+    value_high=250.0,
+    pressure_base=PressureBase.ABSOLUTE,
+)
 N10 = NtcCurve(Thermistor(10_000.0, 3435.0))
 FEED = Feed(5.0)
 METER = MeterSpec(0.3, 2, 6000)
-SOURCES = Sources(METER, stimulus_u=4.6, unit="kPa")
-EXACT = Sources(MeterSpec(0.0, 0.0), stimulus_u=0.0)
+SOURCES = Sources(meter=METER, stimulus_u=4.6, unit="kPa")
+EXACT = Sources(meter=MeterSpec(0.0, 0.0), stimulus_u=0.0)
 
 finite = st.floats(-1000, 1000).map(lambda x: round(x, 6))
 
 
 def _ups(curve, stimuli, shift=0.0, gain=1.0, feed=FEED, run=Run.UP):
     """Points of a sensor that is off by a shift (in the value) and a gain."""
-    return [CalibrationPoint(v, reading_at(curve, v * gain + shift, feed), run) for v in stimuli]
+    return [CalibrationPoint(stimulus=v, reading=reading_at(curve, v * gain + shift, feed), run=run) for v in stimuli]
 
 
 @given(st.lists(st.tuples(finite, finite), min_size=3, max_size=40))
@@ -97,8 +113,8 @@ def test_the_uncertainty_is_that_of_a_gum_library(curve, share):
     feed = Feed(4.96, 2200.0, 4.97)
     stimulus = curve.value_low + share * (curve.value_high - curve.value_low)
     reading = reading_at(curve, stimulus, feed) * 1.004
-    sources = Sources(METER, stimulus_u=4.6, atmosphere_u=1.44)
-    point = CalibrationPoint(stimulus, reading, stimulus_step=1.0)
+    sources = Sources(meter=METER, stimulus_u=4.6, atmosphere_u=1.44)
+    point = CalibrationPoint(stimulus=stimulus, reading=reading, stimulus_step=1.0)
     found = judge_calibration(curve, [point], 2.0, feed, sources).points[0]
 
     v = GTC.ureal(reading, METER.standard_uncertainty(reading))
@@ -128,7 +144,7 @@ DECISIONS = [
 
 @pytest.mark.parametrize(("shift", "mark"), [d[1:] for d in DECISIONS], ids=[d[0] for d in DECISIONS])
 def test_a_point_is_decided_by_guarded_acceptance(shift, mark):
-    sources = Sources(MeterSpec(0.0, 0.0), stimulus_u=1600 * 0.5 / 100 / math.sqrt(3))
+    sources = Sources(meter=MeterSpec(0.0, 0.0), stimulus_u=1600 * 0.5 / 100 / math.sqrt(3))
     found = judge_calibration(P10, _ups(P10, [500.0], shift), 2.0, FEED, sources)
     assert found.points[0].mark is mark
     assert found.mark is mark
@@ -209,7 +225,7 @@ def test_points_without_a_line_say_so_and_are_judged(points, says):
 
 def test_the_reference_of_each_point_is_divided_out():
     points = [
-        CalibrationPoint(v, reading_at(P10, v, Feed(ref)), reference_v=ref)
+        CalibrationPoint(stimulus=v, reading=reading_at(P10, v, Feed(ref)), reference_v=ref)
         for v, ref in ((0, 4.9), (500, 5.0), (1000, 5.1))
     ]
     found = judge_calibration(P10, points, 2.0, FEED, SOURCES)
@@ -226,10 +242,10 @@ def test_a_reference_that_was_not_measured_widens_the_uncertainty():
 
 
 ODD = [
-    ("above the reference", P10, CalibrationPoint(1000.0, 5.05), "short to supply"),
-    ("below zero", P10, CalibrationPoint(0.0, -0.02), "exchanged leads"),
-    ("stimulus outside the range", P10, CalibrationPoint(1200.0, 4.9), "outside the sensor's range"),
-    ("thermistor at its supply", N10, CalibrationPoint(20.0, 5.0), "no value behind this reading"),
+    ("above the reference", P10, CalibrationPoint(stimulus=1000.0, reading=5.05), "short to supply"),
+    ("below zero", P10, CalibrationPoint(stimulus=0.0, reading=-0.02), "exchanged leads"),
+    ("stimulus outside the range", P10, CalibrationPoint(stimulus=1200.0, reading=4.9), "outside the sensor's range"),
+    ("thermistor at its supply", N10, CalibrationPoint(stimulus=20.0, reading=5.0), "no value behind this reading"),
 ]
 
 

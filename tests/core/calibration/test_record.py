@@ -33,17 +33,39 @@ from irongauge.core.sensors.thermistor import Thermistor
 from tests.cards import METER, SENSOR
 
 NOW = datetime(2026, 3, 2, 9, tzinfo=UTC)
-DIAL = Instrument(UUID(int=7), InstrumentKind.GAUGE, "Dial", gauge=GaugeSpec(Quantity.PRESSURE, 1600.0, 0.5))
-SETUP = Setup("signal", Stage.AS_FOUND, Manner.FULL, even_plan(0, 1000, 5, down=True), stimulus_base=PressureBase.GAUGE)
+DIAL = Instrument(
+    uid=UUID(int=7), kind=InstrumentKind.GAUGE, name="Dial", gauge=GaugeSpec(Quantity.PRESSURE, 1600.0, 0.5)
+)
+SETUP = Setup(
+    channel="signal",
+    stage=Stage.AS_FOUND,
+    manner=Manner.FULL,
+    plan=even_plan(0, 1000, 5, down=True),
+    stimulus_base=PressureBase.GAUGE,
+)
 
 
 def _record(setup=SETUP, sensor=SENSOR, points=()):
-    return Calibration(uuid4(), sensor, setup, uuid4(), NOW, tuple(points))
+    return Calibration(
+        uid=uuid4(), sensor=sensor, setup=setup, technician_uid=uuid4(), started_at=NOW, points=tuple(points)
+    )
 
 
 def _kept(place, **more):
     fields = {"supersedes_uid": None, "reason": None} | more
-    return KeptPoint(uuid4(), place, Run.UP, 0.0, 0.5, None, fields.pop("step", 1.0), "0", "0.5", NOW, **fields)
+    return KeptPoint(
+        uid=uuid4(),
+        place=place,
+        run=Run.UP,
+        stimulus=0.0,
+        reading=0.5,
+        reference_v=None,
+        stimulus_step=fields.pop("step", 1.0),
+        typed_stimulus="0",
+        typed_reading="0.5",
+        taken_at=NOW,
+        **fields,
+    )
 
 
 @given(st.floats(-100, 1000), st.floats(-100, 1000), st.integers(2, 30), st.booleans())
@@ -108,8 +130,19 @@ def test_sources_follow_the_instruments_and_what_was_measured():
 
 
 def test_a_thermistor_is_read_in_ohms_or_through_its_pull_up():
-    ntc = SensorType(uuid4(), "N10", "", Family.THERMISTOR, 5.0, None, 3.0, element=Thermistor(10_000.0, 3435.0))
-    loose = Setup("temperature", Stage.AS_FOUND, Manner.FULL, even_plan(0, 100, 3, down=False))
+    ntc = SensorType(
+        uid=uuid4(),
+        name="N10",
+        maker="",
+        family=Family.THERMISTOR,
+        supply_v=5.0,
+        curve=None,
+        tolerance_pct_span=3.0,
+        element=Thermistor(10_000.0, 3435.0),
+    )
+    loose = Setup(
+        channel="temperature", stage=Stage.AS_FOUND, manner=Manner.FULL, plan=even_plan(0, 100, 3, down=False)
+    )
     record = _record(loose, ntc)
     assert sources_of(record, METER, None).reading_unit == "ohm"
     plugged = _record(replace(loose, pull_up_ohm=2200.0, pull_up_v=5.0, reference_v=4.99), ntc)

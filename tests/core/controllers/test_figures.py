@@ -31,10 +31,30 @@ from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
 
 GAUGE, ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
-P10 = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1000.0, GAUGE)
-B25 = LinearCurve(CurveKind.VOLTS, Quantity.PRESSURE, 0.40, 4.65, 20.0, 250.0, ABSOLUTE)
-FALLING = LinearCurve(CurveKind.RATIO, Quantity.ANGLE, 0.9, 0.1, 0.0, 90.0)
-FUEL = LinearCurve(CurveKind.HERTZ, Quantity.SHARE, 50.0, 150.0, 0.0, 100.0)
+P10 = LinearCurve(
+    kind=CurveKind.RATIO,
+    quantity=Quantity.PRESSURE,
+    signal_low=0.1,
+    signal_high=0.9,
+    value_low=0.0,
+    value_high=1000.0,
+    pressure_base=GAUGE,
+)
+B25 = LinearCurve(
+    kind=CurveKind.VOLTS,
+    quantity=Quantity.PRESSURE,
+    signal_low=0.40,
+    signal_high=4.65,
+    value_low=20.0,
+    value_high=250.0,
+    pressure_base=ABSOLUTE,
+)
+FALLING = LinearCurve(
+    kind=CurveKind.RATIO, quantity=Quantity.ANGLE, signal_low=0.9, signal_high=0.1, value_low=0.0, value_high=90.0
+)
+FUEL = LinearCurve(
+    kind=CurveKind.HERTZ, quantity=Quantity.SHARE, signal_low=50.0, signal_high=150.0, value_low=0.0, value_high=100.0
+)
 BENT = TableCurve(CurveKind.VOLTS, Quantity.SHARE, (0.5, 1.0, 3.0, 4.5), (0.0, 20.0, 60.0, 100.0))
 NTC = NtcCurve(Thermistor(10_000.0, 3435.0))
 FEED = Feed(5.0, 2200.0)

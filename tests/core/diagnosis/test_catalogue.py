@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 
 from irongauge.core.diagnosis.catalogue import NOT_THERE, change, draw, faults_of, log_uniform
-from irongauge.core.diagnosis.checks import NO_CONTACT_V, Kind
 from irongauge.core.diagnosis.faults import FAULT_WORDS, HEALTHY, may_stand_together, splitting_inspection, words_of
 from irongauge.core.diagnosis.model import model_of
-from irongauge.core.diagnosis.strategy import checks_of
+from irongauge.core.diagnosis.role_points import NO_CONTACT_V, Kind
+from irongauge.core.diagnosis.strategy import role_points_of
 from tests.subjects import COIL, COMBO, FUEL, HALL, JUNCTION, NTC, PRESSURE, SUBJECTS
 
 EVERY = [(subject, fault) for subject in SUBJECTS for fault in faults_of(subject) if fault != HEALTHY]
@@ -40,9 +40,9 @@ WRITES = {
 def test_every_fault_shows_in_some_check(subject, fault):
     """At its middle size some check reads otherwise than in any good circuit by more than the instrument's part."""
     model = model_of(subject)
-    for check in checks_of(subject):
-        for name, part in model.parts(check).items():
-            good, bad = model.cloud(check, name, HEALTHY), model.cloud(check, name, fault)
+    for role_point in role_points_of(subject):
+        for name, part in model.parts(role_point).items():
+            good, bad = model.sample_set(role_point, name, HEALTHY), model.sample_set(role_point, name, fault)
             apart = np.abs(good - bad) > 3 * model.instrument(Kind.VOLTS, good)
             if part.kind is Kind.GLOW:
                 apart = np.digitize(np.abs(good), [0.02, 0.08]) != np.digitize(np.abs(bad), [0.02, 0.08])
@@ -58,8 +58,8 @@ def test_what_is_drawn_and_predicted_is_finite(subject):
     assert {values.shape for values in p.values()} == {(len(faults) * N,)}
     assert not [name for name, values in p.items() if np.isinf(values).any()]
     model = model_of(subject)
-    for check in checks_of(subject):
-        for part in model.parts(check).values():
+    for role_point in role_points_of(subject):
+        for part in model.parts(role_point).values():
             assert np.isfinite(part.values).all()
             assert (part.spread >= 0).all()
 
@@ -147,5 +147,5 @@ def test_a_pair_has_the_words_of_both_and_a_group_one_inspection_for_each():
 
 def test_a_silent_controller_shows_nothing_in_live_data():
     model = model_of(PRESSURE)
-    check = next(c for c in checks_of(PRESSURE) if c.kind == "mated_live")
-    assert (model.cloud(check, "v", "controller_off") == NO_CONTACT_V).all()
+    role_point = next(c for c in role_points_of(PRESSURE) if c.kind == "mated_live")
+    assert (model.sample_set(role_point, "v", "controller_off") == NO_CONTACT_V).all()

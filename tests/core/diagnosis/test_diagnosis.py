@@ -6,9 +6,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from irongauge.core.diagnosis.catalogue import draw, faults_of
-from irongauge.core.diagnosis.checks import Check
 from irongauge.core.diagnosis.electrical import Bench, lamp_current_a
 from irongauge.core.diagnosis.faults import HEALTHY
+from irongauge.core.diagnosis.role_points import RolePoint
 from irongauge.core.diagnosis.session import Session
 from tests.subjects import (
     BIASED,
@@ -26,8 +26,8 @@ from tests.subjects import (
 
 def leading(subject, readings):
     session = Session(subject)
-    for check, answer in readings:
-        session.update(Check(*check.split(":")), answer)
+    for role_point, answer in readings:
+        session.update(RolePoint(*role_point.split(":")), answer)
     return session.ranking()
 
 
@@ -117,10 +117,10 @@ def test_what_healthy_predicts_is_what_a_hand_calculation_gives():
     """NTC 10 kΩ at 25 °C, beta 3435, 2.2 kΩ to 5 V, 80 °C: 1662.4 Ω and 2.1521 V."""
     bench = Bench(NTC, draw(NTC, (HEALTHY,), 200, np.random.default_rng(1)))
     assert np.median(bench.ntc_ohm(80.0)) == pytest.approx(1662.4, rel=0.01)
-    assert np.median(bench.read(Check("mated_v", "signal", "x2"))["v"].values) == pytest.approx(2.1521, abs=0.03)
+    assert np.median(bench.read(RolePoint("mated_v", "signal", "x2"))["v"].values) == pytest.approx(2.1521, abs=0.03)
     pressure = Bench(PRESSURE, draw(PRESSURE, (HEALTHY,), 200, np.random.default_rng(1)))
     # (0.1 + 0.8·4.6/10)·5 V = 2.34 V
-    assert np.median(pressure.read(Check("mated_v", "signal", "x2"))["v"].values) == pytest.approx(2.34, abs=0.03)
+    assert np.median(pressure.read(RolePoint("mated_v", "signal", "x2"))["v"].values) == pytest.approx(2.34, abs=0.03)
 
 
 def test_the_lamp_takes_a_fifth_of_an_ampere_and_less_when_dim():
@@ -156,10 +156,10 @@ def test_the_order_of_readings_makes_no_difference(readings):
 def test_a_reading_that_the_leader_predicts_does_not_lower_it(name):
     subject, readings, fault = ROWS[name]
     session = Session(subject)
-    for check, answer in readings:
-        session.update(Check(*check.split(":")), answer)
+    for role_point, answer in readings:
+        session.update(RolePoint(*role_point.split(":")), answer)
     before = session.ranking()[0]
-    extra = Check("off_ohm", subject.pins[-1]) if subject is not COIL else Check("leg_ohm", "plus")
+    extra = RolePoint("off_ohm", subject.pins[-1]) if subject is not COIL else RolePoint("leg_ohm", "plus")
     if extra in session.taken:
         return
     _, values, weights = session.predicted(extra, "ohm", fault, posterior=True)
@@ -196,9 +196,9 @@ def test_one_impossible_reading_never_makes_it_sure():
 
 def test_the_next_check_is_one_that_tells_something():
     session = Session(PRESSURE)
-    checks = (Check("battery_v"), Check("mated_live", "signal", "x2"), Check("paint", "reference"))
-    gains = session.gains(checks)
-    assert max(gains, key=lambda c: gains[c]) == checks[1]
-    assert gains[checks[2]] == 0.0
-    session.update(checks[1], {"v": 2.32, "value": 4.55})
-    assert checks[1] not in session.gains(checks)
+    role_points = (RolePoint("battery_v"), RolePoint("mated_live", "signal", "x2"), RolePoint("paint", "reference"))
+    gains = session.gains(role_points)
+    assert max(gains, key=lambda c: gains[c]) == role_points[1]
+    assert gains[role_points[2]] == 0.0
+    session.update(role_points[1], {"v": 2.32, "value": 4.55})
+    assert role_points[1] not in session.gains(role_points)

@@ -109,7 +109,7 @@ def test_current_into_every_node_is_current_out_of_it(seed):
 
 
 def generated(rng, n=1, only=None):
-    """A sensor circuit with a random fault: reference, sharers, wires, sensor, input with clamps, lamp or meter on a pin."""
+    """A sensor circuit with a random fault: reference, others on it, wires, sensor, clamped input, lamp or meter."""
 
     def values(low, high):
         drawn = np.exp(rng.uniform(np.log(low), np.log(high), n))

@@ -5,8 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.diagnosis.checks import Check
-from irongauge.core.diagnosis.sampling import drawn_by_weight, entropy, hundredths, moved_to_fit, variation
+from irongauge.core.diagnosis.role_points import RolePoint
+from irongauge.core.diagnosis.sampling import drawn_by_weight, entropy, moved_to_fit, percentiles, variation
 from irongauge.core.diagnosis.session import Session
 from irongauge.instruments.simulated import SimulatedVehicle
 from tests.subjects import PRESSURE
@@ -37,8 +37,8 @@ def test_without_readings_samples_stay_where_they_are():
     assert moved_to_fit(size, EVEN, np.zeros((0, 64))) == pytest.approx(size)
 
 
-def test_hundredths_of_even_weights_are_those_of_the_values():
-    low, middle, high = hundredths(np.arange(101.0), np.full(101, 1.0))
+def test_percentiles_of_even_weights_are_those_of_the_values():
+    low, middle, high = percentiles(np.arange(101.0), np.full(101, 1.0))
     assert (low, middle, high) == pytest.approx((10, 50, 90), abs=0.5)
 
 
@@ -57,8 +57,8 @@ def test_the_size_of_a_fault_is_found_within_a_tenth(seed):
     """Resistance in the return wire, by its drop and by ohms: whatever the sensor draws and wherever the samples lie."""
     vehicle = SimulatedVehicle(PRESSURE, "return_resistance", seed)
     session = Session(PRESSURE)
-    for check in (Check("off_ohm", "return"), Check("return_drop"), Check("mated_v", "signal", "x1")):
-        session.update(check, vehicle.ask(check))
+    for role_point in (RolePoint("off_ohm", "return"), RolePoint("return_drop"), RolePoint("mated_v", "signal", "x1")):
+        session.update(role_point, vehicle.ask(role_point))
     true_ohm = float(vehicle._bench.p["wire.return"][0])
     middle, low, high = session.parameter("return_resistance", "wire.return")
     assert middle == pytest.approx(true_ohm, rel=0.1, abs=0.6), "leads and contacts add some tenths of an ohm"

@@ -4,47 +4,56 @@ from itertools import pairwise
 
 import pytest
 
-from irongauge.core.diagnosis.checks import Check
 from irongauge.core.diagnosis.faults import HEALTHY, SURE, Standing
+from irongauge.core.diagnosis.role_points import RolePoint
 from irongauge.core.diagnosis.session import Session
-from irongauge.core.diagnosis.strategy import State, checks_of, choices, cost_min, next_check, required, stand, state_of
+from irongauge.core.diagnosis.strategy import (
+    State,
+    choices,
+    cost_min,
+    next_test,
+    required,
+    role_points_of,
+    stand,
+    state_of,
+)
 from irongauge.instruments.simulated import SimulatedVehicle
 from tests.subjects import BIASED, COIL, COMBO, FLOAT, FUEL, HALL, JUNCTION, NTC, PRESSURE, SUBJECTS
 
 OPEN, MATED, OHMS, SHARERS = (
-    Check("open_v", "signal"),
-    Check("mated_v", "signal", "x1"),
-    Check("off_ohm", "signal"),
-    Check("sharers_off_v", "reference"),
+    RolePoint("open_v", "signal"),
+    RolePoint("mated_v", "signal", "x1"),
+    RolePoint("off_ohm", "signal"),
+    RolePoint("sharers_off_v", "reference"),
 )
 
 
 @pytest.mark.parametrize(
-    ("check", "last", "minutes"),
+    ("role_point", "last", "minutes"),
     [
         (OPEN, OPEN, 1.5),
         (OPEN, None, 2.0),
         (MATED, OPEN, 2.0),
-        (MATED, Check("mated_v", "reference", "x1"), 1.5),
-        (Check("mated_v", "signal", "x2"), MATED, 2.2),
+        (MATED, RolePoint("mated_v", "reference", "x1"), 1.5),
+        (RolePoint("mated_v", "signal", "x2"), MATED, 2.2),
         (OHMS, OPEN, 3.0),
         (SHARERS, OPEN, 5.5),
-        (Check("lamp_positive", "return"), OPEN, 2.0),
-        (Check("wire_ohm", "plus"), OHMS, 3.5),
-        (Check("ring"), Check("coil_ohm"), 5.5),
+        (RolePoint("lamp_positive", "return"), OPEN, 2.0),
+        (RolePoint("wire_ohm", "plus"), OHMS, 3.5),
+        (RolePoint("ring"), RolePoint("coil_ohm"), 5.5),
     ],
     ids=str,
 )
-def test_a_check_takes_the_minutes_of_the_trade(check, last, minutes):
-    assert cost_min(check, last) == pytest.approx(minutes)
+def test_a_check_takes_the_minutes_of_the_trade(role_point, last, minutes):
+    assert cost_min(role_point, last) == pytest.approx(minutes)
 
 
 @pytest.mark.parametrize("subject", SUBJECTS, ids=lambda s: str(s.family))
 def test_every_check_has_a_state_and_every_proof_can_be_made(subject):
-    checks = checks_of(subject)
-    assert len(set(checks)) == len(checks)
-    assert all(state_of(check) in State for check in checks)
-    assert set(required(subject)) <= set(checks)
+    role_points = role_points_of(subject)
+    assert len(set(role_points)) == len(role_points)
+    assert all(state_of(role_point) in State for role_point in role_points)
+    assert set(required(subject)) <= set(role_points)
 
 
 @pytest.mark.parametrize(
@@ -72,29 +81,29 @@ def test_every_check_has_a_state_and_every_proof_can_be_made(subject):
     ids=["pressure", "biased", "ntc", "hall", "coil", "fuel", "thermocouple", "switch", "combo"],
 )
 def test_a_good_circuit_is_proved_by_what_the_trade_wants(subject, wanted):
-    assert wanted <= {str(check) for check in required(subject)}
+    assert wanted <= {str(role_point) for role_point in required(subject)}
 
 
 def test_the_best_per_minute_comes_first_and_none_twice():
     session = Session(PRESSURE)
-    found = choices(session, checks_of(PRESSURE), None)
-    assert len({c.check for c in found}) == len(found)
+    found = choices(session, role_points_of(PRESSURE), None)
+    assert len({c.role_point for c in found}) == len(found)
     assert all(a.worth >= b.worth for a, b in pairwise(found))
-    first = found[0].check
+    first = found[0].role_point
     session.update(first, SimulatedVehicle(PRESSURE, HEALTHY, 1).ask(first))
-    assert first not in {c.check for c in choices(session, checks_of(PRESSURE), first)}
+    assert first not in {c.role_point for c in choices(session, role_points_of(PRESSURE), first)}
 
 
 def worked(subject, fault, seed, most=30):
     """A session worked to its end, each reading taken again where that is asked."""
     vehicle, session = SimulatedVehicle(subject, fault, seed), Session(subject)
-    checks, said = checks_of(subject), []
-    now = stand(session, checks)
+    role_points, said = role_points_of(subject), []
+    now = stand(session, role_points)
     while now.choices and len(said) < most:
-        check = now.choices[0].check
-        session.update(check, vehicle.ask(check), confirmed=check in session.taken)
-        said.append(check)
-        now = stand(session, checks, check)
+        role_point = now.choices[0].role_point
+        session.update(role_point, vehicle.ask(role_point), confirmed=role_point in session.taken)
+        said.append(role_point)
+        now = stand(session, role_points, role_point)
     return session, now, said
 
 
@@ -116,25 +125,25 @@ def test_no_fault_is_said_on_fewer_than_five_checks(seed):
 def test_a_short_of_the_reference_is_borne_out_with_the_sharers_off_and_by_ohms():
     session, now, _ = worked(PRESSURE, "reference_short_ground", 3)
     assert "reference_short_ground" in now.group.faults
-    assert {"sharers_off_v", "off_ohm"} <= {check.kind for check in session.taken}
+    assert {"sharers_off_v", "off_ohm"} <= {role_point.kind for role_point in session.taken}
 
 
 def test_a_slip_is_read_once_more_and_then_counts_no_longer():
     session, _, _ = worked(PRESSURE, HEALTHY, 4)
-    odd = Check("mated_v", "reference", "x1")
+    odd = RolePoint("mated_v", "reference", "x1")
     session.update(odd, {"v": 0.5})
-    now = stand(session, checks_of(PRESSURE), odd)
+    now = stand(session, role_points_of(PRESSURE), odd)
     assert now.standing is Standing.OPEN
-    assert odd in {choice.check for choice in now.choices}
+    assert odd in {choice.role_point for choice in now.choices}
     session.update(odd, {"v": 4.99})
-    assert stand(session, checks_of(PRESSURE), odd).group.faults[0] == HEALTHY
+    assert stand(session, role_points_of(PRESSURE), odd).group.faults[0] == HEALTHY
 
 
 def test_what_was_read_twice_is_no_slip():
     session, _, _ = worked(PRESSURE, HEALTHY, 4)
-    odd = Check("mated_v", "reference", "x1")
+    odd = RolePoint("mated_v", "reference", "x1")
     session.update(odd, {"v": 0.5}, confirmed=True)
-    now = stand(session, checks_of(PRESSURE), odd)
+    now = stand(session, role_points_of(PRESSURE), odd)
     assert not (now.standing is Standing.SETTLED and now.group.faults == (HEALTHY,))
 
 
@@ -148,8 +157,8 @@ def test_two_faults_are_said_with_the_one_to_put_right_first():
 
 def test_where_each_check_can_be_made_once_only_none_is_asked_for_twice():
     vehicle, session, said = SimulatedVehicle(NTC, "thermistor_short", 3), Session(NTC), []
-    while (check := next_check(session, checks_of(NTC), said[-1] if said else None)) is not None:
-        session.update(check, vehicle.ask(check))
-        said.append(check)
+    while (role_point := next_test(session, role_points_of(NTC), said[-1] if said else None)) is not None:
+        session.update(role_point, vehicle.ask(role_point))
+        said.append(role_point)
     assert len(set(said)) == len(said)
     assert session.ranking()[0].fault == "thermistor_short"

@@ -10,7 +10,7 @@ import scipy.stats
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from irongauge.core.pulses.ratio import Pair, explain_ratio, fit_ratio, measured_speed_kmh
+from irongauge.core.pulses.ratio import SpeedPair, explain_ratio, fit_ratio, measured_speed_kmh
 from irongauge.core.pulses.rolling import NAMES, Known, hand_spin_hz, relate, tyre_from_code
 
 MPH = 0.44704
@@ -96,7 +96,7 @@ def test_a_wheel_turned_by_hand():
 def test_ratio_and_offset_are_those_of_an_independent_library(raw):
     shown, true = np.array(raw).T
     assume(np.ptp(true) > 1)
-    found = fit_ratio([Pair(a, b) for a, b in raw])
+    found = fit_ratio([SpeedPair(a, b) for a, b in raw])
     origin = np.linalg.lstsq(shown[:, None], true, rcond=None)
     assert found.ratio == pytest.approx(float(origin[0][0]), rel=1e-9)
     assert found.ratio_u == pytest.approx(
@@ -109,13 +109,13 @@ def test_ratio_and_offset_are_those_of_an_independent_library(raw):
 
 
 def test_a_ratio_problem_is_told_from_an_offset():
-    ratio = fit_ratio([Pair(50, 55.1), Pair(80, 87.9), Pair(100, 110.2)])
+    ratio = fit_ratio([SpeedPair(50, 55.1), SpeedPair(80, 87.9), SpeedPair(100, 110.2)])
     assert (ratio.ratio, ratio.is_offset) == (pytest.approx(1.1, abs=2e-3), False)
     assert ratio.new_figure(1.25) == pytest.approx(1.375, abs=3e-3)
-    offset = fit_ratio([Pair(t + 6 + n, t) for t, n in ((20, 0.1), (40, -0.1), (60, 0.1), (80, -0.1), (100, 0.0))])
+    offset = fit_ratio([SpeedPair(t + 6 + n, t) for t, n in ((20, 0.1), (40, -0.1), (60, 0.1), (80, -0.1), (100, 0.0))])
     assert offset.is_offset
     assert offset.offset_kmh == pytest.approx(6.0, abs=0.2)
-    one = fit_ratio([Pair(50, 55)])
+    one = fit_ratio([SpeedPair(50, 55)])
     assert (one.ratio, one.ratio_u, one.spread_pct) == (pytest.approx(1.1), None, None)
     with pytest.raises(ValueError, match="at least one pair"):
         fit_ratio([])

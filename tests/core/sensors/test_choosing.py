@@ -19,14 +19,40 @@ GAUGE, ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
 
 
 def _pressure(name, low, high, base, kind=CurveKind.RATIO, ends=(0.1, 0.9), **more):
-    curve = LinearCurve(kind, Quantity.PRESSURE, *ends, low, high, base)
-    return SensorType(UUID(int=abs(hash(name)) % 2**64), name, "", Family.RATIOMETRIC, 5.0, curve, 2.0, **more)
+    curve = LinearCurve(
+        kind=kind,
+        quantity=Quantity.PRESSURE,
+        signal_low=ends[0],
+        signal_high=ends[1],
+        value_low=low,
+        value_high=high,
+        pressure_base=base,
+    )
+    return SensorType(
+        uid=UUID(int=abs(hash(name)) % 2**64),
+        name=name,
+        maker="",
+        family=Family.RATIOMETRIC,
+        supply_v=5.0,
+        curve=curve,
+        tolerance_pct_span=2.0,
+        **more,
+    )
 
 
 B25 = _pressure("B25", 20.0, 250.0, ABSOLUTE)
 B40 = _pressure("B40", 20.0, 400.0, ABSOLUTE)
 P10 = _pressure("P10", 0.0, 1000.0, GAUGE)
-N10 = SensorType(UUID(int=9), "N10", "", Family.THERMISTOR, 5.0, None, 3.0, element=Thermistor(10_000.0, 3435.0))
+N10 = SensorType(
+    uid=UUID(int=9),
+    name="N10",
+    maker="",
+    family=Family.THERMISTOR,
+    supply_v=5.0,
+    curve=None,
+    tolerance_pct_span=3.0,
+    element=Thermistor(10_000.0, 3435.0),
+)
 
 
 def test_boost_at_a_height_needs_the_atmosphere_added():
@@ -54,7 +80,15 @@ def test_the_type_that_uses_most_of_its_range_comes_first():
 
 def test_a_flat_end_clips_like_the_end_of_a_range():
     flat = TableCurve(CurveKind.VOLTS, Quantity.SHARE, (0.5, 4.5, 4.5), (0.0, 80.0, 100.0))
-    sensor = SensorType(UUID(int=3), "F", "", Family.CONTROLLER_OUT, 5.0, flat, 2.0)
+    sensor = SensorType(
+        uid=UUID(int=3),
+        name="F",
+        maker="",
+        family=Family.CONTROLLER_OUT,
+        supply_v=5.0,
+        curve=flat,
+        tolerance_pct_span=2.0,
+    )
     (found,) = fits_for(Need(Quantity.SHARE, 0.0, 95.0), (sensor,), Converter(), "percent")
     assert found.short_high == pytest.approx(15.0)
 
@@ -116,7 +150,13 @@ def test_a_table_with_a_jump_or_a_flat_end_is_pointed_out():
     values = tuple(float(v) for v in range(0, 110, 10))
     jump = (0.5, 0.52, 0.54, 0.56, 0.58, 0.6, 4.3, 4.32, 4.34, 4.36, 4.38)
     card = SensorType(
-        UUID(int=1), "x", "", Family.RATIOMETRIC, 5.0, TableCurve(CurveKind.VOLTS, Quantity.SHARE, jump, values), 2.0
+        uid=UUID(int=1),
+        name="x",
+        maker="",
+        family=Family.RATIOMETRIC,
+        supply_v=5.0,
+        curve=TableCurve(CurveKind.VOLTS, Quantity.SHARE, jump, values),
+        tolerance_pct_span=2.0,
     )
     assert not [d for d in doubts_about(card) if "12 times" in d.sentence]  # under 10 times the mean slope
     fine = tuple(float(v) for v in range(31))

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.diagnosis.subject import SignalCurve
+from irongauge.core.diagnosis.circuit_under_test import SignalCurve
 from irongauge.core.measure.units import PressureBase, Quantity, rebase, units_of
 from irongauge.core.sensors.conversion import (
     Feed,
@@ -24,10 +24,35 @@ from irongauge.core.sensors.conversion import (
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
 
-P10 = LinearCurve(CurveKind.RATIO, Quantity.PRESSURE, 0.1, 0.9, 0.0, 1000.0, PressureBase.GAUGE)
-B25 = LinearCurve(CurveKind.VOLTS, Quantity.PRESSURE, 0.40, 4.65, 20.0, 250.0, PressureBase.ABSOLUTE)
-FUEL = LinearCurve(CurveKind.HERTZ, Quantity.SHARE, 50.0, 150.0, 0.0, 100.0)
-FUEL_HEAT = LinearCurve(CurveKind.PULSE, Quantity.TEMPERATURE, 1.0, 5.0, -40.0, 125.0)
+P10 = LinearCurve(
+    kind=CurveKind.RATIO,
+    quantity=Quantity.PRESSURE,
+    signal_low=0.1,
+    signal_high=0.9,
+    value_low=0.0,
+    value_high=1000.0,
+    pressure_base=PressureBase.GAUGE,
+)
+B25 = LinearCurve(
+    kind=CurveKind.VOLTS,
+    quantity=Quantity.PRESSURE,
+    signal_low=0.40,
+    signal_high=4.65,
+    value_low=20.0,
+    value_high=250.0,
+    pressure_base=PressureBase.ABSOLUTE,
+)
+FUEL = LinearCurve(
+    kind=CurveKind.HERTZ, quantity=Quantity.SHARE, signal_low=50.0, signal_high=150.0, value_low=0.0, value_high=100.0
+)
+FUEL_HEAT = LinearCurve(
+    kind=CurveKind.PULSE,
+    quantity=Quantity.TEMPERATURE,
+    signal_low=1.0,
+    signal_high=5.0,
+    value_low=-40.0,
+    value_high=125.0,
+)
 N10 = NtcCurve(Thermistor(10_000.0, 3435.0))
 BENT = TableCurve(CurveKind.VOLTS, Quantity.SHARE, (0.5, 1.0, 3.0, 4.5), (0.0, 20.0, 60.0, 100.0))
 
@@ -151,10 +176,10 @@ FLAT = TableCurve(
 
 
 def test_a_flat_end_is_read_as_its_edge_and_a_flat_stretch_as_its_middle():
-    assert FLAT.told_range == (10, 90)
+    assert FLAT.usable_range == (10, 90)
     assert [FLAT.value_at(v) for v in (0.5, 2.0, 4.5)] == [10, 50, 90]
     falling = TableCurve(CurveKind.VOLTS, Quantity.SHARE, (4.5, 4.5, 1.0), (0, 10, 100))
-    assert falling.told_range == (10, 100)
+    assert falling.usable_range == (10, 100)
     assert falling.value_at(4.5) == 10
 
 

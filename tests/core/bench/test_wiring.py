@@ -8,15 +8,15 @@ import pytest
 
 from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.assessment import VerdictLevel, assess, conclude
-from irongauge.core.bench.case import BenchCase, confirmed_slots, current_readings
+from irongauge.core.bench.case import BenchCase, confirmed_points, current_readings
 from irongauge.core.bench.sequence import can_be_read
-from irongauge.core.bench.slots import Wiring
+from irongauge.core.bench.wiring import Wiring
+from irongauge.core.diagnosis.circuit_under_test import TEMPERATURE
 from irongauge.core.diagnosis.faults import HEALTHY
-from irongauge.core.diagnosis.subject import TEMPERATURE
-from irongauge.core.measure.quantities import Reading, Reason, Slot
+from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
 from irongauge.demo.saltmarsh import B25, L50, MORE_SENSORS, P10
 from irongauge.formats.vocabulary import AT_A_STIMULUS
-from irongauge.instruments.simulated import SimulatedVehicle, read_slot
+from irongauge.instruments.simulated import SimulatedVehicle, read_test_point
 from tests.cards import METER, TECHNICIAN, empty
 
 SENSORS = (P10, B25, L50, *MORE_SENSORS)
@@ -33,23 +33,23 @@ MOST_READINGS = 45
 def test_every_check_has_slots_that_can_be_read_and_lead_back_to_it(sensor):
     case = empty(sensor)
     wiring = Wiring(case)
-    assert wiring.checks
-    for check in wiring.checks:
-        for slot in wiring.slots_of(check):
-            assert wiring.check_of(slot) == check
-            assert can_be_read(case, slot), slot
-            assert Slot.from_text(str(slot)) == slot
-            spec = ACTIONS[Action(slot.action)]
-            at_a_pin = "{pin}" in spec.ask or check.pin == TEMPERATURE  # the second channel is named by its cavity
-            assert (slot.cavity is not None) == at_a_pin, slot
-            assert slot.point is None or spec.check in AT_A_STIMULUS, slot
+    assert wiring.role_points
+    for role_point in wiring.role_points:
+        for test_point in wiring.test_points_of(role_point):
+            assert wiring.role_point_of(test_point) == role_point
+            assert can_be_read(case, test_point), test_point
+            assert TestPoint.from_text(str(test_point)) == test_point
+            spec = ACTIONS[Action(test_point.action)]
+            at_a_pin = "{pin}" in spec.ask or role_point.pin == TEMPERATURE  # the second channel is named by its cavity
+            assert (test_point.cavity is not None) == at_a_pin, test_point
+            assert test_point.point is None or spec.role_point in AT_A_STIMULUS, test_point
 
 
 @pytest.mark.parametrize("sensor", SENSORS, ids=lambda s: s.name)
 def test_what_must_be_proved_can_be_asked_for(sensor):
     wiring = Wiring(empty(sensor))
-    for check in wiring.required:
-        assert wiring.slots_of(check), check
+    for role_point in wiring.required:
+        assert wiring.test_points_of(role_point), role_point
 
 
 def worked(sensor, fault: str) -> tuple[BenchCase, list[str]]:
@@ -60,25 +60,34 @@ def worked(sensor, fault: str) -> tuple[BenchCase, list[str]]:
     readings: list[Reading] = []
     said: list[str] = []
     while len(readings) < MOST_READINGS:
-        case = replace(case, readings=current_readings(readings), confirmed=confirmed_slots(readings))
+        case = replace(case, readings=current_readings(readings), confirmed=confirmed_points(readings))
         found = conclude(assess(case))
-        if found.next_step is None:
+        if found.next_test is None:
             break
-        slot = found.next_step.slot
-        said.append(str(slot))
-        before = case.readings.get(slot)
-        again = {} if before is None else {"supersedes_uid": before.uid, "reason": Reason.AGAIN}
-        readings.append(replace(_read(wiring, vehicle, slot, len(readings)), **again))
+        test_point = found.next_test.test_point
+        said.append(str(test_point))
+        before = case.readings.get(test_point)
+        again = {} if before is None else {"supersedes_uid": before.uid, "reason": SupersedeReason.AGAIN}
+        readings.append(replace(_read(wiring, vehicle, test_point, len(readings)), **again))
     return case, said
 
 
-def _read(wiring: Wiring, vehicle: SimulatedVehicle, slot: Slot, second: int) -> Reading:
-    spec = ACTIONS[Action(slot.action)]
-    value = read_slot(vehicle, wiring, slot)
+def _read(wiring: Wiring, vehicle: SimulatedVehicle, test_point: TestPoint, second: int) -> Reading:
+    spec = ACTIONS[Action(test_point.action)]
+    value = read_test_point(vehicle, wiring, test_point)
     number = None if isinstance(value, str) else float(value)
-    return Reading(uuid4(), slot, number, value if isinstance(value, str) else None, None if number is None else "V",
-                   spec.state, str(value), TECHNICIAN, datetime(2026, 3, 2, 9, tzinfo=UTC) + timedelta(seconds=second),
-                   METER.uid)  # fmt: skip
+    return Reading(
+        uid=uuid4(),
+        test_point=test_point,
+        value=number,
+        word=value if isinstance(value, str) else None,
+        unit=None if number is None else "V",
+        state=spec.state,
+        typed=str(value),
+        technician_uid=TECHNICIAN,
+        taken_at=datetime(2026, 3, 2, 9, tzinfo=UTC) + timedelta(seconds=second),
+        instrument_uid=METER.uid,
+    )
 
 
 @pytest.mark.parametrize("sensor", MORE_SENSORS, ids=lambda s: str(s.family))

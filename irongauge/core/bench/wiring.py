@@ -1,6 +1,6 @@
-"""Between the Bench's words and the diagnosis's: which slot is which check, and what a circuit's card says of it.
+"""Between the Bench's words and the diagnosis's: which test point is which check, and what a circuit's card says of it.
 
-A slot names a cavity and a stimulus, since that is what a technician touches; a check names what the model knows. Where
+A test point names a cavity and a stimulus, since that is what a technician touches; a check names what the model knows. Where
 roles are not written on the card, every way in which they may lie is a possible assignment of cavities.
 """
 
@@ -13,11 +13,18 @@ from itertools import permutations
 
 from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec
 from irongauge.core.bench.case import BenchCase
-from irongauge.core.diagnosis.checks import Check, Observation
-from irongauge.core.diagnosis.strategy import checks_of, required
-from irongauge.core.diagnosis.subject import SIGNAL, TEMPERATURE, InputKind, KnownInput, SignalCurve, Subject
+from irongauge.core.diagnosis.circuit_under_test import (
+    SIGNAL,
+    TEMPERATURE,
+    CircuitUnderTest,
+    InputKind,
+    KnownInput,
+    SignalCurve,
+)
+from irongauge.core.diagnosis.role_points import Observation, RolePoint
+from irongauge.core.diagnosis.strategy import required, role_points_of
 from irongauge.core.measure.entry import NO_DATA
-from irongauge.core.measure.quantities import Reading, Slot
+from irongauge.core.measure.quantities import Reading, TestPoint
 from irongauge.core.measure.units import PressureBase
 from irongauge.core.sensors.circuits import FAMILIES, PullUp, Role, Switching, ThermocoupleKind, Wiper
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
@@ -37,7 +44,7 @@ _TYPICAL_TRACK_OHM = 4500.0
 _STATES = {Family.HALL: ("absent", "present"), Family.SWITCH: ("open", "closed")}
 
 
-def subject_of(case: BenchCase) -> Subject:
+def subject_of(case: BenchCase) -> CircuitUnderTest:
     """What the card says of the circuit, and what the battery was found at, as the diagnosis takes it."""
     circuit, sensor = case.circuit, case.circuit.sensor
     element = sensor.element
@@ -49,11 +56,11 @@ def subject_of(case: BenchCase) -> Subject:
         degrees = {f"x{i + 1}": float(round(case.stimulus_value(i) or 0.0)) for i in case.points()}
     battery_v = case.number(Action.BATTERY_V)
     absolute = sensor.pressure_base is PressureBase.ABSOLUTE
-    return Subject(
-        circuit.family,
+    return CircuitUnderTest(
+        family=circuit.family,
         supply_v=circuit.reference_v,
         supply_from_battery=circuit.battery_fed,
-        sharers=circuit.sharer_count,
+        others_on_reference=circuit.other_count,
         inputs=_inputs(case),
         curve=None if sensor.curve is None else _curve(sensor.curve),
         stimuli={} if senses_heat else values,
@@ -122,7 +129,7 @@ class Wiring:
     """A case in the diagnosis's words."""
 
     case: BenchCase
-    subject: Subject = field(init=False)
+    subject: CircuitUnderTest = field(init=False)
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "subject", subject_of(self.case))
@@ -150,119 +157,127 @@ class Wiring:
         )
 
     @cached_property
-    def checks(self) -> tuple[Check, ...]:
+    def role_points(self) -> tuple[RolePoint, ...]:
         """Every check that may be asked for, pins named by cavity, channels by what they are."""
-        found: dict[Check, None] = {}
-        for check in checks_of(self.subject):
-            for named in self._named(check):
-                if self.slots_of(named):
+        found: dict[RolePoint, None] = {}
+        for role_point in role_points_of(self.subject):
+            for named in self._named(role_point):
+                if self.test_points_of(named):
                     found[named] = None
         return tuple(found)
 
     @cached_property
-    def required(self) -> tuple[Check, ...]:
+    def required(self) -> tuple[RolePoint, ...]:
         """What a good circuit must have been read at, as far as the roles are known."""
-        return tuple(named for check in required(self.subject) for named in self._named(check))
+        return tuple(named for role_point in required(self.subject) for named in self._named(role_point))
 
-    def _named(self, check: Check) -> list[Check]:
-        if check.state in _NEVER_STATES or (check.kind in _LAMPS and self.subject.is_pair):
+    def _named(self, role_point: RolePoint) -> list[RolePoint]:
+        if role_point.state in _NEVER_STATES or (role_point.kind in _LAMPS and self.subject.is_two_leg):
             return []
-        if check.kind in _CHANNEL_KINDS or not check.pin:
-            return [check]
+        if role_point.kind in _CHANNEL_KINDS or not role_point.pin:
+            return [role_point]
         if self.is_known:
-            pin = self.case.pin_of(Role(check.pin))
-            return [] if pin is None else [Check(check.kind, pin.cavity, check.state)]
-        if check.kind not in _OF_ANY_PIN or (check.state and check.state != self.states[0]):
+            pin = self.case.pin_of(Role(role_point.pin))
+            return [] if pin is None else [RolePoint(role_point.kind, pin.cavity, role_point.state)]
+        if role_point.kind not in _OF_ANY_PIN or (role_point.state and role_point.state != self.states[0]):
             return []
-        return [Check(check.kind, pin.cavity, check.state) for pin in self.case.circuit.pins]
+        return [RolePoint(role_point.kind, pin.cavity, role_point.state) for pin in self.case.circuit.pins]
 
     @cached_property
     def parts(self) -> Mapping[str, frozenset[str]]:
         """The parts of an answer that are asked for, by kind of check."""
         found: dict[str, set[str]] = {}
-        for check in self.checks:
-            names = {self.part_of(check, slot) for slot in self.slots_of(check)}
-            found.setdefault(check.kind, set()).update(names)
+        for role_point in self.role_points:
+            names = {self.part_of(role_point, test_point) for test_point in self.test_points_of(role_point)}
+            found.setdefault(role_point.kind, set()).update(names)
         return {kind: frozenset(names) for kind, names in found.items()}
 
     @staticmethod
-    def part_of(check: Check, slot: Slot) -> str:
-        """Which part of a check's answer a slot holds."""
-        return "mv" if check.kind == "return_drop" else ACTIONS[Action(slot.action)].part
+    def part_of(role_point: RolePoint, test_point: TestPoint) -> str:
+        """Which part of a check's answer a test point holds."""
+        return "mv" if role_point.kind == "return_drop" else ACTIONS[Action(test_point.action)].part
 
     # Slots and checks
 
-    def slots_of(self, check: Check) -> tuple[Slot, ...]:
-        """The slots that a check's answer fills, in the order in which they are asked; empty when none does."""
-        specs = [s for s in ACTIONS.values() if s.check == check.kind and s.check_state in {"", check.state}]
-        if check.kind in {"mated_dc", "return_drop"}:
+    def test_points_of(self, role_point: RolePoint) -> tuple[TestPoint, ...]:
+        """The test points that a check's answer fills, in the order in which they are asked; empty when none does."""
+        specs = [
+            s for s in ACTIONS.values() if s.role_point == role_point.kind and s.check_state in {"", role_point.state}
+        ]
+        if role_point.kind in {"mated_dc", "return_drop"}:
             specs = [ACTIONS[Action.MATED_V]]
-        if self.case.circuit.family is Family.THERMOCOUPLE and check.kind in _CHANNEL_KINDS:
+        if self.case.circuit.family is Family.THERMOCOUPLE and role_point.kind in _CHANNEL_KINDS:
             specs = [s for s in specs if s.part == "value"]  # its channel shows a temperature, never volts
-        elif check.kind == "live":
+        elif role_point.kind == "live":
             specs = [s for s in specs if s.part == "v"]
-        slots = [slot for spec in specs if (slot := self._slot(spec, check)) is not None]
-        return tuple(slots)
+        test_points = [test_point for spec in specs if (test_point := self._test_point(spec, role_point)) is not None]
+        return tuple(test_points)
 
-    def _slot(self, spec: ActionSpec, check: Check) -> Slot | None:
-        cavity = self._cavity(spec, check)
+    def _test_point(self, spec: ActionSpec, role_point: RolePoint) -> TestPoint | None:
+        cavity = self._cavity(spec, role_point)
         if "{pin}" in spec.ask and cavity is None:
             return None
         role = None if cavity is None else self.case.role_of(cavity)
-        if check.kind == "mated_v" and role is Role.RETURN and self.is_known:
+        if role_point.kind == "mated_v" and role is Role.RETURN and self.is_known:
             return None  # read as the return's drop
-        if check.kind == "mated_v" and role is not Role.SIGNAL and role is not Role.TEMPERATURE:
-            return Slot(spec.action, cavity) if check.state == self.states[0] else None
-        if check.kind == "mated_live" and spec.part == "value" and self.case.circuit.sensor.quantity is None:
+        if role_point.kind == "mated_v" and role is not Role.SIGNAL and role is not Role.TEMPERATURE:
+            return TestPoint(spec.action, cavity) if role_point.state == self.states[0] else None
+        if role_point.kind == "mated_live" and spec.part == "value" and self.case.circuit.sensor.quantity is None:
             return None
-        point = self.states.index(check.state) if check.state in self.states and not spec.check_state else None
-        return Slot(spec.action, cavity, point)
+        point = (
+            self.states.index(role_point.state) if role_point.state in self.states and not spec.check_state else None
+        )
+        return TestPoint(spec.action, cavity, point)
 
-    def _cavity(self, spec: ActionSpec, check: Check) -> str | None:
-        if check.kind == "return_drop":
+    def _cavity(self, spec: ActionSpec, role_point: RolePoint) -> str | None:
+        if role_point.kind == "return_drop":
             pin = self.case.pin_of(Role.RETURN)
-        elif check.kind in _CHANNEL_KINDS:
-            pin = self.case.pin_of(Role(check.pin))
-            if "{pin}" not in spec.ask and check.pin == SIGNAL:
+        elif role_point.kind in _CHANNEL_KINDS:
+            pin = self.case.pin_of(Role(role_point.pin))
+            if "{pin}" not in spec.ask and role_point.pin == SIGNAL:
                 return None
-        elif check.pin:
-            return check.pin
+        elif role_point.pin:
+            return role_point.pin
         elif "{pin}" in spec.ask:
-            pin = self.case.pin_of(Role.PLUS if self.subject.is_pair else Role.SIGNAL)
+            pin = self.case.pin_of(Role.PLUS if self.subject.is_two_leg else Role.SIGNAL)
         else:
             return None
         return None if pin is None else pin.cavity
 
     @cached_property
-    def _by_slot(self) -> dict[Slot, Check]:
-        return {slot: check for check in (*self.checks, *self.required) for slot in self.slots_of(check)}
+    def _by_test_point(self) -> dict[TestPoint, RolePoint]:
+        return {
+            test_point: role_point
+            for role_point in (*self.role_points, *self.required)
+            for test_point in self.test_points_of(role_point)
+        }
 
-    def check_of(self, slot: Slot) -> Check | None:
-        """The check whose answer a slot holds; None for one that the diagnosis has no use for."""
-        return self._by_slot.get(slot)
+    def role_point_of(self, test_point: TestPoint) -> RolePoint | None:
+        """The check whose answer a test point holds; None for one that the diagnosis has no use for."""
+        return self._by_test_point.get(test_point)
 
     def observation(self, reading: Reading) -> tuple[str, Observation]:
         """A reading as the part of its check's answer that it is."""
-        spec = ACTIONS[Action(reading.slot.action)]
-        check = self.check_of(reading.slot)
+        spec = ACTIONS[Action(reading.test_point.action)]
+        role_point = self.role_point_of(reading.test_point)
         if reading.word is not None:
             return spec.part, None if reading.word == NO_DATA else reading.word
         assert reading.value is not None  # a reading has one of the two
-        if check is not None and check.kind in {"return_drop", "thermo_mv"}:
+        if role_point is not None and role_point.kind in {"return_drop", "thermo_mv"}:
             return "mv", reading.value * 1000
         return spec.part, reading.value + self._shift(reading)
 
     def _shift(self, reading: Reading) -> float:
         """What a reading would have shown at the planned stimulus instead of the one that was really applied."""
-        curve, point = self.case.circuit.sensor.curve, reading.slot.point
+        curve, point = self.case.circuit.sensor.curve, reading.test_point.point
         if curve is None or point is None:
             return 0.0
         planned, applied = self.case.circuit.stimuli[point].value, self.case.stimulus_value(point)
-        if planned is None or applied is None or planned == applied or self.case.senses_heat(reading.slot):
+        if planned is None or applied is None or planned == applied or self.case.senses_heat(reading.test_point):
             return 0.0
-        if reading.slot.action == Action.LIVE_VALUE:
+        if reading.test_point.action == Action.LIVE_VALUE:
             return planned - applied
-        if reading.slot.cavity is not None and self.case.role_of(reading.slot.cavity) is not Role.SIGNAL:
+        if reading.test_point.cavity is not None and self.case.role_of(reading.test_point.cavity) is not Role.SIGNAL:
             return 0.0
         reference_v = self.case.circuit.reference_v
         return curve.value_to_signal_v(planned, reference_v) - curve.value_to_signal_v(applied, reference_v)

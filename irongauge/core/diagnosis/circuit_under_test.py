@@ -10,7 +10,7 @@ from irongauge.core.measure.interpolation import Number, between
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
 
-__all__ = ["InputKind", "KnownInput", "SignalCurve", "Subject"]
+__all__ = ["CircuitUnderTest", "InputKind", "KnownInput", "SignalCurve"]
 
 REFERENCE, RETURN, SIGNAL, TEMPERATURE = "reference", "return", "signal", "temperature"
 PLUS, MINUS = "plus", "minus"
@@ -73,8 +73,8 @@ class SignalCurve:
         return (self.share_low, *(share for _, share in self.between), self.share_high)
 
 
-@dataclass(frozen=True)
-class Subject:
+@dataclass(frozen=True, kw_only=True)
+class CircuitUnderTest:
     """A circuit to reason about.
 
     `stimuli` are the values at `x1` and `x2` that the sensor can be put to; `temperatures_degc` those of the NTC part.
@@ -86,7 +86,7 @@ class Subject:
     family: Family
     supply_v: float | None = 5.0
     supply_from_battery: bool = False
-    sharers: int = 0
+    others_on_reference: int = 0
     inputs: Mapping[str, KnownInput] = field(default_factory=dict)
     curve: SignalCurve | None = None
     stimuli: Mapping[str, float] = field(default_factory=dict)
@@ -113,7 +113,7 @@ class Subject:
         return self.family not in _TWO_WIRE
 
     @property
-    def is_pair(self) -> bool:
+    def is_two_leg(self) -> bool:
         """True for a sensor between two legs that makes its own volts."""
         return self.family in {Family.RELUCTANCE, Family.THERMOCOUPLE}
 
@@ -133,7 +133,7 @@ class Subject:
 
     @property
     def pins(self) -> tuple[str, ...]:
-        if self.is_pair:
+        if self.is_two_leg:
             return (PLUS, MINUS)
         pins = (REFERENCE, RETURN, SIGNAL) if self.has_reference else (RETURN, SIGNAL)
         return (*pins, TEMPERATURE) if self.family is Family.COMBO else pins

@@ -1,6 +1,6 @@
 """The samples of a diagnosis side by side: what each would answer, and which answers would tell them apart.
 
-A `Clouds` holds the samples of single faults and, once two at once are considered, those of pairs. A place in it is a
+A `SampleSets` holds the samples of single faults and, once two at once are considered, those of pairs. A place in it is a
 flat number over assignments of pins and samples.
 """
 
@@ -11,26 +11,26 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from irongauge.core.diagnosis.checks import BRIGHT_ABOVE_A, DARK_BELOW_A, Array, Check, Kind
 from irongauge.core.diagnosis.faults import HEALTHY
-from irongauge.core.diagnosis.model import Model
-from irongauge.core.diagnosis.sampling import Floats, Integers, variation
+from irongauge.core.diagnosis.model import CircuitModel
+from irongauge.core.diagnosis.role_points import BRIGHT_ABOVE_A, DARK_BELOW_A, Array, Kind, RolePoint
+from irongauge.core.diagnosis.sampling import Floats32, Integers, variation
 
-__all__ = ["PER_GROUPED", "Cloud", "Clouds", "Drawn", "resolved"]
+__all__ = ["PER_GROUPED", "Drawn", "SampleSet", "SampleSets", "resolved"]
 
 PER_GROUPED, _TELLS_APART = 20, 0.35
 
 
 @dataclass
-class Cloud:
+class SampleSet:
     """A model's samples with their prior weights, and each reading's log likelihood under every assignment, `(a, n)`, whole
     and by the parts of its answer.
     """
 
-    model: Model
+    model: CircuitModel
     log_prior: Array
-    log_likelihoods: dict[Check, Array]
-    parts: dict[Check, dict[str, Array]]
+    log_likelihoods: dict[RolePoint, Array]
+    parts: dict[RolePoint, dict[str, Array]]
 
 
 @dataclass(frozen=True)
@@ -38,71 +38,71 @@ class Drawn:
     """Samples drawn by weight: their assignment, cloud, place in it, and the hypothesis each belongs to."""
 
     assignment: Integers
-    cloud: Integers
+    sample_set: Integers
     place: Integers
     hypothesis: Integers
 
 
-class Clouds(list[Cloud]):
+class SampleSets(list[SampleSet]):
     """Clouds of samples, the single faults' first, under every assignment of pins; and the parts of answers asked for."""
 
     def __init__(
-        self, first: Cloud, assignments: tuple[Mapping[str, str], ...], asked: Mapping[str, frozenset[str]] | None
+        self, first: SampleSet, assignments: tuple[Mapping[str, str], ...], asked: Mapping[str, frozenset[str]] | None
     ) -> None:
         super().__init__([first])
         self.assignments = assignments
         self._asked = asked
 
     @property
-    def model(self) -> Model:
+    def model(self) -> CircuitModel:
         """The model of single faults."""
         return self[0].model
 
     def hypothesis_of(self) -> Integers:
         offset, parts = 0, []
-        for cloud in self:
-            parts.append(cloud.model.fault_of + offset)
-            offset += len(cloud.model.faults)
+        for sample_set in self:
+            parts.append(sample_set.model.fault_of + offset)
+            offset += len(sample_set.model.faults)
         return np.concatenate(parts)
 
-    def drawn(self, flat: Integers, clouds: list[Cloud]) -> Drawn:
-        width = sum(cloud.model.n for cloud in clouds)
+    def drawn(self, flat: Integers, sample_sets: list[SampleSet]) -> Drawn:
+        width = sum(sample_set.model.n for sample_set in sample_sets)
         assignment, sample = np.divmod(flat, width)
-        edges = np.cumsum([cloud.model.n for cloud in clouds])
-        cloud = np.searchsorted(edges, sample, side="right")
+        edges = np.cumsum([sample_set.model.n for sample_set in sample_sets])
+        sample_set = np.searchsorted(edges, sample, side="right")
         start = np.concatenate([[0], edges[:-1]])
-        return Drawn(assignment, cloud, sample - start[cloud], self.hypothesis_of()[sample])
+        return Drawn(assignment, sample_set, sample - start[sample_set], self.hypothesis_of()[sample])
 
-    def gathered(self, check: Check, drawn: Drawn) -> dict[str, tuple[Kind, Array, Array]]:
+    def gathered(self, role_point: RolePoint, drawn: Drawn) -> dict[str, tuple[Kind, Array, Array]]:
         """Value and spread of each part of a check's answer in each drawn sample."""
         if len(self) == len(self.assignments) == 1:
-            known = self.model.parts(resolved(check, self.assignments[0]))
+            known = self.model.parts(resolved(role_point, self.assignments[0]))
             return {name: (p.kind, p.values[drawn.place], p.spread[drawn.place]) for name, p in known.items()}
         parts: dict[str, tuple[Kind, Array, Array]] = {}
         for a, assignment in enumerate(self.assignments):
-            real = resolved(check, assignment)
-            for c, cloud in enumerate(self):
-                here = (drawn.assignment == a) & (drawn.cloud == c)
+            real = resolved(role_point, assignment)
+            for c, sample_set in enumerate(self):
+                here = (drawn.assignment == a) & (drawn.sample_set == c)
                 if not here.any():
                     continue
-                for name, part in cloud.model.parts(real).items():
+                for name, part in sample_set.model.parts(real).items():
                     if name not in parts:
                         parts[name] = part.kind, np.zeros(len(here)), np.ones(len(here))
                     _, values, spread = parts[name]
                     values[here], spread[here] = part.values[drawn.place[here]], part.spread[drawn.place[here]]
         return parts
 
-    def fits(self, check: Check, drawn: Drawn, tries: Integers) -> Floats | None:
+    def fits(self, role_point: RolePoint, drawn: Drawn, tries: Integers) -> Floats32 | None:
         """How well each drawn sample would fit the answer that each of the `tries` among them would give."""
-        total: Floats | None = None
-        for name, (kind, values, spread) in self.gathered(check, drawn).items():
-            if not self._is_asked(check, name):
+        total: Floats32 | None = None
+        for name, (kind, values, spread) in self.gathered(role_point, drawn).items():
+            if not self._is_asked(role_point, name):
                 continue
             fits = self._mutual_fit(kind, values, spread, tries)
             total = fits if total is None else total + fits
         return total
 
-    def _mutual_fit(self, kind: Kind, values: Array, spread: Array, tries: Integers) -> Floats:
+    def _mutual_fit(self, kind: Kind, values: Array, spread: Array, tries: Integers) -> Floats32:
         told = values[tries]
         if kind is Kind.GLOW:
             edges = [DARK_BELOW_A, BRIGHT_ABOVE_A]
@@ -124,7 +124,7 @@ class Clouds(list[Cloud]):
         healthy = model.faults.index(HEALTHY) * model.per_fault + sample % model.per_fault
         return np.asarray(assignment * width + np.where(sample < model.n, healthy, sample))
 
-    def differ_from_good(self, rivals: Integers, checks: Sequence[Check]) -> list[bool]:
+    def differ_from_good(self, rivals: Integers, role_points: Sequence[RolePoint]) -> list[bool]:
         """The same for rivals of a good circuit, each sample against the same circuit when it is good.
 
         Against all good circuits, a rival of which few samples are left would seem to differ by what those few are.
@@ -132,10 +132,10 @@ class Clouds(list[Cloud]):
         drawn = self.drawn(np.concatenate([self.made_good(rivals), rivals]), self)
         half = len(rivals)
         told = np.zeros(half // PER_GROUPED)
-        for check in checks:
+        for role_point in role_points:
             apart = np.zeros(half)
-            for name, (kind, values, spread) in self.gathered(check, drawn).items():
-                if not self._is_asked(check, name):
+            for name, (kind, values, spread) in self.gathered(role_point, drawn).items():
+                if not self._is_asked(role_point, name):
                     continue
                 good, bad = values[:half], values[half:]
                 if kind is Kind.GLOW:
@@ -151,12 +151,12 @@ class Clouds(list[Cloud]):
             told = np.maximum(told, apart.reshape(-1, PER_GROUPED).mean(axis=1))
         return [bool(t > _TELLS_APART) for t in told]
 
-    def differ(self, chosen: Sequence[Integers], checks: Sequence[Check]) -> list[bool]:
+    def differ(self, chosen: Sequence[Integers], role_points: Sequence[RolePoint]) -> list[bool]:
         """For each set of samples but the first: whether some check would read otherwise in it than in the first."""
         drawn = self.drawn(np.concatenate(chosen), self)
         told, count = np.zeros(len(chosen) - 1), len(chosen)
-        for check in checks:
-            fits = self.fits(check, drawn, np.arange(len(drawn.place)))
+        for role_point in role_points:
+            fits = self.fits(role_point, drawn, np.arange(len(drawn.place)))
             if fits is None:
                 continue
             likely = np.exp(fits).reshape(count, PER_GROUPED, count, PER_GROUPED).mean(axis=3) + np.float32(1e-12)
@@ -166,9 +166,13 @@ class Clouds(list[Cloud]):
             told = np.maximum(told, (of_leader + of_rivals) / 2)
         return [bool(t > _TELLS_APART) for t in told]
 
-    def _is_asked(self, check: Check, name: str) -> bool:
-        return self._asked is None or name in self._asked.get(check.kind, ())
+    def _is_asked(self, role_point: RolePoint, name: str) -> bool:
+        return self._asked is None or name in self._asked.get(role_point.kind, ())
 
 
-def resolved(check: Check, assignment: Mapping[str, str]) -> Check:
-    return Check(check.kind, assignment.get(check.pin, check.pin), check.state) if assignment else check
+def resolved(role_point: RolePoint, assignment: Mapping[str, str]) -> RolePoint:
+    return (
+        RolePoint(role_point.kind, assignment.get(role_point.pin, role_point.pin), role_point.state)
+        if assignment
+        else role_point
+    )

@@ -15,11 +15,11 @@ __all__ = [
     "NO_CONTACT_V",
     "WORDS",
     "Array",
-    "Check",
     "Flags",
     "Kind",
     "Observation",
-    "Predicted",
+    "PredictedPart",
+    "RolePoint",
 ]
 
 Array = NDArray[np.float64]
@@ -59,14 +59,14 @@ class Kind(StrEnum):
 
 
 @dataclass(frozen=True)
-class Check:
+class RolePoint:
     """One thing to do. Written `open_v:reference` or `mated_v:signal:x1`.
 
     | kind | pin | state |
     | --- | --- | --- |
     | battery_v | | |
     | open_v, lamp_negative, lamp_positive, off_ohm | the harness pin, connector off | |
-    | sharers_off_v | the reference, every other sensor on it unplugged | |
+    | other sensors on the reference_off_v | the reference, every other sensor on it unplugged | |
     | live | the channel, connector off | unplugged, lamp_positive, jumped_battery, jumped_return, jumped_reference, jumped_pair |
     | mated_v, mated_live | the pin or channel, connector on | x1, x2, absent, present, open, closed |
     | return_drop | | |
@@ -89,7 +89,7 @@ class Check:
 
 
 @dataclass(frozen=True)
-class Predicted:
+class PredictedPart:
     """What one part of a check's answer would be in every sample, `(n,)`, in the unit of its kind."""
 
     kind: Kind
