@@ -40,7 +40,7 @@ def test_no_line_of_a_template_is_longer_than_a_screen():
 
 def test_what_ships_with_us_has_its_version_and_its_licence():
     folders = [p for p in (STATIC / "vendor").iterdir() if p.is_dir()]
-    assert len(folders) == 5
+    assert len(folders) == 6
     for folder in folders:
         assert re.search(r"-\d+\.\d+\.\d+$", folder.name)
         assert (folder / "LICENSE").stat().st_size > 500

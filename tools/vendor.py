@@ -39,6 +39,7 @@ OTHERWISE, ARISING FROM, OUT OF OR IN CONNECTION WITH THE SOFTWARE OR THE USE OR
 PACKAGES = (
     ("bootstrap", "5.3.9", "bootstrap", ("dist/css/bootstrap.min.css",), SHIPPED),
     ("@alpinejs/csp", "3.17.4", "alpine-csp", ("dist/cdn.min.js",), SHIPPED),
+    ("@alpinejs/morph", "3.17.4", "alpine-morph", ("dist/cdn.min.js",), SHIPPED),
     (
         "@fontsource-variable/atkinson-hyperlegible-next",
         "5.3.0",
@@ -76,7 +77,8 @@ ICONS = [
     "user-round",
     "wrench",
 ]
-NO_LICENCE_FILE = {"alpine-csp": MIT.format(holder="2019 Caleb Porzio and contributors")}
+ALPINE = MIT.format(holder="2019 Caleb Porzio and contributors")
+NO_LICENCE_FILE = {"alpine-csp": ALPINE, "alpine-morph": ALPINE}
 
 
 def install(folder: Path, *names: str) -> None:

@@ -19,13 +19,12 @@ from dataclasses import dataclass
 from irongauge.core.measure.units import FIXED_UNIT, Quantity, Unit, from_fixed, to_fixed, unit_for, units_of
 from irongauge.core.sensors.transfer import Curve, CurveKind
 from irongauge.errors import EntryError, quoted
+from irongauge.formats.columns import IN_BRACKETS, AmbiguousCommasError, cells_of, is_number, number_of, sniff
 
 __all__ = ["MOST_ROWS", "TableText", "read_table", "write_table"]
 
 MOST_ROWS = 5_000
 LONGEST_TEXT = 400_000
-_NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
-_IN_BRACKETS = re.compile(r"[\[(]\s*([^\])]+?)\s*[\])]\s*$")
 _BEHIND = re.compile(r"[\s/,_](\S+)\s*$")
 _SIGNAL_WORDS = {
     "signal",
@@ -72,9 +71,7 @@ def read_table(text: str, kind: CurveKind, quantity: Quantity, unit: str, *, fie
     lines = [(number, line.strip()) for number, line in enumerate(text.splitlines(), 1) if line.strip()]
     if not lines:
         raise EntryError(field, text, "Nothing was pasted.", "Paste two columns: the value and the signal.")
-    parted = _part(lines, field)
-    heading = parted[0][1] if any(_NUMBER.fullmatch(cell) is None for cell in parted[0][1]) else None
-    body = parted[1:] if heading is not None else parted
+    heading, body = _part(lines, field)
     if len(body) > MOST_ROWS:
         raise EntryError(field, text[:40], f"That is {len(body):,} rows.", f"At most {MOST_ROWS:,} fit here.")
     columns = _columns(heading, kind, quantity, unit, field)
@@ -102,49 +99,33 @@ class _Columns:
         )
 
 
-def _part(lines: Sequence[tuple[int, str]], field: str) -> list[tuple[int, list[str]]]:
-    """Each line's cells, by the first mark that parts all lines alike."""
-    for mark in ("\t", ";", None, ","):
-        parted = [(number, _cells(line, mark)) for number, line in lines]
-        counts = {len(cells) for _, cells in parted[1:]} or {len(parted[0][1])}
-        numeric = all(_NUMBER.fullmatch(c) for _, cells in parted[1:] for c in cells[:2])
-        if min(counts) >= 2 and len(counts) == 1 and numeric:  # noqa: PLR2004
-            if mark == "," and counts == {4}:
-                break
-            if mark == "," or len(parted[0][1]) >= 2:  # noqa: PLR2004
-                return parted
-    doubled = [line for _, line in lines if line.count(",") == 3]  # noqa: PLR2004
-    if doubled:
+def _part(
+    lines: Sequence[tuple[int, str]], field: str
+) -> tuple[tuple[str, ...] | None, list[tuple[int, tuple[str, ...]]]]:
+    """The heading, None where there is none, and every row's cells; `EntryError` that names the row that is not two numbers."""
+    try:
+        layout = sniff([line for _, line in lines])
+    except AmbiguousCommasError as error:
         raise EntryError(
             field,
-            doubled[0],
-            f"{quoted(doubled[0])} has commas both between and inside its numbers, so it cannot be told apart.",
+            error.line,
+            f"{quoted(error.line)} has commas both between and inside its numbers, so it cannot be told apart.",
             "Put a semicolon or a tab between the columns.",
-        )
-    number, line = _first_bad(lines)
-    problem = f"Row {number}, {quoted(line)}, is not two numbers."
-    raise EntryError(
-        field, line, problem, "Give a value and a signal in each row, parted by a tab, semicolon or comma."
-    )
+        ) from error
+    mark = "," if layout is None else layout.mark
+    first = 1 if layout is None else layout.first
+    parted = [(number, cells_of(line, mark)) for number, line in lines[first:]]
+    bad = next((n for n, row in parted if len(row) < 2 or not (is_number(row[0]) and is_number(row[1]))), None)  # noqa: PLR2004
+    if layout is None or first > 1 or bad is not None:
+        number = lines[-1][0] if bad is None else bad
+        line = next(line for n, line in lines if n == number)
+        problem = f"Row {number}, {quoted(line)}, is not two numbers."
+        would_do = "Give a value and a signal in each row, parted by a tab, semicolon or comma."
+        raise EntryError(field, line, problem, would_do)
+    return (layout.headings[-1] if layout.headings else None), parted
 
 
-def _first_bad(lines: Sequence[tuple[int, str]]) -> tuple[int, str]:
-    for number, line in lines[1:]:
-        cells = [c for c in re.split(r"[\t; ]+|,(?=\S)", line) if c]
-        if len(cells) < 2 or not all(_NUMBER.fullmatch(c) for c in cells[:2]):  # noqa: PLR2004
-            return number, line
-    return lines[-1]
-
-
-def _cells(line: str, mark: str | None) -> list[str]:
-    cells = line.split() if mark is None else next(csv.reader([line], delimiter=mark))
-    cells = [cell.strip().replace("−", "-") for cell in cells]
-    while cells and not cells[-1]:
-        cells.pop()
-    return cells
-
-
-def _columns(heading: list[str] | None, kind: CurveKind, quantity: Quantity, unit: str, field: str) -> _Columns:
+def _columns(heading: Sequence[str] | None, kind: CurveKind, quantity: Quantity, unit: str, field: str) -> _Columns:
     is_share = kind in _SHARES
     signal_quantity = _SIGNAL_QUANTITY[kind]
     value_unit, signal_unit = unit_for(unit), unit_for(FIXED_UNIT[signal_quantity])
@@ -182,7 +163,7 @@ def _columns(heading: list[str] | None, kind: CurveKind, quantity: Quantity, uni
 
 def _heading(name: str, quantity: Quantity, signal_quantity: Quantity, field: str) -> tuple[str, Unit | None]:
     """Which column a heading is, and its unit where it names one."""
-    bracketed = _IN_BRACKETS.search(name)
+    bracketed = IN_BRACKETS.search(name)
     match = bracketed or _BEHIND.search(name)
     word = "" if match is None else match[1]
     for candidate in (word, name.strip()):
@@ -206,11 +187,11 @@ def _by_word(name: str) -> str:
     return "value" if words else ""
 
 
-def _row(number: int, cells: list[str], columns: _Columns, field: str) -> tuple[float, float]:
+def _row(number: int, cells: Sequence[str], columns: _Columns, field: str) -> tuple[float, float]:
     numbers = []
     for at, unit in ((columns.signal_at, columns.signal_unit), (columns.value_at, columns.value_unit)):
         text = cells[at]
-        numbers.append(to_fixed(float(text.replace(",", ".")), unit.code))
+        numbers.append(to_fixed(number_of(text), unit.code))
     signal, value = numbers
     if not (abs(signal) < 1e12 and abs(value) < 1e12):  # noqa: PLR2004  also refuses what is infinite
         raise EntryError(

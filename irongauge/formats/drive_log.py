@@ -9,7 +9,6 @@ time; speeds in km/h, mph or m/s by the heading; places as degrees under lat and
 
 from __future__ import annotations
 
-import csv
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -17,6 +16,7 @@ from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
 from irongauge.errors import BadFileError, quoted
+from irongauge.formats.columns import cells_of, is_number, number_of, sniff
 
 if TYPE_CHECKING:
     from irongauge.core.pulses.track import Track
@@ -24,9 +24,11 @@ if TYPE_CHECKING:
 __all__ = ["read_drive"]
 
 _MOST_ROWS = 500_000
+_HEAD_LINES = 60  # in which the heading must stand
 _LEAST_ROWS = 20
 _UNITS = {"mph": 1.609344, "mi/h": 1.609344, "km/h": 1.0, "kmh": 1.0, "kph": 1.0, "m/s": 3.6}
 _MS = re.compile(r"[\[(]\s*ms\s*[\])]")
+_DATE = re.compile(r"\d{4}-\d\d-\d\d")
 _CLOCK = re.compile(r"(?:(\d+):)?(\d{1,2}):(\d{1,2}(?:[.,]\d+)?)")
 _TIME, _SPEED, _LAT, _LON = ("time", "t", "timestamp", "zeit", "date"), ("speed", "v", "velocity"), ("lat", "latitude"), (
     "lon", "long", "lng", "longitude",
@@ -73,10 +75,11 @@ class _Columns:
 
 
 def _from_table(name: str, text: str) -> Track:
-    lines = text.splitlines()
-    mark = next((m for m in "\t;" if 2 * sum(m in line for line in lines[:20]) > len(lines[:20])), ",")
-    rows = list(csv.reader(lines[: _MOST_ROWS + 100], delimiter=mark))
-    at = next((n for n, row in enumerate(rows[:60]) if _columns(row) is not None), None)
+    lines = text.splitlines()[: _MOST_ROWS + 100]
+    layout = sniff(lines[:_HEAD_LINES], _is_value, leading=False)
+    mark = "," if layout is None else layout.mark
+    rows = [cells_of(line, mark) for line in lines]
+    at = next((n for n, row in enumerate(rows[:_HEAD_LINES]) if _columns(row) is not None), None)
     if at is None:
         problem = "No line of it names its columns."
         raise BadFileError(name, problem, "It needs a heading such as time,speed (km/h) or time,lat,lon.")
@@ -99,6 +102,10 @@ def _from_table(name: str, text: str) -> Track:
                 (_number(name, number, _cell(row, columns.lat)), _number(name, number, _cell(row, columns.lon)))
             )
     return _track(name, moments, speeds, places, has_clock=has_clock)
+
+
+def _is_value(cell: str) -> bool:
+    return is_number(cell) or _CLOCK.fullmatch(cell) is not None or _DATE.match(cell) is not None
 
 
 def _columns(row: Sequence[str]) -> _Columns | None:
@@ -126,7 +133,7 @@ def _cell(row: Sequence[str], at: int) -> str:
 
 def _number(name: str, number: int, cell: str) -> float:
     try:
-        return float(cell.replace(",", "."))
+        return number_of(cell)
     except ValueError:
         problem = f"Row {number} has {quoted(cell)} where a number should be."
         raise BadFileError(name, problem, "Save it again, or take that row out.") from None

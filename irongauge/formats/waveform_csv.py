@@ -22,6 +22,7 @@ from itertools import pairwise
 from typing import IO, TYPE_CHECKING
 
 from irongauge.errors import BadFileError, quoted
+from irongauge.formats.columns import IN_BRACKETS, AmbiguousCommasError, Layout, cells_of, is_number, number_of, sniff
 
 if TYPE_CHECKING:
     import numpy as np
@@ -34,8 +35,6 @@ _MOST_BYTES = 200_000_000
 _PIECE = 1 << 20
 _HEAD_LINES = 60
 _LEAST_ROWS = 8
-_NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
-_UNIT = re.compile(r"[\[(]\s*([^\])]+?)\s*[\])]")
 _TIME_UNITS = {
     "s": 1.0,
     "sec": 1.0,
@@ -180,26 +179,22 @@ def _layout(name: str, text: bytes) -> _Layout:
     lines = text[:200_000].decode("utf-8", "replace").splitlines()[:_HEAD_LINES]
     if not lines:
         raise _bad(name, "It is empty.", "Save the capture as CSV.")
-    for mark in ("\t", ";", ",", " "):
-        rows = [_cells(line, mark) for line in lines]
-        first = next((at for at, row in enumerate(rows) if _is_numbers(row)), None)
-        if first is None:
-            continue
-        body = [row for row in rows[first:] if row]
-        widths = {len(row) for row in body[:-1]} or {len(body[0])}
-        if len(widths) != 1 or min(widths) < 2:  # noqa: PLR2004
-            continue
-        if mark == "," and min(widths) == 4 and all("." not in line for line in lines[first:]):  # noqa: PLR2004
-            raise _bad(
-                name,
-                f"{quoted(lines[first])} has commas both between and inside its numbers.",
-                "Save it with semicolons between the columns, or with decimal points.",
-            )
-        comma = mark != "," and any("," in cell for row in body for cell in row)
-        found = _with_columns(name, rows[:first], body, mark, first, decimal_comma=comma)
-        # A mark at the end of every row makes one more column, with nothing in it.
-        return replace(found, width=max(found.width, lines[first].count(mark) + 1)) if mark != " " else found
-    raise _bad(name, "Its columns cannot be told apart.", "A capture has two columns of numbers: time and volts.")
+    try:
+        layout = sniff(lines)
+    except AmbiguousCommasError as error:
+        raise _bad(
+            name,
+            f"{quoted(error.line)} has commas both between and inside its numbers.",
+            "Save it with semicolons between the columns, or with decimal points.",
+        ) from error
+    if layout is None:
+        raise _bad(name, "Its columns cannot be told apart.", "A capture has two columns of numbers: time and volts.")
+    body = [row for row in (cells_of(line, layout.mark) for line in lines[layout.first :]) if row]
+    comma = layout.mark != "," and any("," in cell for row in body for cell in row)
+    found = _with_columns(name, layout, body, decimal_comma=comma)
+    # A mark at the end of every row makes one more column, with nothing in it.
+    marks = lines[layout.first].count(layout.mark) + 1
+    return found if layout.mark == " " else replace(found, width=max(found.width, marks))
 
 
 def _with_volts_in(name: str, layout: _Layout, column: int) -> _Layout:
@@ -219,30 +214,11 @@ def _note(time_at: int, time_scale: float, volts_at: int, volts_scale: float) ->
     return f"time in column {time_at + 1} ({units[0]}), volts in column {volts_at + 1} ({units[1]})"
 
 
-def _cells(line: str, mark: str) -> list[str]:
-    cells = [cell.strip().strip('"') for cell in (line.split() if mark == " " else line.split(mark))]
-    while cells and not cells[-1]:
-        cells.pop()
-    return cells
-
-
-def _is_numbers(row: Sequence[str]) -> bool:
-    return len(row) >= 2 and all(_NUMBER.fullmatch(cell) for cell in row[:2])  # noqa: PLR2004
-
-
-def _with_columns(  # noqa: PLR0913  what was seen of the first rows
-    name: str,
-    headings: Sequence[Sequence[str]],
-    body: Sequence[Sequence[str]],
-    mark: str,
-    skip: int,
-    *,
-    decimal_comma: bool,
-) -> _Layout:
+def _with_columns(name: str, layout: Layout, body: Sequence[Sequence[str]], *, decimal_comma: bool) -> _Layout:
     """Which column is which, by heading and unit, else the first that rises is the time."""
     if len(body) < _LEAST_ROWS:
         raise _bad(name, f"It has {len(body)} rows of numbers.", f"A waveform has at least {_LEAST_ROWS}.")
-    width = len(body[0])
+    width, headings = layout.width, layout.headings
     found: dict[str, tuple[int, float]] = {}
     for row in headings:
         if len(row) != width:
@@ -271,12 +247,12 @@ def _with_columns(  # noqa: PLR0913  what was seen of the first rows
         at: match[1]
         for row in headings
         for at, cell in enumerate(row)
-        if (match := _UNIT.search(cell)) is not None and match[1] in _OTHER_UNITS
+        if (match := IN_BRACKETS.search(cell)) is not None and match[1] in _OTHER_UNITS
     }
     return _Layout(
-        mark=mark,
+        mark=layout.mark,
         decimal_comma=decimal_comma,
-        skip=skip,
+        skip=layout.first,
         time_at=time_at,
         volts_at=volts_at,
         width=width,
@@ -296,7 +272,7 @@ def _volts_of(cell: str) -> float | None:
 
 def _named(cell: str) -> tuple[str, float | None]:
     """Whether a heading is of the time or the volts, and its scale where it names a unit."""
-    match = _UNIT.search(cell)
+    match = IN_BRACKETS.search(cell)
     unit = cell.strip() if match is None else match[1]
     if unit in _TIME_UNITS:
         return "time", _TIME_UNITS[unit]
@@ -311,9 +287,9 @@ def _named(cell: str) -> tuple[str, float | None]:
 def _rises(body: Sequence[Sequence[str]], at: int) -> bool:
     numbers = []
     for row in body[:-1]:
-        if at >= len(row) or not _NUMBER.fullmatch(row[at]):
+        if at >= len(row) or not is_number(row[at]):
             return False
-        numbers.append(float(row[at].replace(",", ".")))
+        numbers.append(number_of(row[at]))
     return len(numbers) > 1 and all(b > a for a, b in pairwise(numbers))
 
 

@@ -144,6 +144,38 @@ def test_what_it_should_read_follows_the_keys_both_ways(desk):
     assert desk.complaints() == []
 
 
+# Answers are held back until they are let go: what a slow server looks like to whoever types on.
+HOLD = """
+window.held = [];
+const fetched = window.fetch;
+window.fetch = (...asked) => fetched(...asked).then((answer) => new Promise((go) => window.held.push(() => go(answer))));
+"""
+# In one breath: another field is typed into and left, and the answer from before that key arrives.
+TYPE_AND_LET_GO = """
+const field = document.getElementById(arguments[0]);
+field.focus();
+field.value = arguments[1];
+field.dispatchEvent(new InputEvent("input", { bubbles: true }));
+field.blur();
+window.held.splice(0).forEach((go) => go());
+"""
+
+
+def test_an_answer_from_before_a_key_never_empties_the_field_that_was_typed_into(desk):
+    desk.go("/pulse")
+    desk.window.execute_script(HOLD)
+    desk.fill("Teeth", "20")
+    _until(desk, lambda: desk.window.execute_script("return window.held.length") == 1)
+    for name, typed in (("f-axle_ratio", "4.3"), ("f-tyre", "0.72 m"), ("f-speed", "30")):
+        desk.window.execute_script(TYPE_AND_LET_GO, name, typed)
+        _until(desk, lambda: desk.window.execute_script("return window.held.length") == 1)
+    values = [desk.window.find_element(By.ID, f"f-{n}").get_attribute("value") for n in ("axle_ratio", "tyre", "speed")]
+    assert values == ["4.3", "0.72 m", "30"]
+    desk.window.execute_script("window.held.splice(0).forEach((go) => go())")
+    _until(desk, lambda: "316.836 Hz" in desk.see("#live-answer"))
+    assert desk.complaints() == []
+
+
 def test_pairs_of_speed_give_one_figure_and_are_kept_as_found(desk):
     desk.go("/pulse/speed")
     desk.press("50 55.1", Keys.ENTER, "80 87.9", Keys.ENTER, "100 110.2")

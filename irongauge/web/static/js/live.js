@@ -1,5 +1,8 @@
 // A form whose results follow what is typed: after a short pause the same page is asked for again, and the parts marked
-// data-live take the place of those that stand here. Nothing is computed in the browser, and without scripts the button does it.
+// data-live are morphed into those of the answer. Nothing is computed in the browser, and without scripts the button does it.
+//
+// An answer belongs to what stood in the fields when it was asked for. Any key makes every answer that is still on its way
+// too late, so none can empty or change a field that was typed into meanwhile.
 document.addEventListener("alpine:init", () => {
   Alpine.data("live", () => ({
     timer: 0,
@@ -35,8 +38,14 @@ document.addEventListener("alpine:init", () => {
       const from = this.$root.querySelector("[data-from]");
       if (from && event.target.dataset.side) from.value = event.target.dataset.side;
       if (!this.$root.querySelector("[data-live]")) return;
-      clearTimeout(this.timer);
+      this.forget();
       this.timer = setTimeout(() => this.ask(), 160);
+    },
+
+    // Whatever is still on its way was asked before this key.
+    forget() {
+      clearTimeout(this.timer);
+      this.asked += 1;
     },
 
     form() {
@@ -68,7 +77,7 @@ document.addEventListener("alpine:init", () => {
       const page = new DOMParser().parseFromString(await answer.text(), "text/html");
       for (const part of this.$root.querySelectorAll("[data-live]")) {
         const fresh = page.getElementById(part.id);
-        if (fresh) part.innerHTML = fresh.innerHTML;
+        if (fresh) Alpine.morph(part, fresh.outerHTML);
       }
       for (const field of this.$root.querySelectorAll("[data-mirror]")) {
         const fresh = page.getElementById(field.id);
