@@ -12,7 +12,7 @@ from irongauge.core.measure.units import Quantity, units_of
 
 __all__ = ["HEIGHT_M", "SYSTEM_VOLTS", "Job", "Shop", "Technician", "Vehicle", "default_units"]
 
-SYSTEM_VOLTS = (12.0, 24.0)
+SYSTEM_VOLTS = (12.0, 24.0)  # nominal, of road and rail vehicles
 # Where vehicles are tested, metres above sea level: below the lowest shores and above the highest roads there are, and within
 # the layer that the standard atmosphere's formula is for.
 HEIGHT_M = Limits(-500.0, 9000.0)

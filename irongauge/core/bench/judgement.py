@@ -38,12 +38,12 @@ _SIGNAL_REST_V = 0.5  # an undriven input may float this high
 _RETURN_OHM = 5.0  # battery off, leads and joints with it
 _ISOLATED_OHM = 50.0  # less, with the battery off, is a short
 _BATTERY_WINDOW = Limits(11.8 / 12, 13.2 / 12)  # of nominal, engine off: below is discharged, above is on charge
-_FULL_SCALE_SHARE = 0.98
+_FULL_SCALE_SHARE = 0.98  # an input that clamps reads its end within two counts in a hundred
 _RULED = {Family.RATIOMETRIC, Family.POTENTIOMETER, Family.COMBO}
 _LIVE_VOLTS = {
     Action.LIVE_V, Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V, Action.LIVE_UNPLUGGED_V, Action.LIVE_GROUNDED_V,
 }  # fmt: skip
-_PULLED_DOWN_V = 0.1
+_PULLED_DOWN_V = 0.1  # a jumper and a good return leave less on the input
 
 
 # What is said of a reading. Some of it is worked out only when a page asks, since most pages need the mark alone.

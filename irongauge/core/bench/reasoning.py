@@ -45,11 +45,11 @@ __all__ = [
     "what_if",
 ]
 
-_SHOWN_FROM = 0.004
-_MOST_SHOWN = 6
-_OHM_DIGITS = 2
+_SHOWN_FROM = 0.004  # half a percent rounds up to one that can be read
+_MOST_SHOWN = 6  # as many as fit beside the ladder
+_OHM_DIGITS = 2  # a size is an estimate
 _WIDEST = 6.0  # times: a size that may be this much larger or smaller is not said
-_PIN_SURE = 0.95
+_PIN_SURE = 0.95  # as a verdict is given, so is a role
 _VOLT_KINDS = {Kind.VOLTS, Kind.BATTERY_VOLTS, Kind.LIVE_VOLTS}
 _UNPLUGGED_KINDS, _PLUGGED_KINDS = {"open_v", "sharers_off_v"}, {"mated_v", "mated_dc", "return_drop"}
 

@@ -40,7 +40,7 @@ _LAMPS = {"lamp_negative", "lamp_positive"}
 _OF_ANY_PIN = {"open_v", "lamp_negative", "lamp_positive", "off_ohm", "mated_v"}
 # Never asked for: they can do harm (a lamp on a pair's input, battery or a jumper on the reference).
 _NEVER_STATES = {"jumped_reference"}
-_TYPICAL_TRACK_OHM = 4500.0
+_TYPICAL_TRACK_OHM = 4500.0  # position sensors have 1 to 10 kΩ; near the middle of that in decades
 _STATES = {Family.HALL: ("absent", "present"), Family.SWITCH: ("open", "closed")}
 
 

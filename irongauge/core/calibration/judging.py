@@ -43,12 +43,12 @@ __all__ = [
     "judge_calibration",
 ]
 
-_LEAST_FOR_OUTLIER = 5
+_LEAST_FOR_OUTLIER = 5  # a line through four others leaves two degrees of freedom
 # Student's t for a level of confidence of 99.73 %, by degrees of freedom from 1 (JCGM 100:2008, table G.2).
 _T_99_73 = (235.80, 19.21, 9.22, 6.62, 5.51, 4.90, 4.53, 4.28, 4.09, 3.96)
-_T_MANY = 3.6
+_T_MANY = 3.6  # beyond the table; at ten it is 3.96, in the limit 3.0
 _ROUNDING = 1e-9  # of the span: what is smaller is the computer's rounding, not the sensor's scatter
-_SQRT_3 = math.sqrt(3.0)
+_SQRT_3 = math.sqrt(3.0)  # from the half-width of a rectangle to its standard deviation (JCGM 100, 4.3.7)
 
 
 class Run(StrEnum):

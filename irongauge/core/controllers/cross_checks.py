@@ -28,9 +28,9 @@ __all__ = [
     "under_boost",
 ]
 
-_LEAST_POINTS = 3
+_LEAST_POINTS = 3  # two points fit any line
 _SHARE = 0.02  # of what was covered: a change smaller than this is none
-_RATIO_RISES = 1.02
+_RATIO_RISES = 1.02  # more than two good sensors differ by, as a share
 
 
 class CheckKind(StrEnum):

@@ -23,8 +23,8 @@ if TYPE_CHECKING:
 
 __all__ = ["EntryVerdict", "Explained", "Slip", "check_entry", "check_limit"]
 
-DEFAULT_ALLOWANCE_PCT = 0.5
-_NOTHING_PCT = 1e-6
+DEFAULT_ALLOWANCE_PCT = 0.5  # of span: what rounding to a usual display costs
+_NOTHING_PCT = 1e-6  # of span: the rounding of the sums
 
 
 class Slip(StrEnum):

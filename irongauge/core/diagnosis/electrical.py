@@ -24,19 +24,20 @@ from irongauge.core.sensors.families import LOW_BELOW_V, Family
 
 __all__ = ["OHMMETER_OHM", "OHMMETER_V", "Bench", "lamp_current_a", "metered_ohm"]
 
-METER_OHM = 1e7
-OHMMETER_V, OHMMETER_OHM = 0.5, 1000.0
-JUMPER_OHM = 0.05
-FULL_SCALE_V = 5.0
+METER_OHM = 1e7  # what a digital multimeter loads a circuit with on its volt ranges
+OHMMETER_V, OHMMETER_OHM = 0.5, 1000.0  # an ohm range that opens no junction, behind its own resistance
+JUMPER_OHM = 0.05  # a short lead with two clips
+FULL_SCALE_V = 5.0  # of a controller output and of an unknown input
 _FUSED_OFF_OHM = 20.0  # other loads on a switched battery feed, key off
-_DIODE_V = 0.62
-_HIGH_Z_OHM = 1e6
+_DIODE_V = 0.62  # silicon at some milliamperes
+_HIGH_Z_OHM = 1e6  # an output stage that is off
 _TERMINALS = {REFERENCE: "feed", RETURN: "earth", SIGNAL: f"in.{SIGNAL}"}
+# Below this across its own pins an output stage does not work (usual data sheets).
 _LEAST_SUPPLY_V = {Family.CONTROLLER_OUT: 6.0, Family.HALL: 3.0, Family.FREQUENCY: 5.0}
 _PASSIVE = {Family.POTENTIOMETER, Family.THERMISTOR, Family.SWITCH}
-_OPEN_CONTACT_OHM = 5e7
+_OPEN_CONTACT_OHM = 5e7  # clean and dry
 _TOGGLE_HIGH_V = 2.0  # what a digital input of 5 V logic takes for high (JEDEC JESD8: TTL levels)
-_KELVIN = 273.15
+_KELVIN = 273.15  # 0 °C
 
 Extra = Callable[[Network], None]
 

@@ -37,15 +37,16 @@ from irongauge.core.sensors.families import Family
 
 __all__ = ["OHM_KINDS", "PER_FAULT", "AnswerPart", "CircuitModel", "bench_of", "model_of"]
 
-PER_FAULT = 88
+PER_FAULT = 88  # more change no ranking by a percent; fewer leave gaps in sizes of five decades
 SLIP = 0.006  # of readings are taken at the wrong pin or typed wrongly
 # Around each sample its neighbours show how densely the cloud lies: a reading may fall between them, and the scatter of
 # healthy circuits, of which a few dozen samples show but a few in every direction, is worth about as many gaps as a bell
 # has to its shoulder.
 _NEIGHBOURS, _BETWEEN_GAPS, _SCATTER_GAPS = 3, 2.5, 25.0
-_OVER_RANGE_OHM = 4e7
-_MAYBE_OVER_RANGE_OHM = 1.2e7
-_LEAST_OHM = 0.05
+_OVER_RANGE_OHM = 4e7  # surely over a handheld meter's last range
+_MAYBE_OVER_RANGE_OHM = 1.2e7  # over the last range of some
+_LEAST_OHM = 0.05  # ohms are compared as logarithms
+# One standard deviation as a share: a meter's; what a sensor's own ohms and a thermistor at an unknown room differ by.
 OHM_KINDS = {Kind.OHMS: 0.04, Kind.SENSOR_OHMS: 0.3, Kind.THERMISTOR_OHMS: 0.2}
 # One standard deviation of the instrument: a fixed part in the unit of the kind, and a share of the reading.
 _INSTRUMENT = {
@@ -69,9 +70,9 @@ _ANYWHERE = {
     Kind.MILLISECONDS: 20.0,
     Kind.PERCENT: 100.0,
 }
-_UNLIKELY = -7.0
-_WORD_FITS, _WORD_DOES_NOT = math.log(0.985), math.log(0.01)
-_SHORT_BELOW_OHM = 1e6
+_UNLIKELY = -7.0  # one in a thousand: a word that does not fit what is there
+_WORD_FITS, _WORD_DOES_NOT = math.log(0.985), math.log(0.01)  # words are answered wrongly about once in a hundred
+_SHORT_BELOW_OHM = 1e6  # a branch that is there at all
 
 AnyBench = Bench | CoilBench | JunctionBench
 

@@ -31,16 +31,16 @@ GROUND = "0"
 Value = float | NDArray[np.float64]
 
 _LEAK_S = 1e-9  # a node that nothing else holds drifts to ground, as a real one does through its insulation
-_NOTHING_OHM = 1e12
-_STEPS = 200
-_HALVINGS = 40
+_NOTHING_OHM = 1e12  # a branch that leaks less than every node does
+_STEPS = 200  # Newton needs some ten; more means a circuit without a solution
+_HALVINGS = 40  # a step of 2⁻⁴⁰ is no step
 _FALL = 1e-4  # of what the slope promises: the least by which a step must bring the co-content down
-_ROUNDING = 1e-12
-_DONE_V = 1e-5
+_ROUNDING = 1e-12  # relative, of double precision after some sums
+_DONE_V = 1e-5  # far below any meter's last digit
 _SHRINK = 0.6  # of the samples still moving: when fewer are left, the settled ones are put aside
 _BEND_V = 0.02  # a clamp turns on over this much
 _BEND_A = 1e-3  # a limited supply turns off over this much
-_FILAMENT_POWER = 0.55
+_FILAMENT_POWER = 0.55  # I ∝ V^0.55 of vacuum incandescent lamps (IES Lighting Handbook, rerating of lamps)
 _FILAMENT_COLD = 0.1  # a cold filament has a tenth of its hot resistance
 
 

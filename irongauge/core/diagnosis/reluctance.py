@@ -21,12 +21,12 @@ __all__ = ["CoilBench", "shield_parts"]
 
 # What the controller says of the channel, as numbers: the samples are arrays.
 _STATUS = {word: number for number, word in WORDS["counted"].items()}
-_BIAS_V = 2.5
-_LEAST_COUNTED_VAC = 0.25
-_OPEN_COIL_OHM = 1e6
-_SWITCHED_OFF_OHM = 20.0
-_SHORT_OHM = 100.0
-_EVEN_BELOW_PCT = 5.0
+_BIAS_V = 2.5  # conditioners hold the coil at half of 5 V
+_LEAST_COUNTED_VAC = 0.25  # usual threshold of a conditioner at low speed
+_OPEN_COIL_OHM = 1e6  # what a conditioner takes for a broken coil
+_SWITCHED_OFF_OHM = 20.0  # other loads on a switched feed, key off
+_SHORT_OHM = 100.0  # against some kilohms of input
+_EVEN_BELOW_PCT = 5.0  # what teeth of a good ring differ by on a scope
 
 
 class CoilBench:

@@ -18,6 +18,7 @@ from irongauge.core.diagnosis.sampling import Floats32, Integers, variation
 
 __all__ = ["PER_GROUPED", "Drawn", "SampleSet", "SampleSets", "resolved"]
 
+# Samples for each rival; total variation from which a reading tells two apart two times in three.
 PER_GROUPED, _TELLS_APART = 20, 0.35
 
 

@@ -46,15 +46,16 @@ __all__ = ["Group", "Ranked", "Session"]
 # To a usual fault's 1: most circuits that are tested are good, and few have a clamp left in.
 _PRIOR = {HEALTHY: 6.0, "signal_clamped": 0.2}
 _SECOND_FAULT = 0.02  # of faulty circuits have a second fault
-_CONFIRMED_SLIP = 1e-4
-_PARTICLES, _TRIES = 384, 48
-_READINGS_FOR_DOUBLES = 4
-_DOUBT = 0.15
-_COARSE = 0.6
+_CONFIRMED_SLIP = 1e-4  # the same slip twice
+_PARTICLES, _TRIES = 384, 48  # gains then scatter by less than the cost of a minute
+_READINGS_FOR_DOUBLES = 4  # with fewer, two faults explain anything
+_DOUBT = 0.15  # share of the evidence that is kept where the answer is to be shown wrong
+_COARSE = 0.6  # power of the evidence: readings share what the model has wrong (docs/diagnosis.md)
+# Rivals below one in two thousand, or of a leader that is not one, tell nothing.
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
-_UNEXPLAINED_NATS = 6.0
+_UNEXPLAINED_NATS = 6.0  # a likelihood of one four-hundredth of a hit's
 _WORD_AT_BORDER = -4.0  # a glow that is merely between two words
-_FIRST_FAULTS, _DOUBLES_KEPT, _PER_DOUBLE = 3, 8, 32
+_FIRST_FAULTS, _DOUBLES_KEPT, _PER_DOUBLE = 3, 8, 32  # what can be solved within a reading's 50 ms
 
 ReadParts = Mapping[str, Observation]
 

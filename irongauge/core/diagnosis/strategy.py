@@ -39,7 +39,7 @@ __all__ = [
 ]
 
 _HANDLING_MIN = 1.5  # to put the probes on, read, and write down
-_LEAST_GAIN_NATS = 0.004
+_LEAST_GAIN_NATS = 0.004  # less is the scatter of its estimate
 _STOP_AT = 0.98  # asking goes on to here, so that what is said from `SURE` on holds
 _LEAST_READINGS = 5  # before any verdict: what the model finds needless is what catches it where it is wrong
 
@@ -74,7 +74,7 @@ _ENTER_MIN = {
 _EXTRA_MIN = {
     "lamp_negative": 0.3, "lamp_positive": 0.5, "live": 0.3, "ring": 2.0, "wire_ohm": 2.0, "shield_ohm": 1.0, "running": 0.5,
 }  # fmt: skip
-_STIMULUS_MIN = 0.7
+_STIMULUS_MIN = 0.7  # pump up, let it settle
 
 
 # Some faults read much alike until one check is made; it is asked for however sure the answer seems.

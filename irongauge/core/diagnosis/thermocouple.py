@@ -17,8 +17,8 @@ from irongauge.core.diagnosis.role_points import NO_CONTACT_V, Array, Kind, Pred
 
 __all__ = ["JunctionBench"]
 
-TOP_DEGC = 1300.0
-_OPEN_OHM = 1e6
+TOP_DEGC = 1300.0  # above every base-metal kind's range
+_OPEN_OHM = 1e6  # loops have some tens of ohms
 Parts = dict[str, PredictedPart]
 
 

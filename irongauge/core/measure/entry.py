@@ -31,7 +31,7 @@ __all__ = [
 OVER_RANGE = "OL"
 NO_DATA = "no data"  # what the screen shows of a controller that is silent
 VOLTAGE_PRESENT = "voltage present"  # what an ohmmeter says on a wire that is fed
-LONGEST_ENTRY = 40
+LONGEST_ENTRY = 40  # longer is no number with a unit
 _DEEPEST_GAUGE_KPA = -110.0  # an atmosphere below its zero, with room for the weather
 
 _NO_DATA_TEXT = re.compile(r"(no\s*data|none|nothing|no\s*(contact|connection)|n/?a|-+)", re.IGNORECASE)

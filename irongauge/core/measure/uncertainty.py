@@ -16,7 +16,7 @@ from irongauge.core.measure.units import Quantity
 
 __all__ = ["COVERAGE_K", "UNKNOWN_METER", "GaugeSpec", "MeterSpec", "combine", "guarded_mark"]
 
-COVERAGE_K = 2.0
+COVERAGE_K = 2.0  # about 95 % (JCGM 100, 6.3.3)
 _FINEST_V = 1e-4  # a handheld meter's best step on its lowest direct-voltage range
 
 

@@ -27,6 +27,7 @@ __all__ = ["Examination", "RingResult", "examination_from", "examine"]
 
 
 _JUMP = 25.0  # a step this many times the usual one is a gap
+# Of millions these tell the rate; a piece with fewer samples tells nothing; more breaks are noise.
 _ENOUGH_STEPS, _LEAST_STRETCH, _MOST_JUMPS = 100_000, 100, 40
 
 

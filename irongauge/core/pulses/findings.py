@@ -29,9 +29,9 @@ _CUT_EDGE = 0.03  # of a period: steeper ones are no cut sine
 _FLAT_TOP = 0.16  # of all samples within a fiftieth of an end: a sine has 0.09
 _DROPPED = 1.6  # a period this many times the local one lacks a pulse
 _LEAST_POWER = 0.7  # of the speed, with which a coil's volts rise
-_HEAVY_RUN_OUT_PCT = 5.0
-_MOST_PLACES = 400
-_SILENT_PERIODS = 4.0
+_HEAVY_RUN_OUT_PCT = 5.0  # of a pitch: hides an odd tooth of usual size
+_MOST_PLACES = 400  # marks that a picture can still show
+_SILENT_PERIODS = 4.0  # a gap of that many is no missing tooth
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -17,10 +17,10 @@ from irongauge.core.measure.uncertainty import COVERAGE_K, guarded_mark
 
 __all__ = ["Explanation", "RatioFit", "SpeedPair", "explain_ratio", "fit_ratio", "measured_speed_kmh"]
 
-_LEAST_FOR_OFFSET = 3
+_LEAST_FOR_OFFSET = 3  # two pairs fit any line
 # Student's t, two-sided 95.45 %, by degrees of freedom from 1 (JCGM 100:2008, table G.2).
 _T_95_45 = (13.97, 4.53, 3.31, 2.87, 2.65, 2.52, 2.43, 2.37, 2.32, 2.28)
-_T_MANY = 2.13
+_T_MANY = 2.13  # beyond the table
 _LARGEST_SHIFT = 6  # teeth that may be miscounted or mistyped
 
 

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 __all__ = ["RingFault", "RingFigures", "RingFinding", "examine_ring", "number_teeth", "teeth_of"]
 
-_LEAST_TURNS = 3
+_LEAST_TURNS = 3  # so that one turn's slip shows against two others
 _SIGMAS = 6.0  # of the mean over the turns, before a tooth is called uneven
 _LEAST_PCT = 1.0  # of a pitch: smaller is no finding, whatever its significance
 _EXPLAINS, _AS_WELL = 25.0, 0.6  # F ratios: enough to say a number of teeth, and to prefer a divisor of it

@@ -35,8 +35,8 @@ _RELATIONS: tuple[dict[str, float], ...] = (
     {"frequency_hz": 1, "shaft_hz": -1, "teeth": -1},
     {"pulses_per_m": 1, "teeth": -1, "axle_ratio": -1, "circumference_m": 1},
 )
-_TINY = 1e-9
-_MM_PER_IN = 25.4
+_TINY = 1e-9  # relative: the rounding of the sums
+_MM_PER_IN = 25.4  # exact, by definition of the inch (1959)
 # 235/75R15, LT 265/70 R 17, 31x10.5R15
 _METRIC = re.compile(
     r"(?:[A-Z]{1,2}\s*)?(?P<width>\d{3})\s*/\s*(?P<aspect>\d{2,3})\s*(?:Z?R|D|B|-)\s*(?P<rim>\d{2}(?:[.,]5)?)",

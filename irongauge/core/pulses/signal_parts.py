@@ -33,9 +33,10 @@ __all__ = [
     "settings_for",
 ]
 
+# E12 (IEC 60063).
 _STANDARD = (1000.0, 1200.0, 1500.0, 1800.0, 2200.0, 2700.0, 3300.0, 3900.0, 4700.0, 5600.0, 6800.0, 8200.0, 10_000.0)
 _MOST_CURRENT_A = 0.015  # what a sensor's output transistor is usually good for, with room to spare
-_FUEL_DEGC = (-45.0, 130.0)
+_FUEL_DEGC = (-45.0, 130.0)  # the sensor's −40 to 125 °C and its tolerance
 _RISE_SHARE = 0.1  # of a period, that the rise may take
 
 

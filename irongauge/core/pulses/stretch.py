@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 __all__ = ["BLOCK", "MOST_COLUMNS", "Stretch", "even_step_s", "overview_of", "stretch_of"]
 
 BLOCK = 64  # samples to one pair of the overview
-MOST_COLUMNS = 2000
+MOST_COLUMNS = 2000  # pixels of a wide screen
 _EVEN = 0.05  # of a step, that a sample may come early or late and still count as even
 
 

@@ -22,14 +22,14 @@ if TYPE_CHECKING:
 __all__ = ["Steady", "Track", "distance_m", "speed_from_places", "steady_pairs"]
 
 _EARTH_M = 6_371_008.8  # mean radius, IUGG
-_GRID_S = 0.5
-_LEAST_OVERLAP_S, _LONGEST_S = 60.0, 86_400.0
-_CLOCKS_APART_S = 120.0
+_GRID_S = 0.5  # satellite receivers give one to ten fixes a second
+_LEAST_OVERLAP_S, _LONGEST_S = 60.0, 86_400.0  # a minute of driving; a day
+_CLOCKS_APART_S = 120.0  # what a display's clock may be wrong by
 _FITS = 0.9  # correlation of the two speeds
-_WINDOW_S = 8.0
+_WINDOW_S = 8.0  # speed is held that long on purpose
 _HELD = (1.0, 0.03)  # km/h, or a share: what a steady speed may vary by
-_SLOWEST_KMH = 8.0
-_MOST_PAIRS = 60
+_SLOWEST_KMH = 8.0  # below it a satellite's speed is noise
+_MOST_PAIRS = 60  # as many as a page can list
 _NO_SPREAD = 1e-6  # (km/h)⁴, of a speed that stands all the time
 _SPREAD_S = 2.0  # either side, over which a track's speed is taken
 

@@ -22,14 +22,14 @@ if TYPE_CHECKING:
 
 __all__ = ["LEAST_EDGES", "WHOLE", "PulseTrain", "SteepEdge", "count_teeth", "edge_s", "pulse_train", "steep_edges"]
 
-LEAST_EDGES = 3
+LEAST_EDGES = 3  # two periods
 WHOLE = 1.5  # a period longer than this many local ones lacks a tooth, and is no slower pulse
 _EXTRA = 1.25  # two periods that together are no longer than this many usual ones hold a pulse too many
-_OF_A_SAMPLE = 0.8
+_OF_A_SAMPLE = 0.8  # floor of a finding: an even rate beats with the teeth and does not average out
 _VARIES = 1.3  # speeds this many times apart show how volts go with speed
-_LEAST_FOR_RING = 30
-_MOST_EDGES_TO_COUNT = 20_000
-_SPEED_GROUPS = 12
+_LEAST_FOR_RING = 30  # pulses: a turn or two of the smallest rings
+_MOST_EDGES_TO_COUNT = 20_000  # tells the number of teeth as well as all of them
+_SPEED_GROUPS = 12  # points of the line of volts over speed
 _POLARITY = 2.0  # one edge lingers this many times longer than the other
 _WANDERS = 1.5  # one edge's mean square is this many times the other's
 

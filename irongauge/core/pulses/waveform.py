@@ -31,7 +31,7 @@ __all__ = [
     "measure_waveform",
 ]
 
-_LEAST_EDGES = 3
+_LEAST_EDGES = 3  # two periods
 _HYSTERESIS = 0.12  # of the amplitude, either side of the middle
 _OF_A_SINE = 0.03  # a coil's volts fall with the speed, so what is small counts as well
 _SINE_SHARE = 0.17  # of all samples in the middle 40 % of the amplitude: a sine has 0.26, a square next to none
@@ -149,7 +149,7 @@ def measure_checked(time_s: Floats, signal_v: Floats) -> WaveformFigures:
     )
 
 
-_LEAST_SAMPLES = 8
+_LEAST_SAMPLES = 8  # fewer show no level twice
 
 
 def check_waveform(time_s: Floats, signal_v: Floats) -> None:
@@ -290,7 +290,7 @@ def _widths(rising: Floats, falling: Floats, whole: NDArray[np.bool_]) -> tuple[
     return float(high.mean()), float(low.mean())
 
 
-_SLOPE_EDGES = 200
+_SLOPE_EDGES = 200  # the slope of an edge is settled by then
 
 
 def _slopes(

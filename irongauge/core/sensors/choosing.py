@@ -16,7 +16,7 @@ from irongauge.core.sensors.conversion import Feed, reading_at
 __all__ = ["Converter", "Fit", "Need", "fits_for"]
 
 _POINTS = 64  # places over the needed range at which the worst step of a curve that is not straight is looked for
-_GOOD_SHARE = 0.3
+_GOOD_SHARE = 0.3  # of the range: below it the resolution is wasted
 
 
 @dataclass(frozen=True)

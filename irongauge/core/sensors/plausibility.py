@@ -44,8 +44,8 @@ _USUAL_SPAN = {
     Quantity.SHARE: (5.0, 200.0),
 }
 _LIVE_ZERO = 0.02  # share of the supply that a good signal keeps from both ends, so that a broken wire shows
-_WIDE_PCT, _NARROW_PCT = 10.0, 0.1
-_VACUUM_KPA = -101.325
+_WIDE_PCT, _NARROW_PCT = 10.0, 0.1  # of span: no automotive sensor is sold outside of these
+_VACUUM_KPA = -101.325  # gauge, at the standard atmosphere
 # A range in a name: 0–10 bar, 20-250 kPa, -1..3 bar
 _RANGE = re.compile(
     r"(?P<low>[-−]?\d+(?:[.,]\d+)?)\s*(?:–|-|to|\.\.)\s*(?P<high>\d+(?:[.,]\d+)?)\s*(?P<unit>[A-Za-z°%]+)"

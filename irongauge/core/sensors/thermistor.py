@@ -16,9 +16,9 @@ from irongauge.core.measure.interpolation import Number, between, segment_slope
 
 __all__ = ["KELVIN", "Thermistor"]
 
-KELVIN = 273.15
+KELVIN = 273.15  # 0 °C
 _NEWTON_STEPS = 8  # the cubic is all but straight: six are enough from −80 to 300 °C
-_THREE = 3
+_THREE = 3  # points of Steinhart and Hart
 
 
 def _log(x: Number) -> Number:

@@ -34,7 +34,7 @@ class CurveKind(StrEnum):
     DUTY = "duty"  # share of the period
 
 
-_NTC_LOW_DEGC, _NTC_HIGH_DEGC = -40.0, 150.0
+_NTC_LOW_DEGC, _NTC_HIGH_DEGC = -40.0, 150.0  # what vehicle thermistors are made for
 # Kinds that the straight curve of a three-wire sensor may have: a signal in volts, given as such or as a share.
 IN_VOLTS = (CurveKind.RATIO, CurveKind.VOLTS)
 
