@@ -99,6 +99,12 @@ def test_links_between_documents_lead_somewhere():
             assert (document.parent / target).exists(), f"{document.name}: {target}"
 
 
+def test_files_that_the_documents_name_are_there():
+    for document in [ROOT / "README.md", ROOT / "CONTRIBUTING.md", *(ROOT / "docs").glob("*.md")]:
+        for named in re.findall(r"`((?:core|formats|store|web|workflows|instruments)/[\w/]+\.\w+)`", document.read_text()):
+            assert (ROOT / "irongauge" / named).exists(), f"{document.name}: {named}"
+
+
 def test_the_published_schema_is_a_schema():
     schema = json.loads((ROOT / "docs" / "formats" / "job-1.schema.json").read_text(encoding="utf-8"))
     assert schema["$schema"].endswith("2020-12/schema")
