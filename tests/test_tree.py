@@ -74,7 +74,7 @@ def test_the_application_runs_on_what_the_tests_run_on():
 
 
 def test_a_dataclass_of_many_fields_is_made_by_their_names():
-    for name in MODULES:
+    for name in [m for m in MODULES if not m.endswith("__main__")]:
         for thing in vars(importlib.import_module(name)).values():
             if dataclasses.is_dataclass(thing) and isinstance(thing, type) and thing.__module__.startswith("irongauge"):
                 by_place = [f for f in dataclasses.fields(thing) if f.init and not f.kw_only]
