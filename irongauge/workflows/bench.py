@@ -312,12 +312,12 @@ def _test_point(case: BenchCase, text: str) -> TestPoint:
     try:
         test_point = TestPoint.from_text(text)
     except ValueError:
-        raise NotFoundError("step", text) from None
+        raise NotFoundError("test point", text) from None
     if not is_allowed(case, test_point):
         if test_point.action == Action.LAMP_POSITIVE:
             problem = "The lamp from battery positive is not safe on that pin yet: it may be the reference."
             raise EntryError("value", "", problem, "Measure every pin unplugged first; it must read below 1 V.")
-        raise NotFoundError("step", text)
+        raise NotFoundError("test point", text)
     return test_point
 
 

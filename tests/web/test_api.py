@@ -126,7 +126,7 @@ def test_what_is_wrong_comes_as_problem_details(standing, method, path, body, st
     ("body", "says"),
     [
         ({"action": "open_v", "cavity": "A", "value": "abc"}, "“abc” is not a number."),
-        ({"action": "open_v", "cavity": "Q", "value": 5}, "There is no step"),
+        ({"action": "open_v", "cavity": "Q", "value": 5}, "There is no test point"),
         ({"action": "paint", "cavity": "A", "value": 5}, "action"),
         ({"action": "lamp_positive", "cavity": "B", "value": "dark"}, "not safe on that pin yet"),
         ({"action": "open_v", "cavity": "A", "value": 40}, "cannot be right here"),

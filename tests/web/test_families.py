@@ -133,7 +133,7 @@ def test_every_step_of_its_bench_can_be_asked_for(visitor, jobs, sensor):
     for href in dict.fromkeys(steps):
         asked = visitor.get(href)
         assert asked.status == 200
-        assert asked.form("/readings").fields["test_point"] == unquote(href.split("step=")[1].split("&")[0])
+        assert asked.form("/readings").fields["test_point"] == unquote(href.split("test=")[1].split("&")[0])
     assert visitor.get(href + "&ahead=yes").status == 200
 
 

@@ -64,7 +64,7 @@ def test_a_shop_starts_from_nothing_and_proves_its_first_reading(newcomer):
     assert "Put the meter across the battery" in page.text
     page = newcomer.send(page.form("/readings"), value="12.6")
     assert "12.60 V is within 11.80 to 13.20 V." in page.text
-    assert "1 of 18 proofs in" in page.text
+    assert "1 of 18 readings in" in page.text
 
 
 @pytest.mark.parametrize(
@@ -132,7 +132,7 @@ def test_html_in_a_name_is_text(visitor):
         ({"tag": "X" * 300}, "That is 300 characters. At most 20 fit here."),
         ({"tag": "A\x00B"}, "a character that cannot be shown"),
         ({"tag": "N-1", "height_m": "high"}, "“high” is not a plain number."),
-        ({"tag": "N-1", "height_m": "9999"}, "a number from -400 to 6000"),
+        ({"tag": "N-1", "height_m": "9999"}, "a number from -500 to 9000"),
         ({"tag": "N-1", "system_v": "48"}, "“48” is not one of the choices."),
     ],
 )
@@ -238,4 +238,4 @@ def test_a_wrong_address_gets_a_page_and_a_way_back(standing, path):
 
 
 def test_a_wrong_step_gets_a_page(visitor, brake):
-    assert "There is no step “open_v:Q” in this shop." in visitor.get(bench(brake, "open_v:Q")).text
+    assert "There is no test point “open_v:Q” in this shop." in visitor.get(bench(brake, "open_v:Q")).text

@@ -112,7 +112,7 @@ SMALL = [
     ("/pulse/principle", "Type what you measured"),
     ("/pulse/principle?wires=3&supply_v=12&low_v=0.2&high_v=4.9", "Hall or optical"),
     ("/pulse/principle?wires=3&supply_v=12&low_v=1.2&high_v=11.8", "two pull-ups"),
-    ("/pulse/principle?wires=2&coil_ohm=820", "a conditioner that makes a square of it is needed"),
+    ("/pulse/principle?wires=2&coil_ohm=820", "fit a squaring conditioner"),
     ("/pulse/principle?wires=2&coil_ohm=820&sine=yes", "Two wires and 820 Ω between them: a coil."),
     ("/pulse/principle?to_v=5&highest_hz=2000&wire_m=4", "Pull-up: 1800 Ω"),
     ("/pulse/principle?supply_v=much", "“much” is not a plain number"),

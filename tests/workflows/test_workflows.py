@@ -104,9 +104,9 @@ def test_a_form_that_was_used_for_another_value_is_not_dropped_silently(demo, br
         ("battery_lamp", "blue", EntryError, r"Answer dark \(D\), dim \(G\) or bright \(B\)"),
         ("lamp_positive:A", "dark", EntryError, "not safe on that pin yet"),
         ("mated_v:C:0", "0.5", EntryError, "Look at the gauge"),
-        ("open_v:Z", "5", NotFoundError, "There is no step"),
-        ("paint:A", "5", NotFoundError, "There is no step"),
-        ("a:b:c:d", "5", NotFoundError, "There is no step"),
+        ("open_v:Z", "5", NotFoundError, "There is no test point"),
+        ("paint:A", "5", NotFoundError, "There is no test point"),
+        ("a:b:c:d", "5", NotFoundError, "There is no test point"),
     ],
 )
 def test_what_cannot_be_recorded_is_refused_and_nothing_is_stored(demo, brake, test_point, typed, error, says):

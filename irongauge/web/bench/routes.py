@@ -151,7 +151,7 @@ def _test_for(view: BenchView, text: str) -> Test | None:
         if test_point is None:
             test_point = _other_test(assessment.case, text)
         if not is_allowed(assessment.case, test_point.test_point):
-            raise NotFoundError("step", text)
+            raise NotFoundError("test point", text)
         return test_point
     return assessment.next_test
 
@@ -161,9 +161,9 @@ def _other_test(case: BenchCase, text: str) -> Test:
     try:
         test_point = TestPoint.from_text(text)
     except ValueError:
-        raise NotFoundError("step", text) from None
+        raise NotFoundError("test point", text) from None
     if not is_allowed(case, test_point):
-        raise NotFoundError("step", text)
+        raise NotFoundError("test point", text)
     return test_at(case, test_point)
 
 
