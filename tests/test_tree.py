@@ -101,7 +101,9 @@ def test_links_between_documents_lead_somewhere():
 
 def test_files_that_the_documents_name_are_there():
     for document in [ROOT / "README.md", ROOT / "CONTRIBUTING.md", *(ROOT / "docs").glob("*.md")]:
-        for named in re.findall(r"`((?:core|formats|store|web|workflows|instruments)/[\w/]+\.\w+)`", document.read_text()):
+        for named in re.findall(
+            r"`((?:core|formats|store|web|workflows|instruments)/[\w/]+\.\w+)`", document.read_text()
+        ):
             assert (ROOT / "irongauge" / named).exists(), f"{document.name}: {named}"
 
 

@@ -9,7 +9,7 @@ from uuid import UUID, uuid4
 from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec, AnswerKind
 from irongauge.core.bench.assessment import Assessment, VerdictLevel
 from irongauge.core.bench.case import BenchCase, newest_at
-from irongauge.core.bench.sequence import is_allowed
+from irongauge.core.bench.sequence import FROM_POSITIVE, is_allowed
 from irongauge.core.measure.entry import Entry, parse_entry, parse_sensed
 from irongauge.core.measure.quantities import Glow, Limits, Reading, SupersedeReason, TestPoint
 from irongauge.core.measure.units import FIXED_UNIT, Quantity, rebase, show
@@ -314,7 +314,7 @@ def _test_point(case: BenchCase, text: str) -> TestPoint:
     except ValueError:
         raise NotFoundError("test point", text) from None
     if not is_allowed(case, test_point):
-        if test_point.action == Action.LAMP_POSITIVE:
+        if test_point.action in FROM_POSITIVE:
             problem = "The lamp from battery positive is not safe on that pin yet: it may be the reference."
             raise EntryError("value", "", problem, "Measure every pin unplugged first; it must read below 1 V.")
         raise NotFoundError("test point", text)

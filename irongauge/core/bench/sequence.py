@@ -22,7 +22,7 @@ from irongauge.core.sensors.families import Family
 if TYPE_CHECKING:
     from irongauge.core.bench.wiring import Wiring
 
-__all__ = ["Test", "can_be_read", "is_allowed", "test_at", "tests_of"]
+__all__ = ["FROM_POSITIVE", "Test", "can_be_read", "is_allowed", "test_at", "tests_of"]
 
 
 @dataclass(frozen=True)
@@ -94,7 +94,7 @@ def _required_points(case: BenchCase) -> list[TestPoint]:
 
 
 _WITH_LAMP = {Action.LAMP_NEGATIVE, Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V}
-_FROM_POSITIVE = {Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V}
+FROM_POSITIVE = {Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V}
 
 
 tests_of.__test__ = False  # type: ignore[attr-defined]  # a step of a test, not a test of ours
@@ -105,10 +105,10 @@ def is_allowed(case: BenchCase, test_point: TestPoint) -> bool:
     if test_point.action not in set(Action):
         return False
     action = Action(test_point.action)
+    if action in FROM_POSITIVE:  # also when it was read before: what was not known then may be the reference
+        return _is_safe_from_positive(case, test_point.cavity)
     if test_point in case.readings:
         return True
-    if action in _FROM_POSITIVE:
-        return _is_safe_from_positive(case, test_point.cavity)
     return _exists(case, test_point)
 
 
@@ -119,11 +119,11 @@ def can_be_read(case: BenchCase, test_point: TestPoint) -> bool:
 
 def _is_safe_from_positive(case: BenchCase, cavity: str | None) -> bool:
     """True once a pin was read unplugged and is neither driven nor the reference: battery positive may touch it."""
-    if cavity is None or cavity not in {pin.cavity for pin in case.circuit.pins} or _wiring(case).subject.is_two_leg:
+    if cavity not in {pin.cavity for pin in case.circuit.pins} or _wiring(case).subject.is_two_leg:
         return False
     if case.number(Action.OPEN_V, cavity) is None or _is_driven(case, cavity):
         return False
-    known = case.role_of(cavity)
+    known = case.role_of(str(cavity))
     # A pin of unknown role could be the reference of a dead controller, until another pin is found to be driven.
     others_driven = any(_is_driven(case, p.cavity) for p in case.circuit.pins)
     return known is not Role.REFERENCE and (known is not None or others_driven)
@@ -135,7 +135,7 @@ def _exists(case: BenchCase, test_point: TestPoint) -> bool:
     return _wiring(case).role_point_of(test_point) is not None
 
 
-def _is_driven(case: BenchCase, cavity: str) -> bool:
+def _is_driven(case: BenchCase, cavity: str | None) -> bool:
     volts = case.number(Action.OPEN_V, cavity)
     return volts is not None and volts > BIAS_FROM_V
 
@@ -168,16 +168,12 @@ def _lamp_positive_points(case: BenchCase, *, planned: bool = False) -> list[Tes
     """
     cavities = []
     for pin in case.circuit.pins:
-        read = case.number(Action.OPEN_V, pin.cavity) is not None
-        if (
-            (read or (planned and pin.role is not None))
-            and pin.role is not Role.REFERENCE
-            and not _is_driven(case, pin.cavity)
-        ):
-            # A pin of unknown role is asked only when another pin has been found to be driven.
-            others_driven = any(_is_driven(case, p.cavity) for p in case.circuit.pins)
-            if (pin.role is not None or others_driven) and not _expects_bias(case, pin.cavity):
-                cavities.append(pin.cavity)
+        unread = case.number(Action.OPEN_V, pin.cavity) is None
+        may = _is_safe_from_positive(case, pin.cavity) or (
+            planned and unread and pin.role not in {None, Role.REFERENCE}
+        )
+        if may and not _expects_bias(case, pin.cavity):
+            cavities.append(pin.cavity)
     return [TestPoint(Action.LAMP_POSITIVE, c) for c in cavities]
 
 

@@ -91,7 +91,10 @@ def record(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, p
     try:
         recorded = _record(database, circuit_uid, form)
     except EntryError as error:
-        return _again(request, database, pages, circuit_uid, test_point, state.with_error(error), 422)
+        try:
+            return _again(request, database, pages, circuit_uid, test_point, state.with_error(error), 422)
+        except NotFoundError:
+            raise error from None  # the Bench does not ask for this, so there is no field beside which to say why
     except StaleFormError as error:
         stale = FormState({**state.values, "reason": SupersedeReason.AGAIN}, {"value": str(error)})
         return _again(request, database, pages, circuit_uid, test_point, stale, 409, forget_form=True)
