@@ -35,6 +35,7 @@ from irongauge.store.migrate import migrate
 from tools.curving import curve_figures
 from tools.diagnosing import diagnosis_figures
 from tools.figures import Figure, p95
+from tools.mutants import mutant_figures
 from tools.pulsing import pulse_figures
 from tools.serving import serving, throwaway_cluster
 
@@ -247,6 +248,7 @@ _FIGURES: dict[str, Callable[[int], list[Figure]]] = {
     "diagnosis": diagnosis_figures,
     "curves": curve_figures,
     "pulse": lambda number: pulse_figures(cases=number // 10, clean=number // 2),
+    "mutants": lambda number: mutant_figures(number // 10),
 }
 
 
@@ -255,14 +257,14 @@ def main(arguments: list[str]) -> int:
         prog="./iron measure", description="Speeds and sizes on the demo shop, or of the diagnosis"
     )
     parser.add_argument(
-        "what", nargs="?", choices=["pages", "diagnosis", "practice", "curves", "pulse"], default="pages"
+        "what", nargs="?", choices=["pages", "diagnosis", "practice", "curves", "pulse", "mutants"], default="pages"
     )
     parser.add_argument("--json", action="store_true", help="for machines")
     parser.add_argument(
         "--number",
         type=int,
         default=2000,
-        help="diagnosis, curves, pulse: how many cases; 2000 of diagnosis take ten minutes",
+        help="how many cases; 2000 of diagnosis take ten minutes; of mutants a tenth for each subject",
     )
     parser.add_argument("--cases", type=Path, help="practice: the file of cases")
     parser.add_argument("--bench", type=Path, help="practice: the program that hands readings out and scores")
