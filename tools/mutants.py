@@ -1,8 +1,8 @@
 """`./iron measure mutants`: how many small changes of the rules the nearest tests notice.
 
 Each mutant is one change of one function (a comparison turned, a number off by one, a line left out). The nearest tests of its
-subject run against it; a mutant that passes them all was not noticed. All mutants of what is safe to do to a pin are tried; of each
-of the three subjects a sample, drawn with a fixed seed.
+subject run against it; a mutant that passes them all was not noticed. All mutants of what is safe to do to a pin are tried; of
+each of the three subjects a sample, drawn with a fixed seed.
 """
 
 from __future__ import annotations
