@@ -16,17 +16,19 @@ import re
 from collections.abc import Mapping
 from typing import Any, TextIO
 
+from irongauge.core.diagnosis.catalogue import faults_of
 from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest, InputKind, KnownInput, SignalCurve
+from irongauge.core.diagnosis.faults import SURE, Standing
 from irongauge.core.diagnosis.role_points import Observation, RolePoint
 from irongauge.core.diagnosis.session import Session
-from irongauge.core.diagnosis.strategy import next_test
+from irongauge.core.diagnosis.strategy import stand
 from irongauge.core.sensors.families import Coil, Family
 from irongauge.core.sensors.thermistor import Thermistor
 
 __all__ = ["check_from_action", "converse", "fault_from_label", "subject_from_spec"]
 
-_CONFIDENT = 0.93
-_MOST_CHECKS = 10
+_MOST_CHECKS = 24  # readings taken once more among them
+_SAME_LEAST, _SAME_SHARE = 0.02, 0.05  # what two readings of the same thing differ by, as on the Bench
 
 _PINS = {
     "supply": "reference", "ground": "return", "signal": "signal", "signal_t": "temperature", "pos": "plus", "neg": "minus",
@@ -157,27 +159,48 @@ def converse(lines_in: TextIO, lines_out: TextIO) -> None:
 def _diagnose(case: Mapping[str, Any], lines_in: TextIO, say: Any) -> None:  # noqa: ANN401  a function of one message
     subject = subject_from_spec(case["spec"])
     labels = {fault_from_label(label, subject.family): label for label in case["labels"]}
-    session = Session(subject, tuple(labels), doubles=False)
+    offered = set(faults_of(subject))
+    possible = [
+        fault for fault in labels if fault in offered or "pull_up" not in fault
+    ]  # no sizes of what nobody knows
+    session = Session(subject, possible, doubles=False)
     actions = {
         role_point: action for action in case["actions"] if (role_point := check_from_action(action)) is not None
     }
     actions.pop(RolePoint("battery_v"), None)
     last: RolePoint | None = None
+    now = stand(session, tuple(actions), last)
     for _ in range(_MOST_CHECKS):
-        role_point = next_test(session, tuple(actions), last)
-        if role_point is None:
+        if not now.choices:
             break
+        role_point = now.choices[0].role_point
         say({"ask": actions[role_point]})
-        session.update(role_point, _observations(json.loads(lines_in.readline())["reading"] or {}))
-        last = role_point
+        answer = _observations(json.loads(lines_in.readline())["reading"] or {})
+        session.update(role_point, answer, confirmed=_agrees(answer, session.taken.get(role_point)))
+        last, now = role_point, stand(session, tuple(actions), role_point)
     ranked = session.ranking()
+    settled = now.standing in {Standing.SETTLED, Standing.GROUPED} and now.group.probability >= SURE
     say(
         {
             "verdict": labels[ranked[0].fault],
-            "confident": ranked[0].probability > _CONFIDENT,
+            "confident": settled,
             "ranked": [[labels[r.fault], round(r.probability, 6)] for r in ranked[:5]],
         }
     )
+
+
+def _agrees(answer: Mapping[str, Observation], before: Mapping[str, Observation] | None) -> bool:
+    """True for a reading that was taken before and came out the same, as nearly as a meter gives it."""
+    if before is None or before.keys() != answer.keys():
+        return False
+    for name, now in answer.items():
+        was = before[name]
+        if isinstance(now, float) and isinstance(was, float):
+            if abs(now - was) > _SAME_LEAST + _SAME_SHARE * abs(was):
+                return False
+        elif now != was:
+            return False
+    return True
 
 
 def _observations(reading: Mapping[str, Any]) -> dict[str, Observation]:

@@ -132,8 +132,8 @@ def test_a_whole_case_is_carried_through(fault, label):
     assert other.verdict["verdict"] == label
     assert other.verdict["confident"]
     assert other.verdict["ranked"][0][0] == label
-    assert 5 <= len(other.asked) <= 10
-    assert len(set(other.asked)) == len(other.asked)
+    assert 5 <= len(set(other.asked)) <= 12
+    assert len(other.asked) <= len(set(other.asked)) + 2  # a reading on which all hangs is taken once more
 
 
 def test_nothing_said_is_nothing_answered():

@@ -30,6 +30,7 @@ __all__ = ["CUT", "HEALTHY", "NOT_THERE", "Parameters", "change", "crossing_of",
 
 CUT = 1e9  # ohms of a wire that is not connected
 NOT_THERE = 1e12  # ohms of a branch that does not exist
+_NO_LIMIT_V = 99.0
 _FROM_BATTERY_V = 12.0  # an input that pulls this high pulls to the battery
 Parameters = dict[str, Array]
 Generator = np.random.Generator
@@ -83,7 +84,10 @@ def faults_of(subject: CircuitUnderTest) -> tuple[str, ...]:
         if not subject.switches and family is not Family.SWITCH:
             codes += [f"{signal}_live_scaling", f"{signal}_live_pegged"]
         known = subject.inputs.get(signal)
-        if known is None or known.kind is InputKind.PULL_UP:
+        needs_one = subject.is_thermistor(signal) or subject.switches or family is Family.SWITCH
+        if known is None:  # what differs from a size that nobody knows is no fault
+            codes += [f"{signal}_pull_up_missing"] if needs_one else []
+        elif known.kind is InputKind.PULL_UP:
             codes += [f"{signal}_pull_up_missing", f"{signal}_pull_up_doubled"]
         elif not subject.is_thermistor(signal):
             codes += [f"{signal}_pull_up_left"]
@@ -180,7 +184,7 @@ def _healthy_reluctance(subject: CircuitUnderTest, n: int, rng: Generator) -> Pa
         f"leg.{MINUS}": np.full(n, NOT_THERE),
         "other_channel": np.zeros(n),
         "direction": np.ones(n),
-        "input_ohm": rng.uniform(10_000, 30_000, n),
+        "input_ohm": log_uniform(rng, 6000, 60_000, n),
         "uneven_pct": np.abs(rng.normal(0, 1.2, n)),
         "uneven_places": np.ones(n),
     }
@@ -206,41 +210,48 @@ def _healthy_thermocouple(subject: CircuitUnderTest, n: int, rng: Generator) -> 
 def _healthy(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
     nominal_v = subject.supply_v or 5.0
     heavy = subject.family is Family.CONTROLLER_OUT
-    p = _common(subject, n, rng) | {
-        "supply_v": nominal_v * (1 + rng.normal(0, 0.008, n)),
-        "internal_v": 5.0 * (1 + rng.normal(0, 0.006, n)),
-        "supply_ohm": rng.uniform(0.2, 0.8, n),
-        "supply_limit_a": log_uniform(rng, 0.09, 0.5, n),
-        "supply_off_ohm": rng.uniform(1900, 2100, n),
-        "fuse": np.ones(n),
-        "sharers_ohm": rng.uniform(700, 1400, n) / subject.others_on_reference
-        if subject.others_on_reference
-        else np.full(n, CUT),
-        "sharer_short_ohm": np.full(n, NOT_THERE),
-        "crossed": np.zeros(n),
-        "body_v": np.full(n, np.nan),
-        "leak_ohm": log_uniform(rng, 1.5e7, 6e7, n),
-        # Whether the sensor's output has a diode to its ground is not in a data sheet; a Hall output's switch is one.
-        "output_diode": (rng.random(n) < (1.0 if subject.switches else 0.5)).astype(float),
-        "sensor_ohm": log_uniform(rng, 200, 4000, n) if heavy else log_uniform(rng, 600, 24_000, n),
-        "output_ohm": rng.uniform(20, 150, n),
-        "offset": rng.normal(0, 0.004, n),
-        "gain": 1 + rng.normal(0, 0.004, n),
-        "stuck_at": np.full(n, np.nan),
-        "range_low": np.zeros(n),
-        "range_span": np.ones(n),
-        "ntc_factor": 1 + rng.normal(0, 0.012, n),
-        "ntc_beta": rng.normal(0, 0.004, n),
-        "ntc_open": np.zeros(n),
-        "ntc_short_ohm": np.full(n, NOT_THERE),
-        "target_far": np.zeros(n),
-        "switch_ohm": rng.uniform(5, 25, n),
-        "clamp_share": np.full(n, 9.0),
-        "contact_ohm": rng.uniform(0.05, 1.5, n),
-        "contact_stuck": np.full(n, np.nan),
-        "frequency_shift_hz": rng.normal(0, 0.6, n),
-        "frequency_over_hz": np.full(n, np.nan),
-    }
+    p = (
+        _common(subject, n, rng)
+        | _without_supply(subject, n, rng)
+        | {
+            "supply_v": nominal_v * (1 + rng.normal(0, 0.008, n)),
+            "internal_v": 5.0 * (1 + rng.normal(0, 0.006, n)),
+            "supply_ohm": rng.uniform(0.2, 0.8, n),
+            # A reference that is good holds the lamp, so its limit lies above the lamp's current; what is left of that limit once
+            # it is overloaded differs by make: all of it (straight), a part (fold-back), or next to nothing (hiccup, latched).
+            "supply_limit_a": log_uniform(rng, 0.13, 0.6, n),
+            "supply_fold": rng.choice([1.0, 0.4, 0.25, 0.1, 0.02], n, p=[0.3, 0.2, 0.2, 0.2, 0.1]),
+            "supply_off_ohm": rng.uniform(1900, 2100, n),
+            "fuse": np.ones(n),
+            "sharers_ohm": rng.uniform(700, 1400, n) / subject.others_on_reference
+            if subject.others_on_reference
+            else np.full(n, CUT),
+            "sharer_short_ohm": np.full(n, NOT_THERE),
+            "crossed": np.zeros(n),
+            "body_v": np.full(n, np.nan),
+            "leak_ohm": log_uniform(rng, 1.5e7, 6e7, n),
+            # Whether the sensor's output has a diode to its ground is not in a data sheet; a Hall output's switch is one.
+            "output_diode": (rng.random(n) < (1.0 if subject.switches else 0.5)).astype(float),
+            "sensor_ohm": log_uniform(rng, 200, 4000, n) if heavy else log_uniform(rng, 600, 24_000, n),
+            "output_ohm": rng.uniform(20, 150, n),
+            "offset": rng.normal(0, 0.004, n),
+            "gain": 1 + rng.normal(0, 0.004, n),
+            "stuck_at": np.full(n, np.nan),
+            "range_low": np.zeros(n),
+            "range_span": np.ones(n),
+            "ntc_factor": 1 + rng.normal(0, 0.012, n),
+            "ntc_beta": rng.normal(0, 0.004, n),
+            "ntc_open": np.zeros(n),
+            "ntc_short_ohm": np.full(n, NOT_THERE),
+            "target_far": np.zeros(n),
+            "switch_ohm": rng.uniform(5, 25, n),
+            "clamp_share": np.full(n, 9.0),
+            "contact_ohm": rng.uniform(0.05, 1.5, n),
+            "contact_stuck": np.full(n, np.nan),
+            "frequency_shift_hz": rng.normal(0, 0.6, n),
+            "frequency_over_hz": np.full(n, np.nan),
+        }
+    )
     if subject.curve is not None:
         p["atmosphere_share"] = np.full(n, (subject.atmosphere or 0.0) / subject.curve.span)
     if subject.pot_ohm is not None:
@@ -248,6 +259,24 @@ def _healthy(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
     for signal in subject.signals:
         p |= _input(subject, signal, p["battery_v"], rng)
     return p
+
+
+def _without_supply(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
+    """What a sensor's output does below the supply that it needs: it differs by make, and no data sheet says it.
+
+    Nothing (megohms), a load to its return, tied towards its supply pin, or low; and it may have a diode to its supply pin.
+    """
+    least_v = {Family.CONTROLLER_OUT: (4.5, 8.0), Family.HALL: (2.2, 4.4), Family.FREQUENCY: (3.0, 6.5)}
+    kind = rng.choice(4, n, p=[0.2, 0.4, 0.2, 0.2])
+    load, low, tied = (log_uniform(rng, a, b, n) for a, b in ((800, 1e5), (60, 6000), (500, 5e4)))
+    return {
+        "least_supply_v": rng.uniform(*least_v.get(subject.family, (1.8, 4.4)), n),
+        "idle_return_ohm": np.choose(kind, [np.full(n, 5e6), load, np.full(n, 5e6), low]),
+        "idle_supply_ohm": np.where(kind == 2, tied, NOT_THERE),  # noqa: PLR2004  the third of the four
+        "supply_diode": _coin(rng, n).astype(float),
+        # Above its nominal supply an output goes on following it, or stops where the maker's own regulator or clamp holds.
+        "supply_most_v": np.where(_coin(rng, n), (subject.supply_v or 5.0) * rng.uniform(1.0, 1.35, n), _NO_LIMIT_V),
+    }
 
 
 def _input(subject: CircuitUnderTest, signal: str, battery_v: Array, rng: Generator) -> Parameters:
@@ -270,7 +299,8 @@ def _input(subject: CircuitUnderTest, signal: str, battery_v: Array, rng: Genera
         kind = rng.choice([InputKind.PULL_UP, InputKind.PULL_DOWN, InputKind.NONE], n, p=[0.4, 0.3, 0.3])
         pulled_up = (kind == InputKind.PULL_UP).astype(float)
         pulled_down = (kind == InputKind.PULL_DOWN).astype(float)
-        ohm = np.where(pulled_up > 0, log_uniform(rng, 900, 2e5, n), log_uniform(rng, 9e4, 1e6, n))
+        least_ohm = 900 if subject.switches else 4700  # an amplified output needs none, so what there is is weak
+        ohm = np.where(pulled_up > 0, log_uniform(rng, least_ohm, 2e5, n), log_uniform(rng, 9e4, 1e6, n))
         to_v = rng.choice([5.0, 3.3, subject.system_v] if subject.switches else [5.0, 3.3], n)
     from_battery = to_v >= _FROM_BATTERY_V
     return {
@@ -283,6 +313,7 @@ def _input(subject: CircuitUnderTest, signal: str, battery_v: Array, rng: Genera
         f"to_reference.{signal}": np.full(n, NOT_THERE),
         f"other_channel.{signal}": np.zeros(n),
         f"other_channel_v.{signal}": rng.uniform(0.1, 4.9, n),
+        f"converter_gain.{signal}": 1 + rng.normal(0, 0.005, n),
         f"scale.{signal}": np.ones(n),
         f"shift.{signal}": np.zeros(n),
         f"pegged.{signal}": np.full(n, np.nan),
@@ -391,9 +422,7 @@ def _sized(name: str, low: float, high: float) -> Whole:
 
 
 def _reference_wrong(p: Parameters, block: slice, count: int, rng: Generator) -> None:
-    p["supply_v"][block] *= rng.choice([0.0, 0.3, 0.5, 0.7, 0.85, 1.12, 1.2, 1.4], count) * rng.uniform(
-        0.9, 1.07, count
-    )
+    p["supply_v"][block] *= np.maximum(_two_sided(rng, count, (-0.12, 0.92), (1.08, 1.45)), 0.0)  # an eighth are dead
 
 
 def _sensor_short(p: Parameters, block: slice, count: int, rng: Generator) -> None:

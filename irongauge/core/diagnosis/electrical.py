@@ -32,8 +32,6 @@ _FUSED_OFF_OHM = 20.0  # other loads on a switched battery feed, key off
 _DIODE_V = 0.62  # silicon at some milliamperes
 _HIGH_Z_OHM = 1e6  # an output stage that is off
 _TERMINALS = {REFERENCE: "feed", RETURN: "earth", SIGNAL: f"in.{SIGNAL}"}
-# Below this across its own pins an output stage does not work (usual data sheets).
-_LEAST_SUPPLY_V = {Family.CONTROLLER_OUT: 6.0, Family.HALL: 3.0, Family.FREQUENCY: 5.0}
 _PASSIVE = {Family.POTENTIOMETER, Family.THERMISTOR, Family.SWITCH}
 _OPEN_CONTACT_OHM = 5e7  # clean and dry
 _TOGGLE_HIGH_V = 2.0  # what a digital input of 5 V logic takes for high (JEDEC JESD8: TTL levels)
@@ -103,7 +101,8 @@ class Bench:
                 net.resistor("feed", "earth", _FUSED_OFF_OHM)
             return
         if key_on:
-            net.supply("feed", np.where(powered, p["supply_v"], 0.0), p["supply_ohm"], p["supply_limit_a"], to="earth")
+            supply_v = np.where(powered, p["supply_v"], 0.0)
+            net.supply("feed", supply_v, p["supply_ohm"], p["supply_limit_a"], to="earth", fold=p["supply_fold"])
         net.resistor("feed", "earth", p["supply_off_ohm"])
         if self.subject.others_on_reference and others_on_reference:
             net.resistor("feed", "earth", p["sharers_ohm"])
@@ -205,8 +204,11 @@ class Bench:
         if supplied is None:
             return
         across_v = supplied.across(reference, back)
-        works = across_v > _LEAST_SUPPLY_V.get(family, 2.5)
+        works = across_v > p["least_supply_v"]
         net.clamp_below(signal, -_DIODE_V, np.where(p["output_diode"] > 0, 5.0, CUT), to=back)
+        net.clamp_above(signal, _DIODE_V, np.where((p["supply_diode"] > 0) & ~works, 20.0, CUT), to=reference)
+        net.resistor(signal, back, np.where(works, NOT_THERE, p["idle_return_ohm"]))
+        net.resistor(signal, reference, np.where(works, NOT_THERE, p["idle_supply_ohm"]))
         if subject.switches:
             idle_low = not subject.low_when_present
             low = np.where(p["target_far"] > 0, idle_low, (state == "present") == subject.low_when_present)
@@ -214,16 +216,17 @@ class Bench:
             net.resistor(signal, back, np.where(low, p["switch_ohm"], 5 * _HIGH_Z_OHM))
             return
         in_volts = family is Family.CONTROLLER_OUT or subject.fixed_volts
-        full_v = np.full(self.n, FULL_SCALE_V) if in_volts else across_v
+        full_v = np.full(self.n, FULL_SCALE_V) if in_volts else np.minimum(across_v, p["supply_most_v"])
         output_v = np.where(works, self.share_at(subject.stimuli[state]) * full_v, 0.0)
-        net.source(signal, output_v, np.where(works, p["output_ohm"], _HIGH_Z_OHM), to=back)
+        net.source(signal, output_v, np.where(works, p["output_ohm"], NOT_THERE), to=back)
 
     # Live data
 
     def live(self, solution: Solution, signal: str) -> dict[str, PredictedPart]:
         """What the controller shows of a channel: its volts, and its value where it makes one."""
         p = self.p
-        volts = np.clip(solution.across(f"in.{signal}", "earth"), 0.0, self.subject.full_scale_v)
+        volts = solution.across(f"in.{signal}", "earth") * p[f"converter_gain.{signal}"]
+        volts = np.clip(volts, 0.0, self.subject.full_scale_v)
         volts = np.where(p[f"other_channel.{signal}"] > 0, p[f"other_channel_v.{signal}"], volts)
         volts = np.where(p["on"] > 0, volts, NO_CONTACT_V)
         parts = {"v": PredictedPart(Kind.LIVE_VOLTS, volts)}
@@ -237,22 +240,39 @@ class Bench:
         scale, shift = p[f"scale.{signal}"], p[f"shift.{signal}"]
         if subject.is_thermistor(signal):
             known, ntc = subject.inputs.get(signal), subject.thermistor
-            if known is None or known.ohm is None or ntc is None:
-                return None  # the controller knows its own pull-up, but the technician does not
+            if ntc is None:
+                return None
+            # The controller knows its own pull-up, also where the technician does not.
+            pull_up_ohm = p[f"input_ohm.{signal}"] if known is None or known.ohm is None else known.ohm
             seen_v = np.clip(volts, 0.01, FULL_SCALE_V - 0.01)
-            ohm = known.ohm * seen_v / (FULL_SCALE_V - seen_v)
+            ohm = pull_up_ohm * seen_v / (FULL_SCALE_V - seen_v)
             value = np.clip(ntc.degc_at(ohm), -40, 150) * scale + 60 * shift
             pegged = p[f"pegged.{signal}"]
             return np.where(np.isnan(pegged), value, np.where(pegged > 0, 150.0, -40.0))
         curve = subject.curve
         if curve is None:
             return None
-        in_volts = subject.family is Family.CONTROLLER_OUT or subject.fixed_volts
-        full_v = FULL_SCALE_V if in_volts else (subject.supply_v or FULL_SCALE_V)
-        place = curve.part_at(volts / full_v)
+        place = curve.part_at(volts / self._divisor_v())
         pegged = p[f"pegged.{signal}"]
         place = np.where(np.isnan(pegged), place * scale + shift, pegged)
         return curve.value_low + place * curve.span
+
+    def _divisor_v(self) -> float:
+        """What the controller divides by to make a share of its volts."""
+        in_volts = self.subject.family is Family.CONTROLLER_OUT or self.subject.fixed_volts
+        return FULL_SCALE_V if in_volts else (self.subject.supply_v or FULL_SCALE_V)
+
+    def value_at(self, volts: Array, signal: str) -> Array | None:
+        """The value that a controller which is scaled rightly makes of volts; None where the diagram does not tell enough."""
+        subject = self.subject
+        if subject.is_thermistor(signal):
+            known, ntc = subject.inputs.get(signal), subject.thermistor
+            if known is None or known.ohm is None or ntc is None:
+                return None
+            seen_v = np.clip(volts, 0.01, FULL_SCALE_V - 0.01)
+            return np.clip(ntc.degc_at(known.ohm * seen_v / (FULL_SCALE_V - seen_v)), -40, 150)
+        curve = subject.curve
+        return None if curve is None else curve.value_low + curve.part_at(volts / self._divisor_v()) * curve.span
 
     # A frequency
 

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.diagnosis.catalogue import Parameters, draw, faults_of
 from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
@@ -43,11 +44,12 @@ SLIP = 0.006  # of readings are taken at the wrong pin or typed wrongly
 # healthy circuits, of which a few dozen samples show but a few in every direction, is worth about as many gaps as a bell
 # has to its shoulder.
 _NEIGHBOURS, _BETWEEN_GAPS, _SCATTER_GAPS = 3, 2.5, 25.0
+_BOUNDED_GAPS = 5.0  # where a data sheet bounds what good ones differ by, little lies beyond
 _OVER_RANGE_OHM = 4e7  # surely over a handheld meter's last range
 _MAYBE_OVER_RANGE_OHM = 1.2e7  # over the last range of some
 _LEAST_OHM = 0.05  # ohms are compared as logarithms
 # One standard deviation as a share: a meter's; what a sensor's own ohms and a thermistor at an unknown room differ by.
-OHM_KINDS = {Kind.OHMS: 0.04, Kind.SENSOR_OHMS: 0.3, Kind.THERMISTOR_OHMS: 0.2}
+OHM_KINDS = {Kind.OHMS: 0.04, Kind.DATA_OHMS: 0.015, Kind.SENSOR_OHMS: 0.3, Kind.THERMISTOR_OHMS: 0.2}
 # One standard deviation of the instrument: a fixed part in the unit of the kind, and a share of the reading.
 _INSTRUMENT = {
     Kind.VOLTS: (0.005, 0.004),
@@ -71,8 +73,18 @@ _ANYWHERE = {
     Kind.PERCENT: 100.0,
 }
 _UNLIKELY = -7.0  # one in a thousand: a word that does not fit what is there
-_WORD_FITS, _WORD_DOES_NOT = math.log(0.985), math.log(0.01)  # words are answered wrongly about once in a hundred
+_WORD_FITS = math.log(0.985)
+_WORD_PER_SLIP, _CERTAIN = 1.6, 3e-4  # words are answered wrongly a little oftener than numbers; never surely right
+_HALF_LOG_2PI = 0.5 * math.log(2 * math.pi)
+_SAME_METER_OHM = 0.01  # of two readings with one meter on one range: what it has wrong is the same in both
+_LIVE_STEP_V = 0.008  # between the steps of 8 and of 10 bits
 _SHORT_BELOW_OHM = 1e6  # a branch that is there at all
+
+Place = tuple[RolePoint, str]  # one part of one check's answer
+_VOLT_KINDS = {Kind.VOLTS, Kind.LIVE_VOLTS}
+# A reading is weighed by its difference from another of the same circuit where that is known at least this much better.
+_CLOSER = 0.7
+_VALUE_SHARE = 0.006  # of the span: rounding of a shown value, and of the volts that it is made of
 
 AnyBench = Bench | CoilBench | JunctionBench
 
@@ -84,6 +96,18 @@ def bench_of(subject: CircuitUnderTest, p: Parameters) -> AnyBench:
     if subject.family is Family.THERMOCOUPLE:
         return JunctionBench(subject, p)
     return Bench(subject, p)
+
+
+@dataclass(frozen=True)
+class Seen:
+    """One part of an answer as read, with the standard uncertainty of its instrument where that is known, else 0.
+
+    `unsure` is in the unit of the part, a share for ohms; a common instrument is taken where it knows better.
+    """
+
+    place: Place
+    value: Observation
+    unsure: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -122,7 +146,8 @@ class CircuitModel:
         self._sized = np.array([any(words.size is not None for words in words_of(fault)) for fault in self.faults])
         self._bench = bench_of(subject, p)
         self._parts: dict[RolePoint, dict[str, AnswerPart]] = {}
-        self._healthy_spread: dict[tuple[RolePoint, str], float] = {}
+        self._differences: dict[tuple[Place, Place], AnswerPart | None] = {}
+        self._healthy_spread: dict[tuple[object, ...], float] = {}
 
     def parts(self, role_point: RolePoint) -> dict[str, AnswerPart]:
         """The parts of a check's answer; empty for a check that this circuit does not have."""
@@ -130,14 +155,6 @@ class CircuitModel:
             read = self._bench.read(role_point)
             self._parts[role_point] = {name: self._prepare(role_point, name, part) for name, part in read.items()}
         return self._parts[role_point]
-
-    def healthy_spread(self, role_point: RolePoint, name: str) -> float:
-        """How much healthy circuits of this card differ in one part of an answer."""
-        if self._base is not None:
-            return self._base.healthy_spread(role_point, name)
-        if (role_point, name) not in self._healthy_spread:
-            self.parts(role_point)
-        return self._healthy_spread[role_point, name]
 
     def sample_set(self, role_point: RolePoint, name: str, fault: str) -> Array:
         """Every sample of one fault, in the unit of the part's kind."""
@@ -148,20 +165,103 @@ class CircuitModel:
 
     def _prepare(self, role_point: RolePoint, name: str, part: PredictedPart) -> AnswerPart:
         values = np.log(np.maximum(part.values, _LEAST_OHM)) if part.kind in OHM_KINDS else part.values
-        sample_sets = np.clip(values, -50, 1000).reshape(len(self.faults), self.per_fault)
-        gaps = _local_gaps(sample_sets)
+        return AnswerPart(part.kind, values, self._spread((role_point, name), part.kind, values))
+
+    def _spread(self, key: tuple[object, ...], kind: Kind, values: Array) -> Array:
+        """How far around each sample its prediction stands for the ground between, on the scale on which it is compared."""
+        scatter_gaps = _BOUNDED_GAPS if kind is Kind.DATA_OHMS else _SCATTER_GAPS
+        sets = np.clip(values, -50, 1000).reshape(len(self.faults), self.per_fault)
+        gaps = _local_gaps(sets)
         if self._base is None:
             at_home = gaps[self.faults.index(HEALTHY)]
-            self._healthy_spread[role_point, name] = float(
-                min(np.median(_SCATTER_GAPS * at_home), sample_sets[self.faults.index(HEALTHY)].std())
+            self._healthy_spread[key] = float(
+                min(np.median(scatter_gaps * at_home), sets[self.faults.index(HEALTHY)].std())
             )
+        healthy = self._healthy_spread[key] if self._base is None else self._base_spread(key)
         # What a fault of no size differs by is scatter; what one with a size differs by is mostly its size.
-        most = np.where(self._sized, self.healthy_spread(role_point, name), sample_sets.std(axis=1))[:, None]
-        scatter = np.minimum(_SCATTER_GAPS * gaps, most)
-        return AnswerPart(part.kind, values, np.hypot(scatter, self._between * gaps).ravel())
+        most = np.where(self._sized, healthy, sets.std(axis=1))[:, None]
+        scatter = np.minimum(scatter_gaps * gaps, most)
+        return np.hypot(scatter, self._between * gaps).ravel()
+
+    def _base_spread(self, key: tuple[object, ...]) -> float:
+        """The spread among good circuits, which the model that holds them knows."""
+        base = self._base
+        assert base is not None  # asked only of models of two faults
+        if key not in base._healthy_spread:  # noqa: SLF001  the same class
+            if key[0] == "difference":
+                base.part(key[1], key[2])  # type: ignore[arg-type]
+            else:
+                base.parts(key[0])  # type: ignore[arg-type]
+        return base._healthy_spread[key]  # noqa: SLF001  the same class
 
     def value_span(self) -> float:
         return 120.0 if self.subject.curve is None else self.subject.curve.span
+
+    # Two readings of one circuit share most of what is not known of it: the second is weighed by its difference.
+
+    def part(self, place: Place, beside: Place | None) -> AnswerPart | None:
+        """One part of an answer, or its difference from another one: a value's from what its own volts make."""
+        if beside is None:
+            return self.parts(place[0]).get(place[1])
+        if (place, beside) not in self._differences:
+            self._differences[place, beside] = self._difference(place, beside)
+        return self._differences[place, beside]
+
+    def _difference(self, place: Place, beside: Place) -> AnswerPart | None:
+        one, other = self.parts(place[0]).get(place[1]), self.parts(beside[0]).get(beside[1])
+        if one is None or other is None:
+            return None
+        base = other.values
+        if one.kind is Kind.LIVE_VALUE:
+            made = self.value_at(base, place[0].pin)
+            if made is None:
+                return None
+            base = made
+        silent = (one.values == NO_CONTACT_V) | (other.values == NO_CONTACT_V)
+        values = np.where(silent, NO_CONTACT_V, one.values - base)
+        return AnswerPart(one.kind, values, self._spread(("difference", place, beside), one.kind, values))
+
+    def value_at(self, volts: Array, signal: str) -> Array | None:
+        """What a controller that is scaled rightly makes of volts; None where that is not known."""
+        return self._bench.value_at(volts, signal) if isinstance(self._bench, Bench) else None
+
+    def beside(self, place: Place, taken: Sequence[Place]) -> Place | None:
+        """The part that was read already from which this one is known best; None where its own prediction is as good."""
+        if self._base is not None:
+            return self._base.beside(place, taken)
+        part = self.parts(place[0]).get(place[1])
+        if part is None:
+            return None
+        if part.kind is Kind.LIVE_VALUE:
+            own = (place[0], "v")
+            return own if own in taken and self.part(place, own) is not None else None
+        if part.kind not in _VOLT_KINDS and part.kind is not Kind.OHMS:
+            return None
+        alike = _VOLT_KINDS if part.kind in _VOLT_KINDS else {part.kind}
+        best, least = None, _CLOSER * self._known_to(part, self._healthy_median(part))
+        for other in taken:
+            against = self.parts(other[0]).get(other[1])
+            if other[0] == place[0] or against is None or against.kind not in alike:
+                continue
+            difference = self.part(place, other)
+            if difference is None:
+                continue
+            of_other = self.instrument(against.kind, self._healthy_median(against))
+            known_to = math.hypot(self._known_to(difference, self._healthy_median(part)), float(of_other))
+            if known_to < least:
+                best, least = other, known_to
+        return best
+
+    def _healthy_median(self, part: AnswerPart) -> float:
+        return float(np.median(self._of_healthy(part.values)))
+
+    def _known_to(self, part: AnswerPart, at: float) -> float:
+        """How well a good circuit's answer is known before it is read: the scatter of good circuits and the instrument."""
+        return math.hypot(float(self._of_healthy(part.values).std()), float(self.instrument(part.kind, at)))
+
+    def _of_healthy(self, values: Array) -> Array:
+        first = self.faults.index(HEALTHY) * self.per_fault
+        return values[first : first + self.per_fault]
 
     def instrument(self, kind: Kind, values: Array | float) -> Array:
         """What the instrument does not know, one standard deviation, on the scale on which a kind is compared."""
@@ -175,55 +275,88 @@ class CircuitModel:
 
     # Likelihoods
 
-    def log_likelihood(  # noqa: PLR0911  one return for each kind of answer
-        self, role_point: RolePoint, name: str, seen: Observation, slip: float = SLIP, unsure: float = 0.0
-    ) -> Array | None:
-        """Log likelihood of one part of an answer in every sample; None when this circuit's check has no such part.
+    def weigh(  # noqa: PLR0911  one return for each kind of answer
+        self, seen: Seen, beside: Seen | None = None, slip: float = SLIP
+    ) -> tuple[Array, Array] | None:
+        """Log likelihood of one part of an answer in every sample, and of an answer that would hit each sample's prediction.
 
-        `unsure` is the standard uncertainty of the instrument that was used, in the unit of the kind, a share for ohms; a
-        common one is taken where it knows better.
+        With `beside` it is weighed by its difference from that part, which was read as well. None when this circuit's check has
+        no such part. The second array is what a reading must stay near to count as explained.
         """
-        part = self.parts(role_point).get(name)
-        if part is None or (seen is None and part.kind is Kind.LIVE_VALUE):
+        if beside is not None and not (isinstance(seen.value, float) and isinstance(beside.value, float)):
+            beside = None
+        part = self.part(seen.place, None if beside is None else beside.place)
+        if part is None or (seen.value is None and part.kind is Kind.LIVE_VALUE):
             return None
+        nothing = np.zeros(self.n)
         if part.kind is Kind.GLOW:
-            return _glow_likelihood(str(seen), part.values, slip)
+            return _glow_likelihood(str(seen.value), part.values, slip), nothing
         if part.kind is Kind.WORD:
-            return np.where(part.values == _word(role_point.kind, seen), _WORD_FITS, _WORD_DOES_NOT)
-        if seen is None:
-            return np.where(part.values == NO_CONTACT_V, 0.0, _UNLIKELY)
+            wrong = math.log(max(slip, _CERTAIN) * _WORD_PER_SLIP)
+            fits = part.values == _word(seen.place[0].kind, seen.value)
+            return np.where(fits, _WORD_FITS, wrong), nothing
+        if seen.value is None:
+            return np.where(part.values == NO_CONTACT_V, 0.0, _UNLIKELY), nothing
+        if part.kind in OHM_KINDS and (beside is None or isinstance(seen.value, str)):
+            return self._ohm_likelihood(seen, part, slip)
+        if isinstance(seen.value, str):  # a word where a number belongs says nothing
+            return nothing, nothing
+        at, instrument = self._measured(part.kind, seen, beside)
+        spread = np.hypot(instrument, part.spread)
+        fit = np.where(part.values == NO_CONTACT_V, -40.0, _normal(at, part.values, spread))
+        anywhere = 15.0 if part.kind in OHM_KINDS else _ANYWHERE.get(part.kind, 2 * self.value_span())
+        fits = np.logaddexp(np.log(1 - slip) + fit, np.log(slip / anywhere))
+        return np.asarray(fits), np.log(1 - slip) - np.log(spread) - _HALF_LOG_2PI
+
+    def _measured(self, kind: Kind, seen: Seen, beside: Seen | None) -> tuple[float, float]:
+        """What was seen, on the scale on which it is compared, and how well the instrument knows it."""
+        assert isinstance(seen.value, float)  # words are weighed otherwise
+        own = max(float(self.instrument(kind, seen.value)), seen.unsure)
+        if beside is None:
+            return seen.value, own
+        assert isinstance(beside.value, float)  # likewise
+        if kind in OHM_KINDS:
+            return math.log(max(seen.value, _LEAST_OHM) / max(beside.value, _LEAST_OHM)), _SAME_METER_OHM
+        if kind is Kind.LIVE_VALUE:
+            signal, step = seen.place[0].pin, _LIVE_STEP_V
+            at = np.array([beside.value, beside.value + step, beside.value - step])
+            made = self.value_at(at, signal)
+            assert made is not None  # else there is no difference to compare with
+            slope = float(abs(made[1] - made[2])) / (2 * step)
+            return seen.value - float(made[0]), math.hypot(_VALUE_SHARE * self.value_span(), slope * step)
+        other = self.parts(beside.place[0])[beside.place[1]].kind
+        return seen.value - beside.value, math.hypot(
+            own, max(float(self.instrument(other, beside.value)), beside.unsure)
+        )
+
+    def variance(self, place: Place, beside: Place | None, part: AnswerPart, rows: NDArray[np.int_]) -> Array:
+        """Variance with which an answer yet to come would be compared in the samples `rows`."""
+        spread = part.spread[rows]
+        if beside is None:
+            return np.asarray(self.instrument(part.kind, part.values[rows]) ** 2 + spread**2)
         if part.kind in OHM_KINDS:
-            return self._ohm_likelihood(seen, part, slip, unsure)
-        if isinstance(seen, str):  # a word where a number belongs says nothing
-            return np.zeros(self.n)
-        spread = np.hypot(np.maximum(self.instrument(part.kind, seen), unsure), part.spread)
-        fit = np.where(part.values == NO_CONTACT_V, -40.0, _normal(seen, part.values, spread))
-        anywhere = _ANYWHERE.get(part.kind, 2 * self.value_span())
-        return np.asarray(np.logaddexp(np.log(1 - slip) + fit, np.log(slip / anywhere)))
+            return np.asarray(_SAME_METER_OHM**2 + spread**2)
+        if part.kind is Kind.LIVE_VALUE:
+            return np.asarray((2 * _VALUE_SHARE * self.value_span()) ** 2 + spread**2)
+        one, other = self.parts(place[0])[place[1]], self.parts(beside[0])[beside[1]]
+        own = self.instrument(one.kind, one.values[rows]) ** 2 + self.instrument(other.kind, other.values[rows]) ** 2
+        return np.asarray(own + spread**2)
 
-    def best_possible(  # noqa: PLR0913  a reading, and where it is held against
-        self, role_point: RolePoint, name: str, seen: Observation, sample: int, slip: float = SLIP, unsure: float = 0.0
-    ) -> float:
-        """Log likelihood of an answer that hits a sample's prediction: what it must stay near to count as explained."""
-        part = self.parts(role_point)[name]
-        if part.kind in {Kind.GLOW, Kind.WORD} or not isinstance(seen, float):
-            return 0.0
-        at = math.log(max(seen, _LEAST_OHM)) if part.kind in OHM_KINDS else seen
-        spread = math.hypot(max(float(self.instrument(part.kind, at)), unsure), float(part.spread[sample]))
-        return math.log(1 - slip) - math.log(spread) - 0.92
-
-    def _ohm_likelihood(self, seen: float | str, part: AnswerPart, slip: float, unsure: float) -> Array:
-        live_wire = self._live_wire()
-        if seen == "OL":
+    def _ohm_likelihood(self, seen: Seen, part: AnswerPart, slip: float) -> tuple[Array, Array]:
+        live_wire, nothing = self._live_wire(), np.zeros(self.n)
+        if seen.value == "OL":
             ohm = np.exp(part.values)
-            return np.where(ohm > _OVER_RANGE_OHM, 0.0, np.where(ohm > _MAYBE_OVER_RANGE_OHM, -1.5, _UNLIKELY))
-        if isinstance(seen, str):  # voltage present: an ohmmeter refuses
-            return np.where(live_wire, 0.0, _UNLIKELY)
+            fits = np.where(ohm > _OVER_RANGE_OHM, 0.0, np.where(ohm > _MAYBE_OVER_RANGE_OHM, -1.5, _UNLIKELY))
+            return fits, nothing
+        if not isinstance(seen.value, float):  # voltage present: an ohmmeter refuses
+            return np.where(live_wire, 0.0, _UNLIKELY), nothing
         # Leads and contacts add some tenths of an ohm that nobody knows.
-        instrument = max(OHM_KINDS[part.kind], unsure) + 0.25 / max(seen, 0.3)
-        fit = _normal(np.log(max(seen, _LEAST_OHM)), part.values, np.hypot(instrument, part.spread))
+        instrument = max(OHM_KINDS[part.kind], seen.unsure) + 0.25 / max(seen.value, 0.3)
+        spread = np.hypot(instrument, part.spread)
+        fit = _normal(math.log(max(seen.value, _LEAST_OHM)), part.values, spread)
         weighed = np.logaddexp(np.log(1 - slip) + fit, np.log(slip / 15.0))
-        return np.where(live_wire, -6.0, weighed) if part.kind is Kind.OHMS else weighed
+        peak = np.log(1 - slip) - np.log(spread) - _HALF_LOG_2PI
+        return (np.where(live_wire, -6.0, weighed) if part.kind is Kind.OHMS else weighed), peak
 
     def _live_wire(self) -> Flags:
         """Samples in which a wire is on a battery feed that stays on with the key off."""

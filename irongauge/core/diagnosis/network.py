@@ -31,6 +31,7 @@ GROUND = "0"
 Value = float | NDArray[np.float64]
 
 _LEAK_S = 1e-9  # a node that nothing else holds drifts to ground, as a real one does through its insulation
+_OVERLOADED_BELOW = 0.8  # of its volts: what is left of a supply that limits
 _NOTHING_OHM = 1e12  # a branch that leaks less than every node does
 _STEPS = 200  # Newton needs some ten; more means a circuit without a solution
 _HALVINGS = 40  # a step of 2⁻⁴⁰ is no step
@@ -67,6 +68,17 @@ class _Branch:
 
 
 @dataclass(frozen=True)
+class _Supply:
+    """A regulated supply, for folding its limit back where it is overloaded; arrays of `(n,)`."""
+
+    node: str
+    to: str
+    volts: NDArray[np.float64]
+    limit_a: NDArray[np.float64]
+    fold: NDArray[np.float64]
+
+
+@dataclass(frozen=True)
 class Solution:
     """Node voltages, each `(n,)`, in volts against battery negative."""
 
@@ -87,6 +99,7 @@ class Network:
         self._nodes: dict[str, int] = {}
         self._linear: list[tuple[str, str, NDArray[np.float64], NDArray[np.float64]]] = []
         self._bent: list[_Branch] = []
+        self._supplies: list[_Supply] = []
 
     # Branches
 
@@ -124,9 +137,17 @@ class Network:
         """A clamp that conducts through `ohm` where `node` falls below `limit_v` against `to`."""
         self._add_clamp(node, to, limit_v, ohm, -1.0)
 
-    def supply(self, node: str, volts: Value, ohm: Value, limit_a: Value, to: str = GROUND) -> None:
-        """A regulated supply of `volts` behind `ohm` that gives at most `limit_a` and cannot take current back."""
-        volts_n, ohm_n, limit_n = (self._per_sample(x) for x in (volts, ohm, limit_a))
+    def supply(  # noqa: PLR0913  what a data sheet says of a regulator
+        self, node: str, volts: Value, ohm: Value, limit_a: Value, to: str = GROUND, fold: Value = 1.0
+    ) -> None:
+        """A regulated supply of `volts` behind `ohm` that gives at most `limit_a` and cannot take current back.
+
+        `fold` is the share of the limit that is left once it is overloaded: 1 for a straight limit, less for one that folds
+        back, next to nothing for one that cuts out.
+        """
+        volts_n, ohm_n, limit_n, fold_n = (self._per_sample(x) for x in (volts, ohm, limit_a, fold))
+        limit_n = limit_n.copy()  # folded in place
+        self._supplies.append(_Supply(node, to, volts_n, limit_n, fold_n))
 
         def law(v: Volts, rows: Rows) -> tuple[Volts, Volts, Volts]:
             ohm = ohm_n[rows]
@@ -152,12 +173,32 @@ class Network:
             base.stamp(i, j, conductance)
             _inject(driven, i, j, conductance * volts)
         volts = self._newton(base, driven) if self._bent else base.copy().solve(driven.copy())
+        for supply in self._supplies:
+            self._fold_back(supply, base, driven, volts)
         return Solution({name: volts[place] for name, place in self._nodes.items()} | {GROUND: np.zeros(self.n)})
 
-    def _newton(self, base: _Matrix, driven: Volts) -> Volts:
-        """Damped Newton on the co-content, all samples at once, each with its own step; settled ones are put aside."""
-        found = self._start(base, driven)
-        rows, volts = np.arange(self.n), found
+    def _fold_back(self, supply: _Supply, base: _Matrix, driven: Volts, volts: Volts) -> None:
+        """Solve again, with what is left of its limit, the samples in which a supply is overloaded; writes into `volts`.
+
+        A regulator that folds back stays there while its load does, so one look at which are overloaded is enough.
+        """
+        to = self._place(supply.to)
+        across = volts[self._place(supply.node)] - (volts[to] if to >= 0 else 0.0)
+        overloaded = (across < _OVERLOADED_BELOW * supply.volts) & (supply.fold < 1) & (supply.volts > 0)
+        if not overloaded.any():
+            return
+        supply.limit_a[overloaded] *= supply.fold[overloaded]
+        rows = np.flatnonzero(overloaded)
+        volts[:, rows] = self._newton(base.of(overloaded), driven[:, rows], rows, volts[:, rows].copy())
+
+    def _newton(self, base: _Matrix, driven: Volts, rows: Rows | None = None, start: Volts | None = None) -> Volts:
+        """Damped Newton on the co-content, all samples at once, each with its own step; settled ones are put aside.
+
+        `rows` are the samples that `base`, `driven` and `start` are of; all of them when left out.
+        """
+        rows = np.arange(self.n) if rows is None else rows
+        found = self._start(base, driven) if start is None else start
+        place, volts = np.arange(len(rows)), found
         content, matrix, down = self._slopes(base, driven, volts, rows)
         for _ in range(_STEPS):
             step = matrix.solve(down.copy())
@@ -174,8 +215,9 @@ class Network:
             content, matrix, down = tried
             restless = moved >= _DONE_V
             if restless.sum() < _SHRINK * len(rows):
-                found[:, rows] = volts
-                rows, volts, driven, base = rows[restless], volts[:, restless], driven[:, restless], base.of(restless)
+                found[:, place] = volts
+                place, rows = place[restless], rows[restless]
+                volts, driven, base = volts[:, restless], driven[:, restless], base.of(restless)
                 content, matrix, down = content[restless], matrix.of(restless), down[:, restless]
             if not len(rows):
                 return found

@@ -158,7 +158,7 @@ _READERS: dict[str, Callable[[CoilBench, RolePoint], Parts]] = {
     "lamp_negative": lambda bench, role_point: _lamp(bench, role_point, GROUND),
     "lamp_positive": lambda bench, role_point: _lamp(bench, role_point, "battery"),
     "off_ohm": _off_ohm,
-    "coil_ohm": lambda bench, _: {"ohm": PredictedPart(Kind.OHMS, bench.p["coil_ohm"])},
+    "coil_ohm": lambda bench, _: {"ohm": PredictedPart(Kind.DATA_OHMS, bench.p["coil_ohm"])},
     "leg_ohm": _leg_ohm,
     "ac_loose": lambda bench, _: {"vac": PredictedPart(Kind.VOLTS, bench.loose_vac())},
     "ac_mated": lambda bench, _: {"vac": PredictedPart(Kind.VOLTS, bench.mated_vac())},

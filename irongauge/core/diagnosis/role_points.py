@@ -46,6 +46,7 @@ class Kind(StrEnum):
     BATTERY_VOLTS = "volts that follow the battery"
     MILLIVOLTS = "millivolts"
     OHMS = "ohms"
+    DATA_OHMS = "ohms that a data sheet bounds"
     SENSOR_OHMS = "ohms of a sensor, loosely known"
     THERMISTOR_OHMS = "ohms of a thermistor at about the room's temperature"
     GLOW = "glow"

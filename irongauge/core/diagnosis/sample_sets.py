@@ -7,12 +7,12 @@ flat number over assignments of pins and samples.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from irongauge.core.diagnosis.faults import HEALTHY
-from irongauge.core.diagnosis.model import CircuitModel
+from irongauge.core.diagnosis.model import CircuitModel, Place
 from irongauge.core.diagnosis.role_points import BRIGHT_ABOVE_A, DARK_BELOW_A, Array, Kind, RolePoint
 from irongauge.core.diagnosis.sampling import Floats32, Integers, variation
 
@@ -25,13 +25,14 @@ PER_GROUPED, _TELLS_APART = 20, 0.35
 @dataclass
 class SampleSet:
     """A model's samples with their prior weights, and each reading's log likelihood under every assignment, `(a, n)`, whole
-    and by the parts of its answer.
+    and by the parts of its answer; `peaks` are what a hit would have there.
     """
 
     model: CircuitModel
     log_prior: Array
-    log_likelihoods: dict[RolePoint, Array]
-    parts: dict[RolePoint, dict[str, Array]]
+    log_likelihoods: dict[RolePoint, Array] = field(default_factory=dict)
+    parts: dict[RolePoint, dict[str, Array]] = field(default_factory=dict)
+    peaks: dict[RolePoint, dict[str, Array]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -51,6 +52,8 @@ class SampleSets(list[SampleSet]):
         self, first: SampleSet, assignments: tuple[Mapping[str, str], ...], asked: Mapping[str, frozenset[str]] | None
     ) -> None:
         super().__init__([first])
+        self.taken: tuple[Place, ...] = ()
+        self._beside: dict[Place, Place | None] = {}
         self.assignments = assignments
         self._asked = asked
 
@@ -75,10 +78,21 @@ class SampleSets(list[SampleSet]):
         return Drawn(assignment, sample_set, sample - start[sample_set], self.hypothesis_of()[sample])
 
     def gathered(self, role_point: RolePoint, drawn: Drawn) -> dict[str, tuple[Kind, Array, Array]]:
-        """Value and spread of each part of a check's answer in each drawn sample."""
+        """Value and variance of each part of a check's answer in each drawn sample, beside what is read already."""
         if len(self) == len(self.assignments) == 1:
-            known = self.model.parts(resolved(role_point, self.assignments[0]))
-            return {name: (p.kind, p.values[drawn.place], p.spread[drawn.place]) for name, p in known.items()}
+            real = resolved(role_point, self.assignments[0])
+            known = {}
+            for name in self.model.parts(real):
+                beside = self.beside((real, name))
+                part = self.model.part((real, name), beside)
+                assert part is not None  # it is one of the check's, and `beside` has a difference
+                variance = (
+                    np.ones(len(drawn.place))
+                    if part.kind in {Kind.GLOW, Kind.WORD}
+                    else self.model.variance((real, name), beside, part, drawn.place)
+                )
+                known[name] = part.kind, part.values[drawn.place], variance
+            return known
         parts: dict[str, tuple[Kind, Array, Array]] = {}
         for a, assignment in enumerate(self.assignments):
             real = resolved(role_point, assignment)
@@ -89,32 +103,36 @@ class SampleSets(list[SampleSet]):
                 for name, part in sample_set.model.parts(real).items():
                     if name not in parts:
                         parts[name] = part.kind, np.zeros(len(here)), np.ones(len(here))
-                    _, values, spread = parts[name]
-                    values[here], spread[here] = part.values[drawn.place[here]], part.spread[drawn.place[here]]
+                    _, values, variance = parts[name]
+                    values[here] = part.values[drawn.place[here]]
+                    if part.kind not in {Kind.GLOW, Kind.WORD}:
+                        variance[here] = sample_set.model.variance((real, name), None, part, drawn.place[here])
         return parts
+
+    def beside(self, place: Place) -> Place | None:
+        """The part that was read already from which this one is known best; None while pins are unknown, or where none is."""
+        if len(self.assignments) > 1:
+            return None
+        if place not in self._beside:
+            own = (place[0], "v")
+            taken = [*self.taken, own] if place[1] == "value" and self._is_asked(*own) else self.taken
+            self._beside[place] = self.model.beside(place, taken)
+        return self._beside[place]
+
+    def look_at(self, taken: Sequence[Place]) -> None:
+        """From now on these parts, by the pins' roles, have been read."""
+        self.taken = tuple(taken)
+        self._beside.clear()
 
     def fits(self, role_point: RolePoint, drawn: Drawn, tries: Integers) -> Floats32 | None:
         """How well each drawn sample would fit the answer that each of the `tries` among them would give."""
         total: Floats32 | None = None
-        for name, (kind, values, spread) in self.gathered(role_point, drawn).items():
+        for name, (kind, values, variance) in self.gathered(role_point, drawn).items():
             if not self._is_asked(role_point, name):
                 continue
-            fits = self._mutual_fit(kind, values, spread, tries)
+            fits = _mutual_fit(kind, values, variance, tries)
             total = fits if total is None else total + fits
         return total
-
-    def _mutual_fit(self, kind: Kind, values: Array, spread: Array, tries: Integers) -> Floats32:
-        told = values[tries]
-        if kind is Kind.GLOW:
-            edges = [DARK_BELOW_A, BRIGHT_ABOVE_A]
-            same = np.digitize(np.abs(told), edges)[:, None] == np.digitize(np.abs(values), edges)[None]
-            return np.where(same, np.float32(0), np.float32(-6))
-        if kind is Kind.WORD:
-            return np.where(told[:, None] == values[None], np.float32(0), np.float32(-4.5))
-        variance = (self.model.instrument(kind, values) ** 2 + spread**2).astype(np.float32)
-        fit = -0.5 * (told[:, None] - values[None]).astype(np.float32) ** 2 / variance
-        fit -= 0.5 * np.log(variance / variance.min())
-        return np.asarray(np.maximum(fit, np.float32(-8)), dtype=np.float32)
 
     # Telling apart
 
@@ -135,7 +153,7 @@ class SampleSets(list[SampleSet]):
         told = np.zeros(half // PER_GROUPED)
         for role_point in role_points:
             apart = np.zeros(half)
-            for name, (kind, values, spread) in self.gathered(role_point, drawn).items():
+            for name, (kind, values, variance) in self.gathered(role_point, drawn).items():
                 if not self._is_asked(role_point, name):
                     continue
                 good, bad = values[:half], values[half:]
@@ -145,7 +163,7 @@ class SampleSets(list[SampleSet]):
                 elif kind is Kind.WORD:
                     here = good != bad
                 else:
-                    width = np.hypot(self.model.instrument(kind, good), spread[:half])
+                    width = np.sqrt(variance[:half])
                     # Total variation of two bells of one width, erf(d / (2√2 width)), by its usual tanh.
                     here = np.tanh(np.abs(good - bad) / (np.sqrt(2 * np.pi) * width))
                 apart = np.maximum(apart, here)
@@ -177,3 +195,17 @@ def resolved(role_point: RolePoint, assignment: Mapping[str, str]) -> RolePoint:
         if assignment
         else role_point
     )
+
+
+def _mutual_fit(kind: Kind, values: Array, variance: Array, tries: Integers) -> Floats32:
+    tried = values[tries]
+    if kind is Kind.GLOW:
+        edges = [DARK_BELOW_A, BRIGHT_ABOVE_A]
+        same = np.digitize(np.abs(tried), edges)[:, None] == np.digitize(np.abs(values), edges)[None]
+        return np.where(same, np.float32(0), np.float32(-6))
+    if kind is Kind.WORD:
+        return np.where(tried[:, None] == values[None], np.float32(0), np.float32(-4.5))
+    width = variance.astype(np.float32)
+    fit = -0.5 * (tried[:, None] - values[None]).astype(np.float32) ** 2 / width
+    fit -= 0.5 * np.log(width / width.min())
+    return np.asarray(np.maximum(fit, np.float32(-8)), dtype=np.float32)

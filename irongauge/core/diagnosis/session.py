@@ -22,7 +22,7 @@ import numpy as np
 from irongauge.core.diagnosis.catalogue import Parameters, change, crossing_of
 from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, may_stand_together, words_of
-from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, CircuitModel, model_of
+from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, CircuitModel, Place, Seen, model_of
 from irongauge.core.diagnosis.role_points import (
     NO_CONTACT_V,
     Array,
@@ -126,7 +126,7 @@ class Session:
         model = model_of(subject, None if faults is None else tuple(faults), seed)
         prior = np.array([_PRIOR.get(fault, 1.0) for fault in model.faults])
         log_prior = np.log((prior / prior.sum())[model.fault_of] / model.per_fault / len(self.assignments))
-        self._sample_sets = SampleSets(SampleSet(model, log_prior, {}, {}), self.assignments, asked)
+        self._sample_sets = SampleSets(SampleSet(model, log_prior), self.assignments, asked)
         self._seed = seed
 
     @property
@@ -169,20 +169,50 @@ class Session:
         del self._sample_sets[1:]
         self._doubles_for = None
         self._sizes.clear()
-        self._weigh(self._sample_sets[0], role_point)
+        self._weigh(self._sample_sets[0])
 
-    def _weigh(self, sample_set: SampleSet, role_point: RolePoint) -> None:
-        slip, unsure = self._slip(role_point), self._unsure[role_point]
+    def _weigh(self, sample_set: SampleSet) -> None:
+        """Weigh every reading in every sample, in an order that does not depend on that of the reading.
+
+        A reading is weighed by its difference from another where the two share most of what is not known: volts at the pin and
+        in live data, a value and its volts, both legs of a coil. So what they say together is counted once.
+        """
         shape = (len(self.assignments), sample_set.model.n)
-        parts: dict[str, Array] = {}
-        for place, assignment in enumerate(self.assignments):
-            real = resolved(role_point, assignment)
-            for name, seen in self.taken[role_point].items():
-                fits = sample_set.model.log_likelihood(real, name, seen, slip, unsure.get(name, 0.0))
-                if fits is not None:
-                    parts.setdefault(name, np.zeros(shape))[place] = fits
-        sample_set.parts[role_point] = parts
-        sample_set.log_likelihoods[role_point] = sum(parts.values(), np.zeros(shape))
+        before: list[Place] = []
+        for role_point in sorted(self.taken, key=str):
+            parts: dict[str, Array] = {}
+            peaks: dict[str, Array] = {}
+            names = sorted(self.taken[role_point])  # `v` comes after `value`, which is weighed by it
+            for place, assignment in enumerate(self.assignments):
+                real = resolved(role_point, assignment)
+                known = [*before, *((real, name) for name in names if isinstance(self.taken[role_point][name], float))]
+                for name in names:
+                    beside = self._beside(sample_set, (real, name), known)
+                    found = sample_set.model.weigh(self._seen(role_point, real, name), beside, self._slip(role_point))
+                    if found is not None:
+                        parts.setdefault(name, np.zeros(shape))[place] = found[0]
+                        peaks.setdefault(name, np.zeros(shape))[place] = found[1]
+            answer = self.taken[role_point]
+            if len(self.assignments) == 1:
+                real = resolved(role_point, self.assignments[0])
+                before += [(real, name) for name in names if isinstance(answer[name], float)]
+            sample_set.parts[role_point], sample_set.peaks[role_point] = parts, peaks
+            sample_set.log_likelihoods[role_point] = sum(parts.values(), np.zeros(shape))
+        if sample_set is self._sample_sets[0]:
+            self._sample_sets.look_at(before)
+
+    def _seen(self, role_point: RolePoint, real: RolePoint, name: str) -> Seen:
+        return Seen((real, name), self.taken[role_point][name], self._unsure[role_point].get(name, 0.0))
+
+    def _beside(self, sample_set: SampleSet, place: Place, known: Sequence[Place]) -> Seen | None:
+        """The reading beside which a part is weighed, where there is one; none while it is not known which pin is which."""
+        if len(self.assignments) > 1:
+            return None
+        other = sample_set.model.beside(place, [k for k in known if k != place])
+        if other is None:
+            return None
+        taken = next(r for r in self.taken if resolved(r, self.assignments[0]) == other[0])
+        return self._seen(taken, other[0], other[1])
 
     def _slip(self, role_point: RolePoint) -> float:
         return _CONFIRMED_SLIP if role_point in self._confirmed else SLIP
@@ -372,16 +402,10 @@ class Session:
         sample_set, place = self._sample_set_at(int(sample))
         found = []
         for role_point, answer in self.taken.items():
-            real, unsure = resolved(role_point, self.assignments[int(a)]), self._unsure[role_point]
             for name, fits in sample_set.parts[role_point].items():
                 seen, fit = answer[name], float(fits[int(a), place])
                 at_a_border = not isinstance(seen, float) and fit > _WORD_AT_BORDER
-                least = (
-                    sample_set.model.best_possible(
-                        real, name, seen, place, self._slip(role_point), unsure.get(name, 0.0)
-                    )
-                    - _UNEXPLAINED_NATS
-                )
+                least = float(sample_set.peaks[role_point][name][int(a), place]) - _UNEXPLAINED_NATS
                 if fit < least and not at_a_border:
                     found.append(role_point)
                     break
@@ -578,7 +602,6 @@ class Session:
             change(p, second, block, per_double, np.random.default_rng(self._seed))
         joined = [DOUBLE_JOIN.join(sorted(double)) for double in doubles]
         model = CircuitModel(self.subject, joined, p, per_double, base.model)
-        sample_set = SampleSet(model, np.concatenate(log_prior), {}, {})
-        for role_point in self.taken:
-            self._weigh(sample_set, role_point)
+        sample_set = SampleSet(model, np.concatenate(log_prior))
+        self._weigh(sample_set)
         return sample_set

@@ -20,6 +20,7 @@ from irongauge.core.diagnosis.circuit_under_test import (
     InputKind,
 )
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, SURE, Standing
+from irongauge.core.diagnosis.proof import missing_proofs
 from irongauge.core.diagnosis.role_points import RolePoint
 from irongauge.core.diagnosis.session import Group, Session
 from irongauge.core.sensors.families import Family
@@ -180,7 +181,7 @@ def required(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
     states = subject.states
     if subject.family is Family.RELUCTANCE:
         return (*(RolePoint(k) for k in ("coil_ohm", "ac_loose", "counted", "polarity", "ring")), RolePoint("leg_ohm", PLUS),
-                *_shield(subject))  # fmt: skip
+                *(RolePoint("off_ohm", leg) for leg in (PLUS, MINUS)), *_shield(subject))  # fmt: skip
     if subject.family is Family.THERMOCOUPLE:
         heat = [
             role_point
@@ -277,6 +278,9 @@ def _proofs(session: Session, group: Group, role_points: Sequence[RolePoint]) ->
             if role_point.kind in kinds and role_point.pin in {REFERENCE, RETURN, SIGNAL}
         }
         wanted = {c for c in wanted if c.kind == "sharers_off_v" or leader.startswith(c.pin)}
+        lacking = missing_proofs(session.subject, leader, session.taken, role_points)
+        if lacking:  # what feeds a part before the part: one proof after the other
+            wanted |= {point for group in lacking[0].any_of for point in group}
     return (wanted & set(role_points)) - set(session.taken)
 
 

@@ -110,7 +110,7 @@ def test_a_fault_is_named_with_its_place_size_and_repair():
     values = GOOD | {"mated_v:B": 0.41, "mated_v:C:0": 0.87, "mated_v:C:1": 2.53, "live_v::0": 0.86, "live_v::1": 2.52,
                      "live_value::0": 90.0, "live_value::1": 504.0}  # fmt: skip
     assert concluded(values).next_test is not None, "no verdict may hang on one reading"
-    found = concluded(values | {"off_ohm:B": 49.8}, confirmed=("mated_v:B", "mated_v:C:0", "mated_v:C:1"))
+    found = concluded(values | {"off_ohm:B": 49.8}, confirmed=("mated_v:B", "off_ohm:B", "mated_v:C:1"))
     assert found.verdict.level is VerdictLevel.FAULT
     assert "resistance in the return wire" in found.verdict.headline
     assert found.diagnosis.leader.sizes[0].endswith("Ω")
