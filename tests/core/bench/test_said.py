@@ -1,0 +1,116 @@
+"""Everything that the Bench says of circuits, held against what was approved."""
+
+from dataclasses import replace
+
+from irongauge.core.bench.actions import ACTIONS
+from irongauge.core.bench.assessment import assess, conclude
+from irongauge.core.bench.judgement import expect, window_text
+from irongauge.core.bench.reasoning import what_if
+from irongauge.core.measure.quantities import Mark, TestPoint
+from irongauge.core.pulses.record import PulseKind, PulseMark
+from irongauge.demo.saltmarsh import MORE_SENSORS
+from tests.cards import GOOD, GOOD_BIASED, PULL_UP, case, empty, reading
+from tests.said import approved, text_of
+
+READINGS = {
+    "nothing read": {},
+    "good": GOOD,
+    "battery low": GOOD | {"battery_v": 10.9},
+    "battery charging": GOOD | {"battery_v": 14.4},
+    "the lamp does not light on the battery": GOOD | {"battery_lamp": "dark"},
+    "the reference low, unplugged": GOOD | {"open_v:A": 4.2},
+    "the reference high, unplugged": GOOD | {"open_v:A": 5.6},
+    "the reference on the battery": GOOD | {"open_v:A": 12.4},
+    "a bias where the reference belongs": GOOD | {"lamp_negative_v:A": 0.4, "lamp_negative:A": "dark"},
+    "the reference sags under the lamp": GOOD | {"lamp_negative_v:A": 4.5},
+    "the return lifted": GOOD | {"open_v:B": 0.3},
+    "the return below": GOOD | {"open_v:B": -0.3},
+    "no path on the return": GOOD | {"lamp_positive:B": "dark"},
+    "a path on the signal": GOOD | {"lamp_positive:C": "dim"},
+    "volts on the signal": GOOD | {"open_v:C": 3.0},
+    "the lamp does not reach live data": GOOD | {"live_lamp_positive_v:C": 0.3},
+    "the reference low, plugged in": GOOD | {"mated_v:A": 4.1},
+    "the return high, plugged in": GOOD | {"mated_v:B": 0.41},
+    "the return a little high": GOOD | {"mated_v:B": 0.07},
+    "the signal low": GOOD | {"mated_v:C:0": 0.02, "live_v::0": 0.02, "live_value::0": -60.0},
+    "the signal high": GOOD | {"mated_v:C:1": 4.9, "live_v::1": 4.9, "live_value::1": 1100.0},
+    "the signal at the edge": GOOD | {"mated_v:C:1": 2.40, "live_v::1": 2.40, "live_value::1": 480.0},
+    "live data off the pin": GOOD | {"live_v::1": 1.0, "live_value::1": 130.0},
+    "live data shows nothing": GOOD | {"live_v::0": "none", "live_v::1": "none"},
+    "a value off its volts": GOOD | {"live_value::1": 700.0},
+    "nothing to ground where the return is": {"open_v:A": 0.0, "off_ohm:B": "OL", "off_ohm:A": 3.0},
+    "voltage on a dead wire": GOOD | {"off_ohm:A": "voltage present"},
+    "the others off brings it back": GOOD | {"open_v:A": 2.0, "sharers_off_v:A": 4.98},
+    "the others off changes nothing": GOOD | {"open_v:A": 2.0, "sharers_off_v:A": 2.0},
+}
+BIASED = {
+    "good, with a bias": GOOD_BIASED,
+    "the bias missing": GOOD_BIASED | {"open_v:C": 0.02},
+    "the bias too high": GOOD_BIASED | {"open_v:C": 8.0},
+    "the bias low": GOOD_BIASED | {"open_v:C": 3.9},
+    "the jumper does not reach live data": GOOD_BIASED | {"live_jumped_v:C": 4.0},
+}
+CONCLUDED = ("good", "the reference low, plugged in", "the return high, plugged in", "live data off the pin",
+             "a value off its volts", "the signal low", "battery low")  # fmt: skip
+
+
+def _marks(found):
+    return {
+        "verdict": found.verdict,
+        "proofs": [f"{p.proof}: {p.mark}, {p.taken} of {p.wanted}" for p in found.proofs],
+        "next": None if found.next_test is None else found.next_test.ask,
+        "again": [test.title for test in found.measure_again],
+        "judged": {str(p): f"{j.mark}. {j.sentence}" for p, j in found.judgements.items()},
+    }
+
+
+def _concluded(found):
+    diagnosis = found.diagnosis
+    return _marks(found) | {
+        "standing": diagnosis.standing,
+        "leader": diagnosis.leader.title,
+        "where": diagnosis.leader.where,
+        "do": diagnosis.leader.do,
+        "group": [s.title for s in diagnosis.group],
+        "reasons": [(str(r.test_point), r.sentence, r.explained) for r in diagnosis.reasons],
+        "bands": [f"{b}" for b in diagnosis.bands],
+        "would change": diagnosis.would_change,
+        "pins": [f"{p}" for p in diagnosis.pins],
+    }
+
+
+def _wanted(made):
+    found = {}
+    for test in assess(made).tests:
+        wanted = expect(made, test.test_point)
+        window = getattr(wanted, "window", None)
+        text = window_text(made, test.test_point, window) if window else sorted(getattr(wanted, "wanted", ()))
+        found[str(test.test_point)] = f"{test.title}. {test.ask} [{test.spec.state}] {text}"
+    return found
+
+
+def _cases():
+    first = TestPoint.from_text("mated_v:C:1")
+    pulses = (
+        PulseMark(PulseKind.WAVEFORM, Mark.FAIL, "uneven tooth"),
+        PulseMark(PulseKind.GAP, Mark.UNDECIDED, "too close"),
+    )
+    return (
+        {f"action: {action}": spec for action, spec in ACTIONS.items()}
+        | {f"judged: {name}": _marks(assess(case(values))) for name, values in READINGS.items()}
+        | {f"judged: {name}": _marks(assess(case(values, pull_up=PULL_UP))) for name, values in BIASED.items()}
+        | {f"judged, pins not known: {n}": _marks(assess(case(READINGS[n], known=False))) for n in ("nothing read", "good")}
+        | {f"concluded: {name}": _concluded(conclude(assess(case(READINGS[name])))) for name in CONCLUDED}
+        | {f"wanted: {sensor.name}": _wanted(empty(sensor)) for sensor in MORE_SENSORS}
+        | {"judged: pulses out": _marks(assess(replace(case(GOOD), pulses=pulses)))}
+        | {"judged: pulses undecided": _marks(assess(replace(case(GOOD), pulses=pulses[1:])))}
+        | {"what if": what_if(case(GOOD), first, None)}
+        | {"what if it reads": what_if(case(GOOD), first, reading("mated_v:C:1", 1.0))}
+    )  # fmt: skip
+
+
+SAID = ("bench", _cases)
+
+
+def test_what_the_bench_says_is_what_was_approved():
+    assert text_of(_cases()) == approved("bench")
