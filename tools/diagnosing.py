@@ -26,12 +26,13 @@ from irongauge.core.diagnosis.circuit_under_test import (
     KnownInput,
     SignalCurve,
 )
-from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, SURE, Standing, may_stand_together
+from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, SURE, Standing, may_stand_together, words_of
 from irongauge.core.diagnosis.role_points import Observation, RolePoint
 from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import role_points_of, stand
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.instruments.makes import MAKES
 from irongauge.instruments.simulated import Habits, SimulatedVehicle
 from tools.figures import Figure, p95
 
@@ -58,6 +59,7 @@ class _Outcome:
     times_ms: list[float] = field(default_factory=list)
     said: list[str] = field(default_factory=list)
     named_after: tuple[str, ...] = ()
+    make: str = ""
 
     @property
     def right(self) -> bool:
@@ -218,20 +220,67 @@ def cases_of(number: int) -> list[tuple[CircuitUnderTest, str, int]]:
     return cases
 
 
+def _run_of_make(subject: CircuitUnderTest, fault: str, seed: int) -> _Outcome:
+    """One case with a make that the model does not have."""
+    make = MAKES[seed % len(MAKES)]
+    outcome = _one_session(subject, SimulatedVehicle(subject, fault, seed, habits=Habits.OTHER, make=make), fault)
+    outcome.make = make.name
+    return outcome
+
+
+def _share_of_makes(cases: list[tuple[CircuitUnderTest, str, int]]) -> list[_Outcome]:
+    return [_run_of_make(*case) for case in cases if DOUBLE_JOIN not in case[1]]
+
+
 def _share_of_cases(cases: list[tuple[CircuitUnderTest, str, int]]) -> list[_Outcome]:
     return [_run(*case) for case in cases]
 
 
-def outcomes_of(number: int) -> list[_Outcome]:
+def outcomes_of(number: int) -> tuple[list[_Outcome], list[_Outcome]]:
+    """What came out of cases as the model supposes them, only wider; and of the same with makes that it does not have."""
     cases = cases_of(number)
     by_subject = [cases[i : i + _PER_SUBJECT] for i in range(0, len(cases), _PER_SUBJECT)]
     with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
-        return [outcome for group in pool.map(_share_of_cases, by_subject) for outcome in group]
+        own = [outcome for group in pool.map(_share_of_cases, by_subject) for outcome in group]
+        foreign = [outcome for group in pool.map(_share_of_makes, by_subject) for outcome in group]
+    return own, foreign
+
+
+def _condemned(outcome: _Outcome) -> bool:
+    """True for a good sensor that is named for certain."""
+    hidden = words_of(outcome.fault)[0].place if outcome.fault != HEALTHY else ""
+    named = words_of(outcome.first[0])[0].place if outcome.first[0] != HEALTHY else ""
+    return outcome.probability >= SURE and named == "sensor" and hidden != "sensor" and not outcome.right
+
+
+def _of_makes(outcomes: list[_Outcome]) -> list[Figure]:
+    bad = [o for o in outcomes if o.fault != HEALTHY]
+    good = [o for o in outcomes if o.fault == HEALTHY]
+    wrong = [o for o in outcomes if o.probability >= SURE and not o.right]
+    surely_good = [o for o in good if o.right and o.probability >= SURE and o.standing is not Standing.OPEN]
+    figures = [
+        Figure("other makes: cases", len(outcomes), ""),
+        Figure("other makes: right group first", _percent(outcomes), "%", "at least 97"),
+        Figure("other makes: sure and wrong", 100 * len(wrong) / len(outcomes), "%", "at most 0.5"),
+        Figure(
+            "other makes: good sensor condemned",
+            100 * sum(map(_condemned, outcomes)) / len(outcomes),
+            "%",
+            "at most 0.3",
+        ),
+        Figure("other makes: healthy surely good", 100 * len(surely_good) / max(len(good), 1), "%", "at least 90"),
+        Figure("other makes: checks, faulty, median", statistics.median(o.role_points for o in bad), "", "at most 7"),
+    ]
+    for make in MAKES:
+        some = [o for o in outcomes if o.make == make.name]
+        if some:
+            figures.append(Figure(f"right group first: {make.name}", _percent(some), "%"))
+    return figures
 
 
 def diagnosis_figures(number: int) -> list[Figure]:
     """Figures over `number` cases."""
-    outcomes = outcomes_of(number)
+    outcomes, foreign = outcomes_of(number)
     single = [o for o in outcomes if not o.is_double]
     double = [o for o in outcomes if o.is_double]
     good = [o for o in single if o.fault == HEALTHY]
@@ -257,6 +306,7 @@ def diagnosis_figures(number: int) -> list[Figure]:
             "at least 80",
         ),
         Figure("answers that name one fault alone", 100 * sum(len(o.first) == 1 for o in bad) / len(bad), "%"),
+        *_of_makes(foreign),
         *_speeds(cases_of(_TIMED)),
     ]
     for low, high in _BINS:

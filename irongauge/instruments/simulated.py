@@ -29,6 +29,7 @@ from irongauge.core.diagnosis.role_points import (
 )
 from irongauge.core.measure.entry import NO_DATA
 from irongauge.core.measure.quantities import TestPoint
+from irongauge.instruments.makes import Make
 
 __all__ = ["Habits", "SimulatedVehicle"]
 
@@ -49,16 +50,17 @@ class Habits(StrEnum):
 class SimulatedVehicle:
     """A circuit with `fault` hidden in it. The same seed is the same vehicle; two askings of one check differ by noise."""
 
-    def __init__(
+    def __init__(  # noqa: PLR0913  what is hidden, and how it behaves
         self,
         subject: CircuitUnderTest,
         fault: str = HEALTHY,
         seed: int = 0,
         slip: float = 0.0,
         habits: Habits = Habits.AS_SUPPOSED,
+        make: Make | None = None,
     ) -> None:
         """`fault` may be two joined by a plus. `slip` is the share of answers that come from another pin or have a wrong
-        digit, as a hurried person's do.
+        digit, as a hurried person's do. `make` is a behaviour that the reasoning does not know.
         """
         hidden = fault.split(DOUBLE_JOIN)
         unknown = [f for f in hidden if f not in faults_of(subject)]
@@ -72,6 +74,9 @@ class SimulatedVehicle:
         p = draw(subject, (HEALTHY,), 1, self._rng)
         if habits is Habits.OTHER:
             _draw_otherwise(p, self._rng)
+        self._make = make
+        if make is not None:
+            make.bend(p, self._rng)
         for one in hidden:
             change(p, one, slice(0, 1), 1, self._rng)
             if habits is Habits.OTHER:
@@ -92,6 +97,8 @@ class SimulatedVehicle:
 
     def _noisy(self, role_point: RolePoint, part: PredictedPart, *, wrong_digit: bool) -> Observation:
         value = float(part.values[0])
+        if self._make is not None:
+            value = self._make.shown(part.kind, value, self._rng)
         if value == NO_CONTACT_V:
             return None
         if part.kind in _WORDED:

@@ -44,6 +44,7 @@ SLIP = 0.006  # of readings are taken at the wrong pin or typed wrongly
 # healthy circuits, of which a few dozen samples show but a few in every direction, is worth about as many gaps as a bell
 # has to its shoulder.
 _NEIGHBOURS, _BETWEEN_GAPS, _SCATTER_GAPS = 3, 2.5, 25.0
+_TWO_FIGURES = 3.0
 _BOUNDED_GAPS = 5.0  # where a data sheet bounds what good ones differ by, little lies beyond
 _OVER_RANGE_OHM = 4e7  # surely over a handheld meter's last range
 _MAYBE_OVER_RANGE_OHM = 1.2e7  # over the last range of some
@@ -147,6 +148,7 @@ class CircuitModel:
         self._bench = bench_of(subject, p)
         self._parts: dict[RolePoint, dict[str, AnswerPart]] = {}
         self._differences: dict[tuple[Place, Place], AnswerPart | None] = {}
+        self._known: dict[tuple[Place, Place | None], float] = {}
         self._healthy_spread: dict[tuple[object, ...], float] = {}
 
     def parts(self, role_point: RolePoint) -> dict[str, AnswerPart]:
@@ -181,7 +183,9 @@ class CircuitModel:
         # What a fault of no size differs by is scatter; what one with a size differs by is mostly its size.
         most = np.where(self._sized, healthy, sets.std(axis=1))[:, None]
         scatter = np.minimum(scatter_gaps * gaps, most)
-        return np.hypot(scatter, self._between * gaps).ravel()
+        # A scaling that is wrong has two figures, of which so many samples show few together.
+        wider = _TWO_FIGURES if kind is Kind.LIVE_VALUE and key[0] == "difference" else 1.0
+        return np.hypot(scatter, wider * self._between * gaps).ravel()
 
     def _base_spread(self, key: tuple[object, ...]) -> float:
         """The spread among good circuits, which the model that holds them knows."""
@@ -237,20 +241,31 @@ class CircuitModel:
             return own if own in taken and self.part(place, own) is not None else None
         if part.kind not in _VOLT_KINDS and part.kind is not Kind.OHMS:
             return None
-        alike = _VOLT_KINDS if part.kind in _VOLT_KINDS else {part.kind}
-        best, least = None, _CLOSER * self._known_to(part, self._healthy_median(part))
+        best, least = None, _CLOSER * self._closeness(place, None)
         for other in taken:
-            against = self.parts(other[0]).get(other[1])
-            if other[0] == place[0] or against is None or against.kind not in alike:
-                continue
-            difference = self.part(place, other)
-            if difference is None:
-                continue
-            of_other = self.instrument(against.kind, self._healthy_median(against))
-            known_to = math.hypot(self._known_to(difference, self._healthy_median(part)), float(of_other))
+            known_to = self._closeness(place, other)
             if known_to < least:
                 best, least = other, known_to
         return best
+
+    def _closeness(self, place: Place, other: Place | None) -> float:
+        """How well a good circuit's answer is known from another one, or by itself; endless where they do not compare."""
+        if (place, other) not in self._known:
+            self._known[place, other] = self._known_from(place, other)
+        return self._known[place, other]
+
+    def _known_from(self, place: Place, other: Place | None) -> float:
+        part = self.parts(place[0])[place[1]]
+        if other is None:
+            return self._known_to(part, self._healthy_median(part))
+        alike = _VOLT_KINDS if part.kind in _VOLT_KINDS else {part.kind}
+        against = self.parts(other[0]).get(other[1])
+        if other[0] == place[0] or against is None or against.kind not in alike:
+            return math.inf
+        difference = self.part(place, other)
+        assert difference is not None  # both parts are there
+        of_other = float(self.instrument(against.kind, self._healthy_median(against)))
+        return math.hypot(self._known_to(difference, self._healthy_median(part)), of_other)
 
     def _healthy_median(self, part: AnswerPart) -> float:
         return float(np.median(self._of_healthy(part.values)))

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from irongauge.core.diagnosis.faults import HEALTHY
-from irongauge.core.diagnosis.model import CircuitModel, Place
+from irongauge.core.diagnosis.model import CircuitModel, Place, Seen
 from irongauge.core.diagnosis.role_points import BRIGHT_ABOVE_A, DARK_BELOW_A, Array, Kind, RolePoint
 from irongauge.core.diagnosis.sampling import Floats32, Integers, variation
 
@@ -33,6 +33,7 @@ class SampleSet:
     log_likelihoods: dict[RolePoint, Array] = field(default_factory=dict)
     parts: dict[RolePoint, dict[str, Array]] = field(default_factory=dict)
     peaks: dict[RolePoint, dict[str, Array]] = field(default_factory=dict)
+    weighed: dict[tuple[Seen, Seen | None, float], tuple[Array, Array] | None] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -201,6 +201,14 @@ class Session:
         if sample_set is self._sample_sets[0]:
             self._sample_sets.look_at(before)
 
+    @staticmethod
+    def _weighed(sample_set: SampleSet, seen: Seen, beside: Seen | None, slip: float) -> tuple[Array, Array] | None:
+        """The same sum as before for a reading beside which nothing has changed."""
+        key = (seen, beside, slip)
+        if key not in sample_set.weighed:
+            sample_set.weighed[key] = sample_set.model.weigh(seen, beside, slip)
+        return sample_set.weighed[key]
+
     def _seen(self, role_point: RolePoint, real: RolePoint, name: str) -> Seen:
         return Seen((real, name), self.taken[role_point][name], self._unsure[role_point].get(name, 0.0))
 
