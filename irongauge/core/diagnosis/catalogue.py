@@ -232,7 +232,7 @@ def _healthy(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
             "leak_ohm": log_uniform(rng, 1.5e7, 6e7, n),
             # Whether the sensor's output has a diode to its ground is not in a data sheet; a Hall output's switch is one.
             "output_diode": (rng.random(n) < (1.0 if subject.switches else 0.5)).astype(float),
-            "sensor_ohm": log_uniform(rng, 200, 4000, n) if heavy else log_uniform(rng, 600, 24_000, n),
+            "sensor_ohm": log_uniform(rng, 20, 4000, n) if heavy else log_uniform(rng, 600, 24_000, n),
             "output_ohm": rng.uniform(20, 150, n),
             "offset": rng.normal(0, 0.004, n),
             "gain": 1 + rng.normal(0, 0.004, n),
@@ -254,6 +254,8 @@ def _healthy(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
     )
     if subject.curve is not None:
         p["atmosphere_share"] = np.full(n, (subject.atmosphere or 0.0) / subject.curve.span)
+    if heavy:  # what takes an ampere has a ground that is made for it
+        p["earth_ohm"] = rng.uniform(0.01, 0.06, n)
     if subject.pot_ohm is not None:
         p["pot_ohm"] = subject.pot_ohm * (1 + rng.normal(0, 0.03, n))
     for signal in subject.signals:

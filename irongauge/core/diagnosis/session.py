@@ -14,7 +14,7 @@ borne out or shown to be a slip.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -418,6 +418,30 @@ class Session:
                     found.append(role_point)
                     break
         return tuple(found)
+
+    def surprise(self, but: Collection[RolePoint] = ()) -> tuple[float, RolePoint | None]:
+        """By how much the readings are farther from the best explanation than its own would be, and the farthest of them.
+
+        A posterior predictive check (Gelman, Carlin, Stern & Rubin, *Bayesian Data Analysis*, 6.3): twice what each number lacks
+        of a hit is about chi-square with one degree of freedom. Given in standard deviations of their sum. `but` are readings
+        that are left out, since they are taken for slips.
+        """
+        weights = self._weights()
+        leader = int(np.argmax(self._probabilities(weights)))
+        of_leader = weights * (self._sample_sets.hypothesis_of() == leader)
+        a, sample = np.unravel_index(int(np.argmax(of_leader)), weights.shape)
+        sample_set, place = self._sample_set_at(int(sample))
+        lacks = {
+            (role_point, name): 2 * float(sample_set.peaks[role_point][name][int(a), place] - fits[int(a), place])
+            for role_point in self.taken
+            if role_point not in but
+            for name, fits in sample_set.parts[role_point].items()
+            if isinstance(self.taken[role_point][name], float)
+        }
+        if not lacks:
+            return 0.0, None
+        farthest = max(lacks, key=lambda part: lacks[part])[0]
+        return (sum(lacks.values()) - len(lacks)) / math.sqrt(2 * len(lacks)), farthest
 
     def _sample_set_at(self, sample: int) -> tuple[SampleSet, int]:
         for sample_set in self._sample_sets:

@@ -42,6 +42,9 @@ __all__ = [
 _HANDLING_MIN = 1.5  # to put the probes on, read, and write down
 _LEAST_GAIN_NATS = 0.004  # less is the scatter of its estimate
 _STOP_AT = 0.98  # asking goes on to here, so that what is said from `SURE` on holds
+# Standard deviations by which the readings together may be farther from the best explanation than its own would be: beyond the
+# first the farthest is read once more, beyond the second nothing is said for sure.
+_SURPRISED, _TOO_SURPRISED = 5.0, 8.0
 _LEAST_READINGS = 5  # before any verdict: what the model finds needless is what catches it where it is wrong
 
 
@@ -215,7 +218,9 @@ def _shield(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
     return tuple(RolePoint("shield_ohm", "", state) for state in ("as_wired", "lifted")) if subject.shielded else ()
 
 
-def stand(session: Session, role_points: Sequence[RolePoint], last: RolePoint | None = None) -> Stand:
+def stand(  # noqa: PLR0911  one way out for each standing
+    session: Session, role_points: Sequence[RolePoint], last: RolePoint | None = None
+) -> Stand:
     """Where the diagnosis stands, and what should come next; no choices when it is settled or nothing would tell more."""
     unexplained = session.unexplained()
     left = [role_point for role_point in role_points if role_point not in session.taken]
@@ -240,6 +245,12 @@ def stand(session: Session, role_points: Sequence[RolePoint], last: RolePoint | 
     if again is not None:
         once_more = choices(session, [again], last, again, doubting=True)
         return Stand(Standing.OPEN, group, None if again in unexplained else again, unexplained, once_more)
+    surprise, farthest = session.surprise(unexplained)
+    if surprise > _SURPRISED and farthest is not None and session.unconfirmed([farthest]):
+        once_more = choices(session, [farthest], last, farthest, doubting=True)
+        return Stand(Standing.OPEN, group, None, (*unexplained, farthest), once_more)
+    if surprise > _TOO_SURPRISED and farthest is not None:
+        return Stand(Standing.CONTRADICTS, group, hangs_on, (farthest, *unexplained), ())
     if group.probability >= SURE and len(unexplained) <= _forgiven(session):
         return Stand(Standing.SETTLED if _is_one(group) else Standing.GROUPED, group, hangs_on, unexplained, ())
     return Stand(Standing.CONTRADICTS if unexplained else Standing.GROUPED, group, hangs_on, unexplained, ())

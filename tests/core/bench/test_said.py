@@ -40,6 +40,21 @@ READINGS = {
     "a value off its volts": GOOD | {"live_value::1": 700.0},
     "nothing to ground where the return is": {"open_v:A": 0.0, "off_ohm:B": "OL", "off_ohm:A": 3.0},
     "voltage on a dead wire": GOOD | {"off_ohm:A": "voltage present"},
+    "one reading to go": {k: v for k, v in GOOD.items() if k != "live_value::1"},
+    "a return below nothing, plugged in": GOOD | {"mated_v:B": -0.3},
+    "more than the reference under the lamp": GOOD | {"lamp_negative_v:A": 8.0},
+    "less than nothing under the lamp": GOOD | {"lamp_negative_v:A": -0.5},
+    "less than nothing in live data": GOOD | {"live_lamp_positive_v:C": -0.2},
+    "the lamp on a driven signal": GOOD | {"open_v:C": 3.0, "lamp_negative:C": "dim", "lamp_negative_v:C": 0.2},
+    "the lamp bright on the reference": GOOD | {"lamp_negative:A": "bright"},
+    "the lamp dark on the reference": GOOD | {"lamp_negative:A": "dark"},
+    "the battery on the return": GOOD | {"mated_v:B": 12.2},
+    "the signal below nothing": GOOD | {"mated_v:C:0": -0.4},
+    "live data above the pin": GOOD | {"live_v::0": 2.2},
+    "a value below its volts": GOOD | {"live_value::1": 100.0},
+    "ohms on a dead reference": {"open_v:A": 0.01, "off_ohm:A": 4.0},
+    "two out and one missing": {k: v for k, v in GOOD.items() if k != "live_v::1"}
+    | {"mated_v:A": 3.0, "mated_v:B": 0.5},
     "the others off brings it back": GOOD | {"open_v:A": 2.0, "sharers_off_v:A": 4.98},
     "the others off changes nothing": GOOD | {"open_v:A": 2.0, "sharers_off_v:A": 2.0},
 }
@@ -48,10 +63,28 @@ BIASED = {
     "the bias missing": GOOD_BIASED | {"open_v:C": 0.02},
     "the bias too high": GOOD_BIASED | {"open_v:C": 8.0},
     "the bias low": GOOD_BIASED | {"open_v:C": 3.9},
+    "the jumper reads below nothing": GOOD_BIASED | {"live_jumped_v:C": -0.3},
+    "the jumper leaves a little": GOOD_BIASED | {"live_jumped_v:C": 0.2},
+    "the bias below nothing": GOOD_BIASED | {"open_v:C": -0.2},
+    "ohms on a dead bias": GOOD_BIASED | {"open_v:C": 0.01, "off_ohm:C": 12.0},
     "the jumper does not reach live data": GOOD_BIASED | {"live_jumped_v:C": 4.0},
 }
-CONCLUDED = ("good", "the reference low, plugged in", "the return high, plugged in", "live data off the pin",
-             "a value off its volts", "the signal low", "battery low")  # fmt: skip
+# Readings that no fault explains, a group that none tells apart, and pins that are not known.
+ODD = GOOD | {"mated_v:A": 0.3, "open_v:A": 4.98, "mated_v:C:0": 3.3, "live_v::0": 0.2, "off_ohm:C": 0.5,
+              "lamp_positive:B": "dark"}  # fmt: skip
+CONFIRMED_ODD = ("mated_v:A", "open_v:A", "mated_v:C:0", "live_v::0", "off_ohm:C", "lamp_positive:B", "mated_v:C:1")
+CONCLUDED = (
+    "good",
+    "two out and one missing",
+    "the return a little high",
+    "the reference on the battery",
+    "the reference low, plugged in",
+    "the return high, plugged in",
+    "live data off the pin",
+    "a value off its volts",
+    "the signal low",
+    "battery low",
+)
 
 
 def _marks(found):
@@ -76,6 +109,8 @@ def _concluded(found):
         "bands": [f"{b}" for b in diagnosis.bands],
         "would change": diagnosis.would_change,
         "pins": [f"{p}" for p in diagnosis.pins],
+        "suspects": [(s.title, f"{s.probability:.2f}", s.against, s.sizes) for s in diagnosis.suspects],
+        "inspect": diagnosis.inspect,
     }
 
 
@@ -101,6 +136,9 @@ def _cases():
         | {f"judged: {name}": _marks(assess(case(values, pull_up=PULL_UP))) for name, values in BIASED.items()}
         | {f"judged, pins not known: {n}": _marks(assess(case(READINGS[n], known=False))) for n in ("nothing read", "good")}
         | {f"concluded: {name}": _concluded(conclude(assess(case(READINGS[name])))) for name in CONCLUDED}
+        | {f"concluded, with a bias: {n}": _concluded(conclude(assess(case(BIASED[n], pull_up=PULL_UP)))) for n in BIASED}
+        | {"concluded, pins not known": _concluded(conclude(assess(case(GOOD, known=False))))}
+        | {"concluded, not to be explained": _concluded(conclude(assess(case(ODD, CONFIRMED_ODD))))}
         | {f"wanted: {sensor.name}": _wanted(empty(sensor)) for sensor in MORE_SENSORS}
         | {"judged: pulses out": _marks(assess(replace(case(GOOD), pulses=pulses)))}
         | {"judged: pulses undecided": _marks(assess(replace(case(GOOD), pulses=pulses[1:])))}

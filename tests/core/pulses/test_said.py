@@ -54,7 +54,17 @@ def _cases():
     off = [SpeedPair(50, 46), SpeedPair(80, 76), SpeedPair(110, 106), SpeedPair(120, 116)]
     ratio = [SpeedPair(50, 55.1), SpeedPair(80, 87.9), SpeedPair(100, 110.2)]
     wiring = {"node": "12", "other_nodes": ("11", "12"), "firmware": "2.1", "host_firmware": "2.3"}
+    time_s, signal_v = capture(Ring(24), Pickup(), turn_hz=(10, 10), seconds=1.0, rate_hz=20_000, seed=4)
+    fast = capture(Ring(24, late_pct={7: 5}), Pickup(), turn_hz=(90, 90), seconds=0.5, rate_hz=200_000, seed=4)
+    stops = capture(Ring(24), Pickup(), turn_hz=(12, 0.01), seconds=3.0, rate_hz=20_000, seed=4)
+    heard = capture(
+        Ring(24), Pickup(coil_v_per_hz=0.01, lost_below_hz=100.0), turn_hz=(12, 1), seconds=3.0, rate_hz=20_000, seed=4
+    )
     return {f"capture: {name}": _examined(*row) for name, row in CAPTURES.items()} | {
+        "capture: that does not begin at 0": examine(time_s + 5.0, signal_v),
+        "capture: fast, with a late tooth": examine(*fast),
+        "capture: that comes to a stand": examine(*stops),
+        "capture: lost below a speed": examine(*heard),
         "principle: three wires and two states": find_principle(3, **three),
         "principle: a low level too high": find_principle(3, supply_v=12.1, low_v=1.3, high_v=5.0),
         "principle: at the border": find_principle(3, supply_v=12.1, low_v=0.8, high_v=5.0),
@@ -65,12 +75,16 @@ def _cases():
         "principle: three wires and nothing else": find_principle(3),
         "principle: three wires that make volts": find_principle(3, ac_v=1.0),
         "principle: ohms that no coil has": find_principle(2, coil_ohm=20_000.0),
+        "principle: states a volt apart": find_principle(3, supply_v=12.1, low_v=0.2, high_v=1.2),
+        "principle: states that hardly differ": find_principle(3, supply_v=12.1, low_v=3.0, high_v=3.5),
+        "principle: a supply of a volt": find_principle(3, supply_v=1.0, low_v=0.2, high_v=5.0),
+        "principle: ohms at the border": find_principle(2, coil_ohm=50.0),
         "pull-up: a short wire": pull_up_for(5.0, 500.0, 2.0),
         "pull-up: a long wire, fast": pull_up_for(12.0, 8000.0, 9.0),
         "pull-up: too long and too fast": pull_up_for(5.0, 200_000.0, 30.0),
         **{f"fuel: {hz:g} Hz, {ms} ms": decode_fuel(hz, ms) for hz, ms in
            ((112.0, 2.74), (50.0, 1.0), (150.0, 5.0), (47.0, 0.9), (44.9, 2.0), (0.0, None), (155.0, 3.0), (170.0, 3.0),
-            (171.0, 3.0), (100.0, 6.0), (100.0, None))},
+            (171.0, 3.0), (100.0, 6.0), (100.0, None), (112.3456, 2.7))},
         "gap: as it should be": air_gap([1.0, 1.05, 1.1, 1.0], 0.8, 1.3),
         "gap: too wide": air_gap([1.6, 1.7, 1.6, 1.65], 0.8, 1.3),
         "gap: too narrow": air_gap([0.3, 0.35, 0.3, 0.3], 0.8, 1.3),
@@ -93,6 +107,7 @@ def _cases():
         "ratio: explained by an axle": explain_ratio(4.1 / 3.73, axle_ratio=3.73, axle_ratios=[3.55, 4.1]),
         "ratio: explained by a tooth": explain_ratio(20 / 19, teeth=20),
         "ratio: explained by a tyre": explain_ratio(0.74 / 0.72, diameter_m=0.72, diameters_m=[0.70, 0.74]),
+        "ratio: explained by teeth or an axle": explain_ratio(20 / 19, teeth=20, axle_ratio=3.8, axle_ratios=[4.0, 4.3]),
         "ratio: explained by nothing": explain_ratio(1.37, teeth=40),
         "speed of a timed way": measured_speed_kmh(1000.0, 60.0),
         "related": relate(known),
