@@ -106,9 +106,9 @@ def _concluded(found):
         "do": diagnosis.leader.do,
         "group": [s.title for s in diagnosis.group],
         "reasons": [(str(r.test_point), r.sentence, r.explained) for r in diagnosis.reasons],
-        "bands": [f"{b}" for b in diagnosis.bands],
+        "bands": diagnosis.bands,
         "would change": diagnosis.would_change,
-        "pins": [f"{p}" for p in diagnosis.pins],
+        "pins": diagnosis.pins,
         "suspects": [(s.title, f"{s.probability:.2f}", s.against, s.sizes) for s in diagnosis.suspects],
         "inspect": diagnosis.inspect,
     }
