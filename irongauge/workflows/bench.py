@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from uuid import UUID, uuid4
 
 from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec, AnswerKind
-from irongauge.core.bench.assessment import Assessment, VerdictLevel
+from irongauge.core.bench.assessment import Assessment
 from irongauge.core.bench.case import BenchCase, newest_at
 from irongauge.core.bench.sequence import FROM_POSITIVE, is_allowed
 from irongauge.core.measure.entry import Entry, parse_entry, parse_sensed
@@ -122,7 +122,7 @@ def look_at_bench(database: Database, circuit_uid: UUID, depth: Depth = Depth.AL
         shop, people, job, facts = _facts_of(store, circuit_uid)
     view = CircuitView(facts.circuit, facts.readings, assessed(facts, depth))
     whole = JobView(job, (view,))
-    if view.assessment.verdict.level is VerdictLevel.GOOD:
+    if view.assessment.verdict.level.is_done:
         with database.unit() as store:
             (others,) = gathered(store, shop, people, (job,))
         whole = others.judged()

@@ -10,7 +10,6 @@ from uuid import UUID
 import structlog
 from sqlalchemy.exc import IntegrityError
 
-from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.calibration.record import Calibration
 from irongauge.core.controllers.record import KeptCheck, KeptEntry
 from irongauge.core.job_record import CircuitRecord, JobRecord
@@ -172,7 +171,7 @@ def change_circuit(database: Database, circuit: Circuit) -> None:
 
 
 def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
-    """Close a job whose circuits are all proved good; refused, saying what is open, for any other.
+    """Close a job whose circuits are all proved, if need be without a slope; refused, saying what is open, for any other.
 
     It is judged before it is locked; where somebody added something in between, nothing is signed.
     """
@@ -183,7 +182,7 @@ def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
         (seen,) = gathered(store, shop, people_of(store, shop), (store.jobs.job(job_uid),))
     view = seen.judged()
     if not view.may_be_handed_over:
-        still_open = [v.circuit.name for v in view.circuits if v.assessment.verdict.level is not VerdictLevel.GOOD]
+        still_open = [v.circuit.name for v in view.circuits if not v.assessment.verdict.level.is_done]
         problem = (
             f"Not every circuit is proved good: {', '.join(still_open)}."
             if still_open

@@ -100,7 +100,7 @@ PULLED = {
 def card_fields(visitor, sensor, **more):
     roles, fields = CARDS[sensor]
     fields = {"name": "New circuit", "sensor_type_uid": shelf(visitor)[sensor]["uid"], "label_0": "as it stands",
-              "stimulus_0": ""} | fields  # fmt: skip
+              "stimulus_0": "", "label_1": ""} | fields  # fmt: skip
     for n in range(4):
         fields[f"cavity_{n}"] = "ABCD"[n] if n < len(roles) else ""
         fields[f"role_{n}"] = roles[n] if n < len(roles) else ""

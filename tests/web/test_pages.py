@@ -5,6 +5,8 @@ from uuid import UUID
 
 import pytest
 
+from tests.web.visitor import circuit
+
 
 def bench(brake, step=""):
     return f"/circuits/{brake}/bench" + (f"?test={step}" if step else "")
@@ -155,10 +157,10 @@ def test_a_bad_circuit_names_every_field_that_does_not_fit(visitor, jobs):
         ({"role_0": "signal", "role_1": "signal"}, "Two pins are the signal."),
         ({"pull_up_ohm": "1000"}, "A pull-up has both ohms and volts."),
         ({"stimulus_0": "40 bar"}, "The sensor goes from 0.000 bar to 10.000 bar"),
-        ({"stimulus_1": "4 bar"}, "Say how the sensor is put there."),
+        ({"label_1": "", "stimulus_1": "4 bar"}, "Say how the sensor is put there."),
         ({"name": "Throttle position"}, "already the name of a circuit of this job"),
     ]:
-        page = visitor.send(form, **({"name": "New", "sensor_type_uid": p10} | fields))
+        page = visitor.send(form, **({"name": "New", "sensor_type_uid": p10, "label_1": ""} | fields))
         assert says in page.text
         assert page.status == 422
 
@@ -171,6 +173,20 @@ def test_a_card_can_be_corrected_and_its_cavities_stay(visitor, brake):
     assert "This cavity is A in the readings." in page.text
     page = visitor.send(form, label_1="", stimulus_1="")
     assert "This circuit is read at 2 stimuli." in page.text
+
+
+def test_a_card_asks_for_two_points_and_takes_the_second_later(visitor, jobs):
+    form = visitor.get(f"/jobs/{jobs['LT-7']['uid']}/circuits/new").form("/circuits")
+    p10 = next(s["uid"] for s in visitor.client.get("/api/v1/shelf").json()["sensor_types"] if "P10" in s["name"])
+    page = visitor.send(form, name="One point", sensor_type_uid=p10)
+    assert "A second value proves the slope." in page.text
+    page = visitor.send(form, name="One point", sensor_type_uid=p10, label_1="")
+    assert page.status == 200
+    uid = circuit(visitor, "One point")
+    page = visitor.send(visitor.get(f"/circuits/{uid}/card").form("/card"), label_1="pumped", stimulus_1="4.6 bar")
+    assert page.status == 200
+    points = visitor.client.get(f"/api/v1/circuits/{uid}").json()["stimuli"]
+    assert [(p["label"], round(p["value"], 6)) for p in points] == [("vented", 0.0), ("pumped", 460.0)]
 
 
 def test_the_handover_sheet_shows_what_is_open_and_signs_what_is_not(visitor, jobs):

@@ -20,7 +20,15 @@ from irongauge.errors import (
 )
 from irongauge.formats.job_json import read_job, write_job
 from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
-from irongauge.workflows.jobs import export_job, hand_over, import_job, look_at_floor, look_at_job, reopen
+from irongauge.workflows.jobs import (
+    change_circuit,
+    export_job,
+    hand_over,
+    import_job,
+    look_at_floor,
+    look_at_job,
+    reopen,
+)
 from irongauge.workflows.shelf import add_technician, look_at_shelf, open_shop
 from tests.workflows.named import circuit_named
 
@@ -169,6 +177,27 @@ def test_a_job_is_handed_over_only_when_all_is_proved_and_can_be_reopened(demo):
         record_reading(demo, spray.uid, new(demo, "open_v:A", "4.98"))
     reopen(demo, ready.job.uid)
     assert look_at_job(demo, ready.job.uid).view.job.handed_over_at is None
+
+
+def test_a_circuit_read_at_one_point_is_handed_over_only_as_that(demo, database):
+    open_shop(database, Shop(uid=uuid4(), name="Other shop"), "Somebody Else")
+    job = next(j for j in look_at_floor(demo).jobs if j.job.vehicle.tag == "D-3").job
+    record = export_job(demo, job.uid)
+    first = record.circuits[0]
+    at_one = replace(
+        first,
+        circuit=replace(first.circuit, stimuli=first.circuit.stimuli[:1]),
+        readings=tuple(r for r in first.readings if r.test_point.point != 1),
+    )
+    import_job(database, replace(record, circuits=(at_one, *record.circuits[1:])), "job.json")
+    view = look_at_job(database, job.uid).view
+    assert view.levels[VerdictLevel.WIRING] == 1
+    hand_over(database, job.uid, job.technician.uid)
+    reopen(database, job.uid)
+    change_circuit(database, first.circuit)
+    view = look_at_job(database, job.uid).view
+    assert view.levels[VerdictLevel.WIRING] == 0
+    assert not view.may_be_handed_over, "the second point is asked for now"
 
 
 def test_a_job_moves_to_another_shop_without_loss(demo, database):

@@ -51,10 +51,16 @@ class VerdictLevel(StrEnum):
     """What can be said of the circuit now."""
 
     GOOD = "proved good"
+    WIRING = "wiring good, slope not proved"
     FAULT = "fault found"
     GROUP = "cannot tell apart"
     CONTRADICTS = "readings contradict"
     OPEN = "not proved yet"
+
+    @property
+    def is_done(self) -> bool:
+        """True where the circuit may be handed over: as good, or expressly as one whose slope is not proved."""
+        return self in {VerdictLevel.GOOD, VerdictLevel.WIRING}
 
 
 @dataclass(frozen=True)
@@ -160,7 +166,7 @@ def conclude(assessment: Assessment, *, set_up_first: bool = True) -> Assessment
     bad_set_up = [s for s in assessment.measure_again if s.spec.action in _SET_UP]
     if bad_set_up or (set_up and set_up_first):
         return replace(told, next_test=set_up[0] if set_up else None)
-    if verdict.level is VerdictLevel.GOOD:
+    if verdict.level.is_done:
         return replace(told, next_test=None)
     stale = _older_than_repair(assessment)
     if stale:
@@ -200,7 +206,7 @@ def _named(assessment: Assessment, found: Diagnosis, out: tuple[Test, ...]) -> t
         told = [r for r in found.reasons if r.explained]
         why = next((r.sentence for r in told if r.test_point in failed), told[0].sentence if told else "")
         again = out or _tests_at(case, tuple(r.test_point for r in found.reasons[:2]))
-        return Verdict(VerdictLevel.FAULT, _sentence(found.leader.title), why), again
+        return Verdict(VerdictLevel.FAULT, _sentence(found.leader.title), f"{_looked_at(found)}{why}"), again
     likely = ", ".join(f"{s.title} ({show_chance(s.probability)})" for s in found.suspects[:3])
     return Verdict(VerdictLevel.GROUP, "No further reading would settle it", f"It may be {likely}."), again
 
@@ -215,6 +221,12 @@ def _two_faults(found: Diagnosis) -> Verdict:
         f"{_sentence(first.title)}, and with it {' or '.join(seconds)}",
         "Fix the first, then measure again: only then do the readings show the second for sure.",
     )
+
+
+def _looked_at(found: Diagnosis) -> str:
+    """The direct readings that a verdict stands on: `Return under load 12 mV; signal wire by itself 0.02 V. `"""
+    looks = "; ".join(f"{look.of} {look.seen}" for look in found.looks if look.seen)
+    return f"{_sentence(looks)}. " if looks else ""
 
 
 def _sentence(words: str) -> str:
@@ -290,7 +302,7 @@ def _pulses_with(case: BenchCase, mark: Mark) -> tuple[PulseMark, ...]:
     return tuple(p for p in case.pulses if p.mark is mark and p.kind in _PULSE_PROOFS)
 
 
-def _verdict(
+def _verdict(  # noqa: PLR0911  one way out for each verdict
     case: BenchCase, failed: list[Test], missing: list[Test], undecided: list[Test], proofs: tuple[ProofMark, ...]
 ) -> Verdict:
     set_up = [test for test in failed if test.spec.action in _SET_UP]
@@ -312,7 +324,11 @@ def _verdict(
     if undecided or doubtful:
         return _too_close(undecided, doubtful)
     proved = ", ".join(str(m.proof) for m in proofs)
-    return Verdict(VerdictLevel.GOOD, f"Proved: {proved}", "No reading is out.")
+    if case.circuit.shows_slope:
+        return Verdict(VerdictLevel.GOOD, f"Proved: {proved}", "No reading is out.")
+    at = case.circuit.stimuli[0].label
+    detail = f"Every reading at “{at}” fits; a wrong slope would fit there too. Add a second point to the card and measure it."
+    return Verdict(VerdictLevel.WIRING, "Right at one point", detail)
 
 
 def _pulses_named(pulses: tuple[PulseMark, ...]) -> str:

@@ -18,6 +18,7 @@ from irongauge.core.bench.judgement import instrument_u
 from irongauge.core.bench.sequence import is_allowed
 from irongauge.core.bench.wiring import wiring_of
 from irongauge.core.diagnosis.faults import HEALTHY, SURE, FaultWords, Standing, splitting_inspection, words_of
+from irongauge.core.diagnosis.proof import DirectProof, direct_proofs
 from irongauge.core.diagnosis.role_points import (
     BRIGHT_ABOVE_A,
     DARK_BELOW_A,
@@ -28,6 +29,7 @@ from irongauge.core.diagnosis.role_points import (
     Observation,
     RolePoint,
 )
+from irongauge.core.diagnosis.sample_sets import resolved
 from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import Choice, Stand, stand
 from irongauge.core.measure.quantities import Reading, TestPoint
@@ -35,6 +37,7 @@ from irongauge.core.measure.units import show
 
 __all__ = [
     "Diagnosis",
+    "DirectLook",
     "NextTest",
     "PinGuess",
     "PredictedBand",
@@ -125,6 +128,15 @@ class PinGuess:
 
 
 @dataclass(frozen=True)
+class DirectLook:
+    """A part that is looked at directly before the likeliest fault is named, and what was read there; "" where nothing was."""
+
+    of: str
+    test_points: tuple[TestPoint, ...]
+    seen: str
+
+
+@dataclass(frozen=True)
 class WhatIf:
     """A reading that has not been taken, and the suspects that predict it."""
 
@@ -141,6 +153,7 @@ class Diagnosis:
     group_probability: float
     next_tests: tuple[NextTest, ...]
     reasons: tuple[ReadingEvidence, ...]
+    looks: tuple[DirectLook, ...]
     unexplained: tuple[TestPoint, ...]
     hangs_on: tuple[TestPoint, ...]
     bands: tuple[PredictedBand, ...]
@@ -220,6 +233,7 @@ class _CaseSession:
             group_probability=now.group.probability,
             next_tests=tuple(self._next(choice) for choice in now.choices[:3]),
             reasons=self._reasons(suspects[0], now.unexplained),
+            looks=tuple(self._look(proof) for proof in direct_proofs(self.wiring.subject, suspects[0].fault)),
             unexplained=tuple(
                 test_point for role_point in now.unexplained for test_point in self._points_read(role_point)
             ),
@@ -378,6 +392,13 @@ class _CaseSession:
             return "over range"
         texts = [self.case.number_text(test_point, float(v)) for v in (low, high)]
         return texts[0] if texts[0] == texts[1] else f"{_without_unit(*texts)} to {texts[1]}"
+
+    def _look(self, proof: DirectProof) -> DirectLook:
+        assignment = self.session.assignment()
+        by_role = {resolved(role_point, assignment): found for role_point, found in self.readings.items()}
+        found = [reading for role_point in proof.first_of(by_role) for reading in by_role[role_point]]
+        seen = ", ".join(dict.fromkeys(self.case.reading_text(reading) for reading in found))
+        return DirectLook(proof.of, tuple(reading.test_point for reading in found), seen)
 
     # Pictures
 

@@ -75,7 +75,7 @@ def _three_wire_points(case: BenchCase) -> list[TestPoint]:
     test_points = [TestPoint(Action.BATTERY_V), TestPoint(Action.BATTERY_LAMP)]
     test_points += [TestPoint(Action.OPEN_V, pin.cavity) for pin in case.circuit.pins]
     test_points += _lamp_negative_points(case)
-    test_points += _lamp_positive_points(case, planned=True)
+    test_points += _lamp_positive_points(case)
     test_points += _signal_wire_points(case)
     test_points += _follow_up_points(case)
     test_points += _plugged_in_points(case)
@@ -161,17 +161,15 @@ def _lamp_negative_points(case: BenchCase) -> list[TestPoint]:
     return [TestPoint(action, c) for c in cavities for action in (Action.LAMP_NEGATIVE, Action.LAMP_NEGATIVE_V)]
 
 
-def _lamp_positive_points(case: BenchCase, *, planned: bool = False) -> list[TestPoint]:
+def _lamp_positive_points(case: BenchCase) -> list[TestPoint]:
     """Only on wires read as undriven: never where the pin may be the reference (it would lift the shared rail).
 
-    With `planned`, also on wires whose role is written on the card and that have not been read yet.
+    Planned also for wires whose role is written on the card and that have not been read yet; asked for only after that.
     """
     cavities = []
     for pin in case.circuit.pins:
         unread = case.number(Action.OPEN_V, pin.cavity) is None
-        may = _is_safe_from_positive(case, pin.cavity) or (
-            planned and unread and pin.role not in {None, Role.REFERENCE}
-        )
+        may = _is_safe_from_positive(case, pin.cavity) or (unread and pin.role not in {None, Role.REFERENCE})
         if may and not _expects_bias(case, pin.cavity):
             cavities.append(pin.cavity)
     return [TestPoint(Action.LAMP_POSITIVE, c) for c in cavities]

@@ -27,7 +27,11 @@ class DirectProof:
     any_of: tuple[tuple[RolePoint, ...], ...]
 
     def is_there(self, taken: Collection[RolePoint]) -> bool:
-        return any(all(point in taken for point in group) for group in self.any_of)
+        return bool(self.first_of(taken))
+
+    def first_of(self, taken: Collection[RolePoint]) -> tuple[RolePoint, ...]:
+        """The first group that was read whole; empty where none was."""
+        return next((group for group in self.any_of if all(point in taken for point in group)), ())
 
 
 def _single(*points: RolePoint) -> tuple[tuple[RolePoint, ...], ...]:
@@ -53,8 +57,8 @@ def _return(subject: CircuitUnderTest) -> DirectProof:
 
 def _wire(signal: str) -> DirectProof:
     loose = [RolePoint(kind, signal) for kind in ("open_v", "lamp_positive", "lamp_negative", "off_ohm")]
-    live = [RolePoint("live", signal, drive) for drive in ("unplugged", "lamp_positive", "jumped_battery")]
-    return DirectProof("signal wire by itself", _single(*loose, *live, RolePoint("live", signal, "jumped_return")))
+    drives = ("lamp_positive", "jumped_return", "jumped_battery", "unplugged")  # the one that drives it says the most
+    return DirectProof("signal wire by itself", _single(*(RolePoint("live", signal, d) for d in drives), *loose))
 
 
 def _pin(subject: CircuitUnderTest, signal: str) -> DirectProof:
@@ -115,8 +119,9 @@ def _of_two_legs(fault: str) -> tuple[DirectProof, ...]:
         "coil_open": ("coil_ohm",), "coil_turns": ("coil_ohm",), "coil_reversed": ("polarity",),
         "gap_wide": ("coil_ohm", "ac_loose"),
     }  # fmt: skip
+    said = {"coil_ohm": "resistance of the coil", "ac_loose": "AC of the coil by itself", "polarity": "polarity"}
     if fault in kinds:
-        return tuple(DirectProof(kind, _single(RolePoint(kind))) for kind in kinds[fault])
+        return tuple(DirectProof(said[kind], _single(RolePoint(kind))) for kind in kinds[fault])
     if fault == "coil_leg_ground":
         return (DirectProof("legs to the housing", _single(*(RolePoint("leg_ohm", leg) for leg in (PLUS, MINUS)))),)
     if fault.endswith(("_open", "_resistance")):

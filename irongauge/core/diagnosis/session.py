@@ -250,6 +250,12 @@ class Session:
                     found[pin][wire] = found[pin].get(wire, 0.0) + float(chance)
         return found
 
+    def assignment(self) -> Mapping[str, str]:
+        """What each pin is for, by the likeliest of the assignments; empty where checks name roles themselves."""
+        if len(self.assignments) == 1:
+            return self.assignments[0]
+        return self.assignments[int(self._weights().sum(axis=1).argmax())]
+
     def _weights(self, without: RolePoint | None = None) -> Array:
         """Weight of each sample under each assignment, `(assignments, samples)`, all together 1."""
         self._consider_doubles()
@@ -356,7 +362,7 @@ class Session:
         # Sizes are drawn evenly in every decade, so between two samples they are told apart in decades too.
         in_decades = bool((values > 0).all())
         scale = np.log(values) if in_decades else values
-        assignment = self.assignments[int(weights.sum(axis=1).argmax())]
+        assignment = self.assignment()
         by_sample /= by_sample.sum()
         moved = np.clip(
             moved_to_fit(scale, by_sample, self._off(sample_set, own, assignment)), scale.min(), scale.max()

@@ -22,6 +22,7 @@ from irongauge.core.diagnosis.circuit_under_test import (
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, SURE, Standing
 from irongauge.core.diagnosis.proof import missing_proofs
 from irongauge.core.diagnosis.role_points import RolePoint
+from irongauge.core.diagnosis.sample_sets import resolved
 from irongauge.core.diagnosis.session import Group, Session
 from irongauge.core.sensors.families import Family
 
@@ -278,21 +279,25 @@ def _wants_more(session: Session, group: Group, role_points: Sequence[RolePoint]
 
 def _proofs(session: Session, group: Group, role_points: Sequence[RolePoint]) -> set[RolePoint]:
     """What a sure answer must still be borne out by: a good circuit's proofs, or the check that the trade makes first."""
-    leader = group.faults[0]
+    leader, assignment = group.faults[0], session.assignment()
+    places = {
+        resolved(role_point, assignment): role_point for role_point in role_points
+    }  # by role, as proofs are written
+    taken = {resolved(role_point, assignment) for role_point in session.taken}
     if leader == HEALTHY:
         wanted = set(required(session.subject))
     else:
         kinds = {kind for fault in leader.split(DOUBLE_JOIN) for kind in _BORNE_OUT_BY.get(fault, ())}
         wanted = {
             role_point
-            for role_point in role_points
+            for role_point in places
             if role_point.kind in kinds and role_point.pin in {REFERENCE, RETURN, SIGNAL}
         }
         wanted = {c for c in wanted if c.kind == "sharers_off_v" or leader.startswith(c.pin)}
-        lacking = missing_proofs(session.subject, leader, session.taken, role_points)
+        lacking = missing_proofs(session.subject, leader, taken, places)
         if lacking:  # what feeds a part before the part: one proof after the other
             wanted |= {point for group in lacking[0].any_of for point in group}
-    return (wanted & set(role_points)) - set(session.taken)
+    return {places[role_point] for role_point in wanted if role_point in places and role_point not in taken}
 
 
 def next_test(session: Session, role_points: Sequence[RolePoint], last: RolePoint | None = None) -> RolePoint | None:

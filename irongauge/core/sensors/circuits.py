@@ -362,6 +362,12 @@ class Circuit:
             raise ValueError(msg)
 
     @property
+    def shows_slope(self) -> bool:
+        """False where what it senses is put to one value only: that proves the wiring, and any slope goes through it."""
+        values = {stimulus.value for stimulus in self.stimuli}
+        return None in values or len(values) > 1
+
+    @property
     def other_count(self) -> int:
         """How many other sensors the card names on this reference."""
         return len([name for name in self.others_on_reference.replace(";", ",").split(",") if name.strip()])

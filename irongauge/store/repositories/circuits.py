@@ -75,7 +75,7 @@ class CircuitRepository:
         self._session.flush()
 
     def change(self, circuit: Circuit) -> None:
-        """Write a circuit's changed card. Cavities and the number of stimuli stay, since readings refer to them."""
+        """Write a circuit's changed card. Cavities and stimuli stay, since readings refer to them; more may follow."""
         row = self._row(circuit.uid)
         self._write(row, circuit)
         for pin_row in row.pins:
@@ -83,6 +83,7 @@ class CircuitRepository:
         self._session.flush()
         for pin_row, pin in zip(row.pins, circuit.pins, strict=True):
             pin_row.wire_colour, pin_row.role = pin.wire_colour, pin.role
+        row.stimuli += [StimulusRow(point=place) for place in range(len(row.stimuli), len(circuit.stimuli))]
         for stimulus_row, stimulus in zip(row.stimuli, circuit.stimuli, strict=True):
             stimulus_row.label, stimulus_row.value = stimulus.label, stimulus.value
             stimulus_row.temperature_degc = stimulus.temperature_degc

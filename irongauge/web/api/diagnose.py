@@ -87,6 +87,14 @@ class ReasonOut(BaseModel):
     sentence: str
 
 
+class LookOut(BaseModel):
+    """A part that is looked at directly before the likeliest fault is named."""
+
+    of: str = Field(examples=["return under load"])
+    seen: str = Field(examples=["12 mV"], description="Empty where nothing was read there")
+    test_points: list[str]
+
+
 class TestPointOut(BaseModel):
     action: Action
     cavity: str | None
@@ -118,6 +126,7 @@ class DiagnosisOut(BaseModel):
     group_probability: float
     inspect: str = Field(description="The inspection that would split the group")
     reasons: list[ReasonOut]
+    looks: list[LookOut] = Field(description="The direct readings of the likeliest and of what feeds it")
     unexplained: list[str] = Field(description="Slots to check again: the likeliest does not explain them")
     hangs_on: list[str] = Field(description="The one reading without which the answer would fall")
     would_change: str
@@ -130,7 +139,8 @@ class VerdictWithDiagnosis(BaseModel):
 
     level: str = Field(
         examples=["fault found"],
-        description="proved good, fault found, cannot tell apart, readings contradict, or not proved yet",
+        description="proved good; wiring good, slope not proved; fault found; cannot tell apart; readings contradict; or "
+        "not proved yet",
     )
     headline: str
     detail: str
@@ -203,6 +213,7 @@ def diagnosis_out(assessment: Assessment, found: Diagnosis) -> DiagnosisOut:
             )
             for r in found.reasons
         ],
+        looks=[LookOut(of=k.of, seen=k.seen, test_points=[str(t) for t in k.test_points]) for k in found.looks],
         unexplained=[str(test_point) for test_point in found.unexplained],
         hangs_on=[str(test_point) for test_point in found.hangs_on],
         would_change=found.would_change,

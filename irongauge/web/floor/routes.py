@@ -68,8 +68,9 @@ def _waits_for(view: JobView) -> tuple[str, str]:
         more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
         return f"{faults[0].circuit.name}: {faults[0].assessment.verdict.headline}{more}", "fail"
     if view.may_be_handed_over:
-        return "Ready to hand over", "pass"
-    to_prove = len(view.circuits) - view.levels[VerdictLevel.GOOD]
+        one_point = view.levels[VerdictLevel.WIRING]
+        return ("Ready to hand over" + (f", {one_point} without its slope" if one_point else "")), "pass"
+    to_prove = sum(not v.assessment.verdict.level.is_done for v in view.circuits)
     return f"{to_prove} of {len(view.circuits)} circuits to prove", "not measured"
 
 

@@ -72,8 +72,8 @@ def circuit_from_form(form: CircuitForm, sensor: SensorType, shop: Shop, uid: UU
         pins=_pins(form, sensor),
         reference_v=form.reference_v,
         sensor=sensor,
-        stimuli=_stimuli(form, sensor, shop),
         pull_up=_pull_up(form, "pull_up"),
+        stimuli=_stimuli(form, sensor, shop),
         live_channel=form.live_channel,
         live_full_scale_v=form.live_full_scale_v,
         others_on_reference=form.others_on_reference,
@@ -126,6 +126,11 @@ def _stimuli(form: CircuitForm, sensor: SensorType, shop: Shop) -> tuple[Stimulu
             continue
         if not label:
             raise EntryError(f"label_{n}", "", "Say how the sensor is put there.", "Or empty its value as well.")
+        if n > 0 and not typed.strip():
+            problem = "A second value proves the slope."
+            raise EntryError(
+                f"stimulus_{n}", "", problem, "Type it; or empty how it is put there, to prove the wiring only."
+            )
         warmth = _temperature(form, shop, n) if sensor.family is Family.COMBO else None
         stimuli.append(Stimulus(label, _stimulus_value(sensor, shop, n, typed), warmth))
     return tuple(stimuli)
@@ -158,6 +163,7 @@ def _stimulus_value(sensor: SensorType, shop: Shop, n: int, typed: str) -> float
 def new_circuit_values(job: Job) -> FormState:
     """What a new circuit's form starts with."""
     values = {"reference_v": "5.0", "live_full_scale_v": "5.0", "label_0": "vented", "stimulus_0": "0"}
+    values |= {"label_1": "pumped"}  # its value is asked for: one point does not prove a slope
     values |= {f"cavity_{n}": "ABC"[n] for n in range(3)} | {f"role_{n}": "" for n in PINS}
     assert job.handed_over_at is None  # the page is not offered for a closed job
     return FormState(values)

@@ -94,7 +94,7 @@ def _take_circuit(  # noqa: PLR0913  both ways in share all of it
 
 
 def _check_fixed(page: JobPage, changed: Circuit) -> None:
-    """Cavities and the number of stimuli stay once a circuit exists, since its readings refer to them."""
+    """Cavities and stimuli stay once a circuit exists, since its readings refer to them; a second one may be added."""
     old = next(v.circuit for v in page.view.circuits if v.circuit.uid == changed.uid)
     for n, (was, now) in enumerate(zip(old.pins, changed.pins, strict=True)):
         if was.cavity != now.cavity:
@@ -102,9 +102,9 @@ def _check_fixed(page: JobPage, changed: Circuit) -> None:
             raise EntryError(
                 f"cavity_{n}", now.cavity, problem, "Its name stays; add a new circuit if it is another one."
             )
-    if len(old.stimuli) != len(changed.stimuli):
+    if len(changed.stimuli) < len(old.stimuli):
         problem = f"This circuit is read at {len(old.stimuli)} stimuli."
-        raise EntryError("label_1", "", problem, "Keep their number; change how they are named or their values.")
+        raise EntryError("label_1", "", problem, "Keep them; change how they are named or their values.")
 
 
 def _circuit_page(  # noqa: PLR0913  what its template shows

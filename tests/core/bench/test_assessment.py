@@ -1,17 +1,18 @@
 """The circuit as a whole: order of steps, what may not be asked yet, proof marks, the verdict."""
 
 import random
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from irongauge.core.bench.actions import ACTIONS, Action
-from irongauge.core.bench.assessment import Proof, VerdictLevel, assess
+from irongauge.core.bench.assessment import Proof, VerdictLevel, assess, conclude
 from irongauge.core.bench.case import BenchCase, current_readings
 from irongauge.core.bench.sequence import is_allowed
 from irongauge.core.measure.quantities import Limits, Mark, Reading, SupersedeReason, TestPoint, VehicleState
-from irongauge.core.sensors.circuits import Circuit, Instrument, InstrumentKind, Pin, Role
+from irongauge.core.sensors.circuits import Circuit, Instrument, InstrumentKind, Pin, Role, Stimulus
 from tests.cards import GOOD, GOOD_BIASED, METER, PULL_UP, SENSOR, case, circuit, reading
 
 
@@ -34,6 +35,25 @@ def test_a_good_circuit_is_proved_by_answering_what_is_asked(values, card):
     assert assessment.verdict.level is VerdictLevel.GOOD
     assert {p.mark for p in assessment.proofs} == {Mark.PASS}
     assert set(asked) == set(values)
+
+
+def test_one_point_proves_the_wiring_and_not_the_slope():
+    at_one = {k: v for k, v in GOOD.items() if not k.endswith(":1")}
+    _, assessment = worked_through(at_one, points=1)
+    assert assessment.verdict.level is VerdictLevel.WIRING
+    assert "Add a second point" in assessment.verdict.detail
+    assert conclude(assessment).verdict == assessment.verdict
+    assert conclude(assessment).next_test is None
+    _, wrong = worked_through(at_one | {"mated_v:C:0": 0.9}, points=1)
+    assert not wrong.verdict.level.is_done
+
+
+@pytest.mark.parametrize(
+    ("values", "shows"), [((0.0,), False), ((0.0, 460.0), True), ((0.0, 0.0), False), ((18.0, 18.5), True)]
+)
+def test_a_slope_shows_between_two_values(values, shows):
+    made = replace(circuit(), stimuli=tuple(Stimulus(f"at {n}", value) for n, value in enumerate(values)))
+    assert made.shows_slope is shows
 
 
 def test_the_order_keeps_the_connector_off_until_it_goes_on_once():

@@ -200,3 +200,32 @@ def test_a_reading_counts_for_as_much_as_its_meter_knows():
     sure, unsure = (diagnose(replace(made, instruments={METER.uid: meter})) for meter in (METER, poor))
     healthy = [next(s.probability for s in found.suspects if s.is_healthy) for found in (sure, unsure)]
     assert healthy[1] > 1.5 * healthy[0], "a meter of 5 % cannot tell 4.62 V from 4.95 V"
+
+
+DEAD_LOW = {"mated_v:C:0": 0.03, "mated_v:C:1": 0.03, "live_v::0": 0.02, "live_v::1": 0.02, "live_value::0": -120.0,
+            "live_value::1": -120.0}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("gone", "part", "asked"),
+    [
+        (("mated_v:A",), "reference at the plugged-in connector", {"mated_v:A"}),
+        (("mated_v:B", "lamp_positive:B"), "return under load", {"mated_v:B", "lamp_positive:B"}),
+        (("open_v:C", "lamp_positive:C", "live_lamp_positive_v:C"), "signal wire by itself",
+         {"open_v:C", "lamp_positive:C", "live_lamp_positive_v:C", "off_ohm:C", "live_unplugged_v:C", "live_jumped_v:C"}),
+    ],
+)  # fmt: skip
+@pytest.mark.parametrize("confirmed", [(), tuple(DEAD_LOW)], ids=["read once", "read twice"])
+def test_the_sensor_is_not_blamed_before_what_feeds_it_was_looked_at(gone, part, asked, confirmed):
+    found = conclude(assess(case({k: v for k, v in (GOOD | DEAD_LOW).items() if k not in gone}, confirmed)))
+    assert found.diagnosis.leader.fault == "sensor_low"
+    assert found.verdict.level is VerdictLevel.OPEN
+    assert str(found.next_test.test_point) in asked
+    assert [look.of for look in found.diagnosis.looks if not look.seen] == [part]
+
+
+def test_the_verdict_names_what_was_looked_at():
+    found = conclude(assess(case(GOOD | DEAD_LOW)))
+    assert found.verdict.level is VerdictLevel.FAULT
+    looks = "Reference at the plugged-in connector 4.93 V; return under load 11 mV; signal wire by itself 5.00 V; "
+    assert found.verdict.detail.startswith(looks + "volts at the sensor's own pin 30 mV. ")
