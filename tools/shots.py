@@ -25,7 +25,7 @@ ANSWERS = {
     "lamp_negative:A": "g", "lamp_negative_v:A": "4.90", "lamp_positive:B": "b", "lamp_positive:C": "d",
     "live_lamp_positive_v:C": "5.00", "live_jumped_v:C": "0", "mated_v:A": "4.93", "mated_v:B": "11mV",
     "mated_v:C:0": "0.50", "live_v::0": "0.49", "live_value::0": "0.02", "mated_v:C:1": "2.28", "live_v::1": "2.27",
-    "live_value::1": "4.51",
+    "live_value::1": "4.51", "live_unplugged_v:C": "0", "off_ohm:C": "OL", "off_ohm:B": "0.3",
 }  # fmt: skip
 ENTERED = 15
 
@@ -33,7 +33,7 @@ ENTERED = 15
 def answer_step(window: webdriver.Chrome) -> None:
     """Answer the step that is asked for, and wait until the next is."""
     asked = window.find_element("css selector", "#ask-form input[name=uid]").get_attribute("value")
-    typed = ANSWERS[str(window.find_element("css selector", "#ask-form input[name=slot]").get_attribute("value"))]
+    typed = ANSWERS[str(window.find_element("css selector", "#ask-form input[name=test_point]").get_attribute("value"))]
     is_key = typed in {"b", "d", "g"}
     window.switch_to.active_element.send_keys(typed if is_key else typed + Keys.ENTER)
     WebDriverWait(window, 20).until(

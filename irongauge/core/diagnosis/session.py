@@ -33,7 +33,6 @@ from irongauge.core.diagnosis.role_points import (
 )
 from irongauge.core.diagnosis.sample_sets import PER_GROUPED, SampleSet, SampleSets, resolved
 from irongauge.core.diagnosis.sampling import (
-    NEAR,
     Integers,
     drawn_by_weight,
     entropy,
@@ -53,6 +52,7 @@ _DOUBT = 0.15  # share of the evidence that is kept where the answer is to be sh
 _COARSE = 0.6  # power of the evidence: readings share what the model has wrong (docs/diagnosis.md)
 # Rivals below one in two thousand, or of a leader that is not one, tell nothing.
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
+_SLOPE_OVER = 8.0  # of the range of a size: over that much of it, what it makes of a reading is about straight
 _UNEXPLAINED_NATS = 6.0  # a likelihood of one four-hundredth of a hit's
 _WORD_AT_BORDER = -4.0  # a glow that is merely between two words
 _FIRST_FAULTS, _DOUBLES_KEPT, _PER_DOUBLE = 3, 8, 32  # what can be solved within a reading's 50 ms
@@ -376,11 +376,19 @@ class Session:
         sized = None if size is None or kind in {Kind.GLOW, Kind.WORD} else self._sized(fault, size.parameter)
         if sized is None:
             return values
-        own, near = values[sized.own], sized.weights**NEAR / (sized.weights**NEAR).sum()
+        own = values[sized.own]
+        # The few samples that carry the weight would make any slope: all of about its size do, alike.
+        middle = (sized.weights * sized.moved).sum() / sized.weights.sum()
+        apart = (sized.scale - middle) / ((sized.scale.max() - sized.scale.min()) / _SLOPE_OVER + 1e-12)
+        near = np.exp(-0.5 * apart**2)
+        near /= near.sum()
+        in_decades = bool((own > 0).all())
+        read = np.log(own) if in_decades else own
         centred = sized.scale - (near * sized.scale).sum()
-        slope = (near * centred * own).sum() / ((near * centred**2).sum() + 1e-12)
+        slope = (near * centred * read).sum() / ((near * centred**2).sum() + 1e-12)
+        told = np.clip(read + slope * (sized.moved - sized.scale), read.min(), read.max())
         moved = values.copy()
-        moved[sized.own] = np.clip(own + slope * (sized.moved - sized.scale), own.min(), own.max())
+        moved[sized.own] = np.exp(told) if in_decades else told
         return moved
 
     def _off(self, sample_set: SampleSet, own: Flags, assignment: Mapping[str, str]) -> Array:

@@ -229,3 +229,13 @@ def test_the_verdict_names_what_was_looked_at():
     assert found.verdict.level is VerdictLevel.FAULT
     looks = "Reference at the plugged-in connector 4.93 V; return under load 11 mV; signal wire by itself 5.00 V; "
     assert found.verdict.detail.startswith(looks + "volts at the sensor's own pin 30 mV. ")
+
+
+def test_a_fault_of_a_known_size_gives_what_was_read():
+    """38 Ω by the ohmmeter carry a few milliamperes of sensor: what is said of the volts there must be near them."""
+    lost = {"mated_v:B": 0.218, "off_ohm:B": 38.0, "mated_v:C:0": 0.69, "live_v::0": 0.68, "live_value::0": 48.0,
+            "mated_v:C:1": 2.51, "live_v::1": 2.50, "live_value::1": 498.0}  # fmt: skip
+    found = diagnose(case(GOOD | lost))
+    assert found.leader.fault == "return_resistance"
+    told = next(b for b in found.bands if b.of == "leading" and b.cavity == "B" and b.plugged_in)
+    assert 0.04 < told.low_v < 0.218 < told.high_v < 0.6
