@@ -23,15 +23,12 @@ from irongauge.store.database import Database
 from irongauge.web import system
 from irongauge.web.api.on_demand import DESCRIPTION, ApiOnDemand
 from irongauge.web.bench import routes as bench
-from irongauge.web.curve import calibration_routes
-from irongauge.web.curve import routes as curve
 from irongauge.web.floor import routes as floor
 from irongauge.web.handover import routes as handover
 from irongauge.web.job import routes as job
 from irongauge.web.pages import STATIC, Pages
 from irongauge.web.problems import install_problem_handlers, too_large
-from irongauge.web.pulse import capture_routes
-from irongauge.web.pulse import routes as pulse
+from irongauge.web.rooms_on_demand import RoomsOnDemand
 from irongauge.web.security import BodyLimits, FormTokens, Guard, check_same_origin
 from irongauge.web.shelf import routes as shelf
 
@@ -43,10 +40,6 @@ _ROOMS = (
     floor,
     job,
     bench,
-    calibration_routes,
-    curve,
-    pulse,
-    capture_routes,
     handover,
     shelf,
 )
@@ -91,7 +84,8 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         gc.freeze()  # what is loaded stays; looking through it again and again would cost every page some milliseconds
         gc.set_threshold(20_000, 20, 20)
         loop = asyncio.get_running_loop()
-        loop.call_later(_FIRST_PAGE_S, loop.run_in_executor, None, load_tables)
+        for load in (load_tables, rooms.load):
+            loop.call_later(_FIRST_PAGE_S, loop.run_in_executor, None, load)
         yield
         database.close()
 
@@ -110,10 +104,12 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     app.state.tokens = tokens
     app.state.pages = Pages(tokens, settings.local_dir / "templates")
     install_problem_handlers(app)
-    for rooms in _ROOMS:
-        app.include_router(rooms.router)
+    for room in _ROOMS:
+        app.include_router(room.router)
     app.router.routes.append(ApiOnDemand(app))
     app.mount("/static", _KeptStatic(directory=STATIC))
+    rooms = RoomsOnDemand(app)
+    app.router.routes.append(rooms)
     app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)
     app.add_middleware(
         Guard,

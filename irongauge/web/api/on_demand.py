@@ -10,7 +10,8 @@ from threading import Lock
 from typing import Any
 
 from fastapi import FastAPI
-from starlette.routing import BaseRoute, Match
+from starlette.datastructures import URLPath
+from starlette.routing import BaseRoute, Match, NoMatchFound
 from starlette.types import Scope
 
 from irongauge.core.bench.actions import ACTIONS
@@ -39,6 +40,9 @@ class ApiOnDemand(BaseRoute):
         if scope["type"] == "http" and str(scope["path"]).startswith("/api/"):
             self.load()
         return Match.NONE, {}
+
+    def url_path_for(self, name: str, /, **path_params: Any) -> URLPath:
+        raise NoMatchFound(name, path_params)  # no page links to them
 
     def load(self) -> None:
         """Import and include the routers, once."""
