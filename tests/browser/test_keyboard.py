@@ -123,6 +123,8 @@ def test_a_vehicle_its_job_and_a_circuit_are_made_by_keyboard(desk):
     desk.fill("Circuit", "Steering pressure")
     desk.tab_to("Sensor fitted")
     desk.press("Orrin P10")
+    desk.tab_to("How, a second one")
+    desk.fill("Value there", "4.5")
     desk.tab_to("Add it and go to the Bench")
     desk.press_and_load(Keys.ENTER)
     assert desk.see(".crumbs [aria-current]") == "Steering pressure"

@@ -225,7 +225,8 @@ class _CaseSession:
     def diagnosis(self) -> Diagnosis:
         allowed = tuple(c for c in self.wiring.role_points if self._may_be_made(c))
         now = stand(self.session, allowed, self.last)
-        suspects = self._suspects(now.group.faults)
+        members = now.group.members
+        suspects = self._suspects([m.fault for m in members if m is members[0] or m.probability > _SHOWN_FROM])
         suspects = (suspects[0], *(replace(s, against=self._against(s, suspects[0])) for s in suspects[1:]))
         return Diagnosis(
             standing=now.standing,

@@ -22,7 +22,7 @@ __all__ = ["PER_GROUPED", "Drawn", "SampleSet", "SampleSets", "resolved"]
 PER_GROUPED, _TELLS_APART = 20, 0.35
 
 
-@dataclass
+@dataclass(kw_only=True)
 class SampleSet:
     """A model's samples with their prior weights, and each reading's log likelihood under every assignment, `(a, n)`, whole
     and by the parts of its answer; `peaks` are what a hit would have there.

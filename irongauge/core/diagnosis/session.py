@@ -126,7 +126,7 @@ class Session:
         model = model_of(subject, None if faults is None else tuple(faults), seed)
         prior = np.array([_PRIOR.get(fault, 1.0) for fault in model.faults])
         log_prior = np.log((prior / prior.sum())[model.fault_of] / model.per_fault / len(self.assignments))
-        self._sample_sets = SampleSets(SampleSet(model, log_prior), self.assignments, asked)
+        self._sample_sets = SampleSets(SampleSet(model=model, log_prior=log_prior), self.assignments, asked)
         self._seed = seed
 
     @property
@@ -648,6 +648,6 @@ class Session:
             change(p, second, block, per_double, np.random.default_rng(self._seed))
         joined = [DOUBLE_JOIN.join(sorted(double)) for double in doubles]
         model = CircuitModel(self.subject, joined, p, per_double, base.model)
-        sample_set = SampleSet(model, np.concatenate(log_prior))
+        sample_set = SampleSet(model=model, log_prior=np.concatenate(log_prior))
         self._weigh(sample_set)
         return sample_set
