@@ -18,7 +18,7 @@ from irongauge.core.bench.judgement import instrument_u
 from irongauge.core.bench.sequence import is_allowed
 from irongauge.core.bench.wiring import wiring_of
 from irongauge.core.diagnosis.faults import HEALTHY, SURE, FaultWords, Standing, splitting_inspection, words_of
-from irongauge.core.diagnosis.proof import DirectProof, direct_proofs
+from irongauge.core.diagnosis.proof import direct_proofs
 from irongauge.core.diagnosis.role_points import (
     BRIGHT_ABOVE_A,
     DARK_BELOW_A,
@@ -234,7 +234,7 @@ class _CaseSession:
             group_probability=now.group.probability,
             next_tests=tuple(self._next(choice) for choice in now.choices[:3]),
             reasons=self._reasons(suspects[0], now.unexplained),
-            looks=tuple(self._look(proof) for proof in direct_proofs(self.wiring.subject, suspects[0].fault)),
+            looks=self._looks(suspects[0].fault),
             unexplained=tuple(
                 test_point for role_point in now.unexplained for test_point in self._points_read(role_point)
             ),
@@ -394,12 +394,15 @@ class _CaseSession:
         texts = [self.case.number_text(test_point, float(v)) for v in (low, high)]
         return texts[0] if texts[0] == texts[1] else f"{_without_unit(*texts)} to {texts[1]}"
 
-    def _look(self, proof: DirectProof) -> DirectLook:
+    def _looks(self, fault: str) -> tuple[DirectLook, ...]:
         assignment = self.session.assignment()
         by_role = {resolved(role_point, assignment): found for role_point, found in self.readings.items()}
-        found = [reading for role_point in proof.first_of(by_role) for reading in by_role[role_point]]
-        seen = ", ".join(dict.fromkeys(self.case.reading_text(reading) for reading in found))
-        return DirectLook(proof.of, tuple(reading.test_point for reading in found), seen)
+        looks = []
+        for proof in direct_proofs(self.wiring.subject, fault):
+            found = [reading for role_point in proof.first_of(by_role) for reading in by_role[role_point]]
+            seen = ", ".join(dict.fromkeys(self.case.reading_text(reading) for reading in found))
+            looks.append(DirectLook(proof.of, tuple(reading.test_point for reading in found), seen))
+        return tuple(looks)
 
     # Pictures
 

@@ -123,6 +123,7 @@ class Session:
         self._doubles_wanted = doubles
         self._doubles_for: tuple[RolePoint, ...] | None = None
         self._sizes: dict[tuple[str, str], _Sized] = {}
+        self._kept_weights: dict[RolePoint | None, Array] = {}
         model = model_of(subject, None if faults is None else tuple(faults), seed)
         prior = np.array([_PRIOR.get(fault, 1.0) for fault in model.faults])
         log_prior = np.log((prior / prior.sum())[model.fault_of] / model.per_fault / len(self.assignments))
@@ -132,7 +133,7 @@ class Session:
     @property
     def model(self) -> CircuitModel:
         """The model of single faults."""
-        return self._sample_sets[0].model
+        return self._sample_sets.model
 
     @property
     def has_doubles(self) -> bool:
@@ -169,6 +170,7 @@ class Session:
         del self._sample_sets[1:]
         self._doubles_for = None
         self._sizes.clear()
+        self._kept_weights.clear()
         self._weigh(self._sample_sets[0])
 
     def _weigh(self, sample_set: SampleSet) -> None:
@@ -188,7 +190,9 @@ class Session:
                 known = [*before, *((real, name) for name in names if isinstance(self.taken[role_point][name], float))]
                 for name in names:
                     beside = self._beside(sample_set, (real, name), known)
-                    found = sample_set.model.weigh(self._seen(role_point, real, name), beside, self._slip(role_point))
+                    found = self._weighed(
+                        sample_set, self._seen(role_point, real, name), beside, self._slip(role_point)
+                    )
                     if found is not None:
                         parts.setdefault(name, np.zeros(shape))[place] = found[0]
                         peaks.setdefault(name, np.zeros(shape))[place] = found[1]
@@ -259,11 +263,13 @@ class Session:
     def _weights(self, without: RolePoint | None = None) -> Array:
         """Weight of each sample under each assignment, `(assignments, samples)`, all together 1."""
         self._consider_doubles()
-        log_weights = np.concatenate(
-            [self._log_weights(sample_set, without) for sample_set in self._sample_sets], axis=1
-        )
-        weights = np.exp(log_weights - log_weights.max())
-        return np.asarray(weights / weights.sum())
+        if without not in self._kept_weights:
+            log_weights = np.concatenate(
+                [self._log_weights(sample_set, without) for sample_set in self._sample_sets], axis=1
+            )
+            weights = np.exp(log_weights - log_weights.max())
+            self._kept_weights[without] = weights / weights.sum()
+        return self._kept_weights[without]
 
     def _log_weights(self, sample_set: SampleSet, without: RolePoint | None = None) -> Array:
         total = np.broadcast_to(sample_set.log_prior, (len(self.assignments), sample_set.model.n)).copy()
@@ -414,20 +420,23 @@ class Session:
         """Readings that the leading hypothesis leaves to a slip."""
         if not self.taken:
             return ()
+        return self._unexplained_by(self._weights_of_leader())
+
+    def _weights_of_leader(self) -> Array:
+        """The weights of the leading hypothesis's samples, zero for those of others."""
         weights = self._weights()
         leader = int(np.argmax(self._probabilities(weights)))
-        return self._unexplained_by(weights * (self._sample_sets.hypothesis_of() == leader))
+        return np.asarray(weights * (self._sample_sets.hypothesis_of() == leader))
 
     def _unexplained_by(self, weights: Array) -> tuple[RolePoint, ...]:
         """Readings that the sample of the greatest weight leaves to a slip."""
-        a, sample = np.unravel_index(int(np.argmax(weights)), weights.shape)
-        sample_set, place = self._sample_set_at(int(sample))
+        sample_set, at = self._heaviest(weights)
         found = []
         for role_point, answer in self.taken.items():
             for name, fits in sample_set.parts[role_point].items():
-                seen, fit = answer[name], float(fits[int(a), place])
+                seen, fit = answer[name], float(fits[at])
                 at_a_border = not isinstance(seen, float) and fit > _WORD_AT_BORDER
-                least = float(sample_set.peaks[role_point][name][int(a), place]) - _UNEXPLAINED_NATS
+                least = float(sample_set.peaks[role_point][name][at]) - _UNEXPLAINED_NATS
                 if fit < least and not at_a_border:
                     found.append(role_point)
                     break
@@ -440,13 +449,9 @@ class Session:
         of a hit is about chi-square with one degree of freedom. Given in standard deviations of their sum. `but` are readings
         that are left out, since they are taken for slips.
         """
-        weights = self._weights()
-        leader = int(np.argmax(self._probabilities(weights)))
-        of_leader = weights * (self._sample_sets.hypothesis_of() == leader)
-        a, sample = np.unravel_index(int(np.argmax(of_leader)), weights.shape)
-        sample_set, place = self._sample_set_at(int(sample))
+        sample_set, at = self._heaviest(self._weights_of_leader())
         lacks = {
-            (role_point, name): 2 * float(sample_set.peaks[role_point][name][int(a), place] - fits[int(a), place])
+            (role_point, name): 2 * float(sample_set.peaks[role_point][name][at] - fits[at])
             for role_point in self.taken
             if role_point not in but
             for name, fits in sample_set.parts[role_point].items()
@@ -457,10 +462,12 @@ class Session:
         farthest = max(lacks, key=lambda part: lacks[part])[0]
         return (sum(lacks.values()) - len(lacks)) / math.sqrt(2 * len(lacks)), farthest
 
-    def _sample_set_at(self, sample: int) -> tuple[SampleSet, int]:
+    def _heaviest(self, weights: Array) -> tuple[SampleSet, tuple[int, int]]:
+        """The set that holds the sample of the greatest weight, and its place in it: assignment and sample."""
+        a, sample = (int(place) for place in np.unravel_index(int(np.argmax(weights)), weights.shape))
         for sample_set in self._sample_sets:
             if sample < sample_set.model.n:
-                return sample_set, sample
+                return sample_set, (a, sample)
             sample -= sample_set.model.n
         raise IndexError(sample)
 
