@@ -159,11 +159,19 @@ _SWAPPED_LEADS = (
     "Less than 0 V against battery negative means swapped meter leads; nothing here can read above battery voltage."
 )
 _VOLTS = Limits(-0.1, 1.5)  # of the system's nominal volts: a charging 12 V battery stays below 18 V
+_READ_LIVE = "Read the volts that live data shows for this channel."
 
 
-def _live(action: Action, title: str, ask: str, state: str, *cautions: str, probe: Probe = Probe.SCREEN) -> ActionSpec:
+def _live(  # noqa: PLR0913  the columns of the table
+    action: Action,
+    title: str,
+    ask: str,
+    state: str,
+    *cautions: str,
+    probe: Probe = Probe.SCREEN,
+    lead: Lead = Lead.BATTERY_NEGATIVE,
+) -> ActionSpec:
     """Volts of live data with the connector off."""
-    lead = Lead.BATTERY_NEGATIVE
     return ActionSpec(
         action=action,
         title=title,
@@ -173,9 +181,9 @@ def _live(action: Action, title: str, ask: str, state: str, *cautions: str, prob
         probe=probe,
         lead=lead,
         plugged_in=False,
-        possible=Limits(-0.1, 1.5),
+        possible=_VOLTS,
         per_system_v=True,
-        impossible="Read the volts that live data shows for this channel.",
+        impossible=_READ_LIVE,
         cautions=cautions,
         role_point="live",
         check_state=state,
@@ -283,9 +291,9 @@ _MORE = (
           "Jump only the signal. Never jump the reference to anything.", probe=Probe.JUMPER),
     _ohms(Action.SENSOR_OHM, "Ohms of the loose sensor", "Sensor in the hand: ohms from {pin} to its return pin.", "sensor_ohm"),
     _turning(Action.TURNING_LOW_V, "Least volts while turning", "Target turning past it: the least volts on {pin}.",
-             AnswerKind.VOLTS, "rotating", "vlow", Limits(-0.1, 1.5), plugged_in=True),
+             AnswerKind.VOLTS, "rotating", "vlow", _VOLTS, plugged_in=True),
     _turning(Action.TURNING_HIGH_V, "Greatest volts while turning", "Target turning past it: the greatest volts on {pin}.",
-             AnswerKind.VOLTS, "rotating", "vhigh", Limits(-0.1, 1.5), plugged_in=True),
+             AnswerKind.VOLTS, "rotating", "vhigh", _VOLTS, plugged_in=True),
     _turning(Action.FREQUENCY_HZ, "Frequency at the pin", "Connector on: the frequency on {pin}; 0 when it stands still.",
              AnswerKind.HERTZ, "running", "hz", Limits(0, 5000), plugged_in=True),
     _turning(Action.PULSE_MS, "Pulse width at the pin", "Connector on: the width of the low pulse on {pin}; 0 for none.",
@@ -413,37 +421,23 @@ _TABLE = (
         role_point="lamp_positive",
         part="glow",
     ),
-    ActionSpec(
-        action=Action.LIVE_LAMP_POSITIVE_V,
-        title="Live data with the lamp on the signal",
-        ask="Lamp from battery positive on {pin}: what volts does live data show for this channel?",
-        answer=AnswerKind.VOLTS,
-        state=VehicleState.KEY_ON,
+    _live(
+        Action.LIVE_LAMP_POSITIVE_V,
+        "Live data with the lamp on the signal",
+        "Lamp from battery positive on {pin}: what volts does live data show for this channel?",
+        "lamp_positive",
+        _LAMP_POSITIVE,
         probe=Probe.LAMP,
         lead=Lead.BATTERY_POSITIVE,
-        plugged_in=False,
-        possible=Limits(-0.1, 1.5),
-        per_system_v=True,
-        impossible="Read the volts that live data shows for this channel.",
-        cautions=(_LAMP_POSITIVE,),
-        role_point="live",
-        check_state="lamp_positive",
     ),
-    ActionSpec(
-        action=Action.LIVE_JUMPED_V,
-        title="Live data with the signal jumped to the return",
-        ask="Jump {pin} to the return pin in the harness: what volts does live data show for this channel?",
-        answer=AnswerKind.VOLTS,
-        state=VehicleState.KEY_ON,
+    _live(
+        Action.LIVE_JUMPED_V,
+        "Live data with the signal jumped to the return",
+        "Jump {pin} to the return pin in the harness: what volts does live data show for this channel?",
+        "jumped_return",
+        "Jump only signal to return. Never jump the reference to anything.",
         probe=Probe.JUMPER,
         lead=Lead.RETURN_PIN,
-        plugged_in=False,
-        possible=Limits(-0.1, 1.5),
-        per_system_v=True,
-        impossible="Read the volts that live data shows for this channel.",
-        cautions=("Jump only signal to return. Never jump the reference to anything.",),
-        role_point="live",
-        check_state="jumped_return",
     ),
     ActionSpec(
         action=Action.MATED_V,
@@ -469,9 +463,9 @@ _TABLE = (
         probe=Probe.SCREEN,
         lead=Lead.BATTERY_NEGATIVE,
         plugged_in=True,
-        possible=Limits(-0.1, 1.5),
+        possible=_VOLTS,
         per_system_v=True,
-        impossible="Read the volts that live data shows for this channel.",
+        impossible=_READ_LIVE,
         cautions=(_FITTING,),
         role_point="mated_live",
     ),

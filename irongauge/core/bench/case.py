@@ -126,7 +126,7 @@ def evidence_from(readings: Iterable[Reading]) -> datetime | None:
 
 
 def confirmed_points(readings: Iterable[Reading]) -> frozenset[TestPoint]:
-    """Slots that were measured again and came out the same, so that a slip of the hand is ruled out."""
+    """Test points that were measured again and came out the same, so that a slip of the hand is ruled out."""
     by_uid = {r.uid: r for r in readings}
     same = set()
     for reading in by_uid.values():

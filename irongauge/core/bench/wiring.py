@@ -197,7 +197,7 @@ class Wiring:
         """Which part of a check's answer a test point holds."""
         return "mv" if role_point.kind == "return_drop" else ACTIONS[Action(test_point.action)].part
 
-    # Slots and checks
+    # Test points and checks
 
     def test_points_of(self, role_point: RolePoint) -> tuple[TestPoint, ...]:
         """The test points that a check's answer fills, in the order in which they are asked; empty when none does."""

@@ -67,7 +67,7 @@ class RolePoint:
     | --- | --- | --- |
     | battery_v | | |
     | open_v, lamp_negative, lamp_positive, off_ohm | the harness pin, connector off | |
-    | other sensors on the reference_off_v | the reference, every other sensor on it unplugged | |
+    | sharers_off_v | the reference, every other sensor on it unplugged | |
     | live | the channel, connector off | unplugged, lamp_positive, jumped_battery, jumped_return, jumped_reference, jumped_pair |
     | mated_v, mated_live | the pin or channel, connector on | x1, x2, absent, present, open, closed |
     | return_drop | | |

@@ -127,7 +127,7 @@ class DiagnosisOut(BaseModel):
     inspect: str = Field(description="The inspection that would split the group")
     reasons: list[ReasonOut]
     looks: list[LookOut] = Field(description="The direct readings of the likeliest and of what feeds it")
-    unexplained: list[str] = Field(description="Slots to check again: the likeliest does not explain them")
+    unexplained: list[str] = Field(description="Test points to check again: the likeliest does not explain them")
     hangs_on: list[str] = Field(description="The one reading without which the answer would fall")
     would_change: str
     next_tests: list[NextOut]

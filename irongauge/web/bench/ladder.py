@@ -314,8 +314,8 @@ def _lamps(assessment: Assessment, column: Column, test_points: Iterable[TestPoi
 
 def _ticks(case: BenchCase, scale: _Scale) -> tuple[Tick, ...]:
     whole = range(int(scale.knee_v) + 1)
-    test = max(1, math.ceil(len(whole) / _TALLEST_TICKS))
-    ticks = [Tick(scale.y(v), str(v)) for v in whole[::test]]
+    step = max(1, math.ceil(len(whole) / _TALLEST_TICKS))
+    ticks = [Tick(scale.y(v), str(v)) for v in whole[::step]]
     ticks.append(Tick(scale.y(case.battery_v), f"{case.battery_v:.1f}"))
     return tuple(ticks)
 
