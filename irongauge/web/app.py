@@ -21,14 +21,14 @@ from irongauge.core.measure.units import load_tables
 from irongauge.settings import Settings, get_settings, read_secret
 from irongauge.store.database import Database
 from irongauge.web import system
-from irongauge.web.api.on_demand import DESCRIPTION, ApiOnDemand
+from irongauge.web.api.description import DESCRIPTION
 from irongauge.web.bench import routes as bench
 from irongauge.web.floor import routes as floor
 from irongauge.web.handover import routes as handover
 from irongauge.web.job import routes as job
+from irongauge.web.on_demand import api_on_demand, rooms_on_demand
 from irongauge.web.pages import STATIC, Pages
 from irongauge.web.problems import install_problem_handlers, too_large
-from irongauge.web.rooms_on_demand import RoomsOnDemand
 from irongauge.web.security import BodyLimits, FormTokens, Guard, check_same_origin
 from irongauge.web.shelf import routes as shelf
 
@@ -106,10 +106,9 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     install_problem_handlers(app)
     for room in _ROOMS:
         app.include_router(room.router)
-    app.router.routes.append(ApiOnDemand(app))
     app.mount("/static", _KeptStatic(directory=STATIC))
-    rooms = RoomsOnDemand(app)
-    app.router.routes.append(rooms)
+    api_on_demand(app)
+    rooms = rooms_on_demand(app)
     app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)
     app.add_middleware(
         Guard,

@@ -7,14 +7,12 @@ import pytest
 from fastapi import FastAPI
 from starlette.routing import NoMatchFound
 
-from irongauge.web.rooms_on_demand import RoomsOnDemand
+from irongauge.web.on_demand import RoutesOnDemand, rooms_on_demand
 
 
-def _app() -> tuple[FastAPI, RoomsOnDemand]:
+def _app() -> tuple[FastAPI, RoutesOnDemand]:
     app = FastAPI()
-    rooms = RoomsOnDemand(app)
-    app.router.routes.append(rooms)
-    return app, rooms
+    return app, rooms_on_demand(app)
 
 
 def test_the_links_of_every_page_are_known_without_the_rooms():
