@@ -8,22 +8,10 @@ from hypothesis import strategies as st
 
 from irongauge.core.measure.quantities import Limits, Mark
 from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec, combine, guarded_mark
-from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.measure.units import Quantity
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve
 from tests.cards import CURVE
-
-ABSOLUTE = LinearCurve(
-    kind=CurveKind.VOLTS,
-    quantity=Quantity.PRESSURE,
-    signal_low=0.40,
-    signal_high=4.65,
-    value_low=20.0,
-    value_high=250.0,
-    pressure_base=PressureBase.ABSOLUTE,
-)
-FALLING = LinearCurve(
-    kind=CurveKind.RATIO, quantity=Quantity.ANGLE, signal_low=0.9, signal_high=0.1, value_low=0.0, value_high=90.0
-)
+from tests.curves import B25, FALLING
 
 
 @pytest.mark.parametrize(
@@ -31,7 +19,7 @@ FALLING = LinearCurve(
     [
         (CURVE, 2.31, 4.93, 460.7),  # hand: (2.31/4.93 − 0.1)/0.8·1000
         (CURVE, 2.31, 5.00, 452.5),  # what the assumed 5 V would make of it
-        (ABSOLUTE, 1.90, 4.93, 101.176),  # hand: 20 + 1.5/4.25·230
+        (B25, 1.90, 4.93, 101.176),  # hand: 20 + 1.5/4.25·230
         (FALLING, 2.50, 5.00, 45.0),
     ],
     ids=["ratiometric", "reference assumed", "fixed volts ignore the reference", "falling"],
@@ -40,14 +28,14 @@ def test_volts_become_the_value(curve, signal_v, reference_v, value):
     assert curve.signal_v_to_value(signal_v, reference_v) == pytest.approx(value, abs=0.05)
 
 
-@given(st.sampled_from([CURVE, ABSOLUTE, FALLING]), st.floats(3.0, 6.0), st.floats(0, 1))
+@given(st.sampled_from([CURVE, B25, FALLING]), st.floats(3.0, 6.0), st.floats(0, 1))
 def test_a_curve_is_its_own_inverse(curve, reference_v, share):
     value = curve.value_low + share * curve.span
     back = curve.signal_v_to_value(curve.value_to_signal_v(value, reference_v), reference_v)
     assert back == pytest.approx(value, abs=1e-9 * curve.span)
 
 
-@given(st.sampled_from([CURVE, ABSOLUTE]), st.floats(3.0, 6.0), st.floats(0, 5), st.floats(0, 5))
+@given(st.sampled_from([CURVE, B25]), st.floats(3.0, 6.0), st.floats(0, 5), st.floats(0, 5))
 def test_more_volts_never_make_less_of_the_value(curve, reference_v, one_v, other_v):
     low_v, high_v = sorted([one_v, other_v])
     assert curve.signal_v_to_value(low_v, reference_v) <= curve.signal_v_to_value(high_v, reference_v)

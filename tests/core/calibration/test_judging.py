@@ -18,28 +18,9 @@ from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.uncertainty import MeterSpec
 from irongauge.core.measure.units import PressureBase, Quantity, units_of
 from irongauge.core.sensors.conversion import Feed, Scale, reading_at
-from irongauge.core.sensors.thermistor import Thermistor
-from irongauge.core.sensors.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
+from irongauge.core.sensors.transfer import CurveKind, TableCurve
+from tests.curves import B25, N10, P10
 
-P10 = LinearCurve(
-    kind=CurveKind.RATIO,
-    quantity=Quantity.PRESSURE,
-    signal_low=0.1,
-    signal_high=0.9,
-    value_low=0.0,
-    value_high=1000.0,
-    pressure_base=PressureBase.GAUGE,
-)
-B25 = LinearCurve(
-    kind=CurveKind.VOLTS,
-    quantity=Quantity.PRESSURE,
-    signal_low=0.40,
-    signal_high=4.65,
-    value_low=20.0,
-    value_high=250.0,
-    pressure_base=PressureBase.ABSOLUTE,
-)
-N10 = NtcCurve(Thermistor(10_000.0, 3435.0))
 FEED = Feed(5.0)
 METER = MeterSpec(0.3, 2, 6000)
 SOURCES = Sources(meter=METER, stimulus_u=4.6, unit="kPa")

@@ -23,9 +23,8 @@ from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.circuits import Instrument, InstrumentKind
 from irongauge.core.sensors.conversion import Feed, reading_at
-from irongauge.core.sensors.thermistor import Thermistor
-from irongauge.core.sensors.transfer import NtcCurve
 from tests.cards import CURVE, METER, NAMESPACE, SENSOR, TECHNICIAN
+from tests.curves import N10
 from tests.said import approved, text_of
 
 FEED = Feed(5.0)
@@ -34,7 +33,6 @@ NOW = datetime(2026, 3, 2, 9, 0, tzinfo=UTC)
 DIAL = Instrument(
     uid=UUID(int=7), kind=InstrumentKind.GAUGE, name="Dial", gauge=GaugeSpec(Quantity.PRESSURE, 1600.0, 0.5)
 )
-N10 = NtcCurve(Thermistor(10_000.0, 3435.0))
 
 
 def _points(stimuli, errors, run=Run.UP, curve=CURVE, feed=FEED, **more):

@@ -29,29 +29,9 @@ from irongauge.core.measure.units import PressureBase, Quantity, units_of
 from irongauge.core.sensors.conversion import Feed, Scale
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
+from tests.curves import B25, FALLING, P10
 
 GAUGE, ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
-P10 = LinearCurve(
-    kind=CurveKind.RATIO,
-    quantity=Quantity.PRESSURE,
-    signal_low=0.1,
-    signal_high=0.9,
-    value_low=0.0,
-    value_high=1000.0,
-    pressure_base=GAUGE,
-)
-B25 = LinearCurve(
-    kind=CurveKind.VOLTS,
-    quantity=Quantity.PRESSURE,
-    signal_low=0.40,
-    signal_high=4.65,
-    value_low=20.0,
-    value_high=250.0,
-    pressure_base=ABSOLUTE,
-)
-FALLING = LinearCurve(
-    kind=CurveKind.RATIO, quantity=Quantity.ANGLE, signal_low=0.9, signal_high=0.1, value_low=0.0, value_high=90.0
-)
 FUEL = LinearCurve(
     kind=CurveKind.HERTZ, quantity=Quantity.SHARE, signal_low=50.0, signal_high=150.0, value_low=0.0, value_high=100.0
 )

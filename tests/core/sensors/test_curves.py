@@ -23,25 +23,8 @@ from irongauge.core.sensors.conversion import (
 )
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
+from tests.curves import B25, N10, P10
 
-P10 = LinearCurve(
-    kind=CurveKind.RATIO,
-    quantity=Quantity.PRESSURE,
-    signal_low=0.1,
-    signal_high=0.9,
-    value_low=0.0,
-    value_high=1000.0,
-    pressure_base=PressureBase.GAUGE,
-)
-B25 = LinearCurve(
-    kind=CurveKind.VOLTS,
-    quantity=Quantity.PRESSURE,
-    signal_low=0.40,
-    signal_high=4.65,
-    value_low=20.0,
-    value_high=250.0,
-    pressure_base=PressureBase.ABSOLUTE,
-)
 FUEL = LinearCurve(
     kind=CurveKind.HERTZ, quantity=Quantity.SHARE, signal_low=50.0, signal_high=150.0, value_low=0.0, value_high=100.0
 )
@@ -53,7 +36,6 @@ FUEL_HEAT = LinearCurve(
     value_low=-40.0,
     value_high=125.0,
 )
-N10 = NtcCurve(Thermistor(10_000.0, 3435.0))
 BENT = TableCurve(CurveKind.VOLTS, Quantity.SHARE, (0.5, 1.0, 3.0, 4.5), (0.0, 20.0, 60.0, 100.0))
 
 # Check values worked out by hand from the formulas of docs/curves.md.
