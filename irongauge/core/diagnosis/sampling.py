@@ -7,11 +7,22 @@ from numpy.typing import NDArray
 
 from irongauge.core.diagnosis.role_points import Array
 
-__all__ = ["NEAR", "Floats32", "Integers", "drawn_by_weight", "entropy", "moved_to_fit", "percentiles", "variation"]
+__all__ = [
+    "COARSE",
+    "_NEAR",
+    "Floats32",
+    "Integers",
+    "drawn_by_weight",
+    "entropy",
+    "moved_to_fit",
+    "percentiles",
+    "variation",
+]
 
 Floats32 = NDArray[np.float32]
 Integers = NDArray[np.int_]
-NEAR = 0.25  # power of the weights by which samples count for a slope: those nearby, but more than a few
+COARSE = 0.6  # power of the evidence: readings share what the model has wrong (docs/diagnosis.md)
+_NEAR = 0.25  # power of the weights by which samples count for a slope: those nearby, but more than a few
 
 
 def drawn_by_weight(weights: Array, count: int, rng: np.random.Generator) -> Integers:
@@ -31,7 +42,7 @@ def percentiles(values: Array, weights: Array) -> tuple[float, float, float]:
 
 def moved_to_fit(scale: Array, weights: Array, off: Array) -> Array:
     """The samples' parameter, each moved along its slope over the two best of the readings to where it misses neither."""
-    near = weights**NEAR / (weights**NEAR).sum()
+    near = weights**_NEAR / (weights**_NEAR).sum()
     middle = scale - (near * scale).sum()
     centred = off - (off * near).sum(axis=1, keepdims=True)
     spread = np.sqrt((centred**2 * near).sum(axis=1) * (middle**2 * near).sum()) + 1e-12

@@ -14,14 +14,15 @@ borne out or shown to be a slip.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from irongauge.core.diagnosis.catalogue import Parameters, change, crossing_of
+from irongauge.core.diagnosis.catalogue import crossing_of
 from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
-from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, may_stand_together, words_of
+from irongauge.core.diagnosis.doubles import double_sample_set, likely_doubles
+from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, words_of
 from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, CircuitModel, Place, Seen, model_of
 from irongauge.core.diagnosis.role_points import (
     NO_CONTACT_V,
@@ -33,6 +34,7 @@ from irongauge.core.diagnosis.role_points import (
 )
 from irongauge.core.diagnosis.sample_sets import PER_GROUPED, SampleSet, SampleSets, resolved
 from irongauge.core.diagnosis.sampling import (
+    COARSE,
     Integers,
     drawn_by_weight,
     entropy,
@@ -44,18 +46,15 @@ __all__ = ["Group", "Ranked", "Session"]
 
 # To a usual fault's 1: most circuits that are tested are good, and few have a clamp left in.
 _PRIOR = {HEALTHY: 6.0, "signal_clamped": 0.2}
-_SECOND_FAULT = 0.02  # of faulty circuits have a second fault
 _CONFIRMED_SLIP = 1e-4  # the same slip twice
 _PARTICLES, _TRIES = 384, 48  # gains then scatter by less than the cost of a minute
 _READINGS_FOR_DOUBLES = 4  # with fewer, two faults explain anything
 _DOUBT = 0.15  # share of the evidence that is kept where the answer is to be shown wrong
-_COARSE = 0.6  # power of the evidence: readings share what the model has wrong (docs/diagnosis.md)
 # Rivals below one in two thousand, or of a leader that is not one, tell nothing.
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
 _SLOPE_OVER = 8.0  # of the range of a size: over that much of it, what it makes of a reading is about straight
 _UNEXPLAINED_NATS = 6.0  # a likelihood of one four-hundredth of a hit's
 _WORD_AT_BORDER = -4.0  # a glow that is merely between two words
-_FIRST_FAULTS, _DOUBLES_KEPT, _PER_DOUBLE = 3, 8, 32  # what can be solved within a reading's 50 ms
 
 ReadParts = Mapping[str, Observation]
 
@@ -275,7 +274,7 @@ class Session:
         total = np.broadcast_to(sample_set.log_prior, (len(self.assignments), sample_set.model.n)).copy()
         for role_point, fits in sample_set.log_likelihoods.items():
             if role_point != without:
-                total += _COARSE * fits
+                total += COARSE * fits
         return total
 
     def _probabilities(self, weights: Array) -> Array:
@@ -595,66 +594,8 @@ class Session:
         unexplained = self._unexplained_by(weights) if self.taken else ()
         if len(unexplained) < 2 and not set(unexplained) & self._confirmed:  # noqa: PLR2004
             return
-        by_fault = np.bincount(base.model.fault_of, weights.sum(axis=0), minlength=len(base.model.faults))
-        order = [i for i in np.argsort(-by_fault) if base.model.faults[i] != HEALTHY][:_FIRST_FAULTS]
-        firsts = [base.model.faults[i] for i in order]
-        doubles = dict.fromkeys(
-            (first, second) for first in firsts for second in base.model.faults if may_stand_together(first, second)
-        )
-        if not doubles:
-            return
-        promise = self._promise(weights)
-        likely = sorted(doubles, key=lambda double: -promise(*double))
-        kept = {frozenset(double): double for double in reversed(likely[: 2 * _DOUBLES_KEPT])}
-        self._sample_sets.append(self._double_sample_set(list(kept.values())[: -_DOUBLES_KEPT - 1 : -1], weights, best))
-
-    def _promise(self, weights: Array) -> Callable[[str, str], float]:
-        """How promising a pair looks before it is solved: as if each reading were explained by the better of the two."""
-        base = self._sample_sets[0]
-        names, fault_of = base.model.faults, base.model.fault_of
-        likely = np.array([np.exp(_COARSE * fits) for fits in base.log_likelihoods.values()])  # (checks, a, n)
-        left = weights.sum(axis=0) + 1e-300
-
-        def by_fault(of_samples: Array) -> Array:
-            return np.array([np.bincount(fault_of, row, minlength=len(names)) for row in of_samples])
-
-        prior = np.log(by_fault(likely.mean(axis=1)) / base.model.per_fault)
-        weighed = (likely * weights).sum(axis=1)
-        posterior = np.log(by_fault(weighed) / by_fault(left[None]) + 1e-300)
-
-        def promise(first: str, second: str) -> float:
-            return float(np.maximum(posterior[:, names.index(first)], prior[:, names.index(second)]).sum())
-
-        return promise
-
-    def _double_sample_set(self, doubles: Sequence[tuple[str, str]], weights: Array, best: float) -> SampleSet:
-        """Samples of pairs: the first fault drawn as the readings leave it, the second over all of its range.
-
-        Since the first is drawn by its posterior, not its prior, each sample is weighed by its evidence over its own
-        likelihood (importance sampling).
-        """
-        base, per_double = self._sample_sets[0], _PER_DOUBLE
-        flat = weights.sum(axis=0)
-        chosen, log_prior = [], []
-        names = base.model.faults
-        alone = np.log(flat + 1e-300) + best
-        for first, _ in doubles:
-            own = np.where(base.model.fault_of == names.index(first), flat, 0.0)
-            picked = drawn_by_weight(own, per_double, np.random.default_rng(self._seed))
-            chosen.append(picked)
-            # log of: P(first) P(second | first) · evidence of the first / likelihood of this sample of it
-            evidence = np.log(own.sum()) + best
-            likelihood = alone[picked] - base.log_prior[picked]
-            log_prior.append(
-                evidence - likelihood + np.log(_SECOND_FAULT / len(names) / per_double / len(self.assignments))
-            )
-        place = np.concatenate(chosen)
-        p: Parameters = {name: values[place].copy() for name, values in base.model.p.items()}
-        for i, (_, second) in enumerate(doubles):
-            block = slice(i * per_double, (i + 1) * per_double)
-            change(p, second, block, per_double, np.random.default_rng(self._seed))
-        joined = [DOUBLE_JOIN.join(sorted(double)) for double in doubles]
-        model = CircuitModel(self.subject, joined, p, per_double, base.model)
-        sample_set = SampleSet(model=model, log_prior=np.concatenate(log_prior))
-        self._weigh(sample_set)
-        return sample_set
+        doubles = likely_doubles(base, weights)
+        if doubles:
+            more = double_sample_set(self.subject, base, doubles, weights, best, self._seed)
+            self._weigh(more)
+            self._sample_sets.append(more)
