@@ -399,7 +399,7 @@ class _CaseSession:
         by_role = {resolved(role_point, assignment): found for role_point, found in self.readings.items()}
         looks = []
         for proof in direct_proofs(self.wiring.subject, fault):
-            found = [reading for role_point in proof.first_of(by_role) for reading in by_role[role_point]]
+            found = [reading for role_point in proof.read_of(by_role) for reading in by_role[role_point]]
             seen = ", ".join(dict.fromkeys(self.case.reading_text(reading) for reading in found))
             looks.append(DirectLook(proof.of, tuple(reading.test_point for reading in found), seen))
         return tuple(looks)

@@ -27,11 +27,15 @@ class DirectProof:
     any_of: tuple[tuple[RolePoint, ...], ...]
 
     def is_there(self, taken: Collection[RolePoint]) -> bool:
-        return bool(self.first_of(taken))
+        return bool(self.read_of(taken))
 
-    def first_of(self, taken: Collection[RolePoint]) -> tuple[RolePoint, ...]:
-        """The first group that was read whole; empty where none was."""
-        return next((group for group in self.any_of if all(point in taken for point in group)), ())
+    def read_of(self, taken: Collection[RolePoint]) -> tuple[RolePoint, ...]:
+        """The first group that was read whole, and with plugged-in readings the same at every stimulus; empty where none was."""
+        whole = [group for group in self.any_of if all(point in taken for point in group)]
+        if not whole or whole[0][0].kind != "mated_v":
+            return whole[0] if whole else ()
+        kinds = [point.kind for point in whole[0]]
+        return tuple(point for group in whole if [p.kind for p in group] == kinds for point in group)
 
 
 def _single(*points: RolePoint) -> tuple[tuple[RolePoint, ...], ...]:

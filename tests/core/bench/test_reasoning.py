@@ -239,3 +239,14 @@ def test_a_fault_of_a_known_size_gives_what_was_read():
     assert found.leader.fault == "return_resistance"
     told = next(b for b in found.bands if b.of == "leading" and b.cavity == "B" and b.plugged_in)
     assert 0.04 < told.low_v < 0.218 < told.high_v < 0.6
+
+
+def test_what_was_looked_at_stands_there_for_every_stimulus():
+    stuck = {
+        k: v for k, v in DEAD_LOW.items() if k.endswith(":1")
+    }  # right while vented: only the pumped reading convicts
+    found = diagnose(case(GOOD | stuck))
+    seen = {look.of: look.seen for look in found.looks}
+    assert found.leader.fault.startswith("sensor")
+    assert seen["volts at the sensor's own pin"] == "0.505 V, 30 mV"
+    assert seen["reference at the plugged-in connector"] == "4.93 V"
