@@ -13,6 +13,7 @@ __all__ = [
     "JobClosedError",
     "NoShopError",
     "NotFoundError",
+    "NotShownError",
     "RefusedRequestError",
     "SetupError",
     "StaleFormError",
@@ -52,6 +53,17 @@ class EntryError(IronGaugeError):
 
     def __str__(self) -> str:
         return f"{self.problem} {self.would_do}".strip()
+
+
+class NotShownError(EntryError):
+    """Somebody says that the live data reader never shows what is asked: that belongs on the circuit's card."""
+
+    def __init__(self, typed: str) -> None:
+        problem = "What the reader never shows says nothing of the circuit, so it is no reading."
+        super().__init__("value", typed, problem, "Say it under “What the reader shows”; then it is not asked for.")
+
+    def __reduce__(self) -> tuple[type[NotShownError], tuple[str]]:
+        return type(self), (self.typed,)
 
 
 class NotFoundError(IronGaugeError):

@@ -10,12 +10,12 @@ from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec, AnswerKind
 from irongauge.core.bench.assessment import Assessment
 from irongauge.core.bench.case import BenchCase, newest_at
 from irongauge.core.bench.sequence import FROM_POSITIVE, is_allowed
-from irongauge.core.measure.entry import Entry, parse_entry, parse_sensed
+from irongauge.core.measure.entry import NOT_SHOWN, Entry, parse_entry, parse_sensed
 from irongauge.core.measure.quantities import Glow, Limits, Reading, SupersedeReason, TestPoint
 from irongauge.core.measure.units import FIXED_UNIT, Quantity, rebase, show
 from irongauge.core.sensors.circuits import Role
 from irongauge.core.shop import Job, Shop
-from irongauge.errors import EntryError, NotFoundError, StaleFormError, quoted
+from irongauge.errors import EntryError, NotFoundError, NotShownError, StaleFormError, quoted
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.judging import CircuitFacts
@@ -239,8 +239,16 @@ def parse_answer(
 ) -> Entry:
     """What was typed for a test point, as a value in its fixed unit or a word; `EntryError` if it cannot be one.
 
-    A bare number is in the shop's unit, or with `in_fixed_unit` in the fixed one.
+    A bare number is in the shop's unit, or with `in_fixed_unit` in the fixed one. `NotShownError` where it says that the
+    reader never shows this.
     """
+    entry = _entry_of(shop, case, test_point, typed, in_fixed_unit=in_fixed_unit)
+    if entry.word == NOT_SHOWN:
+        raise NotShownError(typed)
+    return entry
+
+
+def _entry_of(shop: Shop, case: BenchCase, test_point: TestPoint, typed: str, *, in_fixed_unit: bool) -> Entry:
     spec = ACTIONS[Action(test_point.action)]
     if spec.answer is AnswerKind.GLOW:
         glow = GLOW_WORDS.get(typed.strip().casefold())

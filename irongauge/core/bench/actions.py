@@ -11,6 +11,7 @@ from enum import StrEnum
 
 from irongauge.core.measure.quantities import Limits, VehicleState
 from irongauge.core.measure.units import Quantity
+from irongauge.core.sensors.live_reader import Shown
 
 __all__ = ["ACTIONS", "Action", "ActionSpec", "AnswerKind", "Lead", "Probe"]
 
@@ -53,6 +54,8 @@ class Action(StrEnum):
     WIRE_OHM = "wire_ohm"
     LIVE_JUMPED_VALUE = "live_jumped_value"
     LIVE_UNPLUGGED_VALUE = "live_unplugged_value"
+    LIVE_LAMP_POSITIVE_VALUE = "live_lamp_positive_value"
+    LIVE_JUMPED_RETURN_VALUE = "live_jumped_return_value"
     SHIELD_OHM = "shield_ohm"
     SHIELD_LIFTED_OHM = "shield_lifted_ohm"
 
@@ -133,6 +136,13 @@ class ActionSpec:
         return self.role_point in {"live", "mated_live", "running_live"}
 
     @property
+    def shown(self) -> Shown | None:
+        """What of a channel the live data reader must show for this; None where it is read elsewhere."""
+        if not self.from_live_data and self.role_point != "counted":
+            return None
+        return Shown.VALUE if self.part == "value" else Shown.SIGNAL
+
+    @property
     def quantity(self) -> Quantity | None:
         """Quantity of the answer; None for a glow, and for a value whose quantity is the sensor's."""
         return {
@@ -153,6 +163,7 @@ _LAMP_POSITIVE = (
 _OHMS = f"Battery negative off first; ohms on a live circuit read wrong and can harm the meter. {_YELLOW}"
 _FITTING = "Let fuel, coolant or oil pressure down before a fitting is opened; keep hands clear of belts and fans."
 
+_JUMP = "Jump only signal to return. Never jump the reference to anything."
 _TURN = "Keep hands, sleeves and leads clear of what turns; chock the wheels, and use a hoist or stands that are made for it."
 
 _SWAPPED_LEADS = (
@@ -265,7 +276,15 @@ def _word(action: Action, title: str, ask: str, role_point: str, part: str, *wor
 
 
 def _value(  # noqa: PLR0913  the columns of the table
-    action: Action, title: str, ask: str, role_point: str, state: str, *, plugged_in: bool
+    action: Action,
+    title: str,
+    ask: str,
+    role_point: str,
+    state: str,
+    *cautions: str,
+    plugged_in: bool = False,
+    probe: Probe = Probe.SCREEN,
+    lead: Lead = Lead.BATTERY_NEGATIVE,
 ) -> ActionSpec:
     """The value that live data shows."""
     return ActionSpec(
@@ -274,9 +293,10 @@ def _value(  # noqa: PLR0913  the columns of the table
         ask=ask,
         answer=AnswerKind.VALUE,
         state=VehicleState.KEY_ON,
-        probe=Probe.SCREEN,
-        lead=Lead.BATTERY_NEGATIVE,
+        probe=probe,
+        lead=lead,
         plugged_in=plugged_in,
+        cautions=cautions,
         role_point=role_point,
         check_state=state,
         part="value",
@@ -329,9 +349,15 @@ _MORE = (
     _ohms(Action.WIRE_OHM, "Ohms of a wire, end to end", "Battery negative off: ohms of the wire of {pin} from end to end.",
           "wire_ohm", lead=Lead.BATTERY_NEGATIVE),
     _value(Action.LIVE_JUMPED_VALUE, "Live data with the pair jumped",
-           "Jump the two harness pins: what temperature does live data show?", "live", "jumped_pair", plugged_in=False),
-    _value(Action.LIVE_UNPLUGGED_VALUE, "Live data unplugged", "Connector off: what temperature does live data show?",
-           "live", "unplugged", plugged_in=False),
+           "Jump the two harness pins: what temperature does live data show?", "live", "jumped_pair"),
+    _value(Action.LIVE_UNPLUGGED_VALUE, "Live data value unplugged",
+           "Connector off: what value does live data show for this channel?", "live", "unplugged"),
+    _value(Action.LIVE_LAMP_POSITIVE_VALUE, "Live data value with the lamp on the signal",
+           "Lamp from battery positive on {pin}: what value does live data show for this channel?", "live",
+           "lamp_positive", _LAMP_POSITIVE, probe=Probe.LAMP, lead=Lead.BATTERY_POSITIVE),
+    _value(Action.LIVE_JUMPED_RETURN_VALUE, "Live data value with the signal jumped to the return",
+           "Jump {pin} to the return pin in the harness: what value does live data show for this channel?", "live",
+           "jumped_return", _JUMP, probe=Probe.JUMPER, lead=Lead.RETURN_PIN),
     _ohms(Action.SHIELD_OHM, "Ohms of the shield to ground", "Battery negative off: ohms from the shield to battery negative.",
           "shield_ohm", "as_wired", lead=Lead.SHIELD),
     _ohms(Action.SHIELD_LIFTED_OHM, "Ohms of the lifted shield",
@@ -435,7 +461,7 @@ _TABLE = (
         "Live data with the signal jumped to the return",
         "Jump {pin} to the return pin in the harness: what volts does live data show for this channel?",
         "jumped_return",
-        "Jump only signal to return. Never jump the reference to anything.",
+        _JUMP,
         probe=Probe.JUMPER,
         lead=Lead.RETURN_PIN,
     ),

@@ -493,32 +493,96 @@ def _live_v(case: BenchCase, test_point: TestPoint) -> Expectation | None:
 
 
 def _live_value(case: BenchCase, test_point: TestPoint) -> Expectation | None:
-    live_v = case.number(Action.LIVE_V, None, test_point.point)
-    if live_v is None:
-        return None
-    curve = case.circuit.sensor.curve
+    """A value has to fit the volts that it is made of, and then what is applied to the sensor."""
+    reading = case.readings.get(test_point)
+    applied = _value_applied(case, test_point)
+    from_volts = _value_from_volts(case, test_point)
+    if from_volts is None or applied is None or reading is None or reading.value is None:
+        return from_volts or applied
+    follows_wrong_volts = reading.value in from_volts.window and reading.value not in applied.window
+    return applied if follows_wrong_volts else from_volts
+
+
+def _value_from_volts(case: BenchCase, test_point: TestPoint) -> WindowExpectation | None:
+    """What this sensor's curve makes of the volts in live data, or of those at the pin where live data shows none."""
+    curve, limits = case.circuit.sensor.curve, case.limits
     assert curve is not None  # these families have one
+    part, source = limits.live_scaling_pct_span / 100 * curve.span, ""
+    volts = case.number(Action.LIVE_V, None, test_point.point)
+    if volts is None:
+        volts = case.at(Action.MATED_V, Role.SIGNAL, test_point.point)
+        if volts is None:
+            return None
+        source = " at the pin"
+        ends_v = [curve.value_to_signal_v(end, case.circuit.reference_v) for end in (curve.value_low, curve.value_high)]
+        part += limits.live_match_mv / 1000 * curve.span / abs(ends_v[1] - ends_v[0])
     # Some controllers divide by the reference that they measure, others by what it should be.
     nominal_v = case.circuit.reference_v
     reference_v = case.at(Action.MATED_V, Role.REFERENCE) or nominal_v
-    if abs(reference_v) <= case.limits.absent_v:
+    if abs(reference_v) <= limits.absent_v:
         reference_v = nominal_v  # nothing is divided by a reference that is not there; its own reading fails
-    value = curve.signal_v_to_value(live_v, nominal_v)
-    low, high = sorted((value, curve.signal_v_to_value(live_v, reference_v)))
-    part = case.limits.live_scaling_pct_span / 100 * curve.span
+    value = curve.signal_v_to_value(volts, nominal_v)
+    low, high = sorted((value, curve.signal_v_to_value(volts, reference_v)))
 
     def differs() -> str:
         made = case.value_text(value)
         return (
-            f"From {show_volts(live_v)} this sensor's curve makes {made}: the controller is scaled for another curve."
+            f"From {show_volts(volts)}{source} this sensor's curve makes {made}: "
+            "the controller is scaled for another curve."
         )
 
+    window = _as_shown(case, test_point, Limits(low, high), part)
+    fits = "The controller's scaling fits this sensor's curve."
+    return WindowExpectation(window=window, inside=fits, below=differs, above=differs)
+
+
+def _value_applied(case: BenchCase, test_point: TestPoint) -> WindowExpectation | None:
+    """What is applied to the sensor, give or take its own tolerance and the controller's."""
+    sensor, limits = case.circuit.sensor, case.limits
+    assert test_point.point is not None  # a value is asked for at a stimulus
+    applied = case.stimulus_value(test_point.point)
+    assert sensor.curve is not None  # these families have one
+    assert applied is not None
+    part = (sensor.tolerance_pct_span + limits.live_scaling_pct_span) / 100 * sensor.curve.span
+
+    def differs() -> str:
+        at = case.value_text(applied, trim=True)
+        return f"{at} is applied. The scaling is not what is wrong: the volts that the value is made of are."
+
     return WindowExpectation(
-        window=Limits(low - part, high + part),
-        inside="The controller's scaling fits this sensor's curve.",
+        window=_as_shown(case, test_point, Limits(applied, applied), part),
+        inside="Live data shows what is applied.",
         below=differs,
         above=differs,
+        other_u=_gauge_u(case, test_point),
     )
+
+
+def _as_shown(case: BenchCase, test_point: TestPoint, value: Limits, part: float) -> Limits:
+    """What a reader may show of a value, give or take `part`: it may stop at its ends, and at the curve's if nobody knows."""
+    reader, curve = case.circuit.reader, case.circuit.sensor.curve
+    assert curve is not None  # these families have one
+    seen = case.readings.get(test_point)
+    outside = value.high < curve.value_low or value.low > curve.value_high
+    if outside and reader.fault_value is not None and seen is not None and seen.value is not None:
+        fault = Limits(reader.fault_value - part, reader.fault_value + part)
+        if seen.value in fault:
+            return fault
+    stop_low = curve.value_low if reader.least is None else reader.least
+    stop_high = curve.value_high if reader.most is None else reader.most
+    low, high = (min(max(end, stop_low), stop_high) for end in (value.low, value.high))
+    low = min(low, value.low) if reader.least is None else low
+    high = max(high, value.high) if reader.most is None else high
+    return Limits(low - part, high + part)
+
+
+def _gauge_u(case: BenchCase, test_point: TestPoint) -> float:
+    """Standard uncertainty of what is applied, in the curve's fixed unit."""
+    pin = case.pin_of(Role.SIGNAL)
+    signal = None if pin is None else case.readings.get(TestPoint(Action.MATED_V, pin.cavity, test_point.point))
+    uid = None if signal is None else signal.stimulus_instrument_uid
+    gauge = None if uid is None else case.instruments.get(uid)
+    return 0.0 if gauge is None or gauge.gauge is None else gauge.gauge.standard_uncertainty()
 
 
 def _off_ohm(case: BenchCase, test_point: TestPoint) -> Expectation:

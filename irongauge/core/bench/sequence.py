@@ -68,6 +68,9 @@ def _wiring(case: BenchCase) -> Wiring:
     return wiring_of(case)
 
 
+# How the signal wire is driven to prove it: volts say the most, a value will do.
+_PULLED_DOWN = (Action.LIVE_JUMPED_V, Action.LIVE_JUMPED_RETURN_VALUE)
+_PULLED_UP = (Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_LAMP_POSITIVE_VALUE)
 _THREE_WIRE = {Family.RATIOMETRIC, Family.POTENTIOMETER}
 
 
@@ -93,8 +96,8 @@ def _required_points(case: BenchCase) -> list[TestPoint]:
     return test_points + needed
 
 
-_WITH_LAMP = {Action.LAMP_NEGATIVE, Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V}
-FROM_POSITIVE = {Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V}
+FROM_POSITIVE = {Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_LAMP_POSITIVE_VALUE}
+_WITH_LAMP = {Action.LAMP_NEGATIVE, *FROM_POSITIVE}
 
 
 tests_of.__test__ = False  # type: ignore[attr-defined]  # a step of a test, not a test of ours
@@ -181,7 +184,14 @@ def _signal_wire_points(case: BenchCase) -> list[TestPoint]:
         return []
     # With a bias an open wire already reads full scale, so only pulling it down proves anything.
     biased = case.circuit.pull_up is not None or _is_driven(case, signal.cavity)
-    return [TestPoint(Action.LIVE_JUMPED_V if biased else Action.LIVE_LAMP_POSITIVE_V, signal.cavity)]
+    ways = _PULLED_DOWN if biased else _PULLED_UP
+    return [TestPoint(action, signal.cavity) for action in ways if _is_shown(case, action)][:1]
+
+
+def _is_shown(case: BenchCase, action: Action) -> bool:
+    """True for what this technician's live data reader shows, and for all that is not read there."""
+    shown = ACTIONS[action].shown
+    return shown is None or case.circuit.reader.shows(shown)
 
 
 def _follow_up_points(case: BenchCase) -> list[TestPoint]:
@@ -210,7 +220,8 @@ def _plugged_in_points(case: BenchCase) -> list[TestPoint]:
     for point in case.points():
         if signal is not None:
             test_points.append(TestPoint(Action.MATED_V, signal.cavity, point))
-        test_points += [TestPoint(Action.LIVE_V, None, point), TestPoint(Action.LIVE_VALUE, None, point)]
+        shown = [action for action in (Action.LIVE_V, Action.LIVE_VALUE) if _is_shown(case, action)]
+        test_points += [TestPoint(action, None, point) for action in shown]
     return test_points
 
 

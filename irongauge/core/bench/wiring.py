@@ -28,6 +28,7 @@ from irongauge.core.measure.quantities import Reading, TestPoint
 from irongauge.core.measure.units import PressureBase
 from irongauge.core.sensors.circuits import FAMILIES, PullUp, Role, Switching, ThermocoupleKind, Wiper
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
+from irongauge.core.sensors.live_reader import Shown
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, StraightCurve
 
@@ -78,6 +79,7 @@ def subject_of(case: BenchCase) -> CircuitUnderTest:
         battery_v=None if battery_v is None else round(battery_v / _BATTERY_STEP_V) * _BATTERY_STEP_V,
         fixed_volts=sensor.curve is not None and sensor.curve.kind is CurveKind.VOLTS,
         full_scale_v=circuit.live_full_scale_v,
+        reader=circuit.reader,
     )
 
 
@@ -201,15 +203,18 @@ class Wiring:
 
     def test_points_of(self, role_point: RolePoint) -> tuple[TestPoint, ...]:
         """The test points that a check's answer fills, in the order in which they are asked; empty when none does."""
+        reader = self.case.circuit.reader
         specs = [
             s for s in ACTIONS.values() if s.role_point == role_point.kind and s.check_state in {"", role_point.state}
         ]
         if role_point.kind in {"mated_dc", "return_drop"}:
             specs = [ACTIONS[Action.MATED_V]]
         if self.case.circuit.family is Family.THERMOCOUPLE and role_point.kind in _CHANNEL_KINDS:
-            specs = [s for s in specs if s.part == "value"]  # its channel shows a temperature, never volts
+            specs = [s for s in specs if s.shown is Shown.VALUE]  # its channel shows a temperature, never volts
         elif role_point.kind == "live":
-            specs = [s for s in specs if s.part == "v"]
+            wanted = Shown.SIGNAL if reader.shows_signal else Shown.VALUE
+            specs = [s for s in specs if s.shown is wanted]
+        specs = [s for s in specs if s.shown is None or reader.shows(s.shown)]
         test_points = [test_point for spec in specs if (test_point := self._test_point(spec, role_point)) is not None]
         return tuple(test_points)
 
@@ -222,7 +227,7 @@ class Wiring:
             return None  # read as the return's drop
         if role_point.kind == "mated_v" and role is not Role.SIGNAL and role is not Role.TEMPERATURE:
             return TestPoint(spec.action, cavity) if role_point.state == self.states[0] else None
-        if role_point.kind == "mated_live" and spec.part == "value" and self.case.circuit.sensor.quantity is None:
+        if role_point.kind in _CHANNEL_KINDS and spec.part == "value" and self.case.circuit.sensor.quantity is None:
             return None
         point = (
             self.states.index(role_point.state) if role_point.state in self.states and not spec.check_state else None

@@ -24,6 +24,7 @@ from irongauge.core.diagnosis.circuit_under_test import (
 )
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY
 from irongauge.core.diagnosis.role_points import Array, Flags
+from irongauge.core.diagnosis.shown_value import reader_parameters
 from irongauge.core.sensors.families import Family
 
 __all__ = ["CUT", "HEALTHY", "NOT_THERE", "Parameters", "change", "crossing_of", "draw", "faults_of", "log_uniform"]
@@ -140,6 +141,7 @@ def draw(subject: CircuitUnderTest, faults: Sequence[str], per_fault: int, rng: 
     makers = {Family.RELUCTANCE: _healthy_reluctance, Family.THERMOCOUPLE: _healthy_thermocouple}
     healthy = makers.get(subject.family, _healthy)(subject, per_fault, rng)
     p = {name: np.tile(values, len(faults)) for name, values in healthy.items()}
+    p |= reader_parameters(subject, per_fault, len(faults))
     seed = int(rng.integers(2**32))
     for place, fault in enumerate(faults):
         block = slice(place * per_fault, (place + 1) * per_fault)

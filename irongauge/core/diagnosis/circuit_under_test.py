@@ -8,6 +8,7 @@ from enum import StrEnum
 
 from irongauge.core.measure.interpolation import Number, between
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
+from irongauge.core.sensors.live_reader import UNTOLD, LiveReader
 from irongauge.core.sensors.thermistor import Thermistor
 
 __all__ = ["CircuitUnderTest", "InputKind", "KnownInput", "SignalCurve"]
@@ -104,6 +105,7 @@ class CircuitUnderTest:
     battery_v: float | None = None
     fixed_volts: bool = False
     full_scale_v: float = 5.0
+    reader: LiveReader = UNTOLD
 
     def __hash__(self) -> int:
         return hash(repr(self))

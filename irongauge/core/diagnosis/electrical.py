@@ -20,6 +20,7 @@ from irongauge.core.diagnosis.catalogue import CROSSINGS, CUT, NOT_THERE, Parame
 from irongauge.core.diagnosis.circuit_under_test import REFERENCE, RETURN, SIGNAL, TEMPERATURE, CircuitUnderTest
 from irongauge.core.diagnosis.network import GROUND, Network, Solution
 from irongauge.core.diagnosis.role_points import NO_CONTACT_V, Array, Flags, Kind, PredictedPart, RolePoint
+from irongauge.core.diagnosis.shown_value import HEAT_SHOWN_DEGC, shown_value, stopped
 from irongauge.core.sensors.families import LOW_BELOW_V, Family
 
 __all__ = ["OHMMETER_OHM", "OHMMETER_V", "Bench", "lamp_current_a", "metered_ohm"]
@@ -230,8 +231,9 @@ class Bench:
         volts = np.where(p[f"other_channel.{signal}"] > 0, p[f"other_channel_v.{signal}"], volts)
         volts = np.where(p["on"] > 0, volts, NO_CONTACT_V)
         parts = {"v": PredictedPart(Kind.LIVE_VOLTS, volts)}
-        value = self._live_value(volts, signal)
-        if value is not None:
+        made = self._live_value(volts, signal)
+        if made is not None:
+            value = shown_value(self.subject, p, signal, made, volts)
             parts["value"] = PredictedPart(Kind.LIVE_VALUE, np.where(volts == NO_CONTACT_V, NO_CONTACT_V, value))
         return parts
 
@@ -246,9 +248,10 @@ class Bench:
             pull_up_ohm = p[f"input_ohm.{signal}"] if known is None or known.ohm is None else known.ohm
             seen_v = np.clip(volts, 0.01, FULL_SCALE_V - 0.01)
             ohm = pull_up_ohm * seen_v / (FULL_SCALE_V - seen_v)
-            value = np.clip(ntc.degc_at(ohm), -40, 150) * scale + 60 * shift
+            low, high = HEAT_SHOWN_DEGC
+            value = np.clip(ntc.degc_at(ohm), low, high) * scale + 60 * shift
             pegged = p[f"pegged.{signal}"]
-            return np.where(np.isnan(pegged), value, np.where(pegged > 0, 150.0, -40.0))
+            return np.where(np.isnan(pegged), value, np.where(pegged > 0, high, low))
         curve = subject.curve
         if curve is None:
             return None
@@ -270,9 +273,12 @@ class Bench:
             if known is None or known.ohm is None or ntc is None:
                 return None
             seen_v = np.clip(volts, 0.01, FULL_SCALE_V - 0.01)
-            return np.clip(ntc.degc_at(known.ohm * seen_v / (FULL_SCALE_V - seen_v)), -40, 150)
+            made = np.clip(ntc.degc_at(known.ohm * seen_v / (FULL_SCALE_V - seen_v)), *HEAT_SHOWN_DEGC)
+            return stopped(subject, signal, made)
         curve = subject.curve
-        return None if curve is None else curve.value_low + curve.part_at(volts / self._divisor_v()) * curve.span
+        if curve is None:
+            return None
+        return stopped(subject, signal, curve.value_low + curve.part_at(volts / self._divisor_v()) * curve.span)
 
     # A frequency
 

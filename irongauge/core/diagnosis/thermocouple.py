@@ -11,9 +11,10 @@ from collections.abc import Callable
 import numpy as np
 
 from irongauge.core.diagnosis.catalogue import NOT_THERE, Parameters
-from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
+from irongauge.core.diagnosis.circuit_under_test import SIGNAL, CircuitUnderTest
 from irongauge.core.diagnosis.reluctance import shield_parts
 from irongauge.core.diagnosis.role_points import NO_CONTACT_V, Array, Kind, PredictedPart, RolePoint
+from irongauge.core.diagnosis.shown_value import stopped
 
 __all__ = ["JunctionBench"]
 
@@ -47,7 +48,7 @@ class JunctionBench:
         wires = p["wire.plus"] + p["wire.minus"] + (p["loop_ohm"] if through_sensor else 0.0)
         value = (p["terminal_degc"] + np.where(p["crossed"] > 0, -made_k, made_k)) * p["scale"] + p["shift"]
         value = np.where(wires > _OPEN_OHM, TOP_DEGC, np.clip(value, -200, TOP_DEGC))
-        value = np.where(p["other_channel"] > 0, p["other_degc"], value)
+        value = stopped(self.subject, SIGNAL, np.where(p["other_channel"] > 0, p["other_degc"], value))
         return np.where(p["on"] > 0, value, NO_CONTACT_V)
 
 
@@ -61,7 +62,9 @@ def _live(bench: JunctionBench, role_point: RolePoint) -> Parts:
     jumped = role_point.state == "jumped_pair"
     shown = bench.shown_degc(np.zeros(bench.n), through_sensor=False)
     silent, other = bench.p["on"] == 0, bench.p["other_channel"] > 0
-    open_loop = np.where(silent, NO_CONTACT_V, np.where(other, bench.p["other_degc"], TOP_DEGC))
+    open_loop = np.where(
+        silent, NO_CONTACT_V, stopped(bench.subject, SIGNAL, np.where(other, bench.p["other_degc"], TOP_DEGC))
+    )
     return {"value": PredictedPart(Kind.LIVE_VALUE, shown if jumped else open_loop)}
 
 

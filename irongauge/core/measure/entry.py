@@ -17,6 +17,7 @@ from irongauge.errors import EntryError, quoted
 
 __all__ = [
     "LONGEST_ENTRY",
+    "NOT_SHOWN",
     "NO_DATA",
     "OVER_RANGE",
     "VOLTAGE_PRESENT",
@@ -29,12 +30,15 @@ __all__ = [
 ]
 
 OVER_RANGE = "OL"
-NO_DATA = "no data"  # what the screen shows of a controller that is silent
+NO_DATA = "no data"  # live data shows nothing although this reader shows the channel: the controller is silent
+NOT_SHOWN = "not shown"  # this reader never shows it, which says nothing of the circuit
 VOLTAGE_PRESENT = "voltage present"  # what an ohmmeter says on a wire that is fed
 LONGEST_ENTRY = 40  # longer is no number with a unit
 _DEEPEST_GAUGE_KPA = -110.0  # an atmosphere below its zero, with room for the weather
 
-_NO_DATA_TEXT = re.compile(r"(no\s*data|none|nothing|no\s*(contact|connection)|n/?a|-+)", re.IGNORECASE)
+_NO_DATA_TEXT = re.compile(r"no\s*(data|contact|connection)", re.IGNORECASE)
+_NOT_SHOWN_TEXT = re.compile(r"(it )?(is )?not\s*(shown|there|available|supported)", re.IGNORECASE)
+_EMPTY_TEXT = re.compile(r"(none|nothing|empty|blank|n\.?/?a\.?|-+)", re.IGNORECASE)
 _VOLTAGE_TEXT = re.compile(r"(volts?|voltage|live)(\s+present)?", re.IGNORECASE)
 _OVER_RANGE_TEXT = re.compile(r"([o0]\.?l\.?|over\s*-?\s*(load|range)|∞|open)", re.IGNORECASE)
 # 4.96 V | -12mV | 4,963 | 1.2e3 ohm | .5 k
@@ -96,7 +100,8 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
 
     `unit` is the code of the unit that a bare number is in (the fixed unit unless given); `limits` in the fixed unit
     is what is physically possible, with `impossible` the sentence on what to check when a value is not; `over_range`
-    allows `OL` and `voltage present`, `on_screen` allows `no data`. Raises `EntryError` with the typed text otherwise.
+    allows `OL` and `voltage present`, `on_screen` allows `no data` and `not shown`. Raises `EntryError` with the typed text
+    otherwise.
     """
     kind, example = _KINDS[quantity]
     would_do = f"Type {kind}, such as {example}."
@@ -107,8 +112,10 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
     if len(text) > LONGEST_ENTRY:
         problem = f"That is {len(text)} characters; a reading has at most {LONGEST_ENTRY}."
         raise EntryError(field, typed, problem, would_do)
-    if on_screen and _NO_DATA_TEXT.fullmatch(text):
-        return Entry(value=None, word=NO_DATA, unit=fixed, typed=typed)
+    if on_screen:
+        word = _screen_word(text, field, typed)
+        if word is not None:
+            return Entry(value=None, word=word, unit=fixed, typed=typed)
     if over_range and _VOLTAGE_TEXT.fullmatch(text):
         return Entry(value=None, word=VOLTAGE_PRESENT, unit=fixed, typed=typed)
     if _OVER_RANGE_TEXT.fullmatch(text):
@@ -128,6 +135,22 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
         raise EntryError(field, typed, problem, impossible or "Look at the meter again.")
     note = f"“{typed.strip()}” was read as {show(value, fixed)}." if "," in text else ""
     return Entry(value=value, word=None, unit=fixed, typed=typed, note=note, step=_last_digit(match["number"], chosen))
+
+
+def _screen_word(text: str, field: str, typed: str) -> str | None:
+    """What is typed where live data shows no number: the two reasons for that are worlds apart, so neither is assumed."""
+    if _NO_DATA_TEXT.fullmatch(text):
+        return NO_DATA
+    if _NOT_SHOWN_TEXT.fullmatch(text):
+        return NOT_SHOWN
+    if _EMPTY_TEXT.fullmatch(text):
+        problem = f"{quoted(typed)} can mean two things."
+        would_do = (
+            f"Type “{NO_DATA}” where the reader should show this and shows nothing now, "
+            f"or “{NOT_SHOWN}” where your reader never shows it."
+        )
+        raise EntryError(field, typed, problem, would_do)
+    return None
 
 
 def split_pressure_base(typed: str) -> tuple[str, PressureBase | None]:

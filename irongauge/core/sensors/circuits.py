@@ -12,6 +12,7 @@ from uuid import UUID
 from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.measure.units import FIXED_UNIT, PressureBase, Quantity
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
+from irongauge.core.sensors.live_reader import UNTOLD, LiveReader
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import IN_VOLTS, Curve, CurveKind, LinearCurve, NtcCurve, StraightCurve
 
@@ -322,7 +323,10 @@ class SensorType:
 
 @dataclass(frozen=True, kw_only=True)
 class Circuit:
-    """One sensor circuit: connector, supply, controller input and the sensor that is fitted."""
+    """One sensor circuit: connector, supply, controller input and the sensor that is fitted.
+
+    `controller` names the type of controller that reads it, and `reader` what live data shows of it there.
+    """
 
     uid: UUID
     name: str
@@ -336,6 +340,8 @@ class Circuit:
     live_full_scale_v: float = 5.0
     others_on_reference: str = ""
     temperature_pull_up: PullUp | None = None
+    controller: str = ""
+    reader: LiveReader = UNTOLD
     battery_fed: bool = False
     differential: bool = False
     shielded: bool = False

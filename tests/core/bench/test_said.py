@@ -36,7 +36,7 @@ READINGS = {
     "the signal high": GOOD | {"mated_v:C:1": 4.9, "live_v::1": 4.9, "live_value::1": 1100.0},
     "the signal at the edge": GOOD | {"mated_v:C:1": 2.40, "live_v::1": 2.40, "live_value::1": 480.0},
     "live data off the pin": GOOD | {"live_v::1": 1.0, "live_value::1": 130.0},
-    "live data shows nothing": GOOD | {"live_v::0": "none", "live_v::1": "none"},
+    "live data shows nothing": GOOD | {"live_v::0": "no data", "live_v::1": "no data"},
     "a value off its volts": GOOD | {"live_value::1": 700.0},
     "nothing to ground where the return is": {"open_v:A": 0.0, "off_ohm:B": "OL", "off_ohm:A": 3.0},
     "voltage on a dead wire": GOOD | {"off_ohm:A": "voltage present"},

@@ -147,8 +147,22 @@ def test_an_ohmmeter_may_refuse(typed):
         parse_entry(typed, Quantity.VOLTAGE, limits=VOLTS)
 
 
-@pytest.mark.parametrize("typed", ["none", "no data", "Nothing", "--", "n/a", "no contact"])
-def test_a_screen_may_show_nothing(typed):
-    assert parse_entry(typed, Quantity.VOLTAGE, limits=VOLTS, on_screen=True).word == "no data"
+@pytest.mark.parametrize(
+    ("typed", "word"),
+    [("no data", "no data"), ("No Data", "no data"), ("no contact", "no data"), ("not shown", "not shown"),
+     ("it is not shown", "not shown"), ("not available", "not shown")],
+)  # fmt: skip
+def test_a_screen_may_show_no_number_for_two_reasons(typed, word):
+    assert parse_entry(typed, Quantity.VOLTAGE, limits=VOLTS, on_screen=True).word == word
+    with pytest.raises(EntryError, match="is not a number"):
+        parse_entry(typed, Quantity.VOLTAGE, limits=VOLTS)
+
+
+@pytest.mark.parametrize("typed", ["none", "Nothing", "--", "-", "n/a", "blank"])
+def test_which_of_the_two_is_never_assumed(typed):
+    with pytest.raises(EntryError, match="can mean two things") as refused:
+        parse_entry(typed, Quantity.VOLTAGE, limits=VOLTS, on_screen=True)
+    assert "no data" in refused.value.would_do
+    assert "not shown" in refused.value.would_do
     with pytest.raises(EntryError, match="is not a number"):
         parse_entry(typed, Quantity.VOLTAGE, limits=VOLTS)
