@@ -37,6 +37,7 @@ from irongauge.core.sensors.circuits import (
     Stimulus,
 )
 from irongauge.core.sensors.families import Family
+from irongauge.core.sensors.live_reader import LiveReader
 from irongauge.core.shop import HEIGHT_M, Job, Technician, Vehicle
 from irongauge.errors import BadFileError
 from irongauge.formats.curve_parts import CalibrationPart, CurvePart, curve_from_part, curve_part
@@ -50,6 +51,7 @@ __all__ = [
     "JobFile",
     "PinPart",
     "PullUpPart",
+    "ReaderPart",
     "ReadingPart",
     "SensorTypePart",
     "StimulusPart",
@@ -68,6 +70,7 @@ FORMAT = "iron-gauge/job"
 VERSION = 1
 
 Thing = TypeVar("Thing")
+_SHOWN = Field(ge=-1e6, le=1e6)  # no screen shows more
 
 
 class TechnicianPart(FilePart):
@@ -189,6 +192,38 @@ class ReadingPart(FilePart):
         )
 
 
+class ReaderPart(FilePart):
+    """What the live data reader shows of a channel; ends and fault in the fixed unit of what the sensor senses.
+
+    An end that is left out is not known.
+    """
+
+    shows_signal: Annotated[bool, Field(description="What the controller reads: volts, hertz or a count")] = True
+    shows_value: Annotated[bool, Field(description="What it makes of it")] = True
+    least: Annotated[Finite | None, _SHOWN, Field(description="Where a shown value stops at its low end")] = None
+    most: Annotated[Finite | None, _SHOWN, Field(description="Where it stops at its high end")] = None
+    fault_value: Annotated[Finite | None, _SHOWN, Field(description="What is shown once a fault is set")] = None
+
+    @classmethod
+    def from_core(cls, reader: LiveReader) -> ReaderPart:
+        return cls(
+            shows_signal=reader.shows_signal,
+            shows_value=reader.shows_value,
+            least=reader.least,
+            most=reader.most,
+            fault_value=reader.fault_value,
+        )
+
+    def to_core(self) -> LiveReader:
+        return LiveReader(
+            shows_signal=self.shows_signal,
+            shows_value=self.shows_value,
+            least=self.least,
+            most=self.most,
+            fault_value=self.fault_value,
+        )
+
+
 class CircuitPart(FilePart):
     uid: UUID
     name: Name
@@ -203,6 +238,8 @@ class CircuitPart(FilePart):
     battery_fed: bool = Field(default=False, description="Supplied from the battery, not from a reference")
     differential: bool = Field(default=False, description="A pair's input takes both legs against each other")
     shielded: bool = False
+    controller: Annotated[str, StringConstraints(max_length=60)] = Field("", description="Type of the controller")
+    reader: ReaderPart = ReaderPart()
     pins: list[PinPart] = Field(max_length=10)
     stimuli: list[StimulusPart] = Field(min_length=1, max_length=MOST_STIMULI)
     readings: list[ReadingPart] = Field(default=[], max_length=5000)
@@ -357,6 +394,8 @@ def circuit_part(record: CircuitRecord) -> CircuitPart:
         battery_fed=circuit.battery_fed,
         differential=circuit.differential,
         shielded=circuit.shielded,
+        controller=circuit.controller,
+        reader=ReaderPart.from_core(circuit.reader),
         pins=[PinPart(cavity=p.cavity, wire_colour=p.wire_colour, role=p.role) for p in circuit.pins],
         stimuli=[
             StimulusPart(label=s.label, value=s.value, temperature_degc=s.temperature_degc) for s in circuit.stimuli
@@ -454,6 +493,8 @@ def circuit_from_part(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Cir
         battery_fed=part.battery_fed,
         differential=part.differential,
         shielded=part.shielded,
+        controller=part.controller,
+        reader=part.reader.to_core(),
     )
 
 

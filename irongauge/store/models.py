@@ -28,6 +28,7 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
+from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.measure.entry import NO_DATA, OVER_RANGE, VOLTAGE_PRESENT
 from irongauge.core.measure.quantities import Glow, SupersedeReason, VehicleState
 from irongauge.core.measure.units import PressureBase, Quantity
@@ -47,6 +48,7 @@ __all__ = [
     "StimulusRow",
     "TechnicianRow",
     "VehicleRow",
+    "VerdictRow",
     "finite",
     "length",
     "one_of",
@@ -286,6 +288,11 @@ class CircuitRow(Base):
         length("name", 80, 1),
         length("live_channel", 40),
         length("sharers", 200),
+        length("controller", 60),
+        finite("reader_least"),
+        finite("reader_most"),
+        finite("reader_fault_value"),
+        CheckConstraint("reader_least < reader_most", name="reader_ends_rise"),
         one_of("family", Family),
         CheckConstraint("reference_v > 0 AND reference_v <= 32", name="reference_v_possible"),
         CheckConstraint("live_full_scale_v > 0 AND live_full_scale_v <= 32", name="full_scale_possible"),
@@ -318,6 +325,12 @@ class CircuitRow(Base):
     battery_fed: Mapped[bool] = mapped_column(server_default=text("false"))
     differential: Mapped[bool] = mapped_column(server_default=text("false"))
     shielded: Mapped[bool] = mapped_column(server_default=text("false"))
+    controller: Mapped[str] = mapped_column(server_default=text("''"))
+    reader_shows_signal: Mapped[bool] = mapped_column(server_default=text("true"))
+    reader_shows_value: Mapped[bool] = mapped_column(server_default=text("true"))
+    reader_least: Mapped[float | None]
+    reader_most: Mapped[float | None]
+    reader_fault_value: Mapped[float | None]
 
     sensor: Mapped[SensorTypeRow] = relationship(lazy="joined", innerjoin=True)
     # Three pins and two stimuli make six joined rows a circuit: less work than two more queries.
@@ -325,6 +338,22 @@ class CircuitRow(Base):
     stimuli: Mapped[list[StimulusRow]] = relationship(
         order_by=StimulusRow.point, lazy="joined", cascade="all, delete-orphan"
     )
+
+
+class VerdictRow(Base):
+    """What was last concluded of a circuit, and a digest of all that it follows from."""
+
+    __tablename__ = "verdict"
+    __table_args__ = (
+        one_of("level", VerdictLevel),
+        CheckConstraint("char_length(facts) = 64", name="facts_whole"),
+    )
+
+    circuit_uid: Mapped[UUID] = mapped_column(ForeignKey("circuit.uid", ondelete="CASCADE"), primary_key=True)
+    facts: Mapped[str]
+    level: Mapped[str]
+    headline: Mapped[str]
+    detail: Mapped[str]
 
 
 def _words_allowed() -> str:

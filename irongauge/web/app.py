@@ -22,6 +22,7 @@ from irongauge.settings import Settings, get_settings, read_secret
 from irongauge.store.database import Database
 from irongauge.web import system
 from irongauge.web.api.description import DESCRIPTION
+from irongauge.web.bench import reader
 from irongauge.web.bench import routes as bench
 from irongauge.web.floor import routes as floor
 from irongauge.web.handover import routes as handover
@@ -40,6 +41,7 @@ _ROOMS = (
     floor,
     job,
     bench,
+    reader,
     handover,
     shelf,
 )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from uuid import UUID, uuid4
 
@@ -15,8 +15,9 @@ from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoin
 from irongauge.core.measure.units import standard_atmosphere_kpa
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Shop, Vehicle
-from irongauge.errors import EntryError
+from irongauge.errors import EntryError, NotShownError
 from irongauge.workflows.bench import parse_answer
+from irongauge.workflows.reader import reader_without
 
 __all__ = ["Taken", "diagnose_readings"]
 
@@ -34,7 +35,8 @@ class Taken:
 def diagnose_readings(circuit: Circuit, vehicle: Vehicle, taken: Sequence[Taken]) -> Assessment:
     """Judge and weigh readings of a circuit that is in no job.
 
-    Of several readings of one test point the last counts, and two that agree confirm each other. Raises `EntryError` naming the
+    Of several readings of one test point the last counts, and two that agree confirm each other. `not shown` is none: it says
+    what the reader never shows. Raises `EntryError` naming the
     place in the list of a reading that is mistyped, impossible, or of something that the circuit does not have.
     """
     shop = Shop(uid=_NOBODY, name="none")
@@ -43,11 +45,15 @@ def diagnose_readings(circuit: Circuit, vehicle: Vehicle, taken: Sequence[Taken]
     empty = BenchCase(circuit=circuit, readings={}, system_v=vehicle.system_v, value_unit=unit,
                       atmosphere_kpa=standard_atmosphere_kpa(vehicle.height_m))  # fmt: skip
     readings: list[Reading] = []
+    reader = circuit.reader
     start = datetime(2000, 1, 1, tzinfo=UTC)
     for place, one in enumerate(taken):
-        readings.append(_reading(shop, empty, place, one, readings, start + timedelta(seconds=place)))
+        try:
+            readings.append(_reading(shop, empty, place, one, readings, start + timedelta(seconds=place)))
+        except NotShownError:
+            reader = reader_without(reader, one.test_point)
     case = BenchCase(
-        circuit=circuit,
+        circuit=replace(circuit, reader=reader),
         readings=current_readings(readings),
         system_v=vehicle.system_v,
         value_unit=unit,
@@ -71,6 +77,8 @@ def _reading(  # noqa: PLR0913  what is needed to make one
     typed = one.value if isinstance(one.value, str) else f"{one.value:.12g}"
     try:
         entry = parse_answer(shop, case, one.test_point, typed, in_fixed_unit=True)
+    except NotShownError:
+        raise
     except EntryError as error:
         raise EntryError(field, typed, error.problem, error.would_do) from error
     earlier = next((r for r in reversed(before) if r.test_point == one.test_point), None)

@@ -19,6 +19,7 @@ from irongauge.core.shop import Job, Shop, Technician, Vehicle
 from irongauge.errors import BadFileError, EntryError, JobClosedError, RefusedRequestError
 from irongauge.store.database import Database, broken_constraint
 from irongauge.store.repositories import Store
+from irongauge.workflows.reader import remembered_reader
 from irongauge.workflows.shelf import named
 from irongauge.workflows.view import Depth, JobView, People, gathered, now, people_of, require_shop, today
 
@@ -156,9 +157,12 @@ def add_job(database: Database, job: Job) -> int:
         return store.jobs.add_job(job)
 
 
-def add_circuit(database: Database, job_uid: UUID, circuit: Circuit) -> None:
+def add_circuit(database: Database, job_uid: UUID, circuit: Circuit, *, reader_is_told: bool = False) -> None:
+    """Add a circuit to an open job. What the reader shows is taken from the shop's last one on that controller, unless told."""
     with named("uq_circuit_job_uid_name", "name", circuit.name, "a circuit of this job"), database.unit() as store:
         _require_open(store, job_uid, "update")  # circuits of a job are counted, so they are added one after the other
+        if not reader_is_told:
+            circuit = replace(circuit, reader=remembered_reader(store, require_shop(store), circuit))
         store.circuits.add(job_uid, circuit)
 
 

@@ -81,7 +81,7 @@ def test_looking_ahead_stores_nothing_and_tells_what_a_reading_would_leave(demo,
 def test_a_silent_controller_is_found_by_a_screen_that_shows_nothing(demo, brake):
     for test_point, text in {
         "battery_v": "12.6", "battery_lamp": "b", "open_v:A": "0.00", "open_v:B": "1mV", "open_v:C": "0.00",
-        "lamp_negative:A": "d", "live_v::0": "none", "live_jumped_v:C": "no data", "sharers_off_v:A": "0.00",
+        "lamp_negative:A": "d", "live_v::0": "no data", "live_jumped_v:C": "no data", "sharers_off_v:A": "0.00",
         "off_ohm:A": "2.2k", "off_ohm:B": "0.4",
     }.items():  # fmt: skip
         record_reading(demo, brake.uid, typed(demo, test_point, text))

@@ -10,11 +10,14 @@ from sqlalchemy.orm import Session
 
 from irongauge.core.sensors.circuits import Circuit, Pin, PullUp, Role, Stimulus
 from irongauge.core.sensors.families import Family
+from irongauge.core.sensors.live_reader import LiveReader
 from irongauge.errors import NotFoundError
-from irongauge.store.models import CircuitRow, PinRow, StimulusRow
+from irongauge.store.models import CircuitRow, JobRow, PinRow, StimulusRow, VehicleRow
 from irongauge.store.repositories.shelf import sensor_type_of
 
 __all__ = ["CircuitRepository"]
+
+_ENOUGH = 50  # circuits on one type of controller: among them one that senses the same
 
 
 def _circuit_of(row: CircuitRow) -> Circuit:
@@ -34,6 +37,14 @@ def _circuit_of(row: CircuitRow) -> Circuit:
         battery_fed=row.battery_fed,
         differential=row.differential,
         shielded=row.shielded,
+        controller=row.controller,
+        reader=LiveReader(
+            shows_signal=row.reader_shows_signal,
+            shows_value=row.reader_shows_value,
+            least=row.reader_least,
+            most=row.reader_most,
+            fault_value=row.reader_fault_value,
+        ),
     )
 
 
@@ -89,6 +100,35 @@ class CircuitRepository:
             stimulus_row.temperature_degc = stimulus.temperature_degc
         self._session.flush()
 
+    def last_on(self, shop_uid: UUID, controller: str) -> tuple[Circuit, ...]:
+        """The shop's newest circuits on a controller of this type, however its name was written; a few are enough."""
+        query = (
+            select(CircuitRow)
+            .join(JobRow, JobRow.uid == CircuitRow.job_uid)
+            .join(VehicleRow, VehicleRow.uid == JobRow.vehicle_uid)
+            .where(VehicleRow.shop_uid == shop_uid, func.lower(CircuitRow.controller) == controller.strip().lower())
+            .order_by(JobRow.number.desc(), CircuitRow.place.desc())
+            .limit(_ENOUGH)
+        )
+        uids = list(self._session.scalars(query.with_only_columns(CircuitRow.uid)))
+        found = {
+            r.uid: _circuit_of(r)
+            for r in self._session.scalars(select(CircuitRow).where(CircuitRow.uid.in_(uids))).unique()
+        }
+        return tuple(found[uid] for uid in uids)
+
+    def controllers(self, shop_uid: UUID) -> tuple[str, ...]:
+        """The types of controllers that this shop's circuits name, in the order of the alphabet."""
+        query = (
+            select(CircuitRow.controller)
+            .join(JobRow, JobRow.uid == CircuitRow.job_uid)
+            .join(VehicleRow, VehicleRow.uid == JobRow.vehicle_uid)
+            .where(VehicleRow.shop_uid == shop_uid, CircuitRow.controller != "")
+            .distinct()
+            .order_by(CircuitRow.controller)
+        )
+        return tuple(self._session.scalars(query))
+
     def _row(self, uid: UUID) -> CircuitRow:
         row = self._session.get(CircuitRow, uid)
         if row is None:
@@ -110,3 +150,7 @@ class CircuitRepository:
         row.temperature_pull_up_ohm = None if other is None else other.resistance_ohm
         row.temperature_pull_up_to_v = None if other is None else other.to_v
         row.battery_fed, row.differential, row.shielded = circuit.battery_fed, circuit.differential, circuit.shielded
+        row.controller = circuit.controller
+        row.reader_shows_signal, row.reader_shows_value = circuit.reader.shows_signal, circuit.reader.shows_value
+        row.reader_least, row.reader_most = circuit.reader.least, circuit.reader.most
+        row.reader_fault_value = circuit.reader.fault_value

@@ -17,12 +17,14 @@ from irongauge.core.bench.judgement import GlowExpectation, Judgement, WindowExp
 from irongauge.core.job_record import CircuitRecord
 from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
 from irongauge.core.sensors.circuits import MOST_STIMULI, Circuit, Pin, Stimulus
+from irongauge.core.sensors.live_reader import UNTOLD
 from irongauge.core.shop import HEIGHT_M, Job, Vehicle
-from irongauge.errors import EntryError, NotFoundError
+from irongauge.errors import EntryError, NotFoundError, as_sentence
 from irongauge.formats.job_json import (
     CircuitPart,
     PinPart,
     PullUpPart,
+    ReaderPart,
     ReadingPart,
     StimulusPart,
     circuit_part,
@@ -45,6 +47,7 @@ from irongauge.workflows.jobs import (
     look_at_circuit,
     look_at_jobs,
 )
+from irongauge.workflows.reader import tell_reader
 from irongauge.workflows.shelf import look_at_shelf
 from irongauge.workflows.view import Depth
 
@@ -89,6 +92,8 @@ class CircuitIn(_In):
     battery_fed: bool = False
     differential: bool = False
     shielded: bool = False
+    controller: str = Field("", max_length=60, description="Type of the controller")
+    reader: ReaderPart | None = Field(None, description="Left out: as on this shop's last circuit of that controller")
     pins: list[PinPart] = Field(
         min_length=2,
         max_length=4,
@@ -277,10 +282,12 @@ def post_circuit(database: DatabaseDep, uid: UUID, body: CircuitIn) -> dict[str,
             battery_fed=body.battery_fed,
             differential=body.differential,
             shielded=body.shielded,
+            controller=body.controller.strip(),
+            reader=UNTOLD if body.reader is None else body.reader.to_core(),
         )
     except ValueError as error:
         raise EntryError("pins", "", f"{error}.".capitalize()) from error
-    add_circuit(database, uid, circuit)
+    add_circuit(database, uid, circuit, reader_is_told=body.reader is not None)
     return {"uid": circuit.uid}
 
 
@@ -288,6 +295,17 @@ def post_circuit(database: DatabaseDep, uid: UUID, body: CircuitIn) -> dict[str,
 def circuit(database: DatabaseDep, uid: UUID) -> CircuitPart:
     found, _job_uid = look_at_circuit(database, uid)
     return circuit_part(CircuitRecord(circuit=found, readings=()))
+
+
+@router.put(
+    "/circuits/{uid}/reader", responses=_ERRORS, summary="Say what the live data reader shows of a circuit's channel"
+)
+def put_reader(database: DatabaseDep, uid: UUID, body: ReaderPart) -> ReaderPart:
+    try:
+        reader = body.to_core()
+    except ValueError as error:
+        raise EntryError("reader", "", as_sentence(error)) from error
+    return ReaderPart.from_core(tell_reader(database, uid, reader).reader)
 
 
 @router.get("/circuits/{uid}/readings", responses=_ERRORS, summary="Readings with their judgements")

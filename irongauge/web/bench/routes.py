@@ -10,10 +10,12 @@ from starlette.responses import Response
 
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.sequence import Test, is_allowed, test_at
+from irongauge.core.measure.entry import NO_DATA
 from irongauge.core.measure.quantities import SupersedeReason, TestPoint
-from irongauge.errors import EntryError, NotFoundError, StaleFormError
+from irongauge.errors import EntryError, NotFoundError, NotShownError, StaleFormError
 from irongauge.web.bench.forms import ReadingForm, stimulus_text
 from irongauge.web.bench.page import BenchPage, bench_page
+from irongauge.web.bench.reader import post_not_shown
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
@@ -84,12 +86,15 @@ def back(request: Request, database: DatabaseDep, uid: str, reading_uid: str, po
 @router.post("/circuits/{uid}/readings", name="record")
 def record(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     circuit_uid = uid_or_missing("circuit", uid)
-    form, state = read_form(ReadingForm, posted.values)
+    values = dict(posted.values) | ({"value": NO_DATA} if posted.values.get("no_data") else {})
+    form, state = read_form(ReadingForm, values)
     test_point = posted.values.get("test_point", "")
     if form is None:
         return _again(request, database, pages, circuit_uid, test_point, state, 422)
     try:
         recorded = _record(database, circuit_uid, form)
+    except NotShownError:
+        return post_not_shown(request, database, uid, posted)
     except EntryError as error:
         try:
             return _again(request, database, pages, circuit_uid, test_point, state.with_error(error), 422)

@@ -10,6 +10,7 @@ from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import Quantity, from_fixed, show, unit_for
 from irongauge.core.sensors.circuits import FAMILIES, MOST_STIMULI, Circuit, Pin, PullUp, Role, SensorType, Stimulus
 from irongauge.core.sensors.families import Family
+from irongauge.core.sensors.live_reader import UNTOLD, LiveReader
 from irongauge.core.shop import Job, Shop
 from irongauge.errors import EntryError
 from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, text
@@ -57,14 +58,17 @@ class CircuitForm(PostedForm):
     live_channel: Annotated[str, text(40, what="the channel", needed=False)] = ""
     live_full_scale_v: Annotated[float, number(1, 32, what="the input's full scale in volts")]
     others_on_reference: Annotated[str, text(200, what="the other sensors", needed=False)] = ""
+    controller: Annotated[str, text(60, what="the type of controller", needed=False)] = ""
 
     def row(self, name: str, numbers: range) -> list[str]:
         """The texts of numbered fields, such as the three cavities."""
         return [getattr(self, f"{name}_{n}") for n in numbers]
 
 
-def circuit_from_form(form: CircuitForm, sensor: SensorType, shop: Shop, uid: UUID) -> Circuit:
-    """The circuit that the form describes; `EntryError` naming the field that does not fit the others."""
+def circuit_from_form(
+    form: CircuitForm, sensor: SensorType, shop: Shop, uid: UUID, reader: LiveReader = UNTOLD
+) -> Circuit:
+    """The circuit that the form describes, with what the reader shows; `EntryError` naming the field that does not fit."""
     return Circuit(
         uid=uid,
         name=form.name,
@@ -81,6 +85,8 @@ def circuit_from_form(form: CircuitForm, sensor: SensorType, shop: Shop, uid: UU
         battery_fed=form.battery_fed == "yes",
         differential=form.differential == "yes",
         shielded=form.shielded == "yes",
+        controller=form.controller,
+        reader=reader,
     )
 
 
@@ -183,6 +189,7 @@ def circuit_values(circuit: Circuit, shop: Shop) -> FormState:
         "live_channel": circuit.live_channel,
         "live_full_scale_v": f"{circuit.live_full_scale_v:g}",
         "others_on_reference": circuit.others_on_reference,
+        "controller": circuit.controller,
         "temperature_pull_up_ohm": "" if other is None else f"{other.resistance_ohm:.10g}",
         "temperature_pull_up_to_v": "" if other is None else f"{other.to_v:g}",
     }

@@ -82,20 +82,21 @@ def _take_circuit(  # noqa: PLR0913  both ways in share all of it
             raise EntryError(
                 "sensor_type_uid", "", "Choose the sensor that is fitted.", "Add its type on the Shelf first."
             )
-        circuit = circuit_from_form(form, sensor, page.shop, uid or uuid4())
         if uid is None:
+            circuit = circuit_from_form(form, sensor, page.shop, uuid4())
             add_circuit(database, job_uid, circuit)
         else:
-            _check_fixed(page, circuit)
+            old = next(v.circuit for v in page.view.circuits if v.circuit.uid == uid)
+            circuit = circuit_from_form(form, sensor, page.shop, uid, old.reader)
+            _check_fixed(old, circuit)
             change_circuit(database, circuit)
     except EntryError as error:
         return _circuit_page(request, pages, page, shelf, state.with_error(error), uid, 422)
     return go_to(request.url_for("bench", uid=circuit.uid))
 
 
-def _check_fixed(page: JobPage, changed: Circuit) -> None:
+def _check_fixed(old: Circuit, changed: Circuit) -> None:
     """Cavities and stimuli stay once a circuit exists, since its readings refer to them; a second one may be added."""
-    old = next(v.circuit for v in page.view.circuits if v.circuit.uid == changed.uid)
     for n, (was, now) in enumerate(zip(old.pins, changed.pins, strict=True)):
         if was.cavity != now.cavity:
             problem = f"This cavity is {was.cavity} in the readings."
