@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 from irongauge.core.bench.actions import Action
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.judgement import Judgement, judge
+from irongauge.core.bench.own_marks import Proof, own_marks_pass, part_read
 from irongauge.core.bench.sequence import Test, test_at, tests_of
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, FAULT_WORDS, SURE, Standing
 from irongauge.core.measure.quantities import Mark, TestPoint
@@ -25,16 +26,6 @@ if TYPE_CHECKING:
     from irongauge.core.bench.reasoning import Diagnosis
 
 __all__ = ["Assessment", "Proof", "ProofMark", "Verdict", "VerdictLevel", "assess", "conclude"]
-
-
-class Proof(StrEnum):
-    """The five things that a circuit must be proved at before hand-over."""
-
-    REFERENCE = "reference"
-    RETURN = "return"
-    SIGNAL_WIRE = "signal wire"
-    SIGNAL = "signal"
-    LIVE = "live data"
 
 
 @dataclass(frozen=True)
@@ -95,7 +86,7 @@ _LIVE = {Action.LIVE_V, Action.LIVE_VALUE, Action.LIVE_HZ, Action.LIVE_RUNNING_V
 _OF_THE_WIRE = {
     Action.OPEN_V, Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V, Action.LIVE_GROUNDED_V,
     Action.LIVE_UNPLUGGED_V, Action.WIRE_OHM, Action.LIVE_JUMPED_VALUE, Action.LIVE_UNPLUGGED_VALUE, Action.SHIELD_OHM,
-    Action.SHIELD_LIFTED_OHM,
+    Action.SHIELD_LIFTED_OHM, Action.LIVE_LAMP_POSITIVE_VALUE, Action.LIVE_JUMPED_RETURN_VALUE,
 }  # fmt: skip
 _NO_PROOF = {
     Action.BATTERY_V, Action.BATTERY_LAMP, Action.OFF_OHM, Action.SHARERS_OFF_V, Action.SENSOR_OHM,
@@ -192,8 +183,9 @@ def _named(assessment: Assessment, found: Diagnosis, out: tuple[Test, ...]) -> t
         detail = f"Neither one fault nor two explain all the readings. Measure again first: {first}."
         verdict = Verdict(VerdictLevel.CONTRADICTS, "The readings do not fit together", detail)
         return verdict, _tests_at(case, found.unexplained) or again
-    if DOUBLE_JOIN in found.leader.fault and found.group_probability >= SURE:
-        return _two_faults(found), out or again
+    if found.group_probability >= SURE and (DOUBLE_JOIN in found.leader.fault or not _is_borne_out(assessment, found)):
+        verdict = _two_faults(found) if _is_borne_out(assessment, found) else _nothing_to_move(found, out)
+        return verdict, out or again
     if found.standing is Standing.GROUPED and len(found.group) > 1:
         named = [s for s in found.group if s.probability >= _NAMED_FROM] or list(found.group[:1])
         head = _sentence(" or ".join(s.title for s in named))
@@ -211,14 +203,40 @@ def _named(assessment: Assessment, found: Diagnosis, out: tuple[Test, ...]) -> t
     return Verdict(VerdictLevel.GROUP, "No further reading would settle it", f"It may be {likely}."), again
 
 
+def _is_borne_out(assessment: Assessment, found: Diagnosis) -> bool:
+    """False where every reading of the named part itself passes: nothing is to be moved or replaced on that."""
+    case = assessment.case
+    if found.leader.is_healthy or not case.is_known:
+        return True
+    judged = [
+        (part_read(case, test_point, proof_of(case, test_point)), judgement)
+        for test_point, judgement in assessment.judgements.items()
+    ]
+    return not own_marks_pass(found.leader.fault, judged)
+
+
+def _nothing_to_move(found: Diagnosis, out: tuple[Test, ...]) -> Verdict:
+    """Most likely one thing, of which nothing that was read is out: that is looked into, not repaired."""
+    again = f" Measure again first: {_titles(list(out))}." if out else ""
+    detail = f"Every reading of it is within its limits, so nothing is to be moved or replaced on this.{again}"
+    chance = show_chance(found.leader.probability)
+    return Verdict(
+        VerdictLevel.OPEN,
+        f"{_sentence(found.leader.title)} would fit best ({chance}), but nothing read shows it",
+        detail,
+    )
+
+
 def _two_faults(found: Diagnosis) -> Verdict:
     """Two faults at once: the likelier of them first, for only when it is right do readings tell the other for sure."""
-    first = next(s for s in found.group if DOUBLE_JOIN not in s.fault)
     pairs = [s.fault.split(DOUBLE_JOIN) for s in found.group if DOUBLE_JOIN in s.fault]
-    seconds = {FAULT_WORDS[code].title: None for pair in pairs for code in pair if code != first.fault}
+    # Either of the pair may be so unlikely by itself that it is not among the suspects.
+    alone = next((s for s in found.suspects if s.fault in pairs[0]), None)
+    first, title = (pairs[0][0], FAULT_WORDS[pairs[0][0]].title) if alone is None else (alone.fault, alone.title)
+    seconds = {FAULT_WORDS[code].title: None for pair in pairs for code in pair if code != first}
     return Verdict(
         VerdictLevel.FAULT,
-        f"{_sentence(first.title)}, and with it {' or '.join(seconds)}",
+        f"{_sentence(title)}, and with it {' or '.join(seconds)}",
         "Fix the first, then measure again: only then do the readings show the second for sure.",
     )
 
@@ -324,11 +342,20 @@ def _verdict(  # noqa: PLR0911  one way out for each verdict
     if undecided or doubtful:
         return _too_close(undecided, doubtful)
     proved = ", ".join(str(m.proof) for m in proofs)
-    if case.circuit.shows_slope:
-        return Verdict(VerdictLevel.GOOD, f"Proved: {proved}", "No reading is out.")
+    if not case.circuit.shows_slope:
+        return Verdict(VerdictLevel.WIRING, "Right at one point", _one_point(case))
+    if case.circuit.sensor.quantity is not None and not case.circuit.reader.shows_value:
+        detail = (
+            "The reader does not show this channel’s value, so its scaling in the controller is not proved. "
+            "Compare what the gauge or another reader shows with what is applied."
+        )
+        return Verdict(VerdictLevel.WIRING, f"Proved: {proved}; the shown value not", detail)
+    return Verdict(VerdictLevel.GOOD, f"Proved: {proved}", "No reading is out.")
+
+
+def _one_point(case: BenchCase) -> str:
     at = case.circuit.stimuli[0].label
-    detail = f"Every reading at “{at}” fits; a wrong slope would fit there too. Add a second point to the card and measure it."
-    return Verdict(VerdictLevel.WIRING, "Right at one point", detail)
+    return f"Every reading at “{at}” fits; a wrong slope would fit there too. Add a second point to the card and measure it."
 
 
 def _pulses_named(pulses: tuple[PulseMark, ...]) -> str:
