@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from uuid import UUID
 
+from irongauge.core.bench.assessment import Verdict
 from irongauge.core.calibration.record import Calibration
 from irongauge.core.controllers.record import KeptCheck, KeptEntry
 from irongauge.core.measure.quantities import Reading
@@ -18,7 +19,8 @@ __all__ = ["CircuitRecord", "JobRecord"]
 @dataclass(frozen=True, kw_only=True)
 class CircuitRecord:
     """A circuit and every reading ever taken on it, superseded ones too, oldest first; likewise its calibrations, what
-    controllers hold of its sensor, its cross-checks, and the checks of its pulses.
+    controllers hold of its sensor, its cross-checks, and the checks of its pulses. `verdict` is what followed from them when it
+    was written; it is said to who reads a file, and never taken from one.
     """
 
     circuit: Circuit
@@ -27,6 +29,7 @@ class CircuitRecord:
     entries: tuple[KeptEntry, ...] = ()
     checks: tuple[KeptCheck, ...] = ()
     pulses: tuple[KeptPulse, ...] = ()
+    verdict: Verdict | None = field(default=None, compare=False)
 
 
 @dataclass(frozen=True)

@@ -39,6 +39,7 @@ from irongauge.demo.pulses import add_pulses
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.bench import parse_answer
+from irongauge.workflows.jobs import judge_open_jobs
 from irongauge.workflows.judging import CircuitFacts
 from irongauge.workflows.simulate import SIMULATOR_NAME
 from irongauge.workflows.view import today
@@ -450,6 +451,7 @@ def load_demo(database: Database) -> bool:
             _at(day, -1, 15 * 60 + 12),
         )
         store.jobs.hand_over(p2, _at(day, -5, 15 * 60 + 40), OTTOLINE.uid)
+    judge_open_jobs(database)
     return True
 
 

@@ -5,7 +5,7 @@
      "controller_entries": […], "cross_checks": […], "pulse_checks": […]}]}
 
 Values stand in the fixed unit of their quantity (V, Ω, kPa, °C, m, °, %). What was read, and what was typed, is kept;
-what follows from it (marks, verdicts) is not, since it is computed again from the same facts.
+what follows from it is computed again from the same facts: a verdict stands in it for who reads it, and is not read back.
 """
 
 from __future__ import annotations
@@ -224,6 +224,14 @@ class ReaderPart(FilePart):
         )
 
 
+class VerdictPart(FilePart):
+    """What followed from a circuit's readings when the file was written. It is concluded anew wherever the file is read."""
+
+    level: Annotated[str, StringConstraints(max_length=60)]
+    headline: Annotated[str, StringConstraints(max_length=2000)]
+    detail: Annotated[str, StringConstraints(max_length=4000)]
+
+
 class CircuitPart(FilePart):
     uid: UUID
     name: Name
@@ -247,6 +255,7 @@ class CircuitPart(FilePart):
     controller_entries: list[KeptEntry] = Field(default=[], max_length=500)
     cross_checks: list[KeptCheck] = Field(default=[], max_length=500)
     pulse_checks: list[KeptPulse] = Field(default=[], max_length=500, description="Newest first")
+    verdict: VerdictPart | None = Field(None, description="As it stood; not read back")
 
 
 class VehiclePart(FilePart):
@@ -405,6 +414,9 @@ def circuit_part(record: CircuitRecord) -> CircuitPart:
         controller_entries=[replace(e, entered_at=e.entered_at.astimezone(UTC)) for e in record.entries],
         cross_checks=[replace(c, taken_at=c.taken_at.astimezone(UTC)) for c in record.checks],
         pulse_checks=[replace(p, taken_at=p.taken_at.astimezone(UTC)) for p in record.pulses],
+        verdict=None
+        if record.verdict is None
+        else VerdictPart(level=record.verdict.level, headline=record.verdict.headline, detail=record.verdict.detail),
     )
 
 

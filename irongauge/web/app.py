@@ -7,6 +7,7 @@ import gc
 import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from functools import partial
 
 import structlog
 from fastapi import Depends, FastAPI
@@ -32,6 +33,7 @@ from irongauge.web.pages import STATIC, Pages
 from irongauge.web.problems import install_problem_handlers, too_large
 from irongauge.web.security import BodyLimits, FormTokens, Guard, check_same_origin
 from irongauge.web.shelf import routes as shelf
+from irongauge.workflows.jobs import judge_open_jobs
 
 __all__ = ["create_app"]
 
@@ -73,6 +75,14 @@ def _configure_log(level: str) -> None:
     )
 
 
+def _judge_again(database: Database) -> None:
+    """After an update the verdicts that are kept may no longer hold: they are concluded while nobody waits for them."""
+    try:
+        judge_open_jobs(database)
+    except Exception as error:  # noqa: BLE001  it is done again when a page needs it
+        structlog.get_logger().warning("verdicts not judged again", why=type(error).__name__)
+
+
 def create_app(settings: Settings | None = None) -> FastAPI:
     """The web application over the database that the settings name."""
     settings = settings or get_settings()
@@ -86,7 +96,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         gc.freeze()  # what is loaded stays; looking through it again and again would cost every page some milliseconds
         gc.set_threshold(20_000, 20, 20)
         loop = asyncio.get_running_loop()
-        for load in (load_tables, rooms.load):
+        for load in (load_tables, rooms.load, partial(_judge_again, database)):
             loop.call_later(_FIRST_PAGE_S, loop.run_in_executor, None, load)
         yield
         database.close()

@@ -18,13 +18,13 @@ from irongauge.core.shop import Job, Shop
 from irongauge.errors import EntryError, NotFoundError, NotShownError, StaleFormError, quoted
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
-from irongauge.workflows.judging import CircuitFacts
+from irongauge.workflows.judging import CircuitFacts, marked
+from irongauge.workflows.verdicts import with_diagnosis
 from irongauge.workflows.view import (
     CircuitView,
     Depth,
     JobView,
     People,
-    assessed,
     gathered,
     now,
     open_job,
@@ -113,19 +113,21 @@ class Recorded:
     assessment: Assessment
 
 
-def look_at_bench(database: Database, circuit_uid: UUID, depth: Depth = Depth.ALL) -> BenchView:
+def look_at_bench(database: Database, circuit_uid: UUID, depth: Depth = Depth.VERDICT) -> BenchView:
     """One circuit with its diagnosis, unless less is asked for.
 
     The job's other circuits come only once this one is proved good, to say what is next.
     """
     with database.unit() as store:
         shop, people, job, facts = _facts_of(store, circuit_uid)
-    view = CircuitView(facts.circuit, facts.readings, assessed(facts, depth))
+        kept = store.verdicts.of_circuits([circuit_uid]).get(circuit_uid)
+    told = marked(facts) if depth is Depth.MARKS else with_diagnosis(database, facts, kept)
+    view = CircuitView(facts.circuit, facts.readings, told)
     whole = JobView(job, (view,))
     if view.assessment.verdict.level.is_done:
         with database.unit() as store:
             (others,) = gathered(store, shop, people, (job,))
-        whole = others.judged()
+        whole = others.judged(database)
     return BenchView(shop, whole, view, people)
 
 
@@ -217,13 +219,13 @@ def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Re
             _check_not_stale(case, test_point, new.seen_uid)
             is_new = store.readings.add(circuit_uid, reading)
             if is_new:
-                facts = replace(facts, readings=(*facts.readings, reading))
+                facts = facts.with_readings((*facts.readings, reading), people.instruments)
             else:  # another request was quicker between our look and our insert: with this very form, or with another
-                facts = replace(facts, readings=store.readings.of_circuits([circuit_uid])[circuit_uid])
+                facts = facts.with_readings(store.readings.of_circuits([circuit_uid])[circuit_uid], people.instruments)
                 before = next((r for r in facts.readings if r.uid == new.uid), None)
         if not is_new:
             reading, note = _check_same(case, facts.readings, before, test_point, new), ""
-    return Recorded(reading, note, is_new, assessed(facts))
+    return Recorded(reading, note, is_new, with_diagnosis(database, facts, None))
 
 
 def _check_named(people: People, new: NewReading) -> None:

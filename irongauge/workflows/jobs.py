@@ -21,6 +21,7 @@ from irongauge.store.database import Database, broken_constraint
 from irongauge.store.repositories import Store
 from irongauge.workflows.reader import remembered_reader
 from irongauge.workflows.shelf import named
+from irongauge.workflows.verdicts import TimeLeft
 from irongauge.workflows.view import Depth, JobView, People, gathered, now, people_of, require_shop, today
 
 __all__ = [
@@ -35,6 +36,7 @@ __all__ = [
     "export_job",
     "hand_over",
     "import_job",
+    "judge_open_jobs",
     "look_at_arrivals",
     "look_at_circuit",
     "look_at_floor",
@@ -103,6 +105,7 @@ class Imported:
 
 
 _LATEST_DONE = 10
+_FLOOR_S = 0.3  # for verdicts that no longer hold; what is left is judged at the next look
 
 
 def look_at_floor(database: Database) -> FloorView:
@@ -113,7 +116,9 @@ def look_at_floor(database: Database) -> FloorView:
         working = store.jobs.jobs(shop.uid, is_open=True)
         done = [JobView(job, ()) for job in store.jobs.jobs(shop.uid, is_open=False, limit=_LATEST_DONE)]
         found, vehicles = gathered(store, shop, people, working), store.jobs.vehicles(shop.uid)
-    return FloorView(shop, today(shop), vehicles, (*(job.judged() for job in found), *done), people)
+    left = TimeLeft(_FLOOR_S)
+    judged = tuple(job.judged(database, left=left) for job in found)
+    return FloorView(shop, today(shop), vehicles, (*judged, *done), people)
 
 
 def look_at_jobs(database: Database, *, is_open: bool | None, limit: int, offset: int) -> tuple[JobView, ...]:
@@ -122,7 +127,19 @@ def look_at_jobs(database: Database, *, is_open: bool | None, limit: int, offset
         shop = require_shop(store)
         jobs = store.jobs.jobs(shop.uid, is_open=is_open, limit=limit, offset=offset)
         found = gathered(store, shop, people_of(store, shop), jobs)
-    return tuple(job.judged() for job in found)
+    left = TimeLeft(_FLOOR_S)
+    return tuple(job.judged(database, left=left) for job in found)
+
+
+def judge_open_jobs(database: Database) -> None:
+    """Conclude and keep every verdict of the open jobs that no longer holds: without hurry, so that no page has to."""
+    with database.unit() as store:
+        shop = store.shops.first()
+        if shop is None:
+            return
+        found = gathered(store, shop, people_of(store, shop), store.jobs.jobs(shop.uid, is_open=True))
+    for job in found:
+        job.judged(database)
 
 
 def look_at_arrivals(database: Database) -> FloorView:
@@ -132,12 +149,12 @@ def look_at_arrivals(database: Database) -> FloorView:
         return FloorView(shop, today(shop), store.jobs.vehicles(shop.uid), (), people_of(store, shop))
 
 
-def look_at_job(database: Database, job_uid: UUID, depth: Depth = Depth.FAULTS) -> JobPage:
+def look_at_job(database: Database, job_uid: UUID, depth: Depth = Depth.VERDICT) -> JobPage:
     with database.unit() as store:
         shop = require_shop(store)
         people = people_of(store, shop)
         (found,) = gathered(store, shop, people, (store.jobs.job(job_uid),))
-    return JobPage(shop, today(shop), found.judged(depth), people)
+    return JobPage(shop, today(shop), found.judged(database, depth), people)
 
 
 def look_at_circuit(database: Database, circuit_uid: UUID) -> tuple[Circuit, UUID]:
@@ -184,7 +201,7 @@ def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
         _require_open(store, job_uid)
         store.shops.technician(reviewer_uid)
         (seen,) = gathered(store, shop, people_of(store, shop), (store.jobs.job(job_uid),))
-    view = seen.judged()
+    view = seen.judged(database)
     if not view.may_be_handed_over:
         still_open = [v.circuit.name for v in view.circuits if not v.assessment.verdict.level.is_done]
         problem = (
@@ -215,6 +232,8 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         readings = store.readings.of_circuits(c.uid for c in circuits)
         people = people_of(store, shop)
         kept = kept_of(store, circuits)
+        (found,) = gathered(store, shop, people, (job,))
+    verdicts = {v.circuit.uid: v.assessment.verdict for v in found.judged(database).circuits}
     every = [r for group in readings.values() for r in group]
     named: set[UUID | None] = {job.technician.uid, *(r.technician_uid for r in every)}
     if job.reviewed_by is not None:
@@ -237,6 +256,7 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
                 entries=kept[c.uid].entries,
                 checks=kept[c.uid].checks,
                 pulses=kept[c.uid].pulses,
+                verdict=verdicts[c.uid],
             )
             for c in circuits
         ),

@@ -65,13 +65,17 @@ class CircuitFacts:
         return cls(
             circuit=circuit,
             readings=readings,
-            instruments=instruments,
+            instruments=_used(readings, instruments),
             limits=shop.limits,
             vehicle=job.vehicle,
             value_unit=None if quantity is None else shop.units[quantity],
             heat_unit=shop.units[Quantity.TEMPERATURE],
             pulses=pulses,
         )
+
+    def with_readings(self, readings: tuple[Reading, ...], instruments: tuple[Instrument, ...]) -> CircuitFacts:
+        """The same with other readings, which name some of the shop's instruments."""
+        return replace(self, readings=readings, instruments=_used(readings, instruments))
 
     def case(self) -> BenchCase:
         return BenchCase(
@@ -87,6 +91,12 @@ class CircuitFacts:
             confirmed=confirmed_points(self.readings),
             pulses=self.pulses,
         )
+
+
+def _used(readings: tuple[Reading, ...], instruments: tuple[Instrument, ...]) -> tuple[Instrument, ...]:
+    """The instruments that readings name: others say nothing of the circuit, and may come and go."""
+    used = {r.instrument_uid for r in readings} | {r.stimulus_instrument_uid for r in readings}
+    return tuple(i for i in instruments if i.uid in used)
 
 
 class _Kept:

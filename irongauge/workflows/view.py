@@ -14,8 +14,10 @@ from irongauge.core.measure.quantities import Reading
 from irongauge.core.sensors.circuits import Circuit, Instrument
 from irongauge.core.shop import Job, Shop, Technician
 from irongauge.errors import JobClosedError, NoShopError
+from irongauge.store.database import Database
 from irongauge.store.repositories import Store
-from irongauge.workflows.judging import CircuitFacts, concluded, marked
+from irongauge.workflows.judging import CircuitFacts, marked
+from irongauge.workflows.verdicts import KeptVerdicts, TimeLeft, with_verdict
 
 __all__ = [
     "CircuitView",
@@ -23,7 +25,6 @@ __all__ = [
     "Gathered",
     "JobView",
     "People",
-    "assessed",
     "gathered",
     "now",
     "open_job",
@@ -110,31 +111,30 @@ def open_job(store: Store, circuit_uid: UUID) -> tuple[Circuit, Job]:
 
 
 class Depth(Enum):
-    """How much is asked of circuits: their marks alone, or the diagnosis as well, which takes longer."""
+    """How much is asked of circuits: their marks alone, or the verdict that every page shows."""
 
     MARKS = "marks"
-    FAULTS = "faults"
-    ALL = "all"
-
-
-def assessed(facts: CircuitFacts, depth: Depth = Depth.ALL) -> Assessment:
-    """What can be said of a circuit. `FAULTS` asks for the diagnosis only where some reading is out."""
-    if depth is Depth.ALL:
-        return concluded(facts)
-    marks = marked(facts)
-    return concluded(facts) if depth is Depth.FAULTS and marks.verdict.level is VerdictLevel.FAULT else marks
+    VERDICT = "verdict"
 
 
 @dataclass(frozen=True)
 class Gathered:
-    """A job and the facts of its circuits, as they were read from the store: nothing is judged yet."""
+    """A job and the facts of its circuits, as they were read from the store, with the verdicts kept: nothing is judged yet."""
 
     job: Job
     circuits: tuple[CircuitFacts, ...]
+    kept: KeptVerdicts
 
-    def judged(self, depth: Depth = Depth.MARKS) -> JobView:
-        """The job with its circuits judged. Asks nothing of the store, so it belongs after the unit of work."""
-        return JobView(self.job, tuple(CircuitView(f.circuit, f.readings, assessed(f, depth)) for f in self.circuits))
+    def judged(self, database: Database, depth: Depth = Depth.VERDICT, left: TimeLeft | None = None) -> JobView:
+        """The job with its circuits judged, in `left` where time counts. It belongs after the unit of work."""
+        left = left or TimeLeft()
+
+        def assessed(facts: CircuitFacts) -> Assessment:
+            if depth is Depth.MARKS:
+                return marked(facts)
+            return with_verdict(database, facts, self.kept.get(facts.circuit.uid), left)
+
+        return JobView(self.job, tuple(CircuitView(f.circuit, f.readings, assessed(f)) for f in self.circuits))
 
 
 def gathered(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...]) -> tuple[Gathered, ...]:
@@ -142,6 +142,7 @@ def gathered(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...]) ->
     circuits = store.circuits.of_jobs(job.uid for job in jobs)
     uids = [c.uid for group in circuits.values() for c in group]
     readings, pulses = store.readings.of_circuits(uids), store.pulses.marks_of(uids)
+    kept = store.verdicts.of_circuits(uids)
     return tuple(
         Gathered(
             job,
@@ -149,6 +150,7 @@ def gathered(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...]) ->
                 CircuitFacts.of(shop, job, c, readings[c.uid], people.instruments, pulses[c.uid])
                 for c in circuits[job.uid]
             ),
+            kept,
         )
         for job in jobs
     )

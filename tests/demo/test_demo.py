@@ -16,8 +16,9 @@ def test_four_machines_stand_in_different_states_with_a_dozen_circuits(demo):
     states = {job.job.vehicle.tag: job for job in jobs}
     assert states["P-2"].job.handed_over_at is not None
     assert states["D-3"].may_be_handed_over
-    assert states["LT-7"].levels[VerdictLevel.FAULT] == 2
-    assert states["G-12"].levels[VerdictLevel.FAULT] == 1
+    assert states["LT-7"].levels[VerdictLevel.FAULT] == 1
+    assert states["LT-7"].levels[VerdictLevel.GROUP] == 1
+    assert states["G-12"].levels[VerdictLevel.GROUP] == 1
     assert states["LT-7"].levels[VerdictLevel.OPEN] == 5
     families = {view.circuit.family for job in jobs for view in job.circuits}
     assert len(families) == 8

@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import jsonschema
@@ -26,7 +27,8 @@ def test_a_job_is_written_and_read_back_without_loss(records):
         text = write_job(record)
         back = read_job("job.json", text.encode())
         assert back == record
-        assert write_job(back) == text
+        unsaid = replace(record, circuits=tuple(replace(c, verdict=None) for c in record.circuits))
+        assert write_job(back) == write_job(unsaid)
 
 
 def test_every_file_keeps_to_the_published_schema(records):

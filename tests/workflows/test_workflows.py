@@ -207,7 +207,8 @@ def test_a_job_moves_to_another_shop_without_loss(demo, database):
         import_job(database, read_job("job.json", text.encode()), "job.json")
         assert write_job(export_job(database, view.job.uid)) == text
     levels = [view.levels for view in look_at_floor(database).jobs]
-    assert sum(level[VerdictLevel.FAULT] for level in levels) == 3
+    assert sum(level[VerdictLevel.FAULT] for level in levels) == 1
+    assert sum(level[VerdictLevel.GROUP] for level in levels) == 2
 
 
 def test_an_import_says_what_it_did_differently(demo, database):

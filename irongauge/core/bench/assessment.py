@@ -11,10 +11,10 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
-from irongauge.core.bench.actions import Action
+from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.judgement import Judgement, judge
-from irongauge.core.bench.own_marks import Proof, own_marks_pass, part_read
+from irongauge.core.bench.own_marks import Proof, own_marks_pass, own_parts, part_read
 from irongauge.core.bench.sequence import Test, test_at, tests_of
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, FAULT_WORDS, SURE, Standing
 from irongauge.core.measure.quantities import Mark, TestPoint
@@ -25,7 +25,7 @@ from irongauge.core.sensors.circuits import Role
 if TYPE_CHECKING:
     from irongauge.core.bench.reasoning import Diagnosis
 
-__all__ = ["Assessment", "Proof", "ProofMark", "Verdict", "VerdictLevel", "assess", "conclude"]
+__all__ = ["Assessment", "Proof", "ProofMark", "Verdict", "VerdictLevel", "assess", "conclude", "needs_diagnosis"]
 
 
 @dataclass(frozen=True)
@@ -143,6 +143,18 @@ def assess(case: BenchCase) -> Assessment:
     )
 
 
+def needs_diagnosis(assessment: Assessment) -> bool:
+    """False where the diagnosis leaves the verdict as the marks have it: set-up not proved, all proved, nothing read."""
+    case = assessment.case
+    if assessment.verdict.level.is_done or _older_than_repair(assessment):
+        return False
+    if any(test.spec.action in _SET_UP for test in assessment.measure_again):
+        return False
+    if any(test.spec.action in _SET_UP and test.test_point not in case.readings for test in assessment.tests):
+        return False
+    return any(ACTIONS[Action(test_point.action)].tells_faults_apart for test_point in case.readings)
+
+
 def conclude(assessment: Assessment, *, set_up_first: bool = True) -> Assessment:
     """The assessment with the diagnosis: the fault named where one is, and the step that tells the most chosen next.
 
@@ -171,8 +183,15 @@ def conclude(assessment: Assessment, *, set_up_first: bool = True) -> Assessment
     goes_on = found.leader.is_healthy and assessment.next_test is not None
     if found.standing is not Standing.CONTRADICTS and (_only_proofs_missing(found) or goes_on) and not out:
         return told
-    verdict, again = _named(told, found, out)
-    return replace(told, next_test=None, verdict=verdict, measure_again=again)
+    verdict, again, following = *_named(told, found, out), None
+    if (
+        found.group_probability >= SURE
+        and found.standing is not Standing.CONTRADICTS
+        and not _is_borne_out(told, found)
+    ):
+        again = out or _tests_at(case, tuple(r.test_point for r in found.reasons[:2]))
+        verdict, following = _nothing_to_move(found, again), _own_test(told, found.leader.fault)
+    return replace(told, next_test=following, verdict=verdict, measure_again=again)
 
 
 def _named(assessment: Assessment, found: Diagnosis, out: tuple[Test, ...]) -> tuple[Verdict, tuple[Test, ...]]:
@@ -183,9 +202,8 @@ def _named(assessment: Assessment, found: Diagnosis, out: tuple[Test, ...]) -> t
         detail = f"Neither one fault nor two explain all the readings. Measure again first: {first}."
         verdict = Verdict(VerdictLevel.CONTRADICTS, "The readings do not fit together", detail)
         return verdict, _tests_at(case, found.unexplained) or again
-    if found.group_probability >= SURE and (DOUBLE_JOIN in found.leader.fault or not _is_borne_out(assessment, found)):
-        verdict = _two_faults(found) if _is_borne_out(assessment, found) else _nothing_to_move(found, out)
-        return verdict, out or again
+    if DOUBLE_JOIN in found.leader.fault and found.group_probability >= SURE:
+        return _two_faults(found), out or again
     if found.standing is Standing.GROUPED and len(found.group) > 1:
         named = [s for s in found.group if s.probability >= _NAMED_FROM] or list(found.group[:1])
         head = _sentence(" or ".join(s.title for s in named))
@@ -215,10 +233,19 @@ def _is_borne_out(assessment: Assessment, found: Diagnosis) -> bool:
     return not own_marks_pass(found.leader.fault, judged)
 
 
-def _nothing_to_move(found: Diagnosis, out: tuple[Test, ...]) -> Verdict:
+def _own_test(assessment: Assessment, fault: str) -> Test | None:
+    """The proof still missing that looks at the part itself; else the next of the others."""
+    case, own = assessment.case, {part for one in fault.split(DOUBLE_JOIN) for part in own_parts(one)}
+    missing = (test for test in assessment.tests if test.test_point not in case.readings)
+    return next((test for test in missing if proof_of(case, test.test_point) in own), assessment.next_test)
+
+
+def _nothing_to_move(found: Diagnosis, again: tuple[Test, ...]) -> Verdict:
     """Most likely one thing, of which nothing that was read is out: that is looked into, not repaired."""
-    again = f" Measure again first: {_titles(list(out))}." if out else ""
-    detail = f"Every reading of it is within its limits, so nothing is to be moved or replaced on this.{again}"
+    detail = (
+        "Every reading taken of it is within its limits, so nothing is to be moved or replaced on this. "
+        f"Measure again: {_titles(list(again))}."
+    )
     chance = show_chance(found.leader.probability)
     return Verdict(
         VerdictLevel.OPEN,

@@ -16,7 +16,7 @@ from irongauge.core.diagnosis.faults import DOUBLE_JOIN, FAULT_WORDS
 from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.sensors.circuits import Role
 
-__all__ = ["Proof", "own_marks_pass", "part_read"]
+__all__ = ["Proof", "own_marks_pass", "own_parts", "part_read"]
 
 
 class Proof(StrEnum):
@@ -45,7 +45,12 @@ _OWN: Mapping[str, frozenset[Proof]] = {
     "sensor": frozenset({Proof.SIGNAL}),
     "clamp": _WIRE,
 }
-_LOADS_REFERENCE = "sensor_short"  # the one fault of a sensor that shows at the pin that feeds it
+_OF_FAULT: Mapping[str, frozenset[Proof]] = {
+    "sensor_short": frozenset(
+        {Proof.SIGNAL, Proof.REFERENCE}
+    ),  # of a sensor's faults the one that shows where it is fed
+    "pair_crossed": frozenset({Proof.LIVE, Proof.SIGNAL_WIRE}),  # good by itself, wrong only where it arrives
+}
 _BY_ROLE = {
     Role.REFERENCE: Proof.REFERENCE, Role.RETURN: Proof.RETURN, Role.SIGNAL: Proof.SIGNAL_WIRE,
     Role.TEMPERATURE: Proof.SIGNAL_WIRE, Role.PLUS: Proof.SIGNAL_WIRE, Role.MINUS: Proof.SIGNAL_WIRE,
@@ -68,9 +73,9 @@ def own_marks_pass(fault: str, judged: Iterable[tuple[Proof | None, Judgement]])
     `judged` are the readings with what each speaks of.
     """
     out = {part for part, judgement in judged if judgement.mark in {Mark.FAIL, Mark.UNDECIDED}}
-    return any(own is not None and not own & out for own in map(_own, fault.split(DOUBLE_JOIN)))
+    return any(own and not own & out for own in map(own_parts, fault.split(DOUBLE_JOIN)))
 
 
-def _own(fault: str) -> frozenset[Proof] | None:
-    own = _OWN.get(FAULT_WORDS[fault].place)
-    return own | {Proof.REFERENCE} if own is not None and fault == _LOADS_REFERENCE else own
+def own_parts(fault: str) -> frozenset[Proof]:
+    """What is read at the part that one fault is of; empty for one with no marks of its own."""
+    return _OF_FAULT.get(fault) or _OWN.get(FAULT_WORDS[fault].place, frozenset())

@@ -11,6 +11,7 @@ from irongauge.store.repositories.pulses import PulseRepository
 from irongauge.store.repositories.readings import ReadingRepository
 from irongauge.store.repositories.shelf import ShelfRepository
 from irongauge.store.repositories.shops import ShopRepository
+from irongauge.store.repositories.verdicts import VerdictRepository
 
 __all__ = ["Store"]
 
@@ -27,3 +28,4 @@ class Store:
         self.readings = ReadingRepository(session)
         self.calibrations = CalibrationRepository(session)
         self.pulses = PulseRepository(session)
+        self.verdicts = VerdictRepository(session)

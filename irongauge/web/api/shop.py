@@ -195,7 +195,13 @@ def jobs(
             "promised_on": v.job.promised_on,
             "handed_over_at": v.job.handed_over_at,
             "circuits": [
-                {"uid": c.circuit.uid, "name": c.circuit.name, "level": c.assessment.verdict.level} for c in v.circuits
+                {
+                    "uid": c.circuit.uid,
+                    "name": c.circuit.name,
+                    "level": c.assessment.verdict.level,
+                    "headline": c.assessment.verdict.headline,
+                }
+                for c in v.circuits
             ],
         }
         for v in found

@@ -27,6 +27,8 @@ def marks(**by_part):
         ("signal_live_scaling", {"live": Mark.FAIL}, True),
         ("signal_live_scaling", {"signal": Mark.FAIL}, False),
         ("controller_off", {}, True),
+        ("pair_crossed", {"live": Mark.FAIL}, True),
+        ("pair_crossed", {"signal": Mark.FAIL}, False),
         ("ring_uneven", {}, True),
         (f"return_resistance{DOUBLE_JOIN}sensor_low", {"return": Mark.FAIL, "signal": Mark.PASS}, False),
         (f"return_resistance{DOUBLE_JOIN}sensor_low", {"return": Mark.FAIL, "signal": Mark.FAIL}, True),
