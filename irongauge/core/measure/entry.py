@@ -130,8 +130,8 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
     chosen = typed_unit or unit_for(unit or fixed)
     value = _to_number(match["number"], chosen, field, typed, limits)
     if limits is not None and value not in limits:
-        problem = f"{quoted(typed)} is {show(value, fixed, 3)}, which cannot be right here"
-        problem += f": possible is {show(limits.low, fixed, 3)} to {show(limits.high, fixed, 3)}."
+        read, low, high = (show(v, chosen.code, 3, trim=True) for v in (value, limits.low, limits.high))
+        problem = f"{quoted(typed)} is {read}, which cannot be right here: possible is {low} to {high}."
         raise EntryError(field, typed, problem, impossible or "Look at the meter again.")
     note = f"“{typed.strip()}” was read as {show(value, fixed)}." if "," in text else ""
     return Entry(value=value, word=None, unit=fixed, typed=typed, note=note, step=_last_digit(match["number"], chosen))

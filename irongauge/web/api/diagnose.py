@@ -12,7 +12,8 @@ from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.assessment import Assessment
 from irongauge.core.bench.sequence import test_at
 from irongauge.core.measure.quantities import TestPoint
-from irongauge.core.shop import Vehicle
+from irongauge.core.sensors.circuits import MOST_STIMULI
+from irongauge.core.shop import HEIGHT_M, Vehicle
 from irongauge.errors import EntryError
 from irongauge.formats.job_json import CircuitPart, SensorTypePart, circuit_from_part, sensor_from_part
 from irongauge.formats.vocabulary import actions_text, faults_text
@@ -48,7 +49,7 @@ class TakenIn(BaseModel):
 
     action: Action = Field(examples=["open_v"], description=f"Actions, with what is answered: {actions_text()}")
     cavity: str | None = Field(None, max_length=4, examples=["A"])
-    point: int | None = Field(None, ge=0, le=9, description="Which stimulus, 0 for the first")
+    point: int | None = Field(None, ge=0, lt=MOST_STIMULI, description="Which stimulus, 0 for the first")
     value: float | str = Field(examples=[4.98, "12mV", "dark", "OL"])
 
 
@@ -58,7 +59,9 @@ class DiagnoseIn(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     system_v: float = Field(12, description="12 or 24 V")
-    height_m: float = Field(0, ge=-400, le=6000, description="Above sea level; sets the standard atmosphere")
+    height_m: float = Field(
+        0, ge=HEIGHT_M.low, le=HEIGHT_M.high, description="Above sea level; sets the standard atmosphere"
+    )
     sensor: SensorIn
     circuit: CircuitCardIn
     readings: list[TakenIn] = Field(default=[], max_length=500)

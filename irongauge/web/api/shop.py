@@ -118,7 +118,7 @@ class ReadingIn(_In):
     uid: UUID | None = Field(None, description="Your own identity for it: the same one sent twice is stored once")
     action: Action = Field(examples=["open_v"])
     cavity: str | None = Field(None, max_length=4, examples=["A"])
-    point: int | None = Field(None, ge=0, le=9, description="Which stimulus, 0 for the first")
+    point: int | None = Field(None, ge=0, lt=MOST_STIMULI, description="Which stimulus, 0 for the first")
     value: float | str = Field(examples=["4.98 V"])
     technician_uid: UUID
     instrument_uid: UUID | None = None

@@ -14,7 +14,7 @@ from irongauge.core.measure.units import PressureBase, Quantity, rebase, standar
 from irongauge.core.sensors.circuits import Channel, Circuit, SensorType
 from irongauge.core.sensors.conversion import Scale
 from irongauge.core.sensors.transfer import CurveKind
-from irongauge.core.shop import Shop
+from irongauge.core.shop import HEIGHT_M, Shop
 from irongauge.errors import EntryError
 from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, text
 
@@ -140,7 +140,7 @@ def atmosphere_from(typed: str, standard_kpa: float, shop: Shop, field: str = "b
     height = _HEIGHT.fullmatch(typed.strip())
     if height is not None:
         height_m = parse_plain_number(
-            height["metres"], field=field, limits=Limits(-400, 6000), what="a height above sea level in metres"
+            height["metres"], field=field, limits=HEIGHT_M, what="a height above sea level in metres"
         )
         return standard_atmosphere_kpa(height_m), False
     entry = parse_entry(

@@ -53,8 +53,8 @@ def test_volts_are_read_as_typed(typed, value):
         ("1e400", "is larger than any reading can be", "in V"),
         ("nan", "“nan” is not a number.", "Type volts"),
         ("12 A", "“A” is not a unit that fits here (V, mV).", "Type volts"),
-        ("-3", "“-3” is −3.000 V, which cannot be right here", "Look at the meter"),
-        ("40", "possible is −1.200 V to 18.000 V", "Look at the meter"),
+        ("-3", "“-3” is −3 V, which cannot be right here", "Look at the meter"),
+        ("40", "possible is −1.2 V to 18 V", "Look at the meter"),
         ("9" * 300, "That is 300 characters; a reading has at most 40.", "Type volts"),
         ("<b>5</b>", "“<b>5</b>” is not a number.", "Type volts"),
         ("5\x00", "is not a", "Type volts"),
@@ -166,3 +166,11 @@ def test_which_of_the_two_is_never_assumed(typed):
     assert "not shown" in refused.value.would_do
     with pytest.raises(EntryError, match="is not a number"):
         parse_entry(typed, Quantity.VOLTAGE, limits=VOLTS)
+
+
+def test_what_is_out_of_reach_is_said_in_the_unit_that_was_typed():
+    with pytest.raises(EntryError) as refused:
+        parse_entry("40 bar", Quantity.PRESSURE, limits=Limits(-100, 1100))
+    assert "“40 bar” is 40 bar, which cannot be right here: possible is −1 bar to 11 bar." in str(refused.value)
+    with pytest.raises(EntryError, match="possible is −14.504 psi to 159.542 psi"):
+        parse_entry("600", Quantity.PRESSURE, unit="psi", limits=Limits(-100, 1100))
