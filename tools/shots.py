@@ -80,7 +80,8 @@ def take(window: webdriver.Chrome, address: str) -> None:
     )
     shoot("pulse", "/pulse?teeth=20&axle_ratio=4.3&tyre=0.72+m&tyre_pct=3&speed=30&turns=10&seconds=9")
     shoot(
-        "pulse-speed", f"/pulse/speed?pairs=50+55.1%0A80+87.9%0A100+110.2&old=1.25&circuit_uid={circuits['Axle speed']}"
+        "pulse-speed",
+        f"/pulse/speed?pairs=50+55.1%0A80+87.9%0A100+110.2&old=1.25&old_is=multiplier&circuit_uid={circuits['Axle speed']}",
     )
     window.get(f"{address}/pulse/waveform")
     capture = window.find_element("css selector", ".capture-list a").get_attribute("href")

@@ -16,7 +16,7 @@ from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
 from irongauge.errors import BadFileError, quoted
-from irongauge.formats.columns import cells_of, is_number, number_of, sniff
+from irongauge.formats.columns import IN_BRACKETS, cells_of, is_number, number_of, sniff
 
 if TYPE_CHECKING:
     from irongauge.core.pulses.track import Track
@@ -26,7 +26,11 @@ __all__ = ["read_drive"]
 _MOST_ROWS = 500_000
 _HEAD_LINES = 60  # in which the heading must stand
 _LEAST_ROWS = 20
-_UNITS = {"mph": 1.609344, "mi/h": 1.609344, "km/h": 1.0, "kmh": 1.0, "kph": 1.0, "m/s": 3.6}
+_UNITS = {
+    "mph": 1.609344, "mi/h": 1.609344, "km/h": 1.0, "kmh": 1.0, "kph": 1.0, "m/s": 3.6,
+    "kn": 1.852, "kt": 1.852, "kts": 1.852, "knot": 1.852, "knots": 1.852,
+}  # fmt: skip
+_UNIT_WORD = re.compile(r"[a-z]+(?:/[a-z]+)?")
 _MS = re.compile(r"[\[(]\s*ms\s*[\])]")
 _DATE = re.compile(r"\d{4}-\d\d-\d\d")
 _CLOCK = re.compile(r"(?:(\d+):)?(\d{1,2}):(\d{1,2}(?:[.,]\d+)?)")
@@ -79,7 +83,11 @@ def _from_table(name: str, text: str) -> Track:
     layout = sniff(lines[:_HEAD_LINES], _is_value, leading=False)
     mark = "," if layout is None else layout.mark
     rows = [cells_of(line, mark) for line in lines]
-    at = next((n for n, row in enumerate(rows[:_HEAD_LINES]) if _columns(row) is not None), None)
+    try:
+        at = next((n for n, row in enumerate(rows[:_HEAD_LINES]) if _columns(row) is not None), None)
+    except _UnknownUnitError as error:
+        problem = f"{quoted(str(error))} is in a unit that is not known here."
+        raise BadFileError(name, problem, f"Speeds may be in {', '.join(_UNITS)}.") from error
     if at is None:
         problem = "No line of it names its columns."
         raise BadFileError(name, problem, "It needs a heading such as time,speed (km/h) or time,lat,lon.")
@@ -117,14 +125,30 @@ def _columns(row: Sequence[str]) -> _Columns | None:
 
     time, speed, lat, lon = first(_TIME), first(_SPEED), first(_LAT), first(_LON)
     if speed is None:
-        speed = next((at for at, cell in enumerate(row) if any(u in cell.casefold() for u in _UNITS)), None)
+        speed = next((at for at, cell in enumerate(row) if _kmh_of(cell) is not None), None)
     if time is None or (speed is None and (lat is None or lon is None)):
         return None
-    heading = "" if speed is None else row[speed].casefold()
-    kmh = next((factor for unit, factor in _UNITS.items() if unit in heading), 1.0)
+    kmh = 1.0 if speed is None else _kmh_of(row[speed])
+    if kmh is None and speed is not None and IN_BRACKETS.search(row[speed]) is not None:
+        raise _UnknownUnitError(row[speed])
     return _Columns(
-        time=time, speed=speed, lat=lat, lon=lon, kmh=kmh, time_scale=1e-3 if _MS.search(row[time].casefold()) else 1.0
+        time=time,
+        speed=speed,
+        lat=lat,
+        lon=lon,
+        kmh=1.0 if kmh is None else kmh,
+        time_scale=1e-3 if _MS.search(row[time].casefold()) else 1.0,
     )
+
+
+class _UnknownUnitError(ValueError):
+    """The heading of the speeds names a unit that is none of ours."""
+
+
+def _kmh_of(heading: str) -> float | None:
+    """Km/h in one of the unit that a heading names; None where it names none."""
+    words = _UNIT_WORD.findall(heading.casefold())
+    return next((_UNITS[word] for word in words if word in _UNITS), None)
 
 
 def _cell(row: Sequence[str], at: int) -> str:

@@ -78,7 +78,7 @@ PAGES = {
     "waveforms": lambda _: "/pulse/waveform",
     "waveform": _capture,
     "road speed": lambda d: (
-        "/pulse/speed?pairs=50+55%0A80+88%0A100+110&old=1.2&teeth=20&after=55+55.1"
+        "/pulse/speed?pairs=50+55%0A80+88%0A100+110&old=1.2&old_is=teeth&teeth=20&after=55+55.1"
         f"&circuit_uid={d.circuit('Axle speed')}"
     ),
     "principle": lambda _: "/pulse/principle?wires=3&supply_v=12&low_v=1.2&high_v=11.8",

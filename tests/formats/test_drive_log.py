@@ -32,6 +32,8 @@ READ = [
     ("clock of the day", "Time\tVehicle speed\n" + _rows(lambda t: f"9:{t // 60:02d}:{t % 60:02d}.5\t50"), 50.0, False),
     ("date and time", "timestamp,speed\n" + _rows(lambda t: f"2026-11-20T09:00:{t:02d}Z,61"), 61.0, True),
     ("places", "time,lat,lon\n" + _rows(lambda t: f"{t},{54 + t * 10 / 111_194.9:.8f},-3.2"), 36.0, False),
+    ("knots", "time,SOG (kn)\n" + _rows(lambda t: f"{t},20"), 37.04, False),
+    ("knots in words", "time;speed knots\n" + _rows(lambda t: f"{t};10"), 18.52, False),
     ("lines before the heading", "Log of D-3\n\ntime,speed\n" + _rows(lambda t: f"{t},20"), 20.0, False),
 ]
 
@@ -47,6 +49,7 @@ def test_a_drive_is_read(text, kmh, has_clock):
 BAD = [
     ("nothing", "", "No line of it names its columns"),
     ("no heading", _rows(lambda t: f"{t},30"), "No line of it names its columns"),
+    ("an unknown unit", "time,speed (furlongs)\n" + _rows(lambda t: f"{t},30"), "unit that is not known here"),
     ("too short", "time,speed\n0,1\n1,2", "It has 2 timed rows"),
     ("a word", "time,speed\n" + _rows(lambda t: f"{t},{'fast' if t == 7 else 30}"), "Row 9 has “fast”"),
     ("a bad time", "time,speed\n" + _rows(lambda t: f"2026-99-{t},30"), "Row 2 has “2026-99-0” where a time"),

@@ -37,7 +37,15 @@ def test_what_a_sensor_should_read(standing, query, says):
 
 
 DRIVEN = [
-    ("three pairs", "pairs=50+55.1%0A80+87.9%0A100+110.2&old=1.25", "Type this in place of 1.25: 1.37"),
+    (
+        "three pairs",
+        "pairs=50+55.1%0A80+87.9%0A100+110.2&old=1.25&old_is=multiplier",
+        "Type this in place of 1.25: 1.37",
+    ),
+    ("a figure that nobody named", "pairs=50+57&old=17000", "Choose what that figure is."),
+    ("pulses per km", "pairs=50+57&old=17000&old_is=pulses+per+km", "Type this in place of 17000: 14912"),
+    ("twice", "pairs=50+25%0A80+40%0A100+50", "Every pulse counted twice"),
+    ("an offset and a ratio", "pairs=27.6+20%0A49.2+40%0A70.8+60%0A92.4+80", "beside the offset it shows 1.08"),
     ("an offset", "pairs=26+20%0A46.1+40%0A65.9+60%0A86+80", "An offset fits better than a ratio"),
     ("one pair", "pairs=50+55", "One pair gives a ratio"),
     ("a measured distance", "distance_m=1000&seconds=60&shown=57.1", "1.0508"),

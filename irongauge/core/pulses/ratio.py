@@ -1,7 +1,9 @@
 """Shown against true speed: the ratio to type in, its spread, whether an offset fits better, and which slip explains it.
 
-A ratio box needs `new = old · true / shown`. Several pairs beat one: a line through the origin gives the ratio and its spread;
-a line with an intercept that the pairs cannot do without says that it is no ratio problem at all.
+What to type depends on what the figure is: a multiplier or a tyre makes the shown speed larger, so `new = old · true / shown`;
+pulses per distance, teeth and an axle ratio are divided by, so `new = old · shown / true`. Several pairs beat one: a line through
+the origin gives the ratio and its spread; a line with an intercept that the pairs cannot do without says that it is an offset, or
+an offset and a ratio together.
 """
 
 from __future__ import annotations
@@ -9,19 +11,67 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 from fractions import Fraction
 
 from irongauge.core.measure.line import fit_line
 from irongauge.core.measure.quantities import Limits, Mark
-from irongauge.core.measure.uncertainty import COVERAGE_K, guarded_mark
+from irongauge.core.measure.uncertainty import guarded_mark
 
-__all__ = ["Explanation", "RatioFit", "SpeedPair", "explain_ratio", "fit_ratio", "measured_speed_kmh"]
+__all__ = [
+    "Explanation",
+    "FigureKind",
+    "RatioFit",
+    "SpeedPair",
+    "explain_ratio",
+    "fit_ratio",
+    "measured_speed_kmh",
+    "new_figure",
+]
 
 _LEAST_FOR_OFFSET = 3  # two pairs fit any line
 # Student's t, two-sided 95.45 %, by degrees of freedom from 1 (JCGM 100:2008, table G.2).
 _T_95_45 = (13.97, 4.53, 3.31, 2.87, 2.65, 2.52, 2.43, 2.37, 2.32, 2.28)
 _T_MANY = 2.13  # beyond the table
 _LARGEST_SHIFT = 6  # teeth that may be miscounted or mistyped
+_LEAST_SLOPE_OFF = 0.005  # a slope this near to 1 is within what a display rounds
+_LEAST_OFFSET_KMH = 0.5  # half a unit of the display is no offset, however well the pairs agree
+# Slips by a factor of their own, whatever is entered: what happened, and the true over the shown speed that it makes.
+_SLIPS = (
+    ("every pulse counted twice, at both edges; or one wheel held while the other turned", 0.5),
+    ("every second pulse missed", 2.0),
+    ("miles per hour shown as if they were km/h", 1.609344),
+    ("km/h shown as if they were miles per hour", 1 / 1.609344),
+)
+
+
+class FigureKind(StrEnum):
+    """What the figure in a display is: it decides whether the speed shown grows or falls with it."""
+
+    MULTIPLIER = "multiplier"
+    TYRE = "tyre diameter or circumference"
+    PULSES_PER_KM = "pulses per km"
+    PULSES_PER_MILE = "pulses per mile"
+    TEETH = "teeth"
+    AXLE_RATIO = "axle ratio"
+
+    @property
+    def raises_speed(self) -> bool:
+        """True where a larger figure shows a higher speed."""
+        return self in {FigureKind.MULTIPLIER, FigureKind.TYRE}
+
+
+def new_figure(old: float, kind: FigureKind, ratio: float) -> float:
+    """What to type in place of a figure, where true is `ratio` times shown.
+
+    Source: shown ∝ frequency · tyre · multiplier / (pulses per distance · teeth · axle ratio).
+
+    >>> round(new_figure(17_000, FigureKind.PULSES_PER_KM, 57 / 50))
+    14912
+    >>> round(new_figure(1.25, FigureKind.MULTIPLIER, 1.1), 3)
+    1.375
+    """
+    return old * ratio if kind.raises_speed else old / ratio
 
 
 @dataclass(frozen=True)
@@ -41,8 +91,9 @@ class SpeedPair:
 class RatioFit:
     """`ratio` is true over shown, by a line through the origin; `ratio_u` its standard uncertainty, None from one pair.
 
-    `spread_pct` is the standard deviation of the pairs' own ratios. `offset_kmh` is what shown is more than true at rest, with
-    `offset_u` and `slope` of the line with intercept; `is_offset` says that the pairs cannot do without it.
+    `spread_pct` is the standard deviation of the pairs' own ratios, with `freedom` degrees of freedom. `offset_kmh` is what shown
+    is more than true at rest, with `offset_u`, and `slope` (its standard uncertainty `slope_u`) of the line with intercept;
+    `is_offset` says that the pairs cannot do without it.
     """
 
     ratio: float
@@ -52,6 +103,8 @@ class RatioFit:
     offset_u: float | None
     slope: float | None
     is_offset: bool
+    freedom: int = 0
+    slope_u: float | None = None
 
     @property
     def off_pct(self) -> float:
@@ -60,16 +113,24 @@ class RatioFit:
 
     @property
     def off_u_pct(self) -> float:
-        """Expanded uncertainty of `off_pct` (k = 2); 0 from one pair, which says nothing of it."""
-        return 0.0 if self.ratio_u is None else 100 * COVERAGE_K * self.ratio_u / self.ratio
+        """Expanded uncertainty of `off_pct` (95.45 %, by Student's t); 0 from one pair, which says nothing of it."""
+        return 0.0 if self.ratio_u is None else 100 * self.coverage_k * self.ratio_u / self.ratio
+
+    @property
+    def coverage_k(self) -> float:
+        """Student's t for the pairs that there are: two say far less than many."""
+        return _t(self.freedom)
+
+    @property
+    def slope_is_off(self) -> bool:
+        """True where an offset does not explain it alone: the slope of shown on true differs from 1 as well."""
+        if not self.is_offset or self.slope is None or self.slope_u is None:
+            return False
+        return abs(self.slope - 1) > max(_t(self.freedom - 1) * self.slope_u, _LEAST_SLOPE_OFF)
 
     def judged(self, within_pct: float) -> Mark:
         """Whether the display is within an allowance of ± `within_pct`, by guarded acceptance."""
         return guarded_mark(self.off_pct, Limits(-within_pct, within_pct), self.off_u_pct, self.off_u_pct)
-
-    def new_figure(self, old: float) -> float:
-        """What to type in place of the old ratio (or pulses, times 1): new = old · true / shown."""
-        return old * self.ratio
 
 
 def fit_ratio(pairs: Sequence[SpeedPair]) -> RatioFit:
@@ -96,13 +157,17 @@ def fit_ratio(pairs: Sequence[SpeedPair]) -> RatioFit:
     line = fit_line(y, x)  # shown on true: its intercept is what is shown at rest
     if line is None or n < _LEAST_FOR_OFFSET or line.intercept_se is None:
         return RatioFit(
-            ratio=ratio, ratio_u=ratio_u, spread_pct=spread, offset_kmh=None, offset_u=None, slope=None, is_offset=False
+            ratio=ratio,
+            ratio_u=ratio_u,
+            spread_pct=spread,
+            offset_kmh=None,
+            offset_u=None,
+            slope=None,
+            is_offset=False,
+            freedom=n - 1,
         )
-    freedom = n - 2
-    t = _T_95_45[freedom - 1] if freedom <= len(_T_95_45) else _T_MANY
     offset, offset_u = line.line.intercept, line.intercept_se
-    # Half a unit of the display is no offset, however well the pairs agree.
-    is_offset = abs(offset) > max(t * offset_u, 0.5)
+    is_offset = abs(offset) > max(_t(n - 2) * offset_u, _LEAST_OFFSET_KMH)
     return RatioFit(
         ratio=ratio,
         ratio_u=ratio_u,
@@ -111,7 +176,16 @@ def fit_ratio(pairs: Sequence[SpeedPair]) -> RatioFit:
         offset_u=offset_u,
         slope=line.line.slope,
         is_offset=is_offset,
+        freedom=n - 1,
+        slope_u=line.slope_se,
     )
+
+
+def _t(freedom: int) -> float:
+    """Student's t, two-sided 95.45 %; 0 where there is nothing to take it of."""
+    if freedom < 1:
+        return 0.0
+    return _T_95_45[freedom - 1] if freedom <= len(_T_95_45) else _T_MANY
 
 
 @dataclass(frozen=True)
@@ -141,7 +215,8 @@ def explain_ratio(  # noqa: PLR0913  each is one entry that may be wrong
     entered/right, a wrong axle likewise, and a wrong tyre right/entered. `axle_ratios` and `diameters_m` are those that the
     vehicle may have. Without any of them a simple fraction is tried.
     """
-    found = []
+    found = [_explained(what, 1.0, made, made, ratio) for what, made in _SLIPS]
+    told = len(found)
     if teeth is not None:
         others = (teeth + shift for shift in range(-_LARGEST_SHIFT, _LARGEST_SHIFT + 1) if shift)
         found += [_explained("teeth", teeth, other, teeth / other, ratio) for other in others if other > 0]
@@ -157,9 +232,9 @@ def explain_ratio(  # noqa: PLR0913  each is one entry that may be wrong
             for other in diameters_m
             if other != diameter_m
         ]
-    if not found:
+    if len(found) == told:
         simple = Fraction(ratio).limit_denominator(12)
-        if simple != 1:
+        if simple != 1 and float(simple) not in {made for _, made in _SLIPS}:
             found.append(
                 _explained("a fraction", float(simple.denominator), float(simple.numerator), float(simple), ratio)
             )

@@ -48,6 +48,16 @@ class KeptPulse:
     technician_uid: UUID
     taken_at: datetime
 
+    @property
+    def caution(self) -> str:
+        """What is to be known of a check that was kept before more was asked; empty for others."""
+        if self.kind is PulseKind.SPEED and self.given.get("old") and not self.given.get("old_is"):
+            return (
+                "What kind of figure it is was not asked then: the one named is right for a multiplier or a tyre only. "
+                "Pulses per km, teeth and an axle ratio go the other way."
+            )
+        return ""
+
 
 @dataclass(frozen=True)
 class PulseMark:

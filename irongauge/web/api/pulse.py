@@ -6,7 +6,7 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Body
 
-from irongauge.core.pulses.ratio import SpeedPair, explain_ratio, fit_ratio
+from irongauge.core.pulses.ratio import SpeedPair, explain_ratio, fit_ratio, new_figure
 from irongauge.core.pulses.rolling import NAMES, Known, relate
 from irongauge.errors import EntryError, as_sentence
 from irongauge.web.api.pulse_models import (
@@ -59,7 +59,16 @@ def post_ratio(
     body: Annotated[
         RatioIn,
         Body(
-            openapi_examples={"Three pairs": {"value": {"pairs": [[50, 55.1], [80, 87.9], [100, 110.2]], "teeth": 20}}}
+            openapi_examples={
+                "Three pairs": {
+                    "value": {
+                        "pairs": [[50, 55.1], [80, 87.9], [100, 110.2]],
+                        "teeth": 20,
+                        "figure": 17000,
+                        "figure_is": "pulses per km",
+                    }
+                }
+            }
         ),
     ],
 ) -> RatioOut:
@@ -75,6 +84,9 @@ def post_ratio(
     )
     return RatioOut(
         ratio=found.ratio,
+        new_figure=None
+        if body.figure is None or body.figure_is is None or found.is_offset
+        else new_figure(body.figure, body.figure_is, found.ratio),
         ratio_u=found.ratio_u,
         spread_pct=found.spread_pct,
         offset_kmh=found.offset_kmh,

@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import TYPE_CHECKING, Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.ratio import FigureKind
 
 if TYPE_CHECKING:
     from irongauge.core.pulses.examination import Examination
@@ -63,11 +64,22 @@ class RatioIn(_In):
     """Pairs of (shown, true), km/h; entries that may be wrong, with what they may be instead."""
 
     pairs: list[tuple[Speed, Speed]] = Field(min_length=1, max_length=2000)
+    figure: float | None = Field(
+        None, gt=0, le=1e9, description="The figure in the display now; with figure_is, what to type instead"
+    )
+    figure_is: FigureKind | None = None
     teeth: int | None = Field(None, gt=0, le=1000)
     axle_ratio: Ratio | None = None
     axle_ratios: list[Ratio] = Field(default=[], max_length=50)
     diameter_m: Ratio | None = None
     diameters_m: list[Ratio] = Field(default=[], max_length=50)
+
+    @model_validator(mode="after")
+    def _figure_whole(self) -> RatioIn:
+        if (self.figure is None) != (self.figure_is is None):
+            msg = "a figure goes with what it is (figure_is): that decides which way it has to change"
+            raise ValueError(msg)
+        return self
 
 
 class ExplanationOut(BaseModel):
@@ -79,7 +91,8 @@ class ExplanationOut(BaseModel):
 
 
 class RatioOut(BaseModel):
-    ratio: float = Field(description="True over shown: new = old · ratio")
+    ratio: float = Field(description="True over shown")
+    new_figure: float | None = Field(description="What to type in place of figure; none where an offset fits better")
     ratio_u: float | None
     spread_pct: float | None
     offset_kmh: float | None = Field(description="Shown more than true, at every speed")

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.pulses.ratio import Explanation, RatioFit, explain_ratio, fit_ratio
+from irongauge.core.pulses.ratio import Explanation, FigureKind, RatioFit, explain_ratio, fit_ratio, new_figure
 from irongauge.core.pulses.rolling import Known, hand_spin_hz, settle
 from irongauge.core.pulses.signal_parts import (
     DUTIES,
@@ -141,6 +141,7 @@ class Speed(Answer):
     fit: RatioFit | None = None
     count: int = 0
     new: str = ""
+    asks_kind: bool = False
     sentence: str = ""
     explained: tuple[Explanation, ...] = ()
     left: PulseFinding | None = None
@@ -166,10 +167,10 @@ def speed(form: SpeedForm) -> Speed | None:
     sentence = _sentence(fit, kmh, form.unit)
     left = _off(fit_ratio(after), form.within_pct, "as left") if after else None
     found = _off(fit, form.within_pct, "as found")
-    new = "" if form.old is None or fit.is_offset else f"{fit.new_figure(form.old):.5g}"
+    new = _new_figure(form, fit)
     said = [f"As found: {found.finding.removeprefix('as found, ')}.", sentence]
     if new:
-        said.append(f"In place of {form.old:g} belongs {new}.")
+        said.append(f"In place of {form.old:g} {form.old_is} belongs {new}.")
     if left is not None:
         said.append(f"{left.finding[0].upper()}{left.finding[1:]}.")
     latest = left or found
@@ -180,10 +181,18 @@ def speed(form: SpeedForm) -> Speed | None:
         fit=fit,
         count=len(pairs),
         new=new,
+        asks_kind=form.old is not None and not form.old_is and not fit.is_offset,
         sentence=sentence,
         explained=explained,
         left=left,
     )
+
+
+def _new_figure(form: SpeedForm, fit: RatioFit) -> str:
+    """What to type; empty where nothing is entered, where nobody said what it is, and where no figure would put it right."""
+    if form.old is None or not form.old_is or fit.is_offset:
+        return ""
+    return f"{new_figure(form.old, FigureKind(form.old_is), fit.ratio):.5g}"
 
 
 def _off(fit: RatioFit, within_pct: float, when: str) -> PulseFinding:
@@ -209,8 +218,8 @@ def _sentence(fit: RatioFit, kmh: float, unit: str) -> str:
     if fit.is_offset and fit.offset_kmh is not None and fit.offset_u is not None:
         return (
             f"An offset fits better than a ratio: the display is {abs(fit.offset_kmh) / kmh:.2g} {unit} "
-            f"{'high' if fit.offset_kmh > 0 else 'low'} at every speed (± {2 * fit.offset_u / kmh:.2g}). That is no ratio "
-            "problem: look for noise pick-up at rest, or an offset that is entered in the display."
+            f"{'high' if fit.offset_kmh > 0 else 'low'} at every speed (± {2 * fit.offset_u / kmh:.2g}). {_beside(fit)}"
+            "Look for noise pick-up at rest, or an offset that is entered in the display."
         )
     if fit.spread_pct is None:
         return "One pair gives a ratio, but not how far to trust it. Take two more at other speeds."
@@ -220,6 +229,13 @@ def _sentence(fit: RatioFit, kmh: float, unit: str) -> str:
             "anything."
         )
     return f"The pairs agree within {fit.spread_pct:.2g} %."
+
+
+def _beside(fit: RatioFit) -> str:
+    """Whether a ratio is wrong as well as the offset."""
+    if fit.slope is None or not fit.slope_is_off:
+        return "That is no ratio problem. "
+    return f"And beside the offset it shows {fit.slope:.4g} × what is true: put the offset right first, then take pairs again. "
 
 
 # The smaller questions

@@ -10,7 +10,7 @@ from typing import Annotated
 from irongauge.core.measure.entry import parse_entry, parse_plain_number
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import Quantity
-from irongauge.core.pulses.ratio import SpeedPair, measured_speed_kmh
+from irongauge.core.pulses.ratio import FigureKind, SpeedPair, measured_speed_kmh
 from irongauge.core.pulses.rolling import Known, tyre_from_code
 from irongauge.errors import EntryError, quoted
 from irongauge.web.forms import OptionalUid, PostedForm, choice, number, optional_number
@@ -60,6 +60,7 @@ class SpeedForm(KeepForm):
     seconds: Annotated[float | None, optional_number(0.1, 36_000, what="its time in seconds")] = None
     shown: Annotated[float | None, optional_number(0.1, 1000, what="the speed that was shown")] = None
     old: Annotated[float | None, optional_number(1e-6, 1e9, what="what is entered now")] = None
+    old_is: Annotated[str, choice("", *FigureKind)] = ""
     teeth: Annotated[float | None, optional_number(1, 1000, what="the teeth entered")] = None
     axle_ratio: Annotated[float | None, optional_number(0.1, 100, what="the axle ratio entered")] = None
     axles: str = ""

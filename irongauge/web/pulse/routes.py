@@ -11,6 +11,7 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
+from irongauge.core.pulses.ratio import FigureKind
 from irongauge.core.pulses.record import PulseKind
 from irongauge.core.pulses.signal_parts import DUTIES
 from irongauge.errors import BadFileError, EntryError, as_sentence
@@ -139,6 +140,7 @@ def _show(request: Request, pages: Pages, asked: _Asked, status: int = 200) -> R
         found=asked.found,
         keeping=asked.keeping,
         units=list(SPEED_UNITS),
+        figures=list(FigureKind),
         duties=list(DUTIES),
         tab=asked.question.name,
     )

@@ -172,5 +172,5 @@ def test_what_is_out_of_reach_is_said_in_the_unit_that_was_typed():
     with pytest.raises(EntryError) as refused:
         parse_entry("40 bar", Quantity.PRESSURE, limits=Limits(-100, 1100))
     assert "“40 bar” is 40 bar, which cannot be right here: possible is −1 bar to 11 bar." in str(refused.value)
-    with pytest.raises(EntryError, match="possible is −14.504 psi to 159.542 psi"):
+    with pytest.raises(EntryError, match=r"possible is −14\.504 psi to 159\.542 psi"):
         parse_entry("600", Quantity.PRESSURE, unit="psi", limits=Limits(-100, 1100))

@@ -10,7 +10,7 @@ import scipy.stats
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from irongauge.core.pulses.ratio import SpeedPair, explain_ratio, fit_ratio, measured_speed_kmh
+from irongauge.core.pulses.ratio import FigureKind, SpeedPair, explain_ratio, fit_ratio, measured_speed_kmh, new_figure
 from irongauge.core.pulses.rolling import NAMES, Known, hand_spin_hz, relate, tyre_from_code
 
 MPH = 0.44704
@@ -111,7 +111,6 @@ def test_ratio_and_offset_are_those_of_an_independent_library(raw):
 def test_a_ratio_problem_is_told_from_an_offset():
     ratio = fit_ratio([SpeedPair(50, 55.1), SpeedPair(80, 87.9), SpeedPair(100, 110.2)])
     assert (ratio.ratio, ratio.is_offset) == (pytest.approx(1.1, abs=2e-3), False)
-    assert ratio.new_figure(1.25) == pytest.approx(1.375, abs=3e-3)
     offset = fit_ratio([SpeedPair(t + 6 + n, t) for t, n in ((20, 0.1), (40, -0.1), (60, 0.1), (80, -0.1), (100, 0.0))])
     assert offset.is_offset
     assert offset.offset_kmh == pytest.approx(6.0, abs=0.2)
@@ -121,7 +120,53 @@ def test_a_ratio_problem_is_told_from_an_offset():
         fit_ratio([])
 
 
+@pytest.mark.parametrize(
+    ("kind", "old", "shown", "true", "new"),
+    [
+        # By what the display does: it counts pulses and divides by the figure, or multiplies by it.
+        (FigureKind.PULSES_PER_KM, 17_000, 50, 57, 14_912),
+        (FigureKind.PULSES_PER_MILE, 27_359, 50, 57, 23_999),
+        (FigureKind.TEETH, 20, 50, 52.63, 19.0),
+        (FigureKind.AXLE_RATIO, 4.3, 50, 57.64, 3.73),
+        (FigureKind.MULTIPLIER, 1.25, 50, 55, 1.375),
+        (FigureKind.TYRE, 0.72, 50, 55.56, 0.80),
+    ],
+)
+def test_the_figure_goes_the_way_that_puts_the_display_right(kind, old, shown, true, new):
+    figure = new_figure(old, kind, fit_ratio([SpeedPair(shown, true)]).ratio)
+    assert figure == pytest.approx(new, rel=1e-3)
+    # What the display then shows, by its own sum, is what is true.
+    shows = shown * (figure / old if kind in {FigureKind.MULTIPLIER, FigureKind.TYRE} else old / figure)
+    assert shows == pytest.approx(true, rel=1e-9)
+
+
+def test_few_pairs_say_less_than_many():
+    two = fit_ratio([SpeedPair(50, 55), SpeedPair(100, 110.4)])
+    assert two.coverage_k == 13.97  # JCGM 100:2008, table G.2, one degree of freedom
+    many = fit_ratio([SpeedPair(40 + n, 1.1 * (40 + n) + 0.2 * (-1) ** n) for n in range(12)])
+    assert 2.1 < many.coverage_k < 2.3
+    assert fit_ratio([SpeedPair(50, 55)]).off_u_pct == 0.0
+
+
+def test_an_offset_and_a_ratio_are_told_together():
+    both = fit_ratio(
+        [SpeedPair(1.08 * t + 6 + n, t) for t, n in ((20, 0.05), (40, -0.05), (60, 0.05), (80, -0.05), (100, 0.0))]
+    )
+    assert both.is_offset
+    assert both.slope_is_off
+    assert both.slope == pytest.approx(1.08, abs=0.003)
+    alone = fit_ratio([SpeedPair(t + 6 + n, t) for t, n in ((20, 0.1), (40, -0.1), (60, 0.1), (80, -0.1), (100, 0.0))])
+    assert not alone.slope_is_off
+
+
 EXPLAINED = [
+    (
+        "both edges",
+        0.5,
+        {},
+        ("every pulse counted twice, at both edges; or one wheel held while the other turned", 0.5),
+    ),
+    ("miles", 1.609, {"teeth": 20}, ("miles per hour shown as if they were km/h", 1.609344)),
     ("a tooth miscounted", 20 / 21, {"teeth": 20}, ("teeth", 21)),
     ("another axle", 4.3 / 3.73, {"axle_ratio": 4.3, "axle_ratios": (3.55, 3.73, 4.1)}, ("axle ratio", 3.73)),
     ("another tyre", 0.80 / 0.72, {"diameter_m": 0.72, "diameters_m": (0.76, 0.80)}, ("tyre diameter", 0.80)),
