@@ -8,6 +8,7 @@ from irongauge.core.bench.judgement import expect, window_text
 from irongauge.core.bench.reasoning import what_if
 from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.pulses.record import PulseKind, PulseMark
+from irongauge.core.sensors.live_reader import LiveReader
 from irongauge.demo.saltmarsh import MORE_SENSORS
 from tests.cards import GOOD, GOOD_BIASED, PULL_UP, case, empty, reading
 from tests.said import approved, text_of
@@ -69,10 +70,33 @@ BIASED = {
     "ohms on a dead bias": GOOD_BIASED | {"open_v:C": 0.01, "off_ohm:C": 12.0},
     "the jumper does not reach live data": GOOD_BIASED | {"live_jumped_v:C": 4.0},
 }
+GOOD_VOLTS = {k: v for k, v in GOOD.items() if not k.startswith("live_value")}
 # Readings that no fault explains, a group that none tells apart, and pins that are not known.
 ODD = GOOD | {"mated_v:A": 0.3, "open_v:A": 4.98, "mated_v:C:0": 3.3, "live_v::0": 0.2, "off_ohm:C": 0.5,
               "lamp_positive:B": "dark"}  # fmt: skip
 CONFIRMED_ODD = ("mated_v:A", "open_v:A", "mated_v:C:0", "live_v::0", "off_ohm:C", "lamp_positive:B", "mated_v:C:1")
+NO_LIVE = {k: v for k, v in GOOD.items() if not k.startswith("live_")}
+DEAD = NO_LIVE | {"mated_v:C:0": 0.02, "mated_v:C:1": 0.02}
+# What a reader shows of a circuit, and what it is that shows it.
+READERS = {
+    "volts and a value beyond its end": (
+        DEAD | {"live_lamp_positive_v:C": 5.0, "live_v::0": 0.02, "live_v::1": 0.02, "live_value::0": -122.0,
+                "live_value::1": -122.0}, LiveReader()),
+    "a value that stops, said": (DEAD | {"live_v::0": 0.02, "live_value::0": 0.0}, LiveReader(least=0.0, most=1000.0)),
+    "a value that stops, not said": (DEAD | {"live_v::0": 0.02, "live_value::0": 0.0}, LiveReader()),
+    "a value beyond the top, not said": (
+        GOOD | {"mated_v:C:1": 4.9, "live_v::1": 4.9, "live_value::1": 1000.0}, LiveReader()),
+    "a default for a fault": (DEAD | {"live_v::0": 0.02, "live_value::0": 250.0}, LiveReader(fault_value=250.0)),
+    "the value alone": (
+        NO_LIVE | {"live_lamp_positive_value:C": 1000.0, "live_value::0": 0.5, "live_value::1": 461.0},
+        LiveReader(shows_signal=False)),
+    "the value alone, and it is wrong": (
+        NO_LIVE | {"live_lamp_positive_value:C": 1000.0, "live_value::0": 0.5, "live_value::1": 650.0},
+        LiveReader(shows_signal=False)),
+    "the value before any volts": ({"live_value::1": 461.0}, LiveReader()),
+    "nothing": (NO_LIVE, LiveReader(shows_signal=False, shows_value=False)),
+    "volts alone": (GOOD_VOLTS, LiveReader(shows_value=False)),
+}  # fmt: skip
 CONCLUDED = (
     "good",
     "two out and one missing",
@@ -124,6 +148,11 @@ def _wanted(made):
     return found
 
 
+def _shown(readings, reader):
+    made = case(readings)
+    return replace(made, circuit=replace(made.circuit, reader=reader))
+
+
 def _cases():
     first = TestPoint.from_text("mated_v:C:1")
     pulses = (
@@ -139,6 +168,8 @@ def _cases():
         | {f"concluded, with a bias: {n}": _concluded(conclude(assess(case(BIASED[n], pull_up=PULL_UP)))) for n in BIASED}
         | {"concluded, pins not known": _concluded(conclude(assess(case(GOOD, known=False))))}
         | {"concluded, not to be explained": _concluded(conclude(assess(case(ODD, CONFIRMED_ODD))))}
+        | {f"judged, reader shows {n}": _marks(assess(_shown(*READERS[n]))) for n in READERS}
+        | {f"concluded, reader shows {n}": _concluded(conclude(assess(_shown(*READERS[n])))) for n in READERS}
         | {f"wanted: {sensor.name}": _wanted(empty(sensor)) for sensor in MORE_SENSORS}
         | {"judged: pulses out": _marks(assess(replace(case(GOOD), pulses=pulses)))}
         | {"judged: pulses undecided": _marks(assess(replace(case(GOOD), pulses=pulses[1:])))}

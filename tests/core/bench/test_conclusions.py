@@ -1,0 +1,135 @@
+"""From a weighed diagnosis to what is said and asked next, with diagnoses made up for it: which part is named, and on what."""
+
+from dataclasses import replace
+
+import pytest
+
+from irongauge.core.bench import reasoning
+from irongauge.core.bench.assessment import VerdictLevel, assess, conclude, needs_diagnosis
+from irongauge.core.bench.reasoning import Suspect
+from irongauge.core.diagnosis.faults import DOUBLE_JOIN, FAULT_WORDS, Standing
+from tests.cards import GOOD, case
+
+UNFINISHED = {k: v for k, v in GOOD.items() if k not in {"live_value::1", "mated_v:B"}}
+
+
+def suspect(fault, probability, *, in_group=True):
+    words = [FAULT_WORDS[code] for code in fault.split(DOUBLE_JOIN)]
+    return Suspect(
+        fault=fault, title=" and ".join(w.title for w in words), probability=probability, sizes=(),
+        where=tuple(w.where for w in words), do=tuple(w.do for w in words), is_healthy=fault == "healthy", in_group=in_group,
+    )  # fmt: skip
+
+
+@pytest.fixture
+def concluded(monkeypatch):
+    """The conclusion from readings, were this what the diagnosis says of them."""
+    real = reasoning.diagnose
+
+    def one(readings, *suspects, standing=Standing.SETTLED, unexplained=()):
+        made = case(readings)
+        group = sum(s.probability for s in suspects if s.in_group)
+        found = replace(
+            real(made),
+            suspects=suspects,
+            group_probability=group,
+            standing=standing,
+            next_tests=(),
+            unexplained=unexplained,
+        )
+        monkeypatch.setattr(reasoning, "diagnose", lambda _case: found)
+        return conclude(assess(made)), found
+
+    return one
+
+
+def test_a_part_whose_own_readings_pass_is_not_acted_on_and_is_looked_at_next(concluded):
+    told, found = concluded(UNFINISHED, suspect("reference_return_crossed", 0.99))
+    assert told.verdict.level is VerdictLevel.OPEN
+    assert told.verdict.headline == "Reference and return crossed would fit best (99 %), but nothing read shows it"
+    assert "nothing is to be moved or replaced" in told.verdict.detail
+    assert str(told.next_test.test_point) == "mated_v:B", "the return's own missing reading comes first"
+    assert [t.test_point for t in told.measure_again] == [r.test_point for r in found.reasons[:2]]
+    assert all(t.title in told.verdict.detail for t in told.measure_again)
+
+
+def test_where_the_part_has_been_read_whole_the_next_of_the_others_is_asked(concluded):
+    told, _ = concluded({k: v for k, v in GOOD.items() if k != "live_value::1"}, suspect("reference_open", 0.99))
+    assert told.verdict.level is VerdictLevel.OPEN
+    assert str(told.next_test.test_point) == "live_value::1"
+
+
+def test_a_part_whose_own_reading_is_out_is_named(concluded):
+    told, _ = concluded(UNFINISHED | {"open_v:A": 3.0}, suspect("reference_resistance", 0.96))
+    assert told.verdict.level is VerdictLevel.FAULT
+    assert told.next_test is None
+    assert [str(t.test_point) for t in told.measure_again] == ["open_v:A"]
+
+
+def test_below_what_is_sure_nothing_is_named_alone(concluded):
+    told, _ = concluded(
+        UNFINISHED, suspect("reference_open", 0.6, in_group=False), suspect("return_open", 0.3, in_group=False)
+    )
+    assert told.verdict.level is VerdictLevel.GROUP
+    assert told.verdict.headline == "No further reading would settle it"
+    assert told.verdict.detail == "It may be reference wire open (60 %), return wire open (30 %)."
+
+
+PAIR = f"return_resistance{DOUBLE_JOIN}sensor_stuck"
+BOTH_OUT = UNFINISHED | {"mated_v:B": 0.6, "mated_v:C:0": 2.9}
+
+
+@pytest.mark.parametrize(
+    ("others", "first"),
+    [
+        ((suspect("sensor_stuck", 0.03),), "Sensor stuck in mid range"),
+        ((suspect("return_resistance", 0.03),), "Resistance in the return wire"),
+        ((), "Resistance in the return wire"),  # neither is likely enough alone to be among the suspects
+    ],
+)
+def test_two_faults_are_named_with_the_likelier_first(concluded, others, first):
+    told, _ = concluded(BOTH_OUT, suspect(PAIR, 0.96), *others)
+    assert told.verdict.level is VerdictLevel.FAULT
+    assert told.verdict.headline.startswith(f"{first}, and with it ")
+    second = "sensor stuck" if first.startswith("Res") else "resistance in the return"
+    assert second in told.verdict.headline.split(", and with it ")[1]
+    assert (
+        told.verdict.detail == "Fix the first, then measure again: only then do the readings show the second for sure."
+    )
+
+
+def test_readings_that_do_not_fit_together_name_what_to_read_again(concluded):
+    odd = assess(case(GOOD)).tests[3].test_point
+    told, _ = concluded(UNFINISHED, suspect("return_open", 0.97), standing=Standing.CONTRADICTS, unexplained=(odd,))
+    assert told.verdict.level is VerdictLevel.CONTRADICTS
+    assert [t.test_point for t in told.measure_again] == [odd]
+    assert told.measure_again[0].title in told.verdict.detail
+    assert told.next_test is None
+
+
+def test_a_group_names_those_that_count(concluded):
+    members = suspect("return_resistance", 0.6), suspect("return_open", 0.392), suspect("return_on_body", 0.008)
+    told, _ = concluded(UNFINISHED | {"mated_v:B": 0.6}, *members, standing=Standing.GROUPED)
+    assert told.verdict.level is VerdictLevel.GROUP
+    assert told.verdict.headline == "Resistance in the return wire or return wire open"
+    assert told.verdict.detail == "No reading tells these apart; an inspection does."
+
+
+@pytest.mark.parametrize(
+    ("readings", "needed"),
+    [
+        ({}, False),
+        ({"battery_v": 12.6}, False),
+        ({"battery_v": 12.6, "battery_lamp": "bright"}, False),
+        ({"battery_v": 10.0, "battery_lamp": "bright", "open_v:A": 4.98}, False),
+        ({"battery_v": 12.6, "open_v:A": 4.98}, False),
+        ({"battery_v": 12.6, "battery_lamp": "bright", "open_v:A": 4.98}, True),
+        (GOOD | {"mated_v:B": 0.5}, True),
+        (GOOD, False),
+    ],
+)
+def test_a_diagnosis_is_needed_only_where_it_may_change_the_verdict(readings, needed):
+    marks = assess(case(readings))
+    assert needs_diagnosis(marks) is needed
+    if not needed:
+        assert conclude(marks).verdict == marks.verdict
