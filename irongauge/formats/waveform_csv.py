@@ -4,9 +4,9 @@
     0,000;12,4
     0,010;13,1
 
-Comma, semicolon, tab or blanks between the columns; a point or a comma as the decimal mark; units in the heading (s, ms, µs, V,
-mV); plain or gzip. At most five million samples are taken in, whatever the file says of itself, and a compressed file is opened
-a piece at a time, so that a small one that unpacks to gigabytes is refused before it does.
+Comma, semicolon, tab or blanks between the columns; a point or a comma as the decimal mark; units in the heading as people write
+them, or asked for; plain or gzip. At most five million samples are taken in, whatever the file says of itself, and a compressed
+file is opened a piece at a time, so that a small one that unpacks to gigabytes is refused before it does.
 """
 
 from __future__ import annotations
@@ -28,49 +28,27 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-__all__ = ["MOST_SAMPLES", "Captured", "read_waveform", "write_waveform"]
+__all__ = ["MOST_SAMPLES", "TIME_UNITS", "VOLT_UNITS", "Captured", "read_waveform", "write_waveform"]
 
 MOST_SAMPLES = 5_000_000
 _MOST_BYTES = 200_000_000
 _PIECE = 1 << 20
 _HEAD_LINES = 60
 _LEAST_ROWS = 8
-_TIME_UNITS = {
-    "s": 1.0,
-    "sec": 1.0,
-    "second": 1.0,
-    "seconds": 1.0,
-    "ms": 1e-3,
-    "us": 1e-6,
-    "µs": 1e-6,
-    "μs": 1e-6,
-    "ns": 1e-9,
-}
-_VOLT_UNITS = {"V": 1.0, "v": 1.0, "volt": 1.0, "volts": 1.0, "mV": 1e-3, "mv": 1e-3}
+# Units as they are met in headings, small letters; MV is a slip of the shift key, since nothing here has a million volts.
+_TIME_UNITS = dict.fromkeys(("s", "sec", "secs", "second", "seconds", "с", "сек", "секунды"), 1.0)
+_TIME_UNITS |= dict.fromkeys(("ms", "msec", "msecs", "millisecond", "milliseconds", "мс", "мсек"), 1e-3)
+_TIME_UNITS |= dict.fromkeys(("us", "µs", "μs", "usec", "µsec", "microsecond", "microseconds", "мкс"), 1e-6)
+_TIME_UNITS |= dict.fromkeys(("ns", "nsec", "nanosecond", "nanoseconds", "нс"), 1e-9)
+_VOLT_UNITS = dict.fromkeys(("v", "volt", "volts", "в", "вольт"), 1.0)
+_VOLT_UNITS |= dict.fromkeys(("mv", "millivolt", "millivolts", "мв"), 1e-3)
 _OTHER_UNITS = {
-    "A",
-    "mA",
-    "Hz",
-    "kHz",
-    "rpm",
-    "km/h",
-    "mph",
-    "m/s",
-    "°C",
-    "degC",
-    "K",
-    "bar",
-    "kPa",
-    "psi",
-    "ohm",
-    "Ω",
-    "%",
-    "°",
-}
-_TIME_WORDS, _VOLT_WORDS = (
-    {"time", "t", "zeit", "x-axis", "x"},
-    {"volt", "volts", "voltage", "channel", "ch", "signal", "ampl"},
-)
+    "a", "ma", "hz", "khz", "rpm", "km/h", "mph", "m/s", "°c", "degc", "k", "bar", "kpa", "psi", "ohm", "ω", "%", "°",
+}  # fmt: skip
+_TIME_WORDS = {"time", "t", "zeit", "x-axis", "x", "время", "temps", "tiempo", "tempo", "timestamp"}
+_VOLT_WORDS = {"volt", "volts", "voltage", "channel", "ch", "signal", "ampl", "u", "spannung", "напряжение", "tension"}
+_CHOICES = {"s": 1.0, "ms": 1e-3, "µs": 1e-6, "ns": 1e-9}, {"V": 1.0, "mV": 1e-3}
+TIME_UNITS, VOLT_UNITS = (tuple(units) for units in _CHOICES)
 _ENOUGH_STEPS = 100_000
 _GAP = 20.0  # a step this many times the usual one is a gap
 
@@ -84,10 +62,13 @@ class Captured:
     note: str
 
 
-def read_waveform(name: str, file: IO[bytes], column: int | None = None) -> Captured:
+def read_waveform(
+    name: str, file: IO[bytes], column: int | None = None, *, time_unit: str = "", volts_unit: str = ""
+) -> Captured:
     """Read a capture; `BadFileError` names the file, what is wrong with it, and what would do.
 
-    `column`, counted from 1, is the one that has the volts; without it the first that may.
+    `column`, counted from 1, is the one that has the volts; without it the first that may. `time_unit` and `volts_unit`, one of
+    `TIME_UNITS` and `VOLT_UNITS`, say what the file does not, or says wrongly; a unit that stands nowhere is asked for.
     """
     text = _unpacked(name, file)
     layout = _layout(name, text)
@@ -96,6 +77,7 @@ def read_waveform(name: str, file: IO[bytes], column: int | None = None) -> Capt
     if layout.volts_at in layout.others:
         problem = f"Its column {layout.volts_at + 1} is in {layout.others[layout.volts_at]}, not volts."
         raise _bad(name, problem, "Save the channel in V or mV, or say which column has the volts.")
+    layout = _in_units(name, layout, time_unit, volts_unit)
     columns = _parsed(name, text, layout)
     del text  # a large capture is not held twice
     return _captured(name, columns, layout)
@@ -167,16 +149,25 @@ class _Layout:
     time_at: int
     volts_at: int
     width: int
-    time_scale: float
-    volts_scale: float
-    note: str
+    time_scale: float | None
+    volts_scale: float | None
     scales: Mapping[int, float]
     others: Mapping[int, str]
+    body: tuple[tuple[str, ...], ...]
+
+    @property
+    def note(self) -> str:
+        """Which column is which, and in what unit."""
+        names = [
+            next(name for name, factor in units.items() if factor == scale)
+            for units, scale in zip(_CHOICES, (self.time_scale, self.volts_scale), strict=True)
+        ]
+        return f"time in column {self.time_at + 1} ({names[0]}), volts in column {self.volts_at + 1} ({names[1]})"
 
 
 def _layout(name: str, text: bytes) -> _Layout:
     """How the first rows are laid out."""
-    lines = text[:200_000].decode("utf-8", "replace").splitlines()[:_HEAD_LINES]
+    lines = _decoded(text[:200_000]).splitlines()[:_HEAD_LINES]
     if not lines:
         raise _bad(name, "It is empty.", "Save the capture as CSV.")
     try:
@@ -197,21 +188,46 @@ def _layout(name: str, text: bytes) -> _Layout:
     return found if layout.mark == " " else replace(found, width=max(found.width, marks))
 
 
+def _decoded(head: bytes) -> str:
+    """A file's head as text: UTF-8, else what older scopes write, Latin-1 with its own micro sign."""
+    try:
+        return head.decode("utf-8")
+    except UnicodeDecodeError as error:
+        is_cut = error.start >= len(head) - 4  # in the middle of a character at the end of what was looked at
+        return head[: error.start].decode("utf-8") if is_cut else head.decode("latin-1")
+
+
 def _with_volts_in(name: str, layout: _Layout, column: int) -> _Layout:
     """The layout with the volts in the column that was asked for."""
     if not 1 <= column <= layout.width or column - 1 == layout.time_at:
         others = [str(at + 1) for at in range(layout.width) if at != layout.time_at]
         problem = f"Its column {column} has no volts: the time is in column {layout.time_at + 1}, of {layout.width}."
         raise _bad(name, problem, f"Volts may be in column {' or '.join(others)}.")
-    scale = layout.scales.get(column - 1, 1.0)
-    return replace(
-        layout, volts_at=column - 1, volts_scale=scale, note=_note(layout.time_at, layout.time_scale, column - 1, scale)
-    )
+    return replace(layout, volts_at=column - 1, volts_scale=layout.scales.get(column - 1))
 
 
-def _note(time_at: int, time_scale: float, volts_at: int, volts_scale: float) -> str:
-    units = {1.0: "s", 1e-3: "ms", 1e-6: "µs", 1e-9: "ns"}[time_scale], {1.0: "V", 1e-3: "mV"}[volts_scale]
-    return f"time in column {time_at + 1} ({units[0]}), volts in column {volts_at + 1} ({units[1]})"
+def _in_units(name: str, layout: _Layout, time_unit: str, volts_unit: str) -> _Layout:
+    """The layout with both units known: as told, else as the headings have them; one that stands nowhere is asked for."""
+    time_scale = _CHOICES[0].get(time_unit, layout.time_scale)
+    volts_scale = _CHOICES[1].get(volts_unit, layout.volts_scale)
+    if time_scale is None:
+        steps = sorted(b - a for a, b in pairwise(_numbers_in(layout.body, layout.time_at)))
+        step = steps[len(steps) // 2] if steps else 0.0
+        rates = " or ".join(
+            f"{1 / (step * _CHOICES[0][u]):.4g} samples a second as {u}" for u in ("s", "ms") if step > 0
+        )
+        problem = f"Its times name no unit: {rates or 'they may be s or ms'}."
+        raise _bad(name, problem, "Choose under “Times are in”, and take it in again.")
+    if volts_scale is None:
+        volts = _numbers_in(layout.body, layout.volts_at) or [0.0]
+        low, high = min(volts), max(volts)
+        problem = f"Its volts name no unit: they begin with {low:.4g} to {high:.4g}, which may be V or mV."
+        raise _bad(name, problem, "Choose under “Volts are in”, and take it in again.")
+    return replace(layout, time_scale=time_scale, volts_scale=volts_scale)
+
+
+def _numbers_in(body: Sequence[Sequence[str]], at: int) -> list[float]:
+    return [number_of(row[at]) for row in body if at < len(row) and is_number(row[at])]
 
 
 def _with_columns(name: str, layout: Layout, body: Sequence[Sequence[str]], *, decimal_comma: bool) -> _Layout:
@@ -219,7 +235,7 @@ def _with_columns(name: str, layout: Layout, body: Sequence[Sequence[str]], *, d
     if len(body) < _LEAST_ROWS:
         raise _bad(name, f"It has {len(body)} rows of numbers.", f"A waveform has at least {_LEAST_ROWS}.")
     width, headings = layout.width, layout.headings
-    found: dict[str, tuple[int, float]] = {}
+    found: dict[str, tuple[int, float | None]] = {}
     for row in headings:
         if len(row) != width:
             continue
@@ -228,26 +244,25 @@ def _with_columns(name: str, layout: Layout, body: Sequence[Sequence[str]], *, d
             if what and (what not in found or scale is not None):
                 before = found.get(what)
                 if before is None or before[0] == at:
-                    found[what] = (at, scale if scale is not None else (before[1] if before else 1.0))
+                    found[what] = (at, scale if scale is not None else (before[1] if before else None))
     rising = [at for at in range(width) if _rises(body, at)]
     if "time" not in found:
-        taken = found.get("volts", (-1, 1.0))[0]
+        taken = found.get("volts", (-1, None))[0]
         free = [at for at in rising if at != taken]
         if not free:
             raise _bad(
                 name, "No column rises from row to row, so none can be the time.", "Save the times with the samples."
             )
-        found["time"] = (free[0], 1.0)
+        found["time"] = (free[0], None)
     if "volts" not in found:
-        found["volts"] = (next(at for at in range(width) if at != found["time"][0]), 1.0)
+        found["volts"] = (next(at for at in range(width) if at != found["time"][0]), None)
     (time_at, time_scale), (volts_at, volts_scale) = found["time"], found["volts"]
-    note = _note(time_at, time_scale, volts_at, volts_scale)
     scales = {at: scale for row in headings for at, cell in enumerate(row) if (scale := _volts_of(cell)) is not None}
     others = {
         at: match[1]
         for row in headings
         for at, cell in enumerate(row)
-        if (match := IN_BRACKETS.search(cell)) is not None and match[1] in _OTHER_UNITS
+        if (match := IN_BRACKETS.search(cell)) is not None and match[1].casefold() in _OTHER_UNITS
     }
     return _Layout(
         mark=layout.mark,
@@ -258,9 +273,9 @@ def _with_columns(name: str, layout: Layout, body: Sequence[Sequence[str]], *, d
         width=width,
         time_scale=time_scale,
         volts_scale=volts_scale,
-        note=note,
         scales=scales,
         others=others,
+        body=tuple(tuple(row) for row in body[:-1]),
     )
 
 
@@ -271,17 +286,19 @@ def _volts_of(cell: str) -> float | None:
 
 
 def _named(cell: str) -> tuple[str, float | None]:
-    """Whether a heading is of the time or the volts, and its scale where it names a unit."""
-    match = IN_BRACKETS.search(cell)
-    unit = cell.strip() if match is None else match[1]
+    """Whether a heading is of the time or the volts, and its scale where it names a unit: `Time (ms)`, `t/ms`, `signal_mv`."""
+    said = cell.casefold().replace("\ufffds", "µs")  # a micro sign of another character set
+    match = IN_BRACKETS.search(said)
+    parts = [part for part in re.split(r"[\s_/,;:\[\]()]+", said) if part]
+    unit = match[1] if match is not None else parts[-1] if parts else ""
+    # A letter that stands alone is a unit only where nothing else may be meant by it: `V` is, `t` and `u` are names.
     if unit in _TIME_UNITS:
         return "time", _TIME_UNITS[unit]
     if unit in _VOLT_UNITS:
         return "volts", _VOLT_UNITS[unit]
-    words = set(re.findall(r"[a-z-]+", cell.casefold()))
-    if words & _TIME_WORDS:
+    if set(parts) & _TIME_WORDS:
         return "time", None
-    return ("volts", None) if words & _VOLT_WORDS else ("", None)
+    return ("volts", None) if set(parts) & _VOLT_WORDS else ("", None)
 
 
 def _rises(body: Sequence[Sequence[str]], at: int) -> bool:
@@ -340,6 +357,8 @@ def _captured(name: str, columns: tuple[NDArray[np.float64], NDArray[np.float64]
         time, volts = time[good], volts[good]
     del good, columns
     time_s = time - time[0]
+    assert layout.time_scale is not None  # both were asked for
+    assert layout.volts_scale is not None
     time_s *= layout.time_scale
     signal_v = volts if layout.volts_scale == 1 else volts * layout.volts_scale
     del time, volts

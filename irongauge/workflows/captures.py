@@ -61,7 +61,8 @@ class About:
 class NewCapture:
     """A capture that is to be taken in: the form's own identity, the file's name, what is told of it, where it belongs.
 
-    `column`, counted from 1, has the volts; None for the first that may.
+    `column`, counted from 1, has the volts; None for the first that may. `time_unit` and `volts_unit` are those of the
+    file, "" for what its headings say.
     """
 
     uid: UUID
@@ -69,6 +70,8 @@ class NewCapture:
     about: About = About()
     circuit_uid: UUID | None = None
     column: int | None = None
+    time_unit: str = ""
+    volts_unit: str = ""
 
 
 @dataclass(frozen=True)
@@ -99,7 +102,7 @@ def take_in(database: Database, new: NewCapture, file: IO[bytes]) -> Iterator[Pr
         yield Progress("Waiting for another capture", 0.0)
         with _one_at_a_time:
             yield Progress("Reading the rows", 0.05)
-            read = read_waveform(begun.name, file, begun.column)
+            read = read_waveform(begun.name, file, begun.column, time_unit=begun.time_unit, volts_unit=begun.volts_unit)
             taken = read.time_s, read.signal_v
             yield Progress(f"Measuring {len(read.time_s):,} samples", 0.45)
             examination = _examined(begun, taken)

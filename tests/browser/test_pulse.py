@@ -180,6 +180,8 @@ def test_pairs_of_speed_give_one_figure_and_are_kept_as_found(desk):
     desk.go("/pulse/speed")
     desk.press("50 55.1", Keys.ENTER, "80 87.9", Keys.ENTER, "100 110.2")
     desk.fill("Figure in the display now", "1.25")
+    _until(desk, lambda: "Choose what that figure is" in desk.see(".under-number"))
+    _choose(desk, "That figure is", "multiplier")
     _until(desk, lambda: desk.see(".big-number") == "1.3761")
     assert "one person drives" in desk.see(".caution")
     _choose(desk, "Circuit", "Axle speed")

@@ -14,9 +14,9 @@ from irongauge.formats import waveform_csv
 from irongauge.formats.waveform_csv import read_waveform
 
 
-def _rows(mark=",", *, comma=False, scale=(1.0, 1.0), count=2000, heading=""):
+def _rows(mark=",", *, comma=False, scale=(1.0, 1.0), count=2000, heading=None):
     """A 50 Hz square wave of 0.1 and 5 V, high for two fifths, a sample every 0.1 ms, written as asked."""
-    lines = [heading] if heading else []
+    lines = [f"time (s){mark}volts (V)" if heading is None else heading]
     for n in range(count):
         line = f"{n * 1e-4 / scale[0]:.6f}{mark}{(5.0 if n % 200 < 80 else 0.1) / scale[1]:.4f}"
         lines.append(line.replace(".", ",") if comma else line)
@@ -27,7 +27,7 @@ READ = [
     ("comma and points", _rows()),
     ("semicolon and commas", _rows(";", comma=True)),
     ("tab and commas", _rows("\t", comma=True)),
-    ("blanks", _rows("   ")),
+    ("blanks", _rows("   ", heading="t/s   U/V")),
     ("heading with units", _rows(";", heading="Time (ms);Channel A (mV)", scale=(1e-3, 1e-3))),
     ("units in a row of their own", _rows(",", heading="Time,Channel A\n(us),(V)", scale=(1e-6, 1.0))),
     ("header lines", _rows(",", heading="Model,X-1\nSample rate,10000\nDate,2026-11-25\n\ntime [s],voltage [V]")),
@@ -47,6 +47,64 @@ def test_a_capture_is_read_however_it_was_written(content):
     assert measured.duty_pct == pytest.approx(40, abs=0.3)
     assert measured.high_v == pytest.approx(5.0)
     assert "2,000 samples" in found.note
+
+
+# How headings were met; each was read as seconds or volts without a word once.
+HEADINGS = [
+    ("Time_ms,signal_mv", 1e-3, 1e-3),
+    ("t/ms,U/mV", 1e-3, 1e-3),
+    ("time ms,ch1 V", 1e-3, 1.0),
+    ("Time(msec),Volt", 1e-3, 1.0),
+    ("time (milliseconds),signal (millivolts)", 1e-3, 1e-3),
+    ("время (мс),напряжение (мВ)", 1e-3, 1e-3),
+    ("time_us,V", 1e-6, 1.0),
+    ("Time [usec];CH1 [MV]", 1e-6, 1e-3),
+    ("TIME (S);VOLTAGE (V)", 1.0, 1.0),
+    ("t in ms;U in mV", 1e-3, 1e-3),
+    ("second;Volt", 1.0, 1.0),
+    ("Zeit in s;Spannung in V", 1.0, 1.0),
+    ("timestamp_ns,signal_v", 1e-9, 1.0),
+]
+
+
+@pytest.mark.parametrize(("heading", "time_scale", "volts_scale"), HEADINGS, ids=[h[0] for h in HEADINGS])
+def test_units_are_read_however_people_write_them(heading, time_scale, volts_scale):
+    mark = ";" if ";" in heading else ","
+    content = _rows(mark, heading=heading, scale=(time_scale, volts_scale))
+    found = read_waveform("scope.csv", io.BytesIO(content))
+    assert found.time_s[-1] == pytest.approx(0.1999, rel=1e-3)
+    assert found.signal_v.max() == pytest.approx(5.0)
+
+
+def test_a_micro_sign_of_an_older_character_set_is_read():
+    content = _rows(",", heading="Time (µs),Volts (V)", scale=(1e-6, 1.0)).decode().encode("latin-1")
+    assert read_waveform("scope.csv", io.BytesIO(content)).time_s[-1] == pytest.approx(0.1999, rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("heading", "told", "asks"),
+    [
+        ("time,volts (V)", {}, "Its times name no unit: 1e+04 samples a second as s or 1e+07 samples a second as ms"),
+        ("time (s),signal", {}, "Its volts name no unit: they begin with 5 to 5, which may be V or mV"),
+        ("", {}, "Its times name no unit"),
+        ("", {"time_unit": "s"}, "Its volts name no unit"),
+    ],
+)
+def test_a_unit_that_stands_nowhere_is_asked_for(heading, told, asks):
+    # With few rows the pulses would be cut short: what is asked shows both readings.
+    content = _rows(heading=heading).lstrip()
+    with pytest.raises(BadFileError) as error:
+        read_waveform("scope.csv", io.BytesIO(content), **told)
+    assert asks in str(error.value)
+    assert "are in" in str(error.value)
+    found = read_waveform("scope.csv", io.BytesIO(content), **({"time_unit": "ms", "volts_unit": "mV"} | told))
+    assert found.signal_v.max() == pytest.approx(0.005)
+    assert found.time_s[-1] == pytest.approx(0.1999 if told else 0.1999e-3, rel=1e-3)
+
+
+def test_what_is_told_counts_more_than_the_heading():
+    found = read_waveform("scope.csv", io.BytesIO(_rows(heading="time (s),volts (V)")), time_unit="ms")
+    assert found.time_s[-1] == pytest.approx(0.1999e-3, rel=1e-3)
 
 
 TWO = b"Time (ms),Channel A (V),Channel B (mV)\n" + b"\n".join(
@@ -79,15 +137,15 @@ def test_a_column_without_volts_is_refused(column):
 
 
 def test_volts_may_stand_before_the_time():
-    swapped = "\n".join(",".join(reversed(line.split(","))) for line in _rows().decode().splitlines())
+    swapped = "\n".join(",".join(reversed(line.split(","))) for line in _rows().decode().splitlines()[1:])
     found = read_waveform("x.csv", io.BytesIO(f"volts (V),time (s)\n{swapped}".encode()))
     assert measure_waveform(found.time_s, found.signal_v).frequency_hz == pytest.approx(50, rel=1e-3)
 
 
 def test_gaps_and_rows_that_are_no_numbers_are_said():
     lines = _rows().decode().splitlines()
-    lines[500] = "0.05,NaN"
-    del lines[900:1200]
+    lines[501] = "0.05,NaN"
+    del lines[901:1201]
     found = read_waveform("x.csv", io.BytesIO("\n".join(lines).encode()))
     assert "1 rows that are not numbers left out" in found.note
     assert "1 gap in time" in found.note
@@ -101,8 +159,12 @@ REFUSED = [
     ("one row", b"0.1,5\n", "rows of numbers"),
     ("commas between and inside", b"\n".join(b"0,%d,5,0" % n for n in range(9)), "commas both between and inside"),
     ("no time", b"5,1\n4,2\n5,1\n4,2\n5,1\n4,2\n5,1\n4,2\n5,1\n", "none can be the time"),
-    ("time goes back", _rows(count=300) + b"\n" + _rows(count=300), "goes back or stands at row 301"),
-    ("mostly words", _rows(count=60) + b"\n" + b"x,y\n" * 60, "are not numbers, the first is row 61"),
+    (
+        "time goes back",
+        _rows(count=300) + b"\n" + _rows(count=300, heading="").lstrip(),
+        "goes back or stands at row 302",
+    ),
+    ("mostly words", _rows(count=60) + b"\n" + b"x,y\n" * 60, "are not numbers, the first is row 62"),
     ("damaged gzip", gzip.compress(_rows())[:-900], "breaks off or is damaged"),
 ]
 

@@ -80,7 +80,6 @@ FILES = [
     ("semicolons and commas", csv_of(heading="Zeit (s);Kanal (V)", mark=";").replace(b".", b",")),
     ("millivolts", csv_of(heading="t (s)\tsignal (V)", mark="\t")),
     ("gzip", gzip.compress(csv_of())),
-    ("no heading", csv_of(heading="").lstrip()),
 ]
 
 
@@ -89,6 +88,15 @@ def test_files_of_any_layout_give_the_same(visitor, content):
     page = Page(hand_in(visitor, content))
     assert "Nothing wrong is found" in page.text
     assert "120 Hz" in page.text
+
+
+def test_units_that_stand_nowhere_are_asked_for_and_then_taken(visitor):
+    content = csv_of(heading="").lstrip()
+    page = Page(hand_in(visitor, content))
+    assert page.status == 422
+    assert "Its times name no unit" in page.text
+    page = Page(hand_in(visitor, content, time_unit="s", volts_unit="V"))
+    assert "Nothing wrong is found" in page.text
 
 
 BAD = [

@@ -5,7 +5,7 @@ from __future__ import annotations
 import tempfile
 from collections.abc import AsyncIterator
 from datetime import datetime
-from typing import IO, Annotated, Any
+from typing import IO, Annotated, Any, Literal
 from uuid import UUID, uuid4
 
 from fastapi import APIRouter, Body, Depends, Query
@@ -204,12 +204,22 @@ def post_capture(  # noqa: PLR0913  what is told of a capture
     pull_up_v: Annotated[float | None, Query(gt=0, le=32)] = None,
     circuit_uid: UUID | None = None,
     column: Annotated[int | None, Query(ge=1, le=200, description="Of the volts; else the first that may be")] = None,
+    time_unit: Annotated[Literal["", "s", "ms", "µs", "ns"], Query(description="Where the file does not say it")] = "",
+    volts_unit: Annotated[Literal["", "V", "mV"], Query(description="Likewise")] = "",
 ) -> CaptureOut:
     """The file itself as the body: CSV of time and volts, plain or gzip, up to five million samples. It is examined and
     stored.
     """
     uid = uuid4()
-    new = NewCapture(uid, name, About(teeth, gap_teeth, pull_up_v), circuit_uid, column)
+    new = NewCapture(
+        uid=uid,
+        name=name,
+        about=About(teeth, gap_teeth, pull_up_v),
+        circuit_uid=circuit_uid,
+        column=column,
+        time_unit=time_unit,
+        volts_unit=volts_unit,
+    )
     for _ in take_in(database, new, file):
         pass
     return _capture_out(look_at_capture(database, uid).capture)

@@ -7,6 +7,7 @@ from uuid import UUID, uuid4
 
 from irongauge.core.measure.quantities import Limits
 from irongauge.errors import EntryError
+from irongauge.formats.waveform_csv import TIME_UNITS, VOLT_UNITS
 from irongauge.instruments.pickup_words import SURPRISE, WRONGS
 from irongauge.web.forms import OptionalUid, choice, number, optional_number, text
 from irongauge.web.pulse.forms import KeepForm
@@ -32,6 +33,8 @@ class KeepCaptureForm(TellForm):
 class CaptureForm(TellForm):
     uid: OptionalUid = None
     column: Annotated[float | None, optional_number(1, 200, what="the column of the volts")] = None
+    time_unit: Annotated[str, choice("", *TIME_UNITS)] = ""
+    volts_unit: Annotated[str, choice("", *VOLT_UNITS)] = ""
 
 
 class SimulatedForm(KeepForm):

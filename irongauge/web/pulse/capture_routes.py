@@ -20,6 +20,7 @@ from starlette.requests import Request
 from starlette.responses import JSONResponse, Response, StreamingResponse
 
 from irongauge.errors import BadFileError, EntryError, IronGaugeError
+from irongauge.formats.waveform_csv import TIME_UNITS, VOLT_UNITS
 from irongauge.instruments.pickup_words import SURPRISE, WRONGS
 from irongauge.store.database import Database
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, uid_or_missing
@@ -77,6 +78,8 @@ def _list(request: Request, database: Database, pages: Pages, state: FormState, 
         captures=captures,
         keeping=keeping,
         wrongs=[SURPRISE, *WRONGS],
+        time_units=TIME_UNITS,
+        volt_units=VOLT_UNITS,
         tab="pulse_waveform",
     )
 
@@ -90,7 +93,15 @@ def post_capture(request: Request, database: DatabaseDep, pages: PagesDep, poste
         if form is None:
             raise state.first_error()
         column = None if form.column is None else int(form.column)
-        new = NewCapture(identity_from(form.uid), _name_of(posted), about_from(form), form.circuit_uid, column)
+        new = NewCapture(
+            uid=identity_from(form.uid),
+            name=_name_of(posted),
+            about=about_from(form),
+            circuit_uid=form.circuit_uid,
+            column=column,
+            time_unit=form.time_unit,
+            volts_unit=form.volts_unit,
+        )
     except EntryError as error:
         if streams:
             return StreamingResponse(_said({"refused": str(error), "field": error.field}), 422, media_type=_STREAM)
