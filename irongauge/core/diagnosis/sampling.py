@@ -14,6 +14,7 @@ __all__ = [
     "Integers",
     "drawn_by_weight",
     "entropy",
+    "flattened",
     "moved_to_fit",
     "percentiles",
     "variation",
@@ -22,6 +23,7 @@ __all__ = [
 Floats32 = NDArray[np.float32]
 Integers = NDArray[np.int_]
 COARSE = 0.6  # power of the evidence: readings share what the model has wrong (docs/diagnosis.md)
+_FLATTEST = 0.3  # a flatter weight would let samples speak that the readings speak against
 _NEAR = 0.25  # power of the weights by which samples count for a slope: those nearby, but more than a few
 
 
@@ -30,6 +32,20 @@ def drawn_by_weight(weights: Array, count: int, rng: np.random.Generator) -> Int
     sums = np.cumsum(weights)
     at = (np.arange(count) + rng.random()) / count * sums[-1]
     return np.asarray(np.minimum(np.searchsorted(sums, at), len(weights) - 1))
+
+
+def flattened(weights: Array, least_count: float) -> Array:
+    """Weights of the same sum, raised to a power at which they count for at least so many samples, where there are so many.
+
+    How many they count for is Kish's effective sample size, (Σw)²/Σw².
+    """
+    total, power = weights.sum(), 1.0
+    shares = weights / weights.max()
+    flat = shares
+    while flat.sum() ** 2 / (flat**2).sum() < least_count and power > _FLATTEST:
+        power *= 0.8
+        flat = np.where(shares > 0, shares**power, 0.0)
+    return np.asarray(flat * (total / flat.sum()))
 
 
 def percentiles(values: Array, weights: Array) -> tuple[float, float, float]:

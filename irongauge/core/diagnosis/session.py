@@ -38,6 +38,7 @@ from irongauge.core.diagnosis.sampling import (
     Integers,
     drawn_by_weight,
     entropy,
+    flattened,
     moved_to_fit,
     percentiles,
 )
@@ -54,6 +55,7 @@ _DOUBT = 0.15  # share of the evidence that is kept where the answer is to be sh
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
 _SLOPE_OVER = 8.0  # of the range of a size: over that much of it, what it makes of a reading is about straight
 _UNEXPLAINED_NATS = 6.0  # a likelihood of one four-hundredth of a hit's
+_SAID_BY = 8.0  # samples whose spread is said of a hypothesis: the one or two that fit best would show none
 _WORD_AT_BORDER = -4.0  # a glow that is merely between two words
 
 ReadParts = Mapping[str, Observation]
@@ -316,9 +318,10 @@ class Session:
         kinds, values, shares = [], [], []
         for assignment, row in zip(self.assignments, weights, strict=True):
             part = sample_set.model.parts(resolved(role_point, assignment)).get(name)
-            kept = row > row.max() * 1e-6
             if part is None or row.max() < 1e-3 * weights.max():
                 continue
+            row = flattened(row, _SAID_BY) if posterior else row  # noqa: PLW2901  what few samples give is too narrow a range
+            kept = row > row.max() * 1e-6
             kinds.append(part.kind)
             told = self._at_size(fault, part.kind, part.values)[kept] if posterior else part.values[kept]
             values.append(np.exp(told) if part.kind in OHM_KINDS else told)

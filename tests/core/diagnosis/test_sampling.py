@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from irongauge.core.diagnosis.role_points import RolePoint
-from irongauge.core.diagnosis.sampling import drawn_by_weight, entropy, moved_to_fit, percentiles, variation
+from irongauge.core.diagnosis.sampling import drawn_by_weight, entropy, flattened, moved_to_fit, percentiles, variation
 from irongauge.core.diagnosis.session import Session
 from irongauge.instruments.simulated import SimulatedVehicle
 from tests.subjects import PRESSURE
@@ -63,3 +63,25 @@ def test_the_size_of_a_fault_is_found_within_a_tenth(seed):
     middle, low, high = session.parameter("return_resistance", "wire.return")
     assert middle == pytest.approx(true_ohm, rel=0.1, abs=0.6), "leads and contacts add some tenths of an ohm"
     assert low <= middle <= high
+
+
+@given(st.integers(0, 1000), st.floats(1.0, 12.0))
+def test_flattened_weights_keep_their_sum_and_order_and_count_for_more(seed, least):
+    weights = np.random.default_rng(seed).exponential(1.0, 64) ** 4
+    weights[:3] = 0.0
+    flat = flattened(weights, least)
+    assert flat.sum() == pytest.approx(weights.sum())
+    assert (flat[:3] == 0).all()
+    assert (np.diff(flat[np.argsort(weights)]) >= -1e-12).all()
+
+    def effective(w):
+        return w.sum() ** 2 / (w**2).sum()
+
+    assert effective(flat) >= effective(weights) - 1e-9
+    if effective(weights) >= least:
+        assert flat == pytest.approx(weights)
+
+
+def test_one_heavy_sample_does_not_speak_alone():
+    weights = np.concatenate([[1.0], np.full(40, 1e-3)])
+    assert (flattened(weights, 8.0)[1:].sum() / flattened(weights, 8.0).sum()) > 0.5
