@@ -12,7 +12,17 @@ import unicodedata
 from dataclasses import dataclass
 
 from irongauge.core.measure.quantities import Limits
-from irongauge.core.measure.units import FIXED_UNIT, PressureBase, Quantity, Unit, show, to_fixed, unit_for, units_of
+from irongauge.core.measure.units import (
+    FIXED_UNIT,
+    PressureBase,
+    Quantity,
+    Unit,
+    show,
+    to_fixed,
+    unit_for,
+    units_of,
+    units_understood,
+)
 from irongauge.errors import EntryError, quoted
 
 __all__ = [
@@ -44,7 +54,7 @@ _OVER_RANGE_TEXT = re.compile(r"([o0]\.?l\.?|over\s*-?\s*(load|range)|∞|open)"
 # 4.96 V | -12mV | 4,963 | 1.2e3 ohm | .5 k
 _NUMBER = re.compile(r"(?P<number>[+-]?(\d+([.,]\d*)?|[.,]\d+)(e[+-]?\d+)?)\s*(?P<unit>[^\d.,].*)?", re.IGNORECASE)
 _THREE_AFTER_COMMA = re.compile(r"[+-]?[1-9]\d{0,2},\d{3}")
-_BASE = re.compile(r"(?P<rest>.*\S)\s+(?P<base>g|a|(?i:gauge|gage|abs|absolute))")
+_BASE = re.compile(r"(?P<rest>.*\S)\s+(?P<base>g|a|(?i:gauge|gage|abs|absolute|vac|vacuum))")
 _KINDS = {
     Quantity.VOLTAGE: ("volts", "4.96, 4.96 V or 12mV"),
     Quantity.RESISTANCE: ("ohms", "320, 1.2k or OL"),
@@ -154,7 +164,7 @@ def _screen_word(text: str, field: str, typed: str) -> str | None:
 
 
 def split_pressure_base(typed: str) -> tuple[str, PressureBase | None]:
-    """A typed pressure without the base that was written behind it, and that base: `0.8 bar gauge`, `180 kPa abs`.
+    """A typed pressure without the base that was written behind it, and that base: `0.8 bar gauge`, `180 kPa abs`, `20 inHg vac`.
 
     >>> split_pressure_base("0.8 bar gauge")
     ('0.8 bar', <PressureBase.GAUGE: 'gauge'>)
@@ -162,8 +172,11 @@ def split_pressure_base(typed: str) -> tuple[str, PressureBase | None]:
     match = _BASE.fullmatch(typed.strip())
     if match is None:
         return typed, None
-    base = PressureBase.ABSOLUTE if match["base"].casefold().startswith("a") else PressureBase.GAUGE
-    return match["rest"], base
+    base = match["base"].casefold()
+    if base.startswith("vac"):  # how far below the atmosphere, said without a sign
+        rest = match["rest"].strip()
+        return rest if rest[:1] in "-−" else f"-{rest.lstrip('+')}", PressureBase.GAUGE
+    return match["rest"], PressureBase.ABSOLUTE if base.startswith("a") else PressureBase.GAUGE
 
 
 def parse_sensed(  # noqa: PLR0913  each argument is a separate fact about the field
@@ -207,7 +220,7 @@ def _named_unit(typed_unit: str | None, quantity: Quantity, field: str, typed: s
     if typed_unit is None:
         return None
     name = typed_unit.strip()
-    known = units_of(quantity)
+    known = units_understood(quantity)
     exact = [u for u in known if name in {u.code, u.label, *u.aliases}]
     if exact:
         return exact[0]
@@ -215,7 +228,7 @@ def _named_unit(typed_unit: str | None, quantity: Quantity, field: str, typed: s
     # "MV" would be a million volts; a slip of the shift key on the first letter is read as what a meter can show.
     if len({u.code for u in folded}) == 1:
         return folded[0]
-    names = ", ".join(u.label for u in known)
+    names = ", ".join(u.label for u in units_of(quantity))
     raise EntryError(field, typed, f"{quoted(name)} is not a unit that fits here ({names}).", would_do)
 
 

@@ -37,6 +37,7 @@ __all__ = [
     "to_fixed",
     "unit_for",
     "units_of",
+    "units_understood",
 ]
 
 
@@ -63,7 +64,10 @@ class PressureBase(StrEnum):
 
 @dataclass(frozen=True, kw_only=True)
 class Unit:
-    """A unit a person may type or read: `code` in data, `label` on a page, `pint` for the conversion."""
+    """A unit a person may type or read: `code` in data, `label` on a page, `pint` for the conversion.
+
+    One that is not `offered` is understood where it is typed, and chosen nowhere.
+    """
 
     code: str
     label: str
@@ -71,6 +75,7 @@ class Unit:
     pint: str
     decimals: int
     aliases: tuple[str, ...] = ()
+    offered: bool = True
 
 
 _ALL_BUT = 0.995  # from here on a probability is called more than 99 %
@@ -96,8 +101,46 @@ _TABLE = (
     Unit(code="psi", label="psi", quantity=Quantity.PRESSURE, pint="psi", decimals=2),
     Unit(code="inHg", label="inHg", quantity=Quantity.PRESSURE, pint="inch_Hg", decimals=2, aliases=('"Hg',)),
     Unit(code="mbar", label="mbar", quantity=Quantity.PRESSURE, pint="millibar", decimals=1, aliases=("hPa",)),
+    Unit(code="MPa", label="MPa", quantity=Quantity.PRESSURE, pint="megapascal", decimals=4, offered=False),
+    Unit(code="Pa", label="Pa", quantity=Quantity.PRESSURE, pint="pascal", decimals=0, offered=False),
+    Unit(
+        code="mmHg",
+        label="mmHg",
+        quantity=Quantity.PRESSURE,
+        pint="millimeter_Hg",
+        decimals=1,
+        aliases=("Torr", "mm Hg"),  # apart by less than a millionth
+        offered=False,
+    ),
+    Unit(
+        code="inH2O",
+        label="inH2O",
+        quantity=Quantity.PRESSURE,
+        pint="inch_H2O_60F",
+        decimals=2,
+        aliases=('"H2O', "in H2O", "inWC", "in WC"),
+        offered=False,
+    ),
+    Unit(
+        code="kgcm2",
+        label="kg/cm²",
+        quantity=Quantity.PRESSURE,
+        pint="technical_atmosphere",
+        decimals=3,
+        aliases=("kg/cm2", "kgf/cm2", "kgf/cm²", "at"),
+        offered=False,
+    ),
     Unit(code="degC", label="°C", quantity=Quantity.TEMPERATURE, pint="degC", decimals=1, aliases=("°C", "C")),
     Unit(code="degF", label="°F", quantity=Quantity.TEMPERATURE, pint="degF", decimals=1, aliases=("°F", "F")),
+    Unit(
+        code="K",
+        label="K",
+        quantity=Quantity.TEMPERATURE,
+        pint="kelvin",
+        decimals=1,
+        aliases=("kelvin",),
+        offered=False,
+    ),
     Unit(code="m", label="m", quantity=Quantity.LENGTH, pint="meter", decimals=4),
     Unit(code="mm", label="mm", quantity=Quantity.LENGTH, pint="millimeter", decimals=1),
     Unit(code="in", label="in", quantity=Quantity.LENGTH, pint="inch", decimals=2, aliases=("inch", "inches", '"')),
@@ -118,7 +161,12 @@ def unit_for(code: str) -> Unit:
 
 
 def units_of(quantity: Quantity) -> tuple[Unit, ...]:
-    """All units of one quantity, the fixed one first."""
+    """The units of one quantity that are offered, the fixed one first."""
+    return tuple(unit for unit in _TABLE if unit.quantity is quantity and unit.offered)
+
+
+def units_understood(quantity: Quantity) -> tuple[Unit, ...]:
+    """All units of one quantity that may be typed."""
     return tuple(unit for unit in _TABLE if unit.quantity is quantity)
 
 

@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.measure.entry import parse_entry, parse_plain_number, split_pressure_base
+from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_sensed, split_pressure_base
 from irongauge.core.measure.quantities import Limits
-from irongauge.core.measure.units import Quantity
+from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.errors import EntryError
 
 VOLTS = Limits(-1.2, 18.0)
@@ -93,7 +93,19 @@ def test_an_ohmmeter_may_be_over_range(typed):
 
 @pytest.mark.parametrize(
     ("typed", "kpa"),
-    [("4.6", 460.0), ("460 kPa", 460.0), ("67 psi", 461.949), ("4600 mbar", 460.0), ("4,6 bar", 460.0)],
+    [
+        ("4.6", 460.0),
+        ("0.46 MPa", 460.0),
+        ("460000 Pa", 460.0),
+        ("3450 mmHg", 459.962),
+        ("3450 Torr", 459.962),
+        ("4.69 kg/cm2", 459.932),
+        ("1849 inH2O", 460.105),
+        ("460 kPa", 460.0),
+        ("67 psi", 461.949),
+        ("4600 mbar", 460.0),
+        ("4,6 bar", 460.0),
+    ],
 )
 def test_a_bare_pressure_is_in_the_shops_unit_and_a_typed_unit_wins(typed, kpa):
     assert parse_entry(typed, Quantity.PRESSURE, unit="bar").value == pytest.approx(kpa, rel=1e-5)
@@ -174,3 +186,22 @@ def test_what_is_out_of_reach_is_said_in_the_unit_that_was_typed():
     assert "“40 bar” is 40 bar, which cannot be right here: possible is −1 bar to 11 bar." in str(refused.value)
     with pytest.raises(EntryError, match=r"possible is −14\.504 psi to 159\.542 psi"):
         parse_entry("600", Quantity.PRESSURE, unit="psi", limits=Limits(-100, 1100))
+
+
+@pytest.mark.parametrize(
+    ("typed", "rest", "base"),
+    [
+        ("20 inHg vacuum", "-20 inHg", PressureBase.GAUGE),
+        ("20 inHg vac", "-20 inHg", PressureBase.GAUGE),
+        ("-20 inHg Vacuum", "-20 inHg", PressureBase.GAUGE),
+        ("0.8 bar gauge", "0.8 bar", PressureBase.GAUGE),
+        ("180 kPa abs", "180 kPa", PressureBase.ABSOLUTE),
+        ("20 inHg", "20 inHg", None),
+    ],
+)
+def test_what_a_pressure_is_counted_from_may_stand_behind_it(typed, rest, base):
+    assert split_pressure_base(typed) == (rest, base)
+    if base is not None:
+        sensed = parse_sensed(typed, Quantity.PRESSURE, field="x", unit="kPa", base=base)
+        assert sensed.said is base
+        assert sensed.value == pytest.approx(-67.728, abs=0.01) or "inHg" not in typed
