@@ -416,8 +416,11 @@ def _step(response: _Response, point: CalibrationPoint, sources: Sources) -> flo
 
 
 def fitted_curve(curve: Curve, fit: FittedLine) -> LinearCurve | None:
-    """The sensor's own straight curve over its nominal range, as left; None for a curve that is not straight."""
+    """The sensor's own straight curve over its nominal range, as left; None for one that is not straight or does not move."""
     if not isinstance(curve, LinearCurve):
         return None
     low, high = (fit.line.signal_at(v) for v in (curve.value_low, curve.value_high))
-    return replace(curve, signal_low=low, signal_high=high)
+    try:
+        return replace(curve, signal_low=low, signal_high=high)
+    except ValueError:
+        return None  # the signal is stuck: it makes no curve

@@ -289,7 +289,12 @@ def _offset_or_slope(
     """Offset, slope or both, by which of the two a line through the differences cannot do without."""
     kind = CheckKind.DISPLAY
     n = len(differences)
-    assert fit is not None  # the source moved
+    if fit is None:
+        return CrossVerdict(
+            kind=kind, mark=Mark.FAIL, finding="no relation",
+            sentence="What the display shows does not go with the source at all.",
+            cause="Look whether it is this source's channel, and read both at the same moment.",
+        )  # fmt: skip
     mean = math.fsum(differences) / n
     centre = math.fsum(sources) / n
     sxx = math.fsum((s - centre) ** 2 for s in sources)

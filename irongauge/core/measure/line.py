@@ -9,6 +9,9 @@ from dataclasses import dataclass
 __all__ = ["FittedLine", "StraightLine", "fit_line"]
 
 
+_SAME = 1e-12  # of the largest: nearer is what is left of a sum
+
+
 @dataclass(frozen=True)
 class StraightLine:
     """signal = intercept + slope · value."""
@@ -41,7 +44,8 @@ class FittedLine:
 
 
 def fit_line(values: Sequence[float], signals: Sequence[float]) -> FittedLine | None:
-    """Ordinary least squares of the signal on the value, with intercept; None when all values are equal or fewer than two.
+    """Ordinary least squares of the signal on the value, with intercept; None when all values or all signals are equal, or fewer
+    than two.
 
     Arguments have shape (n,). Source: JCGM 100:2008, H.3; the sums are taken about the means, which keeps their digits.
 
@@ -55,15 +59,17 @@ def fit_line(values: Sequence[float], signals: Sequence[float]) -> FittedLine | 
     dx, dy = [x - mean_x for x in values], [y - mean_y for y in signals]
     sxx = math.fsum(a * a for a in dx)
     largest = max(abs(x) for x in values)
-    if sxx <= n * (1e-12 * largest) ** 2:
+    if sxx <= n * (_SAME * largest) ** 2:
         return None
+    syy = math.fsum(b * b for b in dy)
+    if syy <= n * (_SAME * max(abs(y) for y in signals)) ** 2:
+        return None  # a signal that stands still: what slope there is comes of rounding
     slope = math.fsum(a * b for a, b in zip(dx, dy, strict=True)) / sxx
     if slope == 0.0:
         return None
     line = StraightLine(mean_y - slope * mean_x, slope)
     residuals = tuple(b - slope * a for a, b in zip(dx, dy, strict=True))
     ssr = math.fsum(r * r for r in residuals)
-    syy = math.fsum(b * b for b in dy)
     sd = slope_se = intercept_se = None
     if n > 2:  # noqa: PLR2004
         sd = math.sqrt(ssr / (n - 2))
@@ -76,5 +82,5 @@ def fit_line(values: Sequence[float], signals: Sequence[float]) -> FittedLine | 
         residual_sd=sd,
         slope_se=slope_se,
         intercept_se=intercept_se,
-        r_squared=1 - ssr / syy if syy else 1.0,
+        r_squared=1 - ssr / syy,
     )

@@ -63,10 +63,18 @@ class Curve(Protocol):
         """Signal per value there, for uncertainties."""
 
 
+_LEAST_STEP = 1e-9  # of a volt, of a kPa, or of the number itself: far below the last digit of anything
+
+
 def _check_base(quantity: Quantity, base: PressureBase | None) -> None:
     if (quantity is Quantity.PRESSURE) != (base is not None):
         msg = "a pressure curve says gauge or absolute, and no other curve does"
         raise ValueError(msg)
+
+
+def _tells_apart(one: float, other: float) -> bool:
+    """True for two numbers that sums can hold apart: neither nearer than any instrument shows, nor beyond what is finite."""
+    return _LEAST_STEP * max(1.0, abs(one), abs(other)) <= abs(other - one) < math.inf
 
 
 class _InVolts(ABC):
@@ -143,7 +151,8 @@ class LinearCurve(_InVolts):
     pressure_base: PressureBase | None = None
 
     def __post_init__(self) -> None:
-        if self.signal_low == self.signal_high or self.value_low >= self.value_high:
+        rises = self.value_high - self.value_low
+        if not _tells_apart(self.signal_low, self.signal_high) or not (rises > 0 and _tells_apart(0.0, rises)):
             msg = "a curve needs two different signals and a value that rises from its first point to its second"
             raise ValueError(msg)
         _check_base(self.quantity, self.pressure_base)
@@ -183,11 +192,11 @@ class TableCurve(_InVolts):
         if len(self.signals) != len(self.values) or len(self.values) < 2:  # noqa: PLR2004
             msg = "a table has at least two points, each with a signal and a value"
             raise ValueError(msg)
-        if any(b <= a for a, b in zip(self.values, self.values[1:], strict=False)):
+        if any(b <= a or not _tells_apart(a, b) for a, b in zip(self.values, self.values[1:], strict=False)):
             msg = "the values of a table rise from point to point"
             raise ValueError(msg)
         steps = [b - a for a, b in zip(self.signals, self.signals[1:], strict=False)]
-        if min(steps) < 0 < max(steps) or not any(steps):
+        if min(steps) < 0 < max(steps) or not _tells_apart(self.signals[0], self.signals[-1]):
             msg = "the signal of a table rises throughout or falls throughout"
             raise ValueError(msg)
         _check_base(self.quantity, self.pressure_base)
