@@ -27,7 +27,7 @@ def concluded(monkeypatch):
     real = reasoning.diagnose
 
     def one(readings, *suspects, standing=Standing.SETTLED, unexplained=()):
-        made = case(readings)
+        made = case(readings) if isinstance(readings, dict) else readings
         group = sum(s.probability for s in suspects if s.in_group)
         found = replace(
             real(made),
@@ -133,3 +133,44 @@ def test_a_diagnosis_is_needed_only_where_it_may_change_the_verdict(readings, ne
     assert needs_diagnosis(marks) is needed
     if not needed:
         assert conclude(marks).verdict == marks.verdict
+
+
+def test_of_two_faults_what_is_out_is_read_again_and_every_second_is_named(concluded):
+    other = f"return_resistance{DOUBLE_JOIN}sensor_offset"
+    told, _ = concluded(BOTH_OUT, suspect(PAIR, 0.8), suspect(other, 0.16), suspect("return_resistance", 0.03))
+    assert [str(t.test_point) for t in told.measure_again][:2] == ["mated_v:B", "mated_v:C:0"]
+    assert told.verdict.headline == (
+        f"Resistance in the return wire, and with it sensor stuck in mid range or {FAULT_WORDS['sensor_offset'].title}"
+    )
+
+
+def test_two_that_cannot_be_told_apart_are_a_group(concluded):
+    told, _ = concluded(
+        UNFINISHED | {"mated_v:B": 0.6},
+        suspect("return_resistance", 0.6),
+        suspect("return_open", 0.38),
+        standing=Standing.GROUPED,
+    )
+    assert told.verdict.level is VerdictLevel.GROUP
+    assert told.verdict.headline == "Resistance in the return wire or return wire open"
+
+
+def test_while_nothing_is_out_the_missing_proofs_go_on(concluded):
+    told, _ = concluded(UNFINISHED, suspect("healthy", 0.6), suspect("return_open", 0.3), standing=Standing.GROUPED)
+    assert told.verdict.level is VerdictLevel.OPEN
+    assert told.next_test is not None
+
+
+def test_a_part_is_named_where_no_pin_has_a_role_yet(concluded):
+    """Marks of pins whose role is not known are not judged, so they cannot speak against it either."""
+    made = case({k: v for k, v in GOOD.items() if k.startswith(("battery", "open_v:A"))}, known=False)
+    told, _ = concluded(made, suspect("return_open", 0.97))
+    assert told.verdict.level is VerdictLevel.FAULT
+
+
+def test_one_point_proves_the_wiring_only():
+    found = assess(case({k: v for k, v in GOOD.items() if not k.endswith(":1")}, points=1))
+    assert (found.verdict.level, found.verdict.headline) == (VerdictLevel.WIRING, "Right at one point")
+    assert found.verdict.detail == (
+        "Every reading at “vented” fits; a wrong slope would fit there too. Add a second point to the card and measure it."
+    )

@@ -1,5 +1,7 @@
 """One reading against its window: the mark, and the sentence that says why."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -96,3 +98,45 @@ def test_a_mark_moves_one_way_as_its_reading_does(test_point, values):
 def test_every_step_of_a_known_circuit_has_an_expectation():
     made = case(GOOD)
     assert all(expect(made, test_point) is not None for test_point in made.readings)
+
+
+def test_a_number_is_given_its_expanded_uncertainty():
+    """JCGM 100:2008, 6.2: a meter of 0.3 % + 2 digits on 6 000 counts at 4.98 V, a rectangle, k = 2."""
+    limit = 0.003 * 4.98 + 2 * 0.001
+    found = judged(GOOD, "open_v:A").uncertainty
+    assert found == pytest.approx(2 * limit / 3**0.5, rel=0.2)
+    assert judged(GOOD, "battery_lamp").uncertainty is None
+
+
+def test_what_is_too_near_to_call_is_said_with_the_doubt_at_that_end():
+    low, high = judged(GOOD | {"open_v:A": 4.755}, "open_v:A"), judged(GOOD | {"open_v:A": 5.245}, "open_v:A")
+    assert low.mark is high.mark is Mark.UNDECIDED
+    assert "the limit of 4.75 V" in low.sentence
+    assert "the limit of 5.25 V" in high.sentence
+    near, far = (float(j.sentence.split("± ")[1].split(" ")[0]) for j in (low, high))
+    assert near < far, "a meter knows less of more volts"
+
+
+def test_a_value_that_is_not_read_yet_is_expected_from_its_volts():
+    """With live volts read, what is wanted of the value follows from them before it is read."""
+    made = case({k: v for k, v in GOOD.items() if k != "live_value::1"} | {"live_v::1": 2.5})
+    wanted = expect(made, TestPoint.from_text("live_value::1")).window
+    assert wanted.low < 500.0 < wanted.high
+    assert wanted.high - wanted.low < 60
+
+
+def test_what_is_near_the_reference_is_within_twice_its_tolerance():
+    made = case(GOOD)
+    assert [made.near_reference(v) for v in (4.4975, 4.5025, 5.4975, 5.5025)] == [False, True, True, False]
+
+
+def test_what_was_applied_is_what_stands_with_the_signal():
+    made = case({k: v for k, v in GOOD.items() if k.startswith(("live_value", "mated_v:C"))})
+    point = {str(t): r for t, r in made.readings.items()}
+    readings = {
+        TestPoint.from_text("live_value::0"): replace(point["live_value::0"], stimulus_value=7.0),
+        TestPoint.from_text("mated_v:C:0"): replace(point["mated_v:C:0"], stimulus_value=5.0),
+    }
+    assert replace(made, readings=readings).stimulus_value(0) == 5.0
+    del readings[TestPoint.from_text("mated_v:C:0")]
+    assert replace(made, readings=readings).stimulus_value(0) == 7.0

@@ -58,6 +58,9 @@ READINGS = {
     | {"mated_v:A": 3.0, "mated_v:B": 0.5},
     "the others off brings it back": GOOD | {"open_v:A": 2.0, "sharers_off_v:A": 4.98},
     "the others off changes nothing": GOOD | {"open_v:A": 2.0, "sharers_off_v:A": 2.0},
+    "the others off, and more than the reference": GOOD | {"open_v:A": 2.0, "sharers_off_v:A": 8.0},
+    "a path on the return by the meter": GOOD | {"off_ohm:B": 0.4},
+    "a dead pin": {"open_v:A": 0.02},
 }
 BIASED = {
     "good, with a bias": GOOD_BIASED,
@@ -97,6 +100,7 @@ READERS = {
     "nothing": (NO_LIVE, LiveReader(shows_signal=False, shows_value=False)),
     "volts alone": (GOOD_VOLTS, LiveReader(shows_value=False)),
 }  # fmt: skip
+PINS_OPEN = ("nothing read", "good", "a dead pin")
 CONCLUDED = (
     "good",
     "two out and one missing",
@@ -163,7 +167,7 @@ def _cases():
         {f"action: {action}": spec for action, spec in ACTIONS.items()}
         | {f"judged: {name}": _marks(assess(case(values))) for name, values in READINGS.items()}
         | {f"judged: {name}": _marks(assess(case(values, pull_up=PULL_UP))) for name, values in BIASED.items()}
-        | {f"judged, pins not known: {n}": _marks(assess(case(READINGS[n], known=False))) for n in ("nothing read", "good")}
+        | {f"judged, pins not known: {n}": _marks(assess(case(READINGS[n], known=False))) for n in PINS_OPEN}
         | {f"concluded: {name}": _concluded(conclude(assess(case(READINGS[name])))) for name in CONCLUDED}
         | {f"concluded, with a bias: {n}": _concluded(conclude(assess(case(BIASED[n], pull_up=PULL_UP)))) for n in BIASED}
         | {"concluded, pins not known": _concluded(conclude(assess(case(GOOD, known=False))))}

@@ -18,7 +18,7 @@ from irongauge.core.sensors.families import Family
 from irongauge.demo.saltmarsh import B25, L50, MORE_SENSORS, P10
 from irongauge.formats.vocabulary import AT_A_STIMULUS
 from irongauge.instruments.simulated import SimulatedVehicle, read_test_point
-from tests.cards import METER, TECHNICIAN, empty
+from tests.cards import METER, TECHNICIAN, empty, reading
 
 SENSORS = (P10, B25, L50, *MORE_SENSORS)
 HIDDEN = {
@@ -105,3 +105,13 @@ def test_a_good_circuit_of_every_family_is_proved_good(sensor):
     fuel_in_the_tank = sensor.family is Family.FREQUENCY  # one value, so the slope stays open
     wanted = VerdictLevel.WIRING if fuel_in_the_tank else VerdictLevel.GOOD
     assert conclude(assess(case)).verdict.level is wanted, said
+
+
+def test_millivolts_are_handed_on_as_millivolts():
+    for sensor, point in (
+        (P10, "mated_v:B"),
+        (next(s for s in MORE_SENSORS if s.family is Family.THERMOCOUPLE), "thermo_v:A:0"),
+    ):
+        made = empty(sensor)
+        read = reading(point, 0.0123)
+        assert Wiring(made).observation(read) == ("mv", pytest.approx(12.3)), sensor.name
