@@ -9,6 +9,7 @@ import urllib.request
 from pathlib import Path
 
 from selenium import webdriver
+from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import WebDriverWait
 
@@ -36,7 +37,7 @@ def answer_step(window: webdriver.Chrome) -> None:
     typed = ANSWERS[str(window.find_element("css selector", "#ask-form input[name=test_point]").get_attribute("value"))]
     is_key = typed in {"b", "d", "g"}
     window.switch_to.active_element.send_keys(typed if is_key else typed + Keys.ENTER)
-    WebDriverWait(window, 20).until(
+    WebDriverWait(window, 20, ignored_exceptions=[StaleElementReferenceException]).until(
         lambda w: w.find_element("css selector", "#ask-form input[name=uid]").get_attribute("value") != asked
     )
 
