@@ -255,3 +255,11 @@ def test_a_wrong_address_gets_a_page_and_a_way_back(standing, path):
 
 def test_a_wrong_step_gets_a_page(visitor, brake):
     assert "There is no test point “open_v:Q” in this shop." in visitor.get(bench(brake, "open_v:Q")).text
+
+
+def test_the_floor_says_what_is_out_the_worst_first(visitor):
+    """A group that no reading tells apart is out as much as a fault with one name is."""
+    page = visitor.get("/")
+    assert "Winch oil pressure: About 38 Ω of resistance in the return wire (and 1 more)" in page.text
+    assert "Blade tilt angle: Sensor stuck in mid range" in page.text
+    assert "Ready to hand over" in page.text

@@ -58,15 +58,20 @@ def floor_lines(floor: FloorView) -> list[FloorLine]:
     ]
 
 
+# What a job waits for before anything else, the worst first, with the mark that stands beside it.
+_OUT = {VerdictLevel.FAULT: "fail", VerdictLevel.CONTRADICTS: "undecided", VerdictLevel.GROUP: "undecided"}
+
+
 def _waits_for(view: JobView) -> tuple[str, str]:
     if view.job.handed_over_at is not None:
         return "Handed over", "pass"
     if not view.circuits:
         return "Add its circuits", "not measured"
-    faults = [v for v in view.circuits if v.assessment.verdict.level is VerdictLevel.FAULT]
-    if faults:
-        more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
-        return f"{faults[0].circuit.name}: {faults[0].assessment.verdict.headline}{more}", "fail"
+    out = [v for level in _OUT for v in view.circuits if v.assessment.verdict.level is level]
+    if out:
+        more = f" (and {len(out) - 1} more)" if len(out) > 1 else ""
+        verdict = out[0].assessment.verdict
+        return f"{out[0].circuit.name}: {verdict.headline}{more}", _OUT[verdict.level]
     if view.may_be_handed_over:
         one_point = view.levels[VerdictLevel.WIRING]
         return ("Ready to hand over" + (f", {one_point} without its slope" if one_point else "")), "pass"
