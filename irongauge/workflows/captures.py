@@ -57,7 +57,7 @@ class About:
     pull_up_v: float | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class NewCapture:
     """A capture that is to be taken in: the form's own identity, the file's name, what is told of it, where it belongs.
 
@@ -198,7 +198,7 @@ def tell_capture(database: Database, uid: UUID, about: About) -> None:
         with database.unit() as store:
             capture = store.pulses.capture(uid)
             taken = whole(store, capture)
-        examination = _examined(NewCapture(uid, capture.name, about), taken)
+        examination = _examined(NewCapture(uid=uid, name=capture.name, about=about), taken)
         with database.unit() as store:
             store.pulses.tell(uid, about.teeth, about.gap_teeth, about.pull_up_v, examination)
 

@@ -43,7 +43,7 @@ def _circuit(demo, tag, name):
 
 
 def _taken(demo, content=UNEVEN, **about):
-    new = NewCapture(uuid4(), "bench.csv", About(**about))
+    new = NewCapture(uid=uuid4(), name="bench.csv", about=About(**about))
     for _ in take_in(demo, new, io.BytesIO(content)):
         pass
     return new.uid
@@ -51,7 +51,7 @@ def _taken(demo, content=UNEVEN, **about):
 
 def test_the_steps_are_told_in_order_and_the_file_is_closed(demo):
     file = io.BytesIO(UNEVEN)
-    steps = list(take_in(demo, NewCapture(uuid4(), "bench.csv"), file))
+    steps = list(take_in(demo, NewCapture(uid=uuid4(), name="bench.csv"), file))
     assert [round(step.share, 2) for step in steps] == sorted(round(step.share, 2) for step in steps)
     assert (steps[0].share, steps[-1].share) == (0.0, 1.0)
     assert file.closed
@@ -61,14 +61,14 @@ def test_a_file_that_is_refused_leaves_nothing_behind_and_lets_the_next_one_in(d
     before, _ = look_at_captures(demo, None)
     file = io.BytesIO(b"no capture")
     with pytest.raises(BadFileError, match="cannot be told apart"):
-        list(take_in(demo, NewCapture(uuid4(), "notes.txt"), file))
+        list(take_in(demo, NewCapture(uid=uuid4(), name="notes.txt"), file))
     assert file.closed
     assert look_at_captures(demo, None)[0] == before
     assert look_at_capture(demo, _taken(demo)).capture.examination.headline == "uneven tooth"
 
 
 def test_one_is_read_at_a_time_and_whoever_goes_away_holds_nobody_up(demo):
-    first = take_in(demo, NewCapture(uuid4(), "left.csv"), io.BytesIO(UNEVEN))
+    first = take_in(demo, NewCapture(uid=uuid4(), name="left.csv"), io.BytesIO(UNEVEN))
     assert next(first).doing == "Waiting for another capture"
     assert next(first).doing == "Reading the rows"
     done = []
@@ -115,7 +115,7 @@ def test_nothing_is_kept_with_a_finished_job_or_by_nobody(demo):
     hand_over(demo, _floor(demo)["D-3"].job.uid, who)
     for attempt in (
         lambda: keep_capture(demo, uid, circuit, who),
-        lambda: list(take_in(demo, NewCapture(uuid4(), "late.csv", About(), circuit), io.BytesIO(GOOD))),
+        lambda: list(take_in(demo, NewCapture(uid=uuid4(), name="late.csv", circuit_uid=circuit), io.BytesIO(GOOD))),
     ):
         with pytest.raises(JobClosedError):
             attempt()
@@ -125,7 +125,7 @@ def test_nothing_is_kept_with_a_finished_job_or_by_nobody(demo):
 
 def test_a_job_that_is_handed_over_while_a_capture_is_read_does_not_get_it(demo):
     circuit = _circuit(demo, "D-3", "Spray pressure")
-    work = take_in(demo, NewCapture(uuid4(), "late.csv", About(), circuit), io.BytesIO(GOOD))
+    work = take_in(demo, NewCapture(uid=uuid4(), name="late.csv", circuit_uid=circuit), io.BytesIO(GOOD))
     assert next(work).doing == "Waiting for another capture"
     hand_over(demo, _floor(demo)["D-3"].job.uid, _who(demo))
     with pytest.raises(JobClosedError):

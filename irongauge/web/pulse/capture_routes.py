@@ -183,7 +183,7 @@ def post_simulated(request: Request, database: DatabaseDep, pages: PagesDep, pos
     uid = identity_from(form.uid)
     plan = PickupPlan(form.wrong, int(form.sim_teeth), form.turn_hz, form.kind == "coil")
     named = "hidden" if form.wrong == SURPRISE else form.wrong
-    new = NewCapture(uid, f"Simulated, {named}", circuit_uid=form.circuit_uid)
+    new = NewCapture(uid=uid, name=f"Simulated, {named}", circuit_uid=form.circuit_uid)
     take_simulated(database, new, simulate_pickup(plan, secrets.randbits(32)))
     return go_to(request.url_for("capture", uid=str(uid)))
 
