@@ -495,8 +495,8 @@ def _live_v(case: BenchCase, test_point: TestPoint) -> Expectation | None:
 def _live_value(case: BenchCase, test_point: TestPoint) -> Expectation | None:
     """A value has to fit the volts that it is made of, and then what is applied to the sensor."""
     reading = case.readings.get(test_point)
-    applied = _value_applied(case, test_point)
     from_volts = _value_from_volts(case, test_point)
+    applied = _value_applied(case, test_point, has_volts=from_volts is not None)
     if from_volts is None or applied is None or reading is None or reading.value is None:
         return from_volts or applied
     follows_wrong_volts = reading.value in from_volts.window and reading.value not in applied.window
@@ -536,7 +536,7 @@ def _value_from_volts(case: BenchCase, test_point: TestPoint) -> WindowExpectati
     return WindowExpectation(window=window, inside=fits, below=differs, above=differs)
 
 
-def _value_applied(case: BenchCase, test_point: TestPoint) -> WindowExpectation | None:
+def _value_applied(case: BenchCase, test_point: TestPoint, *, has_volts: bool) -> WindowExpectation | None:
     """What is applied to the sensor, give or take its own tolerance and the controller's."""
     sensor, limits = case.circuit.sensor, case.limits
     assert test_point.point is not None  # a value is asked for at a stimulus
@@ -547,6 +547,8 @@ def _value_applied(case: BenchCase, test_point: TestPoint) -> WindowExpectation 
 
     def differs() -> str:
         at = case.value_text(applied, trim=True)
+        if not has_volts:
+            return f"{at} is applied. Its volts show whether they are wrong, or what the controller makes of them."
         return f"{at} is applied. The scaling is not what is wrong: the volts that the value is made of are."
 
     return WindowExpectation(

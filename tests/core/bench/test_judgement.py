@@ -125,6 +125,13 @@ def test_a_value_that_is_not_read_yet_is_expected_from_its_volts():
     assert wanted.high - wanted.low < 60
 
 
+def test_a_value_without_volts_blames_neither_them_nor_the_scaling():
+    alone = judged({"live_value::1": 0.0}, "live_value::1")
+    assert alone.mark is Mark.FAIL
+    assert "Its volts show whether they are wrong" in alone.sentence
+    assert "scaling is not" not in alone.sentence
+
+
 def test_what_is_near_the_reference_is_within_twice_its_tolerance():
     made = case(GOOD)
     assert [made.near_reference(v) for v in (4.4975, 4.5025, 5.4975, 5.5025)] == [False, True, True, False]
