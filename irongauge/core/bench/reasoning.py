@@ -14,7 +14,7 @@ import numpy as np
 
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
 from irongauge.core.bench.case import BenchCase
-from irongauge.core.bench.judgement import instrument_u
+from irongauge.core.bench.expectations import instrument_u
 from irongauge.core.bench.sequence import is_allowed
 from irongauge.core.bench.wiring import wiring_of
 from irongauge.core.diagnosis.faults import HEALTHY, SURE, FaultWords, Standing, splitting_inspection, words_of

@@ -13,7 +13,8 @@ from starlette.responses import JSONResponse, Response
 
 from irongauge.core.bench.actions import Action
 from irongauge.core.bench.assessment import Assessment
-from irongauge.core.bench.judgement import GlowExpectation, Judgement, WindowExpectation, WordExpectation
+from irongauge.core.bench.expectations import GlowExpectation, WindowExpectation, WordExpectation
+from irongauge.core.bench.judgement import Judgement
 from irongauge.core.job_record import CircuitRecord
 from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
 from irongauge.core.sensors.circuits import MOST_STIMULI, Circuit, Pin, Stimulus

@@ -19,7 +19,8 @@ from dataclasses import dataclass
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
 from irongauge.core.bench.assessment import Assessment
 from irongauge.core.bench.case import BenchCase
-from irongauge.core.bench.judgement import Judgement, WindowExpectation, expect
+from irongauge.core.bench.expectations import WindowExpectation, expect
+from irongauge.core.bench.judgement import Judgement
 from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.measure.units import show_volts
 from irongauge.core.sensors.circuits import Pin, Role

@@ -7,14 +7,8 @@ from dataclasses import dataclass
 from irongauge.core.bench.actions import AnswerKind
 from irongauge.core.bench.assessment import VerdictLevel, proof_of
 from irongauge.core.bench.case import BenchCase
-from irongauge.core.bench.judgement import (
-    GlowExpectation,
-    Judgement,
-    WindowExpectation,
-    WordExpectation,
-    expect,
-    window_text,
-)
+from irongauge.core.bench.expectations import GlowExpectation, WindowExpectation, WordExpectation, expect
+from irongauge.core.bench.judgement import Judgement, window_text
 from irongauge.core.bench.sequence import Test, is_allowed, test_at
 from irongauge.core.measure.quantities import Reading, TestPoint
 from irongauge.core.measure.units import PressureBase, unit_for

@@ -6,7 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.bench.judgement import expect, judge
+from irongauge.core.bench.expectations import expect
+from irongauge.core.bench.judgement import judge
 from irongauge.core.measure.quantities import Mark, TestPoint
 from tests.cards import GOOD, GOOD_BIASED, PULL_UP, case
 

@@ -4,7 +4,8 @@ from dataclasses import replace
 
 from irongauge.core.bench.actions import ACTIONS
 from irongauge.core.bench.assessment import assess, conclude
-from irongauge.core.bench.judgement import expect, window_text
+from irongauge.core.bench.expectations import expect
+from irongauge.core.bench.judgement import window_text
 from irongauge.core.bench.reasoning import what_if
 from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.pulses.record import PulseKind, PulseMark
