@@ -291,7 +291,6 @@ def _named(cell: str) -> tuple[str, float | None]:
     match = IN_BRACKETS.search(said)
     parts = [part for part in re.split(r"[\s_/,;:\[\]()]+", said) if part]
     unit = match[1] if match is not None else parts[-1] if parts else ""
-    # A letter that stands alone is a unit only where nothing else may be meant by it: `V` is, `t` and `u` are names.
     if unit in _TIME_UNITS:
         return "time", _TIME_UNITS[unit]
     if unit in _VOLT_UNITS:

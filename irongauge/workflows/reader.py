@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from uuid import UUID
 
@@ -37,15 +38,6 @@ def known_controllers(database: Database, shop: Shop) -> tuple[str, ...]:
         return store.circuits.controllers(shop.uid)
 
 
-def tell_reader(database: Database, circuit_uid: UUID, reader: LiveReader, controller: str | None = None) -> Circuit:
-    """Write on a circuit's card what the reader shows, and which controller is behind it unless that is left out."""
-    with database.unit() as store:
-        circuit, _job = open_job(store, circuit_uid)
-        changed = replace(circuit, reader=reader, controller=circuit.controller if controller is None else controller)
-        store.circuits.change(changed)
-    return changed
-
-
 def reader_without(reader: LiveReader, test_point: TestPoint) -> LiveReader:
     """The reader, but for what a test point asks it to show; `NotFoundError` for one that is not read there."""
     action = test_point.action
@@ -55,14 +47,27 @@ def reader_without(reader: LiveReader, test_point: TestPoint) -> LiveReader:
     return replace(reader, shows_value=False) if shown is Shown.VALUE else replace(reader, shows_signal=False)
 
 
+def tell_reader(database: Database, circuit_uid: UUID, reader: LiveReader, controller: str | None = None) -> Circuit:
+    """Write on a circuit's card what the reader shows, and which controller is behind it unless that is left out."""
+
+    def told(circuit: Circuit) -> Circuit:
+        return replace(circuit, reader=reader, controller=circuit.controller if controller is None else controller)
+
+    return _on_card(database, circuit_uid, told)
+
+
 def tell_not_shown(database: Database, circuit_uid: UUID, point_text: str) -> Circuit:
     """The reader does not show what this test point asks for: it is not asked again, and counts neither way."""
     try:
         test_point = TestPoint.from_text(point_text)
     except ValueError:
         raise NotFoundError("test point", point_text) from None
+    return _on_card(database, circuit_uid, lambda c: replace(c, reader=reader_without(c.reader, test_point)))
+
+
+def _on_card(database: Database, circuit_uid: UUID, changed: Callable[[Circuit], Circuit]) -> Circuit:
+    """Change a circuit's card while its job is held open."""
     with database.unit() as store:
-        circuit, _job = open_job(store, circuit_uid)
-        changed = replace(circuit, reader=reader_without(circuit.reader, test_point))
-        store.circuits.change(changed)
-    return changed
+        circuit = changed(open_job(store, circuit_uid)[0])
+        store.circuits.change(circuit)
+    return circuit

@@ -78,6 +78,11 @@ class Unit:
     offered: bool = True
 
 
+def _typed(code: str, label: str, quantity: Quantity, pint: str, decimals: int, *aliases: str) -> Unit:
+    """A unit that is understood where it is typed, and chosen nowhere."""
+    return Unit(code=code, label=label, quantity=quantity, pint=pint, decimals=decimals, aliases=aliases, offered=False)
+
+
 _ALL_BUT = 0.995  # from here on a probability is called more than 99 %
 # The first of each quantity is its fixed unit. Aliases are what people type; they are compared exactly first, then
 # without regard to case where that leaves one meaning.
@@ -101,46 +106,14 @@ _TABLE = (
     Unit(code="psi", label="psi", quantity=Quantity.PRESSURE, pint="psi", decimals=2),
     Unit(code="inHg", label="inHg", quantity=Quantity.PRESSURE, pint="inch_Hg", decimals=2, aliases=('"Hg',)),
     Unit(code="mbar", label="mbar", quantity=Quantity.PRESSURE, pint="millibar", decimals=1, aliases=("hPa",)),
-    Unit(code="MPa", label="MPa", quantity=Quantity.PRESSURE, pint="megapascal", decimals=4, offered=False),
-    Unit(code="Pa", label="Pa", quantity=Quantity.PRESSURE, pint="pascal", decimals=0, offered=False),
-    Unit(
-        code="mmHg",
-        label="mmHg",
-        quantity=Quantity.PRESSURE,
-        pint="millimeter_Hg",
-        decimals=1,
-        aliases=("Torr", "mm Hg"),  # apart by less than a millionth
-        offered=False,
-    ),
-    Unit(
-        code="inH2O",
-        label="inH2O",
-        quantity=Quantity.PRESSURE,
-        pint="inch_H2O_60F",
-        decimals=2,
-        aliases=('"H2O', "in H2O", "inWC", "in WC"),
-        offered=False,
-    ),
-    Unit(
-        code="kgcm2",
-        label="kg/cm²",
-        quantity=Quantity.PRESSURE,
-        pint="technical_atmosphere",
-        decimals=3,
-        aliases=("kg/cm2", "kgf/cm2", "kgf/cm²", "at"),
-        offered=False,
-    ),
+    _typed("MPa", "MPa", Quantity.PRESSURE, "megapascal", 4),
+    _typed("Pa", "Pa", Quantity.PRESSURE, "pascal", 0),
+    _typed("mmHg", "mmHg", Quantity.PRESSURE, "millimeter_Hg", 1, "Torr", "mm Hg"),  # apart by less than a millionth
+    _typed("inH2O", "inH2O", Quantity.PRESSURE, "inch_H2O_60F", 2, '"H2O', "in H2O", "inWC", "in WC"),
+    _typed("kgcm2", "kg/cm²", Quantity.PRESSURE, "technical_atmosphere", 3, "kg/cm2", "kgf/cm2", "kgf/cm²", "at"),
     Unit(code="degC", label="°C", quantity=Quantity.TEMPERATURE, pint="degC", decimals=1, aliases=("°C", "C")),
     Unit(code="degF", label="°F", quantity=Quantity.TEMPERATURE, pint="degF", decimals=1, aliases=("°F", "F")),
-    Unit(
-        code="K",
-        label="K",
-        quantity=Quantity.TEMPERATURE,
-        pint="kelvin",
-        decimals=1,
-        aliases=("kelvin",),
-        offered=False,
-    ),
+    _typed("K", "K", Quantity.TEMPERATURE, "kelvin", 1, "kelvin"),
     Unit(code="m", label="m", quantity=Quantity.LENGTH, pint="meter", decimals=4),
     Unit(code="mm", label="mm", quantity=Quantity.LENGTH, pint="millimeter", decimals=1),
     Unit(code="in", label="in", quantity=Quantity.LENGTH, pint="inch", decimals=2, aliases=("inch", "inches", '"')),

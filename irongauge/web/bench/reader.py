@@ -15,7 +15,7 @@ from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.sensors.live_reader import LiveReader
 from irongauge.core.shop import Job, Shop
 from irongauge.errors import EntryError, as_sentence
-from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, PostedForm, choice, read_form, text
 from irongauge.web.pages import go_to
 from irongauge.workflows.jobs import look_at_circuit, look_at_job
@@ -55,17 +55,16 @@ def _said(reader: LiveReader) -> str:
 
 
 @router.get("/circuits/{uid}/reader", name="reader")
-def reader(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+def reader(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, uid: str) -> Response:
     circuit, job = _circuit(database, uid)
-    shop = look_at_job(database, job.uid, Depth.MARKS).shop
-    state = FormState(_values(circuit, shop))
-    return _page(request, database, pages, shop, circuit, job, state)
+    return _page(request, database, pages, shop, circuit, job, FormState(_values(circuit, shop)))
 
 
 @router.post("/circuits/{uid}/reader", name="tell_reader")
-def post_reader(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+def post_reader(  # noqa: PLR0913  what the request brings
+    request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, uid: str, posted: FormDep
+) -> Response:
     circuit, job = _circuit(database, uid)
-    shop = look_at_job(database, job.uid, Depth.MARKS).shop
     form, state = read_form(ReaderForm, posted.values)
     if form is None:
         return _page(request, database, pages, shop, circuit, job, state, 422)
