@@ -152,15 +152,15 @@ def case(values: dict[str, float | str], confirmed: tuple[str, ...] = (), **card
     readings = [reading(test_point, value, second) for second, (test_point, value) in enumerate(values.items())]
     twice = frozenset(TestPoint.from_text(test_point) for test_point in confirmed)
     return BenchCase(
-        circuit=circuit(**card),
+        circuit=circuit(**card),  # type: ignore[arg-type]
         readings=current_readings(readings),
         instruments={METER.uid: METER},
         value_unit="bar",
         confirmed=twice,
-    )  # type: ignore[arg-type]
+    )
 
 
-def empty(sensor) -> BenchCase:
+def empty(sensor: SensorType) -> BenchCase:
     return BenchCase(
         circuit=circuit_of(sensor),
         readings={},

@@ -32,6 +32,7 @@ from irongauge.demo import load_demo
 from irongauge.store.cluster import free_port
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
+from tools.benching import bench_figures
 from tools.curving import curve_figures
 from tools.diagnosing import diagnosis_figures
 from tools.figures import Figure, p95
@@ -248,6 +249,7 @@ _FIGURES: dict[str, Callable[[int], list[Figure]]] = {
     "diagnosis": diagnosis_figures,
     "curves": curve_figures,
     "pulse": lambda number: pulse_figures(cases=number // 10, clean=number // 2),
+    "bench": bench_figures,
     "mutants": lambda number: mutant_figures(number // 10),
 }
 
@@ -256,9 +258,7 @@ def main(arguments: list[str]) -> int:
     parser = argparse.ArgumentParser(
         prog="./iron measure", description="Speeds and sizes on the demo shop, or of the diagnosis"
     )
-    parser.add_argument(
-        "what", nargs="?", choices=["pages", "diagnosis", "practice", "curves", "pulse", "mutants"], default="pages"
-    )
+    parser.add_argument("what", nargs="?", choices=[*_FIGURES, "practice"], default="pages")
     parser.add_argument("--json", action="store_true", help="for machines")
     parser.add_argument(
         "--number",

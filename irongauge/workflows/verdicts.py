@@ -66,7 +66,7 @@ def _digest(facts: CircuitFacts) -> str:
 def with_verdict(
     database: Database, facts: CircuitFacts, kept: tuple[str, Verdict] | None, left: TimeLeft
 ) -> Assessment:
-    """The judged readings with the verdict of the whole diagnosis; the diagnosis itself is there only if it was needed now."""
+    """The judged readings with the verdict of the whole diagnosis, without the diagnosis itself."""
     marks = marked(facts)
     if marks.verdict.headline == NOT_JUDGED or not needs_diagnosis(marks):
         return marks
@@ -74,16 +74,16 @@ def with_verdict(
     if kept is not None and kept[0] == digest:
         return replace(marks, verdict=kept[1])
     if not left.take():
-        return replace(marks, verdict=_LATER)
+        return marks if marks.verdict.level.is_done else replace(marks, verdict=_LATER)
     told = concluded(facts)
     keep_verdict(database, facts, told, digest)
-    return told
+    return replace(marks, verdict=told.verdict)
 
 
 def with_diagnosis(database: Database, facts: CircuitFacts, kept: tuple[str, Verdict] | None) -> Assessment:
     """The judged readings with the diagnosis, whose verdict is kept."""
     told = concluded(facts)
-    if needs_diagnosis(told):
+    if needs_diagnosis(marked(facts)):
         digest = _digest(facts)
         if kept is None or kept[0] != digest:
             keep_verdict(database, facts, told, digest)

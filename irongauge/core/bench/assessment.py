@@ -144,15 +144,20 @@ def assess(case: BenchCase) -> Assessment:
 
 
 def needs_diagnosis(assessment: Assessment) -> bool:
-    """False where the diagnosis leaves the verdict as the marks have it: set-up not proved, all proved, nothing read."""
-    case = assessment.case
-    if assessment.verdict.level.is_done or _older_than_repair(assessment):
+    """False where the diagnosis leaves the verdict as the marks have it: set-up not proved, a repair not, nothing read."""
+    if _older_than_repair(assessment) or _set_up_out(assessment) or _set_up_left(assessment):
         return False
-    if any(test.spec.action in _SET_UP for test in assessment.measure_again):
-        return False
-    if any(test.spec.action in _SET_UP and test.test_point not in case.readings for test in assessment.tests):
-        return False
-    return any(ACTIONS[Action(test_point.action)].tells_faults_apart for test_point in case.readings)
+    return any(ACTIONS[Action(test_point.action)].tells_faults_apart for test_point in assessment.case.readings)
+
+
+def _set_up_left(assessment: Assessment) -> list[Test]:
+    """Proofs of meter and lamp that are still to be read: they come before anything else."""
+    return [s for s in assessment.tests if s.spec.action in _SET_UP and s.test_point not in assessment.case.readings]
+
+
+def _set_up_out(assessment: Assessment) -> bool:
+    """True where meter or lamp failed its proof, so that no later reading is worth anything."""
+    return any(test.spec.action in _SET_UP for test in assessment.measure_again)
 
 
 def conclude(assessment: Assessment, *, set_up_first: bool = True) -> Assessment:
@@ -162,36 +167,54 @@ def conclude(assessment: Assessment, *, set_up_first: bool = True) -> Assessment
     """
     from irongauge.core.bench.reasoning import diagnose  # noqa: PLC0415  the Floor's marks need no numbers package
 
-    case, verdict = assessment.case, assessment.verdict
-    found = diagnose(case)
+    found = diagnose(assessment.case)
     told = replace(assessment, diagnosis=found)
-    set_up = [s for s in assessment.tests if s.spec.action in _SET_UP and s.test_point not in case.readings]
-    bad_set_up = [s for s in assessment.measure_again if s.spec.action in _SET_UP]
-    if bad_set_up or (set_up and set_up_first):
+    set_up = _set_up_left(assessment)
+    if _set_up_out(assessment) or (set_up and set_up_first):
         return replace(told, next_test=set_up[0] if set_up else None)
-    if verdict.level.is_done:
-        return replace(told, next_test=None)
     stale = _older_than_repair(assessment)
     if stale:
         return replace(told, next_test=stale[0])
-    out = tuple(s for s in assessment.measure_again if s.spec.action not in _SET_UP)
+    return _all_pass(told, found) if assessment.verdict.level.is_done else _not_proved(told, found)
+
+
+def _all_pass(told: Assessment, found: Diagnosis) -> Assessment:
+    """Every mark passes: that is good, unless the likeliest is a fault for which no mark stands, such as a coil's wire."""
+    leader = found.leader
+    if leader.is_healthy:
+        return replace(told, next_test=None)
+    if all(own_parts(one) for one in leader.fault.split(DOUBLE_JOIN)):
+        detail = f"{told.verdict.detail} {_sentence(leader.title)} would fit best ({show_chance(leader.probability)})."
+        return replace(told, next_test=None, verdict=replace(told.verdict, detail=detail))
+    again = _strongest(told.case, found)
+    return replace(
+        told, next_test=_test_of(told.case, found), verdict=_nothing_to_move(found, again), measure_again=again
+    )
+
+
+def _not_proved(told: Assessment, found: Diagnosis) -> Assessment:
+    """Something is missing or out: the test that tells the most, or what it is once no test would tell more."""
+    case, verdict = told.case, told.verdict
+    out = tuple(s for s in told.measure_again if s.spec.action not in _SET_UP)
     if found.standing is Standing.OPEN and found.next_tests and not _rests(found):
         if out:
             verdict = replace(verdict, level=VerdictLevel.OPEN, headline=_so_far(found))
-        return replace(told, next_test=_test_of(case, found) or assessment.next_test, verdict=verdict)
+        return replace(told, next_test=_test_of(case, found) or told.next_test, verdict=verdict)
     # While nothing is out and proofs are missing, they are what tells most, however sure the ranking is.
-    goes_on = found.leader.is_healthy and assessment.next_test is not None
-    if found.standing is not Standing.CONTRADICTS and (_only_proofs_missing(found) or goes_on) and not out:
+    goes_on = found.leader.is_healthy and told.next_test is not None
+    contradicts = found.standing is Standing.CONTRADICTS
+    if not contradicts and (_only_proofs_missing(found) or goes_on) and not out:
         return told
-    verdict, again, following = *_named(told, found, out), None
-    if (
-        found.group_probability >= SURE
-        and found.standing is not Standing.CONTRADICTS
-        and not _is_borne_out(told, found)
-    ):
-        again = out or _tests_at(case, tuple(r.test_point for r in found.reasons[:2]))
-        verdict, following = _nothing_to_move(found, again), _own_test(told, found.leader.fault)
-    return replace(told, next_test=following, verdict=verdict, measure_again=again)
+    if found.group_probability >= SURE and not contradicts and not _is_borne_out(told, found):
+        again, following = out or _strongest(case, found), _own_test(told, found.leader.fault)
+        return replace(told, next_test=following, verdict=_nothing_to_move(found, again), measure_again=again)
+    verdict, again = _named(told, found, out)
+    return replace(told, next_test=None, verdict=verdict, measure_again=again)
+
+
+def _strongest(case: BenchCase, found: Diagnosis) -> tuple[Test, ...]:
+    """The two readings that speak most for the likeliest."""
+    return _tests_at(case, tuple(reason.test_point for reason in found.reasons[:2]))
 
 
 def _named(assessment: Assessment, found: Diagnosis, out: tuple[Test, ...]) -> tuple[Verdict, tuple[Test, ...]]:
@@ -215,7 +238,7 @@ def _named(assessment: Assessment, found: Diagnosis, out: tuple[Test, ...]) -> t
         failed = {test.test_point for test in out}
         told = [r for r in found.reasons if r.explained]
         why = next((r.sentence for r in told if r.test_point in failed), told[0].sentence if told else "")
-        again = out or _tests_at(case, tuple(r.test_point for r in found.reasons[:2]))
+        again = out or _strongest(case, found)
         return Verdict(VerdictLevel.FAULT, _sentence(found.leader.title), f"{_looked_at(found)}{why}"), again
     likely = ", ".join(f"{s.title} ({show_chance(s.probability)})" for s in found.suspects[:3])
     return Verdict(VerdictLevel.GROUP, "No further reading would settle it", f"It may be {likely}."), again

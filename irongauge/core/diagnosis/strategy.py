@@ -252,7 +252,7 @@ def stand(  # noqa: PLR0911  one way out for each standing
         return Stand(Standing.OPEN, group, None, (*unexplained, farthest), once_more)
     if surprise > _TOO_SURPRISED and farthest is not None:
         return Stand(Standing.CONTRADICTS, group, hangs_on, (farthest, *unexplained), ())
-    if group.probability >= SURE and len(unexplained) <= _forgiven(session):
+    if group.probability >= SURE and _may_be_slips(session, unexplained):
         return Stand(Standing.SETTLED if _is_one(group) else Standing.GROUPED, group, hangs_on, unexplained, ())
     return Stand(Standing.CONTRADICTS if unexplained else Standing.GROUPED, group, hangs_on, unexplained, ())
 
@@ -287,17 +287,19 @@ def _proofs(session: Session, group: Group, role_points: Sequence[RolePoint]) ->
     if leader == HEALTHY:
         wanted = set(required(session.subject))
     else:
-        kinds = {kind for fault in leader.split(DOUBLE_JOIN) for kind in _BORNE_OUT_BY.get(fault, ())}
-        wanted = {
-            role_point
-            for role_point in places
-            if role_point.kind in kinds and role_point.pin in {REFERENCE, RETURN, SIGNAL}
-        }
-        wanted = {c for c in wanted if c.kind == "sharers_off_v" or leader.startswith(c.pin)}
+        wanted = {point for point in places if _bears_out(point, leader)}
         lacking = missing_proofs(session.subject, leader, taken, places)
         if lacking:  # what feeds a part before the part: one proof after the other
             wanted |= {point for group in lacking[0].any_of for point in group}
     return {places[role_point] for role_point in wanted if role_point in places and role_point not in taken}
+
+
+def _bears_out(role_point: RolePoint, leader: str) -> bool:
+    """True for the check that the trade makes to bear a fault out."""
+    kinds = {kind for fault in leader.split(DOUBLE_JOIN) for kind in _BORNE_OUT_BY.get(fault, ())}
+    if role_point.kind not in kinds or role_point.pin not in {REFERENCE, RETURN, SIGNAL}:
+        return False
+    return role_point.kind == "sharers_off_v" or leader.startswith(role_point.pin)
 
 
 def next_test(session: Session, role_points: Sequence[RolePoint], last: RolePoint | None = None) -> RolePoint | None:
@@ -306,9 +308,16 @@ def next_test(session: Session, role_points: Sequence[RolePoint], last: RolePoin
     return next((c.role_point for c in now.choices if c.role_point not in session.taken), None)
 
 
-def _forgiven(session: Session) -> int:
-    """How many slips a verdict may leave: one in a dozen readings."""
-    return 1 + len(session.taken) // 12
+def _may_be_slips(session: Session, unexplained: Sequence[RolePoint]) -> bool:
+    """True where all that a verdict leaves unexplained may be slips: one in a dozen readings, and none that decides.
+
+    What bears the leader out speaks against it, and for good, when it came out otherwise twice.
+    """
+    if len(unexplained) > 1 + len(session.taken) // 12:
+        return False
+    leader, assignment = session.ranking()[0].fault, session.assignment()
+    doubtful = session.unconfirmed(unexplained)
+    return not any(_bears_out(resolved(point, assignment), leader) for point in unexplained if point not in doubtful)
 
 
 def _is_one(group: Group) -> bool:

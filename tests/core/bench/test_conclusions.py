@@ -8,7 +8,10 @@ from irongauge.core.bench import reasoning
 from irongauge.core.bench.assessment import VerdictLevel, assess, conclude, needs_diagnosis
 from irongauge.core.bench.reasoning import Suspect
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, FAULT_WORDS, Standing
-from tests.cards import GOOD, case
+from irongauge.core.sensors.families import Family
+from irongauge.demo.saltmarsh import MORE_SENSORS
+from tests.cards import GOOD, case, empty
+from tools.benching import worked
 
 UNFINISHED = {k: v for k, v in GOOD.items() if k not in {"live_value::1", "mated_v:B"}}
 
@@ -125,7 +128,7 @@ def test_a_group_names_those_that_count(concluded):
         ({"battery_v": 12.6, "open_v:A": 4.98}, False),
         ({"battery_v": 12.6, "battery_lamp": "bright", "open_v:A": 4.98}, True),
         (GOOD | {"mated_v:B": 0.5}, True),
-        (GOOD, False),
+        (GOOD, True),  # all pass, and still a fault may lead for which no mark stands
     ],
 )
 def test_a_diagnosis_is_needed_only_where_it_may_change_the_verdict(readings, needed):
@@ -174,3 +177,32 @@ def test_one_point_proves_the_wiring_only():
     assert found.verdict.detail == (
         "Every reading at “vented” fits; a wrong slope would fit there too. Add a second point to the card and measure it."
     )
+
+
+def test_what_passes_every_mark_is_not_good_while_a_fault_without_marks_leads(concluded):
+    """A coil's wire has no mark of its own: nothing that passes speaks for it."""
+    coil = next(s for s in MORE_SENSORS if s.family is Family.RELUCTANCE)
+    proved, _ = worked(empty(coil), "healthy")
+    told, found = concluded(proved, suspect("plus_resistance", 0.87), suspect("healthy", 0.11))
+    assert told.verdict.level is VerdictLevel.OPEN
+    assert (
+        told.verdict.headline
+        == "Resistance in the wire of the plus leg would fit best (87 %), but nothing read shows it"
+    )
+    assert [t.test_point for t in told.measure_again] == [r.test_point for r in found.reasons[:2]]
+
+
+def test_where_its_own_marks_pass_it_stands_beside_the_good_verdict(concluded):
+    told, _ = concluded(GOOD, suspect("return_on_body", 0.88), suspect("healthy", 0.1))
+    assert told.verdict.level is VerdictLevel.GOOD
+    assert told.verdict.detail.endswith("Return taken to the body, with an offset would fit best (88 %).")
+    assert told.next_test is None
+
+
+@pytest.mark.parametrize(("fault", "hidden"), [("reference_short_ground", 1), ("reference_wrong", 1)])
+def test_ohms_read_twice_are_no_slip(fault, hidden):
+    """Found by a run of every fault: a short of 7 Ω was called a dead reference, and 624 Ω a short."""
+    cards = {"reference_short_ground": case({}, others_on_reference="x, y"),
+             "reference_wrong": empty(next(s for s in MORE_SENSORS if s.family is Family.HALL))}  # fmt: skip
+    told = conclude(assess(worked(cards[fault], fault, hidden)[0]))
+    assert told.verdict.level is not VerdictLevel.FAULT or fault in told.diagnosis.leader.fault

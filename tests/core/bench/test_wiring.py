@@ -1,24 +1,19 @@
 """Circuits of every family in the diagnosis's words: nothing is asked that cannot be read, and nothing read is lost."""
 
-from dataclasses import replace
-from datetime import UTC, datetime, timedelta
-from uuid import uuid4
-
 import pytest
 
 from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.assessment import VerdictLevel, assess, conclude
-from irongauge.core.bench.case import BenchCase, confirmed_points, current_readings
 from irongauge.core.bench.sequence import can_be_read
 from irongauge.core.bench.wiring import Wiring
 from irongauge.core.diagnosis.circuit_under_test import TEMPERATURE
 from irongauge.core.diagnosis.faults import HEALTHY
-from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
+from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.sensors.families import Family
 from irongauge.demo.saltmarsh import B25, L50, MORE_SENSORS, P10
 from irongauge.formats.vocabulary import AT_A_STIMULUS
-from irongauge.instruments.simulated import SimulatedVehicle, read_test_point
-from tests.cards import METER, TECHNICIAN, empty, reading
+from tests.cards import empty, reading
+from tools.benching import worked
 
 SENSORS = (P10, B25, L50, *MORE_SENSORS)
 HIDDEN = {
@@ -27,7 +22,6 @@ HIDDEN = {
     "thermocouple": "junction_open", "switch": "contact_open", "combo-4w": "temperature_open",
     "controller-out": "signal_open",
 }  # fmt: skip
-MOST_READINGS = 45
 
 
 @pytest.mark.parametrize("sensor", SENSORS, ids=lambda s: s.name)
@@ -53,47 +47,9 @@ def test_what_must_be_proved_can_be_asked_for(sensor):
         assert wiring.test_points_of(role_point), role_point
 
 
-def worked(sensor, fault: str) -> tuple[BenchCase, list[str]]:
-    """A circuit worked from the first step to a verdict, each reading taken off the simulated vehicle."""
-    case = empty(sensor)
-    wiring = Wiring(case)
-    vehicle = SimulatedVehicle(replace(wiring.subject, battery_v=12.6), fault, 3)
-    readings: list[Reading] = []
-    said: list[str] = []
-    while len(readings) < MOST_READINGS:
-        case = replace(case, readings=current_readings(readings), confirmed=confirmed_points(readings))
-        found = conclude(assess(case))
-        if found.next_test is None:
-            break
-        test_point = found.next_test.test_point
-        said.append(str(test_point))
-        before = case.readings.get(test_point)
-        again = {} if before is None else {"supersedes_uid": before.uid, "reason": SupersedeReason.AGAIN}
-        readings.append(replace(_read(wiring, vehicle, test_point, len(readings)), **again))
-    return case, said
-
-
-def _read(wiring: Wiring, vehicle: SimulatedVehicle, test_point: TestPoint, second: int) -> Reading:
-    spec = ACTIONS[Action(test_point.action)]
-    value = read_test_point(vehicle, wiring, test_point)
-    number = None if isinstance(value, str) else float(value)
-    return Reading(
-        uid=uuid4(),
-        test_point=test_point,
-        value=number,
-        word=value if isinstance(value, str) else None,
-        unit=None if number is None else "V",
-        state=spec.state,
-        typed=str(value),
-        technician_uid=TECHNICIAN,
-        taken_at=datetime(2026, 3, 2, 9, tzinfo=UTC) + timedelta(seconds=second),
-        instrument_uid=METER.uid,
-    )
-
-
 @pytest.mark.parametrize("sensor", MORE_SENSORS, ids=lambda s: str(s.family))
 def test_a_hidden_fault_of_every_family_is_found_step_by_step(sensor):
-    case, said = worked(sensor, HIDDEN[sensor.family])
+    case, said = worked(empty(sensor), HIDDEN[sensor.family])
     found = conclude(assess(case))
     assert HIDDEN[sensor.family] in {s.fault for s in found.diagnosis.group}, said
     assert found.verdict.level in {VerdictLevel.FAULT, VerdictLevel.GROUP}
@@ -101,7 +57,7 @@ def test_a_hidden_fault_of_every_family_is_found_step_by_step(sensor):
 
 @pytest.mark.parametrize("sensor", MORE_SENSORS, ids=lambda s: str(s.family))
 def test_a_good_circuit_of_every_family_is_proved_good(sensor):
-    case, said = worked(sensor, HEALTHY)
+    case, said = worked(empty(sensor), HEALTHY)
     fuel_in_the_tank = sensor.family is Family.FREQUENCY  # one value, so the slope stays open
     wanted = VerdictLevel.WIRING if fuel_in_the_tank else VerdictLevel.GOOD
     assert conclude(assess(case)).verdict.level is wanted, said
