@@ -20,7 +20,7 @@ from irongauge.core.bench.wiring import Wiring, wiring_of
 from irongauge.core.diagnosis.catalogue import faults_of
 from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
-from irongauge.demo.saltmarsh import MORE_SENSORS
+from irongauge.demo.shelf import MORE_SENSORS
 from irongauge.instruments.simulated import SimulatedVehicle, read_test_point
 from tests.cards import METER, TECHNICIAN, case, empty
 from tools.figures import Figure

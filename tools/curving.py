@@ -9,6 +9,7 @@ import math
 import statistics
 import time
 from collections.abc import Callable
+from dataclasses import replace
 
 import GTC
 import numpy as np
@@ -24,39 +25,15 @@ from irongauge.core.sensors.conversion import Feed, Scale, evaluate, reading_at
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import Curve, CurveKind, LinearCurve, NtcCurve, TableCurve
 from irongauge.formats.curve_table import read_table
+from tests.curves import B25, P10
 from tools.figures import Figure, p95
 
 __all__ = ["curve_figures"]
 
 _POINTS, _ROUNDS = 100_000, 20
 _GAUGE, _ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
-_LINE = LinearCurve(
-    kind=CurveKind.RATIO,
-    quantity=Quantity.PRESSURE,
-    signal_low=0.1,
-    signal_high=0.9,
-    value_low=0.0,
-    value_high=1000.0,
-    pressure_base=_GAUGE,
-)
-_OTHER = LinearCurve(
-    kind=CurveKind.RATIO,
-    quantity=Quantity.PRESSURE,
-    signal_low=0.1,
-    signal_high=0.9,
-    value_low=0.0,
-    value_high=1600.0,
-    pressure_base=_GAUGE,
-)
-_AIR = LinearCurve(
-    kind=CurveKind.VOLTS,
-    quantity=Quantity.PRESSURE,
-    signal_low=0.40,
-    signal_high=4.65,
-    value_low=20.0,
-    value_high=250.0,
-    pressure_base=_ABSOLUTE,
-)
+_LINE, _AIR = P10, B25
+_OTHER = replace(P10, value_high=1600.0)
 _TABLE = TableCurve(
     CurveKind.VOLTS,
     Quantity.PRESSURE,

@@ -9,33 +9,42 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime, time, timedelta
-from uuid import UUID, uuid5
+from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.assessment import assess
 from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
-from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
-from irongauge.core.measure.units import PressureBase, Quantity, standard_atmosphere_kpa
+from irongauge.core.measure.units import standard_atmosphere_kpa
 from irongauge.core.sensors.circuits import (
     Circuit,
-    Element,
     Instrument,
-    InstrumentKind,
     Pin,
     PullUp,
     Role,
     SensorType,
     Stimulus,
-    Switching,
-    ThermocoupleKind,
 )
-from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
-from irongauge.core.sensors.thermistor import Thermistor
-from irongauge.core.sensors.transfer import CurveKind, LinearCurve
 from irongauge.core.shop import Job, Shop, Technician, Vehicle
 from irongauge.demo.curves import add_curves
 from irongauge.demo.pulses import add_pulses
+from irongauge.demo.shelf import (
+    B25,
+    F150,
+    H3,
+    K41,
+    L50,
+    MORE_SENSORS,
+    N10,
+    P10,
+    P250,
+    S1,
+    SENSORS,
+    T90,
+    V800,
+    instruments_of,
+    uid_of,
+)
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.bench import parse_answer
@@ -46,186 +55,14 @@ from irongauge.workflows.view import today
 
 __all__ = ["load_demo"]
 
-_NAMESPACE = UUID("5b0f6a7e-2c1d-4c57-9a52-7e5a17a4d0e0")
 _ZONE = "Europe/London"
 
-
-def _uid(name: str) -> UUID:
-    return uuid5(_NAMESPACE, name)
-
-
-SHOP = Shop(uid=_uid("shop"), name="Saltmarsh Depot", height_m=12.0, timezone=_ZONE)
+SHOP = Shop(uid=uid_of("shop"), name="Saltmarsh Depot", height_m=12.0, timezone=_ZONE)
 OTTOLINE, BRAM, SUNNIVA = (
-    Technician(_uid(name), name) for name in ("Ottoline Marsh", "Bram Keldby", "Sunniva Okonkwo-Reay")
+    Technician(uid_of(name), name) for name in ("Ottoline Marsh", "Bram Keldby", "Sunniva Okonkwo-Reay")
 )
 
-SIMULATOR = Technician(_uid(SIMULATOR_NAME), SIMULATOR_NAME)
-
-_RATIO, _VOLTS = CurveKind.RATIO, CurveKind.VOLTS
-_GAUGE, _ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
-
-
-def _pressure(kind: CurveKind, low: float, high: float, kpa: tuple[float, float], base: PressureBase) -> LinearCurve:
-    return LinearCurve(
-        kind=kind,
-        quantity=Quantity.PRESSURE,
-        signal_low=low,
-        signal_high=high,
-        value_low=kpa[0],
-        value_high=kpa[1],
-        pressure_base=base,
-    )
-
-
-def _sensor(name: str, maker: str, family: Family, curve: LinearCurve, tolerance_pct: float) -> SensorType:
-    return SensorType(
-        uid=_uid(name),
-        name=name,
-        maker=maker,
-        family=family,
-        supply_v=5.0,
-        curve=curve,
-        tolerance_pct_span=tolerance_pct,
-        source=f"{maker} data sheet, as printed",
-    )
-
-
-_AMPLIFIED, _WIPER = Family.RATIOMETRIC, Family.POTENTIOMETER
-P10 = _sensor("Orrin P10, 0–10 bar", "Orrin", _AMPLIFIED, _pressure(_RATIO, 0.1, 0.9, (0, 1000), _GAUGE), 2.0)
-P250 = _sensor("Orrin P250, 0–250 bar", "Orrin", _AMPLIFIED, _pressure(_RATIO, 0.1, 0.9, (0, 25000), _GAUGE), 1.5)
-B25 = _sensor(
-    "Orrin B25, 20–250 kPa absolute", "Orrin", _AMPLIFIED, _pressure(_VOLTS, 0.4, 4.65, (20, 250), _ABSOLUTE), 2.0
-)
-T90 = _sensor(
-    "Fellgate T90, 0–90°",
-    "Fellgate",
-    _WIPER,
-    LinearCurve(kind=_RATIO, quantity=Quantity.ANGLE, signal_low=0.1, signal_high=0.9, value_low=0.0, value_high=90.0),
-    3.0,
-)
-L50 = _sensor(
-    "Fellgate L50, 0–50 mm",
-    "Fellgate",
-    _WIPER,
-    LinearCurve(kind=_RATIO, quantity=Quantity.LENGTH, signal_low=0.1, signal_high=0.9, value_low=0.0, value_high=0.05),
-    3.0,
-)
-SENSORS = (P10, P250, B25, T90, L50)
-
-
-def _plain(name: str, maker: str, family: Family, supply_v: float, element: Element | None) -> SensorType:
-    """A sensor without a straight curve."""
-    source = f"{maker} data sheet, as printed"
-    return SensorType(
-        uid=_uid(name),
-        name=name,
-        maker=maker,
-        family=family,
-        supply_v=supply_v,
-        curve=None,
-        tolerance_pct_span=3.0,
-        source=source,
-        element=element,
-    )
-
-
-N10 = _plain("Corrie N10, 10 kΩ NTC", "Corrie", Family.THERMISTOR, 5.0, Thermistor(10_000.0, 3435.0))
-H3 = _plain("Corrie H3 Hall switch", "Corrie", Family.HALL, 5.0, Switching())
-V800 = _plain("Orrin V800 coil, 800 Ω", "Orrin", Family.RELUCTANCE, 5.0, Coil(800.0, 12.0, (3.0, 6.0)))
-F150 = _plain(
-    "Fellgate F150, fuel composition",
-    "Fellgate",
-    Family.FREQUENCY,
-    12.0,
-    FrequencyCurve(
-        value_low=0.0,
-        value_high=100.0,
-        hz_low=50.0,
-        hz_high=150.0,
-        degc_low=-40.0,
-        degc_high=125.0,
-        pulse_low_ms=1.0,
-        pulse_high_ms=5.0,
-    ),
-)
-K41 = _plain("Corrie K41 thermocouple", "Corrie", Family.THERMOCOUPLE, 5.0, ThermocoupleKind(41.0))
-S1 = _plain("Fellgate S1 oil level switch", "Fellgate", Family.SWITCH, 5.0, None)
-PT4 = SensorType(
-    uid=_uid("PT4"),
-    name="Orrin PT4, 20–250 kPa with NTC",
-    maker="Orrin",
-    family=Family.COMBO,
-    supply_v=5.0,
-    curve=_pressure(_RATIO, 0.1, 0.9, (20, 250), _ABSOLUTE),
-    tolerance_pct_span=2.0,
-    source="Orrin data sheet, as printed",
-    element=Thermistor(2500.0, 3500.0),
-)
-W5 = SensorType(
-    uid=_uid("W5"),
-    name="Rimefall W5 exhaust controller, 0–5 V",
-    maker="Rimefall",
-    family=Family.CONTROLLER_OUT,
-    supply_v=12.0,
-    curve=LinearCurve(
-        kind=_VOLTS, quantity=Quantity.SHARE, signal_low=0.0, signal_high=5.0, value_low=0.0, value_high=100.0
-    ),
-    tolerance_pct_span=2.0,
-    source="Rimefall sheet, as printed",
-)
-MORE_SENSORS = (N10, H3, V800, F150, K41, S1, PT4, W5)
-
-
-def _instruments(day: date) -> dict[str, Instrument]:
-    meter, lamp, gauge = InstrumentKind.METER, InstrumentKind.LAMP, InstrumentKind.GAUGE
-    kpa = Quantity.PRESSURE
-    made = (
-        Instrument(
-            uid=_uid("m4"),
-            kind=meter,
-            name="Meter 4",
-            serial="TP-20417",
-            meter=MeterSpec(0.3, 2, 6000),
-            due=day + timedelta(days=141),
-        ),
-        Instrument(
-            uid=_uid("m2"),
-            kind=meter,
-            name="Meter 2 (spare)",
-            serial="TP-08833",
-            meter=MeterSpec(0.8, 3, 2000),
-            due=day - timedelta(days=23),
-        ),
-        Instrument(uid=_uid("l1"), kind=lamp, name="Lamp 1", serial=""),
-        Instrument(
-            uid=_uid("g16"),
-            kind=gauge,
-            name="Dial 16 bar",
-            serial="HW-551",
-            meter=None,
-            gauge=GaugeSpec(kpa, 1600, 0.5),
-            due=day + timedelta(days=63),
-        ),
-        Instrument(
-            uid=_uid("g250"),
-            kind=gauge,
-            name="Dial 250 bar",
-            serial="HW-560",
-            meter=None,
-            gauge=GaugeSpec(kpa, 25000, 0.5),
-            due=day + timedelta(days=63),
-        ),
-        Instrument(
-            uid=_uid("gv"),
-            kind=gauge,
-            name="Hand pump dial",
-            serial="HW-302",
-            meter=None,
-            gauge=GaugeSpec(kpa, 250, 0.6),
-            due=day + timedelta(days=12),
-        ),
-    )
-    return {i.name: i for i in made}
+SIMULATOR = Technician(uid_of(SIMULATOR_NAME), SIMULATOR_NAME)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -264,7 +101,7 @@ def _circuit(  # noqa: PLR0913  a circuit's card has these lines
         Pin(cavity, colour, role) for cavity, colour, role in zip(cavities, colours.split(), roles, strict=True)
     )
     return Circuit(
-        uid=_uid(f"{job}/{name}"),
+        uid=uid_of(f"{job}/{name}"),
         name=name,
         family=sensor.family,
         pins=pins,
@@ -425,7 +262,7 @@ def load_demo(database: Database) -> bool:
             store.shops.add_technician(SHOP.uid, technician)
         for sensor in (*SENSORS, *MORE_SENSORS):
             store.shelf.add_sensor_type(SHOP.uid, sensor)
-        instruments = _instruments(day)
+        instruments = instruments_of(day)
         for instrument in instruments.values():
             store.shelf.add_instrument(SHOP.uid, instrument)
         lt7 = _bring_in(store, instruments, day, "LT-7", "Boat-launching tractor, Marram 60", 12.0, 12.0, _launcher(),
@@ -438,13 +275,13 @@ def load_demo(database: Database) -> bool:
                        "Two sensors replaced", BRAM, -9, -5)  # fmt: skip
         circuits = {c.name: c for jobs in store.circuits.of_jobs([lt7, p2]).values() for c in jobs}
         add_curves(
-            store, SHOP.uid, _uid, instruments, circuits["Boost pressure"], circuits["Brake reservoir pressure"],
+            store, SHOP.uid, uid_of, instruments, circuits["Boost pressure"], circuits["Brake reservoir pressure"],
             (OTTOLINE, BRAM), (_at(day, -1, 14 * 60 + 5), _at(day, -6, 10 * 60 + 20)),
         )  # fmt: skip
         add_pulses(
             store,
             SHOP.uid,
-            _uid,
+            uid_of,
             circuits["Axle speed"],
             circuits["Fuel composition"],
             OTTOLINE,
@@ -475,10 +312,10 @@ def _bring_in(  # noqa: PLR0913  the lines of a job card
     received_in: int,
     promised_in: int,
 ) -> UUID:
-    vehicle = Vehicle(_uid(tag), tag, description, system_v, height_m)
+    vehicle = Vehicle(uid_of(tag), tag, description, system_v, height_m)
     store.jobs.add_vehicle(SHOP.uid, vehicle)
     job = Job(
-        uid=_uid(f"job {tag}"),
+        uid=uid_of(f"job {tag}"),
         number=1,
         vehicle=vehicle,
         title=title,
@@ -528,7 +365,7 @@ def _reading(  # noqa: PLR0913  what a reading is made of
     at_stimulus = spec.action is Action.MATED_V and test_point.point is not None
     current = case.readings.get(test_point)
     return Reading(
-        uid=_uid(f"{plan.circuit.uid}/{len(taken)}"),
+        uid=uid_of(f"{plan.circuit.uid}/{len(taken)}"),
         test_point=test_point,
         value=entry.value,
         word=entry.word,

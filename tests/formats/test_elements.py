@@ -6,9 +6,9 @@ from pydantic import TypeAdapter, ValidationError
 from irongauge.core.sensors.circuits import Switching, ThermocoupleKind, Wiper
 from irongauge.core.sensors.families import Coil, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
-from irongauge.demo.saltmarsh import MORE_SENSORS
+from irongauge.demo.shelf import MORE_SENSORS
+from irongauge.formats.circuit_parts import sensor_from_part, sensor_part
 from irongauge.formats.elements import ElementPart, element_from_part, element_part
-from irongauge.formats.job_json import sensor_from_part, sensor_part
 
 ADAPTER: TypeAdapter[ElementPart] = TypeAdapter(ElementPart)
 ELEMENTS = [

@@ -6,7 +6,7 @@ import pytest
 
 from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.measure.quantities import SupersedeReason, TestPoint
-from irongauge.demo.saltmarsh import MORE_SENSORS
+from irongauge.demo.shelf import MORE_SENSORS
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, RefusedRequestError, StaleFormError
 from irongauge.workflows.bench import NewReading, look_ahead, look_at_bench, record_reading, take_back
 from irongauge.workflows.jobs import add_circuit, look_at_floor

@@ -15,7 +15,7 @@ from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.sensors.circuits import MOST_STIMULI
 from irongauge.core.shop import HEIGHT_M, Vehicle
 from irongauge.errors import EntryError
-from irongauge.formats.job_json import CircuitPart, SensorTypePart, circuit_from_part, sensor_from_part
+from irongauge.formats.circuit_parts import CircuitPart, SensorTypePart, circuit_from_part, sensor_from_part
 from irongauge.formats.vocabulary import actions_text, faults_text
 from irongauge.workflows.diagnose import Taken, diagnose_readings
 

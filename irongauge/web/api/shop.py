@@ -21,7 +21,7 @@ from irongauge.core.sensors.circuits import MOST_STIMULI, Circuit, Pin, Stimulus
 from irongauge.core.sensors.live_reader import UNTOLD
 from irongauge.core.shop import HEIGHT_M, Job, Vehicle
 from irongauge.errors import EntryError, NotFoundError, as_sentence
-from irongauge.formats.job_json import (
+from irongauge.formats.circuit_parts import (
     CircuitPart,
     PinPart,
     PullUpPart,
@@ -30,10 +30,9 @@ from irongauge.formats.job_json import (
     StimulusPart,
     circuit_part,
     instrument_part,
-    read_job,
     sensor_part,
-    write_job,
 )
+from irongauge.formats.job_json import read_job, write_job
 from irongauge.web.api.diagnose import DiagnosisOut, TestPointOut, diagnosis_out, test_point_out
 from irongauge.web.deps import DatabaseDep
 from irongauge.workflows.bench import NewReading, look_at_bench, record_reading

@@ -9,7 +9,7 @@ from irongauge.core.bench.assessment import VerdictLevel, assess, conclude, need
 from irongauge.core.bench.reasoning import Suspect
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, FAULT_WORDS, Standing
 from irongauge.core.sensors.families import Family
-from irongauge.demo.saltmarsh import MORE_SENSORS
+from irongauge.demo.shelf import MORE_SENSORS
 from tests.cards import GOOD, case, empty
 from tools.benching import worked
 

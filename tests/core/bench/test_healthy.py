@@ -11,7 +11,7 @@ from irongauge.core.bench.judgement import judge
 from irongauge.core.bench.wiring import Wiring
 from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.measure.quantities import Glow, Mark, TestPoint
-from irongauge.demo.saltmarsh import MORE_SENSORS
+from irongauge.demo.shelf import MORE_SENSORS
 from irongauge.instruments.simulated import SimulatedVehicle, read_test_point
 from tests.cards import empty, reading
 

@@ -11,7 +11,7 @@ from irongauge.core.bench.sequence import tests_of as points_of
 from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.live_reader import LiveReader, Shown
-from irongauge.demo.saltmarsh import MORE_SENSORS
+from irongauge.demo.shelf import MORE_SENSORS
 from tests.cards import GOOD, PULL_UP, case, circuit_of
 
 NO_LIVE = {k: v for k, v in GOOD.items() if not k.startswith("live_")}

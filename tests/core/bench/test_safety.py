@@ -15,7 +15,7 @@ from irongauge.core.bench.sequence import FROM_POSITIVE, is_allowed, tests_of
 from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.sensors.circuits import Pin, Role
 from irongauge.core.sensors.families import Family
-from irongauge.demo.saltmarsh import MORE_SENSORS
+from irongauge.demo.shelf import MORE_SENSORS
 from tests.cards import PULL_UP, case, circuit, circuit_of
 from tests.cards import empty as untouched
 

@@ -10,7 +10,7 @@ from irongauge.core.bench.reasoning import what_if
 from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.pulses.record import PulseKind, PulseMark
 from irongauge.core.sensors.live_reader import LiveReader
-from irongauge.demo.saltmarsh import MORE_SENSORS
+from irongauge.demo.shelf import MORE_SENSORS
 from tests.cards import GOOD, GOOD_BIASED, PULL_UP, case, empty, reading
 from tests.said import approved, text_of
 

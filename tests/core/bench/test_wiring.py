@@ -10,7 +10,7 @@ from irongauge.core.diagnosis.circuit_under_test import TEMPERATURE
 from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.sensors.families import Family
-from irongauge.demo.saltmarsh import B25, L50, MORE_SENSORS, P10
+from irongauge.demo.shelf import B25, L50, MORE_SENSORS, P10
 from irongauge.formats.vocabulary import AT_A_STIMULUS
 from tests.cards import empty, reading
 from tools.benching import worked
