@@ -213,17 +213,20 @@ def _in_units(name: str, layout: _Layout, time_unit: str, volts_unit: str) -> _L
     if time_scale is None:
         steps = sorted(b - a for a, b in pairwise(_numbers_in(layout.body, layout.time_at)))
         step = steps[len(steps) // 2] if steps else 0.0
-        rates = " or ".join(
-            f"{1 / (step * _CHOICES[0][u]):.4g} samples a second as {u}" for u in ("s", "ms") if step > 0
-        )
+        rates = " or ".join(f"{_rate(step * _CHOICES[0][u])} samples a second as {u}" for u in ("s", "ms") if step > 0)
         problem = f"Its times name no unit: {rates or 'they may be s or ms'}."
         raise _bad(name, problem, "Choose under “Times are in”, and take it in again.")
     if volts_scale is None:
         volts = _numbers_in(layout.body, layout.volts_at) or [0.0]
-        low, high = min(volts), max(volts)
-        problem = f"Its volts name no unit: they begin with {low:.4g} to {high:.4g}, which may be V or mV."
+        ends = " to ".join(f"{end:.4g}" for end in dict.fromkeys((min(volts), max(volts))))
+        problem = f"Its volts name no unit: they begin with {ends}, which may be V or mV."
         raise _bad(name, problem, "Choose under “Volts are in”, and take it in again.")
     return replace(layout, time_scale=time_scale, volts_scale=volts_scale)
+
+
+def _rate(step_s: float) -> str:
+    """Samples a second to four figures, as a person reads them: `10 000`."""
+    return f"{float(f'{1 / step_s:.4g}'):,.10g}".replace(",", "\N{NO-BREAK SPACE}")
 
 
 def _numbers_in(body: Sequence[Sequence[str]], at: int) -> list[float]:

@@ -84,8 +84,12 @@ def test_a_micro_sign_of_an_older_character_set_is_read():
 @pytest.mark.parametrize(
     ("heading", "told", "asks"),
     [
-        ("time,volts (V)", {}, "Its times name no unit: 1e+04 samples a second as s or 1e+07 samples a second as ms"),
-        ("time (s),signal", {}, "Its volts name no unit: they begin with 5 to 5, which may be V or mV"),
+        (
+            "time,volts (V)",
+            {},
+            "Its times name no unit: 10\N{NO-BREAK SPACE}000 samples a second as s or 10\N{NO-BREAK SPACE}000\N{NO-BREAK SPACE}000",
+        ),
+        ("time (s),signal", {}, "Its volts name no unit: they begin with 5, which may be V or mV"),
         ("", {}, "Its times name no unit"),
         ("", {"time_unit": "s"}, "Its volts name no unit"),
     ],
