@@ -49,6 +49,7 @@ def test_a_capture_is_read_however_it_was_written(content):
     assert "2,000 samples" in found.note
 
 
+NB = "\N{NO-BREAK SPACE}"
 # How headings were met; each was read as seconds or volts without a word once.
 HEADINGS = [
     ("Time_ms,signal_mv", 1e-3, 1e-3),
@@ -87,7 +88,7 @@ def test_a_micro_sign_of_an_older_character_set_is_read():
         (
             "time,volts (V)",
             {},
-            "Its times name no unit: 10\N{NO-BREAK SPACE}000 samples a second as s or 10\N{NO-BREAK SPACE}000\N{NO-BREAK SPACE}000",
+            f"Its times name no unit: 10{NB}000 samples a second as s or 10{NB}000{NB}000 samples a second as ms",
         ),
         ("time (s),signal", {}, "Its volts name no unit: they begin with 5, which may be V or mV"),
         ("", {}, "Its times name no unit"),
