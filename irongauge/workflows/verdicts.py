@@ -59,8 +59,12 @@ def _rules() -> bytes:
     return digest.digest()
 
 
-def _digest(facts: CircuitFacts) -> str:
-    return hashlib.sha256(_rules() + repr(facts).encode()).hexdigest()
+def _digest(facts: CircuitFacts, marks: Assessment) -> str:
+    """A digest of rules and facts; that of the facts is kept with their marks, since the Floor asks for many at every look."""
+    of_facts: bytes | None = marks.case.__dict__.get("facts_digest")
+    if of_facts is None:
+        of_facts = marks.case.__dict__["facts_digest"] = hashlib.sha256(repr(facts).encode()).digest()
+    return hashlib.sha256(_rules() + of_facts).hexdigest()
 
 
 def with_verdict(
@@ -70,7 +74,7 @@ def with_verdict(
     marks = marked(facts)
     if marks.verdict.headline == NOT_JUDGED or not needs_diagnosis(marks):
         return marks
-    digest = _digest(facts)
+    digest = _digest(facts, marks)
     if kept is not None and kept[0] == digest:
         return replace(marks, verdict=kept[1])
     if not left.take():
@@ -82,9 +86,9 @@ def with_verdict(
 
 def with_diagnosis(database: Database, facts: CircuitFacts, kept: tuple[str, Verdict] | None) -> Assessment:
     """The judged readings with the diagnosis, whose verdict is kept."""
-    told = concluded(facts)
-    if needs_diagnosis(marked(facts)):
-        digest = _digest(facts)
+    told, marks = concluded(facts), marked(facts)
+    if needs_diagnosis(marks):
+        digest = _digest(facts, marks)
         if kept is None or kept[0] != digest:
             keep_verdict(database, facts, told, digest)
     return told
