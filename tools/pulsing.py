@@ -17,12 +17,14 @@ from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import replace
+from enum import StrEnum
 from pathlib import Path
 
 import httpx
 import numpy as np
 import polars as pl
 
+from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.examination import Examination, examine
 from irongauge.core.pulses.signal_parts import Principle, find_principle
 from irongauge.demo import load_demo
@@ -30,10 +32,11 @@ from irongauge.formats.waveform_csv import read_waveform
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
+from tools.field_waves import KINDS, FieldWave, draw_wave
 from tools.figures import Figure, p95
 from tools.serving import serving, throwaway_cluster
 
-__all__ = ["pulse_figures"]
+__all__ = ["Outcome", "outcome_of", "pulse_figures"]
 
 # What is hidden in a capture, and how much of it is to be named rightly, in %.
 _KINDS = {
@@ -52,11 +55,51 @@ _KINDS = {
 }
 _SWITCHING_ONLY = {"low level too high", "high level too low"}
 _LARGE = 5_000_000
+_FREQUENCY_OFF = 0.01  # of the truth: a speed display may be 1 % off
 
 
 def pulse_figures(cases: int = 200, clean: int = 1000) -> list[Figure]:
     """Everything about pulses that is promised in numbers: `cases` of every kind, and so many clean ones."""
-    return [*_captures(cases, clean), *_principles(cases * 10), *_large_file()]
+    return [*_field_waves(), *_captures(cases, clean), *_principles(cases * 10), *_large_file()]
+
+
+class Outcome(StrEnum):
+    """What an examination is worth, held against what was hidden."""
+
+    RIGHT = "right"
+    HONEST = "cannot tell"
+    WRONG = "sure and wrong"
+
+
+def outcome_of(wave: FieldWave, found: Examination) -> Outcome:
+    """Sure and wrong is a failing finding that is none, teeth that are not there, a frequency 1 % off, or a fault that passes."""
+    named = {finding.what for finding in found.findings}
+    failed = {finding.what for finding in found.findings if finding.mark is Mark.FAIL}
+    teeth_off = wave.teeth is not None and found.ring is not None and found.ring.teeth != wave.teeth
+    off = 0.0 if wave.hertz is None or found.frequency_hz is None else abs(found.frequency_hz / wave.hertz - 1)
+    if failed - wave.right or teeth_off or off > _FREQUENCY_OFF or (wave.right and not named):
+        return Outcome.WRONG
+    return Outcome.RIGHT if (named & wave.right if wave.right else not named) else Outcome.HONEST
+
+
+def _field_waves(of_each: int = 12, first: int = 5000) -> list[Figure]:
+    """Waveforms from the physics of the part, which is none of the simulated pickup's; so many of each kind."""
+    seen: Counter[Outcome] = Counter()
+    for kind in KINDS:
+        for seed in range(first, first + of_each):
+            wave = draw_wave(kind, seed)
+            seen[outcome_of(wave, examine(wave.time_s, wave.signal_v, **wave.told))] += 1
+    total = seen.total()
+    return [
+        Figure(
+            f"right, of {total} waveforms of {len(KINDS)} kinds from the physics",
+            100 * seen[Outcome.RIGHT] / total,
+            "%",
+            "at least 95",
+        ),
+        Figure("  sure and wrong", 100 * seen[Outcome.WRONG] / total, "%", "0"),
+        Figure("  cannot tell, and says why", 100 * seen[Outcome.HONEST] / total, "%", "the rest"),
+    ]
 
 
 def _captures(cases: int, clean: int) -> list[Figure]:
@@ -125,7 +168,12 @@ def _drawn(rng: np.random.Generator, kind: str, seed: int) -> tuple[Ring, Pickup
         pickup = replace(pickup, coil_v_per_hz=swing_v / (teeth * turn_hz), offset_v=0.0)
     turns = float(rng.uniform(8, 30))
     taken = capture(ring, pickup, turn_hz=speeds, seconds=turns / turn_hz, rate_hz=rate_hz, seed=seed)
-    return ring, pickup, turn_hz, examine(*taken, teeth=None if kind == "missing tooth" else teeth, pull_up_v=5.0)
+    return (
+        ring,
+        pickup,
+        turn_hz,
+        examine(*taken, teeth=None if kind == "missing tooth" else teeth, gap_teeth=0, pull_up_v=5.0),
+    )
 
 
 def _right(kind: str, ring: Ring, found: Examination) -> bool:

@@ -8,7 +8,7 @@ from uuid import UUID
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.examination import examine
-from irongauge.core.pulses.record import Capture, KeptPulse, PulseKind
+from irongauge.core.pulses.record import About, Capture, KeptPulse, PulseKind
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Technician
 from irongauge.instruments.waveforms import Pickup, Ring, capture
@@ -64,7 +64,7 @@ def add_pulses(  # noqa: PLR0913  what the sample shop has
     ring = Ring(_TEETH, late_pct={16: 6.5}, run_out_pct=1.2)
     taken = capture(ring, Pickup(coil_v_per_hz=0.02), turn_hz=(1.1, 1.5), seconds=7.0, rate_hz=10_000, seed=_SEED)
     step_s, samples = packed(*taken)
-    found = examine(*taken, teeth=_TEETH)
+    found = examine(*taken, teeth=_TEETH, gap_teeth=0)
     made = Capture(
         uid=uid("capture of the axle"),
         name="axle-turned-by-hand.csv",
@@ -72,9 +72,7 @@ def add_pulses(  # noqa: PLR0913  what the sample shop has
         samples=found.samples,
         seconds=found.seconds,
         step_s=step_s,
-        teeth=_TEETH,
-        gap_teeth=0,
-        pull_up_v=None,
+        about=About(teeth=_TEETH, gap_teeth=0),
         examination=found,
         taken_at=began,
         circuit_uid=axle.uid,

@@ -55,6 +55,7 @@ class CaptureRow(Base):
         CheckConstraint("teeth BETWEEN 2 AND 1000", name="teeth_possible"),
         CheckConstraint("gap_teeth BETWEEN 0 AND 20", name="gap_teeth_possible"),
         CheckConstraint("pull_up_v > 0 AND pull_up_v <= 32", name="pull_up_v_possible"),
+        CheckConstraint("shunt_ohm > 0 AND shunt_ohm <= 10000", name="shunt_ohm_possible"),
         CheckConstraint("octet_length(signal) = 4 * samples", name="signal_whole"),
         CheckConstraint("(step_s IS NULL) = (octet_length(times) = 8 * samples)", name="times_where_uneven"),
         CheckConstraint("kept_uid IS NULL OR circuit_uid IS NOT NULL", name="kept_with_circuit"),
@@ -70,8 +71,9 @@ class CaptureRow(Base):
     seconds: Mapped[float]
     step_s: Mapped[float | None]
     teeth: Mapped[int | None]
-    gap_teeth: Mapped[int]
+    gap_teeth: Mapped[int | None]
     pull_up_v: Mapped[float | None]
+    shunt_ohm: Mapped[float | None]
     examination: Mapped[dict[str, Any]] = mapped_column(JSONB)
     taken_at: Mapped[datetime]
     signal: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)

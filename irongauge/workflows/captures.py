@@ -7,12 +7,12 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, field, replace
 from typing import IO, TYPE_CHECKING
 from uuid import UUID
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.pulses.record import Capture, PulseKind
+from irongauge.core.pulses.record import About, Capture, PulseKind
 from irongauge.errors import BadFileError, EntryError, RefusedRequestError, as_sentence
 from irongauge.formats.waveform_csv import read_waveform, write_waveform
 from irongauge.store.database import Database
@@ -29,7 +29,6 @@ if TYPE_CHECKING:
     Floats = NDArray[np.float64]
 
 __all__ = [
-    "About",
     "CaptureView",
     "NewCapture",
     "Progress",
@@ -48,15 +47,6 @@ _MOST_LISTED = 40
 _one_at_a_time = threading.Lock()
 
 
-@dataclass(frozen=True)
-class About:
-    """What is told of a capture: the ring's places, teeth left out on purpose, what an open output is pulled up to."""
-
-    teeth: int | None = None
-    gap_teeth: int = 0
-    pull_up_v: float | None = None
-
-
 @dataclass(frozen=True, kw_only=True)
 class NewCapture:
     """A capture that is to be taken in: the form's own identity, the file's name, what is told of it, where it belongs.
@@ -67,7 +57,7 @@ class NewCapture:
 
     uid: UUID
     name: str
-    about: About = About()
+    about: About = field(default_factory=About)
     circuit_uid: UUID | None = None
     column: int | None = None
     time_unit: str = ""
@@ -135,9 +125,8 @@ def _begun(database: Database, new: NewCapture) -> NewCapture | None:
 def _examined(new: NewCapture, taken: tuple[Floats, Floats]) -> Examination:
     from irongauge.core.pulses.examination import examine  # noqa: PLC0415  a start does not wait for the numbers package
 
-    about = new.about
     try:
-        return examine(*taken, teeth=about.teeth, gap_teeth=about.gap_teeth, pull_up_v=about.pull_up_v)
+        return examine(*taken, **asdict(new.about))
     except ValueError as error:
         raise BadFileError(new.name, as_sentence(error), "Save one capture to a file.") from error
 
@@ -148,7 +137,6 @@ def _store(
     from irongauge.workflows.samples import packed  # noqa: PLC0415  a start does not wait for the numbers package
 
     step_s, samples = packed(*taken)
-    about = new.about
     name = "".join(c if c.isprintable() else " " for c in new.name)  # it comes from a file, not from a person
     capture = Capture(
         uid=new.uid,
@@ -157,9 +145,7 @@ def _store(
         samples=examination.samples,
         seconds=examination.seconds,
         step_s=step_s,
-        teeth=about.teeth,
-        gap_teeth=about.gap_teeth,
-        pull_up_v=about.pull_up_v,
+        about=new.about,
         examination=examination,
         taken_at=now(),
         circuit_uid=new.circuit_uid,
@@ -200,7 +186,7 @@ def tell_capture(database: Database, uid: UUID, about: About) -> None:
             taken = whole(store, capture)
         examination = _examined(NewCapture(uid=uid, name=capture.name, about=about), taken)
         with database.unit() as store:
-            store.pulses.tell(uid, about.teeth, about.gap_teeth, about.pull_up_v, examination)
+            store.pulses.tell(uid, about, examination)
 
 
 def capture_file(database: Database, uid: UUID) -> tuple[str, Iterator[bytes]]:
@@ -261,9 +247,7 @@ def _given(capture: Capture) -> dict[str, object]:
         "name": capture.name,
         "samples": capture.samples,
         "seconds": capture.seconds,
-        "teeth": capture.teeth,
-        "gap_teeth": capture.gap_teeth,
-        "pull_up_v": capture.pull_up_v,
+        **asdict(capture.about),
         "frequency_hz": found.frequency_hz,
         "duty_pct": found.duty_pct,
         "low_v": found.low_v,

@@ -13,7 +13,7 @@ from sqlalchemy.exc import DBAPIError
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.examination import examine
-from irongauge.core.pulses.record import Capture, KeptPulse, PulseKind, PulseMark
+from irongauge.core.pulses.record import About, Capture, KeptPulse, PulseKind, PulseMark
 from irongauge.core.pulses.stretch import BLOCK
 from irongauge.errors import NotFoundError
 from irongauge.instruments.waveforms import Pickup, Ring, capture
@@ -58,9 +58,7 @@ def taken(demo):
         samples=40_000,
         seconds=found.seconds,
         step_s=step_s,
-        teeth=36,
-        gap_teeth=0,
-        pull_up_v=12.0,
+        about=About(teeth=36, gap_teeth=0, pull_up_v=12.0),
         examination=found,
         taken_at=NOW,
     )
@@ -97,9 +95,7 @@ def test_a_stretch_holds_what_lies_in_it(demo, is_even, from_s, until_s):
         samples=40_000,
         seconds=float(time_s[-1]),
         step_s=step_s,
-        teeth=None,
-        gap_teeth=0,
-        pull_up_v=None,
+        about=About(),
         examination=examine(time_s, TAKEN[1]),
         taken_at=NOW,
     )

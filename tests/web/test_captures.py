@@ -249,7 +249,7 @@ def test_a_capture_written_out_reads_back_the_same(visitor):
 def test_knowing_more_of_the_ring_changes_what_is_found(visitor):
     gap = csv_of(Ring(36, missing=frozenset({7, 8})), turn_hz=(4, 4), rate_hz=20_000)
     page = Page(hand_in(visitor, gap))
-    assert "is missing. And 1 more." in page.text
+    assert "A gap of 2 places side by side comes once in 36" in page.text
     told = visitor.send(page.form("/look"), teeth="36", gap_teeth="2")
     assert "Nothing wrong is found" in told.text
     weak = visitor.send(told.form("/look"), pull_up_v="12")

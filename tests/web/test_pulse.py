@@ -91,7 +91,8 @@ def test_what_is_known_of_a_ring_and_an_input_counts_for_programs_too(standing):
     _, signal_v = capture(ring, Pickup(), turn_hz=(5, 5), seconds=2.0, rate_hz=10_000, seed=2)
     body = {"rate_hz": 10_000, "signal_v": np.round(signal_v, 4).tolist()}
     ask = lambda **more: standing.client.post("/api/v1/pulse/analyse", json=body | more).json()  # noqa: E731
-    assert [f["what"] for f in ask()["findings"]] == ["missing tooth", "missing tooth"]
+    assert [f["what"] for f in ask()["findings"]] == ["missing tooth or index gap"]
+    assert [f["what"] for f in ask(gap_teeth=0)["findings"]] == ["missing tooth"] * 2
     assert ask(gap_teeth=2)["findings"] == []
     assert [f["what"] for f in ask(gap_teeth=2, pull_up_v=12)["findings"]] == ["high level too low"]
 

@@ -11,7 +11,7 @@ import pytest
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.examination import RingResult, examine
-from irongauge.core.pulses.record import Capture, KeptPulse, PulseKind
+from irongauge.core.pulses.record import About, Capture, KeptPulse, PulseKind
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 from irongauge.web.pulse.capture_page import capture_page, hertz, span
 from irongauge.web.pulse.ring_drawing import draw_ring
@@ -69,7 +69,7 @@ COIL = capture(
 
 
 def _made(taken, **about):
-    found = examine(*taken, teeth=about.get("teeth"), gap_teeth=about.get("gap_teeth", 0))
+    found = examine(*taken, **about)
     return Capture(
         uid=uuid4(),
         name="bench.csv",
@@ -77,9 +77,7 @@ def _made(taken, **about):
         samples=found.samples,
         seconds=found.seconds,
         step_s=1e-4,
-        teeth=about.get("teeth"),
-        gap_teeth=about.get("gap_teeth", 0),
-        pull_up_v=None,
+        about=About(**about),
         examination=found,
         taken_at=NOW,
     )
@@ -132,13 +130,13 @@ def test_a_capture_is_kept_as_long_as_nothing_else_is_told_of_it():
         mark=Mark.FAIL,
         finding="x",
         sentence="",
-        given={"teeth": 24, "gap_teeth": 0, "pull_up_v": None},
+        given={"teeth": 24, "gap_teeth": None, "pull_up_v": None},
         technician_uid=uuid4(),
         taken_at=NOW,
     )
     made = replace(_made(SQUARE, teeth=24), kept_uid=kept.uid)
     assert capture_page(made, Keeping(shop=None, people=None, kept=(kept,))).is_kept
-    assert not capture_page(replace(made, teeth=48), Keeping(shop=None, people=None, kept=(kept,))).is_kept
+    assert not capture_page(replace(made, about=About(teeth=48)), Keeping(shop=None, people=None, kept=(kept,))).is_kept
     assert not capture_page(replace(made, kept_uid=None), Keeping(shop=None, people=None, kept=(kept,))).is_kept
 
 

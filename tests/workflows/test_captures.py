@@ -9,11 +9,10 @@ from uuid import uuid4
 import pytest
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.pulses.record import PulseKind
+from irongauge.core.pulses.record import About, PulseKind
 from irongauge.errors import BadFileError, EntryError, JobClosedError, NotFoundError, RefusedRequestError
 from irongauge.instruments.waveforms import Ring
 from irongauge.workflows.captures import (
-    About,
     NewCapture,
     keep_capture,
     look_at_capture,
@@ -84,9 +83,9 @@ def test_one_is_read_at_a_time_and_whoever_goes_away_holds_nobody_up(demo):
 def test_what_is_told_is_kept_with_the_capture_and_examined_anew(demo):
     uid = _taken(demo, teeth=24)
     assert look_at_capture(demo, uid).capture.examination.ring.teeth == 24
-    tell_capture(demo, uid, About(48, 0, 12.0))
+    tell_capture(demo, uid, About(teeth=48, gap_teeth=0, pull_up_v=12.0))
     capture = look_at_capture(demo, uid).capture
-    assert (capture.teeth, capture.pull_up_v, capture.examination.ring.teeth) == (48, 12.0, 48)
+    assert (capture.about.teeth, capture.about.pull_up_v, capture.examination.ring.teeth) == (48, 12.0, 48)
     assert "high level too low" in [f.what for f in capture.examination.findings]
 
 

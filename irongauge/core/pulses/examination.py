@@ -1,7 +1,7 @@
 """What a captured waveform is told to be good or bad for: figures, the ring behind it, and findings with their place in time.
 
-`waveform` measures, `pulse_train` sorts the pulses, `tone_ring` looks at the teeth and `wave_findings` says what is wrong; here
-they are put together. Leaves out reading files and drawing.
+`waveform` measures, `disturbances` knows what is no pulse, `train` sorts the pulses, `ring` looks at the teeth, `swing` at a
+coil's volts, and the findings say what is wrong; here they are put together. Leaves out reading files and drawing.
 """
 
 from __future__ import annotations
@@ -13,9 +13,12 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.pulses.findings import Finding, find_in_levels, find_in_pulses, find_in_ring, find_in_volts
+from irongauge.core.pulses.disturbances import find_in_hum, find_in_sampling, hum_in, without_hum
+from irongauge.core.pulses.findings import Finding, find_in_levels, find_in_pulses, find_in_volts
 from irongauge.core.pulses.ring import RingFault, RingFigures, examine_ring
-from irongauge.core.pulses.train import SteepEdge, count_teeth, edge_s, pulse_train, steep_edges
+from irongauge.core.pulses.ring_findings import find_in_ring, find_in_teeth
+from irongauge.core.pulses.swing import measure_swing
+from irongauge.core.pulses.train import SteepEdge, coded_widths_s, count_teeth, edge_s, pulse_train, steep_edges
 from irongauge.core.pulses.waveform import Shape, check_waveform, measure_checked
 
 if TYPE_CHECKING:
@@ -52,7 +55,8 @@ class Examination:
     """Everything that was found of a capture. Figures are None where it is too short or too flat for them.
 
     `slowest_hz` and `fastest_hz` are means over five pulses. `volts_per_hz` is peak to peak, of a coil; `rise_power` the power of
-    the speed with which its volts rise, 1 where they should be. `pulses` counts rising edges.
+    the speed with which its volts rise, 1 where they should be. `pulses` counts rising edges. `coded_widths_s` are the sorts of
+    pulses of a sensor that sends words by their width.
     """
 
     shape: Shape
@@ -77,6 +81,7 @@ class Examination:
     steep_edge: SteepEdge | None
     ring: RingResult | None
     findings: tuple[Finding, ...]
+    coded_widths_s: tuple[float, ...] = ()
 
     @property
     def mark(self) -> Mark:
@@ -105,36 +110,57 @@ def examination_from(record: Mapping[str, Any]) -> Examination:
             "steep_edge": None if steep is None else SteepEdge(steep),
             "ring": None if ring is None else RingResult(**{**ring, **{name: tuple(ring[name]) for name in lists}}),
             "findings": tuple(findings),
+            "coded_widths_s": tuple(record.get("coded_widths_s", ())),
         }
     )
 
 
-def examine(
-    time_s: Floats, signal_v: Floats, *, teeth: int | None = None, gap_teeth: int = 0, pull_up_v: float | None = None
+def examine(  # noqa: PLR0913  each argument is a separate fact about the set-up
+    time_s: Floats,
+    signal_v: Floats,
+    *,
+    teeth: int | None = None,
+    gap_teeth: int | None = None,
+    pull_up_v: float | None = None,
+    shunt_ohm: float | None = None,
 ) -> Examination:
     """Measure a capture and say what is wrong with it; arrays of shape (n,), times rising.
 
     `teeth` counts all places of the ring, those of a gap too; without it they are counted where something comes back each turn.
-    `gap_teeth` are left out on purpose, side by side. `pull_up_v` is what an open output is pulled up to. Raises `ValueError`
-    for fewer than eight samples, times that do not rise, or values that are not numbers.
+    `gap_teeth` are left out on purpose, side by side; None where nobody said. `pull_up_v` is what an open output is pulled up to,
+    `shunt_ohm` what a two-wire current sensor's current is read over. Raises `ValueError` for fewer than eight samples, times
+    that do not rise, or values that are not numbers.
     """
     check_waveform(time_s, signal_v)
     seconds, samples = float(time_s[-1] - time_s[0]), len(time_s)
     time_s, signal_v, gaps = _longest_stretch(time_s, signal_v)
     figures = measure_checked(time_s, signal_v)
-    teeth = teeth or count_teeth(figures)
+    no_pulses = [*find_in_sampling(time_s, figures), *find_in_hum(figures)]
+    hum = counted = None
+    if not no_pulses:
+        hum = hum_in(time_s, signal_v, figures, teeth)
+        if hum is not None:
+            signal_v = without_hum(time_s, signal_v, hum)
+            figures = measure_checked(time_s, signal_v)
+        counted = count_teeth(figures, edge_s(time_s, figures))
+    unfit = find_in_teeth(teeth, counted)
+    teeth = counted if unfit or teeth is None else teeth
     steep, pulses_s = steep_edges(figures, teeth)
-    train = pulse_train(time_s, signal_v, figures, pulses_s)
+    train = pulse_train(figures, pulses_s)
     ring = None
-    if teeth is not None and train.frequency_hz is not None:
+    if teeth is not None and train.frequency_hz is not None and not no_pulses:
         ring = examine_ring(train.pulses_s, teeth, edge_s(time_s, figures))
-    findings = [
-        *gaps,
-        *find_in_levels(figures, pull_up_v),
-        *([] if ring is None else find_in_ring(ring, train.pulses_s, gap_teeth)),
-        *find_in_pulses(time_s, figures, train, ring, gap_teeth),
-        *find_in_volts(signal_v, figures, train),
-    ]
+    swing = measure_swing(time_s, signal_v, figures, train.pulses_s, ring)
+    findings = [*gaps, *no_pulses]
+    if not no_pulses:
+        findings += [
+            *find_in_hum(figures, hum),
+            *find_in_levels(figures, pull_up_v, shunt_ohm),
+            *unfit,
+            *([] if ring is None else find_in_ring(ring, train.pulses_s, gap_teeth, swing.over_turn_pct)),
+            *find_in_pulses(time_s, figures, train, ring, swing),
+            *find_in_volts(signal_v, figures, swing),
+        ]
     order = {Mark.FAIL: 0, Mark.UNDECIDED: 1}
     return Examination(
         shape=figures.shape,
@@ -145,7 +171,7 @@ def examine(
         high_v=figures.high_v,
         middle_v=figures.edges.middle_v,
         noise_v=figures.noise_v,
-        frequency_hz=train.frequency_hz,
+        frequency_hz=train.frequency_hz if ring is None else ring.frequency_hz,
         slowest_hz=train.slowest_hz,
         fastest_hz=train.fastest_hz,
         duty_pct=figures.duty_pct,
@@ -154,11 +180,12 @@ def examine(
         rise_s=figures.rise_s,
         fall_s=figures.fall_s,
         jitter_pct=figures.jitter_pct,
-        volts_per_hz=train.volts_per_hz,
-        rise_power=train.rise_power,
+        volts_per_hz=swing.volts_per_hz,
+        rise_power=swing.rise_power,
         steep_edge=steep,
         ring=None if ring is None else _ring_result(ring),
         findings=tuple(sorted(findings, key=lambda f: order[f.mark])),
+        coded_widths_s=() if no_pulses else coded_widths_s(figures),
     )
 
 

@@ -11,8 +11,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.pulses.ring import RingFault, RingFigures, RingFinding, number_teeth
-from irongauge.core.pulses.train import LEAST_EDGES, WHOLE, PulseTrain
+from irongauge.core.pulses.ring import RingFault, RingFigures, number_teeth, swing_of_pitch
+from irongauge.core.pulses.swing import Swing
+from irongauge.core.pulses.train import LEAST_EDGES, WHOLE, PulseTrain, edge_s
 from irongauge.core.pulses.waveform import Shape, WaveformFigures
 from irongauge.core.sensors.families import HIGH_FROM_SHARE, LOW_BELOW_V
 
@@ -21,15 +22,20 @@ if TYPE_CHECKING:
 
     Floats = NDArray[np.float64]
 
-__all__ = ["Finding", "find_in_levels", "find_in_pulses", "find_in_ring", "find_in_volts"]
+__all__ = ["Finding", "find_in_levels", "find_in_pulses", "find_in_volts", "some_places"]
 
 _NOISY = 0.04  # of the amplitude, as one standard deviation
 _SLOW_EDGE = 0.12  # of a period
-_CUT_EDGE = 0.03  # of a period: steeper ones are no cut sine
-_FLAT_TOP = 0.16  # of all samples within a fiftieth of an end: a sine has 0.09
+_CURRENT_MA, _CURRENT_OFF = (7.0, 14.0, 28.0), 0.2  # levels of two-wire speed sensors
+_LEAST_SHUNT_V, _ONE_TO_TWO = 0.03, (1.6, 2.5)  # 7 mA over a few ohms; 14 mA is twice 7, 20 % off either way
+_BELOW_GROUND_V = -0.3  # less is a scope's own zero
+_SMALL_SWING_V = 0.5  # between a low level and what the least sensitive logic calls high
+_TURN_FAIL_PCT, _TURN_DOUBT_PCT = 30.0, 12.0  # of a coil's volts: a gap of 1 mm that varies by about 0.25 and 0.1 mm
+_FLAT_TOP = 0.6  # of the samples near an end, that are nearest: half where a sine turns, all where it is cut
+_AT_AN_END = 0.05  # of all samples, so that the end is a top and no single peak
 _DROPPED = 1.6  # a period this many times the local one lacks a pulse
+_OF_CHATTER = 0.05  # of the edges that chatter
 _LEAST_POWER = 0.7  # of the speed, with which a coil's volts rise
-_HEAVY_RUN_OUT_PCT = 5.0  # of a pitch: hides an odd tooth of usual size
 _MOST_PLACES = 400  # marks that a picture can still show
 _SILENT_PERIODS = 4.0  # a gap of that many is no missing tooth
 
@@ -50,8 +56,11 @@ _CUT_DO = "Widen the scope’s range. If it is still cut, something limits it: a
 _SLOW_DO = "Work out the pull-up under Which principle, and shorten the wire or lower its value."
 
 
-def find_in_levels(figures: WaveformFigures, pull_up_v: float | None) -> list[Finding]:
-    """Of a switching output: its two levels and how fast it goes from one to the other."""
+def find_in_levels(figures: WaveformFigures, pull_up_v: float | None, shunt_ohm: float | None = None) -> list[Finding]:
+    """Of a switching output: its two levels and how fast it goes from one to the other.
+
+    `pull_up_v` is what it is pulled up to; `shunt_ohm` what a two-wire current sensor's current is read over.
+    """
     found: list[Finding] = []
     if figures.shape is Shape.FLAT or figures.frequency_hz is None:
         where = (
@@ -66,10 +75,58 @@ def find_in_levels(figures: WaveformFigures, pull_up_v: float | None) -> list[Fi
     if figures.shape is not Shape.SQUARE:
         return []
     if figures.low_v < -figures.high_v / 4:  # no output to ground swings so far below it
-        if slow_s * figures.frequency_hz < _CUT_EDGE:
-            return []
-        said = f"A coil’s wave is cut at {figures.low_v:.2f} and {figures.high_v:.2f} V."
-        return [Finding(what="flat tops", mark=Mark.UNDECIDED, sentence=said, do=_CUT_DO)]
+        said = (
+            f"Flat at {figures.low_v:.2f} and at {figures.high_v:.2f} V, on both sides of ground: a coil’s wave that is cut, or "
+            "a switching output seen through AC coupling."
+        )
+        return [Finding(what="flat tops", mark=Mark.UNDECIDED, sentence=said, do="Set the scope to DC. " + _CUT_DO)]
+    found += _about_current(figures, shunt_ohm) if shunt_ohm is not None else _about_volts(figures, pull_up_v)
+    if slow_s * figures.frequency_hz > _SLOW_EDGE:
+        said = (
+            f"An edge takes {_time(slow_s)}, {100 * slow_s * figures.frequency_hz:.0f} % of a period: the pull-up is too weak "
+            "for the wire’s capacitance."
+        )
+        found.append(Finding(what="slow edges", mark=Mark.UNDECIDED, sentence=said, do=_SLOW_DO))
+    return found
+
+
+def _about_current(figures: WaveformFigures, shunt_ohm: float) -> list[Finding]:
+    """A two-wire current sensor's levels: 7 and 14 mA, and 28 mA for the pulse of one that sends more than speed."""
+    low_ma, high_ma = (1000 * volts / shunt_ohm for volts in (figures.low_v, figures.high_v))
+    steps = [step for step in _CURRENT_MA if abs(low_ma / step - 1) <= _CURRENT_OFF]
+    if steps and any(abs(high_ma / step - 1) <= _CURRENT_OFF and step > steps[0] for step in _CURRENT_MA):
+        return []
+    said = (
+        f"The current runs from {low_ma:.1f} to {high_ma:.1f} mA over {shunt_ohm:g} Ω. A two-wire current sensor gives 7 and 14 "
+        "mA (some 28 mA too), each within 20 %."
+    )
+    do = "Measure the shunt, and the supply at the sensor. A leak from wire to wire adds to both levels."
+    return [Finding(what="current levels off", mark=Mark.FAIL, sentence=said, do=do)]
+
+
+def _about_volts(figures: WaveformFigures, pull_up_v: float | None) -> list[Finding]:
+    """The two levels of an output that switches to ground."""
+    found: list[Finding] = []
+    swing_v = figures.high_v - figures.low_v
+    if (
+        pull_up_v is None
+        and figures.low_v > _LEAST_SHUNT_V
+        and _ONE_TO_TWO[0] < figures.high_v / figures.low_v < _ONE_TO_TWO[1]
+    ):
+        said = (
+            f"The levels {figures.low_v:.2f} and {figures.high_v:.2f} V stand as 1 to {figures.high_v / figures.low_v:.1f}, as a "
+            "two-wire current sensor’s do over a shunt; a switching output’s low level would be too high."
+        )
+        do = "For a current sensor type its shunt in Ω. Else type what the output is pulled up to, and look for a second pull-up."
+        return [Finding(what="two-wire current sensor", mark=Mark.UNDECIDED, sentence=said, do=do)]
+    if figures.low_v < _BELOW_GROUND_V:
+        said = f"The low level is {figures.low_v:.2f} V, below ground, where a switching output cannot pull it."
+        do = "Set the scope to DC and its zero right, clip its ground to the sensor’s; then volts between the two grounds."
+        found.append(Finding(what="low level below ground", mark=Mark.UNDECIDED, sentence=said, do=do))
+    if swing_v < _SMALL_SWING_V and pull_up_v is None:
+        said = f"It swings by {_volts(swing_v)} only, which no input for a switching output would see."
+        do = "Look at the probe’s ratio and the pull-up. For a current sensor type its shunt in Ω."
+        found.append(Finding(what="small swing", mark=Mark.UNDECIDED, sentence=said, do=do))
     if figures.low_v > LOW_BELOW_V:
         said = f"The low level is {figures.low_v:.2f} V and should be below {LOW_BELOW_V} V: two pull-ups, or a bad ground."
         do = "Unplug and look for the second pull-up (in the module, in the harness); then volts on the ground wire, plugged in."
@@ -87,80 +144,38 @@ def find_in_levels(figures: WaveformFigures, pull_up_v: float | None) -> list[Fi
                 do="Measure the pull-up, and what else is on the signal wire.",
             )
         )
-    if slow_s * figures.frequency_hz > _SLOW_EDGE:
-        said = (
-            f"An edge takes {_time(slow_s)}, {100 * slow_s * figures.frequency_hz:.0f} % of a period: the pull-up is too weak "
-            "for the wire’s capacitance."
-        )
-        found.append(Finding(what="slow edges", mark=Mark.UNDECIDED, sentence=said, do=_SLOW_DO))
     return found
-
-
-_RING_DO = {
-    RingFault.MISSING: "Look at the ring there: a tooth broken off, or a gap filled with rust or dirt. A gap that belongs there "
-    "is typed as left out on purpose.",
-    RingFault.UNEVEN: "Look at that tooth and the gaps beside it: bent, chipped, a burr or a chip of metal that sticks.",
-    RingFault.RUN_OUT: "Feel the air gap round the ring. The ring sits off its centre, or the shaft is bent.",
-    RingFault.JOINTS: "Loosen the halves and part the joints alike on both sides.",
-}
-
-
-def find_in_ring(ring: RingFigures, pulses_s: Floats, gap_teeth: int) -> list[Finding]:
-    found = []
-    missing = [] if _is_the_gap(ring, gap_teeth) else list(ring.findings)
-    for finding in missing or [f for f in ring.findings if f.fault is not RingFault.MISSING]:
-        mark = Mark.FAIL
-        if finding.fault is RingFault.RUN_OUT and finding.size_pct < _HEAVY_RUN_OUT_PCT:
-            mark = Mark.UNDECIDED
-        at_s, wide_s = _places(ring, finding, pulses_s)
-        found.append(
-            Finding(
-                what=str(finding.fault),
-                mark=mark,
-                sentence=finding.sentence,
-                do=_RING_DO[finding.fault],
-                at_s=at_s,
-                wide_s=wide_s,
-            )
-        )
-    return found
-
-
-def _is_the_gap(ring: RingFigures, gap_teeth: int) -> bool:
-    """True when the missing teeth are those left out on purpose: so many, side by side."""
-    if gap_teeth == 0 or len(ring.missing) != gap_teeth:
-        return False
-    steps = [(b - a) % ring.teeth for a, b in zip(ring.missing, (*ring.missing[1:], ring.missing[0]), strict=True)]
-    return gap_teeth == 1 or sum(step != 1 for step in steps) == 1
-
-
-def _places(ring: RingFigures, finding: RingFinding, pulses_s: Floats) -> tuple[tuple[float, ...], float]:
-    """Where a tooth's finding shows: every turn of it, as the two pitches about it. Run-out is everywhere, and so nowhere."""
-    if finding.fault is RingFault.RUN_OUT:
-        return (), 0.0
-    numbers, times = number_teeth(pulses_s)
-    pitch_s = float(times[-1] - times[0]) / max(int(numbers[-1]), 1)
-    want = np.arange(finding.tooth, int(numbers[-1]) + 1, ring.teeth)
-    at = np.interp(want, numbers, times) - pitch_s
-    return _some(at[at >= 0]), 2 * pitch_s
 
 
 def find_in_pulses(
-    time_s: Floats, figures: WaveformFigures, train: PulseTrain, ring: RingFigures | None, gap_teeth: int
+    time_s: Floats, figures: WaveformFigures, train: PulseTrain, ring: RingFigures | None, swing: Swing
 ) -> list[Finding]:
-    """Pulses that are too many, that drop out now and then, or that stop while the ring still turns."""
+    """Edges that chatter, pulses that are too many, that drop out now and then, or that stop while the ring still turns."""
     if train.frequency_hz is None:
         return []
     found = []
+    if figures.bounced:
+        said = (
+            f"{_count(figures.bounced, 'edge')} chatter: a contact that bounces, which a fast input would count several times. "
+            "Here each was counted once."
+        )
+        do = "Set the input’s filter to longer than the chatter, or fit a capacitor; a worn reed or switch is replaced."
+        found.append(Finding(what="contact bounce", mark=Mark.UNDECIDED, sentence=said, do=do))
     times, extra_s = train.pulses_s, train.extra_s
-    if len(extra_s):
+    if ring is None and (swing_pct := 100 * swing_of_pitch(times, edge_s(time_s, figures))):
+        said = f"The pitch swings by ± {swing_pct:.1f} % again and again: the shaft turns unevenly, or the ring is off centre."
+        do = "Type the ring’s teeth, and capture at another speed and load: what stays the same in % is the ring’s."
+        found.append(Finding(what=str(RingFault.SWINGS), mark=Mark.UNDECIDED, sentence=said, do=do))
+    if len(extra_s) > _OF_CHATTER * figures.bounced:  # fewer are chatter that lasted longer
         said = f"{_count(len(extra_s), 'pulse')} too many came in between: noise pick-up that an input would count."
         do = "Keep the wire away from ignition and alternator, twist or shield it, and look at the sensor’s ground."
-        at_s = _some(extra_s)
+        at_s = some_places(extra_s)
         found.append(
             Finding(what="extra pulses", mark=Mark.FAIL, sentence=said, do=do, at_s=at_s, wide_s=1 / train.frequency_hz)
         )
     dropped = _dropped(times, ring)
+    silent = _silences(times, 0 if ring is None else len(ring.missing))
+    dropped = np.union1d(dropped, silent).astype(np.intp)
     if len(dropped):
         said = (
             f"{_count(len(dropped), 'time')} pulses are missing where no tooth is missing: they drop out now and then."
@@ -169,11 +184,32 @@ def find_in_pulses(
         wide_s = float(np.median(times[dropped + 1] - times[dropped]))
         found.append(
             Finding(
-                what="pulses drop out", mark=Mark.FAIL, sentence=said, do=do, at_s=_some(times[dropped]), wide_s=wide_s
+                what="pulses drop out",
+                mark=Mark.FAIL,
+                sentence=said,
+                do=do,
+                at_s=some_places(times[dropped]),
+                wide_s=wide_s,
             )
         )
-    found += _stops(time_s, figures, train, max(gap_teeth, len(ring.missing) if ring is not None else 0))
+    found += _stops(time_s, figures, train, swing, len(ring.missing) if ring is not None else 0)
     return found
+
+
+def _silences(times: Floats, missing: int) -> NDArray[np.intp]:
+    """Edges after which nothing came for several periods, at a speed that before and after was far from a stand."""
+    periods = np.diff(times)
+    found = []
+    for at in np.flatnonzero(periods > (_SILENT_PERIODS + missing) * float(np.median(periods))):
+        before, after = periods[max(at - 5, 0) : at], periods[at + 1 : at + 6]
+        if min(len(before), len(after)) < LEAST_EDGES:
+            continue
+        # A ring that came to a stand and started again slows down before and is slow after.
+        if periods[at] > (_SILENT_PERIODS + missing) * max(float(np.median(before)), float(np.median(after))) and (
+            before[-1] < 1.5 * before[0] and after[0] < 1.5 * after[-1]
+        ):
+            found.append(int(at))
+    return np.array(found, dtype=np.intp)
 
 
 def _dropped(times: Floats, ring: RingFigures | None) -> NDArray[np.intp]:
@@ -194,7 +230,7 @@ def _dropped(times: Floats, ring: RingFigures | None) -> NDArray[np.intp]:
     return at[regular & (several > _DROPPED)]
 
 
-def _stops(time_s: Floats, figures: WaveformFigures, train: PulseTrain, missing: int) -> list[Finding]:
+def _stops(time_s: Floats, figures: WaveformFigures, train: PulseTrain, swing: Swing, missing: int) -> list[Finding]:
     """Silence at either end while the speed just before it was far from a stand."""
     times = train.pulses_s
     edge_v = figures.edges.high_threshold_v - figures.edges.low_threshold_v
@@ -215,7 +251,7 @@ def _stops(time_s: Floats, figures: WaveformFigures, train: PulseTrain, missing:
         last_hz = float(slope * edges[-1] + level)
         then_hz = float(slope * (edges[-1] + _SILENT_PERIODS * period_s) + level)
         # What a coil gives at that speed must be well above what counts as an edge here, or its silence says nothing.
-        heard = train.volts_per_hz is None or train.volts_per_hz * then_hz > 3 * edge_v
+        heard = swing.volts_per_hz is None or swing.volts_per_hz * then_hz > 3 * edge_v
         if then_hz < 0.6 * last_hz or not heard:
             continue
         moment_s = abs(float(edges[-1]))
@@ -230,7 +266,7 @@ def _stops(time_s: Floats, figures: WaveformFigures, train: PulseTrain, missing:
     return found
 
 
-def find_in_volts(signal_v: Floats, figures: WaveformFigures, train: PulseTrain) -> list[Finding]:
+def find_in_volts(signal_v: Floats, figures: WaveformFigures, swing: Swing) -> list[Finding]:
     """Noise on the levels, and of a coil its swing: cut tops, volts that do not rise with the speed."""
     found: list[Finding] = []
     span_v = figures.high_v - figures.low_v
@@ -244,22 +280,45 @@ def find_in_volts(signal_v: Floats, figures: WaveformFigures, train: PulseTrain)
         found.append(Finding(what="noise pick-up", mark=Mark.UNDECIDED, sentence=said, do=do))
     if figures.shape is not Shape.SINE:
         return found
-    near = span_v / 50
-    shares = [float(np.mean(end)) for end in (signal_v > figures.high_v - near, signal_v < figures.low_v + near)]
+    near = min(span_v / 50 + 3 * figures.noise_v, span_v / 8)
+    shares = [_flat_share(end) for end in ((figures.high_v - signal_v) / near, (signal_v - figures.low_v) / near)]
     if min(shares) > _FLAT_TOP and figures.low_v > -figures.high_v / 4:
         said = "It goes slowly between two levels: the pull-up is too weak for the wire’s capacitance."
         found.append(Finding(what="slow edges", mark=Mark.UNDECIDED, sentence=said, do=_SLOW_DO))
     elif max(shares) > _FLAT_TOP:
         said = f"The wave is cut at {figures.high_v if shares[0] >= shares[1] else figures.low_v:.2f} V."
         found.append(Finding(what="flat tops", mark=Mark.UNDECIDED, sentence=said, do=_CUT_DO))
-    if train.rise_power is not None and train.rise_power < _LEAST_POWER:
-        said = f"Its volts rise with the speed to the power {train.rise_power:.2f} only; a coil’s rise in proportion."
+    found += _over_turn(swing)
+    if swing.rise_power is not None and swing.rise_power < _LEAST_POWER:
+        said = f"Its volts rise with the speed to the power {swing.rise_power:.2f} only; a coil’s rise in proportion."
         do = "Measure the coil’s ohms and what loads it; look at whether the wave is cut."
         found.append(Finding(what="volts do not rise with speed", mark=Mark.UNDECIDED, sentence=said, do=do))
     return found
 
 
-def _some(at_s: Floats) -> tuple[float, ...]:
+def _flat_share(below: Floats) -> float:
+    """Of the samples within four steps of an end those within one; 0 where the end is a peak of few samples."""
+    nearest, near = float(np.mean(below < 1)), float(np.mean(below < 4))  # noqa: PLR2004
+    return nearest / near if nearest > _AT_AN_END else 0.0
+
+
+def _over_turn(swing: Swing) -> list[Finding]:
+    """A coil's volts that are not the same at every tooth."""
+    do = (
+        "Feel the air gap round the ring, and the bearing’s play; look at the ring there for a chipped or filled tooth."
+    )
+    if swing.low_teeth:
+        which = ", ".join(str(at + 1) for at in swing.low_teeth[:4])
+        said = f"The volts are {swing.low_pct:.0f} % lower at tooth {which} than beside it: worn, chipped, or covered with dirt."
+        return [Finding(what="volts vary over the turn", mark=Mark.FAIL, sentence=said, do=do)]
+    if swing.over_turn_pct is None or swing.over_turn_pct < _TURN_DOUBT_PCT:
+        return []
+    mark = Mark.FAIL if swing.over_turn_pct >= _TURN_FAIL_PCT else Mark.UNDECIDED
+    said = f"The volts swing by ± {swing.over_turn_pct:.0f} % over the turn: the air gap changes, by run-out or a bearing’s play."
+    return [Finding(what="volts vary over the turn", mark=mark, sentence=said, do=do)]
+
+
+def some_places(at_s: Floats) -> tuple[float, ...]:
     """All of the places, or so many of them spread over the capture."""
     return tuple(float(t) for t in at_s[:: -(-len(at_s) // _MOST_PLACES) or 1])
 

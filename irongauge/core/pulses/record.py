@@ -15,7 +15,7 @@ from irongauge.core.sensors.families import Family
 if TYPE_CHECKING:
     from irongauge.core.pulses.examination import Examination
 
-__all__ = ["PULSE_FAMILIES", "Capture", "KeptPulse", "PulseKind", "PulseMark", "in_force"]
+__all__ = ["PULSE_FAMILIES", "About", "Capture", "KeptPulse", "PulseKind", "PulseMark", "in_force"]
 
 PULSE_FAMILIES = frozenset({Family.HALL, Family.FREQUENCY, Family.RELUCTANCE})
 
@@ -69,11 +69,25 @@ class PulseMark:
 
 
 @dataclass(frozen=True, kw_only=True)
+class About:
+    """What is told of a capture; None where nobody said.
+
+    `teeth` are the ring's places, those of a gap too; `gap_teeth` are left out on purpose, side by side. An output is pulled up
+    to `pull_up_v`, or its current is read over `shunt_ohm`.
+    """
+
+    teeth: int | None = None
+    gap_teeth: int | None = None
+    pull_up_v: float | None = None
+    shunt_ohm: float | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
 class Capture:
     """A captured waveform, without its samples.
 
-    `step_s` is the time from sample to sample, None where it varies. `teeth`, `gap_teeth` and `pull_up_v` are what was told of
-    the ring and the input when it was examined. `kept_uid` names the check by which it is kept with a circuit.
+    `step_s` is the time from sample to sample, None where it varies. `about` is what was told when it was examined. `kept_uid`
+    names the check by which it is kept with a circuit.
     """
 
     uid: UUID
@@ -82,9 +96,7 @@ class Capture:
     samples: int
     seconds: float
     step_s: float | None
-    teeth: int | None
-    gap_teeth: int
-    pull_up_v: float | None
+    about: About
     examination: Examination
     taken_at: datetime
     circuit_uid: UUID | None = None

@@ -15,20 +15,29 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from irongauge.core.pulses.waveform import local_period_s
+from irongauge.core.pulses.edges import local_period_s
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     Floats = NDArray[np.float64]
 
-__all__ = ["RingFault", "RingFigures", "RingFinding", "examine_ring", "number_teeth", "teeth_of"]
+__all__ = ["RingFault", "RingFigures", "RingFinding", "examine_ring", "number_teeth", "swing_of_pitch", "teeth_of"]
 
 _LEAST_TURNS = 3  # so that one turn's slip shows against two others
 _SIGMAS = 6.0  # of the mean over the turns, before a tooth is called uneven
 _LEAST_PCT = 1.0  # of a pitch: smaller is no finding, whatever its significance
 _EXPLAINS, _AS_WELL = 25.0, 0.6  # F ratios: enough to say a number of teeth, and to prefer a divisor of it
 _TELLS = 0.004  # of a pitch: what comes back but is smaller is the sampling's beat, no tooth
+_OF_A_BEAT = 1.25  # of what sampling leaves open: an edge at either end of a period
+_MOST_WAVES = 6  # a turn: cylinders of a crankshaft, joints of a shaft
+_TEETH_TO_A_WAVE = 5  # fewer would let a wave through single teeth
+_LEAST_FOR_WAVES, _LEAST_WAVES = 48, 4  # pulses, and waves among them, before one counts
+_PULSES_TO_A_WAVE = 4
+_OF_A_WAVE = 0.65  # of a sample: the beat of periods a sample long or short has 2/π as its first wave
+_LEAST_SWING = 0.005  # of the speed: less is any shaft's
+_WAVE_STANDS_OUT = 8.0  # times the median line of the spectrum
+_OF_ITS_WAVES = 0.3  # of the waves, that single teeth must be
 _MOST_GAPS = 6  # a turn
 _MISSING = 1.6  # a period this many times the local one lacks a tooth
 
@@ -39,6 +48,7 @@ class RingFault(StrEnum):
     MISSING = "missing tooth"
     UNEVEN = "uneven tooth"
     RUN_OUT = "run-out"
+    SWINGS = "speed swings with the turn"
     JOINTS = "unequal joints"
 
 
@@ -57,11 +67,13 @@ class RingFigures:
     """A ring of `teeth`, missing ones counted, over `turns`.
 
     `error_pct` has for each tooth the mean error of the period that begins there, in % of a pitch, shape (teeth,); `spread_pct`
-    the standard error of those means; `run_out_pct` the amplitude of the once-per-turn wave in them.
+    the standard error of those means; `frequency_hz` counts pitches, gaps too, over whole turns; `run_out_pct` the amplitude
+    of the once-per-turn wave in them.
     """
 
     teeth: int
     turns: float
+    frequency_hz: float
     error_pct: Floats
     spread_pct: float
     run_out_pct: float
@@ -77,10 +89,11 @@ def number_teeth(edges_s: Floats) -> tuple[NDArray[np.int64], Floats]:
     return np.concatenate(([0], np.cumsum(np.maximum(steps, 1)))), edges_s
 
 
-def teeth_of(edges_s: Floats, most: int = 200) -> int | None:
+def teeth_of(edges_s: Floats, resolution_s: float = 0.0, most: int = 200) -> int | None:
     """The number of teeth, from what comes back every turn; None where nothing does, as on a perfect ring.
 
-    A gap that comes back is taken first; else the number of teeth whose folding explains most of the periods' variation.
+    A gap that comes back is taken first; else the number of teeth whose folding explains most of the periods' variation. Only
+    single teeth tell: a smooth wave may be the shaft's own, and what is below `resolution_s` the beat of the sampling.
     """
     numbers, times = number_teeth(edges_s)
     gaps = numbers[:-1][np.diff(numbers) > 1]
@@ -105,14 +118,47 @@ def teeth_of(edges_s: Floats, most: int = 200) -> int | None:
         # What folding explains beyond what it would of noise alone, as an F ratio.
         explained = turns * float((folded**2).sum())
         left = max(total - explained, 1e-18)
-        sizes[teeth] = float(np.abs(folded).max())
+        sizes[teeth] = _single(folded)
         ratios[teeth] = (explained / teeth) / (left / max(len(rest) - teeth, 1))
     best = max(ratios, key=lambda teeth: ratios[teeth], default=None)
     # The fewer teeth, the likelier that chance alone folds well.
-    if best is None or ratios[best] < _EXPLAINS * (1 + 10 / best) or sizes[best] < _TELLS:
+    if best is None or ratios[best] < _EXPLAINS * (1 + 10 / best):
         return None
     # A multiple of the right number explains nearly as much, so the least that divides it counts.
-    return next(t for t in sorted(ratios) if best % t == 0 and ratios[t] >= _AS_WELL * ratios[best])
+    least = next(t for t in sorted(ratios) if best % t == 0 and ratios[t] >= _AS_WELL * ratios[best])
+    tells = max(_TELLS, _OF_A_BEAT * resolution_s / float(np.median(periods)))
+    return least if sizes[least] >= tells else None
+
+
+def swing_of_pitch(edges_s: Floats, resolution_s: float = 0.0) -> float:
+    """Amplitude of the one slow wave that stands out of the periods, as a share of them; 0 where none does.
+
+    It needs no number of teeth. A wave shorter than four pulses may be teeth that differ, one longer than a fourth of the capture
+    a speed that was changed.
+    """
+    periods = np.diff(edges_s)
+    count = len(periods)
+    if count < _LEAST_FOR_WAVES or (periods > _MISSING * local_period_s(periods)).any():
+        return 0.0
+    at = np.linspace(-1, 1, count)
+    trend = np.polynomial.polynomial.polyval(at, np.polynomial.polynomial.polyfit(at, periods, 3))
+    window = np.hanning(count)
+    sizes = 2 * np.abs(np.fft.rfft((periods / trend - 1) * window)) / window.sum()
+    slow = sizes[_LEAST_WAVES : count // _PULSES_TO_A_WAVE]
+    best = float(slow.max(initial=0.0))
+    limit = max(
+        _LEAST_SWING, _OF_A_WAVE * resolution_s / float(np.median(periods)), _WAVE_STANDS_OUT * float(np.median(sizes))
+    )
+    return best if best > limit else 0.0
+
+
+def _single(folded: Floats) -> float:
+    """The greatest error of one tooth of a folded turn, beyond smooth waves over the turn; 0 where those are far greater, so that
+    what is left may be theirs.
+    """
+    waves, _ = _waves(folded, np.ones(len(folded), dtype=bool))
+    single = float(np.abs(folded - waves).max())
+    return single if single > _OF_ITS_WAVES * float(np.abs(waves).max()) else 0.0
 
 
 def examine_ring(edges_s: Floats, teeth: int, resolution_s: float = 0.0) -> RingFigures | None:
@@ -152,20 +198,27 @@ def examine_ring(edges_s: Floats, teeth: int, resolution_s: float = 0.0) -> Ring
     known = counts > 0
     for gap in missing:  # a coil's wave is bent at both ends of a gap
         known[[(gap - 1) % teeth, gap, (gap + 1) % teeth]] = False
-    wave, run_out = _once_per_turn(mean, known)
+    wave_limit = _wave_limit(spread, teeth)
+    wave, sizes = _waves(mean, known, wave_limit)
+    run_out = sizes[0] if sizes else 0.0
     least = max(_LEAST_PCT / 100, resolution_s / float(np.median(pitch_s)))
-    figures = _findings(
-        mean - wave, known, max(_SIGMAS * spread, least), _run_out_limit(spread, teeth), run_out, missing
-    )
+    figures = _findings(mean - wave, known, max(_SIGMAS * spread, least), wave_limit, sizes, missing)
     return RingFigures(
         teeth=teeth,
         turns=span / teeth,
+        frequency_hz=_pitches_a_second(every, teeth),
         error_pct=100 * mean,
         spread_pct=100 * spread,
         run_out_pct=100 * run_out,
         missing=missing,
         findings=figures,
     )
+
+
+def _pitches_a_second(every: Floats, teeth: int) -> float:
+    """Over whole turns, in which a ring's errors and a shaft's swing cancel."""
+    pitches = (len(every) - 1) // teeth * teeth
+    return float(pitches / (every[pitches] - every[0]))
 
 
 def _missing_places(numbers: NDArray[np.int64], teeth: int) -> tuple[int, ...]:
@@ -175,24 +228,31 @@ def _missing_places(numbers: NDArray[np.int64], teeth: int) -> tuple[int, ...]:
     return tuple(int(at) for at in np.flatnonzero(came < 0.3 * turns))
 
 
-def _once_per_turn(mean: Floats, known: NDArray[np.bool_]) -> tuple[Floats, float]:
-    """The first harmonic of the folded errors, by least squares over the teeth that are there, and its amplitude.
+def _waves(mean: Floats, known: NDArray[np.bool_], least: float = 0.0) -> tuple[Floats, tuple[float, ...]]:
+    """The level of the folded errors and the smooth waves in them, once a turn and more often, by least squares over the teeth
+    that are there; and the amplitude of each wave. Those no greater than `least` are left out of the first.
 
-    Single teeth out of place must not pull it, so it is fitted again without those far from the first fit.
+    Single teeth out of place must not pull them, so they are fitted again without those far from the first fit.
     """
+    most = min(_MOST_WAVES, max(1, len(mean) // _TEETH_TO_A_WAVE))
     angle = 2 * np.pi * np.arange(len(mean)) / len(mean)
-    basis = np.column_stack((np.cos(angle), np.sin(angle)))
+    waves = [wave(order * angle) for order in range(1, most + 1) for wave in (np.cos, np.sin)]
+    basis = np.column_stack([*waves, np.ones(len(mean))])  # the level too, since a gap's neighbours are left out of it
     # Started without what stands out, since a few steps of the pitch make a wave of their own.
     middle = float(np.median(mean[known])) if known.any() else 0.0
     use = known & (np.abs(mean - middle) <= _far(np.abs(mean - middle)[known]))
-    weights = np.zeros(2)
+    weights = np.zeros(2 * most + 1)
     for _ in range(4):
-        if use.sum() < 4:  # noqa: PLR2004
-            return np.zeros(len(mean)), 0.0
+        if use.sum() < 2 * most + 2:
+            return np.full(len(mean), middle), ()
         weights = np.linalg.lstsq(basis[use], mean[use], rcond=None)[0]
         off = np.abs(mean - basis @ weights)
         use = known & (off <= _far(off[known]))
-    return basis @ weights, float(np.hypot(*weights))
+    sizes = np.hypot(*weights[:-1].reshape(-1, 2).T)
+    weights[:-1] *= np.repeat(sizes > least, 2)
+    if known.all():
+        weights[-1] = 0.0  # errors about a whole turn's mean have no level
+    return basis @ weights, tuple(float(size) for size in sizes)
 
 
 def _far(sizes: Floats) -> float:
@@ -216,19 +276,31 @@ def _steady(error: Floats, usable: NDArray[np.bool_], teeth: int) -> NDArray[np.
     return steady
 
 
-def _run_out_limit(spread: float, teeth: int) -> float:
+def _wave_limit(spread: float, teeth: int) -> float:
     """The mean of n teeth is known √(n/2) times as well as one of them."""
     return max(_SIGMAS * spread / math.sqrt(teeth / 2), 0.5 * _LEAST_PCT / 100)
 
 
 def _findings(  # noqa: PLR0913  what is weighed
-    rest: Floats, known: NDArray[np.bool_], limit: float, run_out_limit: float, run_out: float, missing: tuple[int, ...]
+    rest: Floats,
+    known: NDArray[np.bool_],
+    limit: float,
+    wave_limit: float,
+    waves: tuple[float, ...],
+    missing: tuple[int, ...],
 ) -> tuple[RingFinding, ...]:
     teeth = len(rest)
     found = [RingFinding(RingFault.MISSING, at, 100.0, f"Tooth {at + 1} of {teeth} is missing.") for at in missing]
-    if run_out > run_out_limit:
-        said = f"The pitch swings by ± {100 * run_out:.1f} % once a turn: run-out."
-        found.append(RingFinding(RingFault.RUN_OUT, 0, 100 * run_out, said))
+    for order, size in enumerate(waves, 1):
+        if size <= wave_limit:
+            continue
+        said = f"The pitch swings by ± {100 * size:.1f} % "
+        if order == 1:
+            said += "once a turn: run-out, or the shaft itself turns unevenly."
+            found.append(RingFinding(RingFault.RUN_OUT, 0, 100 * size, said))
+        else:
+            said += f"{order} times a turn, smoothly: the shaft turns unevenly (combustion, a joint), which is no ring's fault."
+            found.append(RingFinding(RingFault.SWINGS, 0, 100 * size, said))
     out = [int(at) for at in np.flatnonzero(known & (np.abs(rest) > limit))]
     found += _uneven(rest, out, teeth)
     return tuple(found)

@@ -12,24 +12,35 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from irongauge.core.pulses.edges import local_period_s
 from irongauge.core.pulses.ring import examine_ring, teeth_of
-from irongauge.core.pulses.waveform import Shape, WaveformFigures, local_period_s
+from irongauge.core.pulses.waveform import Shape, WaveformFigures
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     Floats = NDArray[np.float64]
 
-__all__ = ["LEAST_EDGES", "WHOLE", "PulseTrain", "SteepEdge", "count_teeth", "edge_s", "pulse_train", "steep_edges"]
+__all__ = [
+    "LEAST_EDGES",
+    "WHOLE",
+    "PulseTrain",
+    "SteepEdge",
+    "coded_widths_s",
+    "count_teeth",
+    "edge_s",
+    "pulse_train",
+    "steep_edges",
+]
 
 LEAST_EDGES = 3  # two periods
 WHOLE = 1.5  # a period longer than this many local ones lacks a tooth, and is no slower pulse
 _EXTRA = 1.25  # two periods that together are no longer than this many usual ones hold a pulse too many
-_OF_A_SAMPLE = 0.8  # floor of a finding: an even rate beats with the teeth and does not average out
-_VARIES = 1.3  # speeds this many times apart show how volts go with speed
+_OF_A_SAMPLE = 1.05  # floor of a finding: an even rate beats with the teeth, and that does not average out
 _LEAST_FOR_RING = 30  # pulses: a turn or two of the smallest rings
 _MOST_EDGES_TO_COUNT = 20_000  # tells the number of teeth as well as all of them
-_SPEED_GROUPS = 12  # points of the line of volts over speed
+_NEXT_WIDTH, _MOST_WIDTHS = 1.4, 6  # words by width double from one to the next
+_OF_A_WIDTH, _ALL_WIDTHS = 0.02, 0.95  # of the pulses: a sort is no chance, and nearly all are of some sort
 _POLARITY = 2.0  # one edge lingers this many times longer than the other
 _WANDERS = 1.5  # one edge's mean square is this many times the other's
 
@@ -43,10 +54,9 @@ class SteepEdge(StrEnum):
 
 @dataclass(frozen=True, kw_only=True)
 class PulseTrain:
-    """The times of the pulses that are the ring's, and `extra_s` of those that came in between; speeds, and a coil's volts.
+    """The times of the pulses that are the ring's, and `extra_s` of those that came in between; speeds.
 
-    `slowest_hz` and `fastest_hz` are means over five pulses, `volts_per_hz` is peak to peak, `rise_power` the power of the speed
-    with which the volts rise; None where the capture does not tell.
+    `slowest_hz` and `fastest_hz` are means over five pulses; None where the capture does not tell.
     """
 
     pulses_s: Floats
@@ -54,11 +64,9 @@ class PulseTrain:
     frequency_hz: float | None = None
     slowest_hz: float | None = None
     fastest_hz: float | None = None
-    volts_per_hz: float | None = None
-    rise_power: float | None = None
 
 
-def pulse_train(time_s: Floats, signal_v: Floats, figures: WaveformFigures, edges_s: Floats) -> PulseTrain:
+def pulse_train(figures: WaveformFigures, edges_s: Floats) -> PulseTrain:
     """What the given edges of a measured waveform are, as pulses."""
     extra = _extra(edges_s)
     pulses_s, extra_s = np.delete(edges_s, extra), edges_s[extra]
@@ -68,33 +76,45 @@ def pulse_train(time_s: Floats, signal_v: Floats, figures: WaveformFigures, edge
     whole = periods[periods < WHOLE * local_period_s(periods)]
     over = min(5, len(whole))
     means = np.convolve(whole, np.ones(over) / over, mode="valid")
-    per_hz, power = _volts_against_speed(time_s, signal_v, figures, pulses_s)
     return PulseTrain(
         pulses_s=pulses_s,
         extra_s=extra_s,
         frequency_hz=float(1 / whole.mean()),
         slowest_hz=float(1 / means.max()),
         fastest_hz=float(1 / means.min()),
-        volts_per_hz=per_hz,
-        rise_power=power,
     )
 
 
 def edge_s(time_s: Floats, figures: WaveformFigures) -> float:
-    """How well the time of an edge is known: within most of a sample where it is steeper than the samples show."""
+    """How well the time of an edge is known: within a sample where it is steeper than the samples show."""
     return _OF_A_SAMPLE * float(np.median(np.diff(time_s[:1000]))) if figures.shape is Shape.SQUARE else 0.0
 
 
-def count_teeth(figures: WaveformFigures) -> int | None:
-    """Teeth of the ring, from what comes back each turn."""
+def count_teeth(figures: WaveformFigures, resolution_s: float) -> int | None:
+    """Teeth of the ring, from what comes back each turn; `resolution_s` is how well an edge's time is known."""
     edges = figures.edges
     if len(edges.rising_s) < _LEAST_FOR_RING:
         return None
     for times in (edges.rising_s[:_MOST_EDGES_TO_COUNT], edges.falling_s[:_MOST_EDGES_TO_COUNT]):
-        found = teeth_of(np.delete(times, _extra(times)))
+        found = teeth_of(np.delete(times, _extra(times)), resolution_s)
         if found is not None:
             return found
     return None
+
+
+def coded_widths_s(figures: WaveformFigures) -> tuple[float, ...]:
+    """The widths of the high pulses where they come in two to six sorts: a sensor that sends words by them. Else nothing."""
+    edges = figures.edges
+    if figures.shape is not Shape.SQUARE or len(edges.rising_s) < _LEAST_FOR_RING:
+        return ()
+    after = np.searchsorted(edges.falling_s, edges.rising_s)
+    inside = after < len(edges.falling_s)
+    widths = np.sort(edges.falling_s[after[inside]] - edges.rising_s[inside])
+    parts = np.split(widths, np.flatnonzero(widths[1:] > _NEXT_WIDTH * widths[:-1]) + 1)
+    sorts = [part for part in parts if len(part) >= max(2, _OF_A_WIDTH * len(widths))]
+    held = all(np.ptp(part) < (_NEXT_WIDTH - 1) * float(np.median(part)) for part in sorts)
+    many = 1 < len(sorts) <= _MOST_WIDTHS and sum(len(part) for part in sorts) > _ALL_WIDTHS * len(widths)
+    return tuple(float(np.median(part)) for part in sorts) if held and many else ()
 
 
 def steep_edges(figures: WaveformFigures, teeth: int | None = None) -> tuple[SteepEdge | None, Floats]:
@@ -144,31 +164,3 @@ def _extra(edges_s: Floats) -> NDArray[np.intp]:
     # One pulse too many makes its neighbours look so as well: of each run, the one whose neighbours stand a usual period apart.
     runs = np.split(near, np.flatnonzero(np.diff(near) > 1) + 1) if len(near) else []
     return np.array([run[np.argmin(np.abs(both[run] / usual[run] - 1))] + 1 for run in runs], dtype=np.intp)
-
-
-def _volts_against_speed(
-    time_s: Floats, signal_v: Floats, figures: WaveformFigures, pulses_s: Floats
-) -> tuple[float | None, float | None]:
-    """Of a coil: volts peak to peak per hertz, and the power of the speed with which they rise, where the speed varied enough."""
-    if figures.shape is not Shape.SINE or len(pulses_s) < _LEAST_FOR_RING:
-        return None, None
-    at = np.searchsorted(time_s, pulses_s)
-    periods = np.diff(pulses_s)
-    whole = periods < WHOLE * local_period_s(periods)
-    high = np.maximum.reduceat(signal_v, at)[:-1][whole]
-    low = np.minimum.reduceat(signal_v, at)[:-1][whole]
-    order = np.argsort(periods[whole])
-    hertz, swing_v = 1 / periods[whole][order], (high - low)[order]
-    per_hz = float(np.median(swing_v / hertz))
-    # Of each group of like speeds the median, so that a spike or a lost pulse does not count.
-    groups = [
-        (float(np.median(f)), float(np.median(v))) for f, v in zip(*_split(hertz, swing_v), strict=True) if len(f)
-    ]
-    speeds, swings = (np.array(side) for side in zip(*groups, strict=True))
-    if speeds.max() < _VARIES * speeds.min():
-        return per_hz, None
-    return per_hz, float(np.polyfit(np.log(speeds), np.log(np.maximum(swings, 1e-6)), 1)[0])
-
-
-def _split(hertz: Floats, swing_v: Floats) -> tuple[list[Floats], list[Floats]]:
-    return np.array_split(hertz, _SPEED_GROUPS), np.array_split(swing_v, _SPEED_GROUPS)

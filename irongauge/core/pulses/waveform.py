@@ -1,9 +1,7 @@
 """What a captured waveform says: levels, edges, frequency, duty, rise, jitter, noise, and whether it is a sine or a square.
 
-The idea: two thresholds (hysteresis) decide *that* an edge came, and the crossing of the middle between them, on the straight
-line between two samples, decides *when*. Everything is done on whole arrays, so that five million samples take a second or two.
-
-Leaves out the ring that made the pulses (`tone_ring`) and reading files.
+Everything is done on whole arrays, so that five million samples take a second or two. Leaves out the ring that made the pulses
+(`ring`) and reading files.
 """
 
 from __future__ import annotations
@@ -15,29 +13,22 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from irongauge.core.pulses.edges import HYSTERESIS, Edges, find_edges, local_period_s, without_bounce
+
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     Floats = NDArray[np.float64]
 
-__all__ = [
-    "Edges",
-    "Shape",
-    "WaveformFigures",
-    "check_waveform",
-    "find_edges",
-    "local_period_s",
-    "measure_checked",
-    "measure_waveform",
-]
+__all__ = ["Shape", "WaveformFigures", "check_waveform", "measure_checked", "measure_waveform"]
 
 _LEAST_EDGES = 3  # two periods
-_HYSTERESIS = 0.12  # of the amplitude, either side of the middle
 _OF_A_SINE = 0.03  # a coil's volts fall with the speed, so what is small counts as well
 _SINE_SHARE = 0.17  # of all samples in the middle 40 % of the amplitude: a sine has 0.26, a square next to none
 _FLAT_V = 0.02  # less amplitude than this is no signal
 _NOISE_TO_MAD = 1.4826 / math.sqrt(20)  # third difference of samples (1, 3, 3, 1), as the standard deviation of one
 _ALL_NOISE = 0.8  # of the standard deviation of all samples
+_KEEPS_TO_ENDS = 0.4  # of all samples in the outer fifths either side: a sine has 0.59, noise 0.16
 _STRETCHES, _STRETCH = 48, 4000  # samples that are enough to know the noise
 
 
@@ -50,29 +41,13 @@ class Shape(StrEnum):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Edges:
-    """Times at which the middle was crossed upwards and downwards, in s; `middle_v` and the two thresholds.
-
-    `rising_took_s` and `falling_took_s` have for each of them the time from the last sample beyond the one threshold to the first
-    beyond the other: short where the wave is steep, long where it lingers about its middle.
-    """
-
-    rising_s: Floats
-    falling_s: Floats
-    rising_took_s: Floats
-    falling_took_s: Floats
-    middle_v: float
-    low_threshold_v: float
-    high_threshold_v: float
-
-
-@dataclass(frozen=True, kw_only=True)
 class WaveformFigures:
     """What was measured. None where the capture is too short or flat for it.
 
     `low_v` and `high_v` are the levels of a square wave, the least and greatest of a sine. `jitter_pct` is the robust standard
     deviation of one edge, from neighbouring periods' differences, in % of a period. `noise_v` is one sample's standard deviation
-    on a level.
+    on a level. `edges` are without a contact's chatter, of which there was some at `bounced` of them. `lively_v` is what the
+    samples of a flat capture cover, where they jump about from one to the next.
     """
 
     shape: Shape
@@ -87,6 +62,8 @@ class WaveformFigures:
     fall_s: float | None
     jitter_pct: float | None
     edges: Edges
+    bounced: int = 0
+    lively_v: float = 0.0
 
 
 def measure_waveform(time_s: Floats, signal_v: Floats) -> WaveformFigures:
@@ -102,8 +79,8 @@ def measure_checked(time_s: Floats, signal_v: Floats) -> WaveformFigures:
     """The same of a capture, or a stretch of one, that was checked."""
     low_v, high_v, shape = _levels(signal_v)
     noise_v = _noise_v(signal_v, low_v, high_v)
-    least = _OF_A_SINE if shape is Shape.SINE else _HYSTERESIS
-    edges = find_edges(time_s, signal_v, low_v, high_v, noise_v, least)
+    least = _OF_A_SINE if shape is Shape.SINE else HYSTERESIS
+    edges, bounced = without_bounce(find_edges(time_s, signal_v, low_v, high_v, noise_v, least))
     if shape is Shape.FLAT or len(edges.rising_s) < _LEAST_EDGES:
         return WaveformFigures(
             shape=shape,
@@ -118,6 +95,8 @@ def measure_checked(time_s: Floats, signal_v: Floats) -> WaveformFigures:
             fall_s=None,
             jitter_pct=None,
             edges=edges,
+            bounced=bounced,
+            lively_v=_lively_v(signal_v) if shape is Shape.FLAT else 0.0,
         )
     rising = edges.rising_s
     periods = np.diff(rising)
@@ -146,6 +125,7 @@ def measure_checked(time_s: Floats, signal_v: Floats) -> WaveformFigures:
         fall_s=fall_s,
         jitter_pct=jitter,
         edges=edges,
+        bounced=bounced,
     )
 
 
@@ -201,6 +181,13 @@ def _is_noise(signal_v: Floats) -> bool:
     return float(np.sqrt(np.mean(_third_differences(signal_v) ** 2) / 20)) > _ALL_NOISE * whole
 
 
+def _lively_v(signal_v: Floats) -> float:
+    """What the samples cover, where they keep to its two ends as a wave's do and noise does not; else 0."""
+    least, most = (float(v) for v in np.percentile(signal_v, (1.0, 99.0)))
+    at_an_end = np.abs(signal_v - (least + most) / 2) > 0.3 * (most - least)
+    return most - least if most - least > _FLAT_V and float(at_an_end.mean()) > _KEEPS_TO_ENDS else 0.0
+
+
 def _noise_v(signal_v: Floats, low_v: float, high_v: float) -> float:
     """Standard deviation of one sample."""
     differences = _third_differences(signal_v)
@@ -208,67 +195,6 @@ def _noise_v(signal_v: Floats, low_v: float, high_v: float) -> float:
         calm = differences[differences < 0.75 * (high_v - low_v)]
         differences = calm if len(calm) else differences
     return float(np.median(differences) * _NOISE_TO_MAD) if len(differences) else 0.0
-
-
-def find_edges(  # noqa: PLR0913  a wave, its levels, and what parts them
-    time_s: Floats, signal_v: Floats, low_v: float, high_v: float, noise_v: float = 0.0, hysteresis: float = _HYSTERESIS
-) -> Edges:
-    """Where the signal crosses the middle between two levels, once for each time that it passes both thresholds: a share
-    `hysteresis` of the amplitude, or five times the noise, either side of the middle.
-    """
-    middle = (low_v + high_v) / 2
-    half = max(hysteresis * (high_v - low_v), min(5 * noise_v, 0.35 * (high_v - low_v)))
-    down, up = middle - half, middle + half
-    state = np.zeros(len(signal_v), dtype=np.int8)
-    state[signal_v > up] = 1
-    state[signal_v < down] = -1
-    told = np.flatnonzero(state)
-    if len(told) == 0 or high_v <= low_v:
-        nothing = np.empty(0)
-        return Edges(
-            rising_s=nothing,
-            falling_s=nothing,
-            rising_took_s=nothing,
-            falling_took_s=nothing,
-            middle_v=middle,
-            low_threshold_v=down,
-            high_threshold_v=up,
-        )
-    turned = np.flatnonzero(np.diff(state[told])) + 1
-    after, before = told[turned], told[turned - 1]
-    rises = state[after] > 0
-    at = np.where(rises, _last_side(signal_v <= middle, after), _last_side(signal_v >= middle, after))
-    at = np.maximum(at, before)
-    v0, v1 = signal_v[at], signal_v[at + 1]
-    step = np.where(v1 == v0, 1.0, v1 - v0)
-    times = time_s[at] + np.clip((middle - v0) / step, 0.0, 1.0) * (time_s[at + 1] - time_s[at])
-    took = time_s[after] - time_s[before]
-    return Edges(
-        rising_s=times[rises],
-        falling_s=times[~rises],
-        rising_took_s=took[rises],
-        falling_took_s=took[~rises],
-        middle_v=middle,
-        low_threshold_v=down,
-        high_threshold_v=up,
-    )
-
-
-def _last_side(is_side: NDArray[np.bool_], after: NDArray[np.intp]) -> NDArray[np.intp]:
-    """For each index, the last one before it at which the signal was still on the old side."""
-    places = np.flatnonzero(is_side)
-    if len(places) == 0:
-        return after - 1
-    found = np.searchsorted(places, after, side="left") - 1
-    return np.minimum(places[np.maximum(found, 0)], after - 1)
-
-
-def local_period_s(periods_s: Floats) -> Floats:
-    """The median of each period and its eight neighbours."""
-    width = min(len(periods_s), 9)
-    padded = np.pad(periods_s, (width // 2, width - 1 - width // 2), mode="edge")
-    medians: Floats = np.median(np.lib.stride_tricks.sliding_window_view(padded, width), axis=1)
-    return medians
 
 
 def _whole(periods: Floats) -> NDArray[np.bool_]:

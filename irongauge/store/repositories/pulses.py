@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, fields
 from typing import TYPE_CHECKING
 from uuid import UUID
 
@@ -12,7 +12,7 @@ from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.pulses.record import Capture, KeptPulse, PulseKind, PulseMark
+from irongauge.core.pulses.record import About, Capture, KeptPulse, PulseKind, PulseMark
 from irongauge.errors import NotFoundError
 from irongauge.store.pulse_models import CaptureRow, PulseCheckRow
 
@@ -42,9 +42,7 @@ def _capture_of(row: CaptureRow) -> Capture:
         samples=row.samples,
         seconds=row.seconds,
         step_s=row.step_s,
-        teeth=row.teeth,
-        gap_teeth=row.gap_teeth,
-        pull_up_v=row.pull_up_v,
+        about=About(**{field.name: getattr(row, field.name) for field in fields(About)}),
         examination=examination_from(row.examination),
         taken_at=row.taken_at,
         circuit_uid=row.circuit_uid,
@@ -146,9 +144,7 @@ class PulseRepository:
                 samples=capture.samples,
                 seconds=capture.seconds,
                 step_s=capture.step_s,
-                teeth=capture.teeth,
-                gap_teeth=capture.gap_teeth,
-                pull_up_v=capture.pull_up_v,
+                **asdict(capture.about),
                 examination=asdict(capture.examination),
                 taken_at=capture.taken_at,
                 signal=samples.signal,
@@ -171,12 +167,11 @@ class PulseRepository:
             self._session.scalar(select(func.substring(column, first + 1, count)).where(CaptureRow.uid == uid)) or b""
         )
 
-    def tell(
-        self, uid: UUID, teeth: int | None, gap_teeth: int, pull_up_v: float | None, examination: Examination
-    ) -> None:
+    def tell(self, uid: UUID, about: About, examination: Examination) -> None:
         """Put another examination in the place of the one before, made from what is now told of the ring and the input."""
         row = self._row(uid)
-        row.teeth, row.gap_teeth, row.pull_up_v = teeth, gap_teeth, pull_up_v
+        for name, value in asdict(about).items():
+            setattr(row, name, value)
         row.examination = asdict(examination)
         self._session.flush()
 

@@ -120,7 +120,14 @@ def post_analyse(
     else:
         raise EntryError("rate_hz", "", "Give the rate of the samples, or a time for each.")
     try:
-        found = examine(time_s, signal_v, teeth=body.teeth, gap_teeth=body.gap_teeth, pull_up_v=body.pull_up_v)
+        found = examine(
+            time_s,
+            signal_v,
+            teeth=body.teeth,
+            gap_teeth=body.gap_teeth,
+            pull_up_v=body.pull_up_v,
+            shunt_ohm=body.shunt_ohm,
+        )
     except ValueError as error:
         raise EntryError("signal_v", "", as_sentence(error)) from error
     return AnalyseOut.from_core(found)

@@ -108,8 +108,11 @@ class AnalyseIn(_In):
     rate_hz: float | None = Field(None, ge=1e-3, le=1e11, description="Samples per second; or time_s")
     time_s: list[Finite] | None = Field(None, max_length=200_000)
     teeth: int | None = Field(None, ge=2, le=1000, description="Places of the ring, those of a gap counted")
-    gap_teeth: int = Field(0, ge=0, le=20, description="Left out on purpose, side by side")
+    gap_teeth: int | None = Field(
+        None, ge=0, le=20, description="Left out on purpose, side by side; none where nobody knows"
+    )
     pull_up_v: float | None = Field(None, ge=0.1, le=32)
+    shunt_ohm: float | None = Field(None, gt=0, le=10_000, description="Of a two-wire current sensor")
 
 
 class FindingOut(BaseModel):

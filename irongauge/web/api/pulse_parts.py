@@ -12,7 +12,7 @@ from fastapi import APIRouter, Body, Depends, Query
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.requests import Request
 
-from irongauge.core.pulses.record import Capture, KeptPulse
+from irongauge.core.pulses.record import About, Capture, KeptPulse
 from irongauge.core.pulses.signal_parts import (
     AirGap,
     BusChannel,
@@ -30,7 +30,7 @@ from irongauge.core.pulses.signal_parts import (
 from irongauge.errors import EntryError, as_sentence
 from irongauge.web.api.pulse_models import AnalyseOut
 from irongauge.web.deps import DatabaseDep, uid_or_missing
-from irongauge.workflows.captures import About, NewCapture, look_at_capture, look_at_captures, take_in
+from irongauge.workflows.captures import NewCapture, look_at_capture, look_at_captures, take_in
 from irongauge.workflows.pulses import kept_pulses
 
 __all__ = ["router"]
@@ -200,8 +200,9 @@ def post_capture(  # noqa: PLR0913  what is told of a capture
     file: Annotated[Any, Depends(_body_file)],
     name: Annotated[str, Query(min_length=1, max_length=120)],
     teeth: Annotated[int | None, Query(ge=2, le=1000)] = None,
-    gap_teeth: Annotated[int, Query(ge=0, le=20)] = 0,
+    gap_teeth: Annotated[int | None, Query(ge=0, le=20)] = None,
     pull_up_v: Annotated[float | None, Query(gt=0, le=32)] = None,
+    shunt_ohm: Annotated[float | None, Query(gt=0, le=10_000)] = None,
     circuit_uid: UUID | None = None,
     column: Annotated[int | None, Query(ge=1, le=200, description="Of the volts; else the first that may be")] = None,
     time_unit: Annotated[Literal["", "s", "ms", "µs", "ns"], Query(description="Where the file does not say it")] = "",
@@ -214,7 +215,7 @@ def post_capture(  # noqa: PLR0913  what is told of a capture
     new = NewCapture(
         uid=uid,
         name=name,
-        about=About(teeth, gap_teeth, pull_up_v),
+        about=About(teeth=teeth, gap_teeth=gap_teeth, pull_up_v=pull_up_v, shunt_ohm=shunt_ohm),
         circuit_uid=circuit_uid,
         column=column,
         time_unit=time_unit,

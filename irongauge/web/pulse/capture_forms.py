@@ -6,12 +6,12 @@ from typing import Annotated
 from uuid import UUID, uuid4
 
 from irongauge.core.measure.quantities import Limits
+from irongauge.core.pulses.record import About
 from irongauge.errors import EntryError
 from irongauge.formats.waveform_csv import TIME_UNITS, VOLT_UNITS
 from irongauge.instruments.pickup_words import SURPRISE, WRONGS
 from irongauge.web.forms import OptionalUid, choice, number, optional_number, text
 from irongauge.web.pulse.forms import KeepForm
-from irongauge.workflows.captures import About
 
 __all__ = ["CaptureForm", "KeepCaptureForm", "SimulatedForm", "TellForm", "about_from", "identity_from"]
 
@@ -24,6 +24,7 @@ class TellForm(KeepForm):
     teeth: Annotated[float | None, optional_number(_TEETH.low, _TEETH.high, what="the places of the ring")] = None
     gap_teeth: Annotated[float | None, optional_number(0, 20, what="teeth left out on purpose")] = None
     pull_up_v: Annotated[float | None, optional_number(0.5, 32, what="what it is pulled up to, in V")] = None
+    shunt_ohm: Annotated[float | None, optional_number(0.1, 10_000, what="the shunt of a current sensor, in Ω")] = None
 
 
 class KeepCaptureForm(TellForm):
@@ -56,7 +57,14 @@ def about_from(form: TellForm) -> About:
         raise EntryError(
             "gap_teeth", f"{gap}", f"{gap} of {teeth} left out is no gap.", "Type how many are missing side by side."
         )
-    return About(teeth, gap or 0, form.pull_up_v)
+    if form.pull_up_v is not None and form.shunt_ohm is not None:
+        raise EntryError(
+            "shunt_ohm",
+            f"{form.shunt_ohm:g}",
+            "An output is pulled up, or its current is read over a shunt.",
+            "Leave one of the two empty.",
+        )
+    return About(teeth=teeth, gap_teeth=gap, pull_up_v=form.pull_up_v, shunt_ohm=form.shunt_ohm)
 
 
 def identity_from(uid: UUID | None) -> UUID:

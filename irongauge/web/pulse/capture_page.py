@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 
 from irongauge.core.pulses.examination import Examination
 from irongauge.core.pulses.record import Capture, KeptPulse
@@ -66,8 +66,7 @@ def _headline(found: Examination) -> str:
 
 def _same(capture: Capture, kept: KeptPulse) -> bool:
     """True while nothing else was told of the ring since it was kept."""
-    told = (capture.teeth, capture.gap_teeth, capture.pull_up_v)
-    return told == tuple(kept.given.get(name) for name in ("teeth", "gap_teeth", "pull_up_v"))
+    return all(kept.given.get(name) == value for name, value in asdict(capture.about).items())
 
 
 def _picture(capture: Capture) -> dict[str, object]:

@@ -10,6 +10,7 @@ import os
 import secrets
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import asdict
 from queue import SimpleQueue
 from typing import Annotated, Any
 from uuid import UUID, uuid4
@@ -201,8 +202,7 @@ def _page(request: Request, database: Database, pages: Pages, uid: UUID, refused
     state = refused
     if state is None:
         last = chosen_last(request)
-        told = {"teeth": capture.teeth, "gap_teeth": capture.gap_teeth or None, "pull_up_v": capture.pull_up_v}
-        typed = {name: "" if value is None else f"{value:g}" for name, value in told.items()}
+        typed = {name: "" if value is None else f"{value:g}" for name, value in asdict(capture.about).items()}
         where = str(capture.circuit_uid) if capture.circuit_uid is not None else last.get("circuit_uid", "")
         state = FormState({**typed, "circuit_uid": where, "technician_uid": last.get("technician_uid", "")})
     return pages.render(

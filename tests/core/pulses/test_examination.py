@@ -24,8 +24,8 @@ FOUND = [
     ("a late tooth", Ring(24, late_pct={7: 5}), Pickup(), {}, "uneven tooth", "of 24 stands 5.2 % of a pitch late"),
     ("a late tooth, coil", Ring(24, late_pct={7: 5}), COIL, {}, "uneven tooth", "of 24 stands 5.0 % of a pitch late"),
     ("an early tooth, coil", Ring(24, late_pct={7: -5}), REVERSED, {}, "uneven tooth", "% of a pitch early"),
-    ("a lost tooth", Ring(24, missing=frozenset({7})), COIL, {}, "missing tooth", "of 24 is missing"),
-    ("off its centre", Ring(30, run_out_pct=3), Pickup(), {}, "run-out", "swings by ± 3.0 % once a turn"),
+    ("a lost tooth", Ring(24, missing=frozenset({7})), COIL, {"gap_teeth": 0}, "missing tooth", "of 24 is missing"),
+    ("off its centre", Ring(30, run_out_pct=3), Pickup(), {"teeth": 30}, "run-out", "swings by ± 3.0 % once a turn"),
     ("halves apart", Ring(30, joint_pct=6), COIL, {}, "unequal joints", "differ by 6.0 % of a pitch"),
     ("two pull-ups", Ring(24), Pickup(low_v=1.3, high_v=11.8), {}, "low level too high", "two pull-ups"),
     ("loaded", Ring(24), Pickup(high_v=3), {"pull_up_v": 5.0}, "high level too low", "above 3.50 V (70 % of 5 V)"),
@@ -34,7 +34,7 @@ FOUND = [
     ("ignition, coil", Ring(24), Pickup(coil_v_per_hz=0.01, spikes=20), {}, "extra pulses", "pulses too many"),
     ("a loose pin", Ring(24), Pickup(dropouts=3), {}, "pulses drop out", "where no tooth is missing"),
     ("a cut wave", Ring(24), Pickup(coil_v_per_hz=0.01, clip_v=1.8), {}, "flat tops", "The wave is cut at"),
-    ("a wave cut hard", Ring(24), Pickup(coil_v_per_hz=0.01, clip_v=0.7), {}, "flat tops", "cut at -0.70 and 0.70 V"),
+    ("a wave cut hard", Ring(24), Pickup(coil_v_per_hz=0.01, clip_v=0.7), {}, "flat tops", "Flat at -0.70 and at 0.70 V"),
     ("a weak pull-up", Ring(24), Pickup(rise_s=1e-3), {}, "slow edges", "the pull-up is too weak"),
     ("nothing turns", Ring(24), Pickup(low_v=5), {}, "no pulses", "The capture rests at 5.00 V"),
 ]  # fmt: skip
@@ -100,7 +100,9 @@ def test_a_perfect_ring_does_not_tell_the_polarity():
 def test_a_gap_on_purpose_is_no_finding_but_another_one_is():
     gap = _taken(Ring(36, missing=frozenset({7, 8})), COIL)
     assert examine(*gap, gap_teeth=2).findings == ()
-    assert len(examine(*gap).findings) == 2
+    (asked,) = examine(*gap).findings
+    assert (asked.what, asked.mark) == ("missing tooth or index gap", Mark.UNDECIDED)
+    assert len(examine(*gap, gap_teeth=0).findings) == 2
     assert len(examine(*gap, gap_teeth=1).findings) == 2
     apart = _taken(Ring(36, missing=frozenset({7, 20})), COIL)
     assert [f.what for f in examine(*apart, gap_teeth=2).findings] == ["missing tooth"] * 2

@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from irongauge.core.pulses.edges import find_edges
 from irongauge.core.pulses.ring import RingFault, examine_ring, teeth_of
 from irongauge.core.pulses.train import steep_edges
-from irongauge.core.pulses.waveform import Shape, find_edges, measure_waveform
+from irongauge.core.pulses.waveform import Shape, measure_waveform
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 
 SEEDS = range(24)
