@@ -14,7 +14,7 @@ import numpy as np
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.disturbances import find_in_hum, find_in_sampling, hum_in, without_hum
-from irongauge.core.pulses.findings import Finding, find_in_levels, find_in_pulses, find_in_volts
+from irongauge.core.pulses.findings import Finding, find_in_levels, find_in_pulses, find_in_volts, longest_run
 from irongauge.core.pulses.ring import RingFault, RingFigures, examine_ring
 from irongauge.core.pulses.ring_findings import find_in_ring, find_in_teeth
 from irongauge.core.pulses.swing import measure_swing
@@ -147,17 +147,18 @@ def examine(  # noqa: PLR0913  each argument is a separate fact about the set-up
     teeth = counted if unfit or teeth is None else teeth
     steep, pulses_s = steep_edges(figures, teeth)
     train = pulse_train(figures, pulses_s)
-    ring = None
+    ring, held = None, train.pulses_s
     if teeth is not None and train.frequency_hz is not None and not no_pulses:
-        ring = examine_ring(train.pulses_s, teeth, edge_s(time_s, figures))
-    swing = measure_swing(time_s, signal_v, figures, train.pulses_s, ring)
+        held = longest_run(train.pulses_s)  # nobody knows how many teeth went by in a silence
+        ring = examine_ring(held, teeth, edge_s(time_s, figures))
+    swing = measure_swing(time_s, signal_v, figures, held, ring)
     findings = [*gaps, *no_pulses]
     if not no_pulses:
         findings += [
             *find_in_hum(figures, hum),
             *find_in_levels(figures, pull_up_v, shunt_ohm),
             *unfit,
-            *([] if ring is None else find_in_ring(ring, train.pulses_s, gap_teeth, swing.over_turn_pct)),
+            *([] if ring is None else find_in_ring(ring, held, gap_teeth, swing.over_turn_pct)),
             *find_in_pulses(time_s, figures, train, ring, swing),
             *find_in_volts(signal_v, figures, swing),
         ]

@@ -38,6 +38,8 @@ _OF_A_WAVE = 0.65  # of a sample: the beat of periods a sample long or short has
 _LEAST_SWING = 0.005  # of the speed: less is any shaft's
 _WAVE_STANDS_OUT = 8.0  # times the median line of the spectrum
 _OF_ITS_WAVES = 0.3  # of the waves, that single teeth must be
+_FEWEST_FOR_A_WAVE, _NEARLY_ALL = 6, 0.7  # teeth, and the share of what is left of them
+_MOST = 0.6
 _MOST_GAPS = 6  # a turn
 _MISSING = 1.6  # a period this many times the local one lacks a tooth
 
@@ -110,6 +112,7 @@ def teeth_of(edges_s: Floats, resolution_s: float = 0.0, most: int = 200) -> int
     trend = np.convolve(periods, np.ones(width) / width, mode="valid")
     rest = periods[width // 2 : width // 2 + len(trend)] / trend - 1.0
     total = float((rest**2).sum())
+    tells = max(_TELLS, _OF_A_BEAT * resolution_s / float(np.median(periods)))
     ratios = {}
     sizes = {}
     for teeth in range(3, min(most, len(rest) // _LEAST_TURNS) + 1):
@@ -118,7 +121,7 @@ def teeth_of(edges_s: Floats, resolution_s: float = 0.0, most: int = 200) -> int
         # What folding explains beyond what it would of noise alone, as an F ratio.
         explained = turns * float((folded**2).sum())
         left = max(total - explained, 1e-18)
-        sizes[teeth] = _single(folded)
+        sizes[teeth] = _single(folded, tells)
         ratios[teeth] = (explained / teeth) / (left / max(len(rest) - teeth, 1))
     best = max(ratios, key=lambda teeth: ratios[teeth], default=None)
     # The fewer teeth, the likelier that chance alone folds well.
@@ -126,7 +129,6 @@ def teeth_of(edges_s: Floats, resolution_s: float = 0.0, most: int = 200) -> int
         return None
     # A multiple of the right number explains nearly as much, so the least that divides it counts.
     least = next(t for t in sorted(ratios) if best % t == 0 and ratios[t] >= _AS_WELL * ratios[best])
-    tells = max(_TELLS, _OF_A_BEAT * resolution_s / float(np.median(periods)))
     return least if sizes[least] >= tells else None
 
 
@@ -152,11 +154,11 @@ def swing_of_pitch(edges_s: Floats, resolution_s: float = 0.0) -> float:
     return best if best > limit else 0.0
 
 
-def _single(folded: Floats) -> float:
+def _single(folded: Floats, apart: float) -> float:
     """The greatest error of one tooth of a folded turn, beyond smooth waves over the turn; 0 where those are far greater, so that
     what is left may be theirs.
     """
-    waves, _ = _waves(folded, np.ones(len(folded), dtype=bool))
+    waves, _ = _waves(folded, np.ones(len(folded), dtype=bool), apart)
     single = float(np.abs(folded - waves).max())
     return single if single > _OF_ITS_WAVES * float(np.abs(waves).max()) else 0.0
 
@@ -198,11 +200,17 @@ def examine_ring(edges_s: Floats, teeth: int, resolution_s: float = 0.0) -> Ring
     known = counts > 0
     for gap in missing:  # a coil's wave is bent at both ends of a gap
         known[[(gap - 1) % teeth, gap, (gap + 1) % teeth]] = False
-    wave_limit = _wave_limit(spread, teeth)
-    wave, sizes = _waves(mean, known, wave_limit)
+    least = max(_LEAST_PCT / 100, _OF_A_BEAT * resolution_s / float(np.median(pitch_s)))
+    limits = _wave_limits(spread, teeth, resolution_s / float(np.median(pitch_s)))
+    wave, sizes = _waves(mean, known, least, limits)
+    single = _one_wave(mean - wave) if known.all() else None
+    if single is not None and single[1] > limits[single[0] - 1]:
+        order, size, more = single
+        wave = wave + more
+        sizes = (*sizes, *[0.0] * (order - len(sizes)))
+        sizes = (*sizes[: order - 1], max(size, sizes[order - 1]), *sizes[order:])
     run_out = sizes[0] if sizes else 0.0
-    least = max(_LEAST_PCT / 100, resolution_s / float(np.median(pitch_s)))
-    figures = _findings(mean - wave, known, max(_SIGMAS * spread, least), wave_limit, sizes, missing)
+    figures = _findings(mean - wave, known, max(_SIGMAS * spread, least), limits, sizes, missing)
     return RingFigures(
         teeth=teeth,
         turns=span / teeth,
@@ -228,9 +236,12 @@ def _missing_places(numbers: NDArray[np.int64], teeth: int) -> tuple[int, ...]:
     return tuple(int(at) for at in np.flatnonzero(came < 0.3 * turns))
 
 
-def _waves(mean: Floats, known: NDArray[np.bool_], least: float = 0.0) -> tuple[Floats, tuple[float, ...]]:
-    """The level of the folded errors and the smooth waves in them, once a turn and more often, by least squares over the teeth
-    that are there; and the amplitude of each wave. Those no greater than `least` are left out of the first.
+def _waves(
+    mean: Floats, known: NDArray[np.bool_], apart: float, limits: Floats | None = None
+) -> tuple[Floats, tuple[float, ...]]:
+    """The level of the folded errors and the smooth waves in them, once a turn and more often, by least squares over the
+    teeth that are there; and the amplitude of each wave. Those no greater than their `limits` are left out of the first;
+    errors are not told apart that differ by less than `apart`.
 
     Single teeth out of place must not pull them, so they are fitted again without those far from the first fit.
     """
@@ -240,19 +251,43 @@ def _waves(mean: Floats, known: NDArray[np.bool_], least: float = 0.0) -> tuple[
     basis = np.column_stack([*waves, np.ones(len(mean))])  # the level too, since a gap's neighbours are left out of it
     # Started without what stands out, since a few steps of the pitch make a wave of their own.
     middle = float(np.median(mean[known])) if known.any() else 0.0
-    use = known & (np.abs(mean - middle) <= _far(np.abs(mean - middle)[known]))
+    use = _most_of(known, np.abs(mean - middle) <= max(_far(np.abs(mean - middle)[known]), apart))
     weights = np.zeros(2 * most + 1)
     for _ in range(4):
         if use.sum() < 2 * most + 2:
             return np.full(len(mean), middle), ()
         weights = np.linalg.lstsq(basis[use], mean[use], rcond=None)[0]
         off = np.abs(mean - basis @ weights)
-        use = known & (off <= _far(off[known]))
+        use = _most_of(known, off <= max(_far(off[known]), apart))
     sizes = np.hypot(*weights[:-1].reshape(-1, 2).T)
-    weights[:-1] *= np.repeat(sizes > least, 2)
+    if limits is not None:
+        weights[:-1] *= np.repeat(sizes > limits[:most], 2)
     if known.all():
         weights[-1] = 0.0  # errors about a whole turn's mean have no level
     return basis @ weights, tuple(float(size) for size in sizes)
+
+
+def _most_of(known: NDArray[np.bool_], near: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Those that are near, where they are most of what is known; few of them would bend a fit as they like."""
+    both: NDArray[np.bool_] = known & near
+    return both if both.sum() >= _MOST * known.sum() else known
+
+
+def _one_wave(rest: Floats) -> tuple[int, float, Floats] | None:
+    """A wave of one order that is nearly all of what is left of few teeth: its order, amplitude, and itself.
+
+    One tooth out of place has all orders alike, so that none of them is nearly all.
+    """
+    lines = np.fft.rfft(rest)
+    lines[0] = 0.0
+    power = np.abs(lines) ** 2
+    order = int(np.argmax(power))
+    if len(rest) < _FEWEST_FOR_A_WAVE or order == 0 or power[order] < _NEARLY_ALL * power.sum():
+        return None
+    only = np.zeros_like(lines)
+    only[order] = lines[order]
+    wave: Floats = np.fft.irfft(only, len(rest))
+    return order, float(np.abs(wave).max()), wave
 
 
 def _far(sizes: Floats) -> float:
@@ -276,23 +311,30 @@ def _steady(error: Floats, usable: NDArray[np.bool_], teeth: int) -> NDArray[np.
     return steady
 
 
-def _wave_limit(spread: float, teeth: int) -> float:
-    """The mean of n teeth is known √(n/2) times as well as one of them."""
-    return max(_SIGMAS * spread / math.sqrt(teeth / 2), 0.5 * _LEAST_PCT / 100)
+def _wave_limits(spread: float, teeth: int, resolution: float) -> Floats:
+    """The least amplitude of a wave, once a turn and more often, that is no chance, shape (teeth // 2,).
+
+    The mean of n teeth is known √(n/2) times as well as one of them. The beat of the sampling makes one
+    period in m a sample longer, whose first wave, of order n/m, has 2/m of it.
+    """
+    chance = max(_SIGMAS * spread / math.sqrt(teeth / 2), 0.5 * _LEAST_PCT / 100)
+    orders = np.arange(1, max(teeth // 2, 1) + 1)
+    limits: Floats = np.maximum(chance, resolution * np.minimum(2 * orders / teeth, 2 / 3))
+    return limits
 
 
 def _findings(  # noqa: PLR0913  what is weighed
     rest: Floats,
     known: NDArray[np.bool_],
     limit: float,
-    wave_limit: float,
+    limits: Floats,
     waves: tuple[float, ...],
     missing: tuple[int, ...],
 ) -> tuple[RingFinding, ...]:
     teeth = len(rest)
     found = [RingFinding(RingFault.MISSING, at, 100.0, f"Tooth {at + 1} of {teeth} is missing.") for at in missing]
     for order, size in enumerate(waves, 1):
-        if size <= wave_limit:
+        if size <= limits[order - 1]:
             continue
         said = f"The pitch swings by ± {100 * size:.1f} % "
         if order == 1:

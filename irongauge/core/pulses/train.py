@@ -93,7 +93,7 @@ def edge_s(time_s: Floats, figures: WaveformFigures) -> float:
 def count_teeth(figures: WaveformFigures, resolution_s: float) -> int | None:
     """Teeth of the ring, from what comes back each turn; `resolution_s` is how well an edge's time is known."""
     edges = figures.edges
-    if len(edges.rising_s) < _LEAST_FOR_RING:
+    if len(edges.rising_s) < 2 * LEAST_EDGES:
         return None
     for times in (edges.rising_s[:_MOST_EDGES_TO_COUNT], edges.falling_s[:_MOST_EDGES_TO_COUNT]):
         found = teeth_of(np.delete(times, _extra(times)), resolution_s)
