@@ -3,7 +3,7 @@
 One sniffer serves all files.
 
     Time (ms);Channel A (mV)      headings, as many lines as there are before the first row of numbers
-    0,000;12,4                    the mark: tab, semicolon, comma or blanks; a point or a comma in the numbers
+    0,000;12,4                    the mark: tab, semicolon, upright stroke, comma or blanks; a point or a comma in the numbers
     0,010;13,1
 
 The mark is the one by which most lines become rows of numbers of one width. That needs no guess about the decimal mark: a
@@ -20,7 +20,7 @@ from dataclasses import dataclass
 
 __all__ = ["IN_BRACKETS", "MARKS", "AmbiguousCommasError", "Layout", "cells_of", "is_number", "number_of", "sniff"]
 
-MARKS = ("\t", ";", ",", " ")  # a blank stands for any number of them; the first that serves best is taken
+MARKS = ("\t", ";", "|", ",", " ")  # a blank stands for any number of them; the first that serves best is taken
 IN_BRACKETS = re.compile(r"[\[(]\s*([^\])]+?)\s*[\])]")  # a unit behind a heading: `Time (ms)`, `p [bar]`
 _NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
 _BOTH_INSIDE_AND_BETWEEN = 4  # cells into which commas part two numbers that have decimal commas themselves

@@ -4,24 +4,22 @@
     0,000;12,4
     0,010;13,1
 
-Comma, semicolon, tab or blanks between the columns; a point or a comma as the decimal mark; units in the heading as people write
-them, or asked for; plain or gzip. At most five million samples are taken in, whatever the file says of itself, and a compressed
-file is opened a piece at a time, so that a small one that unpacks to gigabytes is refused before it does.
+Comma, semicolon, tab, upright stroke or blanks between the columns; a point or a comma as the decimal mark; times as numbers, as
+clock times, or as one rate for all samples; units in the heading as people write them, or asked for. At most five million samples
+are taken in, whatever the file says of itself.
 """
 
 from __future__ import annotations
 
-import gzip
-import io
 import math
 import re
-import zlib
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import IO, TYPE_CHECKING
 
 from irongauge.errors import BadFileError, quoted
+from irongauge.formats.capture_text import is_moment, plain_text, rate_in, seconds_of
 from irongauge.formats.columns import IN_BRACKETS, AmbiguousCommasError, Layout, cells_of, is_number, number_of, sniff
 
 if TYPE_CHECKING:
@@ -31,9 +29,7 @@ if TYPE_CHECKING:
 __all__ = ["MOST_SAMPLES", "TIME_UNITS", "VOLT_UNITS", "Captured", "read_waveform", "write_waveform"]
 
 MOST_SAMPLES = 5_000_000
-_MOST_BYTES = 200_000_000
-_PIECE = 1 << 20
-_HEAD_LINES = 60
+_HEAD_LINES = 500  # settings of a scope, before the first sample
 _LEAST_ROWS = 8
 # Units as they are met in headings, small letters; MV is a slip of the shift key, since nothing here has a million volts.
 _TIME_UNITS = dict.fromkeys(("s", "sec", "secs", "second", "seconds", "с", "сек", "секунды"), 1.0)
@@ -62,16 +58,23 @@ class Captured:
     note: str
 
 
-def read_waveform(
-    name: str, file: IO[bytes], column: int | None = None, *, time_unit: str = "", volts_unit: str = ""
+def read_waveform(  # noqa: PLR0913  what is told of a file
+    name: str,
+    file: IO[bytes],
+    column: int | None = None,
+    *,
+    time_unit: str = "",
+    volts_unit: str = "",
+    rate_hz: float | None = None,
 ) -> Captured:
     """Read a capture; `BadFileError` names the file, what is wrong with it, and what would do.
 
     `column`, counted from 1, is the one that has the volts; without it the first that may. `time_unit` and `volts_unit`, one of
     `TIME_UNITS` and `VOLT_UNITS`, say what the file does not, or says wrongly; a unit that stands nowhere is asked for.
+    `rate_hz`, samples a second, serves a file without times.
     """
-    text = _unpacked(name, file)
-    layout = _layout(name, text)
+    text = plain_text(name, file)
+    layout = _layout(name, text, rate_hz)
     if column is not None:
         layout = _with_volts_in(name, layout, column)
     if layout.volts_at in layout.others:
@@ -101,52 +104,12 @@ def _bad(name: str, problem: str, would_do: str) -> BadFileError:
     return BadFileError(name, problem, would_do)
 
 
-def _unpacked(name: str, file: IO[bytes]) -> bytes:
-    """The file's text, at most so many bytes of it."""
-    head = file.read(2)
-    plain = _Joined(head, file)
-    rest: io.BufferedIOBase | _Joined = gzip.GzipFile(fileobj=plain) if head == b"\x1f\x8b" else plain
-    out = io.BytesIO()
-    try:
-        while piece := rest.read(_PIECE):
-            out.write(piece)
-            if out.tell() > _MOST_BYTES:
-                problem = f"It holds more than {_MOST_BYTES // 1_000_000} MB of text."
-                raise _bad(
-                    name, problem, "Capture a shorter time, or at a lower rate: ten turns of the ring are enough."
-                )
-    except (OSError, EOFError, zlib.error) as error:
-        raise _bad(name, "It is a compressed file that breaks off or is damaged.", "Save it again.") from error
-    text = out.getvalue()
-    if b"\0" in text[:4096] and not text.startswith((b"\xff\xfe", b"\xfe\xff")):
-        raise _bad(name, "It is not text.", "Save the capture as CSV, not in the scope's own format.")
-    if text.startswith((b"\xff\xfe", b"\xfe\xff")):
-        text = text.decode("utf-16", "replace").encode()
-    return text.removeprefix(b"\xef\xbb\xbf")
-
-
-class _Joined(io.RawIOBase):
-    """The two bytes that were looked at, then the rest of the file."""
-
-    def __init__(self, head: bytes, rest: IO[bytes]) -> None:
-        self._head, self._rest = head, rest
-
-    def readable(self) -> bool:
-        return True
-
-    def read(self, size: int = -1) -> bytes:
-        if self._head:
-            head, self._head = self._head, b""
-            return head
-        return self._rest.read(size)
-
-
 @dataclass(frozen=True, kw_only=True)
 class _Layout:
     mark: str
     decimal_comma: bool
     skip: int
-    time_at: int
+    time_at: int | None  # None for samples without times, whose step is the scale
     volts_at: int
     width: int
     time_scale: float | None
@@ -154,24 +117,29 @@ class _Layout:
     scales: Mapping[int, float]
     others: Mapping[int, str]
     body: tuple[tuple[str, ...], ...]
+    is_clock: bool = False
 
     @property
     def note(self) -> str:
         """Which column is which, and in what unit."""
+        if self.time_at is None:
+            return f"volts alone, {_rate(self.time_scale or 1.0)} samples a second"
         names = [
             next(name for name, factor in units.items() if factor == scale)
             for units, scale in zip(_CHOICES, (self.time_scale, self.volts_scale), strict=True)
         ]
+        if self.is_clock:
+            names[0] = "clock"
         return f"time in column {self.time_at + 1} ({names[0]}), volts in column {self.volts_at + 1} ({names[1]})"
 
 
-def _layout(name: str, text: bytes) -> _Layout:
+def _layout(name: str, text: bytes, rate_hz: float | None) -> _Layout:
     """How the first rows are laid out."""
     lines = _decoded(text[:200_000]).splitlines()[:_HEAD_LINES]
     if not lines:
         raise _bad(name, "It is empty.", "Save the capture as CSV.")
     try:
-        layout = sniff(lines)
+        layout = sniff(lines, _is_value)
     except AmbiguousCommasError as error:
         raise _bad(
             name,
@@ -179,13 +147,46 @@ def _layout(name: str, text: bytes) -> _Layout:
             "Save it with semicolons between the columns, or with decimal points.",
         ) from error
     if layout is None:
-        raise _bad(name, "Its columns cannot be told apart.", "A capture has two columns of numbers: time and volts.")
+        return _one_column(name, lines, rate_hz)
     body = [row for row in (cells_of(line, layout.mark) for line in lines[layout.first :]) if row]
     comma = layout.mark != "," and any("," in cell for row in body for cell in row)
     found = _with_columns(name, layout, body, decimal_comma=comma)
     # A mark at the end of every row makes one more column, with nothing in it.
     marks = lines[layout.first].count(layout.mark) + 1
     return found if layout.mark == " " else replace(found, width=max(found.width, marks))
+
+
+def _is_value(cell: str) -> bool:
+    return is_number(cell) or is_moment(cell)
+
+
+def _one_column(name: str, lines: Sequence[str], rate_hz: float | None) -> _Layout:
+    """Samples without times, whose rate was told or stands before them."""
+    first = next(
+        (at for at, line in enumerate(lines) if all(is_number(x.strip(" ;\t")) for x in lines[at : at + 3])), None
+    )
+    if first is None or len(lines) - first < _LEAST_ROWS:
+        raise _bad(name, "Its columns cannot be told apart.", "A capture has two columns of numbers: time and volts.")
+    rate_hz = rate_hz or rate_in(lines[:first])
+    if rate_hz is None:
+        problem = "It has one column of numbers and no times."
+        raise _bad(name, problem, "Type its samples a second, or save the times with the samples.")
+    rows = [line.strip(" ;\t") for line in lines[first:]]
+    cells = [cell for line in lines[:first] for cell in re.split(r"[;\t|,]", line)]
+    scales = [scale for cell in cells if (scale := _volts_of(cell)) is not None]
+    return _Layout(
+        mark="\t",
+        decimal_comma=any("," in row for row in rows),
+        skip=first,
+        time_at=None,
+        volts_at=0,
+        width=1,
+        time_scale=1 / rate_hz,
+        volts_scale=scales[-1] if scales else None,
+        scales={},
+        others={},
+        body=tuple((row,) for row in rows[:-1]),
+    )
 
 
 def _decoded(head: bytes) -> str:
@@ -199,6 +200,8 @@ def _decoded(head: bytes) -> str:
 
 def _with_volts_in(name: str, layout: _Layout, column: int) -> _Layout:
     """The layout with the volts in the column that was asked for."""
+    if layout.time_at is None:
+        raise _bad(name, f"It has one column, not {column}.", "Leave the column empty.")
     if not 1 <= column <= layout.width or column - 1 == layout.time_at:
         others = [str(at + 1) for at in range(layout.width) if at != layout.time_at]
         problem = f"Its column {column} has no volts: the time is in column {layout.time_at + 1}, of {layout.width}."
@@ -208,9 +211,11 @@ def _with_volts_in(name: str, layout: _Layout, column: int) -> _Layout:
 
 def _in_units(name: str, layout: _Layout, time_unit: str, volts_unit: str) -> _Layout:
     """The layout with both units known: as told, else as the headings have them; one that stands nowhere is asked for."""
-    time_scale = _CHOICES[0].get(time_unit, layout.time_scale)
+    time_scale = layout.time_scale
+    if layout.time_at is not None and not layout.is_clock:
+        time_scale = _CHOICES[0].get(time_unit, time_scale)
     volts_scale = _CHOICES[1].get(volts_unit, layout.volts_scale)
-    if time_scale is None:
+    if time_scale is None and layout.time_at is not None:
         steps = sorted(b - a for a, b in pairwise(_numbers_in(layout.body, layout.time_at)))
         step = steps[len(steps) // 2] if steps else 0.0
         rates = " or ".join(f"{_rate(step * _CHOICES[0][u])} samples a second as {u}" for u in ("s", "ms") if step > 0)
@@ -248,15 +253,11 @@ def _with_columns(name: str, layout: Layout, body: Sequence[Sequence[str]], *, d
                 before = found.get(what)
                 if before is None or before[0] == at:
                     found[what] = (at, scale if scale is not None else (before[1] if before else None))
-    rising = [at for at in range(width) if _rises(body, at)]
-    if "time" not in found:
-        taken = found.get("volts", (-1, None))[0]
-        free = [at for at in rising if at != taken]
-        if not free:
-            raise _bad(
-                name, "No column rises from row to row, so none can be the time.", "Save the times with the samples."
-            )
-        found["time"] = (free[0], None)
+    clocks = [at for at in range(width) if all(at < len(row) and is_moment(row[at]) for row in body[:-1])]
+    if clocks:
+        found["time"] = (clocks[0], 1.0)
+    elif "time" not in found:
+        found["time"] = (_rising(name, body, width, found.get("volts", (-1, None))[0]), None)
     if "volts" not in found:
         found["volts"] = (next(at for at in range(width) if at != found["time"][0]), None)
     (time_at, time_scale), (volts_at, volts_scale) = found["time"], found["volts"]
@@ -279,7 +280,17 @@ def _with_columns(name: str, layout: Layout, body: Sequence[Sequence[str]], *, d
         scales=scales,
         others=others,
         body=tuple(tuple(row) for row in body[:-1]),
+        is_clock=time_at in clocks,
     )
+
+
+def _rising(name: str, body: Sequence[Sequence[str]], width: int, taken: int) -> int:
+    """The first column, but for one, that rises as a time does."""
+    found = next((at for at in range(width) if at != taken and _rises(body, at)), None)
+    if found is None:
+        problem = "No column rises from row to row, so none can be the time."
+        raise _bad(name, problem, "Save the times with the samples.")
+    return found
 
 
 def _volts_of(cell: str) -> float | None:
@@ -321,6 +332,10 @@ def _parsed(name: str, text: bytes, layout: _Layout) -> tuple[NDArray[np.float64
         body = re.sub(rb"[ \t]+", b"\t", re.sub(rb"(?m)^[ \t]+|[ \t]+$", b"", text))
         mark = "\t"
     names = [f"c{at}" for at in range(layout.width)]
+    wanted = [layout.volts_at] if layout.time_at is None else [layout.time_at, layout.volts_at]
+    kinds: dict[str, type[pl.DataType]] = dict.fromkeys(names, pl.Float64)
+    if layout.is_clock:
+        kinds[f"c{layout.time_at}"] = pl.String
     try:
         frame = pl.read_csv(
             body,
@@ -328,8 +343,8 @@ def _parsed(name: str, text: bytes, layout: _Layout) -> tuple[NDArray[np.float64
             has_header=False,
             new_columns=names,
             skip_rows=layout.skip,
-            schema_overrides=dict.fromkeys(names, pl.Float64),
-            columns=[layout.time_at, layout.volts_at],
+            schema_overrides=kinds,
+            columns=wanted,
             decimal_comma=layout.decimal_comma,
             truncate_ragged_lines=True,
             ignore_errors=True,
@@ -340,8 +355,13 @@ def _parsed(name: str, text: bytes, layout: _Layout) -> tuple[NDArray[np.float64
     if frame.height > MOST_SAMPLES:
         problem = f"It has more than {MOST_SAMPLES:,} samples."
         raise _bad(name, problem, "Capture a shorter time, or at a lower rate: ten turns of the ring are enough.")
-    time, volts = (frame[f"c{at}"].to_numpy() for at in (layout.time_at, layout.volts_at))
-    return time, volts
+    volts = frame[f"c{layout.volts_at}"].to_numpy()
+    if layout.time_at is None:
+        import numpy as np  # noqa: PLC0415  a start does not wait for it
+
+        return np.arange(len(volts), dtype=float), volts
+    times = frame[f"c{layout.time_at}"]
+    return seconds_of(times) if layout.is_clock else times.to_numpy(), volts
 
 
 def _captured(name: str, columns: tuple[NDArray[np.float64], NDArray[np.float64]], layout: _Layout) -> Captured:

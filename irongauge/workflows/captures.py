@@ -52,7 +52,7 @@ class NewCapture:
     """A capture that is to be taken in: the form's own identity, the file's name, what is told of it, where it belongs.
 
     `column`, counted from 1, has the volts; None for the first that may. `time_unit` and `volts_unit` are those of the
-    file, "" for what its headings say.
+    file, "" for what its headings say; `rate_hz`, samples a second, is for one without times.
     """
 
     uid: UUID
@@ -62,6 +62,7 @@ class NewCapture:
     column: int | None = None
     time_unit: str = ""
     volts_unit: str = ""
+    rate_hz: float | None = None
 
 
 @dataclass(frozen=True)
@@ -92,7 +93,14 @@ def take_in(database: Database, new: NewCapture, file: IO[bytes]) -> Iterator[Pr
         yield Progress("Waiting for another capture", 0.0)
         with _one_at_a_time:
             yield Progress("Reading the rows", 0.05)
-            read = read_waveform(begun.name, file, begun.column, time_unit=begun.time_unit, volts_unit=begun.volts_unit)
+            read = read_waveform(
+                begun.name,
+                file,
+                begun.column,
+                time_unit=begun.time_unit,
+                volts_unit=begun.volts_unit,
+                rate_hz=begun.rate_hz,
+            )
             taken = read.time_s, read.signal_v
             yield Progress(f"Measuring {len(read.time_s):,} samples", 0.45)
             examination = _examined(begun, taken)

@@ -10,7 +10,7 @@ import pytest
 
 from irongauge.core.pulses.waveform import measure_waveform
 from irongauge.errors import BadFileError
-from irongauge.formats import waveform_csv
+from irongauge.formats import capture_text, waveform_csv
 from irongauge.formats.waveform_csv import read_waveform
 
 
@@ -82,6 +82,48 @@ def test_a_micro_sign_of_an_older_character_set_is_read():
     assert read_waveform("scope.csv", io.BytesIO(content)).time_s[-1] == pytest.approx(0.1999, rel=1e-3)
 
 
+def _written(row, mark="\n"):
+    return mark.join(row(at / 1000, 0.1 if at % 20 < 10 else 4.9) for at in range(200))
+
+
+# As programs of measuring instruments, spreadsheets and loggers write the same capture.
+WRITTEN = {
+    "strokes": "Time (s)|V (V)\n" + _written(lambda t, v: f"{t:.4f}|{v}"),
+    "carriage returns": "Time (s),V (V)\r" + _written(lambda t, v: f"{t:.4f},{v}", "\r"),
+    "commas in quotes": '"Time (s)","V (V)"\n' + _written(lambda t, v: f'"{t:.4f}","{v}"'.replace(".", ",")),
+    "commas in quotes, semicolons": '"Time (s)";"V (V)"\n' + _written(lambda t, v: f'"{t:.4f}";"{v}"'.replace(".", ",")),
+    "blank lines": "Time (s),V (V)\r\n\r\n" + _written(lambda t, v: f"{t:.4f},{v}", "\r\n\r\n"),
+    "a long heading": "".join(f"# line {n}: 12\n" for n in range(150)) + "Time (s),V (V)\n" + _written(lambda t, v: f"{t:.4f},{v}"),
+    "clock": "Time,V (V)\n" + _written(lambda t, v: f"12:30:{10 + t:07.4f},{v}"),
+    "clock with commas": "Time;V (V)\n" + _written(lambda t, v: f"12:30:{10 + t:07.4f};{v}".replace(".", ",")),
+    "date and clock": "Time,V (V)\n" + _written(lambda t, v: f"2026-03-01T12:30:{10 + t:07.4f}Z,{v}"),
+    "over midnight": "Time,V (V)\n"
+    + _written(lambda t, v: (f"23:59:{59.9 + t:07.4f}" if t < 0.1 else f"00:00:{t - 0.1:07.4f}") + f",{v}"),
+    "blanks in thousands": "Time (us);V (mV)\n" + _written(lambda t, v: f"{t * 1e6:,.0f};{v * 1000:,.0f}".replace(",", " ")),
+    "one column and a rate": "Sample rate: 1000 Hz\nV (V)\n" + _written(lambda _, v: f"{v}"),
+    "one column and a rate in kS/s": "Sampling Rate;1 kS/s\nSignal [mV]\n" + _written(lambda _, v: f"{v * 1000:.0f}"),
+    "one column and a step": "Interval,0.001 s\nVoltage [V]\n" + _written(lambda _, v: f"{v}"),
+    "powers of ten": "Time (s),V (V)\n" + _written(lambda t, v: f"{t:.4E},{v:.3E}"),
+    "a name twice": "Time (s),V (V),V (V)\n" + _written(lambda t, v: f"{t:.4f},{v},{v}"),
+    "a mark at the end": "Time (s),V (V),\n" + _written(lambda t, v: f"{t:.4f},{v},"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("text", WRITTEN.values(), ids=WRITTEN)
+def test_a_capture_is_the_same_however_it_is_written(text):
+    read = read_waveform("scope.csv", io.BytesIO(text.encode()))
+    assert len(read.time_s) == 200
+    assert read.time_s[-1] == pytest.approx(0.199, abs=1e-6)
+    assert (read.signal_v.min(), read.signal_v.max()) == pytest.approx((0.1, 4.9))
+
+
+def test_one_column_without_a_rate_asks_for_it_and_takes_it():
+    text = ("V (V)\n" + _written(lambda _, v: f"{v}")).encode()
+    with pytest.raises(BadFileError, match=r"one column of numbers and no times\. Type its samples a second"):
+        read_waveform("scope.csv", io.BytesIO(text))
+    assert read_waveform("scope.csv", io.BytesIO(text), rate_hz=500).time_s[-1] == pytest.approx(0.398)
+
+
 @pytest.mark.parametrize(
     ("heading", "told", "asks"),
     [
@@ -90,7 +132,7 @@ def test_a_micro_sign_of_an_older_character_set_is_read():
             {},
             f"Its times name no unit: 10{NB}000 samples a second as s or 10{NB}000{NB}000 samples a second as ms",
         ),
-        ("time (s),signal", {}, "Its volts name no unit: they begin with 5, which may be V or mV"),
+        ("time (s),signal", {}, "Its volts name no unit: they begin with 0.1 to 5, which may be V or mV"),
         ("", {}, "Its times name no unit"),
         ("", {"time_unit": "s"}, "Its volts name no unit"),
     ],
@@ -183,7 +225,7 @@ def test_what_is_no_capture_is_told_by_its_name(content, says):
 
 
 def test_a_small_file_that_unpacks_to_gigabytes_is_refused_before_it_does(monkeypatch):
-    monkeypatch.setattr(waveform_csv, "_MOST_BYTES", 3_000_000)
+    monkeypatch.setattr(capture_text, "_MOST_BYTES", 3_000_000)
     bomb = gzip.compress(b"0.1,5.0\n" * 2_000_000)
     assert len(bomb) < 100_000
     with pytest.raises(BadFileError, match="more than 3 MB of text"):

@@ -207,6 +207,7 @@ def post_capture(  # noqa: PLR0913  what is told of a capture
     column: Annotated[int | None, Query(ge=1, le=200, description="Of the volts; else the first that may be")] = None,
     time_unit: Annotated[Literal["", "s", "ms", "µs", "ns"], Query(description="Where the file does not say it")] = "",
     volts_unit: Annotated[Literal["", "V", "mV"], Query(description="Likewise")] = "",
+    rate_hz: Annotated[float | None, Query(gt=0, le=1e11, description="Of a file without times")] = None,
 ) -> CaptureOut:
     """The file itself as the body: CSV of time and volts, plain or gzip, up to five million samples. It is examined and
     stored.
@@ -220,6 +221,7 @@ def post_capture(  # noqa: PLR0913  what is told of a capture
         column=column,
         time_unit=time_unit,
         volts_unit=volts_unit,
+        rate_hz=rate_hz,
     )
     for _ in take_in(database, new, file):
         pass

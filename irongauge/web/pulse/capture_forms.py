@@ -35,6 +35,7 @@ class CaptureForm(TellForm):
     uid: OptionalUid = None
     column: Annotated[float | None, optional_number(1, 200, what="the column of the volts")] = None
     time_unit: Annotated[str, choice("", *TIME_UNITS)] = ""
+    rate_hz: Annotated[float | None, optional_number(0.001, 1e10, what="samples a second")] = None
     volts_unit: Annotated[str, choice("", *VOLT_UNITS)] = ""
 
 

@@ -102,6 +102,7 @@ def post_capture(request: Request, database: DatabaseDep, pages: PagesDep, poste
             column=column,
             time_unit=form.time_unit,
             volts_unit=form.volts_unit,
+            rate_hz=form.rate_hz,
         )
     except EntryError as error:
         if streams:
