@@ -26,7 +26,7 @@ import polars as pl
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.examination import Examination, examine
-from irongauge.core.pulses.signal_parts import Principle, find_principle
+from irongauge.core.pulses.principle import Looks, Principle, find_principle
 from irongauge.demo import load_demo
 from irongauge.formats.waveform_csv import read_waveform
 from irongauge.instruments.waveforms import Pickup, Ring, capture
@@ -196,21 +196,21 @@ def _principles(cases: int) -> list[Figure]:
         rng = np.random.default_rng(900_000 + seed)
         if seed % 2:
             principle = Principle.RELUCTANCE
-            found = find_principle(
-                2,
+            looks = Looks(
+                wires=2,
                 coil_ohm=float(rng.uniform(150, 5000)),
                 ac_v=float(rng.uniform(0.1, 3)) if rng.integers(0, 2) else None,
             )
         else:
             principle = Principle.SWITCHING
             supply_v, pulled = float(rng.choice([5.0, 12.0])) * float(rng.uniform(0.9, 1.1)), bool(rng.integers(0, 4))
-            found = find_principle(
-                3,
+            looks = Looks(
+                wires=3,
                 supply_v=supply_v,
                 low_v=float(rng.uniform(0, 1.5)) if pulled else float(rng.uniform(0, 0.3)),
                 high_v=supply_v * float(rng.uniform(0.85, 1)) if pulled else float(rng.uniform(0, 0.3)),
             )
-        right += found.principle is principle
+        right += find_principle(looks).principle is principle
     return [Figure(f"principle named rightly, of {cases}", 100 * right / cases, "%", "at least 99")]
 
 

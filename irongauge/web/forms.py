@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import unicodedata
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
@@ -13,8 +14,9 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 from pydantic import BaseModel, BeforeValidator, ConfigDict, ValidationError
 from pydantic_core import PydanticCustomError
 
-from irongauge.core.measure.entry import parse_plain_number
+from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_ratio
 from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.units import Quantity
 from irongauge.errors import EntryError, quoted
 
 __all__ = [
@@ -109,6 +111,29 @@ def optional_number(low: float, high: float, *, what: str) -> BeforeValidator:
     def check(value: Any) -> float | None:
         typed = str(value or "")
         return parse_plain_number(typed, field="", limits=Limits(low, high), what=what) if typed.strip() else None
+
+    return _told(check)
+
+
+def optional_ratio() -> BeforeValidator:
+    """A gear's ratio, as a number or as two wheels' teeth, or nothing."""
+
+    def check(value: Any) -> float | None:
+        typed = str(value or "")
+        return parse_ratio(typed, field="") if typed.strip() else None
+
+    return _told(check)
+
+
+def optional_ohms() -> BeforeValidator:
+    """Ohms as a meter shows them, infinite where it is over its range, or nothing."""
+
+    def check(value: Any) -> float | None:
+        typed = str(value or "")
+        if not typed.strip():
+            return None
+        ohm = parse_entry(typed, Quantity.RESISTANCE, field="", limits=Limits(0, 1e9), over_range=True).value
+        return math.inf if ohm is None else ohm
 
     return _told(check)
 

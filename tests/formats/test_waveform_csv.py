@@ -93,7 +93,7 @@ WRITTEN = {
     "commas in quotes": '"Time (s)","V (V)"\n' + _written(lambda t, v: f'"{t:.4f}","{v}"'.replace(".", ",")),
     "commas in quotes, semicolons": '"Time (s)";"V (V)"\n' + _written(lambda t, v: f'"{t:.4f}";"{v}"'.replace(".", ",")),
     "blank lines": "Time (s),V (V)\r\n\r\n" + _written(lambda t, v: f"{t:.4f},{v}", "\r\n\r\n"),
-    "a long heading": "".join(f"# line {n}: 12\n" for n in range(150)) + "Time (s),V (V)\n" + _written(lambda t, v: f"{t:.4f},{v}"),
+    "a long heading": "# line: 12\n" * 150 + "Time (s),V (V)\n" + _written(lambda t, v: f"{t:.4f},{v}"),
     "clock": "Time,V (V)\n" + _written(lambda t, v: f"12:30:{10 + t:07.4f},{v}"),
     "clock with commas": "Time;V (V)\n" + _written(lambda t, v: f"12:30:{10 + t:07.4f};{v}".replace(".", ",")),
     "date and clock": "Time,V (V)\n" + _written(lambda t, v: f"2026-03-01T12:30:{10 + t:07.4f}Z,{v}"),

@@ -54,7 +54,7 @@ DRIVEN = [
     ("pairs that scatter", "pairs=50+55%0A50+40%0A60+80", "differ by"),
     ("not a pair", "pairs=50", "is not a pair"),
     ("words", "pairs=fast+faster", "is not a plain number"),
-    ("axles in words", "pairs=50+55&axle_ratio=4&axles=low", "is not a number"),
+    ("axles in words", "pairs=50+55&axle_ratio=4&axles=low", "Type a ratio, such as 3.73 or 41:11"),
 ]
 
 

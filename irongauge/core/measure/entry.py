@@ -35,6 +35,7 @@ __all__ = [
     "Sensed",
     "parse_entry",
     "parse_plain_number",
+    "parse_ratio",
     "parse_sensed",
     "split_pressure_base",
 ]
@@ -53,6 +54,8 @@ _VOLTAGE_TEXT = re.compile(r"(volts?|voltage|live)(\s+present)?", re.IGNORECASE)
 _OVER_RANGE_TEXT = re.compile(r"([o0]\.?l\.?|over\s*-?\s*(load|range)|∞|open)", re.IGNORECASE)
 # 4.96 V | -12mV | 4,963 | 1.2e3 ohm | .5 k
 _NUMBER = re.compile(r"(?P<number>[+-]?(\d+([.,]\d*)?|[.,]\d+)(e[+-]?\d+)?)\s*(?P<unit>[^\d.,].*)?", re.IGNORECASE)
+_OF_TWO = re.compile(r"(?P<driven>\d+([.,]\d+)?)\s*[:/]\s*(?P<driving>\d+([.,]\d+)?)")
+_RATIOS = Limits(0.1, 100.0)  # of any vehicle's axle
 _THREE_AFTER_COMMA = re.compile(r"[+-]?[1-9]\d{0,2},\d{3}")
 _BASE = re.compile(r"(?P<rest>.*\S)\s+(?P<base>g|a|(?i:gauge|gage|abs|absolute|vac|vacuum))")
 _KINDS = {
@@ -214,6 +217,16 @@ def parse_plain_number(typed: str, *, field: str, limits: Limits, what: str) -> 
     if not math.isfinite(value) or value not in limits:
         raise EntryError(field, typed, f"{quoted(typed)} is outside what is possible.", would_do)
     return value
+
+
+def parse_ratio(typed: str, *, field: str) -> float:
+    """Read a gear's ratio, as a number or as the teeth of its two wheels: `3.73`, `41:11`, `3.73:1`."""
+    match = _OF_TWO.fullmatch(typed.strip())
+    if match is not None and float(match["driving"].replace(",", ".")) > 0:
+        value = float(match["driven"].replace(",", ".")) / float(match["driving"].replace(",", "."))
+        if value in _RATIOS:
+            return value
+    return parse_plain_number(typed, field=field, limits=_RATIOS, what="a ratio, such as 3.73 or 41:11")
 
 
 def _named_unit(typed_unit: str | None, quantity: Quantity, field: str, typed: str, would_do: str) -> Unit | None:

@@ -10,11 +10,10 @@ ways, says what is not determined yet, and finds figures that contradict each ot
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-__all__ = ["NAMES", "Known", "Related", "Tyre", "hand_spin_hz", "relate", "settle", "tyre_from_code"]
+__all__ = ["NAMES", "Known", "Related", "hand_spin_hz", "relate", "settle"]
 
 # The quantities and their fixed units inside: whole numbers of teeth, a bare ratio, m, turns per second, Hz, m/s, 1/m.
 NAMES = (
@@ -36,15 +35,6 @@ _RELATIONS: tuple[dict[str, float], ...] = (
     {"pulses_per_m": 1, "teeth": -1, "axle_ratio": -1, "circumference_m": 1},
 )
 _TINY = 1e-9  # relative: the rounding of the sums
-_MM_PER_IN = 25.4  # exact, by definition of the inch (1959)
-# 235/75R15, LT 265/70 R 17, 31x10.5R15
-_METRIC = re.compile(
-    r"(?:[A-Z]{1,2}\s*)?(?P<width>\d{3})\s*/\s*(?P<aspect>\d{2,3})\s*(?:Z?R|D|B|-)\s*(?P<rim>\d{2}(?:[.,]5)?)",
-    re.IGNORECASE,
-)
-_FLOTATION = re.compile(
-    r"(?P<diameter>\d{2}(?:[.,]\d+)?)\s*[x×]\s*(?P<width>\d{1,2}(?:[.,]\d+)?)\s*(?:R|-)\s*(?P<rim>\d{2})", re.IGNORECASE
-)
 
 
 @dataclass(frozen=True)
@@ -144,40 +134,6 @@ def settle(typed: Mapping[str, Known], last: str | None = None) -> Related:
             chosen[name] = typed[name]
             found = relate(chosen)
     return found
-
-
-@dataclass(frozen=True)
-class Tyre:
-    """A tyre by its size code: unloaded diameter, and how it is said."""
-
-    diameter_m: float
-    words: str
-
-    @property
-    def circumference_m(self) -> float:
-        return math.pi * self.diameter_m
-
-
-def tyre_from_code(code: str) -> Tyre:
-    """The unloaded diameter that a size code names: rim and twice the side wall; or the first figure of a flotation size.
-
-    Raises `ValueError` for anything else. A tyre that carries its load rolls 2 to 4 % shorter.
-
-    >>> round(tyre_from_code("235/75R15").diameter_m, 4)
-    0.7335
-    """
-    text = code.strip()
-    match = _METRIC.fullmatch(text)
-    if match is not None:
-        wall_mm = float(match["width"]) * float(match["aspect"]) / 100
-        rim_mm = float(match["rim"].replace(",", ".")) * _MM_PER_IN
-        return Tyre((rim_mm + 2 * wall_mm) / 1000, f"rim {rim_mm:.0f} mm and twice {wall_mm:.0f} mm of side wall")
-    match = _FLOTATION.fullmatch(text)
-    if match is not None:
-        diameter_in = float(match["diameter"].replace(",", "."))
-        return Tyre(diameter_in * _MM_PER_IN / 1000, f"{diameter_in:g} in across, as its size says")
-    msg = f"“{code[:40]}” is no tyre size: type it as on its wall, such as 235/75R15 or 31x10.5R15"
-    raise ValueError(msg)
 
 
 def hand_spin_hz(turns: float, seconds: float, pulses_per_turn: float) -> float:

@@ -1,5 +1,5 @@
-"""Small decisions about pulses: which principle a sensor works on, what its pull-up should be, what a fuel sensor says, how an
-air gap is set, what a bus channel can show.
+"""Small decisions about pulses: what a pull-up should be, what a fuel sensor says, how an air gap is set, what a bus channel can
+show.
 """
 
 from __future__ import annotations
@@ -7,10 +7,9 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from enum import StrEnum
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.sensors.families import HIGH_FROM_SHARE, LOW_BELOW_V
+from irongauge.core.sensors.families import HIGH_FROM_SHARE
 
 __all__ = [
     "DUTIES",
@@ -21,13 +20,10 @@ __all__ = [
     "BusWiring",
     "Duty",
     "FuelReading",
-    "Principle",
-    "PrincipleFound",
     "PullUpAdvice",
     "air_gap",
     "bus_channel",
     "decode_fuel",
-    "find_principle",
     "judge_bus",
     "pull_up_for",
     "settings_for",
@@ -38,77 +34,6 @@ _STANDARD = (1000.0, 1200.0, 1500.0, 1800.0, 2200.0, 2700.0, 3300.0, 3900.0, 470
 _MOST_CURRENT_A = 0.015  # what a sensor's output transistor is usually good for, with room to spare
 _FUEL_DEGC = (-45.0, 130.0)  # the sensor's −40 to 125 °C and its tolerance
 _RISE_SHARE = 0.1  # of a period, that the rise may take
-
-
-class Principle(StrEnum):
-    """How a speed sensor makes its pulses."""
-
-    RELUCTANCE = "reluctance"
-    SWITCHING = "Hall or optical"
-    UNCLEAR = "unclear"
-
-
-@dataclass(frozen=True)
-class PrincipleFound:
-    """The principle, why, whether a conditioner is needed, whether a pull-up is, and whether there is one too many."""
-
-    principle: Principle
-    reason: str
-    needs_conditioner: bool
-    needs_pull_up: bool
-    one_too_many: bool
-
-    @property
-    def mark(self) -> Mark:
-        """A pull-up too few or too many fails; a principle that the looks leave unclear is undecided."""
-        if self.one_too_many or self.needs_pull_up:
-            return Mark.FAIL
-        return Mark.UNDECIDED if self.principle is Principle.UNCLEAR else Mark.PASS
-
-
-def find_principle(  # noqa: PLR0913  each is one look at the sensor
-    wires: int,
-    *,
-    supply_v: float | None = None,
-    low_v: float | None = None,
-    high_v: float | None = None,
-    ac_v: float | None = None,
-    coil_ohm: float | None = None,
-    input_takes_sine: bool = False,
-) -> PrincipleFound:
-    """Which principle, from the wires, a direct look (`low_v` and `high_v` are the two states that the signal rests in as the
-    ring is turned slowly), and an alternating look (`ac_v` while it turns).
-
-    Two wires with ohms of a coil or alternating volts of its own are reluctance; a supply and two resting states are a switch.
-    """
-    states = low_v is not None and high_v is not None and high_v - low_v > 1.0
-    switches = wires >= 3 and supply_v is not None and supply_v > 1.0 and states  # noqa: PLR2004
-    makes_ac = ac_v is not None and ac_v > 0.05  # noqa: PLR2004
-    is_coil = coil_ohm is not None and 50 < coil_ohm < 10_000  # noqa: PLR2004
-    if switches and low_v is not None and high_v is not None and supply_v is not None:
-        reason = f"Three wires, {supply_v:.3g} V supply, and two resting states of {low_v:.2g} and {high_v:.3g} V."
-        too_many = low_v > LOW_BELOW_V
-        if too_many:
-            reason += f" The low one lies above {LOW_BELOW_V} V: two pull-ups, or a bad ground."
-        return PrincipleFound(
-            Principle.SWITCHING, reason, needs_conditioner=False, needs_pull_up=False, one_too_many=too_many
-        )
-    if wires >= 3 and supply_v is not None and supply_v > 1.0 and high_v is not None and high_v < 0.5 and not makes_ac:  # noqa: PLR2004
-        reason = "Three wires and a supply, but the signal never rises: an open collector without a pull-up."
-        return PrincipleFound(
-            Principle.SWITCHING, reason, needs_conditioner=False, needs_pull_up=True, one_too_many=False
-        )
-    if wires == 2 and (is_coil or makes_ac) and not states:  # noqa: PLR2004
-        seen = f"{coil_ohm:.0f} Ω between them" if is_coil else f"{ac_v:.2g} V alternating of its own while it turns"
-        return PrincipleFound(
-            Principle.RELUCTANCE,
-            f"Two wires and {seen}: a coil.",
-            not input_takes_sine,
-            needs_pull_up=False,
-            one_too_many=False,
-        )
-    reason = "The looks do not agree, or one is missing. Count the wires, turn the ring slowly with the supply on, then fast."
-    return PrincipleFound(Principle.UNCLEAR, reason, needs_conditioner=False, needs_pull_up=False, one_too_many=False)
 
 
 @dataclass(frozen=True)
@@ -280,13 +205,19 @@ _MOST_PULSES = 1000  # that a module averages
 _OF_A_CHANGE = 0.25  # of the fastest change's time, that averaging may delay
 
 
+def _ms(seconds: float) -> str:
+    """A time in ms to three figures, without a power of ten."""
+    return f"{float(f'{1000 * seconds:.3g}'):.10g} ms"
+
+
 @dataclass(frozen=True)
 class BusSettings:
-    """Recommended frame rate and pulses to average, and why."""
+    """Recommended frame rate and pulses to average, and why. `meets` is False where the pulses themselves come too slowly."""
 
     frame_hz: float
     pulses: int
     sentence: str
+    meets: bool = True
 
 
 def settings_for(low_hz: float, high_hz: float, needed_hz: float, *, tick_s: float = 1e-6) -> BusSettings:
@@ -303,10 +234,29 @@ def settings_for(low_hz: float, high_hz: float, needed_hz: float, *, tick_s: flo
     fast = bus_channel(high_hz, pulses, frame_hz, tick_s=tick_s)
     sentence = (
         f"Best: {frame_hz:g} frames a second and {pulses} pulse{'s' if pulses > 1 else ''} averaged, which is "
-        f"{1000 * slow.delay_s:.3g} ms late at the lowest speed and {1000 * fast.delay_s:.3g} ms at the highest, in "
+        f"{_ms(slow.delay_s)} late at the lowest speed and {_ms(fast.delay_s)} at the highest, in "
         f"steps of {max(slow.resolution_pct, fast.resolution_pct):.2g} % at most."
     )
-    return BusSettings(frame_hz, pulses, sentence)
+    meets = low_hz >= needed_hz / _OF_A_CHANGE
+    if not meets:
+        sentence += (
+            f" That is not enough at the lowest speed: one pulse takes {_ms(1 / low_hz)}, and a change every "
+            f"{_ms(1 / needed_hz)} is to be seen. More teeth would do, {math.ceil(needed_hz / _OF_A_CHANGE / low_hz)} times "
+            "as many."
+        )
+    return BusSettings(frame_hz, pulses, sentence, meets)
+
+
+def _node(typed: str) -> int | str:
+    """A module's id as a number however it is written: `03`, `3`, `0x10`, `10h`; else its name."""
+    text = typed.strip().casefold()
+    hexadecimal = (
+        text.removeprefix("0x") if text.startswith("0x") else text.removesuffix("h") if text.endswith("h") else ""
+    )
+    try:
+        return int(hexadecimal, 16) if hexadecimal else int(text)
+    except ValueError:
+        return text
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -326,7 +276,7 @@ class BusWiring:
     def faults(self) -> tuple[tuple[str, str], ...]:
         """A double id, another firmware, a pull-up too few or too many: in a few words, and as a sentence."""
         wrong = []
-        if self.node and self.node in self.other_nodes:
+        if self.node and _node(self.node) in {_node(other) for other in self.other_nodes}:
             said = f"Node {self.node} is on the bus already: each module needs an id of its own."
             wrong.append((f"node {self.node} twice on the bus", said))
         if self.firmware and self.host_firmware and self.firmware != self.host_firmware:
@@ -373,22 +323,24 @@ def judge_bus(  # noqa: PLR0913  each is one thing known of the channel
     """
     wrong = wiring.faults()
     sentences = [sentence for _, sentence in wrong]
-    enough = True
+    enough, unmet = True, "not set for what it watches"
     if speeds_hz is not None:
         low_hz, high_hz = sorted(speeds_hz)
         for end, hertz in (("Lowest speed", low_hz), ("Highest speed", high_hz)):
             seen = bus_channel(hertz, pulses, frame_hz, tick_s=tick_s)
             sentences.append(
-                f"{end}: {seen.delay_s * 1000:.3g} ms late, in steps of {seen.resolution_pct:.2g} %, "
+                f"{end}: {_ms(seen.delay_s)} late, in steps of {seen.resolution_pct:.2g} %, "
                 f"{seen.update_hz:.3g} new values a second."
             )
         better = settings_for(low_hz, high_hz, needed_hz if duty is None else duty.needed_hz, tick_s=tick_s)
-        enough = frame_hz >= better.frame_hz and pulses <= better.pulses
+        enough = better.meets and frame_hz >= better.frame_hz and pulses <= better.pulses
+        if not better.meets:
+            unmet = "too few pulses at the lowest speed"
         sentences.append(better.sentence)
         if duty is not None:
             sentences.append(duty.reason)
     elif not wrong:
         return None
-    settings = "set as it should be" if enough else "not set for what it watches"
+    settings = "set as it should be" if enough else unmet
     finding = "; ".join(short for short, _ in wrong) or settings
     return BusVerdict(Mark.PASS if enough and not wrong else Mark.FAIL, finding, tuple(sentences))

@@ -12,18 +12,17 @@ from fastapi import APIRouter, Body, Depends, Query
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.requests import Request
 
+from irongauge.core.pulses.principle import Looks, PrincipleFound, find_principle
 from irongauge.core.pulses.record import About, Capture, KeptPulse
 from irongauge.core.pulses.signal_parts import (
     AirGap,
     BusChannel,
     BusSettings,
     FuelReading,
-    PrincipleFound,
     PullUpAdvice,
     air_gap,
     bus_channel,
     decode_fuel,
-    find_principle,
     pull_up_for,
     settings_for,
 )
@@ -61,7 +60,9 @@ class PrincipleIn(_In):
     low_v: Volts = Field(None, description="The lower of the two states that the signal rests in")
     high_v: Volts = None
     ac_v: Volts = Field(None, description="Alternating volts of its own while it turns")
-    coil_ohm: float | None = Field(None, ge=0, le=1e7)
+    coil_ohm: float | None = Field(
+        None, ge=0, le=1e9, description="Between the two wires; 1e9 where the meter is over range"
+    )
     input_takes_sine: bool = False
 
 
@@ -109,8 +110,12 @@ def post_principle(
         PrincipleIn, _example("A Hall switch", {"wires": 3, "supply_v": 12.1, "low_v": 0.2, "high_v": 4.9})
     ],
 ) -> PrincipleFound:
-    """Reluctance, Hall or optical, or unclear; whether a conditioner or a pull-up is needed, or one is too many."""
-    return find_principle(**body.model_dump())
+    """Reluctance, Hall or optical, a contact, two-wire current, or unclear; what is wrong; whether a conditioner or a pull-up "
+    "is needed, or one is too many.
+    """
+    return find_principle(
+        Looks(**body.model_dump(exclude={"input_takes_sine"})), input_takes_sine=body.input_takes_sine
+    )
 
 
 @router.post("/pulse/pull-up", summary="A pull-up from rise time and current", responses=_PROBLEM)

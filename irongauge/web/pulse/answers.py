@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from irongauge.core.measure.entry import parse_ratio
 from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.principle import Looks, find_principle
 from irongauge.core.pulses.ratio import Explanation, FigureKind, RatioFit, explain_ratio, fit_ratio, new_figure
 from irongauge.core.pulses.rolling import Known, hand_spin_hz, settle
 from irongauge.core.pulses.signal_parts import (
@@ -16,7 +17,6 @@ from irongauge.core.pulses.signal_parts import (
     FuelReading,
     air_gap,
     decode_fuel,
-    find_principle,
     judge_bus,
     pull_up_for,
 )
@@ -160,7 +160,7 @@ def speed(form: SpeedForm) -> Speed | None:
         fit.ratio,
         teeth=None if form.teeth is None else round(form.teeth),
         axle_ratio=form.axle_ratio,
-        axle_ratios=[a for a in _numbers(form.axles, "axles", "Type them as 3.55 3.73 4.1.") if 0 < a < math.inf],
+        axle_ratios=[parse_ratio(part.rstrip(","), field="axles") for part in form.axles.replace(";", " ").split()],
         diameter_m=circumference_m(form.tyre) if form.tyre.strip() else None,
         diameters_m=[circumference_m(t, "tyres") for t in form.tyres.replace(";", ",").split(",") if t.strip()],
     )
@@ -247,15 +247,17 @@ def principle(form: PrincipleForm) -> Answer | None:
     mark, finding = Mark.NOT_MEASURED, "pull-up worked out"
     if any(look is not None for look in looks):
         found = find_principle(
-            int(form.wires),
-            supply_v=form.supply_v,
-            low_v=form.low_v,
-            high_v=form.high_v,
-            ac_v=form.ac_v,
-            coil_ohm=form.coil_ohm,
+            Looks(
+                wires=int(form.wires),
+                supply_v=form.supply_v,
+                low_v=form.low_v,
+                high_v=form.high_v,
+                ac_v=form.ac_v,
+                coil_ohm=form.coil_ohm,
+            ),
             input_takes_sine=form.sine == "yes",
         )
-        mark, finding = found.mark, str(found.principle)
+        mark, finding = found.mark, found.fault or str(found.principle)
         if found.one_too_many:
             finding += ", its low level too high"
         elif found.needs_pull_up:

@@ -7,13 +7,14 @@ import re
 from collections.abc import Mapping
 from typing import Annotated
 
-from irongauge.core.measure.entry import parse_entry, parse_plain_number
+from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_ratio
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import Quantity
 from irongauge.core.pulses.ratio import FigureKind, SpeedPair, measured_speed_kmh
-from irongauge.core.pulses.rolling import Known, tyre_from_code
+from irongauge.core.pulses.rolling import Known
+from irongauge.core.pulses.tyre import tyre_from_code
 from irongauge.errors import EntryError, quoted
-from irongauge.web.forms import OptionalUid, PostedForm, choice, number, optional_number
+from irongauge.web.forms import OptionalUid, PostedForm, choice, number, optional_number, optional_ratio
 
 __all__ = ["SPEED_UNITS", "KeepForm", "RelateForm", "SpeedForm", "known_from", "pairs_from", "pairs_in", "shown_fields"]
 
@@ -62,7 +63,7 @@ class SpeedForm(KeepForm):
     old: Annotated[float | None, optional_number(1e-6, 1e9, what="what is entered now")] = None
     old_is: Annotated[str, choice("", *FigureKind)] = ""
     teeth: Annotated[float | None, optional_number(1, 1000, what="the teeth entered")] = None
-    axle_ratio: Annotated[float | None, optional_number(0.1, 100, what="the axle ratio entered")] = None
+    axle_ratio: Annotated[float | None, optional_ratio()] = None
     axles: str = ""
     tyre: str = ""
     tyres: str = ""
@@ -84,15 +85,25 @@ def known_from(form: RelateForm) -> dict[str, Known]:
 
 def _known(field: str, typed: str, form: RelateForm, kmh: float, metres: float) -> Known:
     if field == "tyre":
-        return Known(circumference_m(typed), (form.tyre_pct or 0.0) / _PCT)
+        return Known(circumference_m(typed), (form.tyre_pct or _known_pct(typed)) / _PCT)
     if field == "frequency":
         entry = parse_entry(typed, Quantity.FREQUENCY, field=field, limits=_POSITIVE)
         assert entry.value is not None  # no over-range word is allowed here
         return Known(entry.value)
+    if field == "axle_ratio":
+        return Known(parse_ratio(typed, field=field))
     value = parse_plain_number(typed, field=field, limits=_POSITIVE, what="a number above 0")
     if field == "speed":
         return Known(value * kmh / 3.6, (form.speed_pct or 0.0) / _PCT)
     return Known({"rpm": value / 60, "pulses": value / metres}.get(field, value))
+
+
+def _known_pct(typed: str) -> float:
+    """How well a tyre's diameter is known by its size alone, in %."""
+    try:
+        return tyre_from_code(typed).known_pct
+    except ValueError:
+        return 0.0
 
 
 _AROUND = re.compile(r"(?:(?:c|circ\w*|around)\s*)(?P<rest>.+)", re.IGNORECASE)
@@ -106,9 +117,10 @@ def circumference_m(typed: str, field: str = "tyre") -> float:
         try:
             return tyre_from_code(typed).circumference_m
         except ValueError:
-            if "/" in typed or "x" in typed.casefold():
+            if "/" in typed or re.search(r"[x×]|\dR\d", typed, re.IGNORECASE):
                 problem = f"{quoted(typed)} is no tyre size."
-                raise EntryError(field, typed, problem, "Type it as on its wall: 235/75R15 or 31x10.5R15.") from None
+                would_do = "Type it as on its wall: 235/75R15, 31x10.5R15, 11R22.5 or 7.50R16."
+                raise EntryError(field, typed, problem, would_do) from None
     entry = parse_entry(
         text,
         Quantity.LENGTH,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 
 from irongauge.core.pulses.signal_parts import DUTIES
-from irongauge.web.forms import choice, number, optional_number, text
+from irongauge.web.forms import choice, number, optional_number, optional_ohms, text
 from irongauge.web.pulse.forms import KeepForm
 
 __all__ = ["BusForm", "FuelForm", "GapForm", "PrincipleForm"]
@@ -17,7 +17,7 @@ class PrincipleForm(KeepForm):
     low_v: Annotated[float | None, optional_number(-5, 32, what="volts")] = None
     high_v: Annotated[float | None, optional_number(-5, 32, what="volts")] = None
     ac_v: Annotated[float | None, optional_number(0, 300, what="volts")] = None
-    coil_ohm: Annotated[float | None, optional_number(0, 1e7, what="ohms")] = None
+    coil_ohm: Annotated[float | None, optional_ohms()] = None
     sine: Annotated[str, choice("no", "yes")] = "no"
     to_v: Annotated[float | None, optional_number(1, 32, what="volts")] = None
     highest_hz: Annotated[float | None, optional_number(0.1, 100_000, what="a frequency")] = None

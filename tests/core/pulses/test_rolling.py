@@ -11,7 +11,8 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from irongauge.core.pulses.ratio import FigureKind, SpeedPair, explain_ratio, fit_ratio, measured_speed_kmh, new_figure
-from irongauge.core.pulses.rolling import NAMES, Known, hand_spin_hz, relate, tyre_from_code
+from irongauge.core.pulses.rolling import NAMES, Known, hand_spin_hz, relate
+from irongauge.core.pulses.tyre import tyre_from_code
 
 MPH = 0.44704
 INCH = 0.0254
@@ -73,6 +74,10 @@ def test_figures_that_contradict_are_said():
         ("235/75R15", 0.7335),  # 15 · 25.4 + 2 · 235 · 0.75 mm
         ("LT 265/70 R 17", 0.8028),
         ("31x10.5R15", 0.7874),
+        ("235/75R15 105T", 0.7335),
+        ("295/80R22.5 152/148M", 1.0435),
+        ("LT265/70R17 121S", 0.8028),
+        ("205/65R16C 107/105T", 0.6729),
         ("11/22", None),
         ("", None),
     ],
@@ -83,6 +88,27 @@ def test_a_tyre_code_is_its_diameter_or_is_refused(code, diameter_m):
             tyre_from_code(code)
     else:
         assert tyre_from_code(code).diameter_m == pytest.approx(diameter_m, abs=5e-5)
+
+
+@pytest.mark.parametrize(
+    ("code", "diameter_mm"),
+    [  # as makers' tables have them
+        ("11R22.5", 1054),
+        ("1100R20", 1085),
+        ("12.00-20", 1125),
+        ("12.00R20 154/150K", 1122),
+        ("7.50R16", 802),
+        ("7,50-16", 802),
+        ("18.4R38", 1750),
+        ("195R14", 666),
+        ("195R14C 106/104Q", 666),
+    ],
+)
+def test_a_size_without_a_height_is_known_to_two_per_cent(code, diameter_mm):
+    tyre = tyre_from_code(code)
+    assert tyre.diameter_m * 1000 == pytest.approx(diameter_mm, rel=0.02)
+    assert tyre.known_pct == 2.0
+    assert "taken as" in tyre.words
 
 
 def test_a_wheel_turned_by_hand():

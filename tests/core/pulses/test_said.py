@@ -1,19 +1,20 @@
 """Everything that is said of pulses, held against what was approved."""
 
 from irongauge.core.pulses.examination import examine
+from irongauge.core.pulses.principle import Looks, find_principle
 from irongauge.core.pulses.ratio import SpeedPair, explain_ratio, fit_ratio, measured_speed_kmh
-from irongauge.core.pulses.rolling import Known, relate, tyre_from_code
+from irongauge.core.pulses.rolling import Known, relate
 from irongauge.core.pulses.signal_parts import (
     DUTIES,
     BusWiring,
     air_gap,
     bus_channel,
     decode_fuel,
-    find_principle,
     judge_bus,
     pull_up_for,
     settings_for,
 )
+from irongauge.core.pulses.tyre import tyre_from_code
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 from tests.said import approved, text_of
 
@@ -65,20 +66,20 @@ def _cases():
         "capture: fast, with a late tooth": examine(*fast),
         "capture: that comes to a stand": examine(*stops),
         "capture: lost below a speed": examine(*heard),
-        "principle: three wires and two states": find_principle(3, **three),
-        "principle: a low level too high": find_principle(3, supply_v=12.1, low_v=1.3, high_v=5.0),
-        "principle: at the border": find_principle(3, supply_v=12.1, low_v=0.8, high_v=5.0),
-        "principle: no pull-up": find_principle(3, supply_v=12.1, low_v=0.0, high_v=0.1),
-        "principle: a coil by its ohms": find_principle(2, coil_ohm=820.0),
-        "principle: a coil by its volts": find_principle(2, ac_v=0.8, input_takes_sine=True),
-        "principle: two wires and nothing else": find_principle(2),
-        "principle: three wires and nothing else": find_principle(3),
-        "principle: three wires that make volts": find_principle(3, ac_v=1.0),
-        "principle: ohms that no coil has": find_principle(2, coil_ohm=20_000.0),
-        "principle: states a volt apart": find_principle(3, supply_v=12.1, low_v=0.2, high_v=1.2),
-        "principle: states that hardly differ": find_principle(3, supply_v=12.1, low_v=3.0, high_v=3.5),
-        "principle: a supply of a volt": find_principle(3, supply_v=1.0, low_v=0.2, high_v=5.0),
-        "principle: ohms at the border": find_principle(2, coil_ohm=50.0),
+        "principle: three wires and two states": find_principle(Looks(wires=3, **three)),
+        "principle: a low level too high": find_principle(Looks(wires=3, supply_v=12.1, low_v=1.3, high_v=5.0)),
+        "principle: at the border": find_principle(Looks(wires=3, supply_v=12.1, low_v=0.8, high_v=5.0)),
+        "principle: no pull-up": find_principle(Looks(wires=3, supply_v=12.1, low_v=0.0, high_v=0.1)),
+        "principle: a coil by its ohms": find_principle(Looks(wires=2, coil_ohm=820.0)),
+        "principle: a coil by its volts": find_principle(Looks(wires=2, ac_v=0.8), input_takes_sine=True),
+        "principle: two wires and nothing else": find_principle(Looks(wires=2)),
+        "principle: three wires and nothing else": find_principle(Looks(wires=3)),
+        "principle: three wires that make volts": find_principle(Looks(wires=3, ac_v=1.0)),
+        "principle: ohms that no coil has": find_principle(Looks(wires=2, coil_ohm=20_000.0)),
+        "principle: states a volt apart": find_principle(Looks(wires=3, supply_v=12.1, low_v=0.2, high_v=1.2)),
+        "principle: states that hardly differ": find_principle(Looks(wires=3, supply_v=12.1, low_v=3.0, high_v=3.5)),
+        "principle: a supply of a volt": find_principle(Looks(wires=3, supply_v=1.0, low_v=0.2, high_v=5.0)),
+        "principle: ohms at the border": find_principle(Looks(wires=2, coil_ohm=50.0)),
         "pull-up: a short wire": pull_up_for(5.0, 500.0, 2.0),
         "pull-up: a long wire, fast": pull_up_for(12.0, 8000.0, 9.0),
         "pull-up: too long and too fast": pull_up_for(5.0, 200_000.0, 30.0),

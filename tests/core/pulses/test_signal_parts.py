@@ -8,13 +8,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.principle import Looks, Principle, find_principle
 from irongauge.core.pulses.signal_parts import (
     DUTIES,
-    Principle,
+    BusWiring,
     air_gap,
     bus_channel,
     decode_fuel,
-    find_principle,
+    judge_bus,
     pull_up_for,
     settings_for,
 )
@@ -46,9 +48,9 @@ LOOKS = [
         (False, False, False),
     ),
     (
-        "two wires that rest in two states",
+        "a contact",
         {"wires": 2, "low_v": 0.1, "high_v": 5.0},
-        Principle.UNCLEAR,
+        Principle.CONTACT,
         (False, False, False),
     ),
     ("nothing looked at", {"wires": 3}, Principle.UNCLEAR, (False, False, False)),
@@ -57,10 +59,53 @@ LOOKS = [
 
 @pytest.mark.parametrize(("looks", "principle", "needs"), [row[1:] for row in LOOKS], ids=[row[0] for row in LOOKS])
 def test_the_principle_follows_from_the_looks(looks, principle, needs):
-    found = find_principle(**looks)
+    takes_sine = looks.get("input_takes_sine", False)
+    looks = {name: value for name, value in looks.items() if name != "input_takes_sine"}
+    found = find_principle(Looks(**looks), input_takes_sine=takes_sine)
     assert found.principle is principle
     assert (found.needs_conditioner, found.needs_pull_up, found.one_too_many) == needs
     assert found.reason
+
+
+FAULTS = [
+    ({"wires": 3, "supply_v": 0.1, "low_v": 0.0, "high_v": 0.0}, "no supply"),
+    ({"wires": 2, "coil_ohm": 1.2}, "shorted coil or closed contact"),
+    ({"wires": 2, "coil_ohm": math.inf}, ""),
+    ({"wires": 2, "low_v": 1.4, "high_v": 12.0}, "contact does not close"),
+    ({"wires": 2, "supply_v": 12.0, "low_v": 0.7, "high_v": 1.4}, ""),
+]
+
+
+@pytest.mark.parametrize(("looks", "fault"), FAULTS, ids=str)
+def test_what_is_wrong_with_a_sensor_has_its_name(looks, fault):
+    found = find_principle(Looks(**looks))
+    assert found.fault == fault
+    assert (found.mark is Mark.FAIL) == bool(fault)
+
+
+def test_no_current_between_two_wires_has_three_names_and_a_way_to_tell_them():
+    found = find_principle(Looks(wires=2, coil_ohm=math.inf))
+    assert found.mark is Mark.UNDECIDED
+    for name in ("an open coil", "an open reed contact", "a current sensor", "Turn the ring by a tooth"):
+        assert name in found.reason
+    assert find_principle(Looks(wires=2, low_v=0.7, high_v=1.4)).principle is Principle.CURRENT
+
+
+@pytest.mark.parametrize("node", ["03", "3", "0x03", "3h"])
+def test_a_module_id_is_a_number_however_it_is_written(node):
+    (fault,) = BusWiring(node="3", other_nodes=("1", node)).faults()
+    assert fault[0] == "node 3 twice on the bus"
+    assert BusWiring(node="0x10", other_nodes=("16",)).faults()
+    assert not BusWiring(node="0x10", other_nodes=("10",)).faults()
+
+
+def test_a_need_that_pulses_cannot_meet_is_no_good_setting():
+    """Two pulses a second cannot show what changes thrice a second, however the module is set."""
+    told = judge_bus(BusWiring(), speeds_hz=(2.0, 400.0), pulses=1, frame_hz=30.0, duty=DUTIES["engine"])
+    assert (told.mark, told.finding) == (Mark.FAIL, "too few pulses at the lowest speed")
+    assert any("6 times as many" in sentence for sentence in told.sentences)
+    good = judge_bus(BusWiring(), speeds_hz=(20.0, 400.0), pulses=1, frame_hz=30.0, duty=DUTIES["engine"])
+    assert good.mark is Mark.PASS
 
 
 @given(st.floats(3, 15), st.floats(10, 20_000), st.floats(0, 30))
