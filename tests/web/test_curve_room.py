@@ -237,7 +237,14 @@ TOOLS = [
     ("/curve/numbers?cells=1+x", "“x” is not a plain number."),
     ("/curve/check?kind=table&table.table=1", "is not two numbers"),
     ("/curve/check?kind=end+points&end_points.reading_low=0.5", "Nothing was typed"),
-    ("/curve/compare?first=1&second=2", "How well an instrument that is not on the Shelf reads is needed."),
+    ("/curve/compare?first=1&second=2", "They differ by 1.000 bar."),
+    ("/curve/compare?first=1&second=2", "If each is good to no better than ± 0.707 bar, they agree"),
+    ("/curve/compare?first=-8.65+psi+gauge&second=41.7+kPa+abs&barometer=101.34+kPa", "They differ by 0.000 bar."),
+    (
+        "/curve/compare?first=9.9&second=10&grade=1&full_scale=10",
+        "They differ by 0.100 bar; together they know it to ± 0.163 bar.",
+    ),
+    ("/curve/compare?first=x&second=2", "is not a number"),
     (
         "/curve/compare?kind=manifold+against+barometer+at+key+on&first=0&second=1",
         "Nothing lies at or below 0 absolute.",

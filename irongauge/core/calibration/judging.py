@@ -28,7 +28,7 @@ from irongauge.core.sensors.conversion import (
     value_from_reading,
     value_per_reading,
 )
-from irongauge.core.sensors.transfer import Curve, CurveKind, LinearCurve
+from irongauge.core.sensors.transfer import Curve, CurveKind, LinearCurve, TableCurve
 
 __all__ = [
     "BudgetLine",
@@ -264,7 +264,7 @@ class _Response:
 def _judge_point(curve: Curve, point: CalibrationPoint, tolerance: float, feed: Feed, sources: Sources) -> PointResult:
     own = _feed_of(curve, point, feed)
     span = curve.value_high - curve.value_low
-    value = value_from_reading(curve, point.reading, own)
+    value = _value_read(curve, point, own)
     expected = reading_at(curve, point.stimulus, own)
     if not math.isfinite(value):
         note = "There is no value behind this reading: it lies at 0, or at or beyond the supply."
@@ -298,13 +298,24 @@ def _judge_point(curve: Curve, point: CalibrationPoint, tolerance: float, feed: 
     )
 
 
+def _value_read(curve: Curve, point: CalibrationPoint, feed: Feed) -> float:
+    """The value that the nominal curve makes of a reading; on a level stretch the one nearest the stimulus."""
+    level = (
+        curve.level_at(reading_to_signal(curve.kind, point.reading, feed)) if isinstance(curve, TableCurve) else None
+    )
+    if level is None:
+        return value_from_reading(curve, point.reading, feed)
+    return min(max(point.stimulus, level[0]), level[1])
+
+
 def _note(curve: Curve, point: CalibrationPoint, feed: Feed) -> str:
     """What is odd about a point, whatever its error."""
     if curve.kind is CurveKind.RATIO and point.reading > feed.reference_v:
         return "The signal is above the reference: suspect a short to supply or the wrong pin, and go to the Bench."
     if point.reading < 0:
         return "The signal is below 0: suspect exchanged leads or a lifted ground."
-    slack = 1e-6 * (curve.value_high - curve.value_low)
+    # A stimulus typed in another unit reaches an end to within its last digit.
+    slack = max(1e-6 * (curve.value_high - curve.value_low), point.stimulus_step / 2)
     if not curve.value_low - slack <= point.stimulus <= curve.value_high + slack:
         return "The stimulus lies outside the sensor's range."
     return ""

@@ -23,6 +23,7 @@ __all__ = [
     "clipped",
     "displays_agree",
     "instruments_agree",
+    "instruments_differ",
     "own_regulator",
     "sensors_agree",
     "under_boost",
@@ -30,6 +31,9 @@ __all__ = [
 
 _LEAST_POINTS = 3  # two points fit any line
 _SHARE = 0.02  # of what was covered: a change smaller than this is none
+_LEAST_BOOST = 1.1  # any engine that is charged makes more under load
+_SIGMAS = 3.0  # of a slope, by chance in three of a thousand
+_LEAST_TAU = 0.3  # a rise that is clipped at a fourth of what was covered still has more
 _RATIO_RISES = 1.02  # more than two good sensors differ by, as a share
 
 
@@ -91,6 +95,21 @@ def instruments_agree(a: float, u_a: float, b: float, u_b: float, unit: str) -> 
     )
 
 
+def instruments_differ(a: float, b: float, unit: str) -> CrossVerdict:
+    """Two instruments of which one is known to nothing: how far they differ, and what would settle it."""
+    difference = abs(a - b)
+    settles = show_difference(difference / math.sqrt(2), unit)
+    return CrossVerdict(
+        kind=CheckKind.INSTRUMENTS,
+        mark=Mark.UNDECIDED,
+        finding="grade not known",
+        sentence=f"They differ by {show_difference(difference, unit)}.",
+        cause=f"If each is good to no better than ± {settles}, they agree; else one of them is out. Choose the grade on their "
+        "dials with the full scale, or type what each reading is good to.",
+        difference=a - b,
+    )
+
+
 def sensors_agree(
     manifold_kpa: float, barometer_kpa: float, u_kpa: float, atmosphere_kpa: float, limit_kpa: float = 2.0
 ) -> CrossVerdict:
@@ -146,14 +165,21 @@ def sensors_agree(
 
 
 def under_boost(
-    manifold_kpa: float, barometer_kpa: float, u_kpa: float, full_scale_kpa: float | None = None
+    manifold_kpa: float,
+    barometer_kpa: float,
+    u_kpa: float,
+    full_scale_kpa: float | None = None,
+    *,
+    barometer_u_kpa: float | None = None,
 ) -> CrossVerdict:
     """Under boost the ratio of manifold to barometer must rise above 1; two clipped sensors read 1.0 and hide it.
 
-    `u_kpa` is that of each reading; `full_scale_kpa` the least full scale of the two, where known.
+    `u_kpa` is the manifold's, `barometer_u_kpa` the other's where it has its own; `full_scale_kpa` the least full scale of the
+    two, where known.
     """
     ratio = manifold_kpa / barometer_kpa
-    expanded = COVERAGE_K * combine(u_kpa / barometer_kpa, u_kpa * manifold_kpa / barometer_kpa**2)
+    barometer_u_kpa = u_kpa if barometer_u_kpa is None else barometer_u_kpa
+    expanded = COVERAGE_K * combine(u_kpa / barometer_kpa, barometer_u_kpa * manifold_kpa / barometer_kpa**2)
     words = f"The ratio is {ratio:.3f} (± {expanded:.3f})."
     pegged = full_scale_kpa is not None and max(manifold_kpa, barometer_kpa) >= 0.98 * full_scale_kpa
     if ratio - expanded > 1.0 and ratio > _RATIO_RISES:
@@ -183,6 +209,16 @@ def under_boost(
             finding="below 1",
             sentence=words,
             cause=cause,
+            difference=ratio,
+            expanded_u=expanded,
+        )
+    if ratio + expanded > _LEAST_BOOST and not pegged and manifold_kpa <= 1.3 * 101.325:
+        return CrossVerdict(
+            kind=CheckKind.BOOST,
+            mark=Mark.UNDECIDED,
+            finding="undecided",
+            sentence=words,
+            cause="It may have risen, or not: put more load on the engine, or read both to one more digit.",
             difference=ratio,
             expanded_u=expanded,
         )
@@ -233,7 +269,8 @@ def displays_agree(pairs: Sequence[Displayed], u: float, tolerance: float, unit:
             kind=kind, mark=Mark.UNDECIDED, finding="not moved", sentence="The source hardly moved between the points.",
             cause="Take points over the whole range: low, middle and high.",
         )  # fmt: skip
-    if moved <= max(_SHARE * covered, expanded):
+    trend = _trend(sources, shown, u)
+    if moved <= _SHARE * covered or trend == 0:
         stays, moves = show(sum(shown) / len(shown), unit), show_difference(covered, unit)
         words = f"The display stays at {stays} while the source moves by {moves}."
         return CrossVerdict(
@@ -276,6 +313,21 @@ def _followed(pairs: Sequence[Displayed], u: float, tolerance: float, unit: str)
             expanded_u=expanded,
         )
     flat = _flat_end(pairs, max(_SHARE * covered, expanded))
+    if flat is None and abs(worst) <= tolerance + expanded:
+        words = (
+            f"Up to {show_difference(abs(worst), unit)} apart, over {len(pairs)} points, where "
+            f"{show_difference(tolerance, unit)} is allowed."
+        )
+        return CrossVerdict(
+            kind=kind,
+            mark=Mark.UNDECIDED,
+            finding="undecided",
+            sentence=words,
+            cause=f"Each difference is known to ± {show_difference(expanded, unit)}, so that may be over the limit or not. "
+            "Read both to one more digit.",
+            difference=worst,
+            expanded_u=expanded,
+        )
     if flat is not None:
         words = f"The display follows up to {show(flat, unit)} and stays there while the source goes on."
         cause = "The display's scale, or an input that clamps, ends there. Widen its range, or compare the volts at both ends."
@@ -328,6 +380,28 @@ def _offset_or_slope(
     )  # fmt: skip
 
 
+def _trend(driver: Sequence[float], signal: Sequence[float], u: float) -> int:
+    """1 where the signal rises with its driver, −1 where it falls, 0 where what it does may be chance.
+
+    The slope of least squares against what scatter of `u` alone makes of it, and the signal must go with its driver in order, by
+    Kendall's τ, which asks for no known scatter. The range of n readings grows with n, so that it tells nothing.
+    """
+    fit = fit_line(driver, signal)
+    if fit is None:
+        return 0
+    centre = math.fsum(driver) / len(driver)
+    sxx = math.fsum((x - centre) ** 2 for x in driver)
+    if abs(fit.line.slope) * math.sqrt(sxx) < _SIGMAS * u:
+        return 0
+    pairs = [
+        (a, b)
+        for at, a in enumerate(zip(driver, signal, strict=True))
+        for b in list(zip(driver, signal, strict=True))[:at]
+    ]
+    agree = sum(math.copysign(1, (a[0] - b[0]) * (a[1] - b[1])) for a, b in pairs if (a[0] - b[0]) * (a[1] - b[1]) != 0)
+    return 0 if abs(agree) < _LEAST_TAU * len(pairs) else int(math.copysign(1, agree))
+
+
 def _flat_end(pairs: Sequence[Displayed], least: float) -> float | None:
     """The value at which the display stops following a rising source, None where it follows throughout.
 
@@ -359,9 +433,15 @@ def clipped(driver: Sequence[float], signal: Sequence[float], u: float, unit: st
         )
     covered = max(driver) - min(driver)
     moved = max(signal) - min(signal)
-    if moved <= COVERAGE_K * u or covered == 0:
-        return CrossVerdict(kind=kind, mark=Mark.FAIL, finding="fixed", sentence="The signal does not move at all.",
+    trend = _trend(driver, signal, u)
+    if covered == 0 or trend == 0:
+        return CrossVerdict(kind=kind, mark=Mark.FAIL, finding="fixed", sentence="The signal does not go with what drives it.",
                             cause="It is not connected, or it stands at one end already.")  # fmt: skip
+    if trend < 0:
+        return CrossVerdict(
+            kind=kind, mark=Mark.FAIL, finding="falls", sentence="It falls as what drives it rises.",
+            cause="Exchanged ends, exchanged columns, or another channel. A sensor whose signal falls is compared by its value.",
+        )  # fmt: skip
     level = max(_SHARE * moved, COVERAGE_K * u)
     ordered = sorted(pairs, key=lambda p: p.source)
     top = ordered[-1].shown

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from irongauge.core.measure.units import PressureBase, Quantity, rebase, show, show_difference
 from irongauge.core.sensors.circuits import Channel, SensorType
-from irongauge.core.sensors.conversion import Feed, reading_at
+from irongauge.core.sensors.conversion import Feed, reading_at, value_from_reading
 
 __all__ = ["Converter", "Fit", "Need", "fits_for"]
 
@@ -96,17 +96,25 @@ def _fit(need: Need, sensor: SensorType, channel: Channel, converter: Converter,
     told = getattr(curve, "usable_range", None)
     if told is not None:  # a flat end of a table clips as much as the end of the range does
         reach_low, reach_high = told
-    slack = 1e-9 * (reach_high - reach_low)
+    (reach_low, reach_high), is_cut = _seen_by(sensor, channel, converter, (reach_low, reach_high))
+    slack = 1e-9 * (curve.value_high - curve.value_low)
     short_low, short_high = (gap if gap > slack else 0.0 for gap in (reach_low - low, high - reach_high))
-    share = (min(high, reach_high) - max(low, reach_low)) / (reach_high - reach_low)
+    share = (min(high, reach_high) - max(low, reach_low)) / (curve.value_high - curve.value_low)
     resolution = _resolution(sensor, channel, converter, max(low, reach_low), min(high, reach_high))
     base = "" if curve.pressure_base is None else f" {curve.pressure_base}"
-    if short_high > 0 or short_low > 0:
+    if reach_high <= reach_low:
+        sentence = f"No, the input of {converter.full_scale_v:g} V sees none of its signal."
+    elif short_high > 0 or short_low > 0:
         sentence = _clips(need, (reach_low, reach_high), (short_low, short_high), base, unit)
     else:
         ends = " to ".join(show(end, unit, trim=True) for end in (reach_low, reach_high))
         sentence = f"Covers it: {100 * share:.0f} % of {ends}{base}"
         sentence += " is used." if share >= _GOOD_SHARE else " is used, so most of its range is given away."
+    if is_cut:
+        sentence += (
+            f" Its signal goes on to {_top_v(sensor, channel):.3g} V, and the input ends at {converter.full_scale_v:g} V: a "
+            "divider before the input would show the rest."
+        )
     return Fit(
         sensor=sensor,
         channel=channel,
@@ -116,6 +124,32 @@ def _fit(need: Need, sensor: SensorType, channel: Channel, converter: Converter,
         short_high=short_high,
         sentence=sentence,
     )
+
+
+def _feed(sensor: SensorType, channel: Channel) -> Feed:
+    return Feed(sensor.supply_v, pull_up_ohm=_middle_ohm(channel), pull_up_v=sensor.supply_v)
+
+
+def _top_v(sensor: SensorType, channel: Channel) -> float:
+    """The greatest volts of a signal over its range."""
+    curve, feed = channel.curve, _feed(sensor, channel)
+    return max(reading_at(curve, curve.value_low, feed), reading_at(curve, curve.value_high, feed))
+
+
+def _seen_by(
+    sensor: SensorType, channel: Channel, converter: Converter, reach: tuple[float, float]
+) -> tuple[tuple[float, float], bool]:
+    """The part of a range whose volts the input takes, and whether it cuts some off; signals that are no volts are let alone."""
+    curve, feed = channel.curve, _feed(sensor, channel)
+    if channel.name in {"frequency", "pulse"}:
+        return reach, False
+    volts = [reading_at(curve, value, feed) for value in reach]
+    if max(volts) <= converter.full_scale_v:
+        return reach, False
+    cut = value_from_reading(curve, converter.full_scale_v, feed)
+    low, high = reach
+    seen = (min(max(cut, low), high), high) if volts[0] > volts[1] else (low, max(min(cut, high), low))
+    return (seen if min(volts) < converter.full_scale_v else (low, low)), True
 
 
 def _clips(need: Need, reach: tuple[float, float], short: tuple[float, float], base: str, unit: str) -> str:
@@ -142,7 +176,7 @@ def _clips(need: Need, reach: tuple[float, float], short: tuple[float, float], b
 
 def _resolution(sensor: SensorType, channel: Channel, converter: Converter, low: float, high: float) -> float:
     """Value per step of the converter at the worst place between two values; 0 where the signal is not volts."""
-    feed = Feed(sensor.supply_v, pull_up_ohm=_middle_ohm(channel), pull_up_v=sensor.supply_v)
+    feed = _feed(sensor, channel)
     if channel.name in {"frequency", "pulse"} or high <= low:
         return 0.0
     places = [low + (high - low) * at / _POINTS for at in range(_POINTS + 1)]

@@ -178,8 +178,8 @@ class LinearCurve(_InVolts):
 class TableCurve(_InVolts):
     """A curve by its points: `signals` and `values`, equally many, values rising strictly, straight lines between.
 
-    The signal rises or falls throughout; it may stay level over part of the range, where it cannot tell the value: a flat
-    end is then read as its inner edge, and a flat stretch between as its middle.
+    The signal rises or falls throughout; it may stay level over part of the range, where it cannot tell the value
+    (`level_at`): a flat end is then read as its inner edge, and exactly the level of a flat stretch between as its middle.
     """
 
     kind: CurveKind
@@ -225,20 +225,36 @@ class TableCurve(_InVolts):
         return tuple(zip(self.signals, self.values, strict=True))
 
     @cached_property
-    def _inverse(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
-        """Strictly rising signals, and the value at each."""
+    def _levels(self) -> dict[float, tuple[float, float]]:
+        """Least and greatest value of each signal that stays level over a stretch."""
         runs: dict[float, list[float]] = {}
         for signal, value in self.points:
             runs.setdefault(signal, []).append(value)
-        first, last = self.signals[0], self.signals[-1]
-        told = {}
-        for signal, values in runs.items():
-            if signal == first:
-                told[signal] = values[-1]
-            elif signal == last:
-                told[signal] = values[0]
+        return {signal: (values[0], values[-1]) for signal, values in runs.items() if len(values) > 1}
+
+    def level_at(self, signal: float) -> tuple[float, float] | None:
+        """The values between which the signal is level, None where it tells one value."""
+        return self._levels.get(signal)
+
+    @cached_property
+    def _inverse(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        """Strictly rising signals, and the value at each; beside a level stretch the signals next to it, with its ends."""
+        rises = self.signals[-1] > self.signals[0]
+        told: dict[float, float] = {}
+        for signal, value in self.points:
+            level = self._levels.get(signal)
+            if level is None:
+                told[signal] = value
+                continue
+            low, high = level if rises else level[::-1]
+            if signal == min(self.signals):
+                told[signal] = high
+            elif signal == max(self.signals):
+                told[signal] = low
             else:
-                told[signal] = (values[0] + values[-1]) / 2
+                told[math.nextafter(signal, -math.inf)] = low
+                told[signal] = (low + high) / 2
+                told[math.nextafter(signal, math.inf)] = high
         signals = sorted(told)
         return tuple(signals), tuple(told[signal] for signal in signals)
 

@@ -13,6 +13,7 @@ from irongauge.core.controllers.cross_checks import (
     clipped,
     displays_agree,
     instruments_agree,
+    instruments_differ,
     own_regulator,
     sensors_agree,
     under_boost,
@@ -33,6 +34,7 @@ from irongauge.core.controllers.figures import (
 from irongauge.core.controllers.reading_back import EntryVerdict, check_entry, check_limit
 from irongauge.core.controllers.record import KeptEntry
 from irongauge.core.measure.entry import parse_entry, parse_sensed
+from irongauge.core.measure.uncertainty import GaugeSpec, combine
 from irongauge.core.measure.units import (
     FIXED_UNIT,
     PressureBase,
@@ -53,7 +55,7 @@ from irongauge.core.sensors.conversion import (
     reading_to_signal,
     value_from_reading,
 )
-from irongauge.core.sensors.transfer import CurveKind
+from irongauge.core.sensors.transfer import CurveKind, TableCurve
 from irongauge.errors import EntryError
 from irongauge.formats.curve_table import read_table
 from irongauge.formats.entries_text import EntryForm, form_from_figures
@@ -137,7 +139,8 @@ def _converted(subject: ToolSubject, feed: Feed, scale: Scale, reading: float, v
         gauge_kpa = rebase(value, curve.pressure_base, PressureBase.GAUGE, scale.atmosphere_kpa)
         split = f"{show(-gauge_kpa, 'inHg')} vacuum" if gauge_kpa < 0 else show(gauge_kpa, "psi")
         rows.append(("inHg below 0, psi above", split, ""))
-    warning = ""
+    level = curve.level_at(signal) if isinstance(curve, TableCurve) else None
+    warning = "" if level is None else _level(level, scale, base)
     slack = 1e-9 * (curve.value_high - curve.value_low)
     if not curve.value_low - slack <= value <= curve.value_high + slack:
         ends = (show(v, scale.unit, trim=True) for v in (curve.value_low, curve.value_high))
@@ -150,6 +153,11 @@ def _converted(subject: ToolSubject, feed: Feed, scale: Scale, reading: float, v
         values=tuple(rows),
         warning=warning,
     )
+
+
+def _level(level: tuple[float, float], scale: Scale, base: str) -> str:
+    low, high = (show(v, scale.unit, trim=True) for v in level)
+    return f"The curve is level there: this reading means anything from {low} to {high}{base}."
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -320,28 +328,38 @@ def compared(subject: ToolSubject, form: CompareForm) -> CrossVerdict | None:
     atmosphere_kpa = around.atmosphere(form.barometer)[0]
     quantity = Quantity(form.quantity) if kind is CheckKind.INSTRUMENTS else Quantity.PRESSURE
     unit = subject.shop.units[quantity]
-    absolute = kind is not CheckKind.INSTRUMENTS
-    a, b = (
-        _value(getattr(form, f), f, quantity, unit, atmosphere_kpa if absolute else None) for f in ("first", "second")
-    )
     if kind is CheckKind.INSTRUMENTS:
-        tools = [subject.people.instrument(uid) for uid in (form.first_uid, form.second_uid)]
-        u_a, u_b = (_tool_u(tool, form, quantity, unit) for tool in tools)
-        return instruments_agree(a, u_a, b, u_b, unit)
-    u = _known_to(form, quantity, unit, 0.25)
+        return _instruments(subject, form, quantity, unit, atmosphere_kpa)
+    a, b = (_absolute(getattr(form, f), f, unit, atmosphere_kpa) for f in ("first", "second"))
+    u_a = _known_to(form, quantity, unit, 0.25)
+    u_b = (
+        _amount(form.known_to_second, "known_to_second", quantity, unit) / 3**0.5
+        if form.known_to_second.strip()
+        else u_a
+    )
     if kind is CheckKind.KEY_ON:
-        return sensors_agree(a, b, u * 2**0.5, atmosphere_kpa)
-    full = None
-    if form.full_scale.strip():
-        full = _value(form.full_scale, "full_scale", quantity, unit, atmosphere_kpa)
-    return under_boost(a, b, u, full)
+        return sensors_agree(a, b, combine(u_a, u_b), atmosphere_kpa)
+    full = _absolute(form.full_scale, "full_scale", unit, atmosphere_kpa) if form.full_scale.strip() else None
+    return under_boost(a, b, u_a, full, barometer_u_kpa=u_b)
 
 
-def _value(typed: str, field: str, quantity: Quantity, unit: str, atmosphere_kpa: float | None) -> float:
-    """A value in its fixed unit; pressures of the engine's sensors are absolute unless typed otherwise."""
-    sensed = parse_sensed(typed, quantity, field=field, unit=unit)
-    if atmosphere_kpa is None:
-        return sensed.value
+def _instruments(
+    subject: ToolSubject, form: CompareForm, quantity: Quantity, unit: str, atmosphere_kpa: float
+) -> CrossVerdict:
+    """Two instruments on one hose; where only one says gauge or absolute, the other is taken to mean the same."""
+    first, second = (parse_sensed(getattr(form, f), quantity, field=f, unit=unit) for f in ("first", "second"))
+    base = first.said or second.said
+    b = second.value if second.said is None else rebase(second.value, second.said, base, atmosphere_kpa)
+    tools = [subject.people.instrument(uid) for uid in (form.first_uid, form.second_uid)]
+    u_a, u_b = (_tool_u(tool, form, quantity, unit) for tool in tools)
+    if u_a is None or u_b is None:
+        return instruments_differ(first.value, b, unit)
+    return instruments_agree(first.value, u_a, b, u_b, unit)
+
+
+def _absolute(typed: str, field: str, unit: str, atmosphere_kpa: float) -> float:
+    """A pressure in kPa absolute; those of the engine's sensors are absolute unless typed otherwise."""
+    sensed = parse_sensed(typed, Quantity.PRESSURE, field=field, unit=unit)
     value: float = rebase(sensed.value, sensed.said, PressureBase.ABSOLUTE, atmosphere_kpa)
     if value <= 0:
         raise EntryError(
@@ -350,10 +368,14 @@ def _value(typed: str, field: str, quantity: Quantity, unit: str, atmosphere_kpa
     return value
 
 
-def _tool_u(tool: Instrument | None, form: CompareForm, quantity: Quantity, unit: str) -> float:
+def _tool_u(tool: Instrument | None, form: CompareForm, quantity: Quantity, unit: str) -> float | None:
+    """An instrument's standard uncertainty: by the Shelf, as typed, or by its grade; None where nothing is known."""
     if tool is not None and tool.gauge is not None:
         return tool.gauge.standard_uncertainty()
-    return _known_to(form, quantity, unit, None)
+    if form.grade and form.full_scale.strip():
+        full = parse_sensed(form.full_scale, quantity, field="full_scale", unit=unit).value
+        return GaugeSpec(quantity, full, float(form.grade)).standard_uncertainty() if full > 0 else None
+    return _known_to(form, quantity, unit, None) if form.known_to.strip() else None
 
 
 def _known_to(form: CompareForm, quantity: Quantity, unit: str, usual: float | None) -> float:

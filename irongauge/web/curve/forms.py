@@ -10,7 +10,7 @@ from irongauge.core.controllers.cross_checks import CheckKind
 from irongauge.core.controllers.figures import FormKind, Input, Target, spread
 from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_sensed
 from irongauge.core.measure.quantities import Limits
-from irongauge.core.measure.units import UNITS, PressureBase, Quantity, standard_atmosphere_kpa
+from irongauge.core.measure.units import UNITS, PressureBase, Quantity, rebase, standard_atmosphere_kpa
 from irongauge.core.sensors.choosing import Converter, Need
 from irongauge.core.sensors.circuits import Channel
 from irongauge.core.sensors.conversion import Feed, Scale, reading_quantity
@@ -21,6 +21,7 @@ from irongauge.web.curve.calibration_forms import atmosphere_from
 from irongauge.web.forms import OptionalUid, PostedForm, choice, number, optional_number, text
 
 __all__ = [
+    "GRADES",
     "CheckForm",
     "ChooseForm",
     "CompareForm",
@@ -35,6 +36,8 @@ __all__ = [
     "target_from",
 ]
 
+# Accuracy classes of pressure gauges, in % of full scale (EN 837-1, table 4).
+GRADES = ("0.1", "0.25", "0.6", "1", "1.6", "2.5", "4")
 BITS = ("8", "10", "12", "14", "16")
 
 
@@ -97,6 +100,8 @@ class CompareForm(PostedForm):
     barometer: str = ""
     full_scale: str = ""
     known_to: str = ""
+    known_to_second: str = ""
+    grade: Annotated[str, choice("", *GRADES)] = ""
     tolerance: str = ""
     pairs: str = ""
     supply_v: Annotated[float | None, optional_number(0.5, 32, what="the sensor's supply in volts")] = None
@@ -194,9 +199,13 @@ def need_from(form: ChooseForm, shop: Shop) -> tuple[Need, Converter]:
         bases.append(sensed.said)
     base = None
     if quantity is Quantity.PRESSURE:
-        base = bases[1] or bases[0] or (PressureBase(form.base) if form.base else None)
+        chosen = PressureBase(form.base) if form.base else None
+        base = bases[1] or chosen or bases[0]
         if base is None:
             raise EntryError("base", "", "A pressure is gauge or absolute.", "Boost on a dial is gauge: choose that.")
+        ends = [
+            rebase(end, said or chosen or base, base, atmosphere_kpa) for end, said in zip(ends, bases, strict=True)
+        ]
     low, high = ends
     if low >= high:
         raise EntryError("greatest", form.greatest, "The greatest is not above the least.", "Exchange the two.")

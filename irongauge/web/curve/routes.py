@@ -22,6 +22,7 @@ from irongauge.store.database import Database
 from irongauge.web.curve.answers import KeptVerdict, compared, convert, kept_verdicts, numbers, read_back
 from irongauge.web.curve.forms import (
     BITS,
+    GRADES,
     CheckForm,
     ChooseForm,
     CompareForm,
@@ -371,6 +372,7 @@ def _compare_page(
         422 if error is not None else 200,
         found=found,
         kinds=list(CheckKind),
+        grades=[(grade, f"{grade} % of full scale") for grade in GRADES],
         sensed=SENSED,
         unit=subject.shop.units[quantity],
         gauges=[i for i in subject.people.usable if i.kind is InstrumentKind.GAUGE and i.gauge is not None],

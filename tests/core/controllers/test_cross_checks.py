@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -11,6 +14,7 @@ from irongauge.core.controllers.cross_checks import (
     clipped,
     displays_agree,
     instruments_agree,
+    instruments_differ,
     own_regulator,
     sensors_agree,
     under_boost,
@@ -112,3 +116,48 @@ def test_a_regulator_of_its_own_is_an_error_that_can_be_computed():
     assert found.mark is Mark.FAIL
     assert own_regulator(5.0, 4.99, 0.9, 0.8, 2.0, 0.005).mark is Mark.PASS
     assert own_regulator(5.05, 4.96, 0.9, 0.8, 2.0, 0.005).mark is Mark.UNDECIDED
+
+
+def test_noise_alone_neither_rises_nor_falls_however_many_readings_there_are():
+    """200 dead signals: with the range against 2 u most of them rose."""
+    named = []
+    for seed in range(200):
+        rng = np.random.default_rng(seed)
+        n = int(rng.integers(4, 40))
+        driver = np.linspace(0, 100, n).tolist()
+        named.append(clipped(driver, (50 + rng.normal(0, 1.0, n)).tolist(), 1.0, "kPa").finding)
+    assert named.count("fixed") >= 198
+
+
+def test_a_signal_that_falls_is_no_signal_that_rises_throughout():
+    found = clipped([0, 1, 2, 3, 4], [90, 70, 50, 30, 10], 0.5, "kPa")
+    assert (found.mark, found.finding) == (Mark.FAIL, "falls")
+
+
+@pytest.mark.parametrize(
+    ("off", "mark"), [(0.5, Mark.PASS), (0.9, Mark.UNDECIDED), (1.2, Mark.UNDECIDED), (2.0, Mark.FAIL)]
+)
+def test_a_difference_inside_the_guard_band_is_undecided(off, mark):
+    pairs = [Displayed(v, v + off) for v in (0.0, 50.0, 100.0)]
+    assert displays_agree(pairs, u=0.15, tolerance=1.0, unit="kPa").mark is mark
+
+
+@pytest.mark.parametrize(
+    ("manifold", "u_kpa", "mark"),
+    [(106.4, 3.0, Mark.UNDECIDED), (101.3, 0.3, Mark.FAIL), (101.3, 6.0, Mark.UNDECIDED), (180.0, 0.3, Mark.PASS)],
+)
+def test_boost_that_may_have_come_is_undecided(manifold, u_kpa, mark):
+    assert under_boost(manifold, 101.3, u_kpa).mark is mark
+
+
+def test_the_barometer_has_an_uncertainty_of_its_own():
+    narrow, wide = under_boost(200.0, 100.0, 0.3), under_boost(200.0, 100.0, 0.3, barometer_u_kpa=3.0)
+    assert wide.expanded_u == pytest.approx(2 * math.hypot(0.3 / 100, 3.0 * 200 / 100**2))
+    assert narrow.expanded_u < wide.expanded_u
+
+
+def test_two_gauges_of_unknown_grade_say_how_far_they_differ_and_what_would_settle_it():
+    found = instruments_differ(400.0, 410.0, "kPa")
+    assert (found.mark, found.difference) == (Mark.UNDECIDED, -10.0)
+    assert "differ by 10.0 kPa" in found.sentence
+    assert "no better than ± 7.1 kPa" in found.cause

@@ -167,3 +167,17 @@ def test_a_table_with_a_jump_or_a_flat_end_is_pointed_out():
     ]
     flat = TableCurve(CurveKind.VOLTS, Quantity.SHARE, (0.5, 4.5, 4.5), (0.0, 80.0, 100.0))
     assert [d for d in doubts_about(replace(card, curve=flat)) if "flat above" in d.sentence]
+
+
+def test_an_input_that_ends_before_the_signal_clips_it():
+    """A share of 5 V up to 4.5 V on an input of 3.3 V: the line passes 3.3 V at 700 kPa of 1 000."""
+    (found,) = fits_for(Need(Quantity.PRESSURE, 0.0, 990.0, GAUGE), (P10,), Converter(12, 3.3), "kPa")
+    assert not found.covers
+    assert found.short_high == pytest.approx(290.0)
+    assert "reads at most 700 kPa gauge" in found.sentence
+    assert "Its signal goes on to 4.5 V, and the input ends at 3.3 V" in found.sentence
+    (fits,) = fits_for(Need(Quantity.PRESSURE, 0.0, 690.0, GAUGE), (P10,), Converter(12, 3.3), "kPa")
+    assert fits.covers
+    (none,) = fits_for(Need(Quantity.PRESSURE, 0.0, 690.0, GAUGE), (P10,), Converter(12, 0.4), "kPa")
+    assert not none.covers
+    assert "sees none of its signal" in none.sentence

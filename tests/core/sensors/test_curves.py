@@ -209,3 +209,23 @@ def test_a_hundred_thousand_points_keep_their_shape():
     readings = np.linspace(0.5, 4.5, 100_000)
     for curve in (P10, BENT, N10):
         assert evaluate(curve, readings, is_reading=True, feed=Feed(pull_up_ohm=2200.0)).values.shape == (100_000,)
+
+
+LEVEL = TableCurve(
+    CurveKind.RATIO, Quantity.PRESSURE, (0.1, 0.5, 0.5, 0.9), (0.0, 400.0, 600.0, 1000.0), PressureBase.GAUGE
+)
+
+
+@pytest.mark.parametrize(
+    "curve", [LEVEL, TableCurve(CurveKind.RATIO, Quantity.ANGLE, (0.9, 0.5, 0.5, 0.1), LEVEL.values)]
+)
+@pytest.mark.parametrize("value", [0.0, 100.0, 200.0, 399.0, 601.0, 800.0, 1000.0])
+def test_a_level_stretch_bends_none_of_its_neighbours(curve, value):
+    assert curve.value_at(curve.signal_at(value)) == pytest.approx(value, abs=1e-6)
+    assert curve.value_at(np.array([curve.signal_at(value)]))[0] == pytest.approx(value, abs=1e-6)
+
+
+def test_a_level_stretch_is_read_as_its_range():
+    assert LEVEL.level_at(0.5) == (400.0, 600.0)
+    assert LEVEL.value_at(0.5) == 500.0
+    assert LEVEL.level_at(0.4) is None
