@@ -91,9 +91,9 @@ def _api_routers() -> tuple[APIRouter, ...]:
 
 
 def _room_routers() -> tuple[APIRouter, ...]:
-    from irongauge.web.curve import calibration_routes  # noqa: PLC0415  the point of it
+    from irongauge.web.curve import calibration_routes, thermocouple_routes  # noqa: PLC0415  the point of it
     from irongauge.web.curve import routes as curve  # noqa: PLC0415  the point of it
     from irongauge.web.pulse import capture_routes  # noqa: PLC0415  the point of it
     from irongauge.web.pulse import routes as pulse  # noqa: PLC0415  the point of it
 
-    return calibration_routes.router, curve.router, pulse.router, capture_routes.router
+    return calibration_routes.router, curve.router, thermocouple_routes.router, pulse.router, capture_routes.router

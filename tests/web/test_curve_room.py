@@ -318,3 +318,27 @@ def test_a_comparison_is_kept_with_its_circuit(visitor, circuits):
     empty = visitor.send(page.form("/curve/compare"), **(fields | {"first": ""}))
     assert empty.status == 422
     assert "There is nothing to keep yet." in empty.text
+
+
+@pytest.mark.parametrize(
+    ("query", "says"),
+    [
+        ("kind=K&cold=25&mv=20", "508.3 °C"),
+        ("kind=J&cold=0&degc=100&side=degc", "5.269 mV"),
+        ("kind=K&cold=25&mv=0.02+V", "508.3 °C"),
+        ("kind=K&mv=20", "Millivolts alone are a difference of temperatures."),
+        ("kind=T&cold=20&mv=40", "never 40 mV"),
+        ("kind=K&cold=warm&mv=20", "is not a number"),
+        ("", "Type the millivolts, or a temperature."),
+    ],
+)
+def test_a_thermocouple_is_read_with_its_terminals(visitor, query, says):
+    assert says in visitor.get(f"/curve/thermocouple?{query}").text
+
+
+def test_a_thermocouple_is_read_for_programs_too(standing):
+    ask = lambda **body: standing.client.post("/api/v1/curves/thermocouple", json=body)  # noqa: E731
+    assert ask(kind="K", cold_degc=25, mv=20).json()["degc"] == pytest.approx(508.34, abs=0.05)
+    assert ask(kind="K", cold_degc=0, degc=100).json()["mv"] == pytest.approx(4.096, abs=6e-4)
+    assert ask(kind="K", cold_degc=0).status_code == 422
+    assert "never" in ask(kind="T", cold_degc=0, mv=40).json()["detail"]

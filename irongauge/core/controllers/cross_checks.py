@@ -32,7 +32,7 @@ __all__ = [
 _LEAST_POINTS = 3  # two points fit any line
 _SHARE = 0.02  # of what was covered: a change smaller than this is none
 _LEAST_BOOST = 1.1  # any engine that is charged makes more under load
-_SIGMAS = 3.0  # of a slope, by chance in three of a thousand
+_SIGMAS = 3.3  # of a slope, by chance in one of a thousand
 _LEAST_TAU = 0.3  # a rise that is clipped at a fourth of what was covered still has more
 _RATIO_RISES = 1.02  # more than two good sensors differ by, as a share
 

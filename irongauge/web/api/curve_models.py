@@ -10,6 +10,7 @@ from irongauge.core.calibration.judging import Run
 from irongauge.core.controllers.cross_checks import CheckKind
 from irongauge.core.controllers.figures import FormKind
 from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.sensors.thermocouple import ThermocoupleType
 from irongauge.core.sensors.transfer import CurveKind
 
 __all__ = [
@@ -30,6 +31,8 @@ __all__ = [
     "NtcIn",
     "PointIn",
     "PresetIn",
+    "ThermocoupleIn",
+    "ThermocoupleOut",
 ]
 
 _MOST = 100_000
@@ -70,6 +73,18 @@ class FeedIn(_In):
     reference_v: Positive = 5.0
     pull_up_ohm: Positive | None = None
     pull_up_v: Positive = 5.0
+
+
+class ThermocoupleIn(_In):
+    kind: ThermocoupleType
+    cold_degc: float = Field(ge=-60, le=150, description="Of the terminals where the two metals end")
+    mv: float | None = Field(None, ge=-15, le=90)
+    degc: float | None = Field(None, ge=-270, le=2000)
+
+
+class ThermocoupleOut(BaseModel):
+    mv: float
+    degc: float
 
 
 class EvaluateIn(_In):

@@ -24,6 +24,7 @@ from irongauge.core.measure.uncertainty import MeterSpec
 from irongauge.core.measure.units import FIXED_UNIT, UNITS, PressureBase
 from irongauge.core.sensors.conversion import Feed, Scale, evaluate, reading_quantity, reading_unit
 from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.thermocouple import degc_at_mv, mv_at_degc
 from irongauge.core.sensors.transfer import Curve, LinearCurve, NtcCurve, TableCurve
 from irongauge.errors import EntryError
 from irongauge.formats.entries_text import figures_of, form_from_figures
@@ -43,6 +44,8 @@ from irongauge.web.api.curve_models import (
     FormsIn,
     FormsOut,
     NtcIn,
+    ThermocoupleIn,
+    ThermocoupleOut,
 )
 
 __all__ = ["router"]
@@ -105,6 +108,22 @@ def _scale(unit: str | None, base: PressureBase | None, curve: Curve, atmosphere
 
 
 _P10 = {"kind": "ratio", "quantity": "pressure", "pressure_base": "gauge", "points": [[0.1, 0], [0.9, 1000]]}
+
+
+@router.post("/thermocouple", summary="Millivolts and temperature of a thermocouple", responses=_PROBLEM)
+def post_thermocouple(body: ThermocoupleIn) -> ThermocoupleOut:
+    """By the reference functions of ITS-90, with the temperature of the terminals; give millivolts or a temperature."""
+    if (body.mv is None) == (body.degc is None):
+        raise EntryError("mv", "", "Give millivolts, or a temperature, and not both.")
+    try:
+        if body.mv is not None:
+            mv, degc = body.mv, degc_at_mv(body.kind, body.mv, body.cold_degc)
+        else:
+            assert body.degc is not None
+            mv, degc = mv_at_degc(body.kind, body.degc, body.cold_degc), body.degc
+    except ValueError as error:
+        raise _refused(error) from error
+    return ThermocoupleOut(mv=mv, degc=degc)
 
 
 @router.post("/evaluate", summary="Readings to values, or values to readings", responses=_PROBLEM)
