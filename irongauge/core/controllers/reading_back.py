@@ -1,8 +1,9 @@
 """A controller's entry read back: does it fit the sensor, and if not, which slip explains it.
 
 The entry is a form with the unit and base that it is believed to be in. It is held against the curve over the whole range;
-where it does not fit, every slip that people make is tried on the curve, and those that then explain the figures within the
-allowance are named, the simplest first.
+where it does not fit, every slip that people make is tried, on the curve that was meant (another unit, base, sensor, reference,
+pull-up) and on the figures that were typed (`slips`), and those that then explain them within the allowance are named, the
+simplest first; two at once where one does not do.
 """
 
 from __future__ import annotations
@@ -12,10 +13,12 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
-from irongauge.core.controllers.figures import ControllerForm, Input, Limit
+from irongauge.core.controllers.figures import Cells, ControllerForm, Input, Limit
+from irongauge.core.controllers.slips import Undone, rounding_of, undone
 from irongauge.core.measure.units import PressureBase, show, show_pct, unit_for, units_of
-from irongauge.core.sensors.conversion import Scale, value_from_reading
-from irongauge.core.sensors.transfer import Curve
+from irongauge.core.sensors.conversion import Scale, reading_at, value_from_reading
+from irongauge.core.sensors.thermistor import KELVIN
+from irongauge.core.sensors.transfer import IN_VOLTS, Curve, CurveKind
 
 if TYPE_CHECKING:
     import numpy as np
@@ -25,6 +28,12 @@ __all__ = ["EntryVerdict", "Explained", "Slip", "check_entry", "check_limit"]
 
 DEFAULT_ALLOWANCE_PCT = 0.5  # of span: what rounding to a usual display costs
 _NOTHING_PCT = 1e-6  # of span: the rounding of the sums
+_MOST_ROUNDING_PCT = 1.0  # of span: a coarser entry is no good one, whatever its digits
+_ENDS_V = ((0.0, 5.0), (0.5, 4.5), (0.0, 3.3), (1.0, 5.0), (0.25, 4.75))  # what inputs and sensors end at
+_SAME_REFERENCE = 0.001  # of it: a good meter's own error
+_LEAST_CELLS = 3  # so that two tell which third is wrong
+_LEAST_FOR_FIT = 6  # cells behind a cubic
+_MOST_OF = 0.5  # of the range, that a table covers at least
 
 
 class Slip(StrEnum):
@@ -36,6 +45,16 @@ class Slip(StrEnum):
     WRONG_UNIT_AND_BASE = "wrong unit and base"
     PRESET = "another sensor's figures"
     REVERSED = "ends exchanged"
+    ENDS_OF_INPUT = "ends of the input for ends of the sensor"
+    REFERENCE = "another reference"
+    PULL_UP = "another pull-up"
+    THERMISTOR = "another thermistor"
+    CELL = "one wrong cell"
+    THOUSAND = "a thousand times off"
+    POINT = "a decimal point lost"
+    SIGN = "a sign lost"
+    EXCHANGED = "fields exchanged"
+    TWO = "two slips"
     OFFSET = "offset"
     SLOPE = "slope"
     OFFSET_AND_SLOPE = "offset and slope"
@@ -68,15 +87,17 @@ class EntryVerdict:
     others: tuple[Explained, ...] = ()
 
 
-def check_entry(
+def check_entry(  # noqa: PLR0913  an entry, what it should fit, and what may have been meant
     seen: Input,
     form: ControllerForm,
     scale: Scale,
     presets: Sequence[tuple[str, Curve]] = (),
     allowance_pct: float = DEFAULT_ALLOWANCE_PCT,
+    nominal_reference_v: float = 5.0,
 ) -> EntryVerdict:
     """Hold an entry against the sensor's curve. `scale` is the unit and base that the controller shows, `presets` are names
-    and curves of other sensors whose figures may have been entered.
+    and curves of other sensors whose figures may have been entered; `nominal_reference_v` is what the card says, beside what
+    feeds the sensor here.
     """
     grid = seen.grid()
     right = seen.shown_at(grid, scale)
@@ -90,29 +111,127 @@ def check_entry(
         slip=Slip.RIGHT, sentence="", error_pct=error_pct, error_at=float(grid[worst]), offset=offset, scale=gain
     )
     unit = unit_for(scale.unit).label
-    if error_pct <= allowance_pct:
+    rounding_pct = min(rounding_of(form) / span * 100, _MOST_ROUNDING_PCT)
+    if error_pct <= allowance_pct or error_pct <= rounding_pct:
         apart = f"nowhere more than {show_pct(error_pct)} of span from" if error_pct > _NOTHING_PCT else "the same as"
         sentence = f"Right: {apart} the sensor's curve."
+        if error_pct > allowance_pct:
+            sentence += " Its last digit alone makes that; one more would do."
         return replace(found, sentence=sentence)
-    tried = _Tried(seen, grid, shown, scale, span)
-    explained = [e for e in _explanations(tried, presets) if e.left_pct <= allowance_pct]
+    tried = _Tried(seen, form, grid, shown, scale, span, allowance_pct + rounding_pct)
+    explained = [*_explained(tried, presets, nominal_reference_v)]
     if explained:
-        return replace(found, slip=explained[0].slip, sentence=explained[0].sentence, others=tuple(explained[1:]))
+        return replace(found, slip=explained[0].slip, sentence=explained[0].sentence, others=tuple(explained[1:4]))
     return _by_line(found, tried, right, allowance_pct, unit)
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Meant:
+    """A curve that may have been meant: the slip, what it is in a sentence, and its values over the grid."""
+
+    slip: Slip
+    sentence: str
+    wanted: NDArray[np.float64]
 
 
 @dataclass(frozen=True)
 class _Tried:
     seen: Input
+    form: ControllerForm
     grid: NDArray[np.float64]
     shown: NDArray[np.float64]
     scale: Scale
     span: float
+    allowance_pct: float
 
-    def left_pct(self, wanted: NDArray[np.float64]) -> float:
-        """What an explanation leaves, in % of the span that it gives."""
+    def left_pct(self, wanted: NDArray[np.float64], shown: NDArray[np.float64] | None = None) -> float:
+        """What an explanation leaves, in % of the span that it gives; of a table between its own ends, which it holds beyond."""
         span = float(wanted.max() - wanted.min()) or self.span
-        return float(abs(self.shown - wanted).max()) / span * 100
+        off = abs((self.shown if shown is None else shown) - wanted)
+        if isinstance(self.form, Cells) and shown is None:
+            inside = (self.grid >= self.form.readings[0]) & (self.grid <= self.form.readings[-1])
+            off = off[inside] if inside.mean() > _MOST_OF else off
+        return float(off.max()) / span * 100
+
+
+def _explained(tried: _Tried, presets: Sequence[tuple[str, Curve]], nominal_reference_v: float) -> Iterator[Explained]:
+    """One slip, of the curve or of the fingers; else two, one of each."""
+    meant = [*_meant(tried, presets, nominal_reference_v)]
+    one = [Explained(m.slip, m.sentence, tried.left_pct(m.wanted)) for m in meant]
+    right = tried.seen.shown_at(tried.grid, tried.scale)
+    ways = [(way, way.form.shown_at(tried.grid)) for way in undone(tried.form)]
+    one += [_by_fingers(way, tried.left_pct(right, shown)) for way, shown in ways]
+    one += [*_wrong_cell(tried), *_of_a_thermistor(tried)]
+    found = [e for e in one if e.left_pct <= tried.allowance_pct]
+    if found:
+        yield from found
+        return
+    for way, shown in ways:
+        for m in meant:
+            left = tried.left_pct(m.wanted, shown)
+            if left <= tried.allowance_pct:
+                yield Explained(
+                    Slip.TWO, f"Two slips: {m.sentence[:1].lower()}{m.sentence[1:-1]}; and {way.words}.", left
+                )
+
+
+def _by_fingers(way: Undone, left_pct: float) -> Explained:
+    return Explained(
+        Slip(str(way.slip)), f"{way.words[:1].upper()}{way.words[1:]}. Put that right and it fits.", left_pct
+    )
+
+
+def _wrong_cell(tried: _Tried) -> Iterator[Explained]:
+    """A table of which one cell alone is off: which, and what belongs there."""
+    form = tried.form
+    if not isinstance(form, Cells) or len(form.readings) < _LEAST_CELLS:
+        return
+    low, high = tried.seen.reading_range
+    right = [float(tried.seen.shown_at(min(max(r, low), high), tried.scale)) for r in form.readings]
+    off = [abs(a - b) for a, b in zip(form.shown, right, strict=True)]
+    worst = max(range(len(off)), key=lambda at: off[at])
+    rest = max(o for at, o in enumerate(off) if at != worst)
+    unit, reading_unit = unit_for(tried.scale.unit).label, unit_for(tried.seen.unit).label
+    said = (
+        f"Cell {worst + 1} alone is wrong: at {form.readings[worst]:.4g} {reading_unit} it says {form.shown[worst]:.5g} {unit}, "
+        f"where {right[worst]:.5g} {unit} belongs."
+    )
+    yield Explained(Slip.CELL, said, rest / tried.span * 100)
+
+
+def _of_a_thermistor(tried: _Tried) -> Iterator[Explained]:
+    """Another pull-up or another thermistor, where a table of one is held against its curve."""
+    curve, feed, form = tried.seen.curve, tried.seen.feed, tried.form
+    if curve.kind is not CurveKind.OHMS or feed.pull_up_ohm is None or not isinstance(form, Cells):
+        return
+    import numpy as np  # noqa: PLC0415  an array is here already, so NumPy is loaded
+
+    # At its own cells, since a table's straight lines between them are not the thermistor's.
+    volts, shown = np.array(form.readings), np.array(form.shown)
+    degc = tried.scale.fixed(shown, curve.pressure_base)
+    told = (volts > 0) & (volts < feed.pull_up_v) & (degc > -KELVIN)
+    if told.sum() < _LEAST_FOR_FIT:
+        return
+    volts, degc, span = volts[told], degc[told], float(np.ptp(degc[told])) or 1.0
+    # What pull-up each cell needs for the thermistor's own ohms at the temperature shown.
+    ohm = float(np.median(curve.signal_at(degc) * (feed.pull_up_v - volts) / volts))
+    if ohm > 0:
+        other = replace(feed, pull_up_ohm=ohm)
+        said = f"The figures are for a pull-up of about {_ohms(ohm)}, and {_ohms(feed.pull_up_ohm)} is there."
+        left = float(np.abs(value_from_reading(curve, volts, other) - degc).max()) / span * 100
+        yield Explained(Slip.PULL_UP, said, left)
+    # ln R over 1/T is straight for an NTC, with a cubic's bend (Steinhart–Hart).
+    logs, inverse = np.log(feed.pull_up_ohm * volts / (feed.pull_up_v - volts)), 1 / (degc + KELVIN)
+    powers = np.polynomial.polynomial.polyfit(logs, inverse, 3)
+    left = float(np.abs(1 / np.polynomial.polynomial.polyval(logs, powers) - KELVIN - degc).max()) / span * 100
+    order = np.argsort(inverse)
+    at_25 = float(np.exp(np.interp(1 / (25 + KELVIN), inverse[order], logs[order])))
+    said = f"These are the figures of another thermistor, of about {_ohms(at_25)} at 25 °C, through this pull-up."
+    yield Explained(Slip.THERMISTOR, said, left)
+
+
+def _ohms(ohm: float) -> str:
+    return show(float(f"{ohm:.3g}"), "kohm" if ohm >= 1000 else "ohm", trim=True)  # noqa: PLR2004
 
 
 def _line_between(right: NDArray[np.float64], shown: NDArray[np.float64]) -> tuple[float, float]:
@@ -121,8 +240,8 @@ def _line_between(right: NDArray[np.float64], shown: NDArray[np.float64]) -> tup
     return float(shown.mean() - gain * right.mean()), gain
 
 
-def _explanations(tried: _Tried, presets: Sequence[tuple[str, Curve]]) -> Iterator[Explained]:
-    """Slips of the unit, the base, the sensor chosen and the order of the ends, each as the curve would then be shown."""
+def _meant(tried: _Tried, presets: Sequence[tuple[str, Curve]], nominal_reference_v: float) -> Iterator[_Meant]:
+    """Slips of the unit, the base, the sensor chosen, the ends and what feeds it, each as the curve would then be shown."""
     seen, scale = tried.seen, tried.scale
     have = unit_for(scale.unit)
     bases: tuple[PressureBase | None, ...] = (scale.base,)
@@ -133,16 +252,46 @@ def _explanations(tried: _Tried, presets: Sequence[tuple[str, Curve]]) -> Iterat
             if unit is have and base is scale.base:
                 continue
             other = replace(scale, unit=unit.code, base=base)
-            left = tried.left_pct(seen.shown_at(tried.grid, other))
-            yield Explained(*_unit_or_base(scale, other), left)
+            slip, sentence = _unit_or_base(scale, other)
+            yield _Meant(slip=slip, sentence=sentence, wanted=seen.shown_at(tried.grid, other))
     yield from _presets(tried, presets)
     low, high = seen.shown_ends(scale)
     right = seen.shown_at(tried.grid, scale)
-    yield Explained(
-        Slip.REVERSED,
-        "The two ends are exchanged: the value falls where the sensor's rises. Swap the values of the two points.",
-        tried.left_pct(low + high - right),
+    yield _Meant(
+        slip=Slip.REVERSED,
+        sentence="The two ends are exchanged: the value falls where the sensor's rises. Swap the values of the two points.",
+        wanted=low + high - right,
     )
+    yield from _of_the_feed(tried, nominal_reference_v)
+
+
+def _of_the_feed(tried: _Tried, nominal_reference_v: float) -> Iterator[_Meant]:
+    """The ends of the input for those of the sensor; the nominal reference for the one measured, or the other way."""
+    seen, scale = tried.seen, tried.scale
+    if seen.unit != "V" or seen.curve.kind not in IN_VOLTS:
+        return
+    for other_v in dict.fromkeys((nominal_reference_v, 5.0)):
+        if seen.curve.kind is not CurveKind.RATIO or abs(other_v / seen.feed.reference_v - 1) < _SAME_REFERENCE:
+            continue
+        other = replace(seen, feed=replace(seen.feed, reference_v=other_v))
+        sentence = (
+            f"The figures are for a reference of {other_v:g} V, and {seen.feed.reference_v:g} V is measured. Enter the volts at "
+            "this one, unless the controller divides by its reference itself."
+        )
+        yield _Meant(slip=Slip.REFERENCE, sentence=sentence, wanted=other.shown_at(tried.grid, scale))
+    low, high = (scale.shown(v, seen.curve.pressure_base) for v in (seen.curve.value_low, seen.curve.value_high))
+    at_low, at_high = (reading_at(seen.curve, v, seen.feed) for v in (seen.curve.value_low, seen.curve.value_high))
+    rises = at_high > at_low
+    for ends in _ENDS_V:
+        first, last = ends if rises else ends[::-1]
+        if {round(at_low, 3), round(at_high, 3)} == {first, last}:
+            continue
+        share = (tried.grid - first) / (last - first)
+        sentence = (
+            f"The ends are entered at {ends[0]:g} and {ends[1]:g} V, but the sensor's lie at {at_low:.3g} and {at_high:.3g} V: "
+            "type those with the two values."
+        )
+        yield _Meant(slip=Slip.ENDS_OF_INPUT, sentence=sentence, wanted=low + share * (high - low))
 
 
 def _unit_or_base(scale: Scale, other: Scale) -> tuple[Slip, str]:
@@ -163,7 +312,7 @@ def _unit_or_base(scale: Scale, other: Scale) -> tuple[Slip, str]:
     )
 
 
-def _presets(tried: _Tried, presets: Sequence[tuple[str, Curve]]) -> Iterator[Explained]:
+def _presets(tried: _Tried, presets: Sequence[tuple[str, Curve]]) -> Iterator[_Meant]:
     """The other sensors of the same quantity, the nearest first."""
     own = tried.seen.curve
     found = []
@@ -173,8 +322,8 @@ def _presets(tried: _Tried, presets: Sequence[tuple[str, Curve]]) -> Iterator[Ex
         made = value_from_reading(curve, tried.grid, tried.seen.feed)
         wanted = tried.scale.shown(made, curve.pressure_base)
         sentence = f"These are the figures of another sensor, {name}."
-        found.append(Explained(Slip.PRESET, sentence, tried.left_pct(wanted)))
-    yield from sorted(found, key=lambda e: e.left_pct)
+        found.append(_Meant(slip=Slip.PRESET, sentence=sentence, wanted=wanted))
+    yield from sorted(found, key=lambda m: tried.left_pct(m.wanted))
 
 
 def _by_line(
@@ -223,7 +372,9 @@ def check_limit(seen: Input, limit: Limit, scale: Scale) -> EntryVerdict:
     low, high = seen.shown_ends(scale)
     unit = unit_for(scale.unit).label
     short_pct = max(high - limit.shown, 0.0) / abs(high - low) * 100
-    if limit.shown >= high:
+    # 689 for 689.476 is that number to its last digit, and 15 inHg the end of 15 whatever the sums' last bit.
+    last_digit = 0.5 * 10.0 ** -len(f"{limit.shown:.10f}".rstrip("0").partition(".")[2])
+    if limit.shown >= high - min(last_digit, 0.002 * abs(high - low)):
         return EntryVerdict(
             slip=Slip.RIGHT,
             sentence=f"Right: the limit lies at or above the sensor's greatest, {high:.4g} {unit}.",
