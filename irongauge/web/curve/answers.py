@@ -283,7 +283,8 @@ def _verdict(subject: ToolSubject, seen: Input, entry: EntryForm, scale: Scale, 
     if isinstance(entry, Limit):
         return check_limit(seen, entry, scale)
     presets = [(sensor.name, channel.curve) for sensor in subject.shelf for channel in sensor.channels]
-    return check_entry(seen, entry, scale, presets, allowance_pct)
+    nominal_v = 5.0 if subject.sensor is None else subject.sensor.supply_v
+    return check_entry(seen, entry, scale, presets, allowance_pct, nominal_v)
 
 
 @dataclass(frozen=True)

@@ -146,7 +146,7 @@ ENTERED = [
     ("slope 4 % high", OffsetSlope(-1.3, 2.6), BAR, Slip.SLOPE, "1.04 times"),
     ("offset and slope", OffsetSlope(-0.9, 2.6), BAR, Slip.OFFSET_AND_SLOPE, "both wrong"),
     ("multiplier of the wrong sensor", Scaled(1, 250, -2.0), BAR, Slip.PRESET, "Orrin P16"),
-    ("a table with one wrong cell", Cells((0.5, 2.5, 4.5), (0.0, 5.8, 10.0)), BAR, Slip.NOT_STRAIGHT, "another shape"),
+    ("a table with one wrong cell", Cells((0.5, 2.5, 4.5), (0.0, 5.8, 10.0)), BAR, Slip.CELL, "Cell 2 alone is wrong"),
 ]
 
 
