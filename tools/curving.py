@@ -97,8 +97,10 @@ def _budget_difference(stimulus: float, reference_v: float) -> float:
         Feed(reference_v),
         Sources(meter=meter, stimulus_u=4.6, atmosphere_u=1.4),
     ).points[0]
-    v = GTC.ureal(reading, meter.standard_uncertainty(reading))
-    ref = GTC.ureal(reference_v, meter.standard_uncertainty(reference_v))
+    v, ref = (GTC.ureal(x, meter.standard_uncertainty(x)) for x in (reading, reference_v))
+    if meter.resolution(reading) == meter.resolution(reference_v):  # one range, whose gain both share
+        gain = GTC.ureal(1, meter.reading_pct / 100 / math.sqrt(3))
+        v, ref = (x * gain + GTC.ureal(0, meter.digits_uncertainty(x)) for x in (reading, reference_v))
     error = (v / ref - 0.1) / 0.8 * 1000 - GTC.ureal(stimulus, 4.6) - GTC.ureal(0, 1.4)
     return abs(found.expanded_u / (2 * float(GTC.uncertainty(error))) - 1)
 

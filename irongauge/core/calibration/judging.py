@@ -19,7 +19,8 @@ from typing import Protocol
 
 from irongauge.core.measure.line import FittedLine, fit_line
 from irongauge.core.measure.quantities import Limits, Mark
-from irongauge.core.measure.uncertainty import COVERAGE_K, combine, guarded_mark
+from irongauge.core.measure.uncertainty import COVERAGE_K, MeterSpec, combine, coverage_k, guarded_mark
+from irongauge.core.measure.units import show
 from irongauge.core.sensors.conversion import (
     Feed,
     reading_at,
@@ -119,7 +120,8 @@ class Sources:
 class PointResult:
     """A point judged: `value` is what the nominal curve makes of the reading, `error` that less the stimulus.
 
-    `expanded_u` is of the error, k = 2; both also in % of span. `residual_pct` is from the fitted line, None without one.
+    `expanded_u` is of the error, with `coverage_k`, which is 2 but where few repeats say how far readings scatter; both
+    also in % of span. `residual_pct` is from the fitted line, None without one.
     """
 
     point: CalibrationPoint
@@ -131,6 +133,7 @@ class PointResult:
     mark: Mark
     expected_reading: float
     budget: tuple[BudgetLine, ...]
+    coverage_k: float = COVERAGE_K
     residual_pct: float | None = None
     note: str = ""
 
@@ -148,16 +151,21 @@ class Outlier:
 class CalibrationResult:
     """A whole calibration. Percentages are of the span of the signal that the nominal curve gives.
 
-    `zero_pct` and `span_pct` are the error at the low end of the range and the change of the span, from the line.
+    `zero_pct` and `span_pct` are the error at the low end of the range and the change of the span, from the line; `ends_u_pct`
+    how well the line is known at both ends of the range (k = 2). `linearity_pct` is from the line of least squares,
+    `linearity_ends_pct` from that through the two outermost points, `linearity_zero_pct` from the best that starts at the lowest.
     """
 
     points: tuple[PointResult, ...]
     fit: FittedLine | None
     linearity_pct: float | None
+    linearity_ends_pct: float | None
+    linearity_zero_pct: float | None
     hysteresis_pct: float | None
     repeatability_pct: float | None
     zero_pct: float | None
     span_pct: float | None
+    ends_u_pct: tuple[float, float] | None
     outlier: Outlier | None
     mark: Mark
     tolerance: float
@@ -178,36 +186,119 @@ def judge_calibration(
     """
     span = curve.value_high - curve.value_low
     tolerance = tolerance_pct / 100 * span
-    judged = [_judge_point(curve, p, tolerance, feed, sources) for p in points]
     response = _Response(curve, feed)
     used = [at for at, p in enumerate(points) if not p.left_out and math.isfinite(response.of(p))]
+    deviations = [(points[at], _deviation_pct(curve, points[at], feed)) for at in used]
+    repeats, hysteresis = _repeats(deviations), _hysteresis(deviations)
+    seen = _Seen(
+        scatter=None if repeats is None else repeats[0] / 100 * span,
+        freedom=0 if repeats is None else repeats[1],
+        hysteresis=0.0 if hysteresis is None else hysteresis / 100 * span,
+    )
+    judged = [_judge_point(curve, p, tolerance, feed, sources, seen) for p in points]
     fit = response.fit([points[at] for at in used])
     notes = (_no_line(len(used)),) if fit is None and used else ()
     full = response.full / 100
-    linearity = zero = change = outlier = None
+    linearity = ends_linearity = zero_linearity = zero = change = outlier = ends_u = None
+    mark = _whole(judged)
     if fit is not None:
         off = {at: r / full for at, r in zip(used, fit.residuals, strict=True)}
         judged = [replace(p, residual_pct=off.get(at)) for at, p in enumerate(judged)]
+        places = [(points[at].stimulus, response.of(points[at]) / full) for at in used]
         if fit.count > 2:  # noqa: PLR2004
             linearity = max(abs(r) for r in off.values())
+            ends_linearity, zero_linearity = _other_linearities(places)
         zero, high_off = (
             (fit.line.signal_at(v) - response.nominal(v)) / full for v in (curve.value_low, curve.value_high)
         )
         change = high_off - zero
         outlier = _outlier(response, points, used, sources)
-    deviations = [(points[at], judged[at].error / span * 100) for at in used]
+        ends_u = _ends_u_pct(curve, [points[at] for at in used], [judged[at].expanded_u_pct for at in used])
+        if max(ends_u) > tolerance_pct:
+            notes = (_too_close(curve, [points[at] for at in used], ends_u, tolerance_pct, sources.unit),)
+            mark = Mark.UNDECIDED if mark is Mark.PASS else mark
     return CalibrationResult(
         points=tuple(judged),
         fit=fit,
         linearity_pct=linearity,
-        hysteresis_pct=_hysteresis(deviations),
-        repeatability_pct=_repeatability(deviations),
+        linearity_ends_pct=ends_linearity,
+        linearity_zero_pct=zero_linearity,
+        hysteresis_pct=hysteresis,
+        repeatability_pct=None if repeats is None else repeats[0],
         zero_pct=zero,
         span_pct=change,
+        ends_u_pct=ends_u,
         outlier=outlier,
-        mark=_whole(judged),
+        mark=mark,
         tolerance=tolerance,
         notes=notes,
+    )
+
+
+@dataclass(frozen=True)
+class _Seen:
+    """What the points themselves show of their uncertainty, in the unit of the value: the standard deviation of repeats with its
+    degrees of freedom, and the greatest difference between up and down.
+    """
+
+    scatter: float | None
+    freedom: int
+    hysteresis: float
+
+
+def _deviation_pct(curve: Curve, point: CalibrationPoint, feed: Feed) -> float:
+    value = _value_read(curve, point, _feed_of(curve, point, feed))
+    return (value - point.stimulus) / (curve.value_high - curve.value_low) * 100
+
+
+def _other_linearities(places: Sequence[tuple[float, float]]) -> tuple[float, float]:
+    """Greatest distance from the line through the two outermost points, and from the best line that starts at the lowest; of
+    (stimulus, response in % of span). Means of like stimuli count once.
+    """
+    ordered = sorted(places)
+    low_x, high_x = ordered[0][0], ordered[-1][0]
+    low_y, high_y = (
+        math.fsum(y for x, y in ordered if x == end) / sum(x == end for x, _ in ordered) for end in (low_x, high_x)
+    )
+    ends_slope = (high_y - low_y) / (high_x - low_x)
+    square = math.fsum((x - low_x) ** 2 for x, _ in ordered)
+    zero_slope = math.fsum((x - low_x) * (y - low_y) for x, y in ordered) / square
+    ends, zero = (max(abs(y - low_y - slope * (x - low_x)) for x, y in ordered) for slope in (ends_slope, zero_slope))
+    return ends, zero
+
+
+def _ends_u_pct(curve: Curve, points: Sequence[CalibrationPoint], expanded_pct: Sequence[float]) -> tuple[float, float]:
+    """Expanded uncertainty of the line at both ends of the range, from that of each point (JCGM 100:2008, 5.1.2).
+
+    The line of least squares is a weighted sum of the responses, `w = 1/n + (v − x̄)(x − x̄)/Σ(x − x̄)²` at a value v.
+    """
+    n = len(points)
+    centre = math.fsum(p.stimulus for p in points) / n
+    sxx = math.fsum((p.stimulus - centre) ** 2 for p in points)
+
+    def at(value: float) -> float:
+        weights = [1 / n + (value - centre) * (p.stimulus - centre) / sxx for p in points]
+        return math.hypot(*(w * u for w, u in zip(weights, expanded_pct, strict=True)))
+
+    return at(curve.value_low), at(curve.value_high)
+
+
+def _too_close(
+    curve: Curve, points: Sequence[CalibrationPoint], ends_u_pct: tuple[float, float], tolerance_pct: float, unit: str
+) -> str:
+    """That the points lie too close for the line's ends, and which second point would do."""
+    stimuli = [p.stimulus for p in points]
+    span = curve.value_high - curve.value_low
+    u_pct = max(ends_u_pct) * (max(stimuli) - min(stimuli)) / span  # of one point, as far as it reaches the far end
+    # Twice the wanted distance of two points halves what their line is not known by at its ends.
+    apart = min(0.8, 1.5 * u_pct / tolerance_pct) * span
+    near_low = math.fsum(stimuli) / len(stimuli) < (curve.value_low + curve.value_high) / 2
+    wanted = min(min(stimuli) + apart, curve.value_high) if near_low else max(max(stimuli) - apart, curve.value_low)
+    way = "or above" if near_low else "or below"
+    said = f"{show(wanted, unit, trim=True)}" if unit else f"{wanted:.4g}"
+    return (
+        f"The points lie close together: at the ends of the range their line is known to ± {max(ends_u_pct):.1f} % of span only, "
+        f"where {tolerance_pct:g} % is asked. Take another point at {said} {way}."
     )
 
 
@@ -261,7 +352,9 @@ class _Response:
         return fit_line([p.stimulus for p in points], [self.of(p) for p in points])
 
 
-def _judge_point(curve: Curve, point: CalibrationPoint, tolerance: float, feed: Feed, sources: Sources) -> PointResult:
+def _judge_point(  # noqa: PLR0913  a point, what it is held against, and where its uncertainty comes from
+    curve: Curve, point: CalibrationPoint, tolerance: float, feed: Feed, sources: Sources, seen: _Seen
+) -> PointResult:
     own = _feed_of(curve, point, feed)
     span = curve.value_high - curve.value_low
     value = _value_read(curve, point, own)
@@ -280,8 +373,10 @@ def _judge_point(curve: Curve, point: CalibrationPoint, tolerance: float, feed: 
             budget=(),
             note=note,
         )
-    budget = _budget(curve, point, value, own, sources)
-    expanded = COVERAGE_K * combine(*(line.contribution for line in budget))
+    budget = _budget(curve, point, value, own, sources, seen)
+    combined = combine(*(line.contribution for line in budget))
+    k = COVERAGE_K if seen.scatter is None else coverage_k(combined, seen.scatter, seen.freedom)
+    expanded = k * combined
     error = value - point.stimulus
     mark = guarded_mark(error, Limits(-tolerance, tolerance), expanded, expanded)
     return PointResult(
@@ -294,6 +389,7 @@ def _judge_point(curve: Curve, point: CalibrationPoint, tolerance: float, feed: 
         mark=mark,
         expected_reading=expected,
         budget=budget,
+        coverage_k=k,
         note=_note(curve, point, own),
     )
 
@@ -321,31 +417,49 @@ def _note(curve: Curve, point: CalibrationPoint, feed: Feed) -> str:
     return ""
 
 
-def _budget(
-    curve: Curve, point: CalibrationPoint, value: float, feed: Feed, sources: Sources
+def _budget(  # noqa: PLR0913  a point and where its uncertainty comes from
+    curve: Curve, point: CalibrationPoint, value: float, feed: Feed, sources: Sources, seen: _Seen
 ) -> tuple[BudgetLine, ...]:
     """Contributions to the error of one point, in the unit of the value (JCGM 100:2008, 5.1.2)."""
     per_reading = value_per_reading(curve, value, feed)
     per_reference = -per_reading * reading_per_reference(curve, value, feed)
-    lines = [
-        ("meter on the signal", sources.meter.standard_uncertainty(point.reading), sources.reading_unit, per_reading)
-    ]
-    if per_reference:
-        assumed = sources.assumed_reference_u
-        if point.reference_v is None and assumed is not None:
-            lines.append(("reference not measured", assumed, "V", per_reference))
-        else:
-            reference_v = feed.pull_up_v if curve.kind is CurveKind.OHMS else feed.reference_v
-            lines.append(
-                ("meter on the reference", sources.meter.standard_uncertainty(reference_v), "V", per_reference)
-            )
+    lines = _of_the_meter(curve, point, feed, sources, (per_reading, per_reference))
     lines.append(("reference instrument", sources.stimulus_u, sources.unit, 1.0))
     if point.stimulus_step:
         # A value read to a step lies anywhere within half a step either way (JCGM 100:2008, F.2.2.1).
         lines.append(("its last digit", point.stimulus_step / 2 / _SQRT_3, sources.unit, 1.0))
     if sources.atmosphere_u:
         lines.append(("atmosphere", sources.atmosphere_u, sources.unit, 1.0))
+    if seen.scatter:
+        lines.append(("scatter of repeats", seen.scatter, sources.unit, 1.0))
+    if seen.hysteresis:
+        # Where between up and down a reading lies is not known: half of it either way.
+        lines.append(("hysteresis", seen.hysteresis / 2 / _SQRT_3, sources.unit, 1.0))
     return tuple(BudgetLine(name, u, unit, c, abs(c) * u) for name, u, unit, c in lines)
+
+
+def _of_the_meter(
+    curve: Curve, point: CalibrationPoint, feed: Feed, sources: Sources, per: tuple[float, float]
+) -> list[tuple[str, float, str, float]]:
+    """The meter's lines. Read with one range of one meter, signal and reference share its gain error, which then cancels as far
+    as they are divided by each other (JCGM 100:2008, 5.2.2); its last digits do not.
+    """
+    meter, (per_reading, per_reference) = sources.meter, per
+    reading_line = ("meter on the signal", meter.standard_uncertainty(point.reading), sources.reading_unit, per_reading)
+    if not per_reference:
+        return [reading_line]
+    if point.reference_v is None and sources.assumed_reference_u is not None:
+        return [reading_line, ("reference not measured", sources.assumed_reference_u, "V", per_reference)]
+    reference_v = feed.pull_up_v if curve.kind is CurveKind.OHMS else feed.reference_v
+    if not isinstance(meter, MeterSpec) or meter.resolution(point.reading) != meter.resolution(reference_v):
+        return [reading_line, ("meter on the reference", meter.standard_uncertainty(reference_v), "V", per_reference)]
+    digits_u = meter.digits_uncertainty(reference_v)
+    shared = per_reading * point.reading + per_reference * reference_v
+    return [
+        ("meter on the signal, digits", digits_u, sources.reading_unit, per_reading),
+        ("meter on the reference, digits", digits_u, "V", per_reference),
+        ("meter's gain, shared by both", meter.reading_pct / 100 / _SQRT_3 * reference_v, "V", shared / reference_v),
+    ]
 
 
 def _nearby(points: Sequence[tuple[CalibrationPoint, float]]) -> list[list[tuple[CalibrationPoint, float]]]:
@@ -376,8 +490,10 @@ def _hysteresis(deviations: Sequence[tuple[CalibrationPoint, float]]) -> float |
     return max(found, default=None)
 
 
-def _repeatability(deviations: Sequence[tuple[CalibrationPoint, float]]) -> float | None:
-    """Pooled standard deviation of points repeated at one place in the same run, in % of span; None without repeats."""
+def _repeats(deviations: Sequence[tuple[CalibrationPoint, float]]) -> tuple[float, int] | None:
+    """Pooled standard deviation of points repeated at one place in the same run, in % of span, and its degrees of freedom; None
+    without repeats.
+    """
     squares, freedom = 0.0, 0
     for group in _nearby(deviations):
         for run in Run:
@@ -386,7 +502,7 @@ def _repeatability(deviations: Sequence[tuple[CalibrationPoint, float]]) -> floa
                 mean = math.fsum(errors) / len(errors)
                 squares += math.fsum((e - mean) ** 2 for e in errors)
                 freedom += len(errors) - 1
-    return math.sqrt(squares / freedom) if freedom else None
+    return (math.sqrt(squares / freedom), freedom) if freedom else None
 
 
 def _outlier(

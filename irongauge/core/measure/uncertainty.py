@@ -14,8 +14,23 @@ from dataclasses import dataclass
 from irongauge.core.measure.quantities import Limits, Mark
 from irongauge.core.measure.units import Quantity
 
-__all__ = ["COVERAGE_K", "UNKNOWN_METER", "GaugeSpec", "MeterSpec", "combine", "guarded_mark"]
+__all__ = [
+    "COVERAGE_K",
+    "UNKNOWN_METER",
+    "GaugeSpec",
+    "MeterSpec",
+    "combine",
+    "coverage_k",
+    "guarded_mark",
+    "student_t",
+]
 
+# Student's t, two-sided 95.45 %, from so many degrees of freedom on (JCGM 100:2008, table G.2).
+_T_95_45 = (
+    (1, 13.97), (2, 4.53), (3, 3.31), (4, 2.87), (5, 2.65), (6, 2.52), (7, 2.43), (8, 2.37), (9, 2.32), (10, 2.28),
+    (11, 2.25), (12, 2.23), (13, 2.21), (14, 2.20), (15, 2.18), (16, 2.17), (18, 2.15), (20, 2.13), (25, 2.11), (30, 2.09),
+    (40, 2.06), (50, 2.05), (100, 2.025), (500, 2.0),
+)  # fmt: skip
 COVERAGE_K = 2.0  # about 95 % (JCGM 100, 6.3.3)
 _FINEST_V = 1e-4  # a handheld meter's best step on its lowest direct-voltage range
 
@@ -39,6 +54,10 @@ class MeterSpec:
             return _FINEST_V
         decade = math.ceil(math.log10(abs(value) / self.counts) - 1e-12)
         return float(max(_FINEST_V, 10.0**decade))
+
+    def digits_uncertainty(self, value: float) -> float:
+        """Standard uncertainty of the last digits alone of a value shown, in its unit."""
+        return self.digits * self.resolution(value) / math.sqrt(3.0)
 
     def standard_uncertainty(self, value: float) -> float:
         """Standard uncertainty of a value shown, in its unit.
@@ -75,6 +94,21 @@ class GaugeSpec:
 def combine(*standard: float) -> float:
     """Combined standard uncertainty of independent contributions: root sum of squares (JCGM 100, 5.1.2)."""
     return math.hypot(*standard)
+
+
+def student_t(freedom: float) -> float:
+    """Student's t, two-sided 95.45 %, for 1 degree of freedom or more; between the table's entries the one before counts."""
+    return next(t for least, t in reversed(_T_95_45) if freedom >= least)
+
+
+def coverage_k(combined: float, scatter: float, freedom: int) -> float:
+    """K for a combined standard uncertainty of which `scatter` is known from so few repeats, all else for certain.
+
+    By the effective degrees of freedom of Welch and Satterthwaite, `ν u⁴ / s⁴` (JCGM 100:2008, G.4.1).
+    """
+    if scatter <= 0 or combined <= 0:
+        return COVERAGE_K
+    return student_t(max(freedom * (combined / scatter) ** 4, 1.0))
 
 
 def guarded_mark(value: float, window: Limits, guard_low: float, guard_high: float) -> Mark:

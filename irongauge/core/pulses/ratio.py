@@ -16,7 +16,7 @@ from fractions import Fraction
 
 from irongauge.core.measure.line import fit_line
 from irongauge.core.measure.quantities import Limits, Mark
-from irongauge.core.measure.uncertainty import guarded_mark
+from irongauge.core.measure.uncertainty import guarded_mark, student_t
 
 __all__ = [
     "Explanation",
@@ -30,9 +30,6 @@ __all__ = [
 ]
 
 _LEAST_FOR_OFFSET = 3  # two pairs fit any line
-# Student's t, two-sided 95.45 %, by degrees of freedom from 1 (JCGM 100:2008, table G.2).
-_T_95_45 = (13.97, 4.53, 3.31, 2.87, 2.65, 2.52, 2.43, 2.37, 2.32, 2.28)
-_T_MANY = 2.13  # beyond the table
 _LARGEST_SHIFT = 6  # teeth that may be miscounted or mistyped
 _LEAST_SLOPE_OFF = 0.005  # a slope this near to 1 is within what a display rounds
 _LEAST_OFFSET_KMH = 0.5  # half a unit of the display is no offset, however well the pairs agree
@@ -185,7 +182,7 @@ def _t(freedom: int) -> float:
     """Student's t, two-sided 95.45 %; 0 where there is nothing to take it of."""
     if freedom < 1:
         return 0.0
-    return _T_95_45[freedom - 1] if freedom <= len(_T_95_45) else _T_MANY
+    return student_t(freedom)
 
 
 @dataclass(frozen=True)

@@ -110,6 +110,12 @@ def _fit(need: Need, sensor: SensorType, channel: Channel, converter: Converter,
         ends = " to ".join(show(end, unit, trim=True) for end in (reach_low, reach_high))
         sentence = f"Covers it: {100 * share:.0f} % of {ends}{base}"
         sentence += " is used." if share >= _GOOD_SHARE else " is used, so most of its range is given away."
+    middle_ohm = _middle_ohm(channel)
+    if middle_ohm is not None:
+        sentence += (
+            f" Reckoned with a pull-up of {middle_ohm:.0f} Ω, the middle of its own ohms; another one moves the worst place."
+            ""
+        )
     if is_cut:
         sentence += (
             f" Its signal goes on to {_top_v(sensor, channel):.3g} V, and the input ends at {converter.full_scale_v:g} V: a "

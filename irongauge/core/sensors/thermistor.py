@@ -17,24 +17,17 @@ from irongauge.core.measure.interpolation import Number, between, segment_slope
 __all__ = ["KELVIN", "Thermistor"]
 
 KELVIN = 273.15  # 0 °C
-_NEWTON_STEPS = 8  # the cubic is all but straight: six are enough from −80 to 300 °C
 _THREE = 3  # points of Steinhart and Hart
 
 
-def _log(x: Number) -> Number:
+def _of(name: str, x: Number) -> Number:
+    """A function of one number, or of an array of them."""
     if isinstance(x, (int, float)):
-        return math.log(x)
+        found: float = getattr(math, name)(x)
+        return found
     import numpy as np  # noqa: PLC0415  an array is here already, so NumPy is loaded
 
-    return np.log(x)
-
-
-def _exp(x: Number) -> Number:
-    if isinstance(x, (int, float)):
-        return math.exp(x)
-    import numpy as np  # noqa: PLC0415  an array is here already, so NumPy is loaded
-
-    return np.exp(x)
+    return getattr(np, {"asinh": "arcsinh", "asin": "arcsin"}.get(name, name))(x)  # type: ignore[no-any-return]
 
 
 @dataclass(frozen=True)
@@ -63,6 +56,8 @@ class Thermistor:
         ordered = tuple(sorted(points))
         _check_points(ordered)
         whole = cls(1.0, 1.0, ordered)
+        if len(ordered) == _THREE:
+            _check_cubic(whole)
         ohm_25, ohm_85 = whole.ohm_at(25.0), whole.ohm_at(85.0)
         return cls(ohm_25, math.log(ohm_25 / ohm_85) / (1 / (25 + KELVIN) - 1 / (85 + KELVIN)), ordered)
 
@@ -100,13 +95,9 @@ class Thermistor:
         """
         y = 1 / (degc + KELVIN)
         if self._is_table:
-            return _exp(between(y, *self._table))
+            return _of("exp", between(y, *self._table))
         a, b, c = self.coefficients
-        log_ohm = (y - a) / b
-        if c:
-            for _ in range(_NEWTON_STEPS):  # a + b·L + c·L³ = 1/T
-                log_ohm = log_ohm - (a + b * log_ohm + c * log_ohm**3 - y) / (b + 3 * c * log_ohm**2)
-        return _exp(log_ohm)
+        return _of("exp", (y - a) / b if c == 0 else _root(a, b, c, y))
 
     def degc_at(self, ohm: Number) -> Number:
         """The temperature that makes a resistance; the inverse of `ohm_at`.
@@ -114,7 +105,7 @@ class Thermistor:
         >>> round(Thermistor.from_points(((-10, 9150), (30, 1680), (90, 243))).degc_at(600.0), 3)
         59.592
         """
-        log_ohm = _log(ohm)
+        log_ohm = _of("log", ohm)
         if self._is_table:
             inverse_t, logs = self._table
             return 1 / between(log_ohm, logs, inverse_t) - KELVIN
@@ -128,6 +119,39 @@ class Thermistor:
             return -ohm * y * y * segment_slope(y, *self._table)
         _, b, c = self.coefficients
         return -ohm * y * y / (b + 3 * c * math.log(ohm) ** 2)
+
+
+def _root(a: float, b: float, c: float, y: Number) -> Number:
+    """The ln R of `a + b·ln R + c·(ln R)³ = y`, in closed form.
+
+    Source: the depressed cubic t³ + p t + q = 0 by hyperbolic sines where it rises throughout (p > 0), else by sines, of whose
+    three roots the middle one lies where it rises; both keep their digits for a small c.
+    """
+    p, q = b / c, (a - y) / c
+    half = (abs(p) / 3) ** 0.5
+    one, back = ("sinh", "asinh") if p > 0 else ("sin", "asin")
+    log_ohm: Number = (-2 if p > 0 else 2) * half * _of(one, _of(back, q / (2 * half**3)) / 3)
+    return log_ohm
+
+
+_LEAST_DEGC, _MOST_DEGC = -60.0, 200.0  # beyond what vehicle thermistors are made for
+
+
+def _check_cubic(thermistor: Thermistor) -> None:
+    """Refuse three points through which no part's curve goes: it must fall throughout."""
+    a, b, c = thermistor.coefficients
+    if b > 0 and c >= 0:
+        return
+    if b > 0:
+        half = (-b / c / 3) ** 0.5
+        if all(abs((a - 1 / (t + KELVIN)) / c / (2 * half**3)) < 1 for t in (_LEAST_DEGC, _MOST_DEGC)):
+            return
+    apart = min(high[0] - low[0] for low, high in pairwise(thermistor.points))
+    msg = (
+        f"no thermistor's curve goes through these three points, of which two are {apart:g} K apart: "
+        "points nearer than 20 K tell little beyond them, so take them further apart, or read the ohms again"
+    )
+    raise ValueError(msg)
 
 
 def _check_points(points: tuple[tuple[float, float], ...]) -> None:

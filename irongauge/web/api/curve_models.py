@@ -141,6 +141,7 @@ class FittedPoint(BaseModel):
     error: float
     error_pct_span: float
     expanded_u: float
+    coverage_k: float
     mark: str
     residual_pct_span: float | None
     note: str
@@ -158,6 +159,9 @@ class FitOut(BaseModel):
     intercept_se: float | None
     residual_sd: float | None
     linearity_pct_span: float | None
+    linearity_ends_pct_span: float | None
+    linearity_zero_pct_span: float | None
+    ends_u_pct_span: tuple[float, float] | None = Field(description="How well the line is known at both ends, k = 2")
     hysteresis_pct_span: float | None
     repeatability_pct_span: float | None
     zero_pct_span: float | None

@@ -209,7 +209,10 @@ def _figures(view: CalibrationView) -> tuple[Figure, ...]:
         found.append(Figure("offset", _pct(result.zero_pct), "of span, at the low end of the line"))
         found.append(Figure("span", _pct(result.span_pct), "how much the line is longer than it should be"))
     if result.linearity_pct is not None:
-        found.append(Figure("linearity", f"{result.linearity_pct:.2f} %", "greatest distance from the line"))
+        found.append(Figure("linearity", f"{result.linearity_pct:.2f} %", "greatest distance from the best line"))
+    if result.linearity_ends_pct is not None and result.linearity_zero_pct is not None:
+        others = f"{result.linearity_ends_pct:.2f} and {result.linearity_zero_pct:.2f} %"
+        found.append(Figure("by its ends, from its zero", others, "as other sheets reckon it"))
     if result.hysteresis_pct is not None:
         found.append(Figure("hysteresis", f"{result.hysteresis_pct:.2f} %", "greatest difference, up against down"))
     if result.repeatability_pct is not None:
@@ -244,7 +247,7 @@ def _budget_at(view: CalibrationView) -> str:
     unit = view.shop.units[view.calibration.channel.curve.quantity]
     return (
         f"At {stimulus_text(view, worst.point.stimulus)}: U = {show_difference(worst.expanded_u, unit)} "
-        f"({worst.expanded_u_pct:.2f} % of span), k = 2."
+        f"({worst.expanded_u_pct:.2f} % of span), k = {worst.coverage_k:.3g}."
     )
 
 

@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from irongauge.core.calibration.judging import _T_99_73, CalibrationPoint, Run, Sources, fitted_curve, judge_calibration
 from irongauge.core.measure.line import fit_line
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.measure.uncertainty import MeterSpec
+from irongauge.core.measure.uncertainty import MeterSpec, coverage_k, student_t
 from irongauge.core.measure.units import PressureBase, Quantity, units_of
 from irongauge.core.sensors.conversion import Feed, Scale, reading_at
 from irongauge.core.sensors.transfer import CurveKind, TableCurve
@@ -98,13 +98,20 @@ def test_the_uncertainty_is_that_of_a_gum_library(curve, share):
     point = CalibrationPoint(stimulus=stimulus, reading=reading, stimulus_step=1.0)
     found = judge_calibration(curve, [point], 2.0, feed, sources).points[0]
 
-    v = GTC.ureal(reading, METER.standard_uncertainty(reading))
+    reference_v = 4.97 if curve is N10 else 4.96
+    v, ref = (
+        GTC.ureal(reading, METER.standard_uncertainty(reading)),
+        GTC.ureal(reference_v, METER.standard_uncertainty(reference_v)),
+    )
+    if curve.kind is not CurveKind.VOLTS and METER.resolution(reading) == METER.resolution(reference_v):
+        # One range of one meter: what it reads too high in % is the same for both.
+        gain = GTC.ureal(1, METER.reading_pct / 100 / math.sqrt(3))
+        v, ref = (x * gain + GTC.ureal(0, METER.digits_uncertainty(x)) for x in (reading, reference_v))
     if curve is N10:
-        vs = GTC.ureal(4.97, METER.standard_uncertainty(4.97))
+        vs = ref
         ohm = 2200.0 * v / (vs - v)
         value = 1 / (1 / 298.15 + GTC.log(ohm / 10_000.0) / 3435.0) - 273.15
     else:
-        ref = GTC.ureal(4.96, METER.standard_uncertainty(4.96))
         signal = v / ref if curve.kind is CurveKind.RATIO else v
         value = curve.value_low + (signal - curve.signal_low) / (curve.signal_high - curve.signal_low) * curve.span
     error = value - GTC.ureal(stimulus, 4.6) - GTC.ureal(0, 0.5 / math.sqrt(3)) - GTC.ureal(0, 1.44)
@@ -242,3 +249,66 @@ def test_a_bent_curve_is_fitted_in_its_value():
     assert (found.fit.line.intercept, found.fit.line.slope) == pytest.approx((1.0, 1.0))
     assert found.zero_pct == pytest.approx(1.0)
     assert fitted_curve(bent, found.fit) is None
+
+
+def _pair(first, second, read=(0.0, 0.0)):
+    return [
+        CalibrationPoint(stimulus=at, reading=reading_at(P10, at, Feed(5.0)) + off, reference_v=5.0)
+        for at, off in zip((first, second), read, strict=True)
+    ]
+
+
+def test_two_points_too_close_pass_nothing_and_say_which_would_do():
+    """505 against 500 of 1 000 kPa: a millivolt either way moves the ends of their line by volts."""
+    sources = Sources(meter=METER, stimulus_u=1.0, unit="kPa")
+    close = judge_calibration(P10, _pair(500.0, 505.0, (0.0, 0.004)), 2.0, Feed(5.0), sources)
+    assert close.mark is Mark.UNDECIDED
+    assert max(close.ends_u_pct) > 20
+    (note,) = close.notes
+    assert "where 2 % is asked" in note
+    wanted = float(note.split("point at ")[1].split(" kPa")[0])
+    far = judge_calibration(P10, _pair(500.0, wanted), 2.0, Feed(5.0), sources)
+    assert (far.mark, far.notes) == (Mark.PASS, ())
+    assert max(far.ends_u_pct) <= 2.0
+
+
+def test_repeats_that_scatter_are_part_of_the_uncertainty():
+    """Twice each, 0.8 % of span apart at random: U = 0.04 % would pass them."""
+    points = [
+        CalibrationPoint(stimulus=at, reading=reading_at(P10, at + off, Feed(5.0)), reference_v=5.0)
+        for at, off in [(200, 8), (200, -8), (500, -7), (500, 9), (800, 6), (800, -8)]
+    ]
+    found = judge_calibration(P10, points, 2.0, Feed(5.0), EXACT)
+    scatter_pct = found.repeatability_pct
+    for point in found.points:
+        assert point.coverage_k == 3.31  # Student's t of three degrees of freedom, since nothing else contributes
+        assert point.expanded_u_pct == pytest.approx(3.31 * scatter_pct, rel=1e-6)
+        assert point.mark is Mark.UNDECIDED
+
+
+def test_many_certain_contributions_bring_k_back_to_two():
+    """Welch and Satterthwaite: a scatter of a tenth of the whole leaves 3 · 10⁴ degrees of freedom."""
+    assert coverage_k(1.0, 0.1, 3) == 2.0
+    assert coverage_k(1.0, 1.0, 1) == 13.97
+    assert coverage_k(1.0, 0.5, 1) == student_t(16) == 2.17
+
+
+def test_hysteresis_is_part_of_the_uncertainty():
+    points = [
+        CalibrationPoint(stimulus=at, reading=reading_at(P10, at + off, Feed(5.0)), run=run, reference_v=5.0)
+        for run, off in ((Run.UP, -6.0), (Run.DOWN, 6.0))
+        for at in (200.0, 800.0)
+    ]
+    found = judge_calibration(P10, points, 2.0, Feed(5.0), EXACT)
+    assert found.hysteresis_pct == pytest.approx(1.2)
+    assert found.points[0].expanded_u == pytest.approx(2 * 12.0 / 2 / math.sqrt(3), rel=1e-6)
+
+
+def test_linearity_by_three_lines():
+    """A bow of 1 % of span at the middle of three points: 2/3 of it from the best line, all of it from the ends."""
+    points = _ups(P10, [0.0, 500.0, 1000.0])
+    points[1] = replace(points[1], reading=points[1].reading + 0.01 * 0.8 * FEED.reference_v)
+    found = judge_calibration(P10, points, 2.0, FEED, EXACT)
+    assert found.linearity_pct == pytest.approx(2 / 3)
+    assert found.linearity_ends_pct == pytest.approx(1.0)
+    assert found.linearity_zero_pct == pytest.approx(0.8)

@@ -229,3 +229,28 @@ def test_a_level_stretch_is_read_as_its_range():
     assert LEVEL.level_at(0.5) == (400.0, 600.0)
     assert LEVEL.value_at(0.5) == 500.0
     assert LEVEL.level_at(0.4) is None
+
+
+@given(
+    st.floats(300, 100_000),
+    st.floats(2800, 4600),
+    st.floats(-40, 60),
+    st.floats(8, 60),
+    st.floats(8, 60),
+    st.sampled_from([-40.0, 0.0, 25.0, 90.0, 150.0]),
+)
+def test_three_points_of_any_part_are_read_back_or_refused(ohm_25, beta_k, first, second, third, degc):
+    """Ohms of four digits, as a sheet has them: what is not refused has one temperature for one resistance."""
+    at = (first, first + second, first + second + third)
+    points = [(t, float(f"{ohm_25 * math.exp(beta_k * (1 / (t + 273.15) - 1 / 298.15)):.4g}")) for t in at]
+    made = Thermistor.from_points(tuple(points))
+    ohm = made.ohm_at(degc)
+    assert made.degc_at(ohm) == pytest.approx(degc, abs=1e-5)
+    assert made.ohm_at(np.array([degc]))[0] == pytest.approx(ohm, rel=1e-9)
+    assert ohm == pytest.approx(ohm_25 * math.exp(beta_k * (1 / (degc + 273.15) - 1 / 298.15)), rel=0.25)
+
+
+def test_three_points_that_no_part_has_are_refused_with_their_distance():
+    """A digit wrong at the middle of three points two kelvin apart gave 0.1 Ω for 300 Ω."""
+    with pytest.raises(ValueError, match="two are 2 K apart"):
+        Thermistor.from_points(((20.0, 2500.0), (22.0, 2290.0), (24.0, 2250.0)))
