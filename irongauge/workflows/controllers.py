@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from uuid import UUID, uuid4
 
@@ -12,7 +13,7 @@ from irongauge.core.controllers.record import KeptCheck, KeptEntry
 from irongauge.core.measure.units import PressureBase
 from irongauge.core.sensors.circuits import Channel, Circuit, SensorType
 from irongauge.core.sensors.conversion import Feed
-from irongauge.core.sensors.transfer import LinearCurve
+from irongauge.core.sensors.transfer import CurveKind, LinearCurve
 from irongauge.core.shop import Job, Shop
 from irongauge.errors import NotFoundError
 from irongauge.store.database import Database
@@ -31,8 +32,8 @@ __all__ = [
 
 @dataclass(frozen=True, kw_only=True)
 class ToolSubject:
-    """What a tool works on, and what it can be chosen from. `channel` has the curve as left where a calibration is meant;
-    `sensor` and `channel` are None on an empty Shelf.
+    """What a tool works on, and what it can be chosen from. `channel` has the curve as left where a calibration is meant and its
+    points give a line (`has_line`); `sensor` and `channel` are None on an empty Shelf.
     """
 
     shop: Shop
@@ -47,6 +48,16 @@ class ToolSubject:
     calibrations: tuple[Calibration, ...]
     entries: tuple[KeptEntry, ...]
     checks: tuple[KeptCheck, ...]
+    has_line: bool = False
+
+    @property
+    def measured_reference_v(self) -> float | None:
+        """The reference that a calibrated sensor was read at, where its signal is a share of it; the mean of its points' own."""
+        record = self.calibration
+        if record is None or self.channel is None or self.channel.curve.kind is not CurveKind.RATIO:
+            return None
+        each = [p.reference_v for p in record.current if p.reference_v is not None]
+        return record.setup.reference_v if not each else math.fsum(each) / len(each)
 
     @property
     def height_m(self) -> float:
@@ -72,17 +83,25 @@ class ToolSubject:
         which = f", {self.channel.name}" if len(self.sensor.channels) > 1 else ""
         if self.calibration is not None:
             number = f" {self.calibration.setup.serial}" if self.calibration.setup.serial else ""
+            if not self.has_line:
+                return f"{self.sensor.name}{number}{which}, nominal: its calibration gives no line yet"
             return f"{self.sensor.name}{number}{which}, as calibrated ({self.calibration.setup.stage})"
         return f"{self.sensor.name}{which}, nominal"
 
 
-def look_at_subject(
-    database: Database, *, circuit_uid: UUID | None, sensor_uid: UUID | None, calibration_uid: UUID | None, channel: str
+def look_at_subject(  # noqa: PLR0913  what may be chosen
+    database: Database,
+    *,
+    circuit_uid: UUID | None,
+    sensor_uid: UUID | None,
+    calibration_uid: UUID | None,
+    channel: str,
+    may_start: bool = True,
 ) -> ToolSubject:
     """What a tool of the Curve room works on: a circuit's sensor, a type of the Shelf, or a calibrated sensor as left.
 
-    Without any of them the first circuit of an open job, or the first type of the Shelf. `channel` names one of its signals;
-    the main one where it names none.
+    Without any of them the first circuit of an open job where `may_start`, or the first type of the Shelf. `channel` names one of
+    its signals; the main one where it names none.
     """
     with database.unit() as store:
         shop = require_shop(store)
@@ -92,7 +111,7 @@ def look_at_subject(
         if record is not None and record.circuit_uid is not None:
             circuit_uid = record.circuit_uid
         choices = _circuits(store, shop)
-        if circuit_uid is None and sensor_uid is None and record is None and choices:
+        if may_start and circuit_uid is None and sensor_uid is None and record is None and choices:
             circuit_uid = choices[0][1].uid
         circuit = job = None
         entries: tuple[KeptEntry, ...] = ()
@@ -107,7 +126,7 @@ def look_at_subject(
         elif record is not None:
             calibrations = (record,)
         sensor = _sensor(store, shelf, record, circuit, sensor_uid)
-    chosen = None
+    chosen = left = None
     if sensor is not None:
         wanted = record.setup.channel if record is not None else channel
         chosen = next((c for c in sensor.channels if c.name == wanted), sensor.channels[0])
@@ -127,6 +146,7 @@ def look_at_subject(
         calibrations=calibrations,
         entries=entries,
         checks=checks,
+        has_line=left is not None,
     )
 
 

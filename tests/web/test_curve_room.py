@@ -227,6 +227,28 @@ def test_numbers_follow_the_calibration_and_can_be_taken_away(standing):
     assert "cells" not in standing.get("/curve/numbers?cells=3").response.text.split("hint-cells")[0][-40:]
 
 
+def test_the_reference_that_was_measured_is_carried_over_and_asked_about(visitor, circuits):
+    """Half a volt less reference: a controller that divides sees the same share, one that reads plain volts sees the sag."""
+    page = _setup(visitor, circuits["Brake line pressure"], reference_v="4.940")
+    page = _take(visitor, page, "0", "0.494")
+    uid = _path(page).rsplit("/", 1)[1]
+    one = visitor.get(f"/curve/numbers?calibration={uid}").text
+    assert "nominal: its calibration gives no line yet" in one
+    assert "as calibrated" not in one
+    _take(visitor, page, "10", "4.446")
+    asked = visitor.get(f"/curve/numbers?calibration={uid}").text
+    assert "as calibrated" in asked
+    assert "Its reference read 4.940 V: choose whether the controller divides by it." in asked
+    assert "0.50 V" in visitor.get(f"/curve/numbers?calibration={uid}&divides=yes").text
+    plain = visitor.get(f"/curve/numbers?calibration={uid}&divides=no").text
+    assert "Volts at the measured reference of 4.940 V" in plain
+    assert "0.49 V" in plain
+
+
+def test_a_comparison_starts_with_no_vehicle(visitor):
+    assert "Keep it with" not in visitor.get("/curve/compare").text
+
+
 TOOLS = [
     ("/curve/convert?reading=x&side=reading", "“x” is not a number"),
     ("/curve/convert?value=10+V&side=value", "is not a unit that fits here"),

@@ -214,6 +214,8 @@ def judge_calibration(
         change = high_off - zero
         outlier = _outlier(response, points, used, sources)
         ends_u = _ends_u_pct(curve, [points[at] for at in used], [judged[at].expanded_u_pct for at in used])
+        if fit.line.slope * response.full < 0:
+            notes = (_wrong_way(falls=fit.line.slope < 0),)
         if max(ends_u) > tolerance_pct:
             notes = (_too_close(curve, [points[at] for at in used], ends_u, tolerance_pct, sources.unit),)
             mark = Mark.UNDECIDED if mark is Mark.PASS else mark
@@ -233,6 +235,11 @@ def judge_calibration(
         tolerance=tolerance,
         notes=notes,
     )
+
+
+def _wrong_way(*, falls: bool) -> str:
+    way = "falls as the stimulus rises, and should rise" if falls else "rises with the stimulus, and should fall"
+    return f"The signal {way}: exchanged wires, points typed at each other's place, or another sensor."
 
 
 @dataclass(frozen=True)

@@ -118,7 +118,9 @@ def check_entry(  # noqa: PLR0913  an entry, what it should fit, and what may ha
         if error_pct > allowance_pct:
             sentence += " Its last digit alone makes that; one more would do."
         return replace(found, sentence=sentence)
-    tried = _Tried(seen, form, grid, shown, scale, span, allowance_pct + rounding_pct)
+    tried = _Tried(
+        seen=seen, form=form, grid=grid, shown=shown, scale=scale, span=span, allowance_pct=allowance_pct + rounding_pct
+    )
     explained = [*_explained(tried, presets, nominal_reference_v)]
     if explained:
         return replace(found, slip=explained[0].slip, sentence=explained[0].sentence, others=tuple(explained[1:4]))
@@ -134,7 +136,7 @@ class _Meant:
     wanted: NDArray[np.float64]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Tried:
     seen: Input
     form: ControllerForm

@@ -45,6 +45,7 @@ NO_DATA = "no data"  # live data shows nothing although this reader shows the ch
 NOT_SHOWN = "not shown"  # this reader never shows it, which says nothing of the circuit
 VOLTAGE_PRESENT = "voltage present"  # what an ohmmeter says on a wire that is fed
 LONGEST_ENTRY = 40  # longer is no number with a unit
+_ABSOLUTE_ZERO_DEGC = -273.15
 _DEEPEST_GAUGE_KPA = -110.0  # an atmosphere below its zero, with room for the weather
 
 _NO_DATA_TEXT = re.compile(r"no\s*(data|contact|connection)", re.IGNORECASE)
@@ -201,7 +202,25 @@ def parse_sensed(  # noqa: PLR0913  each argument is a separate fact about the f
         limits = Limits(_DEEPEST_GAUGE_KPA if (said or base) is PressureBase.GAUGE else 0.0, limits.high)
     entry = parse_entry(bare, quantity, field=field, unit=unit, limits=limits, impossible=impossible)
     assert entry.value is not None  # no over-range word is allowed here
+    _check_possible(entry.value, quantity, said or base, field, typed)
     return Sensed(entry.value, said, entry.note, entry.step)
+
+
+def _check_possible(value: float, quantity: Quantity, base: PressureBase | None, field: str, typed: str) -> None:
+    """Refuse what physics does not have: colder than absolute zero, emptier than a vacuum."""
+    if quantity is Quantity.TEMPERATURE and value < _ABSOLUTE_ZERO_DEGC:
+        problem = f"{quoted(typed)} is colder than anything can be (−273.15 °C)."
+        raise EntryError(field, typed, problem, "Check the sign and the unit.")
+    if quantity is not Quantity.PRESSURE or base is None:
+        return
+    if base is PressureBase.ABSOLUTE and value < 0:
+        problem = f"{quoted(typed)} is below 0 absolute, and nothing is emptier than a vacuum."
+        raise EntryError(field, typed, problem, "Type “gauge” behind it, or check the sign.")
+    if base is PressureBase.GAUGE and value < _DEEPEST_GAUGE_KPA:
+        problem = (
+            f"{quoted(typed)} is more than an atmosphere below the atmosphere, and nothing is emptier than a vacuum."
+        )
+        raise EntryError(field, typed, problem, "Check the unit and the sign.")
 
 
 def parse_plain_number(typed: str, *, field: str, limits: Limits, what: str) -> float:

@@ -97,7 +97,7 @@ def convert(subject: ToolSubject, form: ConvertForm) -> Converted | None:
     channel = subject.channel
     around = Surroundings(subject.shop, subject.height_m)
     atmosphere_kpa = around.atmosphere(form.barometer)[0]
-    feed = feed_from(form, channel, subject.nominal_feed)
+    feed = feed_from(form, channel, subject.nominal_feed, subject.measured_reference_v)
     unit = subject.shop.units[channel.curve.quantity]
     scale = Scale(unit, channel.curve.pressure_base, atmosphere_kpa)
     side = form.side or ("reading" if form.reading.strip() else "value")
@@ -145,6 +145,9 @@ def _converted(subject: ToolSubject, feed: Feed, scale: Scale, reading: float, v
     if not curve.value_low - slack <= value <= curve.value_high + slack:
         ends = (show(v, scale.unit, trim=True) for v in (curve.value_low, curve.value_high))
         warning = f"Outside its range of {' to '.join(ends)}{base}: the line is carried on, a real sensor may not be."
+    if curve.kind is CurveKind.RATIO and not 0 <= reading <= feed.reference_v:
+        beyond = "above its own reference" if reading > 0 else "below 0"
+        warning = f"{show(reading, unit)} lies {beyond}: no good sensor gives that. Look for a short or an open ground."
     return Converted(
         reading=f"{reading:.5g}",
         value=f"{scale.shown(value, curve.pressure_base):.6g}",
@@ -185,7 +188,9 @@ class Numbers:
 
 def _seen(subject: ToolSubject, form: NumbersForm) -> Input:
     assert subject.channel is not None
-    return Input(subject.channel.curve, feed_from(form, subject.channel, subject.nominal_feed))
+    return Input(
+        subject.channel.curve, feed_from(form, subject.channel, subject.nominal_feed, subject.measured_reference_v)
+    )
 
 
 def numbers(subject: ToolSubject, form: NumbersForm) -> Numbers:

@@ -50,6 +50,7 @@ class _AboutCurve(PostedForm):
     channel: str = ""
     reference_v: Annotated[float | None, optional_number(1, 32, what="the reference in volts")] = None
     pull_up_ohm: Annotated[float | None, optional_number(10, 1e6, what="the pull-up in ohms")] = None
+    divides: Annotated[str, choice("", "yes", "no")] = ""
     barometer: str = ""
 
 
@@ -121,8 +122,12 @@ class Surroundings:
         return atmosphere_from(typed, standard_atmosphere_kpa(self.height_m), self.shop)
 
 
-def feed_from(form: _AboutCurve, channel: Channel, nominal: Feed) -> Feed:
-    """What feeds the sensor: as typed, else nominal."""
+def feed_from(form: _AboutCurve, channel: Channel, nominal: Feed, measured_v: float | None = None) -> Feed:
+    """What feeds the sensor: as typed, else nominal; the reference measured at its calibration for a controller that reads plain
+    volts. One that divides by its reference sees a share, the same at any reference: a sag is never counted twice.
+    """
+    if form.reference_v is None and form.divides == "no" and measured_v is not None:
+        return Feed(measured_v, None, nominal.pull_up_v)
     pull_up_ohm = form.pull_up_ohm if form.pull_up_ohm is not None else nominal.pull_up_ohm
     supply_v = form.reference_v if form.reference_v is not None else nominal.reference_v
     if channel.curve.kind is CurveKind.OHMS:

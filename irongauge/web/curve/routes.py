@@ -52,7 +52,7 @@ router = APIRouter(include_in_schema=False)
 Model = TypeVar("Model", bound=PostedForm)
 
 
-def _subject(database: Database, typed: dict[str, str]) -> ToolSubject:
+def _subject(database: Database, typed: dict[str, str], *, may_start: bool = True) -> ToolSubject:
     """What the page's fields choose. `source` is `sensor:…`, `circuit:…` or `calibration:…`."""
     chosen = dict(typed)
     what, _, uid = typed.get("source", "").partition(":")
@@ -68,6 +68,7 @@ def _subject(database: Database, typed: dict[str, str]) -> ToolSubject:
         sensor_uid=named("sensor"),
         calibration_uid=named("calibration"),
         channel=typed.get("channel", ""),
+        may_start=may_start,
     )
 
 
@@ -154,7 +155,7 @@ def get_convert(request: Request, database: DatabaseDep, pages: PagesDep) -> Res
             state = state.with_error(error)
     unit = "V"
     if subject.channel is not None and form is not None:
-        feed = feed_from(form, subject.channel, subject.nominal_feed)
+        feed = feed_from(form, subject.channel, subject.nominal_feed, subject.measured_reference_v)
         unit = FIXED_UNIT[reading_quantity(subject.channel.curve.kind, feed)]
     return _page(request, pages, "convert.html", subject, state, found=found, tab="convert", reading_unit=unit)
 
@@ -352,7 +353,7 @@ def _compare_page(
     request: Request, database: Database, pages: Pages, typed: dict[str, str], error: EntryError | None = None
 ) -> Response:
     typed = {"kind": CheckKind.INSTRUMENTS, "quantity": "pressure", "tolerance_pct": "2", **typed}
-    subject = _subject(database, typed)
+    subject = _subject(database, typed, may_start=False)
     form, state = _read(CompareForm, typed)
     found = None
     if form is not None:

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_sensed, split_pressure_base
+from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_ratio, parse_sensed, split_pressure_base
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.errors import EntryError
@@ -205,3 +205,36 @@ def test_what_a_pressure_is_counted_from_may_stand_behind_it(typed, rest, base):
         sensed = parse_sensed(typed, Quantity.PRESSURE, field="x", unit="kPa", base=base)
         assert sensed.said is base
         assert sensed.value == pytest.approx(-67.728, abs=0.01) or "inHg" not in typed
+
+
+@pytest.mark.parametrize(
+    ("typed", "quantity", "unit", "base", "says"),
+    [
+        ("-280", Quantity.TEMPERATURE, "degC", None, "colder than anything can be"),
+        ("-500 °F", Quantity.TEMPERATURE, "degC", None, "colder than anything can be"),
+        ("-5 kPa abs", Quantity.PRESSURE, "bar", None, "below 0 absolute"),
+        ("-5", Quantity.PRESSURE, "kPa", PressureBase.ABSOLUTE, "below 0 absolute"),
+        ("-40 psi gauge", Quantity.PRESSURE, "bar", None, "nothing is emptier than a vacuum"),
+    ],
+)
+def test_what_cannot_be_is_refused(typed, quantity, unit, base, says):
+    with pytest.raises(EntryError, match=says):
+        parse_sensed(typed, quantity, field="value", unit=unit, base=base)
+
+
+def test_a_deep_vacuum_and_deep_cold_are_possible():
+    assert parse_sensed("-101 kPa gauge", Quantity.PRESSURE, field="value", unit="bar").value == pytest.approx(-101)
+    assert parse_sensed("-273", Quantity.TEMPERATURE, field="value", unit="degC").value == -273
+
+
+@pytest.mark.parametrize(
+    ("typed", "ratio"), [("3.73", 3.73), ("41:11", 41 / 11), ("3,73:1", 3.73), ("41 / 11", 41 / 11)]
+)
+def test_an_axle_is_read_as_a_number_or_as_two_gears(typed, ratio):
+    assert parse_ratio(typed, field="axle") == pytest.approx(ratio)
+
+
+@pytest.mark.parametrize("typed", ["41:0", "x", "0:3", "1000:1"])
+def test_what_is_no_axle_is_refused(typed):
+    with pytest.raises(EntryError, match=r"a ratio, such as 3\.73 or 41:11"):
+        parse_ratio(typed, field="axle")
