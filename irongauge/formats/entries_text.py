@@ -11,16 +11,18 @@ from typing import Any
 from irongauge.core.controllers.figures import (
     Bands,
     Cells,
+    Counts,
     EndPoints,
     FormKind,
     Forms,
     Limit,
     OffsetSlope,
+    Polynomial,
     Scaled,
     Target,
     ZeroFive,
 )
-from irongauge.core.measure.entry import parse_plain_number
+from irongauge.core.measure.entry import parse_entry, parse_plain_number
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import UNITS, Quantity, from_fixed, unit_for
 from irongauge.core.sensors.transfer import CurveKind
@@ -29,7 +31,7 @@ from irongauge.formats.curve_table import read_table
 
 __all__ = ["EntryForm", "figures_of", "form_from_figures", "forms_csv", "forms_json"]
 
-EntryForm = EndPoints | ZeroFive | OffsetSlope | Scaled | Cells | Limit
+EntryForm = EndPoints | ZeroFive | OffsetSlope | Scaled | Counts | Polynomial | Cells | Limit
 # The figures of each form, by the names of its fields in pages, files and programs.
 FIGURES: dict[FormKind, tuple[tuple[str, str], ...]] = {
     FormKind.END_POINTS: (
@@ -41,6 +43,18 @@ FIGURES: dict[FormKind, tuple[tuple[str, str], ...]] = {
     FormKind.ZERO_FIVE: (("shown_at_0", "the value at 0 V"), ("shown_at_5", "the value at 5 V")),
     FormKind.OFFSET_SLOPE: (("offset", "the value at 0"), ("slope", "how much it grows per volt")),
     FormKind.SCALED: (("multiplier", "the multiplier"), ("divider", "the divider"), ("offset", "the offset")),
+    FormKind.COUNTS: (
+        ("bits", "the bits of the converter"),
+        ("full_scale_v", "its full scale in volts"),
+        ("offset", "the value at 0"),
+        ("per_count", "how much it grows per step"),
+    ),
+    FormKind.POLYNOMIAL: (
+        ("p0", "the value at 0"),
+        ("p1", "times the volts"),
+        ("p2", "times the volts squared"),
+        ("p3", "times the volts cubed"),
+    ),
     FormKind.LIMIT: (("shown", "the limit"),),
 }
 _ANY = Limits(-1e9, 1e9)
@@ -53,10 +67,7 @@ def form_from_figures(kind: FormKind, figures: Mapping[str, str], unit: str, rea
     """
     if kind is FormKind.CELLS:
         return _cells(figures.get("table", ""), unit, reading)
-    read = {
-        name: parse_plain_number(str(figures.get(name, "")), field=name, limits=_ANY, what=what)
-        for name, what in FIGURES[kind]
-    }
+    read = {name: _figure(str(figures.get(name, "")), name, what, unit, reading) for name, what in FIGURES[kind]}
     try:
         return _made(kind, read, 1000.0 if reading is Quantity.VOLTAGE else 1.0)
     except ValueError as error:
@@ -64,7 +75,24 @@ def form_from_figures(kind: FormKind, figures: Mapping[str, str], unit: str, rea
         raise EntryError(last, str(figures.get(last, "")), f"Here {error}.") from error
 
 
-def _made(kind: FormKind, read: Mapping[str, float], counts: float) -> EntryForm:
+def _figure(typed: str, name: str, what: str, unit: str, reading: Quantity) -> float:
+    """One figure, in the controller's unit or the reading's; with a unit behind it where one is a reading or a value."""
+    if name.startswith("reading"):
+        entry = parse_entry(typed, reading, field=name)
+        assert entry.value is not None  # no over-range word is allowed here
+        return entry.value
+    if name.startswith(("shown", "offset")) and typed.strip():
+        entry = parse_entry(typed, unit_for(unit).quantity, field=name, unit=unit)
+        assert entry.value is not None
+        return float(f"{from_fixed(entry.value, unit):.12g}")  # without the conversion's last bit
+    if name in {"p2", "p3"} and not typed.strip():
+        return 0.0  # a power that is not used
+    return parse_plain_number(typed, field=name, limits=_ANY, what=what)
+
+
+def _made(  # noqa: PLR0911  one return for each form
+    kind: FormKind, read: Mapping[str, float], counts: float
+) -> EntryForm:
     if kind is FormKind.END_POINTS:
         ends = sorted(((read["reading_low"], read["shown_low"]), (read["reading_high"], read["shown_high"])))
         return EndPoints(ends[0][0], ends[1][0], ends[0][1], ends[1][1])
@@ -77,6 +105,12 @@ def _made(kind: FormKind, read: Mapping[str, float], counts: float) -> EntryForm
             if read[name] != int(read[name]):
                 raise EntryError(name, f"{read[name]:g}", f"The {name} is a whole number.", "Type it without decimals.")
         return Scaled(int(read["multiplier"]), int(read["divider"]), read["offset"], counts)
+    if kind is FormKind.COUNTS:
+        if read["bits"] != int(read["bits"]):
+            raise EntryError("bits", f"{read['bits']:g}", "A converter has whole bits.", "Type 10, 12 or 16.")
+        return Counts(read["offset"], read["per_count"], int(read["bits"]), read["full_scale_v"])
+    if kind is FormKind.POLYNOMIAL:
+        return Polynomial(tuple(read[name] for name, _ in FIGURES[kind]))
     return Limit(read["shown"])
 
 
@@ -98,7 +132,7 @@ def _cells(text: str, unit: str, reading: Quantity) -> Cells:
         raise EntryError("table", text[:40], f"Here {error}.", "Give each reading once.") from error
 
 
-def figures_of(form: EntryForm) -> dict[str, Any]:
+def figures_of(form: EntryForm) -> dict[str, Any]:  # noqa: PLR0911  one return for each form
     """A form's figures by name; a table's cells as [reading, value] pairs."""
     match form:
         case Cells():
@@ -121,6 +155,15 @@ def figures_of(form: EntryForm) -> dict[str, Any]:
                 "offset": form.offset,
                 "counts": form.counts,
             }
+        case Counts():
+            return {
+                "bits": form.bits,
+                "full_scale_v": form.full_scale_v,
+                "offset": form.offset,
+                "per_count": form.per_count,
+            }
+        case Polynomial():
+            return {f"p{power}": figure for power, figure in enumerate(form.powers)}
     return {"shown": form.shown}
 
 

@@ -43,6 +43,16 @@ class Database:
         with self._sessions.begin() as session:
             yield Store(session)
 
+    @contextmanager
+    def turn(self, number: int) -> Iterator[None]:
+        """The block runs in one process at a time, of all that work on this database, for each `number`."""
+        with self.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+            connection.execute(text("SELECT pg_advisory_lock(:number)"), {"number": number})
+            try:
+                yield
+            finally:
+                connection.execute(text("SELECT pg_advisory_unlock(:number)"), {"number": number})
+
     def answers(self) -> bool:
         """True when the database answers a query; raises the driver's error when it does not."""
         with self.engine.connect() as connection:

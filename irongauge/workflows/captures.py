@@ -1,6 +1,6 @@
 """Captured waveforms: taken in from a file or from the simulated pickup, examined, drawn a stretch at a time, kept.
 
-A large capture takes seconds, so taking one in says how far it is. In one process they take turns, which bounds the memory.
+A large capture takes seconds, so taking one in says how far it is. They take turns, in all processes, which bounds the memory.
 """
 
 from __future__ import annotations
@@ -44,7 +44,8 @@ __all__ = [
 ]
 
 _MOST_LISTED = 40
-_one_at_a_time = threading.Lock()
+# Of threads, before they take a connection each; then of processes.
+_one_at_a_time, _TURN = threading.Lock(), 0x1907
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -91,7 +92,7 @@ def take_in(database: Database, new: NewCapture, file: IO[bytes]) -> Iterator[Pr
         if begun is None:
             return
         yield Progress("Waiting for another capture", 0.0)
-        with _one_at_a_time:
+        with _one_at_a_time, database.turn(_TURN):
             yield Progress("Reading the rows", 0.05)
             read = read_waveform(
                 begun.name,
@@ -188,7 +189,7 @@ def tell_capture(database: Database, uid: UUID, about: About) -> None:
     """Examine a capture again with what is now told of the ring and the input."""
     from irongauge.workflows.samples import whole  # noqa: PLC0415  a start does not wait for the numbers package
 
-    with _one_at_a_time:
+    with _one_at_a_time, database.turn(_TURN):
         with database.unit() as store:
             capture = store.pulses.capture(uid)
             taken = whole(store, capture)

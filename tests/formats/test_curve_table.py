@@ -93,10 +93,21 @@ def test_a_straight_curve_is_written_by_its_two_ends():
     [
         (FormKind.SCALED, {"multiplier": "1.5", "divider": "10", "offset": "0"}, "whole number"),
         (FormKind.CELLS, {"table": "0;1\n5;1"}, "Give each reading once."),
-        (FormKind.LIMIT, {"shown": "x"}, "is not a plain number"),
+        (FormKind.LIMIT, {"shown": "x"}, "is not a number"),
+        (FormKind.COUNTS, {"bits": "10.5", "full_scale_v": "5", "offset": "0", "per_count": "1"}, "whole bits"),
+        (FormKind.POLYNOMIAL, {"p0": "1"}, "Nothing was typed"),
     ],
 )
 def test_figures_of_an_entry_that_cannot_be_are_told(kind, figures, says):
     with pytest.raises(EntryError) as error:
         form_from_figures(kind, figures, "bar", Quantity.VOLTAGE)
     assert says in str(error.value)
+
+
+def test_figures_may_carry_their_units():
+    """`0.5 V` and `500 mV` are the same reading, `145 psi` and `10 bar` nearly the same value."""
+    figures = {"reading_low": "0.5 V", "shown_low": "0", "reading_high": "4500 mV", "shown_high": "1000 kPa"}
+    form = form_from_figures(FormKind.END_POINTS, figures, "bar", Quantity.VOLTAGE)
+    assert (form.reading_low, form.reading_high, form.shown_high) == (0.5, 4.5, 10.0)
+    cubic = form_from_figures(FormKind.POLYNOMIAL, {"p0": "-1.25", "p1": "2.5"}, "bar", Quantity.VOLTAGE)
+    assert cubic.powers == (-1.25, 2.5, 0.0, 0.0)

@@ -249,6 +249,20 @@ def test_a_comparison_starts_with_no_vehicle(visitor):
     assert "Keep it with" not in visitor.get("/curve/compare").text
 
 
+def test_a_calibration_becomes_a_certificate_and_goes_on_as_left(visitor, circuits):
+    page = _setup(visitor, circuits["Brake line pressure"], serial="OP-1", reference_v="5.000", count="2", down="no")
+    for stimulus, reading in (("0", "0.50"), ("10", "4.50")):
+        page = _take(visitor, page, stimulus, reading)
+    paper = visitor.get(f"{_path(page)}/certificate")
+    for said in ("Calibration certificate", "serial OP-1", "a reference of 5.000 V, measured", "|error| + U within it", "k",
+                 "not signed: no certificate yet"):  # fmt: skip
+        assert said in paper.text
+    uid = _path(page).rsplit("/", 1)[1]
+    form = visitor.get(f"/calibrations/new?circuit={circuits['Brake line pressure']}&after={uid}").form("/calibrations")
+    assert (form.fields["stage"], form.fields["serial"], form.fields["count"]) == ("as left", "OP-1", "2")
+    assert (form.fields["first"], form.fields["last"]) == ("0", "10")
+
+
 TOOLS = [
     ("/curve/convert?reading=x&side=reading", "“x” is not a number"),
     ("/curve/convert?value=10+V&side=value", "is not a unit that fits here"),

@@ -189,17 +189,15 @@ def judge_calibration(
     response = _Response(curve, feed)
     used = [at for at, p in enumerate(points) if not p.left_out and math.isfinite(response.of(p))]
     deviations = [(points[at], _deviation_pct(curve, points[at], feed)) for at in used]
+    outlier = _outlier(response, points, used, sources)
+    # A point that lies off the others is said as such, and is not what all of them are known to.
+    seen = _seen([d for at, d in zip(used, deviations, strict=True) if outlier is None or at != outlier.index], span)
     repeats, hysteresis = _repeats(deviations), _hysteresis(deviations)
-    seen = _Seen(
-        scatter=None if repeats is None else repeats[0] / 100 * span,
-        freedom=0 if repeats is None else repeats[1],
-        hysteresis=0.0 if hysteresis is None else hysteresis / 100 * span,
-    )
     judged = [_judge_point(curve, p, tolerance, feed, sources, seen) for p in points]
     fit = response.fit([points[at] for at in used])
     notes = (_no_line(len(used)),) if fit is None and used else ()
     full = response.full / 100
-    linearity = ends_linearity = zero_linearity = zero = change = outlier = ends_u = None
+    linearity = ends_linearity = zero_linearity = zero = change = ends_u = None
     mark = _whole(judged)
     if fit is not None:
         off = {at: r / full for at, r in zip(used, fit.residuals, strict=True)}
@@ -212,7 +210,6 @@ def judge_calibration(
             (fit.line.signal_at(v) - response.nominal(v)) / full for v in (curve.value_low, curve.value_high)
         )
         change = high_off - zero
-        outlier = _outlier(response, points, used, sources)
         ends_u = _ends_u_pct(curve, [points[at] for at in used], [judged[at].expanded_u_pct for at in used])
         if fit.line.slope * response.full < 0:
             notes = (_wrong_way(falls=fit.line.slope < 0),)
@@ -251,6 +248,15 @@ class _Seen:
     scatter: float | None
     freedom: int
     hysteresis: float
+
+
+def _seen(deviations: Sequence[tuple[CalibrationPoint, float]], span: float) -> _Seen:
+    repeats, hysteresis = _repeats(deviations), _hysteresis(deviations)
+    return _Seen(
+        scatter=None if repeats is None else repeats[0] / 100 * span,
+        freedom=0 if repeats is None else repeats[1],
+        hysteresis=0.0 if hysteresis is None else hysteresis / 100 * span,
+    )
 
 
 def _deviation_pct(curve: Curve, point: CalibrationPoint, feed: Feed) -> float:

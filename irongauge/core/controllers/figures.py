@@ -8,7 +8,7 @@ and compared with each other. `reading` below is the input in its fixed unit; `s
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from fractions import Fraction
 from typing import TYPE_CHECKING, Protocol
@@ -26,6 +26,7 @@ __all__ = [
     "FORM_WORDS",
     "Bands",
     "Cells",
+    "Counts",
     "EndPoints",
     "FormKind",
     "Forms",
@@ -33,6 +34,7 @@ __all__ = [
     "Limit",
     "Offered",
     "OffsetSlope",
+    "Polynomial",
     "Scaled",
     "Target",
     "ZeroFive",
@@ -46,6 +48,7 @@ __all__ = [
 
 _GRID = 201  # places over the range at which a form is held against the curve
 _LARGEST_COUNT = 65_535  # multiplier and divider are kept to what a 16-bit field takes
+_MOST_BITS = 24  # of any converter
 _MARGIN_SHARE = 0.05  # warning bands start this far inside the range
 
 
@@ -56,6 +59,8 @@ class FormKind(StrEnum):
     ZERO_FIVE = "value at 0 V and 5 V"
     OFFSET_SLOPE = "offset and slope"
     SCALED = "multiplier and divider"
+    COUNTS = "converter counts"
+    POLYNOMIAL = "polynomial"
     CELLS = "table"
     LIMIT = "limit"
 
@@ -65,6 +70,8 @@ FORM_WORDS = {
     FormKind.ZERO_FIVE: "The value at 0 V and at 5 V",
     FormKind.OFFSET_SLOPE: "The value at 0, and how much it grows per volt (hertz, ms)",
     FormKind.SCALED: "Millivolts (hertz, ms) times a multiplier over a divider, plus an offset",
+    FormKind.COUNTS: "Steps of the controller’s converter: the value at 0, and how much it grows per step",
+    FormKind.POLYNOMIAL: "A polynomial of the volts: up to the third power",
     FormKind.CELLS: "A table of cells: a reading and a value in each",
     FormKind.LIMIT: "A limit that caps the value",
 }
@@ -134,6 +141,37 @@ class Scaled:
 
     def shown_at(self, reading: NDArray[np.float64]) -> NDArray[np.float64]:
         return reading * self.counts * self.multiplier / self.divider + self.offset
+
+
+@dataclass(frozen=True)
+class Counts:
+    """shown = offset + per_count · counts, where a converter of so many bits makes `2**bits` steps of its full scale."""
+
+    offset: float
+    per_count: float
+    bits: int = 10
+    full_scale_v: float = 5.0
+
+    def __post_init__(self) -> None:
+        if not 1 <= self.bits <= _MOST_BITS or self.full_scale_v <= 0:
+            msg = f"a converter has 1 to {_MOST_BITS} bits and a full scale above 0 V"
+            raise ValueError(msg)
+
+    def shown_at(self, reading: NDArray[np.float64]) -> NDArray[np.float64]:
+        return self.offset + self.per_count * reading / self.full_scale_v * 2.0**self.bits
+
+
+@dataclass(frozen=True)
+class Polynomial:
+    """shown = p0 + p1·V + p2·V² + p3·V³."""
+
+    powers: tuple[float, ...]
+
+    def shown_at(self, reading: NDArray[np.float64]) -> NDArray[np.float64]:
+        total = reading * 0.0
+        for power in reversed(self.powers):
+            total = total * reading + power
+        return total
 
 
 @dataclass(frozen=True)
@@ -248,6 +286,9 @@ class Forms:
         return next((o for o in self.offered if o.kind is kind), None)
 
 
+_USUAL = Counts(0.0, 1.0)  # ten bits over 5 V
+
+
 def forms_of(
     seen: Input,
     target: Target,
@@ -269,6 +310,10 @@ def forms_of(
         made.append((FormKind.ZERO_FIVE, ZeroFive(at_0, at_5)))
     made.append((FormKind.OFFSET_SLOPE, _rounded_line(line, seen, target)))
     made.append((FormKind.SCALED, _scaled(line, target, 1000.0 if seen.unit == "V" else 1.0)))
+    if seen.unit == "V":
+        counts = Counts(round(line.offset, target.decimals), line.slope * _USUAL.full_scale_v / 2.0**_USUAL.bits)
+        made.append((FormKind.COUNTS, replace(counts, per_count=round(counts.per_count, target.decimals + 4))))
+        made.append((FormKind.POLYNOMIAL, _polynomial(seen, target)))
     made.append((FormKind.CELLS, cells))
     return Forms(
         tuple(Offered(kind, form, cost_pct(seen, target.scale, form)) for kind, form in made),
@@ -325,6 +370,19 @@ def _rounded_line(line: OffsetSlope, seen: Input, target: Target) -> OffsetSlope
     if seen.unit != "V":
         return OffsetSlope(round(line.offset, target.decimals), round(line.slope, target.decimals + 4))
     return OffsetSlope(round(line.offset, target.decimals), round(line.slope, target.decimals + 1))
+
+
+def _polynomial(seen: Input, target: Target) -> Polynomial:
+    """The cubic of least squares over the range, its figures to seven digits: rounded further, a cubic misses by its "
+    "cancelling.
+    """
+    import numpy as np  # noqa: PLC0415  a start does not wait for it
+
+    grid = seen.grid()
+    powers = np.polynomial.polynomial.polyfit(
+        grid, seen.shown_at(grid, target.scale), 1 if isinstance(seen.curve, LinearCurve) else 3
+    )
+    return Polynomial(tuple(float(f"{power:.{max(7, target.decimals + 6)}g}") for power in powers))
 
 
 def _scaled(line: OffsetSlope, target: Target, counts: float) -> Scaled:

@@ -11,7 +11,7 @@ from dataclasses import dataclass, fields, replace
 from enum import StrEnum
 from typing import TypeVar
 
-from irongauge.core.controllers.figures import Cells, ControllerForm, EndPoints, OffsetSlope, Scaled, ZeroFive
+from irongauge.core.controllers.figures import Cells, ControllerForm, Counts, EndPoints, OffsetSlope, Scaled, ZeroFive
 
 __all__ = ["FingerSlip", "Undone", "rounding_of", "undone"]
 
@@ -40,6 +40,7 @@ _WORDS = {
     ZeroFive: ("the value at 0 V", "the value at 5 V"),
     OffsetSlope: ("the offset", "the slope"),
     Scaled: ("the multiplier", "the divider", "the offset"),
+    Counts: ("the offset", "the slope"),
 }
 _PLACES = (10.0, 0.1, 100.0, 0.01)
 _Form = TypeVar("_Form", bound=ControllerForm)
@@ -108,6 +109,7 @@ _COLUMNS: dict[type, tuple[tuple[str, tuple[str, ...]], ...]] = {
     EndPoints: (("the readings", ("reading_low", "reading_high")), ("the values", ("shown_low", "shown_high"))),
     ZeroFive: (("the values", ("shown_at_0", "shown_at_5")),),
     OffsetSlope: (("the figures", ("offset", "slope")), ("the slope", ("slope",)), ("the offset", ("offset",))),
+    Counts: (("the slope", ("per_count",)), ("the offset", ("offset",))),
     Scaled: (("the multiplier", ("multiplier",)), ("the divider", ("divider",)), ("the offset", ("offset",))),
 }
 

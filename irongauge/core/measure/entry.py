@@ -225,14 +225,19 @@ def _check_possible(value: float, quantity: Quantity, base: PressureBase | None,
 
 def parse_plain_number(typed: str, *, field: str, limits: Limits, what: str) -> float:
     """Read a number without a unit, such as a height or a percentage whose unit stands in the label."""
-    text = unicodedata.normalize("NFKC", typed).replace("−", "-").strip().replace(",", ".")
+    text = unicodedata.normalize("NFKC", typed).replace("−", "-").strip()
     would_do = f"Type {what}: a number from {limits.low:.10g} to {limits.high:.10g}."
     if not text:
         raise EntryError(field, typed, "Nothing was typed.", would_do)
     match = _NUMBER.fullmatch(text)
     if len(text) > LONGEST_ENTRY or match is None or match["unit"]:
         raise EntryError(field, typed, f"{quoted(typed)} is not a plain number.", would_do)
-    value = float(match["number"])
+    value = float(match["number"].replace(",", "."))
+    thousands = float(match["number"].replace(",", "")) if _THREE_AFTER_COMMA.fullmatch(match["number"]) else value
+    if value != thousands and value in limits and thousands in limits:
+        problem = f"{quoted(typed)} could be {match['number'].replace(',', '.')} or {match['number'].replace(',', '')}."
+        raise EntryError(field, typed, problem, "Type it with a point, or without the comma.")
+    value = value if value in limits else thousands
     if not math.isfinite(value) or value not in limits:
         raise EntryError(field, typed, f"{quoted(typed)} is outside what is possible.", would_do)
     return value

@@ -20,12 +20,14 @@ from irongauge.core.controllers.cross_checks import (
 )
 from irongauge.core.controllers.figures import (
     Cells,
+    Counts,
     EndPoints,
     FormKind,
     Forms,
     Input,
     Limit,
     OffsetSlope,
+    Polynomial,
     Scaled,
     Target,
     ZeroFive,
@@ -243,6 +245,17 @@ def _card(kind: FormKind, form: object, cost_pct: float, target: Target, reading
                 (f"{counts} ×", f"{form.multiplier}"),
                 ("÷", f"{form.divider}"),
                 ("plus", f"{form.offset:.{d}f} {unit}"),
+            ]
+        case Counts():
+            lines = [
+                ("converter", f"{form.bits} bits over {form.full_scale_v:g} V"),
+                ("at 0", f"{form.offset:.{d}f} {unit}"),
+                ("per step", f"{form.per_count:.{d + 4}f} {unit}"),
+            ]
+        case Polynomial():
+            lines = [
+                (f"V{'⁰¹²³'[power]} ×" if power else "at 0 V", f"{figure:.7g} {unit}".replace("-", "−"))
+                for power, figure in enumerate(form.powers)
             ]
         case Cells():
             cells = [(f"{a:.{r}f}", f"{b:.{d}f}") for a, b in zip(form.readings, form.shown, strict=True)]

@@ -17,6 +17,7 @@ from irongauge.core.sensors.transfer import CurveKind
 from irongauge.core.shop import HEIGHT_M, Shop
 from irongauge.errors import EntryError
 from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, text
+from irongauge.workflows.calibrate import CalibrationView
 
 __all__ = [
     "LeaveOutForm",
@@ -27,6 +28,7 @@ __all__ = [
     "setup_from_form",
     "setup_values",
     "value_from",
+    "values_as_left",
 ]
 
 
@@ -112,6 +114,28 @@ def setup_values(  # noqa: PLR0913  what the form can know before anything is ty
     if curve.kind is CurveKind.OHMS and pull_up is not None:
         values["pull_up_ohm"] = f"{pull_up.resistance_ohm:g}"
     return FormState(values)
+
+
+def values_as_left(before: CalibrationView) -> dict[str, str]:
+    """The set-up of a calibration, for the same sensor after it was adjusted: same instruments, same points."""
+    record = before.calibration
+    setup, curve = record.setup, record.channel.curve
+    base = setup.stimulus_base if curve.pressure_base is not None else None
+    scale = Scale(before.shop.units[curve.quantity], base, setup.atmosphere_kpa)
+    ups = [p.stimulus for p in setup.plan if p.run is setup.plan[0].run] if setup.plan else []
+    values = {
+        "stage": Stage.AS_LEFT,
+        "serial": setup.serial,
+        "meter_uid": str(setup.meter_uid or ""),
+        "gauge_uid": str(setup.gauge_uid or ""),
+        "gauge_base": setup.stimulus_base or "",
+        "down": "yes" if len(ups) < len(setup.plan) else "no",
+        "reference": "each" if setup.reference_each else "once",
+    }
+    if ups:
+        first, last = (f"{float(scale.shown(v, curve.pressure_base)):.6g}" for v in (ups[0], ups[-1]))
+        values |= {"first": first, "last": last, "count": str(len(ups))}
+    return values
 
 
 def _round_ends(low: float, high: float) -> tuple[str, str]:

@@ -14,18 +14,22 @@ from irongauge.web.curve.plot import CurvePlot, draw_calibration
 from irongauge.workflows.calibrate import CalibrationView, shown_scale
 from irongauge.workflows.view import today
 
-__all__ = ["AskedPoint", "BudgetShown", "CalibrationPage", "Figure", "PointLine", "calibration_page"]
+__all__ = ["AskedPoint", "BudgetShown", "CalibrationPage", "Figure", "PointLine", "calibration_page", "fed_with"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class AskedPoint:
-    """The point that the page asks for: which, how to get there, and what stands in its fields already."""
+    """The point that the page asks for: which, how to get there, and what stands in its fields already.
+
+    At a turn the stimulus stays where the point before was taken: nothing lies beyond the end of a range to come from.
+    """
 
     place: int
     of: int
     run: Run
     target: str
     current: KeptPoint | None
+    is_turn: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -159,7 +163,20 @@ def _asked(view: CalibrationView, place: int | None) -> AskedPoint | None:
     planned = plan[at] if at < len(plan) else None
     run = current.run if current is not None else (planned.run if planned is not None else Run.UP)
     target = "" if planned is None else stimulus_text(view, planned.stimulus, trim=True)
-    return AskedPoint(at, max(len(plan), at + 1), run, target, current)
+    is_turn = planned is not None and at > 0 and plan[at - 1].stimulus == planned.stimulus
+    return AskedPoint(place=at, of=max(len(plan), at + 1), run=run, target=target, current=current, is_turn=is_turn)
+
+
+def fed_with(view: CalibrationView) -> str:
+    """What the sensor was fed with, in words."""
+    setup, record = view.calibration.setup, view.calibration
+    if setup.pull_up_ohm is not None:
+        return f"{setup.pull_up_ohm:g} Ω to {record.feed.pull_up_v:.3f} V"
+    if setup.reference_each:
+        return "a reference that was read with every point"
+    if setup.reference_v is not None:
+        return f"a reference of {setup.reference_v:.3f} V, measured"
+    return f"its nominal {record.nominal_reference_v:g} V, not measured"
 
 
 def _lines(view: CalibrationView) -> tuple[PointLine, ...]:

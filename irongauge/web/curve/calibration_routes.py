@@ -23,8 +23,9 @@ from irongauge.web.curve.calibration_forms import (
     SignForm,
     setup_from_form,
     setup_values,
+    values_as_left,
 )
-from irongauge.web.curve.calibration_page import calibration_page
+from irongauge.web.curve.calibration_page import calibration_page, fed_with
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
@@ -64,13 +65,18 @@ def new_calibration(  # noqa: PLR0913  the address says what is calibrated
     sensor: str = "",
     channel: str = "",
     manner: str = "",
+    after: str = "",
 ) -> Response:
+    """The form of a new calibration; `after` names one whose set-up is taken over, now that the sensor was adjusted."""
     room = look_at_curve_room(database)
     found, kind, height_m = _subject(room, circuit, sensor)
     chosen = next((c for c in kind.channels if c.name == channel), kind.channels[0])
     state = setup_values(room.shop, kind, found, chosen, standard_atmosphere_kpa(height_m), quick=manner == "quick")
     names = ("technician_uid", "meter_uid", "gauge_uid")
     state = FormState({**state.values, **dict(zip(names, recall(request, _CHOICES_COOKIE, len(names)), strict=False))})
+    if after:
+        before = look_at_calibration(database, uid_or_missing("calibration", after))
+        state = FormState({**state.values, **values_as_left(before)})
     return _setup_page(request, pages, room, found, kind, state)
 
 
@@ -177,6 +183,22 @@ def calibration(  # noqa: PLR0913  the address carries what is being typed
             typed = None  # half a number: it is asked again with the next key
     values = {"stimulus": stimulus[:80], "reading": reading[:80], "reference": reference[:80]}
     return _show(request, pages, view, FormState(values), place=place, typed=typed)
+
+
+@router.get("/calibrations/{uid}/certificate", name="certificate")
+def get_certificate(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    """What ISO/IEC 17025, 7.8.4, wants said of a calibration, to print."""
+    view = look_at_calibration(database, uid_or_missing("calibration", uid))
+    return pages.render(
+        request,
+        "certificate.html",
+        view=view,
+        c=view.calibration,
+        page=calibration_page(view, None, None),
+        fed=fed_with(view),
+        done_on=view.calibration.started_at.date(),
+        today=today(view.shop),
+    )
 
 
 def _show(  # noqa: PLR0913  what the page shows

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from irongauge.core.controllers.figures import (
     Cells,
+    Counts,
     EndPoints,
     FormKind,
     Input,
@@ -29,7 +30,7 @@ from irongauge.core.measure.units import PressureBase, Quantity, units_of
 from irongauge.core.sensors.conversion import Feed, Scale
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
-from tests.curves import B25, FALLING, P10
+from tests.curves import B25, FALLING, N10, P10
 
 GAUGE, ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
 FUEL = LinearCurve(
@@ -55,7 +56,8 @@ def test_every_form_of_a_ten_bar_sensor_is_what_the_sum_says():
     assert cells.shown == (0.0, 1.25, 2.5, 3.75, 5.0, 6.25, 7.5, 8.75, 10.0)
     assert (forms.bands.shown_low, forms.bands.shown_high) == (0.0, 10.0)
     assert (forms.bands.fault_low, forms.bands.fault_high) == (0.25, 4.75)
-    assert max(o.cost_pct for o in forms.offered) < 1e-9
+    assert max(o.cost_pct for o in forms.offered if o.kind is not FormKind.COUNTS) < 1e-9
+    assert forms.of(FormKind.COUNTS).cost_pct < 1e-3
 
 
 def test_rounding_costs_what_it_costs():
@@ -184,3 +186,25 @@ def test_a_limit_must_not_hide_the_top_of_the_range(cap, slip):
 def test_figures_that_are_no_form_are_refused(make, says):
     with pytest.raises(ValueError, match=says):
         make()
+
+
+def test_converter_counts_and_a_polynomial_are_forms_like_any():
+    forms = forms_of(Input(P10, FEED), Target(BAR, 3))
+    counts, polynomial = forms.of(FormKind.COUNTS), forms.of(FormKind.POLYNOMIAL)
+    assert (counts.form.bits, counts.form.full_scale_v) == (10, 5.0)
+    # 2.5 V are 512 of 1 024 steps, and 5 bar: −1.25 bar and 12.5/1 024 a step.
+    assert counts.form.shown_at(np.array([2.5]))[0] == pytest.approx(5.0, abs=2e-3)
+    assert counts.form.per_count == pytest.approx(12.5 / 1024, abs=1e-7)
+    assert polynomial.form.powers == pytest.approx((-1.25, 2.5))
+    assert max(counts.cost_pct, polynomial.cost_pct) < 0.02
+    assert check_entry(Input(P10, FEED), counts.form, BAR).slip is Slip.RIGHT
+    lost = Counts(1.25, counts.form.per_count)
+    assert check_entry(Input(P10, FEED), lost, BAR).slip is Slip.SIGN
+    with pytest.raises(ValueError, match="1 to 24 bits"):
+        Counts(0.0, 1.0, 40)
+
+
+def test_a_bent_curve_is_met_by_a_cubic_where_a_line_is_not():
+    ntc = Input(N10, Feed(pull_up_ohm=2200.0))
+    forms = forms_of(ntc, Target(Scale("degC"), 1))
+    assert forms.of(FormKind.POLYNOMIAL).cost_pct < forms.of(FormKind.OFFSET_SLOPE).cost_pct

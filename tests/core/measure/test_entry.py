@@ -238,3 +238,10 @@ def test_an_axle_is_read_as_a_number_or_as_two_gears(typed, ratio):
 def test_what_is_no_axle_is_refused(typed):
     with pytest.raises(EntryError, match=r"a ratio, such as 3\.73 or 41:11"):
         parse_ratio(typed, field="axle")
+
+
+def test_a_comma_before_three_digits_is_asked_about_in_plain_numbers_too():
+    with pytest.raises(EntryError, match=r"could be 1\.000 or 1000"):
+        parse_plain_number("1,000", field="x", limits=Limits(0, 1e6), what="a number")
+    assert parse_plain_number("1,000", field="x", limits=Limits(0, 10), what="a number") == 1.0
+    assert parse_plain_number("1,000", field="x", limits=Limits(100, 2000), what="a number") == 1000.0
