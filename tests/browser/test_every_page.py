@@ -72,6 +72,9 @@ PAGES = {
         f"/curve/compare?source=circuit:{d.circuit('Boost pressure')}"
         "&kind=manifold+against+barometer+at+key+on&first=1.06&second=1.012"
     ),
+    "thermocouple": lambda _: "/curve/thermocouple?kind=K&cold=23&mv=20",
+    "certificate": lambda d: f"{_record(d, '/curve', 'as found')}/certificate",
+    "pulse, nothing typed": lambda _: "/pulse",
     "change a sensor type": lambda d: d.link("/shelf", "/sensor-types/"),
     "change an instrument": lambda d: d.link("/shelf", "/instruments/"),
     "pulse": lambda _: "/pulse?teeth=20&axle_ratio=4.3&tyre=0.72+m&speed=30&turns=10&seconds=9",

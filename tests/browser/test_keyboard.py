@@ -149,3 +149,15 @@ def test_the_sheet_prints_on_both_papers(desk, paper, width, height):
         assert not desk.window.find_element(By.CSS_SELECTOR, ".hand").is_displayed()
     finally:
         desk.window.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": ""})
+
+
+def test_a_form_that_is_left_for_the_shelf_is_there_again(desk):
+    new = f"/jobs/{desk.jobs['LT-7']['uid']}/circuits/new"
+    desk.go(new)
+    desk.fill("Circuit", "Clutch pressure with a long name")
+    desk.window.find_element("css selector", "a[data-comes-back]").click()
+    desk.go(new)
+    assert desk.window.find_element("name", "name").get_attribute("value") == "Clutch pressure with a long name"
+    assert "is here again" in desk.see("[data-given-back]")
+    desk.go(new)
+    assert desk.window.find_element("name", "name").get_attribute("value") == "", "it is given back once"

@@ -33,6 +33,7 @@ from irongauge.web.curve.forms import (
     need_from,
     scale_from,
 )
+from irongauge.web.curve.range_bars import range_bar
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, PostedForm, read_form
 from irongauge.web.pages import Pages, go_to
@@ -181,6 +182,7 @@ def get_choose(request: Request, database: DatabaseDep, pages: PagesDep) -> Resp
         shop=shop,
         found=found,
         need=need,
+        bars=[] if not found or need is None else [range_bar(fit, need, shop.units[quantity]) for fit in found],
         sensed=SENSED,
         unit=shop.units[quantity],
         bits=BITS,
