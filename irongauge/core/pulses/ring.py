@@ -114,14 +114,12 @@ def teeth_of(edges_s: Floats, resolution_s: float = 0.0, most: int = 200) -> int
     total = float((rest**2).sum())
     tells = max(_TELLS, _OF_A_BEAT * resolution_s / float(np.median(periods)))
     ratios = {}
-    sizes = {}
     for teeth in range(3, min(most, len(rest) // _LEAST_TURNS) + 1):
         turns = len(rest) // teeth
-        folded = rest[: turns * teeth].reshape(turns, teeth).mean(axis=0)
+        folded = _folded(rest, teeth)
         # What folding explains beyond what it would of noise alone, as an F ratio.
         explained = turns * float((folded**2).sum())
         left = max(total - explained, 1e-18)
-        sizes[teeth] = _single(folded, tells)
         ratios[teeth] = (explained / teeth) / (left / max(len(rest) - teeth, 1))
     best = max(ratios, key=lambda teeth: ratios[teeth], default=None)
     # The fewer teeth, the likelier that chance alone folds well.
@@ -129,7 +127,14 @@ def teeth_of(edges_s: Floats, resolution_s: float = 0.0, most: int = 200) -> int
         return None
     # A multiple of the right number explains nearly as much, so the least that divides it counts.
     least = next(t for t in sorted(ratios) if best % t == 0 and ratios[t] >= _AS_WELL * ratios[best])
-    return least if sizes[least] >= tells else None
+    return least if _single(_folded(rest, least), tells) >= tells else None
+
+
+def _folded(rest: Floats, teeth: int) -> Floats:
+    """The mean over the turns of each place, shape (teeth,)."""
+    turns = len(rest) // teeth
+    folded: Floats = rest[: turns * teeth].reshape(turns, teeth).mean(axis=0)
+    return folded
 
 
 def swing_of_pitch(edges_s: Floats, resolution_s: float = 0.0) -> float:
