@@ -13,6 +13,8 @@ READ = [
     ("speed from the frequency", "teeth=20&axle_ratio=4.3&tyre=0.72+m&frequency=316.836&last=frequency", "30 km/h"),
     ("in miles and inches", "teeth=12&axle_ratio=3.55&tyre=31+in&speed=25&unit=mph", "192.46"),
     ("a size code", "teeth=48&axle_ratio=1&tyre=235/75R15&speed=36", "208.3"),
+    ("across, said so", "teeth=48&axle_ratio=1&tyre=d+1.6+m&speed=36", "95.49"),
+    ("an axle by its gears", "teeth=20&axle_ratio=43:10&tyre=0.72+m&speed=30", "316.836 Hz"),
     ("once round", "teeth=48&axle_ratio=1&tyre=c+2.4+m&speed=36", "200 Hz"),
     ("the last typed wins", "teeth=20&axle_ratio=4.3&tyre=0.72+m&speed=30&frequency=158.418&last=frequency", "15 km/h"),
     ("uncertainty", "teeth=20&axle_ratio=4.3&tyre=0.72+m&tyre_pct=3&speed=30", "± 3.5 %"),
@@ -24,6 +26,7 @@ READ = [
     ("nothing yet", "", "Type what you know"),
     ("not enough", "teeth=20", "More is needed for the rest"),
     ("a slip", "teeth=many", "“many” is not a plain number"),
+    ("round or across", "tyre=2.26+m", "Type c 2.26 m for once round, or d 2.26 m for across."),
     ("no tyre", "tyre=235/75", "is no tyre size"),
     ("a tyre of no vehicle", "tyre=40+m", "once round"),
 ]

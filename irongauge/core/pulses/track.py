@@ -26,6 +26,7 @@ _GRID_S = 0.5  # satellite receivers give one to ten fixes a second
 _LEAST_OVERLAP_S, _LONGEST_S = 60.0, 86_400.0  # a minute of driving; a day
 _CLOCKS_APART_S = 120.0  # what a display's clock may be wrong by
 _FITS = 0.9  # correlation of the two speeds
+_LONGEST_GAP_S = 5.0  # between two fixes or log lines: speed changes in more
 _WINDOW_S = 8.0  # speed is held that long on purpose
 _HELD = (1.0, 0.03)  # km/h, or a share: what a steady speed may vary by
 _SLOWEST_KMH = 8.0  # below it a satellite's speed is noise
@@ -88,8 +89,8 @@ def steady_pairs(shown: Track, true: Track) -> Steady:
     begin = max(shown.time_s[0], true.time_s[0] - later_s)
     end = min(shown.time_s[-1], true.time_s[-1] - later_s)
     grid = np.arange(begin, end, _GRID_S)
-    display = np.interp(grid, shown.time_s, shown.speed_kmh)
-    real = np.interp(grid + later_s, true.time_s, true.speed_kmh)
+    display = _where_known(shown, grid)
+    real = _where_known(true, grid + later_s)
     pairs = _held(display, real)
     if not pairs:
         msg = f"no stretch was held steady for {_WINDOW_S:g} s: hold three or more speeds, each for ten seconds"
@@ -98,12 +99,20 @@ def steady_pairs(shown: Track, true: Track) -> Steady:
     return Steady(tuple(pairs[::every]), later_s, correlation)
 
 
+def _where_known(track: Track, at_s: Floats) -> Floats:
+    """Speeds at given times; not a number in a gap of the record (a tunnel, a paused log), which nothing bridges."""
+    speed: Floats = np.interp(at_s, track.time_s, track.speed_kmh)
+    after = np.clip(np.searchsorted(track.time_s, at_s), 1, len(track.time_s) - 1)
+    speed[track.time_s[after] - track.time_s[after - 1] > _LONGEST_GAP_S] = np.nan
+    return speed
+
+
 def _held(display: Floats, real: Floats) -> list[SpeedPair]:
     width = round(_WINDOW_S / _GRID_S)
     pairs, at = [], 0
     while at + width <= len(real):
         mine, theirs = display[at : at + width], real[at : at + width]
-        if real[at] > _SLOWEST_KMH and mine.min() > 0 and _is_held(mine) and _is_held(theirs):
+        if _is_held(mine) and _is_held(theirs) and real[at] > _SLOWEST_KMH and mine.min() > 0:
             pairs.append(SpeedPair(float(mine.mean()), float(theirs.mean())))
             at += width
         else:
@@ -112,6 +121,8 @@ def _held(display: Floats, real: Floats) -> list[SpeedPair]:
 
 
 def _is_held(speed_kmh: Floats) -> bool:
+    if np.isnan(speed_kmh).any():
+        return False
     return float(np.ptp(speed_kmh)) <= max(_HELD[0], _HELD[1] * float(speed_kmh.mean()))
 
 

@@ -106,14 +106,17 @@ def _known_pct(typed: str) -> float:
         return 0.0
 
 
-_AROUND = re.compile(r"(?:(?:c|circ\w*|around)\s*)(?P<rest>.+)", re.IGNORECASE)
+_AROUND = re.compile(r"(?:c|circ\w*|round|around)\s*(?P<rest>.+)", re.IGNORECASE)
+_ACROSS = re.compile(r"(?:d|dia\w*|across)\s*(?P<rest>.+)", re.IGNORECASE)
+_EITHER_M = 1.4  # a car's tyre is longer round, a lorry's no wider across: such a length may be either
 
 
 def circumference_m(typed: str, field: str = "tyre") -> float:
     """Once round a tyre: from a size code, a diameter with its unit (`0.72 m`, `31 in`), or `c 2.26 m` for the way round."""
-    around = _AROUND.fullmatch(typed.strip())
-    text = typed if around is None else around["rest"]
-    if around is None:
+    around, across = (pattern.fullmatch(typed.strip()) for pattern in (_AROUND, _ACROSS))
+    said = around or across
+    text = typed if said is None else said["rest"]
+    if said is None:
         try:
             return tyre_from_code(typed).circumference_m
         except ValueError:
@@ -130,6 +133,11 @@ def circumference_m(typed: str, field: str = "tyre") -> float:
         impossible="Type a size such as 235/75R15, a diameter such as 0.72 m or 31 in, or c 2.26 m for once round.",
     )
     assert entry.value is not None  # no over-range word is allowed here
+    if said is None and entry.value > _EITHER_M:
+        problem = f"{quoted(typed)} may be the way round a car’s tyre or the width across a tractor’s."
+        raise EntryError(
+            field, typed, problem, f"Type c {typed.strip()} for once round, or d {typed.strip()} for across."
+        )
     return entry.value if around is not None else math.pi * entry.value
 
 
@@ -140,7 +148,7 @@ def shown_fields(values: Mapping[str, Known], unit: str) -> dict[str, str]:
         "teeth": lambda v: f"{v:.6g}",
         "rpm": lambda v: f"{v * 60:.6g}",
         "axle_ratio": lambda v: f"{v:.5g}",
-        "tyre": lambda v: f"{v / math.pi:.5g} m",
+        "tyre": lambda v: f"{'d ' if v / math.pi > _EITHER_M else ''}{v / math.pi:.5g} m",
         "speed": lambda v: f"{v * 3.6 / kmh:.5g}",
         "frequency": lambda v: f"{v:.6g}",
         "pulses": lambda v: f"{v * metres:.7g}",

@@ -55,6 +55,18 @@ def test_clocks_that_are_shared_bound_the_shift():
         steady_pairs(shown, Track(time_s + start + 86_400, kmh, has_clock=True))
 
 
+def test_a_tunnel_is_left_out_not_bridged():
+    """No fix for 25 s, in which the speed was changed twice: a straight line over it would be a held speed that nobody drove."""
+    time_s, kmh = _drive()
+    true_at = np.arange(0, time_s[-1], 1.0)
+    inside = (true_at > 95) & (true_at < 150)
+    fixes = true_at[~inside]
+    found = steady_pairs(Track(time_s, kmh), Track(fixes, np.interp(fixes, time_s, kmh)))
+    whole = steady_pairs(Track(time_s, kmh), Track(true_at, np.interp(true_at, time_s, kmh)))
+    assert len(found.pairs) < len(whole.pairs)
+    assert all(abs(pair.shown_kmh - pair.true_kmh) < 0.5 for pair in found.pairs)
+
+
 REFUSED = [
     ("another drive", lambda t, _: Track(t, 40 + 20 * np.sin(t / 3)), "do not go together"),
     ("too short", lambda t, v: Track(t[:100], v[:100]), "at least 60 s long"),
