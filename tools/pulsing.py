@@ -82,7 +82,7 @@ def outcome_of(wave: FieldWave, found: Examination) -> Outcome:
     return Outcome.RIGHT if (named & wave.right if wave.right else not named) else Outcome.HONEST
 
 
-def _field_waves(of_each: int = 12, first: int = 5000) -> list[Figure]:
+def _field_waves(of_each: int = 12, first: int = 8000) -> list[Figure]:
     """Waveforms from the physics of the part, which is none of the simulated pickup's; so many of each kind."""
     seen: Counter[Outcome] = Counter()
     for kind in KINDS:

@@ -124,8 +124,12 @@ def without_bounce(edges: Edges) -> tuple[Edges, int]:
     inside = (starts > 0) & (ends < len(on_level_s))
     cut_off = list(zip(starts[~inside], ends[~inside], strict=True))
     starts, ends = starts[inside], ends[inside]
-    beside_s = np.minimum(on_level_s[starts - 1], on_level_s[ends]) if len(starts) else np.empty(0)
-    chatters = ((ends - starts) % 2 == 0) & (times[ends] - times[starts] < _CHATTER * beside_s)
+    if len(starts) == 0:
+        return edges, 0
+    lasts_s = times[ends] - times[starts]
+    # The level that it ends on begins with its first passage.
+    beside_s = np.minimum(on_level_s[starts - 1], on_level_s[ends] + lasts_s)
+    chatters = ((ends - starts) % 2 == 0) & (lasts_s < _CHATTER * beside_s)
     if chatters.sum() < max(_LEAST_CHATTER, _OFTEN * len(times)):
         return edges, 0
     keep = np.ones(len(times), dtype=bool)

@@ -101,7 +101,8 @@ def teeth_of(edges_s: Floats, resolution_s: float = 0.0, most: int = 200) -> int
     gaps = numbers[:-1][np.diff(numbers) > 1]
     for a_turn in range(1, min(_MOST_GAPS, len(gaps) // _LEAST_TURNS) + 1):
         apart = gaps[a_turn:] - gaps[:-a_turn]
-        if (apart == apart[0]).all():
+        # So many gaps as there were turns: a few lost pulses may lie equally far apart by chance.
+        if (apart == apart[0]).all() and len(gaps) >= a_turn * (int(numbers[-1]) // int(apart[0]) - 1):
             return int(apart[0])
     if len(edges_s) != len(numbers) or len(gaps):
         return None
@@ -127,6 +128,8 @@ def teeth_of(edges_s: Floats, resolution_s: float = 0.0, most: int = 200) -> int
         return None
     # A multiple of the right number explains nearly as much, so the least that divides it counts.
     least = next(t for t in sorted(ratios) if best % t == 0 and ratios[t] >= _AS_WELL * ratios[best])
+    if least < _FEWEST_FOR_A_WAVE:
+        return None  # so few may be waves of the shaft
     return least if _single(_folded(rest, least), tells) >= tells else None
 
 
