@@ -15,7 +15,9 @@ import GTC
 import numpy as np
 import scipy.stats
 
-from irongauge.core.calibration.judging import CalibrationPoint, Sources, judge_calibration
+from irongauge.core.calibration.budget import Sources
+from irongauge.core.calibration.judging import judge_calibration
+from irongauge.core.calibration.points import CalibrationPoint
 from irongauge.core.controllers.figures import EndPoints, FormKind, Input, OffsetSlope, Target, forms_of
 from irongauge.core.controllers.reading_back import Slip, check_entry
 from irongauge.core.measure.line import fit_line

@@ -238,7 +238,9 @@ def _large_file() -> list[Figure]:
             Figure("  as a multiple of a bare parse of it", ours_s / bare_s, "×", "under 4"),
             Figure("  memory of the process, at most", peak_mb, "MB", "under 600"),
             *_handed_in(path),
-            Figure("  five at once handed in to a server, its memory at most", _peak_mb_of_five(path), "MB", "under 700"),
+            Figure(
+                "  five at once handed in to a server, its memory at most", _peak_mb_of_five(path), "MB", "under 700"
+            ),
         ]
 
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import datetime, timedelta
 from uuid import UUID
 
-from irongauge.core.calibration.judging import Run
+from irongauge.core.calibration.points import Run
 from irongauge.core.calibration.record import Calibration, KeptPoint, Manner, Setup, Stage, even_plan
 from irongauge.core.controllers.cross_checks import instruments_agree
 from irongauge.core.controllers.record import KeptCheck, KeptEntry

@@ -10,7 +10,7 @@ from sqlalchemy import CheckConstraint, ForeignKey, ForeignKeyConstraint, Index,
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from irongauge.core.calibration.judging import Run
+from irongauge.core.calibration.points import Run
 from irongauge.core.calibration.record import Manner, PointReason, Stage
 from irongauge.core.controllers.cross_checks import CheckKind
 from irongauge.core.measure.quantities import Mark

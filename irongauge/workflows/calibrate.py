@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from uuid import UUID, uuid4
 
-from irongauge.core.calibration.judging import CalibrationPoint, CalibrationResult, Run, judge_calibration
+from irongauge.core.calibration.judging import CalibrationResult, judge_calibration
+from irongauge.core.calibration.points import CalibrationPoint, Run
 from irongauge.core.calibration.record import (
     Calibration,
     KeptPoint,

@@ -10,7 +10,7 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 
-from irongauge.core.calibration.judging import Run
+from irongauge.core.calibration.points import Run
 from irongauge.core.calibration.record import Calibration, KeptPoint, Manner, PointReason, Setup, Stage, even_plan
 from irongauge.core.controllers.cross_checks import instruments_agree
 from irongauge.core.controllers.record import KeptCheck, KeptEntry

@@ -9,7 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.calibration.judging import CalibrationPoint, Run, Sources, judge_calibration
+from irongauge.core.calibration.budget import Sources
+from irongauge.core.calibration.judging import judge_calibration
+from irongauge.core.calibration.points import CalibrationPoint, Run
 from irongauge.core.measure.uncertainty import MeterSpec
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.conversion import Feed, Scale, reading_at

@@ -7,7 +7,8 @@ from uuid import uuid4
 
 import pytest
 
-from irongauge.core.calibration.judging import Run, fitted_curve
+from irongauge.core.calibration.judging import fitted_curve
+from irongauge.core.calibration.points import Run
 from irongauge.core.calibration.record import Manner, PointReason, Setup, Stage, even_plan
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.units import PressureBase

@@ -11,35 +11,27 @@ Errors in % are of the curve's span. Leaves out what a reading was typed as, and
 from __future__ import annotations
 
 import math
-from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from enum import StrEnum
-from typing import Protocol
 
+from irongauge.core.calibration.budget import BudgetLine, Seen, Sources, budget_of, hysteresis_of, repeats_of, seen_in
+from irongauge.core.calibration.points import CalibrationPoint
 from irongauge.core.measure.line import FittedLine, fit_line
 from irongauge.core.measure.quantities import Limits, Mark
-from irongauge.core.measure.uncertainty import COVERAGE_K, MeterSpec, combine, coverage_k, guarded_mark
+from irongauge.core.measure.uncertainty import COVERAGE_K, combine, coverage_k, guarded_mark
 from irongauge.core.measure.units import show
 from irongauge.core.sensors.conversion import (
     Feed,
     reading_at,
-    reading_per_reference,
     reading_to_signal,
     value_from_reading,
-    value_per_reading,
 )
 from irongauge.core.sensors.transfer import Curve, CurveKind, LinearCurve, TableCurve
 
 __all__ = [
-    "BudgetLine",
-    "CalibrationPoint",
     "CalibrationResult",
-    "Meter",
     "Outlier",
     "PointResult",
-    "Run",
-    "Sources",
     "fitted_curve",
     "judge_calibration",
 ]
@@ -49,71 +41,6 @@ _LEAST_FOR_OUTLIER = 5  # a line through four others leaves two degrees of freed
 _T_99_73 = (235.80, 19.21, 9.22, 6.62, 5.51, 4.90, 4.53, 4.28, 4.09, 3.96)
 _T_MANY = 3.6  # beyond the table; at ten it is 3.96, in the limit 3.0
 _ROUNDING = 1e-9  # of the span: what is smaller is the computer's rounding, not the sensor's scatter
-_SQRT_3 = math.sqrt(3.0)  # from the half-width of a rectangle to its standard deviation (JCGM 100, 4.3.7)
-
-
-class Run(StrEnum):
-    """Which way the stimulus was being changed when a point was taken."""
-
-    UP = "up"
-    DOWN = "down"
-
-
-@dataclass(frozen=True, kw_only=True)
-class CalibrationPoint:
-    """One point: the stimulus applied, the reading, and the reference where it was read with this point.
-
-    `left_out` is the technician's reason for keeping it out of the line; it stays on the record and is judged like any.
-    `stimulus_step` is the last digit that was read of the gauge.
-    """
-
-    stimulus: float
-    reading: float
-    run: Run = Run.UP
-    reference_v: float | None = None
-    stimulus_step: float = 0.0
-    left_out: str = ""
-
-    def __post_init__(self) -> None:
-        if not math.isfinite(self.stimulus) or not math.isfinite(self.reading):
-            msg = "a point is a finite stimulus and a finite reading"
-            raise ValueError(msg)
-
-
-@dataclass(frozen=True)
-class BudgetLine:
-    """One contribution to the uncertainty: its own standard uncertainty and unit, what it is multiplied by, and the
-    result in the unit of the value.
-    """
-
-    source: str
-    standard: float
-    unit: str
-    sensitivity: float
-    contribution: float
-
-
-class Meter(Protocol):
-    """What reads the signal: anything that knows the standard uncertainty of a value it shows."""
-
-    def standard_uncertainty(self, value: float) -> float: ...
-
-
-@dataclass(frozen=True, kw_only=True)
-class Sources:
-    """Where uncertainty comes from in this set-up; all are standard uncertainties.
-
-    `meter` reads signal and reference. `stimulus_u` is the reference instrument's, `atmosphere_u` that of the barometer
-    where the gauge and the curve have different bases (else 0), both in the fixed unit of the value. `assumed_reference_u`
-    is in volts, for points whose reference was not measured. The units are codes, for the budget.
-    """
-
-    meter: Meter
-    stimulus_u: float
-    atmosphere_u: float = 0.0
-    assumed_reference_u: float | None = None
-    reading_unit: str = "V"
-    unit: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -191,8 +118,8 @@ def judge_calibration(
     deviations = [(points[at], _deviation_pct(curve, points[at], feed)) for at in used]
     outlier = _outlier(response, points, used, sources)
     # A point that lies off the others is said as such, and is not what all of them are known to.
-    seen = _seen([d for at, d in zip(used, deviations, strict=True) if outlier is None or at != outlier.index], span)
-    repeats, hysteresis = _repeats(deviations), _hysteresis(deviations)
+    seen = seen_in([d for at, d in zip(used, deviations, strict=True) if outlier is None or at != outlier.index], span)
+    repeats, hysteresis = repeats_of(deviations), hysteresis_of(deviations)
     judged = [_judge_point(curve, p, tolerance, feed, sources, seen) for p in points]
     fit = response.fit([points[at] for at in used])
     notes = (_no_line(len(used)),) if fit is None and used else ()
@@ -237,26 +164,6 @@ def judge_calibration(
 def _wrong_way(*, falls: bool) -> str:
     way = "falls as the stimulus rises, and should rise" if falls else "rises with the stimulus, and should fall"
     return f"The signal {way}: exchanged wires, points typed at each other's place, or another sensor."
-
-
-@dataclass(frozen=True)
-class _Seen:
-    """What the points themselves show of their uncertainty, in the unit of the value: the standard deviation of repeats with its
-    degrees of freedom, and the greatest difference between up and down.
-    """
-
-    scatter: float | None
-    freedom: int
-    hysteresis: float
-
-
-def _seen(deviations: Sequence[tuple[CalibrationPoint, float]], span: float) -> _Seen:
-    repeats, hysteresis = _repeats(deviations), _hysteresis(deviations)
-    return _Seen(
-        scatter=None if repeats is None else repeats[0] / 100 * span,
-        freedom=0 if repeats is None else repeats[1],
-        hysteresis=0.0 if hysteresis is None else hysteresis / 100 * span,
-    )
 
 
 def _deviation_pct(curve: Curve, point: CalibrationPoint, feed: Feed) -> float:
@@ -366,7 +273,7 @@ class _Response:
 
 
 def _judge_point(  # noqa: PLR0913  a point, what it is held against, and where its uncertainty comes from
-    curve: Curve, point: CalibrationPoint, tolerance: float, feed: Feed, sources: Sources, seen: _Seen
+    curve: Curve, point: CalibrationPoint, tolerance: float, feed: Feed, sources: Sources, seen: Seen
 ) -> PointResult:
     own = _feed_of(curve, point, feed)
     span = curve.value_high - curve.value_low
@@ -386,7 +293,7 @@ def _judge_point(  # noqa: PLR0913  a point, what it is held against, and where 
             budget=(),
             note=note,
         )
-    budget = _budget(curve, point, value, own, sources, seen)
+    budget = budget_of(curve, point, value, own, sources, seen)
     combined = combine(*(line.contribution for line in budget))
     k = COVERAGE_K if seen.scatter is None else coverage_k(combined, seen.scatter, seen.freedom)
     expanded = k * combined
@@ -428,94 +335,6 @@ def _note(curve: Curve, point: CalibrationPoint, feed: Feed) -> str:
     if not curve.value_low - slack <= point.stimulus <= curve.value_high + slack:
         return "The stimulus lies outside the sensor's range."
     return ""
-
-
-def _budget(  # noqa: PLR0913  a point and where its uncertainty comes from
-    curve: Curve, point: CalibrationPoint, value: float, feed: Feed, sources: Sources, seen: _Seen
-) -> tuple[BudgetLine, ...]:
-    """Contributions to the error of one point, in the unit of the value (JCGM 100:2008, 5.1.2)."""
-    per_reading = value_per_reading(curve, value, feed)
-    per_reference = -per_reading * reading_per_reference(curve, value, feed)
-    lines = _of_the_meter(curve, point, feed, sources, (per_reading, per_reference))
-    lines.append(("reference instrument", sources.stimulus_u, sources.unit, 1.0))
-    if point.stimulus_step:
-        # A value read to a step lies anywhere within half a step either way (JCGM 100:2008, F.2.2.1).
-        lines.append(("its last digit", point.stimulus_step / 2 / _SQRT_3, sources.unit, 1.0))
-    if sources.atmosphere_u:
-        lines.append(("atmosphere", sources.atmosphere_u, sources.unit, 1.0))
-    if seen.scatter:
-        lines.append(("scatter of repeats", seen.scatter, sources.unit, 1.0))
-    if seen.hysteresis:
-        # Where between up and down a reading lies is not known: half of it either way.
-        lines.append(("hysteresis", seen.hysteresis / 2 / _SQRT_3, sources.unit, 1.0))
-    return tuple(BudgetLine(name, u, unit, c, abs(c) * u) for name, u, unit, c in lines)
-
-
-def _of_the_meter(
-    curve: Curve, point: CalibrationPoint, feed: Feed, sources: Sources, per: tuple[float, float]
-) -> list[tuple[str, float, str, float]]:
-    """The meter's lines. Read with one range of one meter, signal and reference share its gain error, which then cancels as far
-    as they are divided by each other (JCGM 100:2008, 5.2.2); its last digits do not.
-    """
-    meter, (per_reading, per_reference) = sources.meter, per
-    reading_line = ("meter on the signal", meter.standard_uncertainty(point.reading), sources.reading_unit, per_reading)
-    if not per_reference:
-        return [reading_line]
-    if point.reference_v is None and sources.assumed_reference_u is not None:
-        return [reading_line, ("reference not measured", sources.assumed_reference_u, "V", per_reference)]
-    reference_v = feed.pull_up_v if curve.kind is CurveKind.OHMS else feed.reference_v
-    if not isinstance(meter, MeterSpec) or meter.resolution(point.reading) != meter.resolution(reference_v):
-        return [reading_line, ("meter on the reference", meter.standard_uncertainty(reference_v), "V", per_reference)]
-    digits_u = meter.digits_uncertainty(reference_v)
-    shared = per_reading * point.reading + per_reference * reference_v
-    return [
-        ("meter on the signal, digits", digits_u, sources.reading_unit, per_reading),
-        ("meter on the reference, digits", digits_u, "V", per_reference),
-        ("meter's gain, shared by both", meter.reading_pct / 100 / _SQRT_3 * reference_v, "V", shared / reference_v),
-    ]
-
-
-def _nearby(points: Sequence[tuple[CalibrationPoint, float]]) -> list[list[tuple[CalibrationPoint, float]]]:
-    """Points grouped by nominal place: stimuli closer than 2 % of all that was covered belong together."""
-    ordered = sorted(points, key=lambda pair: pair[0].stimulus)
-    if not ordered:
-        return []
-    near = 0.02 * (ordered[-1][0].stimulus - ordered[0][0].stimulus)
-    groups = [[ordered[0]]]
-    for pair in ordered[1:]:
-        if pair[0].stimulus - groups[-1][0][0].stimulus <= near:
-            groups[-1].append(pair)
-        else:
-            groups.append([pair])
-    return groups
-
-
-def _hysteresis(deviations: Sequence[tuple[CalibrationPoint, float]]) -> float | None:
-    """Greatest difference between the mean errors up and down at one place, in % of span; None without both runs."""
-    found = []
-    for group in _nearby(deviations):
-        runs: dict[Run, list[float]] = defaultdict(list)
-        for point, error_pct in group:
-            runs[point.run].append(error_pct)
-        if len(runs) == len(Run):
-            up, down = (math.fsum(runs[run]) / len(runs[run]) for run in Run)
-            found.append(abs(up - down))
-    return max(found, default=None)
-
-
-def _repeats(deviations: Sequence[tuple[CalibrationPoint, float]]) -> tuple[float, int] | None:
-    """Pooled standard deviation of points repeated at one place in the same run, in % of span, and its degrees of freedom; None
-    without repeats.
-    """
-    squares, freedom = 0.0, 0
-    for group in _nearby(deviations):
-        for run in Run:
-            errors = [error_pct for point, error_pct in group if point.run is run]
-            if len(errors) > 1:
-                mean = math.fsum(errors) / len(errors)
-                squares += math.fsum((e - mean) ** 2 for e in errors)
-                freedom += len(errors) - 1
-    return (math.sqrt(squares / freedom), freedom) if freedom else None
 
 
 def _outlier(

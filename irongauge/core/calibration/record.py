@@ -14,7 +14,9 @@ from datetime import datetime
 from enum import StrEnum
 from uuid import UUID
 
-from irongauge.core.calibration.judging import CalibrationPoint, CalibrationResult, Run, Sources, judge_calibration
+from irongauge.core.calibration.budget import Sources
+from irongauge.core.calibration.judging import CalibrationResult, judge_calibration
+from irongauge.core.calibration.points import CalibrationPoint, Run
 from irongauge.core.measure.uncertainty import UNKNOWN_METER
 from irongauge.core.measure.units import FIXED_UNIT, PressureBase
 from irongauge.core.sensors.circuits import Channel, Instrument, SensorType

@@ -10,7 +10,7 @@ from sqlalchemy import ColumnElement, select
 from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session
 
-from irongauge.core.calibration.judging import Run
+from irongauge.core.calibration.points import Run
 from irongauge.core.calibration.record import Calibration, KeptPoint, Manner, Planned, PointReason, Setup, Stage
 from irongauge.core.controllers.cross_checks import CheckKind, CrossVerdict
 from irongauge.core.controllers.record import KeptCheck, KeptEntry

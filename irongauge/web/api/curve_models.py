@@ -6,7 +6,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from irongauge.core.calibration.judging import Run
+from irongauge.core.calibration.points import Run
 from irongauge.core.controllers.cross_checks import CheckKind
 from irongauge.core.controllers.figures import FormKind
 from irongauge.core.measure.units import PressureBase, Quantity

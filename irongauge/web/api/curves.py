@@ -6,7 +6,9 @@ from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Body
 
-from irongauge.core.calibration.judging import CalibrationPoint, Sources, fitted_curve, judge_calibration
+from irongauge.core.calibration.budget import Sources
+from irongauge.core.calibration.judging import fitted_curve, judge_calibration
+from irongauge.core.calibration.points import CalibrationPoint
 from irongauge.core.controllers.cross_checks import (
     CheckKind,
     CrossVerdict,

@@ -6,7 +6,7 @@ import math
 import re
 from typing import Annotated
 
-from irongauge.core.calibration.judging import Run
+from irongauge.core.calibration.points import Run
 from irongauge.core.calibration.record import Manner, Planned, PointReason, Setup, Stage, even_plan
 from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_sensed, split_pressure_base
 from irongauge.core.measure.quantities import Limits

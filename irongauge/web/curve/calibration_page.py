@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from irongauge.core.calibration.judging import BudgetLine, PointResult, Run
+from irongauge.core.calibration.budget import BudgetLine
+from irongauge.core.calibration.judging import PointResult
+from irongauge.core.calibration.points import Run
 from irongauge.core.calibration.record import KeptPoint
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.units import rebase, show, show_difference, unit_for

@@ -15,7 +15,8 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from irongauge.core.calibration.judging import CalibrationResult, Run
+from irongauge.core.calibration.judging import CalibrationResult
+from irongauge.core.calibration.points import Run
 from irongauge.core.measure.line import StraightLine
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.units import unit_for

@@ -12,7 +12,9 @@ import scipy.stats
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.calibration.judging import _T_99_73, CalibrationPoint, Run, Sources, fitted_curve, judge_calibration
+from irongauge.core.calibration.budget import Sources
+from irongauge.core.calibration.judging import _T_99_73, fitted_curve, judge_calibration
+from irongauge.core.calibration.points import CalibrationPoint, Run
 from irongauge.core.measure.line import fit_line
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.uncertainty import MeterSpec, coverage_k, student_t

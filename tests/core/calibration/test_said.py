@@ -6,7 +6,9 @@ from uuid import UUID, uuid5
 
 import pytest
 
-from irongauge.core.calibration.judging import CalibrationPoint, Run, Sources, fitted_curve, judge_calibration
+from irongauge.core.calibration.budget import Sources
+from irongauge.core.calibration.judging import fitted_curve, judge_calibration
+from irongauge.core.calibration.points import CalibrationPoint, Run
 from irongauge.core.calibration.record import (
     Calibration,
     KeptPoint,
