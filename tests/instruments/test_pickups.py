@@ -33,7 +33,7 @@ def test_every_wrong_thing_is_shown_here():
 @pytest.mark.parametrize("seed", range(4))
 @pytest.mark.parametrize("wrong", WRONGS)
 def test_what_is_wrong_is_found(wrong, seed):
-    found = examine(*simulate_pickup(PickupPlan(wrong, teeth=30), seed), teeth=30)
+    found = examine(*simulate_pickup(PickupPlan(wrong, teeth=30), seed), teeth=30, gap_teeth=0)
     assert {f.what for f in found.findings} == SHOWS[wrong]
 
 

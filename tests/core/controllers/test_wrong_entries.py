@@ -8,15 +8,15 @@ from tools.wrong_entries import WRONG, draw_entry, draw_good
 
 @pytest.mark.parametrize("kind", WRONG)
 def test_every_kind_of_wrong_entry_has_its_name(kind):
-    entries = [draw_entry(kind, seed) for seed in range(20)]
+    entries = [draw_entry(kind, seed) for seed in range(10)]
     named = [check_entry(e.seen, e.form, e.scale) for e in entries]
-    assert sum(verdict.slip in e.right for verdict, e in zip(named, entries, strict=True)) >= 19
+    assert sum(verdict.slip in e.right for verdict, e in zip(named, entries, strict=True)) >= 9
     assert all(verdict.slip is not Slip.RIGHT for verdict in named)
     assert all(verdict.sentence.endswith(".") for verdict in named)
 
 
 def test_no_good_entry_is_condemned():
-    for seed in range(60):
+    for seed in range(30):
         entered = draw_good(seed)
         assert check_entry(entered.seen, entered.form, entered.scale).slip is Slip.RIGHT
 
