@@ -245,6 +245,16 @@ def test_the_reference_that_was_measured_is_carried_over_and_asked_about(visitor
     assert "0.49 V" in plain
 
 
+@pytest.mark.parametrize(
+    ("value", "says"),
+    [("-300 bar", "nothing is emptier than a vacuum"), ("-5 kPa abs", "below 0 absolute"), ("2 bar", "2.000 bar")],
+)
+def test_a_pressure_that_cannot_be_is_not_converted(visitor, circuits, value, says):
+    source = f"circuit:{circuits['Brake line pressure']}"
+    page = visitor.client.get("/curve/convert", params={"source": source, "value": value, "side": "value"})
+    assert says in page.text
+
+
 def test_a_comparison_starts_with_no_vehicle(visitor):
     assert "Keep it with" not in visitor.get("/curve/compare").text
 

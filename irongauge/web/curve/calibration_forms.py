@@ -240,7 +240,7 @@ def _plan(form: SetupForm, channel: Channel, scale: Scale, manner: Manner) -> tu
 def value_from(typed: str, channel: Channel, scale: Scale, field: str = "value") -> float:
     """A value in the fixed unit on the curve's base; typed in any unit and on either base, else as `scale` says."""
     curve = channel.curve
-    sensed = parse_sensed(typed, curve.quantity, field=field, unit=scale.unit)
+    sensed = parse_sensed(typed, curve.quantity, field=field, unit=scale.unit, base=scale.base)
     value: float = rebase(sensed.value, sensed.said or scale.base, curve.pressure_base, scale.atmosphere_kpa)
     return value
 
