@@ -10,11 +10,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from enum import StrEnum
 from typing import TYPE_CHECKING
 
 from irongauge.core.controllers.figures import Cells, ControllerForm, Input, Limit
-from irongauge.core.controllers.slips import Undone, rounding_of, undone
+from irongauge.core.controllers.slips import Slip, Undone, rounding_of, undone
 from irongauge.core.measure.units import PressureBase, show, show_pct, unit_for, units_of
 from irongauge.core.sensors.conversion import Scale, reading_at, value_from_reading
 from irongauge.core.sensors.thermistor import KELVIN
@@ -34,32 +33,6 @@ _SAME_REFERENCE = 0.001  # of it: a good meter's own error
 _LEAST_CELLS = 3  # so that two tell which third is wrong
 _LEAST_FOR_FIT = 6  # cells behind a cubic
 _MOST_OF = 0.5  # of the range, that a table covers at least
-
-
-class Slip(StrEnum):
-    """What may be wrong with an entry."""
-
-    RIGHT = "right"
-    WRONG_UNIT = "wrong unit"
-    WRONG_BASE = "gauge for absolute"
-    WRONG_UNIT_AND_BASE = "wrong unit and base"
-    PRESET = "another sensor's figures"
-    REVERSED = "ends exchanged"
-    ENDS_OF_INPUT = "ends of the input for ends of the sensor"
-    REFERENCE = "another reference"
-    PULL_UP = "another pull-up"
-    THERMISTOR = "another thermistor"
-    CELL = "one wrong cell"
-    THOUSAND = "a thousand times off"
-    POINT = "a decimal point lost"
-    SIGN = "a sign lost"
-    EXCHANGED = "fields exchanged"
-    TWO = "two slips"
-    OFFSET = "offset"
-    SLOPE = "slope"
-    OFFSET_AND_SLOPE = "offset and slope"
-    NOT_STRAIGHT = "a straight line for a curve"
-    TOO_LOW = "limit too low"
 
 
 @dataclass(frozen=True)
@@ -119,12 +92,19 @@ def check_entry(  # noqa: PLR0913  an entry, what it should fit, and what may ha
             sentence += " Its last digit alone makes that; one more would do."
         return replace(found, sentence=sentence)
     tried = _Tried(
-        seen=seen, form=form, grid=grid, shown=shown, scale=scale, span=span, allowance_pct=allowance_pct + rounding_pct
+        seen=seen,
+        form=form,
+        grid=grid,
+        right=right,
+        shown=shown,
+        scale=scale,
+        span=span,
+        allowance_pct=allowance_pct + rounding_pct,
     )
     explained = [*_explained(tried, presets, nominal_reference_v)]
     if explained:
         return replace(found, slip=explained[0].slip, sentence=explained[0].sentence, others=tuple(explained[1:4]))
-    return _by_line(found, tried, right, allowance_pct, unit)
+    return _by_line(found, tried, allowance_pct, unit)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -141,6 +121,7 @@ class _Tried:
     seen: Input
     form: ControllerForm
     grid: NDArray[np.float64]
+    right: NDArray[np.float64]
     shown: NDArray[np.float64]
     scale: Scale
     span: float
@@ -160,9 +141,8 @@ def _explained(tried: _Tried, presets: Sequence[tuple[str, Curve]], nominal_refe
     """One slip, of the curve or of the fingers; else two, one of each."""
     meant = [*_meant(tried, presets, nominal_reference_v)]
     one = [Explained(m.slip, m.sentence, tried.left_pct(m.wanted)) for m in meant]
-    right = tried.seen.shown_at(tried.grid, tried.scale)
     ways = [(way, way.form.shown_at(tried.grid)) for way in undone(tried.form)]
-    one += [_by_fingers(way, tried.left_pct(right, shown)) for way, shown in ways]
+    one += [_by_fingers(way, tried.left_pct(tried.right, shown)) for way, shown in ways]
     one += [*_wrong_cell(tried), *_of_a_thermistor(tried)]
     found = [e for e in one if e.left_pct <= tried.allowance_pct]
     if found:
@@ -178,9 +158,7 @@ def _explained(tried: _Tried, presets: Sequence[tuple[str, Curve]], nominal_refe
 
 
 def _by_fingers(way: Undone, left_pct: float) -> Explained:
-    return Explained(
-        Slip(str(way.slip)), f"{way.words[:1].upper()}{way.words[1:]}. Put that right and it fits.", left_pct
-    )
+    return Explained(way.slip, f"{way.words[:1].upper()}{way.words[1:]}. Put that right and it fits.", left_pct)
 
 
 def _wrong_cell(tried: _Tried) -> Iterator[Explained]:
@@ -258,11 +236,10 @@ def _meant(tried: _Tried, presets: Sequence[tuple[str, Curve]], nominal_referenc
             yield _Meant(slip=slip, sentence=sentence, wanted=seen.shown_at(tried.grid, other))
     yield from _presets(tried, presets)
     low, high = seen.shown_ends(scale)
-    right = seen.shown_at(tried.grid, scale)
     yield _Meant(
         slip=Slip.REVERSED,
         sentence="The two ends are exchanged: the value falls where the sensor's rises. Swap the values of the two points.",
-        wanted=low + high - right,
+        wanted=low + high - tried.right,
     )
     yield from _of_the_feed(tried, nominal_reference_v)
 
@@ -281,7 +258,7 @@ def _of_the_feed(tried: _Tried, nominal_reference_v: float) -> Iterator[_Meant]:
             "this one, unless the controller divides by its reference itself."
         )
         yield _Meant(slip=Slip.REFERENCE, sentence=sentence, wanted=other.shown_at(tried.grid, scale))
-    low, high = (scale.shown(v, seen.curve.pressure_base) for v in (seen.curve.value_low, seen.curve.value_high))
+    low, high = seen.shown_ends(scale)
     at_low, at_high = (reading_at(seen.curve, v, seen.feed) for v in (seen.curve.value_low, seen.curve.value_high))
     rises = at_high > at_low
     for ends in _ENDS_V:
@@ -328,11 +305,10 @@ def _presets(tried: _Tried, presets: Sequence[tuple[str, Curve]]) -> Iterator[_M
     yield from sorted(found, key=lambda m: tried.left_pct(m.wanted))
 
 
-def _by_line(
-    found: EntryVerdict, tried: _Tried, right: NDArray[np.float64], allowance_pct: float, unit: str
-) -> EntryVerdict:
+def _by_line(found: EntryVerdict, tried: _Tried, allowance_pct: float, unit: str) -> EntryVerdict:
     """An entry that no known slip explains, as an offset, a slope, or both; or as a curve that is not this one."""
     allowance = allowance_pct / 100 * tried.span
+    right = tried.right
     off = tried.shown - right
     mean = float((off.max() + off.min()) / 2)
     if float(abs(off - mean).max()) <= allowance:
@@ -375,8 +351,7 @@ def check_limit(seen: Input, limit: Limit, scale: Scale) -> EntryVerdict:
     unit = unit_for(scale.unit).label
     short_pct = max(high - limit.shown, 0.0) / abs(high - low) * 100
     # 689 for 689.476 is that number to its last digit, and 15 inHg the end of 15 whatever the sums' last bit.
-    last_digit = 0.5 * 10.0 ** -len(f"{limit.shown:.10f}".rstrip("0").partition(".")[2])
-    if limit.shown >= high - min(last_digit, 0.002 * abs(high - low)):
+    if limit.shown >= high - min(rounding_of(limit), 0.002 * abs(high - low)):
         return EntryVerdict(
             slip=Slip.RIGHT,
             sentence=f"Right: the limit lies at or above the sensor's greatest, {high:.4g} {unit}.",

@@ -235,8 +235,7 @@ def parse_plain_number(typed: str, *, field: str, limits: Limits, what: str) -> 
     value = float(match["number"].replace(",", "."))
     thousands = float(match["number"].replace(",", "")) if _THREE_AFTER_COMMA.fullmatch(match["number"]) else value
     if value != thousands and value in limits and thousands in limits:
-        problem = f"{quoted(typed)} could be {match['number'].replace(',', '.')} or {match['number'].replace(',', '')}."
-        raise EntryError(field, typed, problem, "Type it with a point, or without the comma.")
+        raise _which(match["number"], field, typed)
     value = value if value in limits else thousands
     if not math.isfinite(value) or value not in limits:
         raise EntryError(field, typed, f"{quoted(typed)} is outside what is possible.", would_do)
@@ -269,6 +268,12 @@ def _named_unit(typed_unit: str | None, quantity: Quantity, field: str, typed: s
     raise EntryError(field, typed, f"{quoted(name)} is not a unit that fits here ({names}).", would_do)
 
 
+def _which(number: str, field: str, typed: str) -> EntryError:
+    """The question that a comma before three digits asks."""
+    problem = f"{quoted(typed)} could be {number.replace(',', '.')} or {number.replace(',', '')}."
+    return EntryError(field, typed, problem, "Type it with a point, or without the comma.")
+
+
 def _last_digit(number: str, unit: Unit) -> float:
     mantissa, _, exponent = number.replace(",", ".").lower().partition("e")
     step = 10.0 ** (int(exponent or 0) - len(mantissa.partition(".")[2]))
@@ -280,8 +285,7 @@ def _to_number(number: str, unit: Unit, field: str, typed: str, limits: Limits |
     if _THREE_AFTER_COMMA.fullmatch(number):
         thousands = to_fixed(float(number.replace(",", "")), unit.code)
         if limits is None or (thousands in limits and value in limits):
-            problem = f"{quoted(typed)} could be {number.replace(',', '.')} or {number.replace(',', '')}."
-            raise EntryError(field, typed, problem, "Type it with a point, or without the comma.")
+            raise _which(number, field, typed)
     if not math.isfinite(value):
         problem = f"{quoted(typed)} is larger than any reading can be."
         raise EntryError(field, typed, problem, f"Type what the meter shows in {unit.label}.")

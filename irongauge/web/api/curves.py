@@ -12,15 +12,13 @@ from irongauge.core.calibration.points import CalibrationPoint
 from irongauge.core.controllers.cross_checks import (
     CheckKind,
     CrossVerdict,
-    Displayed,
-    clipped,
-    displays_agree,
     instruments_agree,
     own_regulator,
     sensors_agree,
     under_boost,
 )
 from irongauge.core.controllers.figures import Input, Limit, Target, forms_of
+from irongauge.core.controllers.following import Displayed, clipped, displays_agree
 from irongauge.core.controllers.reading_back import check_entry, check_limit
 from irongauge.core.measure.uncertainty import MeterSpec
 from irongauge.core.measure.units import FIXED_UNIT, UNITS, PressureBase

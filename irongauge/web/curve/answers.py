@@ -9,9 +9,6 @@ from dataclasses import dataclass
 from irongauge.core.controllers.cross_checks import (
     CheckKind,
     CrossVerdict,
-    Displayed,
-    clipped,
-    displays_agree,
     instruments_agree,
     instruments_differ,
     own_regulator,
@@ -33,6 +30,7 @@ from irongauge.core.controllers.figures import (
     ZeroFive,
     forms_of,
 )
+from irongauge.core.controllers.following import Displayed, clipped, displays_agree
 from irongauge.core.controllers.reading_back import EntryVerdict, check_entry, check_limit
 from irongauge.core.controllers.record import KeptEntry
 from irongauge.core.measure.entry import parse_entry, parse_sensed
@@ -76,6 +74,7 @@ from irongauge.web.curve.forms import (
 from irongauge.workflows.controllers import ToolSubject
 
 _POOR_PCT = 2.0  # a straight form that is further off than this does harm
+_USUAL_KPA = 0.25  # standard uncertainty of an engine's pressure as live data show it
 _USUAL_SHARE = 0.001  # of the greatest value shown: what a display is taken to be read to
 
 __all__ = ["Converted", "KeptVerdict", "Numbers", "compared", "convert", "kept_verdicts", "numbers", "read_back"]
@@ -350,12 +349,8 @@ def compared(subject: ToolSubject, form: CompareForm) -> CrossVerdict | None:
     if kind is CheckKind.INSTRUMENTS:
         return _instruments(subject, form, quantity, unit, atmosphere_kpa)
     a, b = (_absolute(getattr(form, f), f, unit, atmosphere_kpa) for f in ("first", "second"))
-    u_a = _known_to(form, quantity, unit, 0.25)
-    u_b = (
-        _amount(form.known_to_second, "known_to_second", quantity, unit) / 3**0.5
-        if form.known_to_second.strip()
-        else u_a
-    )
+    u_a = _else(_known_to(form.known_to, "known_to", quantity, unit), _USUAL_KPA)
+    u_b = _else(_known_to(form.known_to_second, "known_to_second", quantity, unit), u_a)
     if kind is CheckKind.KEY_ON:
         return sensors_agree(a, b, combine(u_a, u_b), atmosphere_kpa)
     full = _absolute(form.full_scale, "full_scale", unit, atmosphere_kpa) if form.full_scale.strip() else None
@@ -394,17 +389,17 @@ def _tool_u(tool: Instrument | None, form: CompareForm, quantity: Quantity, unit
     if form.grade and form.full_scale.strip():
         full = parse_sensed(form.full_scale, quantity, field="full_scale", unit=unit).value
         return GaugeSpec(quantity, full, float(form.grade)).standard_uncertainty() if full > 0 else None
-    return _known_to(form, quantity, unit, None) if form.known_to.strip() else None
+    return _known_to(form.known_to, "known_to", quantity, unit)
 
 
-def _known_to(form: CompareForm, quantity: Quantity, unit: str, usual: float | None) -> float:
-    """The standard uncertainty of one reading: ± what was typed, rectangular."""
-    if form.known_to.strip():
-        return _amount(form.known_to, "known_to", quantity, unit) / 3**0.5
-    if usual is None:
-        problem = "How well an instrument that is not on the Shelf reads is needed."
-        raise EntryError("known_to", "", problem, f"Type it, such as 0.1 {unit_for(unit).label}.")
-    return usual
+def _known_to(typed: str, field: str, quantity: Quantity, unit: str) -> float | None:
+    """The standard uncertainty of one reading: ± what was typed, rectangular; None where nothing was."""
+    return _amount(typed, field, quantity, unit) / 3**0.5 if typed.strip() else None
+
+
+def _else(known: float | None, usual: float) -> float:
+    """What is known, 0 too, or else what is usual."""
+    return usual if known is None else known
 
 
 def _amount(typed: str, field: str, quantity: Quantity, unit: str) -> float:
@@ -421,7 +416,7 @@ def _followed(subject: ToolSubject, form: CompareForm, kind: CheckKind) -> Cross
     unit = subject.shop.units[quantity]
     rows = _pairs(form.pairs)
     shown = [to_fixed(b, unit) for _, b in rows]
-    u = _known_to(form, quantity, unit, _USUAL_SHARE * max(abs(v) for v in shown))
+    u = _else(_known_to(form.known_to, "known_to", quantity, unit), _USUAL_SHARE * max(abs(v) for v in shown))
     if kind is CheckKind.CLIPPED:
         return clipped([a for a, _ in rows], shown, u, unit)
     sources = [to_fixed(a, unit) for a, _ in rows]

@@ -65,7 +65,7 @@ def _junction(form: ThermocoupleForm, shop: Shop) -> Junction | None:
         raise EntryError("cold", "", "Millivolts alone are a difference of temperatures.", would_do)
     cold = parse_entry(form.cold, Quantity.TEMPERATURE, field="cold", unit=unit).value
     assert cold is not None  # no over-range word is allowed here
-    from_mv = form.side != "degc" if form.mv.strip() else False
+    from_mv = bool(form.mv.strip()) and form.side != "degc"
     field = "mv" if from_mv else "degc"
     try:
         if from_mv:

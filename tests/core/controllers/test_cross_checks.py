@@ -10,15 +10,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from irongauge.core.controllers.cross_checks import (
-    Displayed,
-    clipped,
-    displays_agree,
     instruments_agree,
     instruments_differ,
     own_regulator,
     sensors_agree,
     under_boost,
 )
+from irongauge.core.controllers.following import Displayed, clipped, displays_agree
 from irongauge.core.measure.quantities import Mark
 
 
