@@ -31,6 +31,7 @@ _LOOKED_AT = 200_000  # bytes from which it is told how the rest is written
 _MOMENT = re.compile(r"((\d{4}-\d\d-\d\d)[T ])?(\d{1,2}:)?(\d{1,2}):(\d\d([.,]\d+)?)(Z|[+-]\d\d:?\d\d)?")
 _QUOTED_COMMA = re.compile(rb'"\s*([+-]?\d*),(\d+)\s*"')
 _BLANK_THOUSANDS = re.compile(rb"(?<=\d)(?: |\xc2\xa0|\xe2\x80\xaf|\xa0)(?=\d{3}(?:\D|$))")
+_OF_ROWS = 0.2  # of the rows have blanks between thousands: small numbers have none
 _DAY_S = 86_400.0
 # `Sample rate: 10 kHz`, `Sampling Rate;10000`, `fs = 1 MS/s`; `Interval,1.0E-03 s`, `dt 20 µs`
 _RATE = re.compile(
@@ -66,9 +67,6 @@ def plain_text(name: str, file: IO[bytes]) -> bytes:
     if len(_BLANK_THOUSANDS.findall(head)) > _OF_ROWS * head.count(b"\n") and parted > head.count(b"\n") / 2:
         text = _BLANK_THOUSANDS.sub(b"", text)
     return text
-
-
-_OF_ROWS = 0.2  # of the rows have blanks between thousands: small numbers have none
 
 
 def _unpacked(name: str, file: IO[bytes]) -> bytes:

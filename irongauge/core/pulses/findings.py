@@ -15,7 +15,7 @@ from irongauge.core.pulses.ring import RingFault, RingFigures, number_teeth, swi
 from irongauge.core.pulses.swing import Swing
 from irongauge.core.pulses.train import LEAST_EDGES, WHOLE, PulseTrain, edge_s
 from irongauge.core.pulses.waveform import Shape, WaveformFigures
-from irongauge.core.sensors.families import HIGH_FROM_SHARE, LOW_BELOW_V
+from irongauge.core.sensors.families import HIGH_FROM_SHARE, LOW_BELOW_V, ONE_TO_TWO
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -27,7 +27,7 @@ __all__ = ["Finding", "find_in_levels", "find_in_pulses", "find_in_volts", "long
 _NOISY = 0.04  # of the amplitude, as one standard deviation
 _SLOW_EDGE = 0.12  # of a period
 _CURRENT_MA, _CURRENT_OFF = (7.0, 14.0, 28.0), 0.2  # levels of two-wire speed sensors
-_LEAST_SHUNT_V, _ONE_TO_TWO = 0.03, (1.6, 2.5)  # 7 mA over a few ohms; 14 mA is twice 7, 20 % off either way
+_LEAST_SHUNT_V = 0.03  # 7 mA over a few ohms
 _BELOW_GROUND_V = -0.3  # less is a scope's own zero
 _SMALL_SWING_V = 0.5  # between a low level and what the least sensitive logic calls high
 _TURN_FAIL_PCT, _TURN_DOUBT_PCT = 30.0, 12.0  # of a coil's volts: a gap of 1 mm that varies by about 0.25 and 0.1 mm
@@ -112,7 +112,7 @@ def _about_volts(figures: WaveformFigures, pull_up_v: float | None) -> list[Find
     if (
         pull_up_v is None
         and figures.low_v > _LEAST_SHUNT_V
-        and _ONE_TO_TWO[0] < figures.high_v / figures.low_v < _ONE_TO_TWO[1]
+        and ONE_TO_TWO[0] < figures.high_v / figures.low_v < ONE_TO_TWO[1]
     ):
         said = (
             f"The levels {figures.low_v:.2f} and {figures.high_v:.2f} V stand as 1 to {figures.high_v / figures.low_v:.1f}, as a "
@@ -292,8 +292,10 @@ def find_in_volts(signal_v: Floats, figures: WaveformFigures, swing: Swing) -> l
         found.append(Finding(what="noise pick-up", mark=Mark.UNDECIDED, sentence=said, do=do))
     if figures.shape is not Shape.SINE:
         return found
-    below = ((figures.high_v - signal_v) / span_v, (signal_v - figures.low_v) / span_v)
-    shares = [max(_flat_share(end / near) for near in _NEAR_AN_END) for end in below]
+    shares = [
+        max(_flat_share(signal_v, end_v, near * span_v, is_high=is_high) for near in _NEAR_AN_END)
+        for end_v, is_high in ((figures.high_v, True), (figures.low_v, False))
+    ]
     if min(shares) > _FLAT_TOP and figures.low_v > -figures.high_v / 4:
         said = "It goes slowly between two levels: the pull-up is too weak for the wire’s capacitance."
         found.append(Finding(what="slow edges", mark=Mark.UNDECIDED, sentence=said, do=_SLOW_DO))
@@ -308,9 +310,11 @@ def find_in_volts(signal_v: Floats, figures: WaveformFigures, swing: Swing) -> l
     return found
 
 
-def _flat_share(below: Floats) -> float:
+def _flat_share(signal_v: Floats, end_v: float, near_v: float, *, is_high: bool) -> float:
     """Of the samples within four steps of an end those within one; 0 where the end is a peak of few samples."""
-    nearest, near = float(np.mean(below < 1)), float(np.mean(below < 4))  # noqa: PLR2004
+    nearest, near = (
+        float(np.mean(signal_v > end_v - step if is_high else signal_v < end_v + step)) for step in (near_v, 4 * near_v)
+    )
     return nearest / near if nearest > _AT_AN_END else 0.0
 
 

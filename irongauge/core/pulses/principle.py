@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.sensors.families import LOW_BELOW_V
+from irongauge.core.sensors.families import LOW_BELOW_V, ONE_TO_TWO
 
 __all__ = ["Looks", "Principle", "PrincipleFound", "find_principle"]
 
@@ -16,7 +16,6 @@ _STATES_APART_V = 1.0  # of a switch's two resting states
 _AC_V = 0.05  # of its own while it turns: less is pick-up
 _COIL_OHM = (50.0, 10_000.0)  # between which speed sensors' coils are wound
 _SHORT_OHM = 10.0  # a coil's own wire has more
-_CURRENT_RATIO = (1.6, 2.5)  # of the two states over a shunt: 7 and 14 mA, each 20 % off
 
 
 class Principle(StrEnum):
@@ -118,7 +117,7 @@ def _of_two(looks: Looks, *, input_takes_sine: bool) -> PrincipleFound | None:
 def _by_states(looks: Looks) -> PrincipleFound | None:
     """Two wires by the two states that they rest in."""
     if looks.low_v is not None and looks.high_v is not None and looks.low_v > 0:
-        is_current = _CURRENT_RATIO[0] < looks.high_v / looks.low_v < _CURRENT_RATIO[1] and not looks.makes_ac
+        is_current = ONE_TO_TWO[0] < looks.high_v / looks.low_v < ONE_TO_TWO[1] and not looks.makes_ac
         if is_current:
             reason = (
                 f"Two wires whose signal rests at {looks.low_v:.2g} and {looks.high_v:.2g} V, as 1 to 2: a supplied sensor that "

@@ -22,7 +22,16 @@ if TYPE_CHECKING:
 
     Floats = NDArray[np.float64]
 
-__all__ = ["RingFault", "RingFigures", "RingFinding", "examine_ring", "number_teeth", "swing_of_pitch", "teeth_of"]
+__all__ = [
+    "RingFault",
+    "RingFigures",
+    "RingFinding",
+    "examine_ring",
+    "number_teeth",
+    "swing_of_pitch",
+    "teeth_of",
+    "turn_basis",
+]
 
 _LEAST_TURNS = 3  # so that one turn's slip shows against two others
 _SIGMAS = 6.0  # of the mean over the turns, before a tooth is called uneven
@@ -210,14 +219,14 @@ def examine_ring(edges_s: Floats, teeth: int, resolution_s: float = 0.0) -> Ring
         known[[(gap - 1) % teeth, gap, (gap + 1) % teeth]] = False
     least = max(_LEAST_PCT / 100, _OF_A_BEAT * resolution_s / float(np.median(pitch_s)))
     limits = _wave_limits(spread, teeth, resolution_s / float(np.median(pitch_s)))
-    wave, sizes = _waves(mean, known, least, limits)
+    wave, fitted = _waves(mean, known, least, limits)
+    sizes = np.zeros(len(limits))
+    sizes[: len(fitted)] = fitted
     single = _one_wave(mean - wave) if known.all() else None
     if single is not None and single[1] > limits[single[0] - 1]:
         order, size, more = single
         wave = wave + more
-        sizes = (*sizes, *[0.0] * (order - len(sizes)))
-        sizes = (*sizes[: order - 1], max(size, sizes[order - 1]), *sizes[order:])
-    run_out = sizes[0] if sizes else 0.0
+        sizes[order - 1] = max(size, sizes[order - 1])
     figures = _findings(mean - wave, known, max(_SIGMAS * spread, least), limits, sizes, missing)
     return RingFigures(
         teeth=teeth,
@@ -225,7 +234,7 @@ def examine_ring(edges_s: Floats, teeth: int, resolution_s: float = 0.0) -> Ring
         frequency_hz=_pitches_a_second(every, teeth),
         error_pct=100 * mean,
         spread_pct=100 * spread,
-        run_out_pct=100 * run_out,
+        run_out_pct=100 * float(sizes[0]),
         missing=missing,
         findings=figures,
     )
@@ -244,9 +253,14 @@ def _missing_places(numbers: NDArray[np.int64], teeth: int) -> tuple[int, ...]:
     return tuple(int(at) for at in np.flatnonzero(came < 0.3 * turns))
 
 
-def _waves(
-    mean: Floats, known: NDArray[np.bool_], apart: float, limits: Floats | None = None
-) -> tuple[Floats, tuple[float, ...]]:
+def turn_basis(places: NDArray[np.intp], teeth: int, most: int = 1) -> Floats:
+    """Waves over the turn at the given places, as columns: cosine and sine of each order up to `most`, and a level last."""
+    angle = 2 * np.pi * places / teeth
+    waves = [wave(order * angle) for order in range(1, most + 1) for wave in (np.cos, np.sin)]
+    return np.column_stack([*waves, np.ones(len(places))])
+
+
+def _waves(mean: Floats, known: NDArray[np.bool_], apart: float, limits: Floats | None = None) -> tuple[Floats, Floats]:
     """The level of the folded errors and the smooth waves in them, once a turn and more often, by least squares over the
     teeth that are there; and the amplitude of each wave. Those no greater than their `limits` are left out of the first;
     errors are not told apart that differ by less than `apart`.
@@ -254,16 +268,14 @@ def _waves(
     Single teeth out of place must not pull them, so they are fitted again without those far from the first fit.
     """
     most = min(_MOST_WAVES, max(1, len(mean) // _TEETH_TO_A_WAVE))
-    angle = 2 * np.pi * np.arange(len(mean)) / len(mean)
-    waves = [wave(order * angle) for order in range(1, most + 1) for wave in (np.cos, np.sin)]
-    basis = np.column_stack([*waves, np.ones(len(mean))])  # the level too, since a gap's neighbours are left out of it
+    basis = turn_basis(np.arange(len(mean)), len(mean), most)
     # Started without what stands out, since a few steps of the pitch make a wave of their own.
     middle = float(np.median(mean[known])) if known.any() else 0.0
     use = _most_of(known, np.abs(mean - middle) <= max(_far(np.abs(mean - middle)[known]), apart))
-    weights = np.zeros(2 * most + 1)
+    weights: Floats = np.zeros(2 * most + 1)
     for _ in range(4):
         if use.sum() < 2 * most + 2:
-            return np.full(len(mean), middle), ()
+            return np.full(len(mean), middle), np.zeros(most)
         weights = np.linalg.lstsq(basis[use], mean[use], rcond=None)[0]
         off = np.abs(mean - basis @ weights)
         use = _most_of(known, off <= max(_far(off[known]), apart))
@@ -272,7 +284,7 @@ def _waves(
         weights[:-1] *= np.repeat(sizes > limits[:most], 2)
     if known.all():
         weights[-1] = 0.0  # errors about a whole turn's mean have no level
-    return basis @ weights, tuple(float(size) for size in sizes)
+    return basis @ weights, sizes
 
 
 def _most_of(known: NDArray[np.bool_], near: NDArray[np.bool_]) -> NDArray[np.bool_]:
@@ -336,7 +348,7 @@ def _findings(  # noqa: PLR0913  what is weighed
     known: NDArray[np.bool_],
     limit: float,
     limits: Floats,
-    waves: tuple[float, ...],
+    waves: Floats,
     missing: tuple[int, ...],
 ) -> tuple[RingFinding, ...]:
     teeth = len(rest)

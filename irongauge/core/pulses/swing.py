@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from irongauge.core.pulses.edges import local_period_s
-from irongauge.core.pulses.ring import RingFigures, number_teeth
+from irongauge.core.pulses.ring import RingFigures, number_teeth, turn_basis
 from irongauge.core.pulses.train import WHOLE
 from irongauge.core.pulses.waveform import Shape, WaveformFigures
 
@@ -103,16 +103,17 @@ def _over_turn(
         np.pad(flux, (over // 2, over - 1 - over // 2), mode="edge"), np.ones(over) / over, mode="valid"
     )
     share = flux / np.maximum(level, 1e-12)
-    places = [at for at in range(ring.teeth) if (use & (place == at)).sum() >= _LEAST_TURNS - 1]
+    shares = {at: share[use & (place == at)] for at in range(ring.teeth)}
+    shares = {at: of for at, of in shares.items() if len(of) >= _LEAST_TURNS - 1}
+    places = np.array(list(shares), dtype=np.intp)
     if len(places) < 4:  # noqa: PLR2004  fewer teeth make no wave
         return None, (), 0.0
-    folded = np.array([float(np.median(share[use & (place == at)])) for at in places])
-    angle = 2 * np.pi * np.array(places) / ring.teeth
-    basis = np.column_stack((np.ones(len(places)), np.cos(angle), np.sin(angle)))
+    folded = np.array([np.median(of) for of in shares.values()])
+    basis = turn_basis(places, ring.teeth)
     middle = np.abs(folded - np.median(folded))
     calm = middle <= max(4 * 1.4826 * float(np.median(middle)), 0.02)
     weights = np.linalg.lstsq(basis[calm], folded[calm], rcond=None)[0] if calm.sum() > len(basis[0]) else np.zeros(3)
-    rest = folded - basis @ weights
-    low = [int(at) for at, off in zip(places, rest, strict=True) if off < -_LOW_TOOTH * max(weights[0], 1e-9)]
-    worst = float(-rest.min() / weights[0]) if low and weights[0] > 0 else 0.0
-    return 100 * float(np.hypot(*weights[1:]) / max(weights[0], 1e-9)), tuple(low), 100 * worst
+    rest, mean = folded - basis @ weights, max(float(weights[-1]), 1e-9)
+    low = tuple(int(at) for at in places[rest < -_LOW_TOOTH * mean])
+    worst = float(-rest.min() / mean) if low and weights[-1] > 0 else 0.0
+    return 100 * float(np.hypot(*weights[:-1]) / mean), low, 100 * worst

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from irongauge.core.pulses.edges import local_period_s
-from irongauge.core.pulses.ring import examine_ring, teeth_of
+from irongauge.core.pulses.ring import examine_ring, teeth_of, turn_basis
 from irongauge.core.pulses.waveform import Shape, WaveformFigures
 
 if TYPE_CHECKING:
@@ -146,8 +146,7 @@ def _wander(times: Floats, teeth: int | None) -> tuple[float, float]:
     ring = None if teeth is None else examine_ring(times, teeth)
     if ring is None:
         return 1.0, 1.0
-    angle = 2 * np.pi * np.arange(ring.teeth) / ring.teeth
-    basis = np.column_stack((np.ones(ring.teeth), np.cos(angle), np.sin(angle)))
+    basis = turn_basis(np.arange(ring.teeth), ring.teeth)
     rest = ring.error_pct - basis @ np.linalg.lstsq(basis, ring.error_pct, rcond=None)[0]
     return float(np.mean(rest**2)), ring.spread_pct**2
 

@@ -5,12 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-__all__ = ["HIGH_FROM_SHARE", "LOW_BELOW_V", "Coil", "Family", "FrequencyCurve"]
+__all__ = ["HIGH_FROM_SHARE", "LOW_BELOW_V", "ONE_TO_TWO", "Coil", "Family", "FrequencyCurve"]
 
 # Levels of a square wave (shop defaults of the trade): a transistor to ground that is on stays below the one; an input takes for
 # high what lies above the other share of the pull-up's supply.
 LOW_BELOW_V = 0.8
 HIGH_FROM_SHARE = 0.7
+# What the two levels of a two-wire current sensor stand as over a shunt: 14 mA is twice 7 mA, 20 % off either way.
+ONE_TO_TWO = (1.6, 2.5)
 
 
 class Family(StrEnum):
