@@ -9,14 +9,13 @@ import math
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Protocol
 
 from irongauge.core.calibration.points import CalibrationPoint, Run
 from irongauge.core.measure.uncertainty import MeterSpec
 from irongauge.core.sensors.conversion import Feed, reading_per_reference, value_per_reading
 from irongauge.core.sensors.transfer import Curve, CurveKind
 
-__all__ = ["BudgetLine", "Meter", "Seen", "Sources", "budget_of", "hysteresis_of", "repeats_of", "seen_in"]
+__all__ = ["BudgetLine", "Seen", "Sources", "budget_of", "hysteresis_of", "repeats_of", "seen_in"]
 
 _SQRT_3 = math.sqrt(3.0)  # from the half-width of a rectangle to its standard deviation (JCGM 100, 4.3.7)
 
@@ -34,12 +33,6 @@ class BudgetLine:
     contribution: float
 
 
-class Meter(Protocol):
-    """What reads the signal: anything that knows the standard uncertainty of a value it shows."""
-
-    def standard_uncertainty(self, value: float) -> float: ...
-
-
 @dataclass(frozen=True, kw_only=True)
 class Sources:
     """Where uncertainty comes from in this set-up; all are standard uncertainties.
@@ -49,7 +42,7 @@ class Sources:
     is in volts, for points whose reference was not measured. The units are codes, for the budget.
     """
 
-    meter: Meter
+    meter: MeterSpec
     stimulus_u: float
     atmosphere_u: float = 0.0
     assumed_reference_u: float | None = None
@@ -111,7 +104,7 @@ def _of_the_meter(
     if point.reference_v is None and sources.assumed_reference_u is not None:
         return [reading_line, ("reference not measured", sources.assumed_reference_u, "V", per_reference)]
     reference_v = feed.pull_up_v if curve.kind is CurveKind.OHMS else feed.reference_v
-    if not isinstance(meter, MeterSpec) or meter.resolution(point.reading) != meter.resolution(reference_v):
+    if meter.resolution(point.reading) != meter.resolution(reference_v):
         return [reading_line, ("meter on the reference", meter.standard_uncertainty(reference_v), "V", per_reference)]
     digits_u = meter.digits_uncertainty(reference_v)
     shared = per_reading * point.reading + per_reference * reference_v

@@ -276,7 +276,7 @@ def _waves(mean: Floats, known: NDArray[np.bool_], apart: float, limits: Floats 
     for _ in range(4):
         if use.sum() < 2 * most + 2:
             return np.full(len(mean), middle), np.zeros(most)
-        weights = np.linalg.lstsq(basis[use], mean[use], rcond=None)[0]
+        weights = np.asarray(np.linalg.lstsq(basis[use], mean[use], rcond=None)[0], dtype=np.float64)
         off = np.abs(mean - basis @ weights)
         use = _most_of(known, off <= max(_far(off[known]), apart))
     sizes = np.hypot(*weights[:-1].reshape(-1, 2).T)

@@ -110,9 +110,7 @@ def post_principle(
         PrincipleIn, _example("A Hall switch", {"wires": 3, "supply_v": 12.1, "low_v": 0.2, "high_v": 4.9})
     ],
 ) -> PrincipleFound:
-    """Reluctance, Hall or optical, a contact, two-wire current, or unclear; what is wrong; whether a conditioner or a pull-up "
-    "is needed, or one is too many.
-    """
+    """Reluctance, Hall or optical, a contact, two-wire current, or unclear; what is wrong; what is needed, or one too many."""
     return find_principle(
         Looks(**body.model_dump(exclude={"input_takes_sine"})), input_takes_sine=body.input_takes_sine
     )
