@@ -373,9 +373,7 @@ def _rounded_line(line: OffsetSlope, seen: Input, target: Target) -> OffsetSlope
 
 
 def _polynomial(seen: Input, target: Target) -> Polynomial:
-    """The cubic of least squares over the range, its figures to seven digits: rounded further, a cubic misses by its "
-    "cancelling.
-    """
+    """The cubic of least squares over the range, to seven digits or more: rounded further, its powers do not cancel."""
     import numpy as np  # noqa: PLC0415  a start does not wait for it
 
     grid = seen.grid()

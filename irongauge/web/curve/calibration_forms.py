@@ -130,7 +130,8 @@ def values_as_left(before: CalibrationView) -> dict[str, str]:
         "gauge_uid": str(setup.gauge_uid or ""),
         "gauge_base": setup.stimulus_base or "",
         "down": "yes" if len(ups) < len(setup.plan) else "no",
-        "reference": "each" if setup.reference_each else "once",
+        "reference": "each" if setup.reference_each else "none" if setup.reference_v is None else "once",
+        "pull_up_ohm": "" if setup.pull_up_ohm is None else f"{setup.pull_up_ohm:g}",
     }
     if ups:
         first, last = (f"{float(scale.shown(v, curve.pressure_base)):.6g}" for v in (ups[0], ups[-1]))
