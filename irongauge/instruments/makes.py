@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from irongauge.core.diagnosis.catalogue import Parameters
+from irongauge.core.diagnosis.parameters import Parameters
 from irongauge.core.diagnosis.role_points import NO_CONTACT_V, Kind
 
 __all__ = ["MAKES", "Make"]

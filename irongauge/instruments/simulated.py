@@ -13,10 +13,12 @@ import numpy as np
 
 from irongauge.core.bench.actions import Action
 from irongauge.core.bench.wiring import Wiring
-from irongauge.core.diagnosis.catalogue import Parameters, change, draw, faults_of
+from irongauge.core.diagnosis.catalogue import draw, faults_of
+from irongauge.core.diagnosis.changes import change
 from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY
 from irongauge.core.diagnosis.model import bench_of
+from irongauge.core.diagnosis.parameters import Parameters
 from irongauge.core.diagnosis.role_points import (
     BRIGHT_ABOVE_A,
     DARK_BELOW_A,

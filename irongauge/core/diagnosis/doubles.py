@@ -6,10 +6,11 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from irongauge.core.diagnosis.catalogue import Parameters, change
+from irongauge.core.diagnosis.changes import change
 from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, may_stand_together
 from irongauge.core.diagnosis.model import CircuitModel
+from irongauge.core.diagnosis.parameters import Parameters
 from irongauge.core.diagnosis.role_points import Array
 from irongauge.core.diagnosis.sample_sets import SampleSet
 from irongauge.core.diagnosis.sampling import COARSE, drawn_by_weight

@@ -16,9 +16,10 @@ from collections.abc import Callable
 
 import numpy as np
 
-from irongauge.core.diagnosis.catalogue import CROSSINGS, CUT, NOT_THERE, Parameters
+from irongauge.core.diagnosis.changes import CROSSINGS
 from irongauge.core.diagnosis.circuit_under_test import REFERENCE, RETURN, SIGNAL, TEMPERATURE, CircuitUnderTest
 from irongauge.core.diagnosis.network import GROUND, Network, Solution
+from irongauge.core.diagnosis.parameters import CUT, NOT_THERE, Parameters
 from irongauge.core.diagnosis.role_points import NO_CONTACT_V, Array, Flags, Kind, PredictedPart, RolePoint
 from irongauge.core.diagnosis.shown_value import HEAT_SHOWN_DEGC, shown_value, stopped
 from irongauge.core.sensors.families import LOW_BELOW_V, Family

@@ -16,10 +16,11 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from irongauge.core.diagnosis.catalogue import Parameters, draw, faults_of
+from irongauge.core.diagnosis.catalogue import draw, faults_of
 from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
 from irongauge.core.diagnosis.electrical import Bench
 from irongauge.core.diagnosis.faults import HEALTHY, words_of
+from irongauge.core.diagnosis.parameters import Parameters
 from irongauge.core.diagnosis.reluctance import CoilBench
 from irongauge.core.diagnosis.role_points import (
     BRIGHT_ABOVE_A,

@@ -11,10 +11,10 @@ from collections.abc import Callable
 
 import numpy as np
 
-from irongauge.core.diagnosis.catalogue import NOT_THERE, Parameters
 from irongauge.core.diagnosis.circuit_under_test import MINUS, PLUS, CircuitUnderTest
 from irongauge.core.diagnosis.electrical import OHMMETER_OHM, OHMMETER_V, lamp_current_a, metered_ohm
 from irongauge.core.diagnosis.network import GROUND, Network, Solution
+from irongauge.core.diagnosis.parameters import NOT_THERE, Parameters
 from irongauge.core.diagnosis.role_points import WORDS, Array, Kind, PredictedPart, RolePoint
 
 __all__ = ["CoilBench", "shield_parts"]

@@ -19,7 +19,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from irongauge.core.diagnosis.catalogue import crossing_of
+from irongauge.core.diagnosis.changes import crossing_of
 from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
 from irongauge.core.diagnosis.doubles import double_sample_set, likely_doubles
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, words_of

@@ -10,8 +10,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from irongauge.core.diagnosis.catalogue import NOT_THERE, Parameters
 from irongauge.core.diagnosis.circuit_under_test import SIGNAL, CircuitUnderTest
+from irongauge.core.diagnosis.parameters import NOT_THERE, Parameters
 from irongauge.core.diagnosis.reluctance import shield_parts
 from irongauge.core.diagnosis.role_points import NO_CONTACT_V, Array, Kind, PredictedPart, RolePoint
 from irongauge.core.diagnosis.shown_value import stopped

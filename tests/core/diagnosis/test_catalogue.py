@@ -3,9 +3,11 @@
 import numpy as np
 import pytest
 
-from irongauge.core.diagnosis.catalogue import NOT_THERE, change, draw, faults_of, log_uniform
+from irongauge.core.diagnosis.catalogue import draw, faults_of
+from irongauge.core.diagnosis.changes import change
 from irongauge.core.diagnosis.faults import FAULT_WORDS, HEALTHY, may_stand_together, splitting_inspection, words_of
 from irongauge.core.diagnosis.model import model_of
+from irongauge.core.diagnosis.parameters import NOT_THERE, log_uniform
 from irongauge.core.diagnosis.role_points import NO_CONTACT_V, Kind
 from irongauge.core.diagnosis.strategy import role_points_of
 from tests.subjects import COIL, COMBO, FUEL, HALL, JUNCTION, NTC, PRESSURE, SUBJECTS
