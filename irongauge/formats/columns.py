@@ -18,6 +18,8 @@ from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from irongauge.errors import quoted
+
 __all__ = ["IN_BRACKETS", "MARKS", "AmbiguousCommasError", "Layout", "cells_of", "is_number", "number_of", "sniff"]
 
 MARKS = ("\t", ";", "|", ",", " ")  # a blank stands for any number of them; the first that serves best is taken
@@ -28,11 +30,14 @@ _LEAST_CELLS = 2
 
 
 class AmbiguousCommasError(ValueError):
-    """Commas stand both between and inside the numbers, so that nobody can tell them apart; `line` is one such line."""
+    """Commas stand both between and inside the numbers, so that nobody can tell them apart; `line` is one such line.
+
+    Its text is the sentence for people.
+    """
 
     def __init__(self, line: str) -> None:
         self.line = line
-        super().__init__(line)
+        super().__init__(f"{quoted(line)} has commas both between and inside its numbers.")
 
 
 @dataclass(frozen=True)

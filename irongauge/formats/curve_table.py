@@ -106,12 +106,7 @@ def _part(
     try:
         layout = sniff([line for _, line in lines])
     except AmbiguousCommasError as error:
-        raise EntryError(
-            field,
-            error.line,
-            f"{quoted(error.line)} has commas both between and inside its numbers, so it cannot be told apart.",
-            "Put a semicolon or a tab between the columns.",
-        ) from error
+        raise EntryError(field, error.line, str(error), "Put a semicolon or a tab between the columns.") from error
     mark = "," if layout is None else layout.mark
     first = 1 if layout is None else layout.first
     parted = [(number, cells_of(line, mark)) for number, line in lines[first:]]

@@ -16,7 +16,7 @@ from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
 from irongauge.errors import BadFileError, quoted
-from irongauge.formats.columns import IN_BRACKETS, cells_of, is_number, number_of, sniff
+from irongauge.formats.columns import IN_BRACKETS, AmbiguousCommasError, cells_of, is_number, number_of, sniff
 
 if TYPE_CHECKING:
     from irongauge.core.pulses.track import Track
@@ -80,7 +80,12 @@ class _Columns:
 
 def _from_table(name: str, text: str) -> Track:
     lines = text.splitlines()[: _MOST_ROWS + 100]
-    layout = sniff(lines[:_HEAD_LINES], _is_value, leading=False)
+    try:
+        layout = sniff(lines[:_HEAD_LINES], _is_value, leading=False)
+    except AmbiguousCommasError as error:
+        raise BadFileError(
+            name, str(error), "Save it with semicolons between the columns, or with decimal points."
+        ) from error
     mark = "," if layout is None else layout.mark
     rows = [cells_of(line, mark) for line in lines]
     try:

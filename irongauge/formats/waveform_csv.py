@@ -18,7 +18,7 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import IO, TYPE_CHECKING
 
-from irongauge.errors import BadFileError, quoted
+from irongauge.errors import BadFileError
 from irongauge.formats.capture_text import is_moment, plain_text, rate_in, seconds_of
 from irongauge.formats.columns import IN_BRACKETS, AmbiguousCommasError, Layout, cells_of, is_number, number_of, sniff
 
@@ -141,11 +141,7 @@ def _layout(name: str, text: bytes, rate_hz: float | None) -> _Layout:
     try:
         layout = sniff(lines, _is_value)
     except AmbiguousCommasError as error:
-        raise _bad(
-            name,
-            f"{quoted(error.line)} has commas both between and inside its numbers.",
-            "Save it with semicolons between the columns, or with decimal points.",
-        ) from error
+        raise _bad(name, str(error), "Save it with semicolons between the columns, or with decimal points.") from error
     if layout is None:
         return _one_column(name, lines, rate_hz)
     body = [row for row in (cells_of(line, layout.mark) for line in lines[layout.first :]) if row]

@@ -58,6 +58,11 @@ BAD = [
     ("no track", "<?xml version='1.0'?><svg/>", "timed rows|not GPX"),
     ("broken off", gpx()[:2000], "not GPX that can be read"),
     ("entities", "<?xml version='1.0'?><!DOCTYPE g [<!ENTITY a 'b'>]><gpx/>", "declares entities"),
+    (
+        "decimal commas between commas",
+        "time,speed\n" + _rows(lambda t: f"{t},5,30,0"),
+        "commas both between and inside",
+    ),
     ("no text", "time,speed\n\0\0\0", "It is not text"),
 ]
 
