@@ -3,6 +3,7 @@
 from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest, InputKind, KnownInput, SignalCurve
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.thermocouple import ThermocoupleKind, ThermocoupleType
 
 CURVE = SignalCurve(0.0, 10.0, 0.1, 0.9)
 PULL_UP = KnownInput(InputKind.PULL_UP, 10_000.0, 5.0)
@@ -52,7 +53,7 @@ FUEL = CircuitUnderTest(
 JUNCTION = CircuitUnderTest(
     family=Family.THERMOCOUPLE,
     supply_v=None,
-    thermocouple_uv_per_k=41.0,
+    thermocouple=ThermocoupleKind(letter=ThermocoupleType.K),
     temperatures_degc={"x1": 20.0, "x2": 320.0},
     shielded=True,
 )

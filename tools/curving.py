@@ -25,9 +25,11 @@ from irongauge.core.measure.uncertainty import MeterSpec
 from irongauge.core.measure.units import PressureBase, Quantity, load_tables, units_of
 from irongauge.core.sensors.conversion import Feed, Scale, evaluate, reading_at
 from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.thermocouple import ThermocoupleType, degc_at_mv, mv_at_degc
 from irongauge.core.sensors.transfer import Curve, CurveKind, LinearCurve, NtcCurve, TableCurve
 from irongauge.formats.curve_table import read_table
 from tests.curves import B25, P10
+from tests.printed_tables import THERMOCOUPLES
 from tools.figures import Figure, p95
 from tools.wrong_entries import WRONG, draw_entry, draw_good
 
@@ -53,7 +55,22 @@ def curve_figures(cases: int = 2000) -> list[Figure]:
     """Everything about curves that is promised in numbers."""
     load_tables()
     rng = np.random.default_rng(20261125)
-    return [*_agreement(rng), *_speeds(), *_explained(rng, cases)]
+    return [*_agreement(rng), *_thermocouples(), *_speeds(), *_explained(rng, cases)]
+
+
+def _thermocouples() -> list[Figure]:
+    """The greatest difference from the printed tables, whose last digit is 1 µV; and of type K in °C, cold junction at 0 °C."""
+    worst_mv, worst_k = 0.0, 0.0
+    for letter, rows in THERMOCOUPLES.items():
+        kind = ThermocoupleType(letter)
+        for degc, mv in rows:
+            worst_mv = max(worst_mv, abs(mv_at_degc(kind, degc) - mv))
+            if kind is ThermocoupleType.K:
+                worst_k = max(worst_k, abs(degc_at_mv(kind, mv) - degc))
+    return [
+        Figure("thermocouples of eight types, worst difference from the printed tables", worst_mv, "mV", "0.001"),
+        Figure("type K, −200 to 1 300 °C, worst difference from its printed table", worst_k, "K", "0.05"),
+    ]
 
 
 def _milliseconds(work: Callable[[], object]) -> list[float]:

@@ -32,6 +32,7 @@ from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import role_points_of, stand
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.thermocouple import ThermocoupleKind, ThermocoupleType
 from irongauge.instruments.makes import MAKES
 from irongauge.instruments.simulated import Habits, SimulatedVehicle
 from tools.figures import Figure, p95
@@ -122,7 +123,7 @@ def random_subject(family: Family, rng: np.random.Generator) -> CircuitUnderTest
         )
         if frequency
         else None,
-        thermocouple_uv_per_k=41.0 if thermocouple else None,
+        thermocouple=ThermocoupleKind(letter=ThermocoupleType.K) if thermocouple else None,
         atmosphere=1.0 if absolute else None,
     )
 

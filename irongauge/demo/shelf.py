@@ -7,9 +7,10 @@ from uuid import UUID, uuid5
 
 from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.measure.units import PressureBase, Quantity
-from irongauge.core.sensors.circuits import Element, Instrument, InstrumentKind, SensorType, Switching, ThermocoupleKind
+from irongauge.core.sensors.circuits import Element, Instrument, InstrumentKind, SensorType, Switching
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.thermocouple import ThermocoupleKind, ThermocoupleType
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve
 
 __all__ = ["MORE_SENSORS", "SENSORS", "instruments_of", "uid_of"]
@@ -108,7 +109,7 @@ F150 = _plain(
         pulse_high_ms=5.0,
     ),
 )
-K41 = _plain("Corrie K41 thermocouple", "Corrie", Family.THERMOCOUPLE, 5.0, ThermocoupleKind(41.0))
+K41 = _plain("Corrie K41 thermocouple", "Corrie", Family.THERMOCOUPLE, 5.0, ThermocoupleKind(letter=ThermocoupleType.K))
 S1 = _plain("Fellgate S1 oil level switch", "Fellgate", Family.SWITCH, 5.0, None)
 PT4 = SensorType(
     uid=uid_of("PT4"),

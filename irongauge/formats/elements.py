@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field, TypeAdapter
 
 from irongauge.core.sensors.circuits import Element, element_from_data, element_to_data
+from irongauge.core.sensors.thermocouple import ThermocoupleType
 from irongauge.formats.parts import FilePart, Finite, Positive
 
 __all__ = ["ElementPart", "element_from_part", "element_part"]
@@ -61,10 +62,11 @@ class SwitchingPart(FilePart):
 
 
 class ThermocouplePart(FilePart):
-    """Microvolts per kelvin of the pair of metals, about its working temperature."""
+    """The pair of metals by its letter, or where it has none by its microvolts per kelvin: one of the two."""
 
     kind: Literal["thermocouple"] = "thermocouple"
-    uv_per_k: Positive
+    uv_per_k: Positive | None = None
+    type: ThermocoupleType | None = None
 
 
 ElementPart = Annotated[

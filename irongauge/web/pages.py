@@ -15,9 +15,10 @@ from starlette.requests import Request
 from starlette.responses import HTMLResponse, RedirectResponse
 
 from irongauge.core.measure.units import show, show_chance, show_difference, show_pct, show_volts, unit_for
-from irongauge.core.sensors.circuits import SensorType, Switching, ThermocoupleKind
+from irongauge.core.sensors.circuits import SensorType, Switching
 from irongauge.core.sensors.families import Coil, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.thermocouple import ThermocoupleKind
 from irongauge.core.shop import Shop
 from irongauge.web.security import SESSION_COOKIE, FormTokens
 
@@ -117,7 +118,8 @@ def _element(sensor: SensorType) -> str:
         case FrequencyCurve():
             return f"{sensor.element.hz_low:g} Hz at 0 %, {sensor.element.hz_high:g} Hz at 100 %"
         case ThermocoupleKind():
-            return f"{sensor.element.uv_per_k:g} µV per K"
+            pair = sensor.element
+            return f"{pair.uv_per_k:g} µV per K" if pair.letter is None else f"type {pair.letter}"
         case Switching():
             return "low with the target there" if sensor.element.low_when_present else "high with the target there"
     return "contact to ground"

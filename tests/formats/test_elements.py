@@ -3,9 +3,10 @@
 import pytest
 from pydantic import TypeAdapter, ValidationError
 
-from irongauge.core.sensors.circuits import Switching, ThermocoupleKind, Wiper
+from irongauge.core.sensors.circuits import Switching, Wiper
 from irongauge.core.sensors.families import Coil, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.thermocouple import ThermocoupleKind, ThermocoupleType
 from irongauge.demo.shelf import MORE_SENSORS
 from irongauge.formats.circuit_parts import sensor_from_part, sensor_part
 from irongauge.formats.elements import ElementPart, element_from_part, element_part
@@ -26,6 +27,7 @@ ELEMENTS = [
     ),
     Switching(low_when_present=False),
     ThermocoupleKind(41.0),
+    ThermocoupleKind(letter=ThermocoupleType.N),
     Wiper(4500.0),
     None,
 ]
@@ -51,6 +53,7 @@ def test_a_sensor_type_of_every_family_is_written_and_read_back(sensor):
         {"kind": "coil", "ohm": 800, "tolerance_pct": 10, "loose_vac": [3]},
         {"kind": "frequency", "hz_low": 50},
         {"kind": "thermocouple", "uv_per_k": -41},
+        {"kind": "thermocouple", "type": "X"},
         {"kind": "thermocouple", "uv_per_k": float("inf")},
         {"kind": "wiper", "ohm": 4500, "colour": "blue"},
         {"kind": "steam"},
@@ -61,6 +64,13 @@ def test_a_sensor_type_of_every_family_is_written_and_read_back(sensor):
 def test_figures_that_cannot_be_are_refused(data):
     with pytest.raises(ValidationError):
         ADAPTER.validate_python(data)
+
+
+@pytest.mark.parametrize("figures", [{}, {"uv_per_k": 41, "type": "K"}], ids=["neither", "both"])
+def test_a_thermocouple_has_its_type_or_its_microvolts(figures):
+    part = ADAPTER.validate_python({"kind": "thermocouple", **figures})
+    with pytest.raises(ValueError, match="its letter, or microvolts"):
+        element_from_part(part)
 
 
 def test_a_coil_whose_most_is_below_its_least_is_refused():

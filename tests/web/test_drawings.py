@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 
 from irongauge.core.bench.assessment import assess
 from irongauge.core.measure.quantities import TestPoint
-from irongauge.core.sensors.circuits import Switching, ThermocoupleKind
+from irongauge.core.sensors.circuits import Switching
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.thermocouple import ThermocoupleKind
 from irongauge.web.bench.connector import draw_connector
 from irongauge.web.bench.ladder import draw_ladder
 from irongauge.web.floor.strips import draw_days

@@ -18,7 +18,7 @@ FAMILIES = {
     "controller-out": {"quantity": "share", "kind": "volts", "signal_low": "0", "signal_high": "5", "value_low": "0",
                        "value_high": "100", "supply_v": "12"},
     "vr-2w": COIL,
-    "thermocouple": {"uv_per_k": "41"},
+    "thermocouple": {"thermocouple_type": "J"},
     "switch": {},
 }  # fmt: skip
 
@@ -59,7 +59,8 @@ def test_a_sensor_type_of_every_family_is_put_on_the_shelf(visitor, family):
         ("vr-2w", {"coil_ohm": "0"}, "a number from 10 to 100000"),
         ("frequency-3w", {"hz_high": "50"}, "Both ends have the same frequency."),
         ("frequency-3w", {"pulse_low_ms": ""}, "This kind of sensor needs it."),
-        ("thermocouple", {"uv_per_k": "4100"}, "a number from 1 to 100"),
+        ("thermocouple", {"thermocouple_type": "other", "uv_per_k": "4100"}, "a number from 1 to 100"),
+        ("thermocouple", {"thermocouple_type": "other"}, "This kind of sensor needs it."),
         ("potentiometer-3w", {"track_ohm": "-1"}, "a number from 50 to 1000000"),
     ],
 )

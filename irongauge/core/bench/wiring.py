@@ -26,10 +26,11 @@ from irongauge.core.diagnosis.strategy import required, role_points_of
 from irongauge.core.measure.entry import NO_DATA
 from irongauge.core.measure.quantities import Reading, TestPoint
 from irongauge.core.measure.units import PressureBase
-from irongauge.core.sensors.circuits import FAMILIES, PullUp, Role, Switching, ThermocoupleKind, Wiper
+from irongauge.core.sensors.circuits import FAMILIES, PullUp, Role, Switching, Wiper
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.live_reader import Shown
 from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.thermocouple import ThermocoupleKind
 from irongauge.core.sensors.transfer import CurveKind, StraightCurve
 
 __all__ = ["Wiring", "subject_of", "wiring_of"]
@@ -73,7 +74,7 @@ def subject_of(case: BenchCase) -> CircuitUnderTest:
         coil_differential=circuit.differential,
         shielded=circuit.shielded,
         frequency=element if isinstance(element, FrequencyCurve) else None,
-        thermocouple_uv_per_k=element.uv_per_k if isinstance(element, ThermocoupleKind) else None,
+        thermocouple=element if isinstance(element, ThermocoupleKind) else None,
         atmosphere=case.atmosphere_kpa if absolute else None,
         system_v=case.system_v,
         battery_v=None if battery_v is None else round(battery_v / _BATTERY_STEP_V) * _BATTERY_STEP_V,

@@ -10,6 +10,7 @@ from irongauge.core.measure.interpolation import Number, between
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.live_reader import UNTOLD, LiveReader
 from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.thermocouple import ThermocoupleKind
 
 __all__ = ["CircuitUnderTest", "InputKind", "KnownInput", "SignalCurve"]
 
@@ -99,7 +100,7 @@ class CircuitUnderTest:
     coil_differential: bool = False
     shielded: bool = False
     frequency: FrequencyCurve | None = None
-    thermocouple_uv_per_k: float | None = None
+    thermocouple: ThermocoupleKind | None = None
     atmosphere: float | None = None
     system_v: float = 12.0
     battery_v: float | None = None

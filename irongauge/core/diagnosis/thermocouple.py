@@ -1,4 +1,4 @@
-"""What every check would read on a thermocouple: two legs, some microvolts per kelvin, a conditioner in the controller.
+"""What every check would read on a thermocouple: two legs, the volts of its kind, a conditioner in the controller.
 
 Arithmetic, no network. The conditioner adds the temperature of its own terminals, and shows the top of its scale when
 the loop is open, as such inputs do.
@@ -30,6 +30,8 @@ class JunctionBench:
         self.subject = subject
         self.p = p
         self.n = len(p["on"])
+        assert subject.thermocouple is not None  # a thermocouple circuit has its kind
+        self._kind = subject.thermocouple
 
     def read(self, role_point: RolePoint) -> Parts:
         """What the check would give in every sample, by part; empty for a check that this circuit does not have."""
@@ -37,25 +39,28 @@ class JunctionBench:
         return {} if reader is None else reader(self, role_point)
 
     def loose_mv(self, state: str) -> Array:
-        """Millivolts across the loose sensor: `S·(T − T_room)`, the meter's own leads being at the room's temperature."""
-        p, uv_per_k = self.p, self.subject.thermocouple_uv_per_k or 0.0
-        made = uv_per_k * (self.subject.temperatures_degc[state] - p["room_degc"]) / 1000 * p["kind"] * p["direction"]
-        return np.where(p["loop_ohm"] > _OPEN_OHM, 0.0, made)
+        """Millivolts across the loose sensor: `E(T) − E(T_room)`, the meter's own leads being at the room's temperature."""
+        return np.where(self.p["loop_ohm"] > _OPEN_OHM, 0.0, self.made_mv(state, self.p["room_degc"]))
 
-    def shown_degc(self, made_k: Array, *, through_sensor: bool) -> Array:
-        """What the controller shows when the loop brings it that difference in kelvin."""
+    def made_mv(self, state: str, cold_degc: Array) -> Array:
+        """What the junction gives towards an end at that temperature, as it is made and connected."""
+        hot_degc = np.full(self.n, float(self.subject.temperatures_degc[state]))
+        return (self._kind.mv_at(hot_degc) - self._kind.mv_at(cold_degc)) * self.p["kind"] * self.p["direction"]
+
+    def shown_degc(self, made_mv: Array, *, through_sensor: bool) -> Array:
+        """What the controller shows when the loop brings it those millivolts: it adds those of its own terminals."""
         p = self.p
         wires = p["wire.plus"] + p["wire.minus"] + (p["loop_ohm"] if through_sensor else 0.0)
-        value = (p["terminal_degc"] + np.where(p["crossed"] > 0, -made_k, made_k)) * p["scale"] + p["shift"]
+        zeroed_mv = self._kind.mv_at(p["terminal_degc"]) + np.where(p["crossed"] > 0, -made_mv, made_mv)
+        value = self._kind.degc_at(zeroed_mv) * p["scale"] + p["shift"]
         value = np.where(wires > _OPEN_OHM, TOP_DEGC, np.clip(value, -200, TOP_DEGC))
         value = stopped(self.subject, SIGNAL, np.where(p["other_channel"] > 0, p["other_degc"], value))
         return np.where(p["on"] > 0, value, NO_CONTACT_V)
 
 
 def _mated_live(bench: JunctionBench, role_point: RolePoint) -> Parts:
-    p = bench.p
-    rise_k = (bench.subject.temperatures_degc[role_point.state] - p["terminal_degc"]) * p["kind"] * p["direction"]
-    return {"value": PredictedPart(Kind.LIVE_VALUE, bench.shown_degc(rise_k, through_sensor=True))}
+    made_mv = bench.made_mv(role_point.state, bench.p["terminal_degc"])
+    return {"value": PredictedPart(Kind.LIVE_VALUE, bench.shown_degc(made_mv, through_sensor=True))}
 
 
 def _live(bench: JunctionBench, role_point: RolePoint) -> Parts:

@@ -14,6 +14,7 @@ from irongauge.core.measure.units import FIXED_UNIT, PressureBase, Quantity
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.live_reader import UNTOLD, LiveReader
 from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.thermocouple import ThermocoupleKind
 from irongauge.core.sensors.transfer import IN_VOLTS, Curve, CurveKind, LinearCurve, NtcCurve, StraightCurve
 
 __all__ = [
@@ -31,7 +32,6 @@ __all__ = [
     "SensorType",
     "Stimulus",
     "Switching",
-    "ThermocoupleKind",
     "Wiper",
     "element_from_data",
     "element_to_data",
@@ -81,13 +81,6 @@ class Switching:
     low_when_present: bool = True
 
 
-@dataclass(frozen=True)
-class ThermocoupleKind:
-    """Microvolts per kelvin of the pair of metals, about its working temperature."""
-
-    uv_per_k: float
-
-
 Element = Thermistor | Coil | FrequencyCurve | Wiper | Switching | ThermocoupleKind
 
 # The figures of each element by the names that they have in files and in the database, beside those of the fields here: a
@@ -110,7 +103,7 @@ _ELEMENTS: dict[str, tuple[Callable[..., Element], dict[str, str]]] = {
     ),
     "wiper": (Wiper, {"ohm": "ohm"}),
     "switching": (Switching, {"low_when_present": "low_when_present"}),
-    "thermocouple": (ThermocoupleKind, {"uv_per_k": "uv_per_k"}),
+    "thermocouple": (ThermocoupleKind, {"uv_per_k": "uv_per_k", "type": "letter"}),
 }
 
 

@@ -10,10 +10,15 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cache
 
-__all__ = ["ThermocoupleType", "degc_at_mv", "mv_at_degc", "range_degc", "uv_per_k_at"]
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["ThermocoupleKind", "ThermocoupleType", "degc_at_mv", "mv_at_degc", "range_degc", "uv_per_k_at"]
 
 _LAST_DIGIT_MV = 1e-3  # of the printed tables: an end that is rounded is an end
+_GRID_K = 1.0  # between the points of a kind on arrays; a straight line there is off by less than 0.003 K
 _CLOSE_K = 1e-7  # halving stops there: nothing measures so finely
 
 
@@ -194,3 +199,43 @@ def uv_per_k_at(kind: ThermocoupleType, degc: float) -> float:
     low, high = range_degc(kind)
     before, after = max(degc - 0.5, low), min(degc + 0.5, high)
     return 1000 * (_zeroed_mv(kind, after) - _zeroed_mv(kind, before)) / (after - before)
+
+
+@dataclass(frozen=True)
+class ThermocoupleKind:
+    """The pair of metals on a sensor's card: by its letter, or where it has none by microvolts per kelvin.
+
+    With a letter the volts follow its reference function; without one they are a straight line through 0 °C.
+    """
+
+    uv_per_k: float | None = None
+    letter: ThermocoupleType | None = None
+
+    def __post_init__(self) -> None:
+        if (self.uv_per_k is None) == (self.letter is None):
+            msg = "a thermocouple has its letter, or microvolts per kelvin where it has none"
+            raise ValueError(msg)
+        if self.uv_per_k is not None and self.uv_per_k <= 0:
+            msg = "a thermocouple gives positive microvolts per kelvin"
+            raise ValueError(msg)
+
+    def mv_at(self, degc: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Millivolts against 0 °C at temperatures of shape (n,); beyond the kind's range those at its end."""
+        if self.letter is None:
+            return degc * (self.uv_per_k or 0.0) / 1000
+        return np.interp(degc, *_grid(self.letter))
+
+    def degc_at(self, mv: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Temperatures at millivolts against 0 °C, both of shape (n,); the inverse of `mv_at`."""
+        if self.letter is None:
+            return mv * 1000 / (self.uv_per_k or 1.0)
+        temperatures_degc, millivolts = _grid(self.letter)
+        return np.interp(mv, millivolts, temperatures_degc)
+
+
+@cache
+def _grid(kind: ThermocoupleType) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Temperatures over a kind's range and the millivolts there, both rising."""
+    low, high = range_degc(kind)
+    temperatures_degc = np.linspace(low, high, round((high - low) / _GRID_K) + 1)
+    return temperatures_degc, np.array([_zeroed_mv(kind, degc) for degc in temperatures_degc])

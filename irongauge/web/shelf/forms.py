@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from itertools import pairwise
 from typing import Annotated
@@ -19,11 +20,11 @@ from irongauge.core.sensors.circuits import (
     InstrumentKind,
     SensorType,
     Switching,
-    ThermocoupleKind,
     Wiper,
 )
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.thermocouple import ThermocoupleKind, ThermocoupleType
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
 from irongauge.core.shop import HEIGHT_M, Shop
 from irongauge.errors import EntryError, as_sentence, quoted
@@ -117,6 +118,7 @@ class SensorTypeForm(PostedForm):
     hz_high: Annotated[float | None, optional_number(0.1, 20_000, what="the frequency at 100 %")] = None
     pulse_low_ms: Annotated[float | None, optional_number(0.01, 500, what="the pulse at −40 °C")] = None
     pulse_high_ms: Annotated[float | None, optional_number(0.01, 500, what="the pulse at 125 °C")] = None
+    thermocouple_type: Annotated[str, choice(*ThermocoupleType, "other")] = "K"
     uv_per_k: Annotated[float | None, optional_number(1, 100, what="microvolts per kelvin")] = None
     source: Annotated[str, text(200, what="where the curve is from", needed=False)] = ""
 
@@ -176,48 +178,72 @@ def sensor_from_form(form: SensorTypeForm, shop: Shop) -> SensorType:
 
 def _element_from_form(form: SensorTypeForm, family: Family) -> Element | None:
     """The figures that this family needs beside a curve; `EntryError` naming the first that is missing."""
-
-    def figure(name: str) -> float:
-        found: float | None = getattr(form, name)
-        if found is None:
-            raise EntryError(name, "", "This kind of sensor needs it.", "It stands in the data sheet.")
-        return found
-
     element = FAMILIES[family].element
-    if element is Thermistor:
-        return _thermistor(form) if form.ntc_by == "points" else Thermistor(figure("ohm_25"), figure("beta_k"))
-    if element is Coil:
-        low_v, high_v = figure("loose_low_v"), figure("loose_high_v")
-        if low_v >= high_v:
-            raise EntryError("loose_high_v", f"{high_v:g}", "The most is not above the least.", "Exchange the two.")
-        return Coil(figure("coil_ohm"), figure("coil_tolerance_pct"), (low_v, high_v))
-    if element is FrequencyCurve:
-        if figure("hz_low") == figure("hz_high"):
-            raise EntryError("hz_high", "", "Both ends have the same frequency.", "Type the frequency at each end.")
-        return FrequencyCurve(
-            value_low=0.0,
-            value_high=100.0,
-            hz_low=figure("hz_low"),
-            hz_high=figure("hz_high"),
-            degc_low=-40.0,
-            degc_high=125.0,
-            pulse_low_ms=figure("pulse_low_ms"),
-            pulse_high_ms=figure("pulse_high_ms"),
-        )
-    if element is ThermocoupleKind:
-        return ThermocoupleKind(figure("uv_per_k"))
-    if element is Switching:
-        return Switching(form.low_when_present == "yes")
-    return Wiper(form.track_ohm) if element is Wiper and form.track_ohm is not None else None
+    return None if element is None else _ELEMENTS[element](form)
+
+
+def _figure(form: SensorTypeForm, name: str) -> float:
+    found: float | None = getattr(form, name)
+    if found is None:
+        raise EntryError(name, "", "This kind of sensor needs it.", "It stands in the data sheet.")
+    return found
+
+
+def _coil(form: SensorTypeForm) -> Coil:
+    low_v, high_v = _figure(form, "loose_low_v"), _figure(form, "loose_high_v")
+    if low_v >= high_v:
+        raise EntryError("loose_high_v", f"{high_v:g}", "The most is not above the least.", "Exchange the two.")
+    return Coil(_figure(form, "coil_ohm"), _figure(form, "coil_tolerance_pct"), (low_v, high_v))
+
+
+def _frequency(form: SensorTypeForm) -> FrequencyCurve:
+    if _figure(form, "hz_low") == _figure(form, "hz_high"):
+        raise EntryError("hz_high", "", "Both ends have the same frequency.", "Type the frequency at each end.")
+    return FrequencyCurve(
+        value_low=0.0,
+        value_high=100.0,
+        hz_low=_figure(form, "hz_low"),
+        hz_high=_figure(form, "hz_high"),
+        degc_low=-40.0,
+        degc_high=125.0,
+        pulse_low_ms=_figure(form, "pulse_low_ms"),
+        pulse_high_ms=_figure(form, "pulse_high_ms"),
+    )
+
+
+def _thermocouple(form: SensorTypeForm) -> ThermocoupleKind:
+    if form.thermocouple_type == "other":
+        return ThermocoupleKind(_figure(form, "uv_per_k"))
+    return ThermocoupleKind(letter=ThermocoupleType(form.thermocouple_type))
 
 
 def _thermistor(form: SensorTypeForm) -> Thermistor:
-    """An NTC through the points that were pasted as °C and Ω."""
+    """An NTC by its two figures, or through the points that were pasted as °C and Ω."""
+    if form.ntc_by != "points":
+        return Thermistor(_figure(form, "ohm_25"), _figure(form, "beta_k"))
     rows = read_table(form.ntc_points, CurveKind.OHMS, Quantity.TEMPERATURE, "degC", field="ntc_points").rows
     try:
         return Thermistor.from_points(tuple((degc, ohm) for ohm, degc in rows))
     except ValueError as error:
         raise EntryError("ntc_points", form.ntc_points[:40], as_sentence(error)) from error
+
+
+def _switching(form: SensorTypeForm) -> Switching:
+    return Switching(form.low_when_present == "yes")
+
+
+def _wiper(form: SensorTypeForm) -> Wiper | None:
+    return None if form.track_ohm is None else Wiper(form.track_ohm)
+
+
+_ELEMENTS: dict[type, Callable[[SensorTypeForm], Element | None]] = {
+    Thermistor: _thermistor,
+    Coil: _coil,
+    FrequencyCurve: _frequency,
+    ThermocoupleKind: _thermocouple,
+    Switching: _switching,
+    Wiper: _wiper,
+}
 
 
 def _table_curve(form: SensorTypeForm, shop: Shop, quantity: Quantity, base: PressureBase | None) -> TableCurve:
@@ -297,7 +323,9 @@ def _element_values(sensor: SensorType) -> dict[str, str]:
         case Switching() as switching:
             return {"low_when_present": "yes" if switching.low_when_present else "no"}
         case ThermocoupleKind() as pair:
-            found = {"uv_per_k": pair.uv_per_k}
+            if pair.uv_per_k is None:
+                return {"thermocouple_type": str(pair.letter)}
+            return {"thermocouple_type": "other", "uv_per_k": f"{pair.uv_per_k:.10g}"}
     return {name: f"{figure:.10g}" for name, figure in found.items()}
 
 

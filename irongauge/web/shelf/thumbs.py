@@ -7,9 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from irongauge.core.measure.units import show
-from irongauge.core.sensors.circuits import SensorType, Switching, ThermocoupleKind
+from irongauge.core.sensors.circuits import SensorType, Switching
 from irongauge.core.sensors.families import Coil, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.thermocouple import ThermocoupleKind
 
 __all__ = ["CurveThumb", "draw_curve"]
 

@@ -89,8 +89,12 @@ ROWS = {
     "too many pulses": (FUEL, [
         ("running::x1", {"vlow": 0.06, "vhigh": 5.0, "hz": 212.0, "pulse_ms": 2.45}),
         ("running_live::x1", {"hz": 212.0, "value": 162.0})], "fuel_contaminated"),
+    # By the printed tables a K at 320 °C over 20 °C gives 13.040 − 0.798 mV, and a J 17.434 − 1.019 mV.
+    "another pair of metals is fitted": (JUNCTION, [
+        ("thermo_mv::x2", {"mv": 16.42}), ("mated_live:signal:x1", {"value": 20.5}), ("mated_live:signal:x2", {"value": 422.0}),
+        ("loop_ohm", {"ohm": 6.0})], "junction_kind"),
     "falls when it is heated": (JUNCTION, [
-        ("thermo_mv::x2", {"mv": 12.3}), ("mated_live:signal:x1", {"value": 31.0}), ("mated_live:signal:x2", {"value": -268.0}),
+        ("thermo_mv::x2", {"mv": 12.3}), ("mated_live:signal:x1", {"value": 31.0}), ("mated_live:signal:x2", {"value": -200.0}),
         ("loop_ohm", {"ohm": 8.0})], "pair_crossed"),
     "the contact does not close well": (FLOAT, [
         ("mated_v:signal:closed", v(1.12)), ("mated_v:signal:open", v(4.98)), ("sensor_ohm:signal:closed", {"ohm": 960.0})],

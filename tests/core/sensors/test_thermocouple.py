@@ -1,25 +1,22 @@
 """Thermocouples against the printed reference tables, and back."""
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.sensors.thermocouple import ThermocoupleType, degc_at_mv, mv_at_degc, range_degc, uv_per_k_at
-
-# °C and mV as IEC 60584-1 prints them.
-TABLE = {
-    "K": [(-200, -5.891), (-100, -3.554), (25, 1.000), (100, 4.096), (500, 20.644), (1000, 41.276), (1300, 52.410)],
-    "J": [(-200, -7.890), (100, 5.269), (400, 21.848), (750, 42.281), (1200, 69.553)],
-    "T": [(-200, -5.603), (100, 4.279), (200, 9.288), (400, 20.872)],
-    "E": [(-200, -8.825), (100, 6.319), (500, 37.005), (1000, 76.373)],
-    "N": [(-200, -3.990), (100, 2.774), (600, 20.613), (1300, 47.513)],
-    "R": [(100, 0.647), (1000, 10.506), (1700, 20.222)],
-    "S": [(100, 0.646), (1000, 9.587), (1700, 17.947)],
-    "B": [(500, 1.242), (1000, 4.834), (1800, 13.591)],
-}
+from irongauge.core.sensors.thermocouple import (
+    ThermocoupleKind,
+    ThermocoupleType,
+    degc_at_mv,
+    mv_at_degc,
+    range_degc,
+    uv_per_k_at,
+)
+from tests.printed_tables import THERMOCOUPLES as PRINTED
 
 
-@pytest.mark.parametrize(("kind", "degc", "mv"), [(kind, *row) for kind, rows in TABLE.items() for row in rows])
+@pytest.mark.parametrize(("kind", "degc", "mv"), [(kind, *row) for kind, rows in PRINTED.items() for row in rows])
 def test_the_printed_table_is_met_to_its_last_digit(kind, degc, mv):
     assert mv_at_degc(ThermocoupleType(kind), degc) == pytest.approx(mv, abs=6e-4)
     uv_per_k = uv_per_k_at(ThermocoupleType(kind), degc)
@@ -31,6 +28,22 @@ def test_back_is_where_it_came_from(kind, share, cold):
     low, high = range_degc(kind)
     degc = low + share * (high - low)
     assert degc_at_mv(kind, mv_at_degc(kind, degc, cold), cold) == pytest.approx(degc, abs=1e-5)
+
+
+@pytest.mark.parametrize("kind", ThermocoupleType)
+def test_a_column_of_temperatures_meets_the_function_between_the_points_of_its_grid(kind):
+    low, high = range_degc(kind)
+    degc = np.linspace(low, high, 777)
+    pair = ThermocoupleKind(letter=kind)
+    exact = [mv_at_degc(kind, d) for d in degc]
+    assert np.abs(pair.mv_at(degc) - exact).max() < 6e-5
+    assert np.abs(pair.degc_at(pair.mv_at(degc)) - degc).max() < 1e-6
+
+
+def test_a_pair_without_a_letter_is_a_straight_line():
+    pair = ThermocoupleKind(41.0)
+    assert pair.mv_at(np.array([100.0])) == pytest.approx([4.1])
+    assert pair.degc_at(np.array([4.1])) == pytest.approx([100.0])
 
 
 def test_the_terminals_are_added_by_the_function_not_by_one_slope():
