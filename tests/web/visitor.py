@@ -11,7 +11,9 @@ import httpx
 @dataclass
 class Form:
     action: str
+    method: str = "get"
     fields: dict[str, str] = field(default_factory=dict)
+    files: list[str] = field(default_factory=list)
 
 
 class _Reader(HTMLParser):
@@ -26,15 +28,15 @@ class _Reader(HTMLParser):
         self._quiet = False
         self._area: tuple[Form, str] | None = None
 
-    def handle_starttag(self, tag, attrs):
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
         a = {name: value or "" for name, value in attrs}
         if tag == "form":
-            self.forms.append(Form(a["action"]))
+            self.forms.append(Form(a["action"], a.get("method", "get")))
             self._by_id[a.get("id", "")] = self.forms[-1]
         owner = self._by_id.get(a["form"]) if "form" in a else (self.forms[-1] if self.forms else None)
         if tag == "input" and owner is not None and "name" in a:
             if a.get("type") == "file":
-                pass
+                owner.files.append(a["name"])
             elif a.get("type") not in {"radio", "checkbox"} or "checked" in a:
                 owner.fields[a["name"]] = a.get("value", "")
         elif tag == "textarea" and owner is not None:
@@ -51,14 +53,14 @@ class _Reader(HTMLParser):
         self.sources += [a[k] for k in ("src", "href", "action") if k in a]
         self._quiet = tag in {"script", "style"}
 
-    def handle_endtag(self, tag):
+    def handle_endtag(self, tag: str) -> None:
         if tag == "select":
             self._select = None
         if tag == "textarea":
             self._area = None
         self._quiet = False
 
-    def handle_data(self, data):
+    def handle_data(self, data: str) -> None:
         if self._area is not None:
             self._area[0].fields[self._area[1]] += data
         if not self._quiet:
@@ -69,13 +71,13 @@ class _Reader(HTMLParser):
 class Page:
     response: httpx.Response
 
-    def __post_init__(self):
+    def __post_init__(self) -> None:
         self.reader = _Reader()
         self.reader.feed(self.response.text)
         self.text = " ".join(" ".join(self.reader.texts).split())
 
     @property
-    def status(self):
+    def status(self) -> int:
         return self.response.status_code
 
     def form(self, part: str) -> Form:
@@ -96,5 +98,8 @@ class Visitor:
         return Page(self.client.post(form.action, data=form.fields | fields))
 
 
-def circuit(visitor, name):
-    return next(c["uid"] for j in visitor.client.get("/api/v1/jobs").json() for c in j["circuits"] if c["name"] == name)
+def circuit(visitor: Visitor, name: str) -> str:
+    uid: str = next(
+        c["uid"] for j in visitor.client.get("/api/v1/jobs").json() for c in j["circuits"] if c["name"] == name
+    )
+    return uid
