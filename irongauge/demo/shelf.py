@@ -7,7 +7,7 @@ from uuid import UUID, uuid5
 
 from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.measure.units import PressureBase, Quantity
-from irongauge.core.sensors.circuits import Element, Instrument, InstrumentKind, SensorType, Switching
+from irongauge.core.sensors.circuits import Element, Endurance, Instrument, InstrumentKind, SensorType, Switching
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.thermocouple import ThermocoupleKind, ThermocoupleType
@@ -48,9 +48,15 @@ def _sensor(name: str, maker: str, family: Family, curve: LinearCurve, tolerance
         curve=curve,
         tolerance_pct_span=tolerance_pct,
         source=f"{maker} data sheet, as printed",
+        bears=_BEARS.get(name, Endurance()),
     )
 
 
+_BEARS = {
+    "Orrin P10, 0–10 bar": Endurance(low_degc=-40, high_degc=125, overpressure_kpa=2000),
+    "Orrin P250, 0–250 bar": Endurance(low_degc=-40, high_degc=105, overpressure_kpa=50_000),
+    "Orrin B25, 20–250 kPa absolute": Endurance(low_degc=-40, high_degc=125, overpressure_kpa=500),
+}
 _AMPLIFIED, _WIPER = Family.RATIOMETRIC, Family.POTENTIOMETER
 P10 = _sensor("Orrin P10, 0–10 bar", "Orrin", _AMPLIFIED, _pressure(_RATIO, 0.1, 0.9, (0, 1000), _GAUGE), 2.0)
 P250 = _sensor("Orrin P250, 0–250 bar", "Orrin", _AMPLIFIED, _pressure(_RATIO, 0.1, 0.9, (0, 25000), _GAUGE), 1.5)

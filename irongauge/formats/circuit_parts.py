@@ -22,6 +22,7 @@ from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.sensors.circuits import (
     MOST_STIMULI,
     Circuit,
+    Endurance,
     Instrument,
     InstrumentKind,
     Pin,
@@ -92,6 +93,11 @@ class SensorTypePart(FilePart):
     source: Long = ""
     fault_low_v: Finite | None = Field(None, description="No good signal lies below")
     fault_high_v: Finite | None = Field(None, description="No good signal lies above")
+    bears_low_degc: Annotated[float, Field(ge=-273.15, le=2000)] | None = None
+    bears_high_degc: Annotated[float, Field(ge=-273.15, le=2000)] | None = None
+    overpressure_kpa: Annotated[float, Field(gt=0, le=1e6)] | None = Field(
+        None, description="Greatest pressure that leaves it unharmed, on its curve's base"
+    )
 
 
 class PinPart(FilePart):
@@ -274,6 +280,9 @@ def sensor_part(sensor: SensorType) -> SensorTypePart:
         source=sensor.source,
         fault_low_v=sensor.fault_low_v,
         fault_high_v=sensor.fault_high_v,
+        bears_low_degc=sensor.bears.low_degc,
+        bears_high_degc=sensor.bears.high_degc,
+        overpressure_kpa=sensor.bears.overpressure_kpa,
     )
 
 
@@ -342,6 +351,9 @@ def sensor_from_part(part: SensorTypePart) -> SensorType:
         element=element_from_part(part.element),
         fault_low_v=part.fault_low_v,
         fault_high_v=part.fault_high_v,
+        bears=Endurance(
+            low_degc=part.bears_low_degc, high_degc=part.bears_high_degc, overpressure_kpa=part.overpressure_kpa
+        ),
     )
 
 

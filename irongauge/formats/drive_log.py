@@ -23,6 +23,7 @@ if TYPE_CHECKING:
 
 __all__ = ["read_drive"]
 
+_LATEST_S = 1e11  # since 1970 or since the start; far beyond, sums cannot hold seconds apart
 _MOST_ROWS = 500_000
 _HEAD_LINES = 60  # in which the heading must stand
 _LEAST_ROWS = 20
@@ -198,6 +199,12 @@ def _track(
     values = np.array(speeds or places, dtype=float)
     if not (np.isfinite(time_s).all() and np.isfinite(values).all()):
         raise BadFileError(name, "Some of its rows are not numbers.", "Save it again.")
+    if np.abs(time_s).max() > _LATEST_S:
+        raise BadFileError(name, f"Its times go to {np.abs(time_s).max():.4g} s.", "A drive is timed in seconds.")
+    if places and np.any(np.abs(values) > (90.0, 180.0)):
+        raise BadFileError(
+            name, "It has a latitude beyond 90° or a longitude beyond 180°.", "Check which column is which."
+        )
     rises = np.concatenate(([True], np.diff(np.maximum.accumulate(time_s)) > 0))  # the same moment twice counts once
     time_s, values = time_s[rises], values[rises]
     if len(time_s) < _LEAST_ROWS:

@@ -177,6 +177,10 @@ class SensorTypeRow(Base):
         finite("value_low"),
         finite("value_high"),
         CheckConstraint("fault_low_v < fault_high_v", name="fault_volts_apart"),
+        CheckConstraint("bears_low_degc < bears_high_degc", name="temperatures_apart"),
+        finite("bears_low_degc"),
+        finite("bears_high_degc"),
+        finite("overpressure_kpa"),
         CheckConstraint("replaced_by_uid <> uid", name="not_by_itself"),
         _unique_name("sensor_type"),
     )
@@ -202,6 +206,9 @@ class SensorTypeRow(Base):
     curve_points: Mapped[list[list[float]] | None] = mapped_column(JSONB(none_as_null=True))
     fault_low_v: Mapped[float | None]
     fault_high_v: Mapped[float | None]
+    bears_low_degc: Mapped[float | None]
+    bears_high_degc: Mapped[float | None]
+    overpressure_kpa: Mapped[float | None]
     # A change on the Shelf is a new row; what was measured with the old one goes on naming it.
     replaced_by_uid: Mapped[UUID | None] = mapped_column(
         ForeignKey("sensor_type.uid", deferrable=True, initially="DEFERRED")

@@ -58,6 +58,8 @@ BAD = [
     ("no track", "<?xml version='1.0'?><svg/>", "timed rows|not GPX"),
     ("broken off", gpx()[:2000], "not GPX that can be read"),
     ("entities", "<?xml version='1.0'?><!DOCTYPE g [<!ENTITY a 'b'>]><gpx/>", "declares entities"),
+    ("times beyond all time", "time,speed\n" + _rows(lambda t: f"{t}e300,30"), "Its times go to"),
+    ("no such place", "time,lat,lon\n" + _rows(lambda t: f"{t},95.{t},7"), "latitude beyond 90"),
     (
         "decimal commas between commas",
         "time,speed\n" + _rows(lambda t: f"{t},5,30,0"),

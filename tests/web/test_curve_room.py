@@ -278,6 +278,8 @@ TOOLS = [
     ("/curve/convert?value=10+V&side=value", "is not a unit that fits here"),
     ("/curve/convert?reading=2&side=reading&barometer=7", "A barometer shows"),
     ("/curve/choose?least=5&greatest=1", "The greatest is not above the least."),
+    ("/curve/choose?least=0&greatest=10&peak=5", "A peak lies above the greatest"),
+    ("/curve/choose?least=0&greatest=1&place_low_degc=90&place_high_degc=20", "It is below the coldest."),
     ("/curve/choose?least=0&greatest=1&base=", "A pressure is gauge or absolute."),
     ("/curve/numbers?cells=1", "A table has 2 to 512 cells."),
     ("/curve/numbers?cells=1+x", "“x” is not a plain number."),

@@ -139,3 +139,32 @@ def test_a_thermometer_can_stand_among_the_instruments(visitor):
     }
     assert visitor.send(form, **fields).status == 200
     assert "± 0.5 % of 150.0 °C" in visitor.get("/shelf").text
+
+
+def test_what_a_sensor_bears_is_kept_and_held_against_its_place(visitor):
+    bears = {"bears_low_degc": "-40", "bears_high_degc": "125", "overpressure": "20 bar"}
+    assert _card(visitor, signal_low="0.5", name="Tough", **bears).status == 200
+    kept = _types(visitor)["Tough"]
+    assert (kept["bears_low_degc"], kept["bears_high_degc"], kept["overpressure_kpa"]) == (-40.0, 125.0, 2000.0)
+    again = visitor.get(f"/shelf/sensor-types/{kept['uid']}/edit").form("/sensor-types").fields
+    assert again["bears_high_degc"] == "125"
+    place = "/curve/choose?quantity=pressure&base=gauge&least=0&greatest=8+bar&place_high_degc=130&peak=18+bar"
+    said = visitor.get(place).text
+    assert "Not for 130 °C: its limit is 125 °C." in said
+    assert "Bears a peak of 18 bar gauge; its limit is 20 bar." in said
+
+
+@pytest.mark.parametrize(
+    ("field", "typed", "says"),
+    [
+        ("overpressure", "8 bar", "Its range goes to 10 bar already."),
+        ("overpressure", "lots", "is not a number"),
+        ("bears_high_degc", "-50", "It is not above the least."),
+        ("bears_high_degc", "5000", "from -273 to 2000"),
+    ],
+)
+def test_what_a_sensor_cannot_bear_is_said_at_its_field(visitor, field, typed, says):
+    page = _card(visitor, name="Odd", **({"bears_low_degc": "-40"} | {field: typed}))
+    assert page.status == 422
+    assert says in page.text
+    assert page.form("/sensor-types").fields[field] == typed

@@ -7,15 +7,17 @@ absolute leaves only N less the atmosphere for boost.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.units import PressureBase, Quantity, rebase, show, show_difference
 from irongauge.core.sensors.circuits import Channel, SensorType
 from irongauge.core.sensors.conversion import Feed, reading_at, value_from_reading
 
-__all__ = ["Converter", "Fit", "Need", "fits_for"]
+__all__ = ["Bearing", "Converter", "Fit", "Need", "Place", "fits_for"]
 
 _POINTS = 64  # places over the needed range at which the worst step of a curve that is not straight is looked for
+_BEST_FIRST = (Mark.PASS, Mark.UNDECIDED, Mark.FAIL)
 _GOOD_SHARE = 0.3  # of the range: below it the resolution is wasted
 
 
@@ -39,6 +41,26 @@ class Need:
         low: float = rebase(self.least, self.base, base, self.atmosphere_kpa)
         high: float = rebase(self.greatest, self.base, base, self.atmosphere_kpa)
         return low, high
+
+
+@dataclass(frozen=True, kw_only=True)
+class Place:
+    """What a sensor meets where it sits, None where nobody said: temperatures, and the greatest peak of a pressure.
+
+    `peak` is in kPa on the base of the need: water hammer, a pump's relief, a boost spike.
+    """
+
+    low_degc: float | None = None
+    high_degc: float | None = None
+    peak_kpa: float | None = None
+
+
+@dataclass(frozen=True)
+class Bearing:
+    """How a sensor stands one thing that it meets at its place."""
+
+    mark: Mark
+    sentence: str
 
 
 @dataclass(frozen=True)
@@ -68,25 +90,87 @@ class Fit:
     short_low: float
     short_high: float
     sentence: str
+    bearings: tuple[Bearing, ...] = ()
 
     @property
     def covers(self) -> bool:
         return self.short_low <= 0 and self.short_high <= 0
 
+    @property
+    def mark(self) -> Mark:
+        """Whether it suits: a range that covers the need, and nothing at its place that it does not bear."""
+        marks = {bearing.mark for bearing in self.bearings}
+        if not self.covers or Mark.FAIL in marks:
+            return Mark.FAIL
+        return Mark.UNDECIDED if Mark.UNDECIDED in marks else Mark.PASS
 
-def fits_for(need: Need, sensors: tuple[SensorType, ...], converter: Converter, unit: str) -> tuple[Fit, ...]:
-    """Every type that senses the quantity: those that cover it first, the most of the range used first; then those that
-    would clip, the least short first. `unit` is that of the sentences.
+
+def fits_for(
+    need: Need, sensors: tuple[SensorType, ...], converter: Converter, unit: str, place: Place | None = None
+) -> tuple[Fit, ...]:
+    """Every type that senses the quantity: those that suit first, the most of the range used first; then those whose card
+    does not say enough; then those that would clip, the least short first. `unit` is that of the sentences.
     """
     found = [
-        _fit(need, sensor, channel, converter, unit)
+        replace(
+            _fit(need, sensor, channel, converter, unit),
+            bearings=_bearings(sensor, channel, need, place or Place(), unit),
+        )
         for sensor in sensors
         for channel in sensor.channels
         if channel.curve.quantity is need.quantity
     ]
     return tuple(
-        sorted(found, key=lambda f: (not f.covers, -f.share_used if f.covers else max(f.short_low, f.short_high)))
+        sorted(
+            found,
+            key=lambda f: (
+                _BEST_FIRST.index(f.mark),
+                not f.covers,
+                -f.share_used if f.covers else max(f.short_low, f.short_high),
+            ),
+        )
     )
+
+
+def _bearings(sensor: SensorType, channel: Channel, need: Need, place: Place, unit: str) -> tuple[Bearing, ...]:
+    """What its card says of each thing that the place was told to have."""
+    found = []
+    if place.low_degc is not None:
+        found.append(_stands("cold", place.low_degc, sensor.bears.low_degc, at_least=False))
+    if place.high_degc is not None:
+        found.append(_stands("heat", place.high_degc, sensor.bears.high_degc, at_least=True))
+    if place.peak_kpa is not None and channel.curve.quantity is Quantity.PRESSURE:
+        base = channel.curve.pressure_base
+        peak_kpa = rebase(place.peak_kpa, need.base, base, need.atmosphere_kpa)
+        shown = f"{show(peak_kpa, unit, trim=True)} {base}"
+        bears_kpa = sensor.bears.overpressure_kpa
+        if bears_kpa is None and peak_kpa <= channel.curve.value_high:
+            found.append(Bearing(Mark.PASS, f"A peak of {shown} lies within its range."))
+        elif bears_kpa is None:
+            found.append(
+                Bearing(
+                    Mark.UNDECIDED, f"Its card does not say whether it bears a peak of {shown}: see the data sheet."
+                )
+            )
+        elif peak_kpa <= bears_kpa:
+            found.append(
+                Bearing(Mark.PASS, f"Bears a peak of {shown}; its limit is {show(bears_kpa, unit, trim=True)}.")
+            )
+        else:
+            found.append(
+                Bearing(
+                    Mark.FAIL, f"A peak of {shown} would harm it: it bears {show(bears_kpa, unit, trim=True)} {base}."
+                )
+            )
+    return tuple(found)
+
+
+def _stands(what: str, degc: float, limit_degc: float | None, *, at_least: bool) -> Bearing:
+    if limit_degc is None:
+        return Bearing(Mark.UNDECIDED, f"Its card does not say whether it bears {degc:g} °C: see the data sheet.")
+    if (degc <= limit_degc) if at_least else (degc >= limit_degc):
+        return Bearing(Mark.PASS, f"Bears the {what} of {degc:g} °C; its limit is {limit_degc:g} °C.")
+    return Bearing(Mark.FAIL, f"Not for {degc:g} °C: its limit is {limit_degc:g} °C.")
 
 
 def _fit(need: Need, sensor: SensorType, channel: Channel, converter: Converter, unit: str) -> Fit:

@@ -23,6 +23,7 @@ __all__ = [
     "Channel",
     "Circuit",
     "Element",
+    "Endurance",
     "FamilySpec",
     "Instrument",
     "InstrumentKind",
@@ -214,6 +215,23 @@ class Channel:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Endurance:
+    """What a sensor's data sheet says it bears at its place; None where it does not say.
+
+    `overpressure_kpa` is the greatest pressure that leaves it unharmed, on the base of its curve.
+    """
+
+    low_degc: float | None = None
+    high_degc: float | None = None
+    overpressure_kpa: float | None = None
+
+    def __post_init__(self) -> None:
+        if self.low_degc is not None and self.high_degc is not None and self.low_degc >= self.high_degc:
+            msg = "the least temperature that it bears lies below the greatest"
+            raise ValueError(msg)
+
+
+@dataclass(frozen=True, kw_only=True)
 class SensorType:
     """A sensor as its maker sells it. `tolerance_pct_span` is the greatest error allowed, in % of the curve's span.
 
@@ -231,6 +249,7 @@ class SensorType:
     element: Element | None = None
     fault_low_v: float | None = None
     fault_high_v: float | None = None
+    bears: Endurance = Endurance()
 
     def __post_init__(self) -> None:
         spec = FAMILIES[self.family]
@@ -252,6 +271,9 @@ class SensorType:
             raise ValueError(msg)
         if self.fault_low_v is not None and self.fault_high_v is not None and self.fault_low_v >= self.fault_high_v:
             msg = "the fault volts below the range are lower than those above it"
+            raise ValueError(msg)
+        if self.bears.overpressure_kpa is not None and self.quantity is not Quantity.PRESSURE:
+            msg = "only a pressure sensor bears an overpressure"
             raise ValueError(msg)
 
     @property

@@ -9,7 +9,14 @@ from sqlalchemy.orm import Session
 
 from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.measure.units import PressureBase, Quantity
-from irongauge.core.sensors.circuits import Instrument, InstrumentKind, SensorType, element_from_data, element_to_data
+from irongauge.core.sensors.circuits import (
+    Endurance,
+    Instrument,
+    InstrumentKind,
+    SensorType,
+    element_from_data,
+    element_to_data,
+)
 from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
 from irongauge.errors import NotFoundError
@@ -31,6 +38,9 @@ def sensor_type_of(row: SensorTypeRow) -> SensorType:
         element=None if row.element is None else element_from_data(row.element),
         fault_low_v=row.fault_low_v,
         fault_high_v=row.fault_high_v,
+        bears=Endurance(
+            low_degc=row.bears_low_degc, high_degc=row.bears_high_degc, overpressure_kpa=row.overpressure_kpa
+        ),
     )
 
 
@@ -144,6 +154,9 @@ class ShelfRepository:
                 curve_points=[list(p) for p in curve.points] if isinstance(curve, TableCurve) else None,
                 fault_low_v=sensor.fault_low_v,
                 fault_high_v=sensor.fault_high_v,
+                bears_low_degc=sensor.bears.low_degc,
+                bears_high_degc=sensor.bears.high_degc,
+                overpressure_kpa=sensor.bears.overpressure_kpa,
             )
         )
         self._session.flush()

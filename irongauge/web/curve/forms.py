@@ -10,8 +10,8 @@ from irongauge.core.controllers.cross_checks import CheckKind
 from irongauge.core.controllers.figures import FormKind, Input, Target, spread
 from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_sensed
 from irongauge.core.measure.quantities import Limits
-from irongauge.core.measure.units import UNITS, PressureBase, Quantity, rebase, standard_atmosphere_kpa
-from irongauge.core.sensors.choosing import Converter, Need
+from irongauge.core.measure.units import UNITS, PressureBase, Quantity, rebase, show, standard_atmosphere_kpa
+from irongauge.core.sensors.choosing import Converter, Need, Place
 from irongauge.core.sensors.circuits import Channel
 from irongauge.core.sensors.conversion import Feed, Scale, reading_quantity
 from irongauge.core.sensors.transfer import CurveKind
@@ -88,6 +88,9 @@ class ChooseForm(PostedForm):
     ] = None
     bits: Annotated[str, choice(*BITS)] = "10"
     full_scale_v: Annotated[float, number(0.5, 32, what="the input's full scale in volts")] = 5.0
+    place_low_degc: Annotated[float | None, optional_number(-273, 2000, what="a temperature in °C")] = None
+    place_high_degc: Annotated[float | None, optional_number(-273, 2000, what="a temperature in °C")] = None
+    peak: str = ""
 
 
 class CompareForm(PostedForm):
@@ -192,8 +195,8 @@ def readings_from(typed: str, seen: Input) -> tuple[float, ...]:
     return tuple(numbers)
 
 
-def need_from(form: ChooseForm, shop: Shop) -> tuple[Need, Converter]:
-    """What is needed, margin included; `EntryError` naming the end that does not fit."""
+def need_from(form: ChooseForm, shop: Shop) -> tuple[Need, Converter, Place]:
+    """What is needed, margin included, and what is met there; `EntryError` naming the field that does not fit."""
     quantity = Quantity(form.quantity)
     atmosphere_kpa = standard_atmosphere_kpa(shop.height_m if form.height_m is None else form.height_m)
     ends, bases = [], []
@@ -215,4 +218,19 @@ def need_from(form: ChooseForm, shop: Shop) -> tuple[Need, Converter]:
     if low >= high:
         raise EntryError("greatest", form.greatest, "The greatest is not above the least.", "Exchange the two.")
     high += form.margin_pct / 100 * (high - low)
-    return Need(quantity, low, high, base, atmosphere_kpa), Converter(int(form.bits), form.full_scale_v)
+    need = Need(quantity, low, high, base, atmosphere_kpa)
+    return need, Converter(int(form.bits), form.full_scale_v), _place_from(form, need, shop)
+
+
+def _place_from(form: ChooseForm, need: Need, shop: Shop) -> Place:
+    low_degc, high_degc = form.place_low_degc, form.place_high_degc
+    if low_degc is not None and high_degc is not None and low_degc > high_degc:
+        raise EntryError("place_high_degc", f"{high_degc:g}", "It is below the coldest.", "Exchange the two.")
+    peak_kpa = None
+    if need.quantity is Quantity.PRESSURE and form.peak.strip():
+        sensed = parse_sensed(form.peak, Quantity.PRESSURE, field="peak", unit=shop.units[Quantity.PRESSURE])
+        peak_kpa = rebase(sensed.value, sensed.said or need.base, need.base, need.atmosphere_kpa)
+        if peak_kpa < need.greatest:
+            greatest = show(need.greatest, shop.units[Quantity.PRESSURE], trim=True)
+            raise EntryError("peak", form.peak, f"A peak lies above the greatest of {greatest}.", "Leave it out else.")
+    return Place(low_degc=low_degc, high_degc=high_degc, peak_kpa=peak_kpa)

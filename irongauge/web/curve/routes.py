@@ -172,8 +172,8 @@ def get_choose(request: Request, database: DatabaseDep, pages: PagesDep) -> Resp
     quantity = Quantity(typed["quantity"]) if typed["quantity"] in set(Quantity) else Quantity.PRESSURE
     if form is not None and form.least.strip() and form.greatest.strip():
         try:
-            need, converter = need_from(form, shop)
-            found = fits_for(need, shelf, converter, shop.units[quantity])
+            need, converter, place = need_from(form, shop)
+            found = fits_for(need, shelf, converter, shop.units[quantity], place)
         except EntryError as error:
             state = state.with_error(error)
     return pages.render(

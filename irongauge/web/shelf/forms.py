@@ -9,13 +9,22 @@ from typing import Annotated
 from uuid import uuid4
 
 from irongauge.core.bench.case import SHOP_LIMITS, ShopLimits
-from irongauge.core.measure.entry import parse_entry, parse_plain_number
+from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_sensed
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
-from irongauge.core.measure.units import PressureBase, Quantity, from_fixed, show, units_of
+from irongauge.core.measure.units import (
+    PressureBase,
+    Quantity,
+    from_fixed,
+    rebase,
+    show,
+    standard_atmosphere_kpa,
+    units_of,
+)
 from irongauge.core.sensors.circuits import (
     FAMILIES,
     Element,
+    Endurance,
     Instrument,
     InstrumentKind,
     SensorType,
@@ -102,6 +111,9 @@ class SensorTypeForm(PostedForm):
     table: str = ""
     fault_low_v: Annotated[float | None, optional_number(-1, 32, what="volts")] = None
     fault_high_v: Annotated[float | None, optional_number(-1, 32, what="volts")] = None
+    bears_low_degc: Annotated[float | None, optional_number(-273, 2000, what="a temperature in °C")] = None
+    bears_high_degc: Annotated[float | None, optional_number(-273, 2000, what="a temperature in °C")] = None
+    overpressure: Annotated[str, text(30, what="its overpressure", needed=False)] = ""
     ntc_by: Annotated[str, choice("beta", "points")] = "beta"
     ntc_points: str = ""
     sure: str = ""
@@ -173,7 +185,28 @@ def sensor_from_form(form: SensorTypeForm, shop: Shop) -> SensorType:
         element=_element_from_form(form, family),
         fault_low_v=form.fault_low_v if curve is not None else None,
         fault_high_v=form.fault_high_v if curve is not None else None,
+        bears=_endurance(form, curve, shop),
     )
+
+
+def _endurance(form: SensorTypeForm, curve: StraightCurve | None, shop: Shop) -> Endurance:
+    """What it bears; the overpressure in any unit, on the curve's base unless it names the other."""
+    low_degc, high_degc = form.bears_low_degc, form.bears_high_degc
+    if low_degc is not None and high_degc is not None and low_degc >= high_degc:
+        raise EntryError("bears_high_degc", f"{high_degc:g}", "It is not above the least.", "Exchange the two.")
+    if curve is None or curve.quantity is not Quantity.PRESSURE or not form.overpressure:
+        return Endurance(low_degc=low_degc, high_degc=high_degc)
+    sensed = parse_sensed(
+        form.overpressure, Quantity.PRESSURE, field="overpressure", unit=shop.units[Quantity.PRESSURE]
+    )
+    base, atmosphere_kpa = curve.pressure_base, standard_atmosphere_kpa(shop.height_m)
+    most_kpa = float(rebase(sensed.value, sensed.said or base, base, atmosphere_kpa))
+    if most_kpa < curve.value_high:
+        end = show(curve.value_high, shop.units[Quantity.PRESSURE], trim=True)
+        raise EntryError(
+            "overpressure", form.overpressure, f"Its range goes to {end} already.", "Overpressure lies above its range."
+        )
+    return Endurance(low_degc=low_degc, high_degc=high_degc, overpressure_kpa=most_kpa)
 
 
 def _element_from_form(form: SensorTypeForm, family: Family) -> Element | None:
@@ -284,6 +317,10 @@ def sensor_values(sensor: SensorType, shop: Shop) -> FormState:
     }
     for name, volts in (("fault_low_v", sensor.fault_low_v), ("fault_high_v", sensor.fault_high_v)):
         values[name] = "" if volts is None else f"{volts:g}"
+    for name, degc in (("bears_low_degc", sensor.bears.low_degc), ("bears_high_degc", sensor.bears.high_degc)):
+        values[name] = "" if degc is None else f"{degc:g}"
+    if sensor.bears.overpressure_kpa is not None:
+        values["overpressure"] = show(sensor.bears.overpressure_kpa, shop.units[Quantity.PRESSURE], trim=True)
     return FormState(values | _curve_values(sensor, shop) | _element_values(sensor))
 
 

@@ -7,9 +7,10 @@ from uuid import UUID
 
 import pytest
 
+from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.units import PressureBase, Quantity, standard_atmosphere_kpa
-from irongauge.core.sensors.choosing import Converter, Need, fits_for
-from irongauge.core.sensors.circuits import SensorType
+from irongauge.core.sensors.choosing import Converter, Need, Place, fits_for
+from irongauge.core.sensors.circuits import Endurance, SensorType
 from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.plausibility import Weight, doubts_about
 from irongauge.core.sensors.thermistor import Thermistor
@@ -181,3 +182,52 @@ def test_an_input_that_ends_before_the_signal_clips_it():
     (none,) = fits_for(Need(Quantity.PRESSURE, 0.0, 690.0, GAUGE), (P10,), Converter(12, 0.4), "kPa")
     assert not none.covers
     assert "sees none of its signal" in none.sentence
+
+
+SHEET = Endurance(low_degc=-40.0, high_degc=125.0, overpressure_kpa=2000.0)
+
+
+@pytest.mark.parametrize(
+    ("bears", "place", "mark", "says"),
+    [
+        (SHEET, Place(low_degc=-30, high_degc=110), Mark.PASS, "Bears the heat of 110 °C; its limit is 125 °C."),
+        (SHEET, Place(low_degc=-40, high_degc=125), Mark.PASS, "Bears the cold of -40 °C"),
+        (SHEET, Place(high_degc=140), Mark.FAIL, "Not for 140 °C: its limit is 125 °C."),
+        (SHEET, Place(low_degc=-45), Mark.FAIL, "Not for -45 °C"),
+        (SHEET, Place(peak_kpa=1900), Mark.PASS, "Bears a peak of 1900 kPa gauge; its limit is 2000 kPa."),
+        (SHEET, Place(peak_kpa=2100), Mark.FAIL, "would harm it: it bears 2000 kPa gauge."),
+        (Endurance(), Place(peak_kpa=900), Mark.PASS, "lies within its range"),
+        (Endurance(), Place(peak_kpa=1100), Mark.UNDECIDED, "does not say whether it bears a peak of 1100 kPa"),
+        (Endurance(), Place(high_degc=90), Mark.UNDECIDED, "does not say whether it bears 90 °C"),
+    ],
+)
+def test_a_card_is_held_against_its_place(bears, place, mark, says):
+    need = Need(Quantity.PRESSURE, 0.0, 800.0, GAUGE)
+    (fit,) = fits_for(need, (replace(P10, bears=bears),), Converter(), "kPa", place)
+    assert fit.covers
+    assert fit.mark is mark
+    assert any(says in bearing.sentence for bearing in fit.bearings)
+
+
+def test_a_peak_is_put_on_the_base_of_each_curve():
+    """300 kPa gauge at 1 830 m is 381.2 kPa absolute."""
+    need = Need(Quantity.PRESSURE, 0.0, 160.0, GAUGE, standard_atmosphere_kpa(1830))
+    sensor = replace(B40, bears=Endurance(overpressure_kpa=380.0))
+    (fit,) = fits_for(need, (sensor,), Converter(), "kPa", Place(peak_kpa=300.0))
+    assert "381.2 kPa absolute" in fit.bearings[0].sentence
+    assert fit.mark is Mark.FAIL
+
+
+def test_a_card_that_says_enough_stands_before_one_that_does_not():
+    known, silent = replace(P10, name="known", bears=SHEET), replace(P10, name="silent", uid=UUID(int=3))
+    found = fits_for(
+        Need(Quantity.PRESSURE, 0.0, 950.0, GAUGE), (silent, known), Converter(), "kPa", Place(high_degc=100)
+    )
+    assert [fit.sensor.name for fit in found] == ["known", "silent"]
+
+
+def test_only_a_pressure_sensor_bears_an_overpressure():
+    with pytest.raises(ValueError, match="only a pressure sensor"):
+        replace(N10, bears=SHEET)
+    with pytest.raises(ValueError, match="below the greatest"):
+        Endurance(low_degc=50, high_degc=50)
