@@ -10,8 +10,9 @@ from irongauge.core.bench.case import ShopLimits
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import Quantity, units_of
 
-__all__ = ["HEIGHT_M", "SYSTEM_VOLTS", "Job", "Shop", "Technician", "Vehicle", "default_units"]
+__all__ = ["HEIGHT_M", "SIMULATOR_NAME", "SYSTEM_VOLTS", "Job", "Shop", "Technician", "Vehicle", "default_units"]
 
+SIMULATOR_NAME = "The simulator"  # the technician who takes the readings of jobs for practice
 SYSTEM_VOLTS = (12.0, 24.0)  # nominal, of road and rail vehicles
 # Where vehicles are tested, metres above sea level: below the lowest shores and above the highest roads there are, and within
 # the layer that the standard atmosphere's formula is for.
@@ -64,7 +65,10 @@ class Vehicle:
 
 @dataclass(frozen=True, kw_only=True)
 class Job:
-    """One stay of a vehicle in the shop. It is open until `handed_over_at` is set, with who reviewed it."""
+    """One stay of a vehicle in the shop. It is open until `handed_over_at` is set, with who reviewed it.
+
+    One for practice has simulated circuits with hidden faults; it is never handed over.
+    """
 
     uid: UUID
     number: int
@@ -75,6 +79,7 @@ class Job:
     technician: Technician
     handed_over_at: datetime | None = None
     reviewed_by: Technician | None = None
+    is_practice: bool = False
 
     def __post_init__(self) -> None:
         if self.promised_on < self.received_on:
@@ -82,6 +87,9 @@ class Job:
             raise ValueError(msg)
         if (self.handed_over_at is None) != (self.reviewed_by is None):
             msg = "a job that is handed over was reviewed by someone, and only such a one"
+            raise ValueError(msg)
+        if self.is_practice and self.handed_over_at is not None:
+            msg = "a job for practice is not handed over"
             raise ValueError(msg)
 
     @property

@@ -19,13 +19,12 @@ from irongauge.core.measure.units import standard_atmosphere_kpa
 from irongauge.core.sensors.circuits import (
     Circuit,
     Instrument,
-    Pin,
     PullUp,
     Role,
-    SensorType,
     Stimulus,
 )
-from irongauge.core.shop import Job, Shop, Technician, Vehicle
+from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Technician, Vehicle
+from irongauge.demo.cards import card, training_board
 from irongauge.demo.curves import add_curves
 from irongauge.demo.pulses import add_pulses
 from irongauge.demo.shelf import (
@@ -50,7 +49,6 @@ from irongauge.store.repositories import Store
 from irongauge.workflows.bench import parse_answer
 from irongauge.workflows.jobs import judge_open_jobs
 from irongauge.workflows.judging import CircuitFacts
-from irongauge.workflows.simulate import SIMULATOR_NAME
 from irongauge.workflows.view import today
 
 __all__ = ["load_demo"]
@@ -81,40 +79,6 @@ class _Plan:
     mistyped: dict[str, str] = field(default_factory=dict)
 
 
-_ROLES = (Role.REFERENCE, Role.RETURN, Role.SIGNAL)
-
-
-def _circuit(  # noqa: PLR0913  a circuit's card has these lines
-    job: str,
-    name: str,
-    sensor: SensorType,
-    colours: str,
-    stimuli: tuple[Stimulus, ...],
-    channel: str,
-    *,
-    cavities: str = "ABC",
-    roles: tuple[Role | None, ...] = _ROLES,
-    pull_up: PullUp | None = None,
-    others_on_reference: str = "",
-) -> Circuit:
-    pins = tuple(
-        Pin(cavity, colour, role) for cavity, colour, role in zip(cavities, colours.split(), roles, strict=True)
-    )
-    return Circuit(
-        uid=uid_of(f"{job}/{name}"),
-        name=name,
-        family=sensor.family,
-        pins=pins,
-        reference_v=5.0,
-        sensor=sensor,
-        stimuli=stimuli,
-        pull_up=pull_up,
-        live_channel=channel,
-        live_full_scale_v=5.0,
-        others_on_reference=others_on_reference,
-    )
-
-
 def _healthy(
     circuit: Circuit, *values: str, ref: str = "4.98", mated: str = "4.96", drop: str = "9mV"
 ) -> dict[str, str]:
@@ -143,30 +107,30 @@ def _healthy(
 
 def _launcher() -> list[_Plan]:
     vented = Stimulus("vented", 0.0)
-    brake = _circuit("LT-7", "Brake line pressure", P10, "red black blue", (vented, Stimulus("pedal held", 450.0)), "AI 3",
+    brake = card("LT-7", "Brake line pressure", P10, "red black blue", (vented, Stimulus("pedal held", 450.0)), "AI 3",
                      others_on_reference="Throttle position, boost pressure")  # fmt: skip
-    winch = _circuit("LT-7", "Winch oil pressure", P250, "red/white black yellow",
+    winch = card("LT-7", "Winch oil pressure", P250, "red/white black yellow",
                      (Stimulus("drum idle", 0.0), Stimulus("holding the trailer", 12000.0)), "AI 4", cavities="123")  # fmt: skip
-    throttle = _circuit("LT-7", "Throttle position", T90, "violet brown green",
+    throttle = card("LT-7", "Throttle position", T90, "violet brown green",
                         (Stimulus("closed", 0.0), Stimulus("at the stop", 84.0)), "AI 1")  # fmt: skip
-    boost = _circuit("LT-7", "Boost pressure", B25, "red black white",
+    boost = card("LT-7", "Boost pressure", B25, "red black white",
                      (Stimulus("engine stopped", round(standard_atmosphere_kpa(12.0), 1)), Stimulus("hand pump", 180.0)), "AI 2",
                      roles=(None, None, None), cavities="123")  # fmt: skip
-    wheel = _circuit("LT-7", "Axle speed", V800, "white green", (Stimulus("turned by hand", None),), "FI 1", cavities="12",
+    wheel = card("LT-7", "Axle speed", V800, "white green", (Stimulus("turned by hand", None),), "FI 1", cavities="12",
                      roles=(Role.PLUS, Role.MINUS))  # fmt: skip
     wheel = replace(wheel, shielded=True, differential=True)
-    fuel = _circuit("LT-7", "Fuel composition", F150, "red black violet", (Stimulus("fuel in the tank", 10.0),), "FI 2",
+    fuel = card("LT-7", "Fuel composition", F150, "red black violet", (Stimulus("fuel in the tank", 10.0),), "FI 2",
                     pull_up=PullUp(4700.0, 5.0))  # fmt: skip
     fuel = replace(fuel, reference_v=12.0, battery_fed=True)
     winch_typed = _healthy(winch, "0.69", "0.69", "11.9", "2.51", "2.51", "125.6", drop="218mV")
     winch_typed["off_ohm:2"] = "38.6"
     boost_typed = _healthy(boost, "1.90", "1.89", "1.01", "3.35", "3.34", "1.79")
     shaft = (
-        _circuit("LT-7", "Propeller shaft speed", H3, "red black blue",
+        card("LT-7", "Propeller shaft speed", H3, "red black blue",
                  (Stimulus("target away", None), Stimulus("target there", None)), "DI 2",
                  pull_up=PullUp(4700.0, 5.0), others_on_reference="Throttle position"))  # fmt: skip
     coolant = (
-        _circuit("LT-7", "Coolant temperature", N10, "yellow black", (Stimulus("as it stands", 18.0), Stimulus("warm", 80.0)),
+        card("LT-7", "Coolant temperature", N10, "yellow black", (Stimulus("as it stands", 18.0), Stimulus("warm", 80.0)),
                  "AI 5", cavities="12", roles=(Role.SIGNAL, Role.RETURN), pull_up=PullUp(2200.0, 5.0)))  # fmt: skip
     return [
         _Plan(circuit=brake),
@@ -192,17 +156,17 @@ def _stands_high(v: str, r: str, s: str) -> dict[str, str]:
 
 
 def _groomer() -> list[_Plan]:
-    tilt = _circuit("G-12", "Blade tilt angle", T90, "red grey green",
+    tilt = card("G-12", "Blade tilt angle", T90, "red grey green",
                     (Stimulus("blade level", 45.0), Stimulus("blade at the left stop", 78.0)), "X2-1")  # fmt: skip
-    air = _circuit("G-12", "Manifold absolute pressure", B25, "red black yellow",
+    air = card("G-12", "Manifold absolute pressure", B25, "red black yellow",
                    (Stimulus("engine stopped", round(standard_atmosphere_kpa(1830.0), 1)), Stimulus("hand pump", 180.0)),
                    "X2-4")  # fmt: skip
-    tiller = _circuit("G-12", "Tiller drive pressure", P250, "red blue white",
+    tiller = card("G-12", "Tiller drive pressure", P250, "red blue white",
                       (Stimulus("tiller stopped", 0.0), Stimulus("relief valve", 21000.0)), "X2-5", cavities="123",
                       pull_up=PullUp(100_000.0, 5.0))  # fmt: skip
-    level = _circuit("G-12", "Tiller oil level", S1, "grey black", (Stimulus("float up", None), Stimulus("float down", None)),
+    level = card("G-12", "Tiller oil level", S1, "grey black", (Stimulus("float up", None), Stimulus("float down", None)),
                     "DI 4", cavities="12", roles=(Role.SIGNAL, Role.RETURN), pull_up=PullUp(3300.0, 5.0))  # fmt: skip
-    exhaust = _circuit("G-12", "Exhaust temperature", K41, "green white", (Stimulus("cold", 20.0), Stimulus("idling hot", 320.0)),
+    exhaust = card("G-12", "Exhaust temperature", K41, "green white", (Stimulus("cold", 20.0), Stimulus("idling hot", 320.0)),
                       "TC 1", cavities="12", roles=(Role.PLUS, Role.MINUS))  # fmt: skip
     tilt_typed = _healthy(tilt, "2.49", "2.48", "44.8", "2.50", "2.49", "45.0")
     air_typed = _healthy(air, "1.53", "1.52", "0.81", "3.36", "3.35", "1.80")
@@ -219,11 +183,11 @@ def _groomer() -> list[_Plan]:
 
 
 def _de_icer() -> list[_Plan]:
-    spray = _circuit("D-3", "Spray pressure", P10, "red black green",
+    spray = card("D-3", "Spray pressure", P10, "red black green",
                      (Stimulus("vented", 0.0), Stimulus("pump at idle", 600.0)), "CH 7")  # fmt: skip
-    level = _circuit("D-3", "Tank level arm", L50, "orange black pink",
+    level = card("D-3", "Tank level arm", L50, "orange black pink",
                      (Stimulus("tank empty", 0.0), Stimulus("arm lifted by hand", 0.04)), "CH 8", cavities="123")  # fmt: skip
-    boom = _circuit("D-3", "Boom height angle", T90, "red brown yellow",
+    boom = card("D-3", "Boom height angle", T90, "red brown yellow",
                     (Stimulus("boom on its rest", 5.0), Stimulus("boom raised", 70.0)), "CH 9")  # fmt: skip
     plans = [
         _Plan(circuit=spray, typed=_healthy(spray, "0.51", "0.50", "0.02", "2.89", "2.88", "5.99"), gauge="Dial 16 bar",
@@ -237,9 +201,9 @@ def _de_icer() -> list[_Plan]:
 
 
 def _locomotive() -> list[_Plan]:
-    reservoir = _circuit("P-2", "Brake reservoir pressure", P10, "red black white",
+    reservoir = card("P-2", "Brake reservoir pressure", P10, "red black white",
                          (Stimulus("drained", 0.0), Stimulus("compressor cut-out", 750.0)), "IN 11")  # fmt: skip
-    regulator = _circuit("P-2", "Regulator handle position", T90, "red black green",
+    regulator = card("P-2", "Regulator handle position", T90, "red black green",
                          (Stimulus("shut", 0.0), Stimulus("full open", 88.0)), "IN 12")  # fmt: skip
     return [
         _Plan(
@@ -287,6 +251,9 @@ def load_demo(database: Database) -> bool:
             OTTOLINE,
             _at(day, -1, 15 * 60 + 12),
         )
+        _bring_in(store, instruments, day, "BOARD", "Training board: a circuit of every family", 12.0, 12.0,
+                  [_Plan(circuit=circuit) for circuit in training_board()],
+                  "Each circuit may hide a fault", SUNNIVA, 0, 14, is_practice=True)  # fmt: skip
         store.jobs.hand_over(p2, _at(day, -5, 15 * 60 + 40), OTTOLINE.uid)
     judge_open_jobs(database)
     return True
@@ -311,6 +278,8 @@ def _bring_in(  # noqa: PLR0913  the lines of a job card
     technician: Technician,
     received_in: int,
     promised_in: int,
+    *,
+    is_practice: bool = False,
 ) -> UUID:
     vehicle = Vehicle(uid_of(tag), tag, description, system_v, height_m)
     store.jobs.add_vehicle(SHOP.uid, vehicle)
@@ -322,6 +291,7 @@ def _bring_in(  # noqa: PLR0913  the lines of a job card
         received_on=day + timedelta(days=received_in),
         promised_on=day + timedelta(days=promised_in),
         technician=technician,
+        is_practice=is_practice,
     )
     store.jobs.add_job(job)
     clock = _at(day, min(-1, promised_in), 9 * 60 + 12)

@@ -58,6 +58,7 @@ class JobPart(FilePart):
     technician_uid: UUID
     handed_over_at: AwareDatetime | None = None
     reviewed_by_uid: UUID | None = None
+    is_practice: bool = Field(False, description="Simulated circuits with hidden faults; never handed over")
 
 
 class JobFile(FilePart):
@@ -88,6 +89,7 @@ def write_job(record: JobRecord) -> str:
             technician_uid=job.technician.uid,
             handed_over_at=None if job.handed_over_at is None else job.handed_over_at.astimezone(UTC),
             reviewed_by_uid=None if job.reviewed_by is None else job.reviewed_by.uid,
+            is_practice=job.is_practice,
         ),
         vehicle=VehiclePart(
             uid=job.vehicle.uid,
@@ -154,6 +156,7 @@ def _to_record(file: JobFile) -> JobRecord:
             reviewed_by=None
             if job.reviewed_by_uid is None
             else named_in(technicians, job.reviewed_by_uid, "technician"),
+            is_practice=job.is_practice,
         ),
         tuple(technicians.values()),
         tuple(instrument_from_part(i) for i in file.instruments),

@@ -239,6 +239,7 @@ class JobRow(Base):
         length("title", 120, 1),
         CheckConstraint("promised_on >= received_on", name="promised_after_received"),
         CheckConstraint("(handed_over_at IS NULL) = (reviewed_by_uid IS NULL)", name="hand_over_reviewed"),
+        CheckConstraint("NOT is_practice OR handed_over_at IS NULL", name="practice_not_handed_over"),
     )
 
     uid: Mapped[UUID] = mapped_column(primary_key=True)
@@ -250,6 +251,7 @@ class JobRow(Base):
     technician_uid: Mapped[UUID] = mapped_column(ForeignKey("technician.uid"))
     handed_over_at: Mapped[datetime | None]
     reviewed_by_uid: Mapped[UUID | None] = mapped_column(ForeignKey("technician.uid"))
+    is_practice: Mapped[bool]
 
     vehicle: Mapped[VehicleRow] = relationship(lazy="joined", innerjoin=True)
     technician: Mapped[TechnicianRow] = relationship(foreign_keys=[technician_uid], lazy="joined", innerjoin=True)

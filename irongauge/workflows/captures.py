@@ -43,6 +43,7 @@ __all__ = [
     "tell_capture",
 ]
 
+_SIMULATED = "From the simulated pickup."  # a capture's note, and how it is known again
 _MOST_LISTED = 40
 # Of threads, before they take a connection each; then of processes.
 _one_at_a_time, _TURN = threading.Lock(), 0x1907

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Literal, TypeVar
-from uuid import UUID
+from uuid import UUID, uuid4
 
 import structlog
 from sqlalchemy.exc import IntegrityError
@@ -15,7 +15,7 @@ from irongauge.core.controllers.record import KeptCheck, KeptEntry
 from irongauge.core.job_record import CircuitRecord, JobRecord
 from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.sensors.circuits import Circuit, Instrument, SensorType
-from irongauge.core.shop import Job, Shop, Technician, Vehicle
+from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Technician, Vehicle
 from irongauge.errors import BadFileError, EntryError, JobClosedError, RefusedRequestError
 from irongauge.store.database import Database, broken_constraint
 from irongauge.store.repositories import Store
@@ -169,8 +169,12 @@ def add_vehicle(database: Database, vehicle: Vehicle) -> None:
 
 
 def add_job(database: Database, job: Job) -> int:
-    """Add a job; gives back the number that it got."""
+    """Add a job; gives back the number that it got. One for practice brings the simulator into the shop."""
     with database.unit() as store:
+        if job.is_practice:
+            people = store.shops.technicians(require_shop(store).uid)
+            if all(person.name != SIMULATOR_NAME for person in people):
+                store.shops.add_technician(require_shop(store).uid, Technician(uuid4(), SIMULATOR_NAME))
         return store.jobs.add_job(job)
 
 
@@ -199,6 +203,8 @@ def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
     with database.unit() as store:
         shop = require_shop(store)
         _require_open(store, job_uid)
+        if store.jobs.job(job_uid).is_practice:
+            raise RefusedRequestError("This job is for practice.", "It has no vehicle to hand over.")
         store.shops.technician(reviewer_uid)
         (seen,) = gathered(store, shop, people_of(store, shop), (store.jobs.job(job_uid),))
     view = seen.judged(database)

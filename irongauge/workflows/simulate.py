@@ -1,26 +1,30 @@
-"""Let the simulated vehicle take a reading: for learning the Bench where there is nothing to measure.
+"""Practice: the simulated vehicle takes the readings of a job for practice, and the end tells what was hidden.
 
-A shop has it when one of its technicians bears the simulator's name, as in the demo. It reads circuits that nobody else
-has read; what is wrong with one is decided by its identity, hidden, and mended by a reading taken after repair.
+What is wrong with a circuit is decided by its identity, hidden, and mended by a reading taken after repair. No customer's job
+is ever read so.
 """
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from itertools import count
 from uuid import UUID, uuid4
 
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
+from irongauge.core.shop import SIMULATOR_NAME
 from irongauge.errors import RefusedRequestError
 from irongauge.store.database import Database
 from irongauge.workflows.bench import BenchView, NewReading, Recorded, look_at_bench, record_reading
+from irongauge.workflows.jobs import add_circuit
+from irongauge.workflows.view import Depth
 
-__all__ = ["SIMULATOR_NAME", "hidden_fault", "may_simulate", "simulate_reading"]
+__all__ = ["Debrief", "debrief", "hidden_fault", "may_simulate", "practise_again", "simulate_reading"]
 
-SIMULATOR_NAME = "The simulator"
 _GOOD_SHARE = 0.2  # of simulated circuits have nothing wrong
+_FEW_DIGITS = 4
 _RESTED = 1.05  # times its nominal volts has a charged battery
 
 
@@ -29,10 +33,11 @@ def _simulator(view: BenchView) -> UUID | None:
 
 
 def may_simulate(view: BenchView) -> bool:
-    """True in a shop with a simulator, on a circuit whose roles are known and that nobody else has read."""
+    """True on a job for practice, for a circuit whose roles are known and that nobody else has read."""
     uid = _simulator(view)
     by_others = any(r.technician_uid != uid for r in view.view.readings)
-    return uid is not None and not by_others and view.view.assessment.case.is_known
+    is_practice = view.job.job.is_practice and uid is not None
+    return is_practice and not by_others and view.view.assessment.case.is_known
 
 
 def hidden_fault(case: BenchCase) -> str:
@@ -52,7 +57,10 @@ def simulate_reading(database: Database, circuit_uid: UUID, point_text: str) -> 
     view = look_at_bench(database, circuit_uid)
     uid = _simulator(view)
     if uid is None or not may_simulate(view):
-        raise RefusedRequestError("The simulator does not read this circuit.", "Take the reading by hand.")
+        raise RefusedRequestError(
+            "The simulator does not read this circuit.",
+            "It reads circuits of jobs for practice that nobody else has read. Take the reading by hand.",
+        )
     case, test_point = view.view.assessment.case, TestPoint.from_text(point_text)
     current = case.readings.get(test_point)
     new = NewReading(
@@ -65,6 +73,68 @@ def simulate_reading(database: Database, circuit_uid: UUID, point_text: str) -> 
         in_fixed_unit=True,
     )
     return record_reading(database, circuit_uid, new)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Debrief:
+    """What was hidden in a practice circuit, whether the verdict found it, and what the way there cost.
+
+    `titles` are the hidden fault's words, `looks` what would show it; `minutes` is what the readings take on a real vehicle,
+    with the changes of state between them, of which there were `state_changes`.
+    """
+
+    titles: tuple[str, ...]
+    looks: tuple[str, ...]
+    found: bool
+    is_repaired: bool
+    readings: int
+    minutes: float
+    state_changes: int
+
+
+def debrief(view: BenchView) -> Debrief | None:
+    """The end of a practice circuit; None on a customer's job."""
+    from irongauge.core.bench.wiring import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
+    from irongauge.core.diagnosis.faults import words_of  # noqa: PLC0415
+    from irongauge.core.diagnosis.strategy import cost_min, state_of  # noqa: PLC0415
+
+    if not view.job.job.is_practice or not view.view.assessment.case.is_known:
+        return None
+    assessment = view.view.assessment
+    hidden = hidden_fault(assessment.case)
+    wiring = wiring_of(assessment.case)
+    taken = [wiring.role_point_of(r.test_point) for r in view.view.readings]
+    checks = [check for check in taken if check is not None]
+    pairs = list(zip([None, *checks], checks, strict=False))
+    is_repaired = any(r.reason is SupersedeReason.REPAIRED for r in view.view.readings)
+    # A healthy circuit has no fault to name: it is found where the verdict is good.
+    named = set() if assessment.diagnosis is None else {suspect.fault for suspect in assessment.diagnosis.group}
+    done = assessment.verdict.level
+    return Debrief(
+        titles=tuple(words.title for words in words_of(hidden)),
+        looks=tuple(words.inspect for words in words_of(hidden) if words.code != HEALTHY),
+        found=done.is_done if hidden == HEALTHY or is_repaired else hidden in named and not done.is_done,
+        is_repaired=is_repaired,
+        readings=len(view.view.readings),
+        minutes=sum(cost_min(check, last) for last, check in pairs),
+        state_changes=sum(last is None or state_of(last) is not state_of(check) for last, check in pairs),
+    )
+
+
+def practise_again(database: Database, circuit_uid: UUID) -> UUID:
+    """Add a copy of a practice circuit with another hidden fault to its job; gives back the copy's identity."""
+    view = look_at_bench(database, circuit_uid, Depth.MARKS)
+    if not view.job.job.is_practice:
+        raise RefusedRequestError("This job is not for practice.", "Start a job for practice from the Floor.")
+    circuit = view.view.circuit
+    stem, _, number = circuit.name.rpartition(" ")
+    stem, last = (stem, int(number)) if stem and number.isdecimal() and len(number) < _FEW_DIGITS else (circuit.name, 1)
+    with database.unit() as store:
+        names = {c.name for c in store.circuits.of_jobs([view.job.job.uid])[view.job.job.uid]}
+    name = next(f"{stem[:70]} {n}" for n in count(last + 1) if f"{stem[:70]} {n}" not in names)
+    again = replace(circuit, uid=uuid4(), name=name)
+    add_circuit(database, view.job.job.uid, again, reader_is_told=True)
+    return again.uid
 
 
 def _answer(case: BenchCase, test_point: TestPoint, readings: tuple[Reading, ...]) -> str:

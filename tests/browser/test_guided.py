@@ -115,10 +115,12 @@ def test_an_answer_can_be_looked_at_before_it_is_given_and_taken_back_after(desk
     assert desk.complaints() == []
 
 
-def test_the_simulator_takes_the_readings_of_a_circuit_that_nobody_has_read(desk):
-    uid = desk.circuit("Coolant temperature")
-    desk.go(f"/circuits/{uid}/bench")
+def test_a_practice_circuit_is_read_by_the_simulator_and_tells_its_fault_on_demand(desk):
+    board = desk.circuit("Oil pressure")
+    desk.go(f"/circuits/{board}/bench")
     desk.press_and_load("s")
     assert "V" in desk.see(".saved-head")
-    desk.go(f"/circuits/{desk.circuit('Throttle position')}/bench")
-    assert not desk.window.find_elements(By.CSS_SELECTOR, ".simulate"), "a person has read this one"
+    desk.window.find_element(By.LINK_TEXT, "Show what is hidden").click()
+    assert "1 reading ·" in desk.see(".debrief")
+    desk.go(f"/circuits/{desk.circuit('Brake line pressure')}/bench")
+    assert not desk.window.find_elements(By.CSS_SELECTOR, ".simulate"), "a customer's job"

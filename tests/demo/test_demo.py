@@ -2,6 +2,7 @@
 
 from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.measure.quantities import SupersedeReason
+from irongauge.core.sensors.families import Family
 from irongauge.demo import load_demo
 from irongauge.workflows.bench import look_at_bench
 from irongauge.workflows.jobs import look_at_floor
@@ -10,8 +11,9 @@ from tests.workflows.named import every_job
 
 
 def test_four_machines_stand_in_different_states_with_a_dozen_circuits(demo):
-    floor, jobs = look_at_floor(demo), every_job(demo)
-    assert [v.tag for v in floor.vehicles] == ["D-3", "G-12", "LT-7", "P-2"]
+    floor, every = look_at_floor(demo), every_job(demo)
+    assert [v.tag for v in floor.vehicles] == ["BOARD", "D-3", "G-12", "LT-7", "P-2"]
+    jobs = [job for job in every if not job.job.is_practice]
     assert sum(len(job.circuits) for job in jobs) == 18
     states = {job.job.vehicle.tag: job for job in jobs}
     assert states["P-2"].job.handed_over_at is not None
@@ -22,6 +24,9 @@ def test_four_machines_stand_in_different_states_with_a_dozen_circuits(demo):
     assert states["LT-7"].levels[VerdictLevel.OPEN] == 5
     families = {view.circuit.family for job in jobs for view in job.circuits}
     assert len(families) == 8
+    (board,) = (job for job in every if job.job.is_practice)
+    assert {view.circuit.family for view in board.circuits} == set(Family)
+    assert not any(view.readings for view in board.circuits)
 
 
 def test_the_faults_are_the_ones_that_the_stories_tell(demo):

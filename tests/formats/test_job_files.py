@@ -110,8 +110,9 @@ def test_a_file_that_contradicts_itself_is_refused(records, change, says):
 
 def test_readings_as_csv_hold_every_reading_with_its_unit(records):
     for record in records:
-        rows = list(csv.DictReader(io.StringIO(write_readings(record))))
-        assert tuple(rows[0]) == COLUMNS
+        text = csv.DictReader(io.StringIO(write_readings(record)))
+        assert tuple(text.fieldnames) == COLUMNS
+        rows = list(text)
         readings = [r for c in record.circuits for r in c.readings]
         assert [row["uid"] for row in rows] == [str(r.uid) for r in readings]
         assert [row["value"] for row in rows] == ["" if r.value is None else str(r.value) for r in readings]

@@ -27,7 +27,9 @@ def test_every_page_of_the_demo_opens(visitor, jobs):
         "/jobs/new",
     ]
     for job in jobs.values():
-        paths += [f"/jobs/{job['uid']}", f"/jobs/{job['uid']}/handover"]
+        paths += [f"/jobs/{job['uid']}"]
+        if job["vehicle"] != "BOARD":  # a job for practice has no sheet
+            paths += [f"/jobs/{job['uid']}/handover"]
         paths += [f"/circuits/{c['uid']}/{room}" for c in job["circuits"] for room in ("bench", "card")]
     for path in paths:
         page = visitor.get(path)

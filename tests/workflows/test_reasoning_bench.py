@@ -1,17 +1,21 @@
 """The Bench that reasons, against a real database: readings taken back, looked at ahead, and taken by the simulator."""
 
+from dataclasses import replace
+from datetime import UTC, datetime
 from uuid import uuid4
 
 import pytest
 
 from irongauge.core.bench.assessment import VerdictLevel
+from irongauge.core.diagnosis.faults import words_of
 from irongauge.core.measure.quantities import SupersedeReason, TestPoint
+from irongauge.core.shop import SIMULATOR_NAME
 from irongauge.demo.shelf import MORE_SENSORS
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, RefusedRequestError, StaleFormError
 from irongauge.workflows.bench import NewReading, look_ahead, look_at_bench, record_reading, take_back
-from irongauge.workflows.jobs import add_circuit, look_at_floor
+from irongauge.workflows.jobs import add_circuit, hand_over, look_at_floor, look_at_job
 from irongauge.workflows.shelf import look_at_shelf
-from irongauge.workflows.simulate import SIMULATOR_NAME, hidden_fault, may_simulate, simulate_reading
+from irongauge.workflows.simulate import debrief, hidden_fault, may_simulate, practise_again, simulate_reading
 from tests.cards import circuit_of
 from tests.workflows.named import circuit_named, every_job
 
@@ -90,16 +94,61 @@ def test_a_silent_controller_is_found_by_a_screen_that_shows_nothing(demo, brake
     assert "silent" in found.judgements[TestPoint.from_text("live_v::0")].sentence
 
 
-def test_the_simulator_reads_only_what_nobody_else_has_read(demo, brake):
-    simulated = simulate_reading(demo, brake.uid, "battery_v")
+def test_the_simulator_reads_only_a_practice_job_and_what_nobody_else_has_read(demo, brake):
+    board = circuit_named(demo, "Oil pressure")
+    simulated = simulate_reading(demo, board.uid, "battery_v")
     people = look_at_shelf(demo).people
     assert simulated.reading.technician_uid == next(t.uid for t in people.technicians if t.name == SIMULATOR_NAME)
-    record_reading(demo, brake.uid, typed(demo, "battery_lamp", "b"))
-    assert not may_simulate(look_at_bench(demo, brake.uid))
+    assert may_simulate(look_at_bench(demo, board.uid))
+    record_reading(demo, board.uid, typed(demo, "battery_lamp", "b"))
+    assert not may_simulate(look_at_bench(demo, board.uid))
+    with pytest.raises(RefusedRequestError, match="jobs for practice"):
+        simulate_reading(demo, board.uid, "open_v:A")
+    assert not may_simulate(look_at_bench(demo, brake.uid)), "a customer's job"
     with pytest.raises(RefusedRequestError):
-        simulate_reading(demo, brake.uid, "open_v:A")
-    with pytest.raises(RefusedRequestError):
-        simulate_reading(demo, circuit_named(demo, "Boost pressure").uid, "open_v:1")
+        simulate_reading(demo, brake.uid, "battery_v")
+    assert debrief(look_at_bench(demo, brake.uid)) is None
+    with pytest.raises(RefusedRequestError, match="not for practice"):
+        practise_again(demo, brake.uid)
+
+
+def practice_job(demo):
+    return next(j.job for j in look_at_floor(demo).jobs if j.job.is_practice)
+
+
+def test_a_practice_job_is_never_handed_over(demo):
+    with pytest.raises(RefusedRequestError, match="for practice"):
+        hand_over(demo, practice_job(demo).uid, look_at_shelf(demo).people.technicians[0].uid)
+    with pytest.raises(ValueError, match="not handed over"):
+        replace(practice_job(demo), handed_over_at=datetime.now(UTC), reviewed_by=practice_job(demo).technician)
+
+
+def test_another_try_is_the_same_card_with_something_else_hidden(demo):
+    page = look_at_job(demo, practice_job(demo).uid)
+    board = next(v.circuit for v in page.view.circuits if v.circuit.name == "Coolant temperature")
+    hidden, names = set(), []
+    for _ in range(6):
+        view = look_at_bench(demo, practise_again(demo, board.uid))
+        hidden.add(hidden_fault(view.view.assessment.case))
+        names.append(view.view.circuit.name)
+    assert names == [f"Coolant temperature {n}" for n in range(2, 8)]
+    assert len(hidden) > 1
+    assert replace(view.view.circuit, uid=board.uid, name=board.name) == board
+
+
+def test_the_end_tells_what_was_hidden_and_what_it_cost(demo):
+    board = circuit_named(demo, "Oil pressure")
+    for _ in range(MOST_READINGS):
+        found = look_at_bench(demo, board.uid).view.assessment
+        if found.next_test is None:
+            break
+        simulate_reading(demo, board.uid, str(found.next_test.test_point))
+    told = debrief(look_at_bench(demo, board.uid))
+    assert told.found
+    assert told.readings == len(look_at_bench(demo, board.uid).view.readings), "one measured again counts again"
+    assert told.readings / 5 < told.minutes < 3 * told.readings
+    assert 1 <= told.state_changes <= told.readings
+    assert told.titles == tuple(words.title for words in words_of(hidden_fault(found.case)))
 
 
 def shelved(demo, sensor):
@@ -109,7 +158,7 @@ def shelved(demo, sensor):
 
 @pytest.mark.parametrize("sensor", MORE_SENSORS, ids=lambda s: str(s.family))
 def test_the_simulator_takes_a_circuit_of_every_family_to_its_hidden_fault(demo, sensor):
-    job = next(j.job for j in look_at_floor(demo).jobs if j.job.vehicle.system_v == 12)
+    job = practice_job(demo)
     circuit = circuit_of(shelved(demo, sensor))
     add_circuit(demo, job.uid, circuit)
     assert look_at_bench(demo, circuit.uid).view.circuit == circuit, "its card is kept as it was written"

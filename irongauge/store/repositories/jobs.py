@@ -33,6 +33,7 @@ def _job_of(row: JobRow) -> Job:
         technician=technician_of(row.technician),
         handed_over_at=row.handed_over_at,
         reviewed_by=reviewer,
+        is_practice=row.is_practice,
     )
 
 
@@ -107,6 +108,7 @@ class JobRepository:
             technician_uid=job.technician.uid,
             handed_over_at=job.handed_over_at,
             reviewed_by_uid=None if job.reviewed_by is None else job.reviewed_by.uid,
+            is_practice=job.is_practice,
         )
         if keep_number:
             row.number = job.number

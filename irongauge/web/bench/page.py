@@ -17,7 +17,7 @@ from irongauge.core.sensors.circuits import Instrument, InstrumentKind
 from irongauge.web.bench.connector import ConnectorFace, draw_connector
 from irongauge.web.bench.ladder import Ladder, draw_ladder
 from irongauge.workflows.bench import Ahead, BenchView, needs_stimulus
-from irongauge.workflows.simulate import may_simulate
+from irongauge.workflows.simulate import Debrief, debrief, may_simulate
 from irongauge.workflows.view import CircuitView
 
 __all__ = ["AskedTest", "BenchPage", "EvidenceLine", "bench_page", "evidence_line"]
@@ -94,6 +94,7 @@ class BenchPage:
     no_meter: bool
     ahead: Ahead | None
     may_simulate: bool
+    debrief: Debrief | None
 
     @property
     def makes_pulses(self) -> bool:
@@ -106,8 +107,10 @@ class BenchPage:
         return _PULSE_PAGES[kind]
 
 
-def bench_page(view: BenchView, test: Test | None, saved: str, note: str, ahead: Ahead | None = None) -> BenchPage:
-    """Everything that the template shows, worked out."""
+def bench_page(  # noqa: PLR0913  what a look at the Bench is made of
+    view: BenchView, test: Test | None, saved: str, note: str, ahead: Ahead | None = None, *, show_hidden: bool = False
+) -> BenchPage:
+    """Everything that the template shows, worked out. What is hidden is shown at the end, or on demand."""
     assessment = view.view.assessment
     evidence = tuple(evidence_line(view, s) for s in assessment.tests)
     open_job = view.job.job.handed_over_at is None
@@ -127,6 +130,7 @@ def bench_page(view: BenchView, test: Test | None, saved: str, note: str, ahead:
         no_meter=not any(i.kind is InstrumentKind.METER for i in view.people.usable),
         ahead=ahead,
         may_simulate=may_simulate(view),
+        debrief=debrief(view) if asked is None or show_hidden else None,
     )
 
 

@@ -29,7 +29,7 @@ from irongauge.workflows.bench import (
     record_reading,
     take_back,
 )
-from irongauge.workflows.simulate import simulate_reading
+from irongauge.workflows.simulate import practise_again, simulate_reading
 from irongauge.workflows.view import today
 
 router = APIRouter(include_in_schema=False)
@@ -49,6 +49,7 @@ def bench(  # noqa: PLR0913  the address carries what to show
     why: str = "",
     ahead: str = "",
     value: str = "",
+    hidden: str = "",
 ) -> Response:
     circuit_uid = uid_or_missing("circuit", uid)
     view = look_at_bench(database, circuit_uid)
@@ -60,7 +61,7 @@ def bench(  # noqa: PLR0913  the address carries what to show
         except EntryError as error:
             seen = look_ahead(database, circuit_uid, str(asked.test_point), "")
             state = FormState(errors={"value": str(error)})
-    page = bench_page(view, asked, saved, note[:300], seen)
+    page = bench_page(view, asked, saved, note[:300], seen, show_hidden=hidden == "show")
     fresh = _fresh_state(request, page, why)
     values = {**fresh.values, "value": value[:400]}
     return pages.render(
@@ -72,6 +73,12 @@ def bench(  # noqa: PLR0913  the address carries what to show
 def simulate(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
     recorded = simulate_reading(database, uid_or_missing("circuit", uid), posted.values.get("test_point", ""))
     return go_to(request.url_for("bench", uid=uid).include_query_params(saved=recorded.reading.uid))
+
+
+@router.post("/circuits/{uid}/practise-again", name="practise_again")
+def again(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    fresh_uid = practise_again(database, uid_or_missing("circuit", uid))
+    return go_to(request.url_for("bench", uid=fresh_uid))
 
 
 @router.post("/circuits/{uid}/readings/{reading_uid}/back", name="take_back")

@@ -27,3 +27,4 @@ class JobForm(PostedForm):
     received_on: Day
     promised_on: Day
     technician_uid: OptionalUid = None
+    is_practice: Annotated[str, choice("", "yes")] = ""

@@ -160,6 +160,7 @@ def _job_from_form(form: JobForm, view: FloorView) -> Job:
         received_on=form.received_on,
         promised_on=form.promised_on,
         technician=technician,
+        is_practice=form.is_practice == "yes",
     )
 
 

@@ -118,7 +118,10 @@ def _show(
 
 @router.get("/jobs/{uid}/handover", name="handover")
 def handover(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
-    return _show(request, pages, look_at_sheet(database, uid_or_missing("job", uid)), FormState())
+    found = look_at_sheet(database, uid_or_missing("job", uid))
+    if found[0].view.job.is_practice:
+        raise RefusedRequestError("This job is for practice.", "It has no sheet: its readings are the simulator’s.")
+    return _show(request, pages, found, FormState())
 
 
 @router.post("/jobs/{uid}/handover", name="sign")
