@@ -161,3 +161,14 @@ def test_a_form_that_is_left_for_the_shelf_is_there_again(desk):
     assert "is here again" in desk.see("[data-given-back]")
     desk.go(new)
     assert desk.window.find_element("name", "name").get_attribute("value") == "", "it is given back once"
+
+
+def test_a_job_that_is_left_for_a_new_vehicle_comes_back_with_that_vehicle(desk):
+    desk.go("/jobs/new")
+    desk.fill("Complaint", "Crane does not stop")
+    desk.window.find_element("css selector", "a[data-comes-back]").click()
+    desk.fill("Tag", "C-9")
+    desk.press_and_load(Keys.ENTER)
+    assert desk.window.find_element("name", "title").get_attribute("value") == "Crane does not stop"
+    chosen = desk.window.find_element("css selector", "[name=vehicle_uid] option:checked").text
+    assert chosen.startswith("C-9"), "what the way back chose stays"
