@@ -1,0 +1,229 @@
+"""A vehicle's wiring as a graph: sensors, connectors with numbered cavities, splices, module pins, and the wires between them.
+
+A node is written `X12` for a connector, or any name of a splice, sensor or module; an end is a node and a cavity. Inside a
+connector a wire goes on in the cavity of the same number on its other half, so that both halves are one node here. Paths are the
+shortest by length. Read from CSV, every problem of a list is told at once.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    import networkx as nx
+
+__all__ = ["End", "FaceSide", "Harness", "Node", "NodeKind", "Path", "Wire", "face_order"]
+
+
+class NodeKind(StrEnum):
+    """What a wire can end at."""
+
+    SENSOR = "sensor"
+    CONNECTOR = "connector"
+    SPLICE = "splice"
+    GROMMET = "grommet"
+    MODULE = "module"
+    GROUND = "ground"
+    FEED = "feed"
+
+
+class FaceSide(StrEnum):
+    """From which side a connector's face is looked at."""
+
+    WIRES = "wire side"
+    MATING = "mating side"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Node:
+    """A place where wires end. A connector has `rows` of `columns` cavities, numbered along the rows seen from the wires.
+
+    `clear` names what is near: heat, a belt, a pedal.
+    """
+
+    name: str
+    kind: NodeKind
+    rows: int = 1
+    columns: int = 1
+    note: str = ""
+
+    def __post_init__(self) -> None:
+        if not self.name or ":" in self.name:
+            msg = f"“{self.name}” is no name for a place: it needs one, without a colon"
+            raise ValueError(msg)
+        if not (1 <= self.rows <= 20 and 1 <= self.columns <= 100):  # noqa: PLR2004  the greatest plugs there are
+            msg = f"{self.name}: a connector has 1 to 20 rows of 1 to 100 cavities"
+            raise ValueError(msg)
+
+
+@dataclass(frozen=True, order=True)
+class End:
+    """One end of a wire: written `X12:3`."""
+
+    node: str
+    cavity: str = ""
+
+    def __str__(self) -> str:
+        return f"{self.node}:{self.cavity}" if self.cavity else self.node
+
+
+@dataclass(frozen=True, kw_only=True)
+class Wire:
+    """One wire. `length_m` and `area_mm2` are above zero."""
+
+    name: str
+    start: End
+    end: End
+    colour: str = ""
+    area_mm2: float = 0.5
+    length_m: float = 1.0
+    shield: str = ""
+
+    def __post_init__(self) -> None:
+        if self.length_m <= 0 or self.area_mm2 <= 0:
+            msg = f"wire {self.name}: its length and area lie above zero"
+            raise ValueError(msg)
+        if self.start == self.end:
+            msg = f"wire {self.name} begins and ends at {self.start}"
+            raise ValueError(msg)
+
+
+@dataclass(frozen=True)
+class Path:
+    """The way from one end to another: the wires in their order, and the ends that they pass."""
+
+    wires: tuple[Wire, ...]
+    ends: tuple[End, ...]
+
+    @property
+    def length_m(self) -> float:
+        return sum(wire.length_m for wire in self.wires)
+
+    @property
+    def colours(self) -> tuple[str, ...]:
+        """Colours along it, each once where it does not change."""
+        return tuple(dict.fromkeys(wire.colour for wire in self.wires if wire.colour))
+
+
+@dataclass(frozen=True)
+class Harness:
+    """All nodes and wires of a vehicle."""
+
+    nodes: tuple[Node, ...]
+    wires: tuple[Wire, ...]
+
+    @cached_property
+    def problems(self) -> tuple[str, ...]:
+        """Everything that cannot be: places named twice, wires to nowhere, cavities twice or not there, loops."""
+        found = [f"{name} is named twice." for name, n in Counter(node.name for node in self.nodes).items() if n > 1]
+        found += [f"Wire {name} is there twice." for name, n in Counter(w.name for w in self.wires).items() if n > 1]
+        known = {node.name: node for node in self.nodes}
+        for wire in self.wires:
+            for end in (wire.start, wire.end):
+                node = known.get(end.node)
+                if node is None:
+                    found.append(f"Wire {wire.name} goes to {end.node}, which is not there.")
+                elif node.kind is NodeKind.CONNECTOR and end.cavity not in _cavities(node):
+                    found.append(f"Wire {wire.name}: {end.node} has no cavity {end.cavity or '(none typed)'}.")
+        found += self._crowded(known)
+        found += [f"Wires make a loop: {', '.join(names)}." for names in self._loops()]
+        return tuple(found)
+
+    def _crowded(self, known: dict[str, Node]) -> Iterable[str]:
+        """Cavities with more wires than the one on either half."""
+        at_end: dict[End, list[str]] = defaultdict(list)
+        for wire in self.wires:
+            at_end[wire.start].append(wire.name)
+            at_end[wire.end].append(wire.name)
+        for end, names in at_end.items():
+            node = known.get(end.node)
+            if node is not None and node.kind is NodeKind.CONNECTOR and len(names) > 2:  # noqa: PLR2004  two halves
+                yield f"Cavity {end} has {len(names)} wires: {', '.join(names)}. Each half takes one: join them in a splice."
+
+    def _loops(self) -> list[list[str]]:
+        import networkx as nx  # noqa: PLC0415  a start does not wait for it
+
+        names = []
+        for cycle in nx.cycle_basis(nx.Graph(self.graph)):
+            ring = {frozenset(pair) for pair in zip(cycle, [*cycle[1:], cycle[0]], strict=True)}
+            names.append(sorted(w.name for w in self.wires if frozenset((_key(w.start), _key(w.end))) in ring))
+        pairs = Counter(frozenset((_key(w.start), _key(w.end))) for w in self.wires)
+        names += [
+            sorted(w.name for w in self.wires if frozenset((_key(w.start), _key(w.end))) == pair)
+            for pair, n in pairs.items()
+            if n > 1
+        ]
+        return names
+
+    @cached_property
+    def graph(self) -> nx.MultiGraph:
+        """Ends as nodes, wires as edges."""
+        import networkx as nx  # noqa: PLC0415  a start does not wait for it
+
+        graph = nx.MultiGraph()
+        for wire in self.wires:
+            graph.add_edge(_key(wire.start), _key(wire.end), key=wire.name, wire=wire, weight=wire.length_m)
+        return graph
+
+    def path(self, start: End, end: End) -> Path | None:
+        """The shortest way between two ends; None where no wires join them."""
+        import networkx as nx  # noqa: PLC0415  a start does not wait for it
+
+        try:
+            keys = nx.shortest_path(self.graph, _key(start), _key(end), weight="weight")
+        except (nx.NetworkXNoPath, nx.NodeNotFound):
+            return None
+        wires = [
+            min((data["wire"] for data in self.graph[a][b].values()), key=lambda w: (w.length_m, w.name))
+            for a, b in itertools.pairwise(keys)
+        ]
+        return Path(tuple(wires), tuple(End(*key) for key in keys))
+
+    def halving_place(self, path: Path) -> End | None:
+        """The connector inside a path that parts it into the most equal lengths: the next place to measure."""
+        kinds = {node.name: node.kind for node in self.nodes}
+        gone_m, places = 0.0, []
+        for wire, end in zip(path.wires, path.ends[1:], strict=True):
+            gone_m += wire.length_m
+            if kinds.get(end.node) is NodeKind.CONNECTOR and end != path.ends[-1]:
+                places.append((abs(2 * gone_m - path.length_m), end))
+        return min(places)[1] if places else None
+
+    def reached_from(self, start: End) -> tuple[End, ...]:
+        """Every end that wires join to this one, in order."""
+        import networkx as nx  # noqa: PLC0415  a start does not wait for it
+
+        if _key(start) not in self.graph:
+            return ()
+        return tuple(sorted(End(*key) for key in nx.node_connected_component(self.graph, _key(start))))
+
+    def empty_cavities(self, name: str) -> tuple[str, ...]:
+        """Cavities of a connector without a wire: each needs a plug."""
+        node = next(n for n in self.nodes if n.name == name)
+        used = {end.cavity for wire in self.wires for end in (wire.start, wire.end) if end.node == name}
+        return tuple(cavity for cavity in _cavities(node) if cavity not in used)
+
+
+def _key(end: End) -> tuple[str, str]:
+    return (end.node, end.cavity)
+
+
+def _cavities(node: Node) -> tuple[str, ...]:
+    return tuple(str(number) for number in range(1, node.rows * node.columns + 1))
+
+
+def face_order(node: Node, side: FaceSide) -> tuple[tuple[str, ...], ...]:
+    """The cavities of a connector's face, row by row, left to right; from the mating side each row is mirrored.
+
+    >>> face_order(Node(name="X1", kind=NodeKind.CONNECTOR, rows=2, columns=2), FaceSide.MATING)
+    (('2', '1'), ('4', '3'))
+    """
+    names = _cavities(node)
+    rows: Sequence[tuple[str, ...]] = [names[row * node.columns : (row + 1) * node.columns] for row in range(node.rows)]
+    return tuple(row if side is FaceSide.WIRES else row[::-1] for row in rows)

@@ -1,0 +1,64 @@
+"""References: what their sensors take of what a regulator gives, and what one short takes down."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from irongauge.core.measure.quantities import Mark
+
+__all__ = ["RailBudget", "RailLoad", "budget_of", "two_regulators_error"]
+
+_TYPICAL_MA = 10.0  # of an amplified sensor whose sheet does not say
+_CLOSE_SHARE = 0.8  # of the limit: above it, what nobody measured decides
+
+
+@dataclass(frozen=True)
+class RailLoad:
+    """A sensor on a reference and what it takes; None where its sheet does not say."""
+
+    name: str
+    current_ma: float | None = None
+
+
+@dataclass(frozen=True)
+class RailBudget:
+    """A reference's budget: its sum, its limit, and in words."""
+
+    total_ma: float
+    limit_ma: float | None
+    mark: Mark
+    sentence: str
+    goes_down: tuple[str, ...]
+
+
+def budget_of(loads: Sequence[RailLoad], limit_ma: float | None) -> RailBudget:
+    """The sum against the limit. Sensors that do not say are counted with 10 mA, and leave a close sum undecided."""
+    total_ma = sum(_TYPICAL_MA if load.current_ma is None else load.current_ma for load in loads)
+    silent = sum(load.current_ma is None for load in loads)
+    text = f"{total_ma:.3g} mA for {len(loads)} sensor{'' if len(loads) == 1 else 's'}"
+    if silent:
+        text += f", {silent} of them counted with {_TYPICAL_MA:g} mA"
+    if limit_ma is None:
+        mark, text = Mark.UNDECIDED, f"{text}; what the regulator gives is not known."
+    elif total_ma > limit_ma:
+        mark, text = Mark.FAIL, f"{text}: more than the {limit_ma:g} mA that it gives."
+    elif silent and total_ma > _CLOSE_SHARE * limit_ma:
+        mark, text = Mark.UNDECIDED, f"{text}, of {limit_ma:g} mA: close, so look the currents up."
+    else:
+        mark, text = Mark.PASS, f"{text}, of {limit_ma:g} mA."
+    return RailBudget(total_ma, limit_ma, mark, text, tuple(load.name for load in loads))
+
+
+def two_regulators_error(
+    value_share: float, sensor_v: float, controller_v: float, span: float, span_share: float
+) -> float:
+    """Error in the value's unit where a ratiometric sensor has another regulator than the controller that divides by its own.
+
+    `value_share` is the signal there as a share of its supply, `span_share` that of the whole span, such as 0.8 for 10 to 90 %:
+    the controller sees `share·Vs/Vc`, so it is off by `share·(Vs/Vc − 1)·span/span_share`.
+
+    >>> round(two_regulators_error(0.5, 5.05, 5.0, 1000.0, 0.8), 3)
+    6.25
+    """
+    return value_share * (sensor_v / controller_v - 1) * span / span_share

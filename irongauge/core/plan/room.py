@@ -1,0 +1,301 @@
+"""Make room: the fewest moves that free the inputs which are wanted, or the proof that there are none.
+
+Every function is put on one pin that it fits, every wanted one too, no pin gets two, and what is not in use may be freed. A move
+costs one, so does freeing one, switching a pull-up, and taking a resistor out of the harness; of equal answers the one that keeps
+the order of the pins is taken, so that the same board gives the same answer. Solved by CP-SAT of OR-Tools, which proves that its
+answer is the least, or that there is none. Why there is none is said by Hall's theorem (1935): some functions together fit fewer
+pins than they are.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from uuid import UUID, uuid5
+
+from irongauge.core.plan.board import Function, PinAt, PullUpNeed, conflicts_on
+from irongauge.core.plan.modules import FittedModule, ModulePin, ModuleType, PinKind, PullUpFitted
+
+__all__ = ["Move", "MoveKind", "NoRoom", "Room", "Want", "make_room", "placement_cost"]
+
+_NAMESPACE = UUID("5f0d0d0c-5c55-4f6c-9c0b-6f2c1f4f9b11")
+_STEP = 10_000  # one move outweighs every choice between pins
+_GIVE_UP_S = 20.0
+
+
+@dataclass(frozen=True)
+class Want:
+    """So many inputs that are needed for something: read by one of `kinds`, with or without a pull-up."""
+
+    count: int
+    kinds: tuple[PinKind, ...]
+    pull_up: PullUpNeed = PullUpNeed.EITHER
+    most_v: float = 5.0
+    name: str = "new"
+
+    def functions(self) -> Iterable[Function]:
+        """One function for each input that is wanted."""
+        for number in range(1, self.count + 1):
+            label = self.name if self.count == 1 else f"{self.name} {number}"
+            yield Function(
+                uid=uuid5(_NAMESPACE, f"{self.name}/{self.kinds}/{number}"),
+                name=label,
+                kinds=self.kinds,
+                pull_up=self.pull_up,
+                most_v=self.most_v,
+            )
+
+
+class MoveKind(StrEnum):
+    """What is done."""
+
+    MOVE = "move"
+    FREE = "free"
+    SWITCH_ON = "switch the pull-up on"
+    TAKE_OUT = "take the resistor out"
+    PLACE = "place"
+
+
+@dataclass(frozen=True)
+class Move:
+    """One thing to do, with why. `to` is the pin that it is done on; `PLACE` is where a wanted function then goes, at no cost."""
+
+    kind: MoveKind
+    function: Function
+    to: PinAt | None
+    why: str
+
+
+@dataclass(frozen=True)
+class Room:
+    """The fewest moves, in an order in which they can be done, and where what is wanted then goes."""
+
+    moves: tuple[Move, ...]
+    placed: tuple[Move, ...]
+
+    @property
+    def cost(self) -> int:
+        return len(self.moves)
+
+
+@dataclass(frozen=True)
+class NoRoom:
+    """There is none: these functions together fit only these pins, which are fewer. `module` is the smallest that would do."""
+
+    functions: tuple[Function, ...]
+    pins: tuple[PinAt, ...]
+    module: ModuleType | None
+
+    @property
+    def sentence(self) -> str:
+        names = ", ".join(function.name for function in self.functions)
+        have = f"fit only {len(self.pins)} inputs" if len(self.pins) != 1 else "fit only one input"
+        text = (
+            f"No rearrangement does: {names} ({len(self.functions)}) together {have}."
+            if self.pins
+            else f"No input on the vehicle takes {names}."
+        )
+        return text + (f" The smallest module on the Shelf that would do: {self.module.name}." if self.module else "")
+
+
+@dataclass(frozen=True)
+class _Pin:
+    at: PinAt
+    pin: ModulePin
+
+
+def placement_cost(function: Function, at: PinAt, pin: ModulePin) -> int | None:
+    """How many things must be done for a function to be read well on a pin; None where it cannot be.
+
+    A function that stays where it is costs nothing, however badly it stands there.
+    """
+    if function.at == at:
+        return 0
+    if not function.movable and function.at is not None:
+        return None
+    cost, moved = (1 if function.at is not None else 0), replace(function, at=at, pull_up_on=False)
+    if not conflicts_on(pin, (moved,)):
+        return cost
+    tries = [replace(moved, pull_up_on=True)] if pin.pull_up is PullUpFitted.SWITCHABLE else []
+    if moved.own_pull_up_ohm is not None:
+        tries.append(replace(moved, own_pull_up_ohm=None))
+    return cost + 1 if any(not conflicts_on(pin, (other,)) for other in tries) else None
+
+
+def make_room(
+    modules: Sequence[FittedModule],
+    functions: Sequence[Function],
+    wants: Sequence[Want],
+    shelf: Sequence[ModuleType] = (),
+) -> Room | NoRoom:
+    """The fewest moves that give what is wanted, each with why; or why there is no room, and the smallest module of the Shelf
+    that would make it.
+    """
+    wanted = [function for want in wants for function in want.functions()]
+    standing = [function for function in functions if function.at is not None]
+    pins = _pins_of(modules)
+    chosen = _solve(pins, standing, wanted)
+    if chosen is not None:
+        return _told(pins, standing, wanted, chosen)
+    lacking, left = _too_few(pins, standing, wanted)
+    return NoRoom(lacking, left, _smallest(modules, standing, wanted, shelf))
+
+
+def _pins_of(modules: Sequence[FittedModule]) -> list[_Pin]:
+    return [
+        _Pin(PinAt(module.uid, pin.name), pin)
+        for module in modules
+        for pin in module.type.pins
+        if pin.is_input or pin.kind is PinKind.OUTPUT
+    ]
+
+
+def _costs(pins: list[_Pin], functions: Sequence[Function]) -> list[dict[int, int]]:
+    """For each function the pins that it can go to, by number, and what that costs."""
+    found = []
+    for function in functions:
+        row = {}
+        for number, place in enumerate(pins):
+            cost = placement_cost(function, place.at, place.pin)
+            if cost is not None:
+                row[number] = cost
+        found.append(row)
+    return found
+
+
+def _solve(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Function]) -> list[int | None] | None:
+    """For each function, those standing first, its pin, or None where it is freed; None for all where there is no way."""
+    from ortools.sat.python import cp_model  # noqa: PLC0415  a start does not wait for it
+
+    every = [*standing, *wanted]
+    costs = _costs(pins, every)
+    model = cp_model.CpModel()
+    at: list[dict[int, cp_model.IntVar]] = []
+    freed: list[cp_model.IntVar | None] = []
+    terms = []
+    for index, (function, row) in enumerate(zip(every, costs, strict=True)):
+        may_go = index < len(standing) and not function.in_use and function.movable
+        goes = {number: model.new_bool_var("") for number in row}
+        out = model.new_bool_var("") if may_go else None
+        model.add_exactly_one([*goes.values(), *([out] if out is not None else [])])
+        terms += [(_STEP * row[number] + number) * variable for number, variable in goes.items()]
+        if out is not None:
+            terms.append(_STEP * out)
+        at.append(goes)
+        freed.append(out)
+    for number in range(len(pins)):
+        model.add_at_most_one([goes[number] for goes in at if number in goes])
+    model.minimize(sum(terms))
+    solver = cp_model.CpSolver()
+    solver.parameters.num_workers = 1  # with one, the same board gives the same answer
+    solver.parameters.max_time_in_seconds = _GIVE_UP_S
+    status = solver.solve(model)
+    if status == cp_model.INFEASIBLE:
+        return None
+    if status not in {cp_model.OPTIMAL, cp_model.FEASIBLE}:
+        msg = "the solver came to no answer in time"
+        raise TimeoutError(msg)
+    return [next((number for number, variable in goes.items() if solver.boolean_value(variable)), None) for goes in at]
+
+
+def _told(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Function], chosen: list[int | None]) -> Room:
+    """The chosen pins as moves: what is freed first, then moves whose pin is empty by then, chains from their open end."""
+    moves: list[Move] = []
+    waiting: list[tuple[Function, _Pin]] = []
+    taken = {function.at for function in standing}
+    for function, number in zip(standing, chosen, strict=False):
+        if number is None:
+            moves.append(Move(MoveKind.FREE, function, function.at, "It is not used any more."))
+            taken.discard(function.at)
+        elif pins[number].at != function.at:
+            waiting.append((function, pins[number]))
+    while waiting:
+        ready = next(
+            (pair for pair in waiting if pair[1].at not in taken), waiting[0]
+        )  # a ring is opened by unplugging one
+        waiting.remove(ready)
+        function, place = ready
+        moves += _one_move(function, place)
+        taken.discard(function.at)
+        taken.add(place.at)
+    placed: list[Move] = []
+    for function, number in zip(wanted, chosen[len(standing) :], strict=True):
+        assert number is not None  # what is wanted is never freed
+        moves += _adjustments(function, pins[number])
+        placed.append(Move(MoveKind.PLACE, function, pins[number].at, f"It fits this {pins[number].pin.kind} input."))
+    return Room(tuple(moves), tuple(placed))
+
+
+def _one_move(function: Function, place: _Pin) -> list[Move]:
+    kinds = " or ".join(function.kinds)
+    why = f"It can be read on {kinds}; this makes room where it stands."
+    return [Move(MoveKind.MOVE, function, place.at, why), *_adjustments(function, place)]
+
+
+def _adjustments(function: Function, place: _Pin) -> list[Move]:
+    """What else must be done for a function to stand well on a pin."""
+    moved = replace(function, at=place.at, pull_up_on=False)
+    if not conflicts_on(place.pin, (moved,)):
+        return []
+    if place.pin.pull_up is PullUpFitted.SWITCHABLE and not conflicts_on(place.pin, (replace(moved, pull_up_on=True),)):
+        return [
+            Move(MoveKind.SWITCH_ON, function, place.at, f"It needs the {place.pin.pull_up_ohm:g} Ω of this input.")
+        ]
+    return [
+        Move(
+            MoveKind.TAKE_OUT,
+            function,
+            place.at,
+            f"This input has {place.pin.pull_up_ohm:g} Ω of its own; two would be too strong.",
+        )
+    ]
+
+
+def _too_few(
+    pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Function]
+) -> tuple[tuple[Function, ...], tuple[PinAt, ...]]:
+    """A set of functions that fit fewer pins than they are: those reached by alternating paths from one that a greatest
+    matching leaves out.
+    """
+    import networkx as nx  # noqa: PLC0415  a start does not wait for it
+
+    every = [function for function in standing if function.in_use or not function.movable] + list(wanted)
+    costs = _costs(pins, every)
+    graph = nx.Graph()
+    left = [("f", index) for index in range(len(every))]
+    graph.add_nodes_from(left)
+    graph.add_edges_from((("f", index), ("p", number)) for index, row in enumerate(costs) for number in row)
+    matching = nx.bipartite.hopcroft_karp_matching(graph, left)
+    reached: set[tuple[str, int]] = set()
+    reached_pins: set[tuple[str, int]] = set()
+    # The fewest that already are too many make the shortest sentence.
+    for start in [node for node in left if node not in matching]:
+        functions, places, queue = {start}, set(), [start]
+        while queue:
+            for place in graph[queue.pop()]:
+                places.add(place)
+                holder = matching[place]
+                if holder not in functions:
+                    functions.add(holder)
+                    queue.append(holder)
+        if not reached or len(functions) < len(reached):
+            reached, reached_pins = functions, places
+    return (
+        tuple(every[index] for _, index in sorted(reached)),
+        tuple(pins[number].at for _, number in sorted(reached_pins)),
+    )
+
+
+def _smallest(
+    modules: Sequence[FittedModule],
+    standing: Sequence[Function],
+    wanted: Sequence[Function],
+    shelf: Sequence[ModuleType],
+) -> ModuleType | None:
+    """The module type with the fewest pins that makes room."""
+    for kind in sorted(shelf, key=lambda t: (len(t.pins), t.name)):
+        added = FittedModule(uuid5(_NAMESPACE, str(kind.uid)), kind.name, kind)
+        if _solve(_pins_of([*modules, added]), standing, wanted) is not None:
+            return kind
+    return None

@@ -1,0 +1,112 @@
+"""References, joints, returns, chains, and places that use a value."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+import pytest
+
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.plan.chain import Form, Side, Stage, first_mismatch
+from irongauge.core.plan.joints import Joint, JointPlace, advise_joint, advise_return
+from irongauge.core.plan.places import PlaceKind, ValuePlace, changes_for, may_be_removed
+from irongauge.core.plan.rails import RailLoad, budget_of
+
+
+@pytest.mark.parametrize(
+    ("currents", "limit", "mark", "says"),
+    [
+        ([8.0, 12.0], 100.0, Mark.PASS, "20 mA for 2 sensors, of 100 mA."),
+        ([60.0, 50.0], 100.0, Mark.FAIL, "110 mA for 2 sensors: more than the 100 mA that it gives."),
+        ([60.0, 25.0, None], 100.0, Mark.UNDECIDED, "95 mA for 3 sensors, 1 of them counted with 10 mA"),
+        ([8.0], None, Mark.UNDECIDED, "8 mA for 1 sensor; what the regulator gives is not known."),
+        ([], 100.0, Mark.PASS, "0 mA for 0 sensors"),
+    ],
+)
+def test_a_reference_is_added_up(currents, limit, mark, says):
+    budget = budget_of([RailLoad(f"s{n}", ma) for n, ma in enumerate(currents)], limit)
+    assert budget.mark is mark
+    assert says in budget.sentence
+    assert len(budget.goes_down) == len(currents)
+
+
+@pytest.mark.parametrize(
+    ("place", "school", "joint", "reason"),
+    [
+        (JointPlace(), None, Joint.SOLDER, "both wires move together"),
+        (JointPlace(moves_together=False), None, Joint.CRIMP, "one side is fixed"),
+        (JointPlace(vibrates=True), None, Joint.CRIMP, "vibration"),
+        (JointPlace(hot_degc=140), None, Joint.CRIMP, "140 °C softens the sleeve"),
+        (JointPlace(opened_later=True), None, Joint.CRIMP, "opened again"),
+        (JointPlace(vibrates=True), Joint.SOLDER, Joint.SOLDER, "vibration"),
+        (JointPlace(), Joint.CRIMP, Joint.CRIMP, "both wires move together"),
+    ],
+)
+def test_a_joint_is_advised_with_why_and_the_shops_school_wins(place, school, joint, reason):
+    advice = advise_joint(place, school)
+    assert advice.joint is joint
+    assert reason in advice.reasons[0]
+    assert ("against these reasons" in advice.other) == (school is Joint.SOLDER and place.vibrates)
+
+
+def test_a_return_goes_to_sensor_ground_and_the_offset_has_its_price():
+    """50 mV of 4 V for 10 bar: 0.125 bar."""
+    sensor = advise_return(own_supply=False, offset_v=0.05, span=10.0, span_v=4.0)
+    assert sensor.to == "the controller’s sensor ground"
+    assert sensor.error == pytest.approx(0.125)
+    assert advise_return(own_supply=True, offset_v=0.05, span=None, span_v=None).to.startswith("a clean stud")
+
+
+COIL = Stage("Axle coil", None, Side(form=Form.SINE, most_v=40.0))
+SQUARER = Stage("Squarer", Side(form=Form.SINE), Side(form=Form.SQUARE, most_v=5.0, pulses_per_km=8000.0, pull_up=True))
+
+
+@pytest.mark.parametrize(
+    ("takes", "says", "do"),
+    [
+        (Side(form=Form.SQUARE, least_v=3.5, most_v=16.0, pulses_per_km=8000.0), None, None),
+        (
+            Side(form=Form.SINE),
+            "gives a square wave, and a sine is taken by Gauge.",
+            "converter from square wave to sine",
+        ),
+        (Side(form=Form.SQUARE, most_v=3.3), "gives up to 5 V, more than the 3.3 V of Gauge.", "divider"),
+        (Side(form=Form.SQUARE, least_v=8.0), "gives at most 5 V, less than the 8 V", "never switches"),
+        (Side(form=Form.SQUARE, pulses_per_km=4000.0), "8000 pulses per km, and 4000 are expected", "ratio of 0.5 "),
+        (Side(form=Form.SQUARE, pull_up=False), "needs a pull-up, and none is in Gauge.", "Fit a resistor"),
+    ],
+)
+def test_the_first_stages_that_do_not_match_are_named(takes, says, do):
+    found = first_mismatch([COIL, SQUARER, Stage("Gauge", takes, None)])
+    if says is None:
+        assert found is None
+        return
+    assert says in found.sentence
+    assert do in found.do
+    assert (found.giver, found.taker) == ("Squarer", "Gauge")
+
+
+def test_a_sine_into_a_square_input_asks_for_a_squarer_and_a_gap_in_knowledge_is_said():
+    found = first_mismatch([COIL, Stage("Controller", Side(form=Form.SQUARE), None)])
+    assert found.do == "Fit a squaring conditioner between them."
+    assert "Nobody said" in first_mismatch([Stage("a", None, None), Stage("b", None, None)]).sentence
+
+
+def place(number, kind, name, **more):
+    return ValuePlace(uid=UUID(int=number), function_uid=UUID(int=9), kind=kind, name=name, **more)
+
+
+def test_everything_that_uses_a_value_is_listed_and_an_armed_output_is_called_one():
+    places = [
+        place(1, PlaceKind.TABLE, "Boost target"),
+        place(2, PlaceKind.OUTPUT, "Fan relay"),
+        place(3, PlaceKind.LOG, "Oil", done=True),
+    ]
+    changes = changes_for(places, "A5", "A7")
+    assert [change.place.name for change in changes] == ["Fan relay", "Boost target", "Oil"]
+    assert changes[0].is_armed
+    assert "follows whatever stands on A5, and will switch on by itself" in changes[0].sentence
+    assert "point it to A7" in changes[1].sentence
+    assert "take it out" in changes_for(places, "A5", None)[1].sentence
+    assert not may_be_removed(places)
+    assert may_be_removed([places[2]])

@@ -1,0 +1,138 @@
+"""The wiring as a graph: paths, faces, lists that contradict themselves; lengths to cut; two harnesses put together."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from irongauge.core.plan.cutting import bundle_of, cut_list, wire_diameter_mm
+from irongauge.core.plan.harness import End, FaceSide, Harness, Node, NodeKind, Wire, face_order
+from irongauge.core.plan.marrying import Cavity, MatchedBy, marry
+
+SENSOR, SPLICE, MODULE = (
+    Node(name=name, kind=kind)
+    for name, kind in (("Oil", NodeKind.SENSOR), ("S1", NodeKind.SPLICE), ("ECU", NodeKind.MODULE))
+)
+X1, X2 = (Node(name=name, kind=NodeKind.CONNECTOR, rows=2, columns=3) for name in ("X1", "X2"))
+
+
+def wire(name, start, end, length_m=1.0, **more):
+    a, b = (End(*text.split(":")) for text in (start, end))
+    return Wire(name=name, start=a, end=b, length_m=length_m, **more)
+
+
+GOOD = Harness(
+    (SENSOR, X1, X2, SPLICE, MODULE),
+    (
+        wire("1", "Oil:A", "X1:1", 0.4, colour="red"),
+        wire("2", "X1:1", "X2:4", 2.0, colour="red"),
+        wire("3", "X2:4", "S1", 0.3, colour="pink"),
+        wire("4", "S1", "ECU:A12", 1.1),
+        wire("5", "S1", "ECU:B2", 0.1),
+    ),
+)
+
+
+def test_a_path_goes_through_connectors_and_splices_to_the_pin():
+    assert GOOD.problems == ()
+    path = GOOD.path(End("Oil", "A"), End("ECU", "A12"))
+    assert [w.name for w in path.wires] == ["1", "2", "3", "4"]
+    assert path.length_m == pytest.approx(3.8)
+    assert path.colours == ("red", "pink")
+    assert [str(end) for end in path.ends] == ["Oil:A", "X1:1", "X2:4", "S1", "ECU:A12"]
+    assert GOOD.path(End("Oil", "A"), End("ECU", "Z9")) is None
+    assert GOOD.reached_from(End("ECU", "B2")) == GOOD.reached_from(End("Oil", "A"))
+    assert GOOD.reached_from(End("Oil", "B")) == ()
+
+
+def test_the_next_place_to_measure_is_the_connector_that_halves_the_way():
+    """0.4 m before X1, 2.4 m before X2, of 3.8 m."""
+    path = GOOD.path(End("Oil", "A"), End("ECU", "A12"))
+    assert str(GOOD.halving_place(path)) == "X2:4"
+    assert GOOD.halving_place(GOOD.path(End("ECU", "A12"), End("ECU", "B2"))) is None
+
+
+@pytest.mark.parametrize(
+    ("wires", "says"),
+    [
+        ([wire("9", "Oil:B", "X7:1")], "Wire 9 goes to X7, which is not there."),
+        ([wire("9", "Oil:B", "X1:7")], "Wire 9: X1 has no cavity 7."),
+        ([wire("9", "Oil:B", "X1")], "Wire 9: X1 has no cavity (none typed)."),
+        ([wire("1", "Oil:B", "X1:2")], "Wire 1 is there twice."),
+        ([wire("9", "Oil:B", "X1:1")], "Cavity X1:1 has 3 wires: 1, 2, 9."),
+        ([wire("9", "Oil:A", "ECU:B2")], "Wires make a loop: 1, 2, 3, 5, 9."),
+        ([wire("9", "X1:1", "X2:4")], "Wires make a loop: 2, 9."),
+    ],
+)
+def test_lists_that_contradict_themselves_are_told(wires, says):
+    assert any(says in problem for problem in replace(GOOD, wires=(*GOOD.wires, *wires)).problems)
+
+
+def test_places_are_named_once_and_possible():
+    assert "X1 is named twice." in replace(GOOD, nodes=(*GOOD.nodes, X1)).problems
+    for make in (
+        lambda: wire("9", "Oil:A", "Oil:A"), lambda: wire("9", "Oil:A", "X1:1", 0.0), lambda: Node(name="", kind=NodeKind.SENSOR),
+        lambda: Node(name="a:b", kind=NodeKind.SENSOR), lambda: Node(name="X", kind=NodeKind.CONNECTOR, rows=0),
+        lambda: wire("9", "Oil:A", "X1:1", area_mm2=-1.0),
+    ):  # fmt: skip
+        with pytest.raises(ValueError, match=r"."):
+            make()
+
+
+def test_a_face_is_mirrored_from_the_other_side():
+    assert face_order(X1, FaceSide.WIRES) == (("1", "2", "3"), ("4", "5", "6"))
+    assert face_order(X1, FaceSide.MATING) == (("3", "2", "1"), ("6", "5", "4"))
+    assert GOOD.empty_cavities("X1") == ("2", "3", "4", "5", "6")
+
+
+def test_lengths_are_cut_with_slack_from_left_over_ends_first():
+    """1 m and 5 % and two loops of 0.1 m are 1.25 m; the end of 1.4 m serves, and 0.15 m of it is no pigtail."""
+    wires = [wire("a", "Oil:A", "X1:1", 1.0, colour="red"), wire("b", "Oil:B", "X1:2", 2.0, colour="red")]
+    cut = cut_list(wires, ends=[("red, 0.5 mm²", 1.4), ("red, 0.5 mm²", 0.9)])
+    assert [(c.wire.name, round(c.length_m, 3), c.source) for c in cut.cuts] == [
+        ("b", 2.3, "the roll"), ("a", 1.25, "the left-over end of 1.40 m")]  # fmt: skip
+    assert [(kind, round(metres, 9)) for kind, metres in cut.rolls] == [("red, 0.5 mm²", 2.3)]
+    assert cut.spares == (("red, 0.5 mm²", 0.9),)
+
+
+def test_a_bundle_is_as_thick_as_its_circle_at_seven_tenths():
+    """Seven of 1.6 mm: √(7·1.6²/0.7) = 5.06 mm, a sleeve of 8 (0.8 of it is 6.4), a hole of 9."""
+    bundle = bundle_of([0.5] * 7)
+    assert bundle.diameter_mm == pytest.approx(5.060, abs=1e-3)
+    assert (bundle.sleeve_mm, bundle.hole_mm) == (8, 9)
+    assert bundle_of([0.5]).diameter_mm == wire_diameter_mm(0.5) == 1.6
+    assert bundle_of([25.0] * 60).sleeve_mm is None
+
+
+OURS = [
+    Cavity("1", "red", "Reference"), Cavity("2", "black", "Sensor ground"), Cavity("3", "green", ""), Cavity("4"),
+    Cavity("5", "blue", "Backlight"), Cavity("9", "white", ""),
+]  # fmt: skip
+THEIRS = [
+    Cavity("A", "pink", "reference"), Cavity("B", "red", "sensor-ground"), Cavity("3", "brown", "Lamp"),
+    Cavity("D", "white", ""), Cavity("E"),
+]  # fmt: skip
+
+
+def test_two_harnesses_are_matched_by_function_then_number_then_colour():
+    rows = marry(OURS, THEIRS)
+    got = [(r.ours.number if r.ours else None, r.theirs.number if r.theirs else None, r.by) for r in rows]
+    assert got == [
+        ("1", "A", MatchedBy.FUNCTION), ("2", "B", MatchedBy.FUNCTION), ("3", "3", MatchedBy.NUMBER),
+        ("4", None, MatchedBy.NOTHING), ("5", None, MatchedBy.NOTHING), ("9", "D", MatchedBy.COLOUR),
+    ]  # fmt: skip
+
+
+def test_what_contradicts_is_told_beside_its_row():
+    rows = {row.ours.number: row.notes for row in marry(OURS, THEIRS)}
+    assert "Same colour, other function: their red in B is sensor-ground." in rows["1"]
+    assert "The colour changes on the way: red to pink. Label both." in rows["1"]
+    assert rows["4"] == ("Empty: put a plug in.",)
+    assert rows["5"] == ("Nothing on the other side fits it: look it up.",)
+
+
+def test_a_function_on_both_sides_is_never_matched_by_its_number():
+    rows = marry([Cavity("1", "red", "Oil")], [Cavity("1", "red", "Fuel")])
+    assert [row.by for row in rows] == [MatchedBy.NOTHING, MatchedBy.NOTHING]
+    assert rows[1].notes == ("Nothing on our side: cap it, or find what it is for.",)
