@@ -10,7 +10,19 @@ from irongauge.core.bench.case import ShopLimits
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import Quantity, units_of
 
-__all__ = ["HEIGHT_M", "SIMULATOR_NAME", "SYSTEM_VOLTS", "Job", "Shop", "Technician", "Vehicle", "default_units"]
+__all__ = [
+    "HEIGHT_M",
+    "SIMULATOR_NAME",
+    "SYSTEM_VOLTS",
+    "Job",
+    "Picture",
+    "Shop",
+    "Technician",
+    "Vehicle",
+    "VehicleChange",
+    "VehicleNote",
+    "default_units",
+]
 
 SIMULATOR_NAME = "The simulator"  # the technician who takes the readings of jobs for practice
 SYSTEM_VOLTS = (12.0, 24.0)  # nominal, of road and rail vehicles
@@ -95,3 +107,40 @@ class Job:
     @property
     def name(self) -> str:
         return f"Job {self.number} on {self.vehicle.tag}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class VehicleChange:
+    """What was changed of a vehicle, or of the promise of one of its jobs: from what to what, by whom, when and why."""
+
+    uid: UUID
+    what: str
+    old: str
+    new: str
+    changed_at: datetime
+    why: str = ""
+    job_uid: UUID | None = None
+    technician_uid: UUID | None = None
+    promised_on: date | None = None
+
+
+@dataclass(frozen=True)
+class VehicleNote:
+    """Something worth knowing the next time that a vehicle comes in."""
+
+    uid: UUID
+    text: str
+    technician_uid: UUID
+    written_at: datetime
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A picture of a vehicle, without its bytes."""
+
+    uid: UUID
+    title: str
+    media_type: str
+    width: int
+    height: int
+    added_at: datetime

@@ -239,6 +239,9 @@ class CircuitPart(FilePart):
     differential: bool = Field(default=False, description="A pair's input takes both legs against each other")
     shielded: bool = False
     controller: Annotated[str, StringConstraints(max_length=60)] = Field("", description="Type of the controller")
+    retired_why: Annotated[str, StringConstraints(max_length=200)] = Field(
+        "", description="Not there any more, and why"
+    )
     reader: ReaderPart = ReaderPart()
     pins: list[PinPart] = Field(max_length=10)
     stimuli: list[StimulusPart] = Field(min_length=1, max_length=MOST_STIMULI)
@@ -303,6 +306,7 @@ def circuit_part(record: CircuitRecord) -> CircuitPart:
         differential=circuit.differential,
         shielded=circuit.shielded,
         controller=circuit.controller,
+        retired_why=circuit.retired_why,
         reader=ReaderPart.from_core(circuit.reader),
         pins=[PinPart(cavity=p.cavity, wire_colour=p.wire_colour, role=p.role) for p in circuit.pins],
         stimuli=[
@@ -376,5 +380,6 @@ def circuit_from_part(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Cir
         differential=part.differential,
         shielded=part.shielded,
         controller=part.controller,
+        retired_why=part.retired_why,
         reader=part.reader.to_core(),
     )

@@ -298,6 +298,7 @@ class CircuitRow(Base):
         length("live_channel", 40),
         length("sharers", 200),
         length("controller", 60),
+        length("retired_why", 200),
         finite("reader_least"),
         finite("reader_most"),
         finite("reader_fault_value"),
@@ -327,6 +328,7 @@ class CircuitRow(Base):
     pull_up_to_v: Mapped[float | None]
     sensor_type_uid: Mapped[UUID] = mapped_column(ForeignKey("sensor_type.uid"))
     live_channel: Mapped[str]
+    retired_why: Mapped[str]
     live_full_scale_v: Mapped[float]
     sharers: Mapped[str]
     temperature_pull_up_ohm: Mapped[float | None]

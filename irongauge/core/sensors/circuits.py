@@ -340,7 +340,8 @@ class SensorType:
 class Circuit:
     """One sensor circuit: connector, supply, controller input and the sensor that is fitted.
 
-    `controller` names the type of controller that reads it, and `reader` what live data shows of it there.
+    `controller` names the type of controller that reads it, and `reader` what live data shows of it there. One with a
+    `retired_why` is not there any more: its record stays, and a hand-over does not wait for it.
     """
 
     uid: UUID
@@ -360,6 +361,7 @@ class Circuit:
     battery_fed: bool = False
     differential: bool = False
     shielded: bool = False
+    retired_why: str = ""
 
     def __post_init__(self) -> None:
         cavities = [pin.cavity for pin in self.pins]

@@ -7,10 +7,12 @@ from sqlalchemy.orm import Session
 from irongauge.store.repositories.calibrations import CalibrationRepository
 from irongauge.store.repositories.circuits import CircuitRepository
 from irongauge.store.repositories.jobs import JobRepository
+from irongauge.store.repositories.plans import PlanRepository
 from irongauge.store.repositories.pulses import PulseRepository
 from irongauge.store.repositories.readings import ReadingRepository
 from irongauge.store.repositories.shelf import ShelfRepository
 from irongauge.store.repositories.shops import ShopRepository
+from irongauge.store.repositories.vehicles import VehicleRepository
 from irongauge.store.repositories.verdicts import VerdictRepository
 
 __all__ = ["Store"]
@@ -28,4 +30,6 @@ class Store:
         self.readings = ReadingRepository(session)
         self.calibrations = CalibrationRepository(session)
         self.pulses = PulseRepository(session)
+        self.plans = PlanRepository(session)
+        self.vehicles = VehicleRepository(session)
         self.verdicts = VerdictRepository(session)

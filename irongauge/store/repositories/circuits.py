@@ -38,6 +38,7 @@ def _circuit_of(row: CircuitRow) -> Circuit:
         differential=row.differential,
         shielded=row.shielded,
         controller=row.controller,
+        retired_why=row.retired_why,
         reader=LiveReader(
             shows_signal=row.reader_shows_signal,
             shows_value=row.reader_shows_value,
@@ -151,6 +152,7 @@ class CircuitRepository:
         row.temperature_pull_up_to_v = None if other is None else other.to_v
         row.battery_fed, row.differential, row.shielded = circuit.battery_fed, circuit.differential, circuit.shielded
         row.controller = circuit.controller
+        row.retired_why = circuit.retired_why
         row.reader_shows_signal, row.reader_shows_value = circuit.reader.shows_signal, circuit.reader.shows_value
         row.reader_least, row.reader_most = circuit.reader.least, circuit.reader.most
         row.reader_fault_value = circuit.reader.fault_value

@@ -1,0 +1,390 @@
+"""What is planned for vehicles: module types of the shop, and of each vehicle its modules, functions, harness and feeds."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import asdict
+from datetime import datetime
+from uuid import UUID
+
+from sqlalchemy import delete, func, select
+from sqlalchemy.orm import Session
+
+from irongauge.core.plan.board import PinAt, PullUpNeed
+from irongauge.core.plan.harness import End, Harness, Node, NodeKind, Wire
+from irongauge.core.plan.kit import KitKind, KitLine
+from irongauge.core.plan.marrying import Cavity
+from irongauge.core.plan.modules import FittedModule, ModuleKind, ModulePin, ModuleType, PinKind, PullUpFitted, Shows
+from irongauge.core.plan.places import PlaceKind, ValuePlace
+from irongauge.core.plan.power import Feed, Load, WireRun
+from irongauge.core.plan.record import KeptFeed, KeptMap, PlannedFunction, VehiclePlan
+from irongauge.errors import NotFoundError
+from irongauge.store.plan_models import (
+    FeedRow,
+    FittedModuleRow,
+    FunctionRow,
+    KitLineRow,
+    LoadRow,
+    MapRow,
+    ModuleTypeRow,
+    NodeRow,
+    ValuePlaceRow,
+    WireRow,
+)
+
+__all__ = ["PlanRepository"]
+
+
+def _type_of(row: ModuleTypeRow) -> ModuleType:
+    pins = tuple(
+        ModulePin(**{**data, "kind": PinKind(data["kind"]), "pull_up": PullUpFitted(data["pull_up"])})
+        for data in row.pins
+    )
+    return ModuleType(
+        uid=row.uid, name=row.name, maker=row.maker, kind=ModuleKind(row.kind), shows=Shows(row.shows), pins=pins
+    )
+
+
+def _function_of(row: FunctionRow) -> PlannedFunction:
+    return PlannedFunction(
+        uid=row.uid,
+        name=row.name,
+        kinds=tuple(PinKind(kind) for kind in row.kinds),
+        pull_up=PullUpNeed(row.pull_up),
+        most_v=row.most_v,
+        own_pull_up_ohm=row.own_pull_up_ohm,
+        at=None if row.module_uid is None or row.pin is None else PinAt(row.module_uid, row.pin),
+        pull_up_on=row.pull_up_on,
+        in_use=row.in_use,
+        movable=row.movable,
+        reserved=row.reserved,
+        circuit_uid=row.circuit_uid,
+        current_ma=row.current_ma,
+        on_reference=row.on_reference,
+    )
+
+
+def _wire_of(row: WireRow) -> Wire:
+    return Wire(
+        name=row.name,
+        start=End(row.start_node, row.start_cavity),
+        end=End(row.end_node, row.end_cavity),
+        colour=row.colour,
+        area_mm2=row.area_mm2,
+        length_m=row.length_m,
+        shield=row.shield,
+    )
+
+
+def _feed_of(row: FeedRow, system_v: float) -> KeptFeed:
+    run = WireRun(
+        supply_m=row.supply_m,
+        return_m=row.return_m,
+        area_mm2=row.area_mm2,
+        around_degc=row.around_degc,
+        rated_a=row.rated_a,
+        terminal_a=row.terminal_a,
+    )
+    loads = tuple(
+        Load(
+            name=load.name,
+            steady_a=load.steady_a,
+            peak_a=load.peak_a,
+            duty=load.duty,
+            keyed=load.keyed,
+            sleep_ma=load.sleep_ma,
+        )
+        for load in row.loads
+    )
+    feed = Feed(name=row.name, fuse_a=row.fuse_a, run=run, loads=loads, system_v=system_v, keyed=row.keyed)
+    return KeptFeed(row.uid, feed)
+
+
+def _kit_of(row: KitLineRow) -> KitLine:
+    return KitLine(
+        uid=row.uid,
+        kind=KitKind(row.kind),
+        text=row.text,
+        price=row.price,
+        done_by_uid=row.done_by_uid,
+        done_at=row.done_at,
+    )
+
+
+def _cavities(rows: list[list[str]]) -> tuple[Cavity, ...]:
+    return tuple(Cavity(*row) for row in rows)
+
+
+class PlanRepository:
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    # Module types of the shop
+
+    def module_types(self, shop_uid: UUID) -> tuple[ModuleType, ...]:
+        query = select(ModuleTypeRow).where(ModuleTypeRow.shop_uid == shop_uid).order_by(ModuleTypeRow.name)
+        return tuple(_type_of(row) for row in self._session.scalars(query))
+
+    def module_type(self, uid: UUID) -> ModuleType:
+        row = self._session.get(ModuleTypeRow, uid)
+        if row is None:
+            raise NotFoundError("module type", str(uid))
+        return _type_of(row)
+
+    def save_module_type(self, shop_uid: UUID, kind: ModuleType) -> None:
+        """Add a module type, or write its changed card."""
+        pins = [{name: value for name, value in asdict(pin).items() if value is not None} for pin in kind.pins]
+        self._session.merge(
+            ModuleTypeRow(
+                uid=kind.uid,
+                shop_uid=shop_uid,
+                name=kind.name,
+                maker=kind.maker,
+                kind=kind.kind,
+                shows=kind.shows,
+                pins=pins,
+            )
+        )
+        self._session.flush()
+
+    # One vehicle's plan
+
+    def plan(self, vehicle_uid: UUID, system_v: float) -> VehiclePlan:
+        """Everything that is planned and wired on a vehicle."""
+        s = self._session
+        modules = s.scalars(
+            select(FittedModuleRow).where(FittedModuleRow.vehicle_uid == vehicle_uid).order_by(FittedModuleRow.name)
+        ).all()
+        functions = s.scalars(
+            select(FunctionRow).where(FunctionRow.vehicle_uid == vehicle_uid).order_by(FunctionRow.name)
+        ).all()
+        places = s.scalars(
+            select(ValuePlaceRow)
+            .join(FunctionRow, FunctionRow.uid == ValuePlaceRow.function_uid)
+            .where(FunctionRow.vehicle_uid == vehicle_uid)
+            .order_by(ValuePlaceRow.kind, ValuePlaceRow.name)
+        ).all()
+        feeds = s.scalars(select(FeedRow).where(FeedRow.vehicle_uid == vehicle_uid).order_by(FeedRow.name)).all()
+        maps = s.scalars(select(MapRow).where(MapRow.vehicle_uid == vehicle_uid).order_by(MapRow.kept_at.desc())).all()
+        return VehiclePlan(
+            modules=tuple(FittedModule(row.uid, row.name, _type_of(row.type)) for row in modules),
+            functions=tuple(_function_of(row) for row in functions),
+            places=tuple(
+                ValuePlace(
+                    uid=row.uid,
+                    function_uid=row.function_uid,
+                    kind=PlaceKind(row.kind),
+                    name=row.name,
+                    done=row.done_at is not None,
+                )
+                for row in places
+            ),
+            harness=self.harness(vehicle_uid),
+            feeds=tuple(_feed_of(row, system_v) for row in feeds),
+            maps=tuple(
+                KeptMap(
+                    uid=row.uid,
+                    name=row.name,
+                    ours=_cavities(row.ours),
+                    theirs=_cavities(row.theirs),
+                    kept_at=row.kept_at,
+                    technician_uid=row.technician_uid,
+                )
+                for row in maps
+            ),
+        )
+
+    def harness(self, vehicle_uid: UUID) -> Harness:
+        """A vehicle's nodes and wires."""
+        nodes = self._session.scalars(
+            select(NodeRow).where(NodeRow.vehicle_uid == vehicle_uid).order_by(NodeRow.place)
+        ).all()
+        wires = self._session.scalars(
+            select(WireRow).where(WireRow.vehicle_uid == vehicle_uid).order_by(WireRow.place)
+        ).all()
+        return Harness(
+            tuple(
+                Node(name=row.name, kind=NodeKind(row.kind), rows=row.rows, columns=row.columns, note=row.note)
+                for row in nodes
+            ),
+            tuple(_wire_of(row) for row in wires),
+        )
+
+    def vehicle_of_function(self, uid: UUID) -> UUID:
+        row = self._session.get(FunctionRow, uid)
+        if row is None:
+            raise NotFoundError("function", str(uid))
+        return row.vehicle_uid
+
+    def add_module(self, vehicle_uid: UUID, module: FittedModule) -> None:
+        self._session.add(
+            FittedModuleRow(uid=module.uid, vehicle_uid=vehicle_uid, type_uid=module.type.uid, name=module.name)
+        )
+        self._session.flush()
+
+    def remove_module(self, vehicle_uid: UUID, uid: UUID) -> None:
+        self._session.execute(
+            delete(FittedModuleRow).where(FittedModuleRow.uid == uid, FittedModuleRow.vehicle_uid == vehicle_uid)
+        )
+        self._session.flush()
+
+    def save_function(self, vehicle_uid: UUID, function: PlannedFunction) -> None:
+        """Add a function, or write its changed card and place."""
+        self._session.merge(
+            FunctionRow(
+                uid=function.uid,
+                vehicle_uid=vehicle_uid,
+                name=function.name,
+                kinds=list(function.kinds),
+                pull_up=function.pull_up,
+                most_v=function.most_v,
+                own_pull_up_ohm=function.own_pull_up_ohm,
+                module_uid=None if function.at is None else function.at.module_uid,
+                pin=None if function.at is None else function.at.pin,
+                pull_up_on=function.pull_up_on,
+                in_use=function.in_use,
+                movable=function.movable,
+                reserved=function.reserved,
+                circuit_uid=function.circuit_uid,
+                current_ma=function.current_ma,
+                on_reference=function.on_reference,
+            )
+        )
+        self._session.flush()
+
+    def remove_function(self, uid: UUID) -> None:
+        """Remove a function with the places that used it; they are all changed by then."""
+        self._session.execute(delete(ValuePlaceRow).where(ValuePlaceRow.function_uid == uid))
+        self._session.execute(delete(FunctionRow).where(FunctionRow.uid == uid))
+        self._session.flush()
+
+    def save_place(self, place: ValuePlace, done_by_uid: UUID | None, done_at: datetime | None) -> None:
+        self._session.merge(
+            ValuePlaceRow(
+                uid=place.uid,
+                function_uid=place.function_uid,
+                kind=place.kind,
+                name=place.name,
+                done_by_uid=done_by_uid,
+                done_at=done_at,
+            )
+        )
+        self._session.flush()
+
+    def save_harness(self, vehicle_uid: UUID, harness: Harness) -> None:
+        """Write a vehicle's nodes and wires anew, whole."""
+        for table in (WireRow, NodeRow):
+            self._session.execute(delete(table).where(table.vehicle_uid == vehicle_uid))
+        self._session.add_all(
+            NodeRow(
+                vehicle_uid=vehicle_uid,
+                name=node.name,
+                place=place,
+                kind=node.kind,
+                rows=node.rows,
+                columns=node.columns,
+                note=node.note,
+            )
+            for place, node in enumerate(harness.nodes)
+        )
+        self._session.add_all(
+            WireRow(
+                vehicle_uid=vehicle_uid,
+                name=wire.name,
+                place=place,
+                start_node=wire.start.node,
+                start_cavity=wire.start.cavity,
+                end_node=wire.end.node,
+                end_cavity=wire.end.cavity,
+                colour=wire.colour,
+                area_mm2=wire.area_mm2,
+                length_m=wire.length_m,
+                shield=wire.shield,
+            )
+            for place, wire in enumerate(harness.wires)
+        )
+        self._session.flush()
+
+    def save_feed(self, vehicle_uid: UUID, kept: KeptFeed) -> None:
+        """Add a feed with its loads, or write it anew."""
+        feed, run = kept.feed, kept.feed.run
+        self.remove_feed(vehicle_uid, kept.uid)
+        self._session.add(
+            FeedRow(
+                uid=kept.uid,
+                vehicle_uid=vehicle_uid,
+                name=feed.name,
+                fuse_a=feed.fuse_a,
+                supply_m=run.supply_m,
+                return_m=run.return_m,
+                area_mm2=run.area_mm2,
+                around_degc=run.around_degc,
+                rated_a=run.rated_a,
+                terminal_a=run.terminal_a,
+                keyed=feed.keyed,
+                loads=[LoadRow(place=place, **asdict(load)) for place, load in enumerate(feed.loads)],
+            )
+        )
+        self._session.flush()
+
+    def remove_feed(self, vehicle_uid: UUID, uid: UUID) -> None:
+        row = self._session.get(FeedRow, uid)
+        if row is not None and row.vehicle_uid == vehicle_uid:
+            self._session.delete(row)
+            self._session.flush()
+
+    def keep_map(self, vehicle_uid: UUID, kept: KeptMap) -> None:
+        self._session.add(
+            MapRow(
+                uid=kept.uid,
+                vehicle_uid=vehicle_uid,
+                name=kept.name,
+                ours=[[c.number, c.colour, c.function] for c in kept.ours],
+                theirs=[[c.number, c.colour, c.function] for c in kept.theirs],
+                technician_uid=kept.technician_uid,
+                kept_at=kept.kept_at,
+            )
+        )
+        self._session.flush()
+
+    # The kit of a job
+
+    def kit(self, job_uid: UUID) -> tuple[KitLine, ...]:
+        query = select(KitLineRow).where(KitLineRow.job_uid == job_uid).order_by(KitLineRow.place)
+        return tuple(_kit_of(row) for row in self._session.scalars(query))
+
+    def add_kit_lines(self, job_uid: UUID, lines: Sequence[KitLine]) -> None:
+        query = select(func.coalesce(func.max(KitLineRow.place) + 1, 0)).where(KitLineRow.job_uid == job_uid)
+        first = self._session.scalars(query).one()
+        self._session.add_all(
+            KitLineRow(
+                uid=line.uid,
+                job_uid=job_uid,
+                place=first + index,
+                kind=line.kind,
+                text=line.text,
+                price=line.price,
+                done_by_uid=line.done_by_uid,
+                done_at=line.done_at,
+            )
+            for index, line in enumerate(lines)
+        )
+        self._session.flush()
+
+    def kit_line(self, uid: UUID) -> tuple[KitLine, UUID]:
+        """A line, and the job that it belongs to."""
+        row = self._session.get(KitLineRow, uid)
+        if row is None:
+            raise NotFoundError("kit line", str(uid))
+        return _kit_of(row), row.job_uid
+
+    def tick(self, uid: UUID, by_uid: UUID | None, at: datetime | None) -> None:
+        row = self._session.get(KitLineRow, uid)
+        if row is None:
+            raise NotFoundError("kit line", str(uid))
+        row.done_by_uid, row.done_at = by_uid, at
+        self._session.flush()
+
+    def remove_kit_line(self, uid: UUID) -> None:
+        self._session.execute(delete(KitLineRow).where(KitLineRow.uid == uid))
+        self._session.flush()
