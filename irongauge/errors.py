@@ -6,8 +6,12 @@ would do. A sensor outside its limits is a result, not one of these.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 __all__ = [
     "BadFileError",
+    "BadListError",
+    "ChangedMeanwhileError",
     "EntryError",
     "IronGaugeError",
     "JobClosedError",
@@ -55,6 +59,17 @@ class EntryError(IronGaugeError):
         return f"{self.problem} {self.would_do}".strip()
 
 
+class BadListError(EntryError):
+    """A list that was pasted or handed in has bad lines: all of them are told at once, and nothing of it is taken."""
+
+    def __init__(self, field: str, problems: Sequence[str]) -> None:
+        self.problems = tuple(problems)
+        super().__init__(field, "", " ".join(self.problems), "Nothing of the list was taken.")
+
+    def __reduce__(self) -> tuple[type[BadListError], tuple[str, tuple[str, ...]]]:
+        return type(self), (self.field, self.problems)
+
+
 class NotShownError(EntryError):
     """Somebody says that the live data reader never shows what is asked: that belongs on the circuit's card."""
 
@@ -98,6 +113,17 @@ class StaleFormError(IronGaugeError):
             f"{self.what} was recorded as {self.found} after this page was opened, so nothing was saved over it. "
             "Your value is still in the field: record it again to set it beside the other, with a reason."
         )
+
+
+class ChangedMeanwhileError(IronGaugeError):
+    """Somebody else changed a card after this page was opened."""
+
+    def __init__(self, what: str) -> None:
+        self.what = what
+        super().__init__(what)
+
+    def __str__(self) -> str:
+        return f"Somebody else changed {self.what} after this page was opened, so nothing was written over it. Look at it again."
 
 
 class JobClosedError(IronGaugeError):

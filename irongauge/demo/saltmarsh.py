@@ -26,6 +26,7 @@ from irongauge.core.sensors.circuits import (
 from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Technician, Vehicle
 from irongauge.demo.cards import card, training_board
 from irongauge.demo.curves import add_curves
+from irongauge.demo.planned import add_plans
 from irongauge.demo.pulses import add_pulses
 from irongauge.demo.shelf import (
     B25,
@@ -254,6 +255,7 @@ def load_demo(database: Database) -> bool:
         _bring_in(store, instruments, day, "BOARD", "Training board: a circuit of every family", 12.0, 12.0,
                   [_Plan(circuit=circuit) for circuit in training_board()],
                   "Each circuit may hide a fault", SUNNIVA, 0, 14, is_practice=True)  # fmt: skip
+        add_plans(store, SHOP.uid, {"LT-7": lt7}, circuits, OTTOLINE, _at(day, -1, 8 * 60 + 10))
         store.jobs.hand_over(p2, _at(day, -5, 15 * 60 + 40), OTTOLINE.uid)
     judge_open_jobs(database)
     return True

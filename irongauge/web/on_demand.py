@@ -79,8 +79,12 @@ def api_on_demand(app: FastAPI) -> RoutesOnDemand:
 
 
 def rooms_on_demand(app: FastAPI) -> RoutesOnDemand:
-    """The Curve and Pulse rooms: a fifth of the time from start to first page, and a shop starts on the Floor."""
-    doors = {"curve": "/curve", "pulse": "/pulse"}  # every page links to them, which must not load them
+    """The Curve, Pulse, Plan and Vehicle rooms: a fifth of the time from start to first page, and a shop starts on the Floor."""
+    doors = {
+        "curve": "/curve",
+        "pulse": "/pulse",
+        "plan": "/plan",
+    }  # every page links to them, which must not load them
     return RoutesOnDemand(app, _room_routers, lambda path: not path.startswith(("/api/", "/static/")), doors=doors)
 
 
@@ -93,7 +97,10 @@ def _api_routers() -> tuple[APIRouter, ...]:
 def _room_routers() -> tuple[APIRouter, ...]:
     from irongauge.web.curve import calibration_routes, thermocouple_routes  # noqa: PLC0415  the point of it
     from irongauge.web.curve import routes as curve  # noqa: PLC0415  the point of it
+    from irongauge.web.plan import inputs, kit, module_types, power, wiring  # noqa: PLC0415  the point of it
     from irongauge.web.pulse import capture_routes  # noqa: PLC0415  the point of it
     from irongauge.web.pulse import routes as pulse  # noqa: PLC0415  the point of it
+    from irongauge.web.vehicle import routes as vehicle  # noqa: PLC0415  the point of it
 
-    return calibration_routes.router, curve.router, thermocouple_routes.router, pulse.router, capture_routes.router
+    curve_and_pulse = (calibration_routes, curve, thermocouple_routes, pulse, capture_routes)
+    return tuple(room.router for room in (*curve_and_pulse, vehicle, inputs, wiring, power, kit, module_types))

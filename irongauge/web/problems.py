@@ -15,6 +15,7 @@ from starlette.responses import JSONResponse, Response
 
 from irongauge.errors import (
     BadFileError,
+    ChangedMeanwhileError,
     EntryError,
     IronGaugeError,
     JobClosedError,
@@ -36,6 +37,7 @@ _KINDS: tuple[tuple[type[IronGaugeError], int, str, str], ...] = (
     (NoShopError, 409, "no-shop", "No shop yet"),
     (NotFoundError, 404, "not-found", "Not in this shop"),
     (StaleFormError, 409, "stale", "Something changed meanwhile"),
+    (ChangedMeanwhileError, 409, "stale", "Something changed meanwhile"),
     (JobClosedError, 409, "job-closed", "This job is finished"),
     (RefusedRequestError, 403, "refused", "Not done"),
     (TooLargeError, 413, "too-large", "Too large"),

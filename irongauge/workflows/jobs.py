@@ -13,6 +13,7 @@ from sqlalchemy.exc import IntegrityError
 from irongauge.core.calibration.record import Calibration
 from irongauge.core.controllers.record import KeptCheck, KeptEntry
 from irongauge.core.job_record import CircuitRecord, JobRecord
+from irongauge.core.plan.kit import KitLine, open_lines
 from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.sensors.circuits import Circuit, Instrument, SensorType
 from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Technician, Vehicle
@@ -63,10 +64,13 @@ class FloorView:
 
 @dataclass(frozen=True)
 class JobPage:
+    """A job as it is looked at; `kit_open` are the lines of its kit that are not there yet."""
+
     shop: Shop
     today: date
     view: JobView
     people: People
+    kit_open: tuple[KitLine, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -108,13 +112,23 @@ _LATEST_DONE = 10
 _FLOOR_S = 0.3  # for verdicts that no longer hold; what is left is judged at the next look
 
 
-def look_at_floor(database: Database) -> FloorView:
-    """The open jobs with their circuits assessed, and the latest that were handed over, without their circuits."""
+def look_at_floor(database: Database, asked: str = "") -> FloorView:
+    """The open jobs with their circuits assessed, and the latest that were handed over, without their circuits.
+
+    `asked` leaves only those whose vehicle or title holds each of its words.
+    """
+    words = asked.lower().split()
+
+    def fits(job: Job) -> bool:
+        said = f"{job.vehicle.tag} {job.vehicle.description} {job.title} {job.number}".lower()
+        return all(word in said for word in words)
+
     with database.unit() as store:
         shop = require_shop(store)
         people = people_of(store, shop)
-        working = store.jobs.jobs(shop.uid, is_open=True)
-        done = [JobView(job, ()) for job in store.jobs.jobs(shop.uid, is_open=False, limit=_LATEST_DONE)]
+        working = tuple(job for job in store.jobs.jobs(shop.uid, is_open=True) if fits(job))
+        latest = store.jobs.jobs(shop.uid, is_open=False, limit=None if words else _LATEST_DONE)
+        done = [JobView(job, ()) for job in latest if fits(job)][:_LATEST_DONE]
         found, vehicles = gathered(store, shop, people, working), store.jobs.vehicles(shop.uid)
     left = TimeLeft(_FLOOR_S)
     judged = tuple(job.judged(database, left=left) for job in found)
@@ -154,7 +168,8 @@ def look_at_job(database: Database, job_uid: UUID, depth: Depth = Depth.VERDICT)
         shop = require_shop(store)
         people = people_of(store, shop)
         (found,) = gathered(store, shop, people, (store.jobs.job(job_uid),))
-    return JobPage(shop, today(shop), found.judged(database, depth), people)
+        still = open_lines(store.plans.kit(job_uid))
+    return JobPage(shop, today(shop), found.judged(database, depth), people, still)
 
 
 def look_at_circuit(database: Database, circuit_uid: UUID) -> tuple[Circuit, UUID]:
@@ -209,7 +224,7 @@ def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
         (seen,) = gathered(store, shop, people_of(store, shop), (store.jobs.job(job_uid),))
     view = seen.judged(database)
     if not view.may_be_handed_over:
-        still_open = [v.circuit.name for v in view.circuits if not v.assessment.verdict.level.is_done]
+        still_open = [v.circuit.name for v in view.standing if not v.assessment.verdict.level.is_done]
         problem = (
             f"Not every circuit is proved good: {', '.join(still_open)}."
             if still_open

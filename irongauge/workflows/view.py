@@ -68,14 +68,19 @@ class JobView:
     circuits: tuple[CircuitView, ...]
 
     @property
+    def standing(self) -> tuple[CircuitView, ...]:
+        """The circuits that are there: those that were retired stay in the record only."""
+        return tuple(view for view in self.circuits if not view.circuit.retired_why)
+
+    @property
     def levels(self) -> Counter[VerdictLevel]:
         """How many circuits stand at each verdict."""
-        return Counter(view.assessment.verdict.level for view in self.circuits)
+        return Counter(view.assessment.verdict.level for view in self.standing)
 
     @property
     def may_be_handed_over(self) -> bool:
         """True when there is something tested, and all of it is proved, at one point or at more."""
-        return bool(self.circuits) and all(level.is_done for level in self.levels)
+        return bool(self.standing) and all(level.is_done for level in self.levels)
 
 
 @dataclass(frozen=True)

@@ -232,10 +232,10 @@ def judge_feed(feed: Feed) -> FeedVerdict:
         ),
         _told(
             there_v <= most_there_v * (1 + 1e-9),
-            f"{there_v:.3g} V lost on the way there, at most {most_there_v:.2g} V.",
+            f"{_volts(there_v)} lost on the way there, at most {most_there_v:.2g} V.",
         ),
         _told(
-            back_v <= RETURN_DROP_V * (1 + 1e-9), f"{back_v:.3g} V lost on the way back, at most {RETURN_DROP_V:g} V."
+            back_v <= RETURN_DROP_V * (1 + 1e-9), f"{_volts(back_v)} lost on the way back, at most {RETURN_DROP_V:g} V."
         ),
     ]
     if feed.peak_a > feed.fuse_a:
@@ -265,6 +265,11 @@ def may_raise_fuse(feed: Feed, fuse_a: float) -> tuple[bool, str]:
 
 def _told(good: bool, sentence: str) -> tuple[Mark, str]:  # noqa: FBT001
     return (Mark.PASS if good else Mark.FAIL), sentence
+
+
+def _volts(volts: float) -> str:
+    """With the digits that its lengths allow."""
+    return f"{1000 * volts:.2g} mV" if volts < 0.1 else f"{volts:.2g} V"  # noqa: PLR2004  as a meter switches its range
 
 
 def _area_for_a(current_a: float, around_degc: float) -> float:

@@ -77,8 +77,14 @@ class JobRepository:
             query = query.where(JobRow.handed_over_at.is_(None) if is_open else JobRow.handed_over_at.is_not(None))
         return tuple(_job_of(row) for row in self._session.scalars(query))
 
-    def vehicle(self, uid: UUID) -> Vehicle:
-        row = self._session.get(VehicleRow, uid)
+    def jobs_of(self, vehicle_uid: UUID) -> tuple[Job, ...]:
+        """Every job of a vehicle, the newest first."""
+        query = select(JobRow).where(JobRow.vehicle_uid == vehicle_uid).order_by(JobRow.number.desc())
+        return tuple(_job_of(row) for row in self._session.scalars(query))
+
+    def vehicle(self, uid: UUID, *, lock: bool = False) -> Vehicle:
+        """A vehicle; with `lock` nobody else changes it until this unit of work ends."""
+        row = self._session.get(VehicleRow, uid, with_for_update=lock or None)
         if row is None:
             raise NotFoundError("vehicle", str(uid))
         return _vehicle_of(row)

@@ -147,6 +147,15 @@ class PlanRepository:
         )
         self._session.flush()
 
+    def used_pins(self, type_uid: UUID) -> frozenset[str]:
+        """Names of a type's pins that something stands on, on any vehicle."""
+        query = (
+            select(FunctionRow.pin)
+            .join(FittedModuleRow, FittedModuleRow.uid == FunctionRow.module_uid)
+            .where(FittedModuleRow.type_uid == type_uid)
+        )
+        return frozenset(pin for pin in self._session.scalars(query) if pin is not None)
+
     # One vehicle's plan
 
     def plan(self, vehicle_uid: UUID, system_v: float) -> VehiclePlan:

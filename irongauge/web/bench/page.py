@@ -115,7 +115,7 @@ def bench_page(  # noqa: PLR0913  what a look at the Bench is made of
     evidence = tuple(evidence_line(view, s) for s in assessment.tests)
     open_job = view.job.job.handed_over_at is None
     asked = _asked(view, test) if test is not None and open_job else None
-    still_open = [v for v in view.job.circuits if not v.assessment.verdict.level.is_done]
+    still_open = [v for v in view.job.standing if not v.assessment.verdict.level.is_done]
     return BenchPage(
         bench=view,
         asked=asked,

@@ -65,9 +65,9 @@ _OUT = {VerdictLevel.FAULT: "fail", VerdictLevel.CONTRADICTS: "undecided", Verdi
 def _waits_for(view: JobView) -> tuple[str, str]:
     if view.job.handed_over_at is not None:
         return "Handed over", "pass"
-    if not view.circuits:
+    if not view.standing:
         return "Add its circuits", "not measured"
-    out = [v for level in _OUT for v in view.circuits if v.assessment.verdict.level is level]
+    out = [v for level in _OUT for v in view.standing if v.assessment.verdict.level is level]
     if out:
         more = f" (and {len(out) - 1} more)" if len(out) > 1 else ""
         verdict = out[0].assessment.verdict
@@ -75,20 +75,21 @@ def _waits_for(view: JobView) -> tuple[str, str]:
     if view.may_be_handed_over:
         one_point = view.levels[VerdictLevel.WIRING]
         return ("Ready to hand over" + (f", {one_point} without its slope" if one_point else "")), "pass"
-    to_prove = sum(not v.assessment.verdict.level.is_done for v in view.circuits)
-    return f"{to_prove} of {len(view.circuits)} circuits to prove", "not measured"
+    to_prove = sum(not v.assessment.verdict.level.is_done for v in view.standing)
+    return f"{to_prove} of {len(view.standing)} circuits to prove", "not measured"
 
 
 @router.get("/", name="floor")
-def floor(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+def floor(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "") -> Response:
+    asked = q[:100].strip()
     try:
-        view = look_at_floor(database)
+        view = look_at_floor(database, asked)
     except NoShopError:
         state = FormState({"height_m": "0", "timezone": "UTC"})
         return pages.render(request, "first.html", state=state, zones=sorted(available_timezones()))
     busy = {line.job.vehicle.uid for line in view.jobs if line.job.handed_over_at is None}
-    idle = [vehicle for vehicle in view.vehicles if vehicle.uid not in busy]
-    return pages.render(request, "floor.html", floor=view, lines=floor_lines(view), idle=idle)
+    idle = [] if asked else [vehicle for vehicle in view.vehicles if vehicle.uid not in busy]
+    return pages.render(request, "floor.html", floor=view, lines=floor_lines(view), idle=idle, asked=asked)
 
 
 @router.post("/first", name="first")
@@ -174,7 +175,7 @@ def post_import(request: Request, database: DatabaseDep, pages: PagesDep, posted
     except BadFileError as error:
         view = look_at_floor(database)
         return pages.render(
-            request, "floor.html", 422, floor=view, lines=floor_lines(view), idle=[], import_error=str(error)
+            request, "floor.html", 422, floor=view, lines=floor_lines(view), idle=[], asked="", import_error=str(error)
         )
     address = request.url_for("job", uid=imported.job_uid)
     return go_to(address.include_query_params(note=imported.notes) if imported.notes else address)

@@ -74,7 +74,7 @@ def sheet_of(page: JobPage, kept: dict[UUID, Kept]) -> Sheet:
     who |= {p.technician_uid for curves in kept.values() for p in curves.pulses}
     testers = sorted(page.people.technician_name(uid) for uid in who)
     circuits = []
-    for view in page.view.circuits:
+    for view in page.view.standing:
         bench = BenchView(page.shop, page.view, view, page.people)
         lines = (evidence_line(bench, test) for test in view.assessment.tests)
         curves = kept[view.circuit.uid]
@@ -89,7 +89,7 @@ def sheet_of(page: JobPage, kept: dict[UUID, Kept]) -> Sheet:
         )
     open_items = [
         f"{v.circuit.name}: {v.assessment.verdict.level}, {v.assessment.verdict.headline}"
-        for v in page.view.circuits
+        for v in page.view.standing
         if v.assessment.verdict.level is not VerdictLevel.GOOD
     ]
     instruments = tuple(UsedInstrument(i, i.overdue_on(page.today)) for i in page.people.instruments if i.uid in used)

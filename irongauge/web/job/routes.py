@@ -35,9 +35,9 @@ def job(
     note: Annotated[list[str], Query(default_factory=list)],
 ) -> Response:
     page = look_at_job(database, uid_or_missing("job", uid))
-    found = [{mark.proof: mark for mark in view.assessment.proofs} for view in page.view.circuits]
+    found = [{mark.proof: mark for mark in view.assessment.proofs} for view in page.view.standing]
     proofs = [proof for proof in Proof if any(proof in marks for marks in found)]
-    lines = list(zip(page.view.circuits, found, strict=True))
+    lines = list(zip(page.view.standing, found, strict=True))
     return pages.render(request, "job.html", page=page, proofs=proofs, lines=lines, notes=[n[:300] for n in note[:20]])
 
 

@@ -1,0 +1,1 @@
+"""The Plan room: inputs, wiring, power, and the kit of a job."""

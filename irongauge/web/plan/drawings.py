@@ -1,0 +1,101 @@
+"""Drawings of the Plan room: the way of a circuit through its connectors, and a connector's face."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from irongauge.core.plan.harness import End, FaceSide, Harness, Node, NodeKind, Path, face_order
+
+__all__ = ["FaceCell", "FaceDrawing", "PathDrawing", "PathPart", "PathStop", "draw_face", "draw_path"]
+
+_LEFT, _WIDTH, _LEAST = 60.0, 900.0, 120.0  # px of the drawing; a short wire is still wide enough for its label
+
+
+@dataclass(frozen=True)
+class PathStop:
+    """A place on the way: where it is drawn, what it is, its name and cavity."""
+
+    x: float
+    kind: NodeKind
+    name: str
+    cavity: str
+    is_half: bool
+
+
+@dataclass(frozen=True)
+class PathPart:
+    """A wire on the way, with its label above and below."""
+
+    x0: float
+    x1: float
+    above: str
+    below: str
+
+
+@dataclass(frozen=True)
+class PathDrawing:
+    """The way from the sensor's pin to the module; `said` is its text for who cannot see it."""
+
+    title: str
+    stops: tuple[PathStop, ...]
+    parts: tuple[PathPart, ...]
+    said: str
+    half: End | None
+    width: float
+
+
+def draw_path(harness: Harness, title: str, path: Path) -> PathDrawing:
+    """A path as a straight line, long wires longer, the connector that halves it marked."""
+    kinds = {node.name: node.kind for node in harness.nodes}
+    half = harness.halving_place(path)
+    spare = _WIDTH - _LEAST * len(path.wires)
+    x, stops, parts = _LEFT, [], []
+    for index, end in enumerate(path.ends):
+        stops.append(PathStop(x, kinds.get(end.node, NodeKind.SPLICE), end.node, end.cavity, end == half))
+        if index < len(path.wires):
+            wire = path.wires[index]
+            width = _LEAST + max(spare, 0.0) * wire.length_m / path.length_m
+            parts.append(PathPart(x, x + width, wire.colour, f"{wire.length_m:g} m, {wire.area_mm2:g} mm²"))
+            x += width
+    way = ", ".join(str(end) for end in path.ends)
+    return PathDrawing(title, tuple(stops), tuple(parts), f"{title}: {way}; {path.length_m:.2f} m", half, x + _LEFT)
+
+
+@dataclass(frozen=True)
+class FaceCell:
+    """One cavity of a face, with the colour and name of its wire, empty where it needs a plug."""
+
+    column: int
+    row: int
+    cavity: str
+    colour: str
+    wire: str
+
+
+@dataclass(frozen=True)
+class FaceDrawing:
+    """A connector from one side."""
+
+    name: str
+    side: FaceSide
+    columns: int
+    rows: int
+    cells: tuple[FaceCell, ...]
+    empty: int
+
+
+def draw_face(harness: Harness, node: Node, side: FaceSide) -> FaceDrawing:
+    """The cavities of a connector as they are seen from one side, each with its wire."""
+    wires: dict[str, list[tuple[str, str]]] = {}
+    for wire in harness.wires:
+        for end in (wire.start, wire.end):
+            if end.node == node.name:
+                wires.setdefault(end.cavity, []).append((wire.colour, wire.name))
+    cells = []
+    for row, names in enumerate(face_order(node, side)):
+        for column, cavity in enumerate(names):
+            there = wires.get(cavity, [])
+            colours = "/".join(dict.fromkeys(colour for colour, _ in there if colour))
+            cells.append(FaceCell(column, row, cavity, colours, ", ".join(name for _, name in there)))
+    empty = sum(not cell.wire for cell in cells)
+    return FaceDrawing(node.name, side, node.columns, node.rows, tuple(cells), empty)

@@ -1,0 +1,285 @@
+"""Forms of the Plan room: modules and functions, what uses a value, room to be made, feeds, lists of wires, the kit."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Annotated
+from uuid import UUID, uuid4
+
+from irongauge.core.measure.entry import parse_plain_number
+from irongauge.core.measure.quantities import Limits
+from irongauge.core.plan.board import PinAt, PullUpNeed
+from irongauge.core.plan.kit import KitKind, KitLine
+from irongauge.core.plan.modules import INPUTS, ModuleKind, ModuleType, PinKind, Shows
+from irongauge.core.plan.places import PlaceKind, ValuePlace
+from irongauge.core.plan.power import Feed, Load, WireRun
+from irongauge.core.plan.record import PlannedFunction
+from irongauge.core.plan.room import Want
+from irongauge.errors import BadListError, EntryError, as_sentence, quoted
+from irongauge.formats.harness_csv import read_pins
+from irongauge.web.forms import OptionalUid, PostedForm, choice, number, optional_number, text
+
+__all__ = [
+    "AssignForm",
+    "FeedForm",
+    "FitForm",
+    "FunctionForm",
+    "KitForm",
+    "MapForm",
+    "ModuleTypeForm",
+    "PlaceForm",
+    "RoomForm",
+    "TickForm",
+    "feed_from",
+    "function_from",
+    "kit_lines_from",
+    "loads_text",
+    "module_type_from",
+    "pin_from",
+    "wants_from",
+]
+
+_READ_BY = {
+    "analogue": (PinKind.ANALOGUE,),
+    "digital": (PinKind.DIGITAL,),
+    "digital or analogue": (PinKind.DIGITAL, PinKind.ANALOGUE),
+    "frequency": (PinKind.FREQUENCY,),
+    "frequency or digital": (PinKind.FREQUENCY, PinKind.DIGITAL),
+    "thermocouple": (PinKind.THERMOCOUPLE,),
+    "bus": (PinKind.BUS,),
+    "output": (PinKind.OUTPUT,),
+}
+READ_BY = tuple(_READ_BY)
+
+
+class ModuleTypeForm(PostedForm):
+    name: Annotated[str, text(80, what="a name")]
+    maker: Annotated[str, text(60, what="its maker", needed=False)] = ""
+    kind: Annotated[str, choice(*ModuleKind)] = ModuleKind.CONTROLLER
+    shows: Annotated[str, choice(*Shows)] = Shows.ENGINEERING
+    pins: str = ""
+
+
+def module_type_from(form: ModuleTypeForm, uid: UUID | None = None) -> ModuleType:
+    """The module type; `BadListError` tells every bad line of its pins."""
+    pins = read_pins(form.pins)
+    try:
+        return ModuleType(
+            uid=uid or uuid4(),
+            name=form.name,
+            maker=form.maker,
+            kind=ModuleKind(form.kind),
+            shows=Shows(form.shows),
+            pins=pins,
+        )
+    except ValueError as error:
+        raise BadListError("pins", [as_sentence(error)]) from error
+
+
+class FitForm(PostedForm):
+    type_uid: OptionalUid = None
+    name: Annotated[str, text(60, what="what it is called on this vehicle")]
+
+
+class FunctionForm(PostedForm):
+    uid: OptionalUid = None
+    circuit_uid: OptionalUid = None
+    name: Annotated[str, text(80, what="what is read")]
+    read_by: Annotated[str, choice(*READ_BY)] = "analogue"
+    pull_up: Annotated[str, choice(*PullUpNeed)] = PullUpNeed.EITHER
+    most_v: Annotated[float, number(0.1, 100, what="the most volts on its wire")] = 5.0
+    own_pull_up_ohm: Annotated[float | None, optional_number(10, 1e7, what="ohms")] = None
+    current_ma: Annotated[float | None, optional_number(0, 10_000, what="milliamperes")] = None
+    on_reference: Annotated[str, choice("", "yes")] = ""
+    in_use: Annotated[str, choice("", "yes")] = ""
+    movable: Annotated[str, choice("", "yes")] = ""
+
+
+def function_from(form: FunctionForm, old: PlannedFunction | None) -> PlannedFunction:
+    """The function with its typed card, where it stands now."""
+    fresh = PlannedFunction(
+        uid=uuid4() if old is None else old.uid,
+        name=form.name,
+        kinds=_READ_BY[form.read_by],
+        pull_up=PullUpNeed(form.pull_up),
+        most_v=form.most_v,
+        own_pull_up_ohm=form.own_pull_up_ohm,
+        circuit_uid=form.circuit_uid,
+        current_ma=form.current_ma,
+        on_reference=form.on_reference == "yes",
+        in_use=form.in_use == "yes",
+        movable=form.movable == "yes",
+    )
+    if old is None:
+        return fresh
+    return replace(fresh, at=old.at, pull_up_on=old.pull_up_on, reserved=old.reserved, circuit_uid=old.circuit_uid)
+
+
+class AssignForm(PostedForm):
+    function_uid: OptionalUid = None
+    at: str = ""
+    seen: str = ""
+    pull_up_on: Annotated[str, choice("", "yes")] = ""
+    reserved: Annotated[str, choice("", "yes")] = ""
+
+
+def pin_from(typed: str) -> PinAt | None:
+    """`module uid:pin` as a pin; nothing is no pin."""
+    module, _, pin = typed.partition(":")
+    if not typed:
+        return None
+    try:
+        return PinAt(UUID(module), pin[:40])
+    except ValueError as error:
+        raise EntryError("at", typed, "That is no pin of this vehicle.", "Choose one from the board.") from error
+
+
+class PlaceForm(PostedForm):
+    function_uid: OptionalUid = None
+    kind: Annotated[str, choice(*PlaceKind)] = PlaceKind.TABLE
+    name: Annotated[str, text(80, what="which one it is")]
+
+    def to_core(self) -> ValuePlace:
+        if self.function_uid is None:
+            raise EntryError("function_uid", "", "Choose whose value is used.")
+        return ValuePlace(uid=uuid4(), function_uid=self.function_uid, kind=PlaceKind(self.kind), name=self.name)
+
+
+class TickForm(PostedForm):
+    technician_uid: OptionalUid = None
+    open_again: Annotated[str, choice("", "yes")] = ""
+
+
+class RoomForm(PostedForm):
+    count: Annotated[float, number(1, 20, what="how many")] = 1
+    want_kind: Annotated[str, choice(*INPUTS)] = PinKind.ANALOGUE
+    want_pull_up: Annotated[str, choice(*PullUpNeed)] = PullUpNeed.EITHER
+    want_name: Annotated[str, text(60, what="what for", needed=False)] = ""
+
+
+def wants_from(form: RoomForm) -> tuple[Want, ...]:
+    """What is wanted; `EntryError` for half an input."""
+    if form.count != int(form.count):
+        raise EntryError("count", f"{form.count:g}", "Inputs come whole.", "Type a whole number.")
+    pull_up = PullUpNeed(form.want_pull_up)
+    return (Want(int(form.count), (PinKind(form.want_kind),), pull_up, name=form.want_name or "New sensor"),)
+
+
+class FeedForm(PostedForm):
+    uid: OptionalUid = None
+    name: Annotated[str, text(60, what="what the fuse feeds")]
+    fuse_a: Annotated[float, number(0.5, 500, what="the fuse in amperes")] = 10
+    supply_m: Annotated[float, number(0.01, 200, what="the length there in metres")] = 2
+    return_m: Annotated[float, number(0.01, 200, what="the length back in metres")] = 2
+    area_mm2: Annotated[float, number(0.05, 240, what="the wire in mm²")] = 1
+    around_degc: Annotated[float, number(-40, 150, what="the temperature around it in °C")] = 40
+    rated_a: Annotated[float | None, optional_number(0.1, 500, what="amperes")] = None
+    terminal_a: Annotated[float | None, optional_number(0.1, 500, what="amperes")] = None
+    keyed: Annotated[str, choice("yes", "no")] = "yes"
+    loads: str = ""
+    battery_ah: Annotated[float | None, optional_number(1, 2000, what="the battery in Ah")] = None
+    try_fuse_a: Annotated[float | None, optional_number(0.5, 500, what="the other fuse in amperes")] = None
+
+
+def feed_from(form: FeedForm, system_v: float) -> Feed:
+    """The feed with its loads, a line each; `BadListError` tells every bad line."""
+    run = WireRun(
+        supply_m=form.supply_m,
+        return_m=form.return_m,
+        area_mm2=form.area_mm2,
+        around_degc=form.around_degc,
+        rated_a=form.rated_a,
+        terminal_a=form.terminal_a,
+    )
+    return Feed(
+        name=form.name,
+        fuse_a=form.fuse_a,
+        run=run,
+        loads=_loads(form.loads, keyed=form.keyed == "yes"),
+        system_v=system_v,
+        keyed=form.keyed == "yes",
+    )
+
+
+_LOAD_CELLS = ("steady A", "peak A", "duty in %", "sleep mA")
+
+
+def _loads(typed: str, *, keyed: bool) -> tuple[Load, ...]:
+    """Lines of `name; steady A; peak A; duty %; sleep mA`; all but the first two may be left out."""
+    found, problems = [], []
+    for at, line in enumerate((part for part in typed.splitlines() if part.strip()), 1):
+        mark = ";" if ";" in line else "\t" if "\t" in line else ","
+        name, *cells = (cell.strip() for cell in line.split(mark))
+        try:
+            figures = [_figure(cell, what) for cell, what in zip(cells, _LOAD_CELLS, strict=False)]
+            if not name or not figures or figures[0] is None:
+                raise EntryError("loads", line, f"{quoted(line)} has no name or no amperes.", "Write: Oil gauge; 0.4")
+            steady_a, peak_a, duty_pct, sleep_ma = (figures + [None] * 4)[:4]
+            found.append(
+                Load(
+                    name=name[:60],
+                    steady_a=steady_a or 0.0,
+                    peak_a=peak_a,
+                    duty=1.0 if duty_pct is None else duty_pct / 100,
+                    keyed=keyed,
+                    sleep_ma=sleep_ma or 0.0,
+                )
+            )
+        except EntryError as error:
+            problems.append(f"Line {at}: {error}")
+        except ValueError as error:
+            problems.append(f"Line {at}: {as_sentence(error)}")
+    if problems:
+        raise BadListError("loads", problems[:20])
+    return tuple(found)
+
+
+def _figure(cell: str, what: str) -> float | None:
+    return parse_plain_number(cell, field="loads", limits=Limits(0, 5000), what=what) if cell else None
+
+
+def loads_text(feed: Feed) -> str:
+    """The loads as they are typed."""
+    lines = []
+    for load in feed.loads:
+        cells = [load.name, f"{load.steady_a:g}", "" if load.peak_a is None else f"{load.peak_a:g}"]
+        cells += ["" if load.duty == 1 else f"{100 * load.duty:g}", "" if not load.sleep_ma else f"{load.sleep_ma:g}"]
+        lines.append("; ".join(cells).rstrip("; "))
+    return "\n".join(lines)
+
+
+class MapForm(PostedForm):
+    map_name: Annotated[str, text(60, what="what is joined", needed=False)] = ""
+    ours: str = ""
+    theirs: str = ""
+    technician_uid: OptionalUid = None
+    keep: Annotated[str, choice("", "yes")] = ""
+
+
+class KitForm(PostedForm):
+    kind: Annotated[str, choice(*KitKind)] = KitKind.PART
+    lines: str = ""
+
+
+def kit_lines_from(form: KitForm, values: Mapping[str, str]) -> tuple[KitLine, ...]:
+    """A line for each line typed; a price may stand behind a semicolon. `BadListError` tells every bad one."""
+    found, problems = [], []
+    for at, line in enumerate((part for part in form.lines.splitlines() if part.strip()), 1):
+        name, _, price = line.partition(";")
+        try:
+            amount = _price(price.strip()) if price.strip() else None
+            if not name.strip() or len(name.strip()) > 200:  # noqa: PLR2004  what the table holds
+                raise EntryError("lines", line, f"{quoted(line)} is empty or too long.", "At most 200 letters fit.")
+            found.append(KitLine(uid=uuid4(), kind=KitKind(form.kind), text=name.strip(), price=amount))
+        except EntryError as error:
+            problems.append(f"Line {at}: {error}")
+    if problems:
+        raise BadListError("lines", problems[:20])
+    if not found:
+        raise EntryError("lines", values.get("lines", ""), "Nothing was typed.", "Write a line for each part.")
+    return tuple(found)
+
+
+def _price(typed: str) -> float:
+    return parse_plain_number(typed.lstrip("£€$ "), field="lines", limits=Limits(0, 1e6), what="a price")

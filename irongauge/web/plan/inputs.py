@@ -1,0 +1,311 @@
+"""Inputs: the board, functions and what uses them, room to be made, references."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from uuid import UUID
+
+from fastapi import APIRouter
+from starlette.requests import Request
+from starlette.responses import Response
+
+from irongauge.core.plan.board import PinAt, PinState, PinView, PullUpNeed
+from irongauge.core.plan.modules import INPUTS, FittedModule, PinKind, PullUpFitted
+from irongauge.core.plan.places import Change, PlaceKind
+from irongauge.core.plan.record import PlannedFunction
+from irongauge.core.plan.room import NoRoom, Room
+from irongauge.errors import EntryError, NotFoundError
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
+from irongauge.web.forms import FormState, read_form
+from irongauge.web.pages import Pages, go_to
+from irongauge.web.plan.forms import (
+    READ_BY,
+    AssignForm,
+    FitForm,
+    FunctionForm,
+    PlaceForm,
+    RoomForm,
+    TickForm,
+    function_from,
+    pin_from,
+    wants_from,
+)
+from irongauge.workflows.plans import (
+    PlanView,
+    add_place,
+    assign,
+    changes_of,
+    do_moves,
+    find_room,
+    fit_module,
+    function_for,
+    look_at_plan,
+    remove_function,
+    remove_module,
+    save_function,
+    tick_place,
+)
+
+router = APIRouter(include_in_schema=False)
+
+_READ_BY_KINDS = {
+    (PinKind.ANALOGUE,): "analogue",
+    (PinKind.DIGITAL,): "digital",
+    (PinKind.DIGITAL, PinKind.ANALOGUE): "digital or analogue",
+    (PinKind.FREQUENCY,): "frequency",
+    (PinKind.FREQUENCY, PinKind.DIGITAL): "frequency or digital",
+    (PinKind.THERMOCOUPLE,): "thermocouple",
+    (PinKind.BUS,): "bus",
+    (PinKind.OUTPUT,): "output",
+}
+
+
+@dataclass(frozen=True)
+class BoardModule:
+    """A module with its pins as the board shows them: inputs and outputs, and how many others it has."""
+
+    module: FittedModule
+    pins: tuple[PinView, ...]
+    others: int
+
+
+@dataclass(frozen=True)
+class ChosenFunction:
+    """The function that is looked at: its card, where it stands, what uses its value."""
+
+    function: PlannedFunction
+    stands: str
+    changes: tuple[Change, ...]
+
+
+def _board(view: PlanView) -> tuple[BoardModule, ...]:
+    found = []
+    for module in view.plan.modules:
+        mine = [p for p in view.plan.board if p.at.module_uid == module.uid]
+        shown = tuple(p for p in mine if p.pin.is_input or p.pin.kind is PinKind.OUTPUT)
+        found.append(BoardModule(module, shown, len(mine) - len(shown)))
+    return tuple(found)
+
+
+def _chosen(view: PlanView, typed: str) -> ChosenFunction | None:
+    found = next((f for f in view.plan.functions if str(f.uid) == typed), None)
+    if found is None:
+        return None
+    return ChosenFunction(found, view.place_name(found.at), changes_of(view, found, None))
+
+
+def _card_values(function: PlannedFunction) -> dict[str, str]:
+    """A function's card as its form shows it."""
+
+    def told(value: float | None) -> str:
+        return "" if value is None else f"{value:g}"
+
+    return {
+        "uid": str(function.uid),
+        "name": function.name,
+        "read_by": _READ_BY_KINDS.get(function.kinds, "analogue"),
+        "pull_up": function.pull_up,
+        "most_v": told(function.most_v),
+        "own_pull_up_ohm": told(function.own_pull_up_ohm),
+        "current_ma": told(function.current_ma),
+        "on_reference": "yes" if function.on_reference else "",
+        "in_use": "yes" if function.in_use else "",
+        "movable": "yes" if function.movable else "",
+        "circuit_uid": str(function.circuit_uid or ""),
+    }
+
+
+_FRESH = {"read_by": "analogue", "most_v": "5", "in_use": "yes", "movable": "yes", "on_reference": "yes", "count": "1"}
+
+
+def _page(  # noqa: PLR0913  what the board shows
+    request: Request,
+    pages: Pages,
+    view: PlanView,
+    state: FormState | None = None,
+    status: int = 200,
+    *,
+    chosen: str = "",
+    room: Room | NoRoom | None = None,
+) -> Response:
+    taken = {f.circuit_uid for f in view.plan.functions}
+    function = _chosen(view, chosen)
+    values = {**_FRESH, **(_card_values(function.function) if function else {})}
+    return pages.render(
+        request,
+        "inputs.html",
+        status,
+        view=view,
+        vehicle=view.vehicle,
+        modules=_board(view),
+        loose=tuple(f for f in view.plan.functions if f.at is None),
+        chosen=function,
+        state=FormState(values) if state is None else FormState({**values, **state.values}, state.errors),
+        room_found=room,
+        has_room=isinstance(room, Room),
+        references=view.plan.references(),
+        unplanned=[(job, c) for job, c in view.circuits if c.uid not in taken and not job.handed_over_at],
+        kinds=INPUTS,
+        needs=tuple(PullUpNeed),
+        read_by=READ_BY,
+        place_kinds=tuple(PlaceKind),
+        states=tuple(PinState),
+        switchable=PullUpFitted.SWITCHABLE,
+        tab="inputs",
+    )
+
+
+@router.get("/vehicles/{uid}/inputs", name="inputs")
+def get_inputs(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, function: str = "") -> Response:
+    view = look_at_plan(database, uid_or_missing("vehicle", uid))
+    typed = {name: value[:200] for name, value in request.query_params.items()}
+    if "count" not in typed:
+        return _page(request, pages, view, chosen=function)
+    form, state = read_form(RoomForm, typed)
+    if form is not None:
+        try:
+            room = find_room(view, wants_from(form))
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return _page(request, pages, view, state, room=room)
+    return _page(request, pages, view, state, 422)
+
+
+def _back(request: Request, uid: str, function: UUID | None = None) -> Response:
+    address = request.url_for("inputs", uid=uid)
+    return go_to(address if function is None else address.include_query_params(function=function))
+
+
+@router.post("/vehicles/{uid}/modules", name="fit_module")
+def post_module(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    vehicle_uid = uid_or_missing("vehicle", uid)
+    form, state = read_form(FitForm, posted.values)
+    if form is not None:
+        try:
+            if form.type_uid is None:
+                raise EntryError("type_uid", "", "Choose what is fitted.", "Add its type on the Shelf first.")
+            fit_module(database, vehicle_uid, form.type_uid, form.name)
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return _back(request, uid)
+    return _page(request, pages, look_at_plan(database, vehicle_uid), state, 422)
+
+
+@router.post("/vehicles/{uid}/modules/{module_uid}/remove", name="remove_module")
+def post_remove_module(
+    request: Request, database: DatabaseDep, uid: str, module_uid: str, _posted: FormDep
+) -> Response:
+    remove_module(database, uid_or_missing("vehicle", uid), uid_or_missing("module", module_uid))
+    return _back(request, uid)
+
+
+@router.post("/vehicles/{uid}/functions", name="save_function")
+def post_function(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    vehicle_uid = uid_or_missing("vehicle", uid)
+    view = look_at_plan(database, vehicle_uid)
+    form, state = read_form(FunctionForm, posted.values)
+    old_uid = posted.values.get("uid", "")
+    if form is not None:
+        old = None if form.uid is None else view.function(form.uid)
+        try:
+            function = function_from(form, old)
+            save_function(database, vehicle_uid, function)
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return _back(request, uid, function.uid)
+    return _page(request, pages, view, state, 422, chosen=old_uid)
+
+
+@router.post("/vehicles/{uid}/functions/of-circuit", name="plan_circuit")
+def post_plan_circuit(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    """Take a circuit of a job onto the board, with what its family asks of an input."""
+    vehicle_uid = uid_or_missing("vehicle", uid)
+    view = look_at_plan(database, vehicle_uid)
+    circuit_uid = uid_or_missing("circuit", posted.values.get("circuit_uid", ""))
+    circuit = next((c for _, c in view.circuits if c.uid == circuit_uid), None)
+    if circuit is None:
+        raise NotFoundError("circuit", str(circuit_uid))
+    function = function_for(circuit)
+    save_function(database, vehicle_uid, function)
+    return _back(request, uid, function.uid)
+
+
+@router.post("/vehicles/{uid}/assign", name="assign")
+def post_assign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    vehicle_uid = uid_or_missing("vehicle", uid)
+    form, state = read_form(AssignForm, posted.values)
+    if form is not None:
+        try:
+            if form.function_uid is None:
+                raise EntryError("function_uid", "", "Choose what is moved.")
+            at: PinAt | None = pin_from(form.at)
+            assign(
+                database,
+                vehicle_uid,
+                form.function_uid,
+                at,
+                seen=form.seen,
+                pull_up_on=form.pull_up_on == "yes",
+                reserved=form.reserved == "yes",
+            )
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return _back(request, uid, form.function_uid)
+    chosen = posted.values.get("function_uid", "")
+    return _page(request, pages, look_at_plan(database, vehicle_uid), state, 422, chosen=chosen)
+
+
+@router.post("/vehicles/{uid}/places", name="add_place")
+def post_place(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    form, state = read_form(PlaceForm, {**posted.values, "name": posted.values.get("place_name", "")})
+    if form is not None:
+        try:
+            add_place(database, form.to_core())
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return _back(request, uid, form.function_uid)
+    errors = {("place_name" if name == "name" else name): text for name, text in state.errors.items()}
+    view = look_at_plan(database, uid_or_missing("vehicle", uid))
+    kept = {name: value for name, value in posted.values.items() if name != "name"}
+    return _page(request, pages, view, FormState(kept, errors), 422, chosen=posted.values.get("function_uid", ""))
+
+
+@router.post("/vehicles/{uid}/places/{place_uid}/tick", name="tick_place")
+def post_tick(request: Request, database: DatabaseDep, uid: str, place_uid: str, posted: FormDep) -> Response:
+    form, state = read_form(TickForm, posted.values)
+    if form is None:
+        raise state.first_error()
+    who = None if form.open_again else form.technician_uid
+    if who is None and not form.open_again:
+        raise EntryError("technician_uid", "", "Choose who changed it.")
+    tick_place(database, uid_or_missing("vehicle", uid), uid_or_missing("place", place_uid), who)
+    function_uid = uid_or_missing("function", posted.values.get("function_uid", ""))
+    return _back(request, uid, function_uid)
+
+
+@router.post("/vehicles/{uid}/functions/{function_uid}/remove", name="remove_function")
+def post_remove_function(
+    request: Request, database: DatabaseDep, uid: str, function_uid: str, _posted: FormDep
+) -> Response:
+    remove_function(database, uid_or_missing("vehicle", uid), uid_or_missing("function", function_uid))
+    return _back(request, uid)
+
+
+@router.post("/vehicles/{uid}/room", name="do_moves")
+def post_room(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Do the moves that were shown: found again on what stands now, so that nobody's change is undone."""
+    vehicle_uid = uid_or_missing("vehicle", uid)
+    view = look_at_plan(database, vehicle_uid)
+    form, state = read_form(RoomForm, posted.values)
+    if form is None:
+        return _page(request, pages, view, state, 422)
+    room = find_room(view, wants_from(form))
+    if isinstance(room, NoRoom):
+        return _page(request, pages, view, state, 409, room=room)
+    do_moves(database, vehicle_uid, room)
+    return _back(request, uid)

@@ -1,0 +1,139 @@
+"""Power: each fuse with its wire and what hangs on it, judged."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from uuid import uuid4
+
+from fastapi import APIRouter
+from starlette.requests import Request
+from starlette.responses import Response
+
+from irongauge.core.plan.power import AWG_SIZES, Feed, FeedVerdict, days_asleep, judge_feed, may_raise_fuse
+from irongauge.core.plan.record import KeptFeed
+from irongauge.errors import EntryError
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
+from irongauge.web.forms import FormState, read_form
+from irongauge.web.pages import Pages, go_to
+from irongauge.web.plan.forms import FeedForm, feed_from, loads_text
+from irongauge.workflows.plans import PlanView, look_at_plan, remove_feed, save_feed
+
+router = APIRouter(include_in_schema=False)
+
+_BATTERY_AH = 70.0  # of a vehicle that nobody said anything of
+
+
+@dataclass(frozen=True)
+class FeedView:
+    """A feed with its verdict, and a greater fuse held against its wire where one was asked for."""
+
+    kept: KeptFeed
+    verdict: FeedVerdict
+    raised: tuple[bool, str] | None
+
+
+def _awg(size: int | None) -> str:
+    """An American size as it is written."""
+    if size is None:
+        return "beyond 4/0"
+    return f"{1 - size}/0" if size <= 0 else str(size)
+
+
+def _values(kept: KeptFeed) -> dict[str, str]:
+    feed, run = kept.feed, kept.feed.run
+    numbers = {
+        "fuse_a": feed.fuse_a,
+        "supply_m": run.supply_m,
+        "return_m": run.return_m,
+        "area_mm2": run.area_mm2,
+        "around_degc": run.around_degc,
+        "rated_a": run.rated_a,
+        "terminal_a": run.terminal_a,
+    }
+    values = {name: "" if value is None else f"{value:g}" for name, value in numbers.items()}
+    keyed = "yes" if feed.keyed else "no"
+    return values | {"uid": str(kept.uid), "name": feed.name, "keyed": keyed, "loads": loads_text(feed)}
+
+
+_FRESH = {"fuse_a": "10", "supply_m": "2", "return_m": "2", "area_mm2": "1", "around_degc": "40", "keyed": "yes"}
+
+
+def _page(  # noqa: PLR0913  what the page shows
+    request: Request,
+    pages: Pages,
+    view: PlanView,
+    state: FormState | None = None,
+    status: int = 200,
+    *,
+    asked: Feed | None = None,
+) -> Response:
+    params = request.query_params
+    chosen = next((k for k in view.plan.feeds if str(k.uid) == params.get("feed")), None)
+    values = {**_FRESH, **({} if chosen is None else _values(chosen))}
+    shown = FormState(values) if state is None else FormState({**values, **state.values}, state.errors)
+    feeds = tuple(FeedView(kept, judge_feed(kept.feed), None) for kept in view.plan.feeds)
+    looked = None
+    if asked is not None:
+        raised = None
+        if shown.values.get("try_fuse_a", "").strip():
+            form, _ = read_form(FeedForm, shown.values)
+            raised = None if form is None or form.try_fuse_a is None else may_raise_fuse(asked, form.try_fuse_a)
+        looked = FeedView(KeptFeed(uuid4(), asked), judge_feed(asked), raised)
+    sleep_ma = sum(kept.feed.sleep_ma for kept in view.plan.feeds)
+    return pages.render(
+        request,
+        "power.html",
+        status,
+        view=view,
+        vehicle=view.vehicle,
+        state=shown,
+        feeds=feeds,
+        looked=looked,
+        sleep_ma=sleep_ma,
+        sleep_days=days_asleep(sleep_ma, _BATTERY_AH),
+        battery_ah=_BATTERY_AH,
+        awg=_awg,
+        awg_sizes=AWG_SIZES,
+        tab="power",
+    )
+
+
+@router.get("/vehicles/{uid}/power", name="power")
+def get_power(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    view = look_at_plan(database, uid_or_missing("vehicle", uid))
+    typed = {name: value[:4000] for name, value in request.query_params.items()}
+    if "fuse_a" not in typed:
+        return _page(request, pages, view)
+    form, state = read_form(FeedForm, typed)
+    if form is not None:
+        try:
+            feed = feed_from(form, view.vehicle.system_v)
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return _page(request, pages, view, state, asked=feed)
+    return _page(request, pages, view, state, 422)
+
+
+@router.post("/vehicles/{uid}/power", name="save_feed")
+def post_feed(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    vehicle_uid = uid_or_missing("vehicle", uid)
+    view = look_at_plan(database, vehicle_uid)
+    form, state = read_form(FeedForm, posted.values)
+    if form is not None:
+        try:
+            feed = feed_from(form, view.vehicle.system_v)
+            known = {kept.uid for kept in view.plan.feeds}
+            kept = KeptFeed(form.uid if form.uid in known and form.uid is not None else uuid4(), feed)
+            save_feed(database, vehicle_uid, kept)
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return go_to(request.url_for("power", uid=uid))
+    return _page(request, pages, view, state, 422)
+
+
+@router.post("/vehicles/{uid}/power/{feed_uid}/remove", name="remove_feed")
+def post_remove(request: Request, database: DatabaseDep, uid: str, feed_uid: str, _posted: FormDep) -> Response:
+    remove_feed(database, uid_or_missing("vehicle", uid), uid_or_missing("feed", feed_uid))
+    return go_to(request.url_for("power", uid=uid))

@@ -1,0 +1,196 @@
+"""Wiring: the harness as lists and drawings, where to look next, lengths to cut, and two connectors put together."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from fastapi import APIRouter
+from starlette.requests import Request
+from starlette.responses import Response
+
+from irongauge.core.plan.cutting import Bundle, CutList, bundle_of, cut_list
+from irongauge.core.plan.harness import FaceSide, Harness, Node, NodeKind, Wire
+from irongauge.core.plan.joints import Joint, JointPlace, advise_joint
+from irongauge.core.plan.marrying import Joined, marry
+from irongauge.core.sensors.circuits import Circuit
+from irongauge.errors import BadListError, EntryError
+from irongauge.formats.harness_csv import (
+    read_cavities,
+    read_nodes,
+    read_wires,
+    write_cavities,
+    write_nodes,
+    write_wires,
+)
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
+from irongauge.web.forms import FormState, read_form
+from irongauge.web.pages import Pages, go_to
+from irongauge.web.plan.drawings import FaceDrawing, PathDrawing, draw_face, draw_path
+from irongauge.web.plan.forms import MapForm
+from irongauge.workflows.plans import PlanView, keep_map, look_at_plan, paths_of, save_harness
+
+router = APIRouter(include_in_schema=False)
+
+_STEPS = (
+    "Take a picture first, from both sides.",
+    "Write down every cavity and colour.",
+    "Take the lock out.",
+    "Move the pins one at a time, the old one out, the new one in.",
+    "Hear each one click, and tug it.",
+    "Put the lock in last, and plug every empty cavity.",
+)
+
+
+@dataclass(frozen=True)
+class CircuitWays:
+    """A circuit's ways through the harness."""
+
+    circuit: Circuit
+    ways: tuple[PathDrawing, ...]
+
+
+@dataclass(frozen=True)
+class CutView:
+    """What is to be cut for the whole harness, and how thick it gets."""
+
+    cuts: CutList
+    bundle: Bundle
+
+
+def _cut(harness: Harness) -> CutView | None:
+    if not harness.wires:
+        return None
+    return CutView(cut_list(harness.wires), bundle_of([wire.area_mm2 for wire in harness.wires]))
+
+
+def _ways(view: PlanView, asked: str) -> tuple[CircuitWays, ...]:
+    found = []
+    for _, circuit in view.circuits:
+        if asked and str(circuit.uid) != asked:
+            continue
+        ways = tuple(
+            draw_path(view.plan.harness, f"{circuit.name}, pin {cavity}", path)
+            for cavity, path in paths_of(view, circuit)
+        )
+        if ways or asked:
+            found.append(CircuitWays(circuit, ways))
+    return tuple(found)
+
+
+def _faces(harness: Harness) -> tuple[tuple[FaceDrawing, FaceDrawing], ...]:
+    return tuple(
+        (draw_face(harness, node, FaceSide.WIRES), draw_face(harness, node, FaceSide.MATING))
+        for node in harness.nodes
+        if node.kind is NodeKind.CONNECTOR
+    )
+
+
+def _page(  # noqa: PLR0913  what the page shows
+    request: Request,
+    pages: Pages,
+    view: PlanView,
+    state: FormState | None = None,
+    status: int = 200,
+    *,
+    married: tuple[Joined, ...] = (),
+    circuit: str = "",
+) -> Response:
+    harness = view.plan.harness
+    newest = view.plan.maps[0] if view.plan.maps else None
+    values = {"nodes": write_nodes(harness), "wires": write_wires(harness)}
+    if newest is not None:
+        values |= {
+            "map_name": newest.name,
+            "ours": write_cavities(newest.ours),
+            "theirs": write_cavities(newest.theirs),
+        }
+    if not married and newest is not None and state is None:
+        married = marry(newest.ours, newest.theirs)
+    advice = advise_joint(
+        JointPlace(
+            moves_together=request.query_params.get("together", "yes") == "yes",
+            vibrates=request.query_params.get("vibrates") == "yes",
+        )
+    )
+    return pages.render(
+        request,
+        "wiring.html",
+        status,
+        view=view,
+        vehicle=view.vehicle,
+        state=FormState(values) if state is None else FormState({**values, **state.values}, state.errors),
+        ways=_ways(view, circuit),
+        asked=circuit,
+        faces=_faces(harness),
+        cut=_cut(harness),
+        married=married,
+        maps=view.plan.maps,
+        steps=_STEPS,
+        advice=advice,
+        joints=tuple(Joint),
+        tab="wiring",
+    )
+
+
+@router.get("/vehicles/{uid}/wiring", name="wiring")
+def get_wiring(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, circuit: str = "") -> Response:
+    return _page(request, pages, look_at_plan(database, uid_or_missing("vehicle", uid)), circuit=circuit[:40])
+
+
+@router.post("/vehicles/{uid}/wiring", name="save_harness")
+def post_harness(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    vehicle_uid = uid_or_missing("vehicle", uid)
+    state = FormState(posted.values)
+    try:
+        harness = _harness_from(posted.values)
+        save_harness(database, vehicle_uid, harness)
+    except EntryError as error:
+        return _page(request, pages, look_at_plan(database, vehicle_uid), state.with_error(error), 422)
+    return go_to(request.url_for("wiring", uid=uid))
+
+
+def _harness_from(values: dict[str, str]) -> Harness:
+    """Both lists; where both have bad lines, all of them are told."""
+    problems: list[str] = []
+    nodes: tuple[Node, ...] = ()
+    wires: tuple[Wire, ...] = ()
+    try:
+        nodes = read_nodes(values.get("nodes", ""))
+    except BadListError as error:
+        problems += [f"Places, {problem[0].lower()}{problem[1:]}" for problem in error.problems]
+    try:
+        wires = read_wires(values.get("wires", ""))
+    except BadListError as error:
+        problems += error.problems
+    if problems:
+        raise BadListError("wires", problems)
+    return Harness(nodes, wires)
+
+
+@router.post("/vehicles/{uid}/maps", name="join_connectors")
+def post_map(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Show two connectors put together, and keep them where that is asked for."""
+    vehicle_uid = uid_or_missing("vehicle", uid)
+    form, state = read_form(MapForm, posted.values)
+    married: tuple[Joined, ...] = ()
+    if form is not None:
+        try:
+            ours, theirs = read_cavities(form.ours, "ours"), read_cavities(form.theirs, "theirs")
+            married = marry(ours, theirs)
+            if form.keep == "yes":
+                if form.technician_uid is None or not form.map_name:
+                    raise EntryError("technician_uid", "", "A kept map has a name, and who made it.", "Type both.")
+                keep_map(database, vehicle_uid, form.map_name, ours, theirs, form.technician_uid)
+                return go_to(f"{request.url_for('wiring', uid=uid)}#joined")
+        except EntryError as error:
+            state = state.with_error(error)
+    status = 422 if state.errors else 200
+    return _page(request, pages, look_at_plan(database, vehicle_uid), state, status, married=married)
+
+
+@router.get("/vehicles/{uid}/wiring/{kind}.csv", name="harness_csv")
+def get_csv(database: DatabaseDep, uid: str, kind: str) -> Response:
+    view = look_at_plan(database, uid_or_missing("vehicle", uid))
+    text = write_nodes(view.plan.harness) if kind == "places" else write_wires(view.plan.harness)
+    headers = {"Content-Disposition": f'attachment; filename="{"places" if kind == "places" else "wires"}.csv"'}
+    return Response(text, media_type="text/csv; charset=utf-8", headers=headers)

@@ -1,0 +1,1 @@
+"""The vehicle's own page: card and promise with their history, circuits of all jobs, modules, notes and pictures."""

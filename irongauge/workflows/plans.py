@@ -1,0 +1,391 @@
+"""Planning on a vehicle: fit modules, assign inputs, make room, write the harness, feeds and connector maps, check the kit."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from uuid import UUID, uuid4
+
+from irongauge.core.plan.board import PinAt, PullUpNeed
+from irongauge.core.plan.harness import End, Harness, Path
+from irongauge.core.plan.kit import KitLine
+from irongauge.core.plan.marrying import Cavity
+from irongauge.core.plan.modules import FittedModule, ModuleType, PinKind
+from irongauge.core.plan.places import Change, ValuePlace, changes_for, may_be_removed
+from irongauge.core.plan.record import KeptFeed, KeptMap, PlannedFunction, VehiclePlan
+from irongauge.core.plan.room import MoveKind, NoRoom, Room, Want, make_room
+from irongauge.core.sensors.circuits import FAMILIES, Circuit
+from irongauge.core.sensors.families import Family
+from irongauge.core.shop import Job, Shop, Vehicle
+from irongauge.errors import BadListError, ChangedMeanwhileError, EntryError, NotFoundError, RefusedRequestError
+from irongauge.store.database import Database
+from irongauge.workflows.shelf import named
+from irongauge.workflows.view import People, now, people_of, require_shop
+
+__all__ = [
+    "KitView",
+    "PlanView",
+    "add_kit_lines",
+    "add_place",
+    "assign",
+    "changes_of",
+    "do_moves",
+    "find_room",
+    "fit_module",
+    "function_for",
+    "keep_map",
+    "look_at_kit",
+    "look_at_module_types",
+    "look_at_plan",
+    "paths_of",
+    "remove_feed",
+    "remove_function",
+    "remove_kit_line",
+    "remove_module",
+    "save_feed",
+    "save_function",
+    "save_harness",
+    "save_module_type",
+    "tick_kit_line",
+    "tick_place",
+]
+
+_MOST_WIRES = 2000
+
+
+@dataclass(frozen=True)
+class PlanView:
+    """A vehicle's plan, and what may be added to it."""
+
+    shop: Shop
+    vehicle: Vehicle
+    plan: VehiclePlan
+    shelf: tuple[ModuleType, ...]
+    circuits: tuple[tuple[Job, Circuit], ...]
+    people: People
+
+    def function(self, uid: UUID) -> PlannedFunction:
+        found = next((f for f in self.plan.functions if f.uid == uid), None)
+        if found is None:
+            raise NotFoundError("function", str(uid))
+        return found
+
+    def place_name(self, at: PinAt | None) -> str:
+        """A pin as people call it."""
+        if at is None:
+            return "no input"
+        module = next((m.name for m in self.plan.modules if m.uid == at.module_uid), "a module that is gone")
+        return f"{module} {at.pin}" if len(self.plan.modules) > 1 else at.pin
+
+
+def look_at_plan(database: Database, vehicle_uid: UUID) -> PlanView:
+    with database.unit() as store:
+        shop = require_shop(store)
+        vehicle = store.jobs.vehicle(vehicle_uid)
+        jobs = store.jobs.jobs_of(vehicle_uid)
+        of_jobs = store.circuits.of_jobs([job.uid for job in jobs])
+        circuits = tuple((job, c) for job in jobs for c in of_jobs[job.uid] if not c.retired_why)
+        return PlanView(
+            shop,
+            vehicle,
+            store.plans.plan(vehicle_uid, vehicle.system_v),
+            store.plans.module_types(shop.uid),
+            circuits,
+            people_of(store, shop),
+        )
+
+
+# Module types of the Shelf
+
+
+def look_at_module_types(database: Database) -> tuple[Shop, tuple[ModuleType, ...]]:
+    with database.unit() as store:
+        shop = require_shop(store)
+        return shop, store.plans.module_types(shop.uid)
+
+
+def save_module_type(database: Database, kind: ModuleType) -> None:
+    """Add a module type, or change its card; refused where a pin would go that a vehicle uses."""
+    with (
+        named("uq_module_type_shop_uid_name", "name", kind.name, "a module type"),
+        database.unit() as store,
+    ):
+        pins = {pin.name for pin in kind.pins}
+        used = store.plans.used_pins(kind.uid)
+        gone = sorted(pin for pin in used if pin not in pins)
+        if gone:
+            problem = f"Pin {', '.join(gone)} is in use on a vehicle, so it cannot go from the type."
+            raise EntryError("pins", "", problem, "Move what stands on it first.")
+        store.plans.save_module_type(require_shop(store).uid, kind)
+
+
+# Modules and functions of a vehicle
+
+
+def fit_module(database: Database, vehicle_uid: UUID, type_uid: UUID, name: str) -> None:
+    with named("uq_fitted_module_vehicle_uid_name", "name", name, "a module here"), database.unit() as store:
+        kind = store.plans.module_type(type_uid)
+        store.plans.add_module(vehicle_uid, FittedModule(uuid4(), name, kind))
+
+
+def remove_module(database: Database, vehicle_uid: UUID, uid: UUID) -> None:
+    """Take a module out; refused while something stands on it."""
+    with database.unit() as store:
+        plan = store.plans.plan(vehicle_uid, 12.0)
+        on_it = [f.name for f in plan.functions if f.at is not None and f.at.module_uid == uid]
+        if on_it:
+            raise RefusedRequestError(f"{', '.join(on_it)} still stand on it.", "Move them first.")
+        store.plans.remove_module(vehicle_uid, uid)
+
+
+_READ_BY = {
+    Family.HALL: (PinKind.FREQUENCY, PinKind.DIGITAL),
+    Family.FREQUENCY: (PinKind.FREQUENCY,),
+    Family.RELUCTANCE: (PinKind.FREQUENCY,),
+    Family.THERMOCOUPLE: (PinKind.THERMOCOUPLE,),
+    Family.SWITCH: (PinKind.DIGITAL, PinKind.ANALOGUE),
+}
+_NEEDS_PULL_UP = {Family.HALL, Family.FREQUENCY, Family.SWITCH, Family.THERMISTOR}
+
+
+def function_for(circuit: Circuit) -> PlannedFunction:
+    """What reading a circuit's signal asks of an input."""
+    family = circuit.family
+    unwanted = FAMILIES[family].needs_curve or family in {Family.RELUCTANCE, Family.THERMOCOUPLE}
+    pull_up = PullUpNeed.NEEDED if family in _NEEDS_PULL_UP else PullUpNeed.UNWANTED if unwanted else PullUpNeed.EITHER
+    return PlannedFunction(
+        uid=uuid4(),
+        name=circuit.name,
+        kinds=_READ_BY.get(family, (PinKind.ANALOGUE,)),
+        pull_up=pull_up,
+        most_v=circuit.live_full_scale_v if family is not Family.RELUCTANCE else 100.0,
+        circuit_uid=circuit.uid,
+        on_reference=family == Family.RATIOMETRIC or (FAMILIES[family].needs_curve and not circuit.battery_fed),
+    )
+
+
+def save_function(database: Database, vehicle_uid: UUID, function: PlannedFunction) -> None:
+    """Add a function, or change its card."""
+    with (
+        named("uq_input_function_vehicle_uid_name", "name", function.name, "a function here"),
+        database.unit() as store,
+    ):
+        store.jobs.vehicle(vehicle_uid)
+        store.plans.save_function(vehicle_uid, function)
+
+
+def assign(  # noqa: PLR0913  what an assignment is made of
+    database: Database,
+    vehicle_uid: UUID,
+    function_uid: UUID,
+    at: PinAt | None,
+    *,
+    seen: str | None = None,
+    pull_up_on: bool = False,
+    reserved: bool = False,
+) -> None:
+    """Put a function on a pin, or on none. `seen` is the pin that the page showed it on: where somebody has moved it since,
+    `ChangedMeanwhileError`. Every place that uses its value is to be changed then, so that what was ticked before is open again.
+    """
+    with database.unit() as store:
+        view = store.plans.plan(vehicle_uid, 12.0)
+        function = next((f for f in view.functions if f.uid == function_uid), None)
+        if function is None:
+            raise NotFoundError("function", str(function_uid))
+        if at is not None and not any(m.uid == at.module_uid and _has_pin(m, at.pin) for m in view.modules):
+            raise EntryError("pin", at.pin, "There is no such pin on this vehicle.", "Choose one of the board.")
+        stands = "" if function.at is None else f"{function.at.module_uid}:{function.at.pin}"
+        if seen is not None and seen != stands:
+            raise ChangedMeanwhileError(f"the input of {function.name}")
+        store.plans.save_function(vehicle_uid, replace(function, at=at, pull_up_on=pull_up_on, reserved=reserved))
+        if at != function.at:
+            for place in view.places_of(function_uid):
+                store.plans.save_place(replace(place, done=False), None, None)
+
+
+def _has_pin(module: FittedModule, name: str) -> bool:
+    return any(pin.name == name for pin in module.type.pins)
+
+
+def add_place(database: Database, place: ValuePlace) -> None:
+    """Say that something uses a function's value."""
+    with database.unit() as store:
+        store.plans.vehicle_of_function(place.function_uid)
+        store.plans.save_place(place, None, None)
+
+
+def tick_place(database: Database, vehicle_uid: UUID, uid: UUID, technician_uid: UUID | None) -> None:
+    """Say that a place was changed; without a technician, that it is open again."""
+    with database.unit() as store:
+        plan = store.plans.plan(vehicle_uid, 12.0)
+        place = next((p for p in plan.places if p.uid == uid), None)
+        if place is None:
+            raise NotFoundError("place", str(uid))
+        done_at = None if technician_uid is None else now()
+        store.plans.save_place(replace(place, done=technician_uid is not None), technician_uid, done_at)
+
+
+def changes_of(view: PlanView, function: PlannedFunction, to: PinAt | None) -> tuple[Change, ...]:
+    """Everything that changes when a function goes to another input, or away."""
+    new = None if to is None else view.place_name(to)
+    return changes_for(view.plan.places_of(function.uid), view.place_name(function.at), new)
+
+
+def remove_function(database: Database, vehicle_uid: UUID, uid: UUID) -> None:
+    """Remove a function; refused while a place that uses its value has not been changed."""
+    with database.unit() as store:
+        plan = store.plans.plan(vehicle_uid, 12.0)
+        function = next((f for f in plan.functions if f.uid == uid), None)
+        if function is None:
+            raise NotFoundError("function", str(uid))
+        places = plan.places_of(uid)
+        if not may_be_removed(places):
+            still = ", ".join(place.name for place in places if not place.done)
+            raise RefusedRequestError(f"{still} still use {function.name}.", "Change them, and tick them off, first.")
+        store.plans.remove_function(uid)
+
+
+def find_room(view: PlanView, wants: Sequence[Want]) -> Room | NoRoom:
+    """The fewest moves that give these inputs on a vehicle, or why there are none."""
+    return make_room(view.plan.modules, view.plan.functions, wants, view.shelf)
+
+
+def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
+    """Do what was found: move and free functions, reserve the inputs that were wanted."""
+    with database.unit() as store:
+        plan = store.plans.plan(vehicle_uid, 12.0)
+        known = {f.uid: f for f in plan.functions}
+        for move in room.moves:
+            function = known.get(move.function.uid)
+            if function is None:
+                continue
+            if move.kind is MoveKind.FREE:
+                function = replace(function, at=None, reserved=False)
+            elif move.kind is MoveKind.MOVE:
+                function = replace(function, at=move.to, pull_up_on=False)
+            elif move.kind is MoveKind.SWITCH_ON:
+                function = replace(function, pull_up_on=True)
+            elif move.kind is MoveKind.TAKE_OUT:
+                function = replace(function, own_pull_up_ohm=None)
+            known[function.uid] = function
+            store.plans.save_function(vehicle_uid, function)
+            for place in plan.places_of(function.uid):
+                store.plans.save_place(replace(place, done=False), None, None)
+        switched = {move.function.uid for move in room.moves if move.kind is MoveKind.SWITCH_ON}
+        names = {f.name for f in known.values()}
+        for placed in room.placed:
+            f = placed.function
+            name = next(n for n in (f.name, *(f"{f.name} {k}" for k in range(2, 1000))) if n not in names)
+            names.add(name)
+            store.plans.save_function(
+                vehicle_uid,
+                PlannedFunction(
+                    uid=uuid4(),
+                    name=name,
+                    kinds=f.kinds,
+                    pull_up=f.pull_up,
+                    most_v=f.most_v,
+                    at=placed.to,
+                    pull_up_on=f.uid in switched,
+                    reserved=True,
+                ),
+            )
+
+
+# Harness, feeds, connector maps
+
+
+def save_harness(database: Database, vehicle_uid: UUID, harness: Harness) -> None:
+    """Write a harness whole; `BadListError` tells everything that contradicts itself, and nothing is written."""
+    if len(harness.wires) > _MOST_WIRES:
+        raise BadListError("wires", [f"It has {len(harness.wires)} wires; {_MOST_WIRES} are the most of one vehicle."])
+    if harness.problems:
+        raise BadListError("wires", harness.problems)
+    with database.unit() as store:
+        store.jobs.vehicle(vehicle_uid)
+        store.plans.save_harness(vehicle_uid, harness)
+
+
+def paths_of(view: PlanView, circuit: Circuit) -> tuple[tuple[str, Path], ...]:
+    """For each pin of a circuit the way from the sensor to the module, as far as the harness has it."""
+    harness, modules = view.plan.harness, {m.name for m in view.plan.modules}
+    found = []
+    for pin in circuit.pins:
+        start = End(circuit.name, pin.cavity)
+        ends = [end for end in harness.reached_from(start) if end.node in modules or end.node in _grounds(harness)]
+        paths = [path for path in (harness.path(start, end) for end in ends) if path is not None]
+        if paths:
+            found.append((pin.cavity, min(paths, key=lambda path: path.length_m)))
+    return tuple(found)
+
+
+def _grounds(harness: Harness) -> set[str]:
+    return {node.name for node in harness.nodes if node.kind in {"ground", "feed", "module"}}
+
+
+def save_feed(database: Database, vehicle_uid: UUID, kept: KeptFeed) -> None:
+    with named("uq_feed_vehicle_uid_name", "name", kept.feed.name, "a feed here"), database.unit() as store:
+        store.jobs.vehicle(vehicle_uid)
+        store.plans.save_feed(vehicle_uid, kept)
+
+
+def remove_feed(database: Database, vehicle_uid: UUID, uid: UUID) -> None:
+    with database.unit() as store:
+        store.plans.remove_feed(vehicle_uid, uid)
+
+
+def keep_map(  # noqa: PLR0913  what a kept map is made of
+    database: Database,
+    vehicle_uid: UUID,
+    name: str,
+    ours: tuple[Cavity, ...],
+    theirs: tuple[Cavity, ...],
+    technician_uid: UUID,
+) -> None:
+    """Keep two connectors put together; one of the same name before it stays in the record."""
+    with database.unit() as store:
+        store.jobs.vehicle(vehicle_uid)
+        store.shops.technician(technician_uid)
+        kept = KeptMap(uid=uuid4(), name=name, ours=ours, theirs=theirs, kept_at=now(), technician_uid=technician_uid)
+        store.plans.keep_map(vehicle_uid, kept)
+
+
+# The kit of a job
+
+
+@dataclass(frozen=True)
+class KitView:
+    """A job's list, and who may tick it."""
+
+    shop: Shop
+    job: Job
+    lines: tuple[KitLine, ...]
+    people: People
+
+
+def look_at_kit(database: Database, job_uid: UUID) -> KitView:
+    with database.unit() as store:
+        shop = require_shop(store)
+        return KitView(shop, store.jobs.job(job_uid), store.plans.kit(job_uid), people_of(store, shop))
+
+
+def add_kit_lines(database: Database, job_uid: UUID, lines: Sequence[KitLine]) -> None:
+    with database.unit() as store:
+        store.jobs.job(job_uid, "update")
+        store.plans.add_kit_lines(job_uid, lines)
+
+
+def tick_kit_line(database: Database, uid: UUID, technician_uid: UUID | None) -> UUID:
+    """Tick a line, or without a technician open it again; gives back its job."""
+    with database.unit() as store:
+        _, job_uid = store.plans.kit_line(uid)
+        store.plans.tick(uid, technician_uid, None if technician_uid is None else now())
+        return job_uid
+
+
+def remove_kit_line(database: Database, uid: UUID) -> UUID:
+    """Remove a line that is not needed; gives back its job."""
+    with database.unit() as store:
+        _, job_uid = store.plans.kit_line(uid)
+        store.plans.remove_kit_line(uid)
+        return job_uid
