@@ -108,6 +108,6 @@ def test_files_that_the_documents_name_are_there():
 
 
 def test_the_published_schema_is_a_schema():
-    schema = json.loads((ROOT / "docs" / "formats" / "job-1.schema.json").read_text(encoding="utf-8"))
+    schema = json.loads((ROOT / "docs" / "formats" / "job-2.schema.json").read_text(encoding="utf-8"))
     assert schema["$schema"].endswith("2020-12/schema")
     assert schema["properties"]["format"]["const"] == "iron-gauge/job"

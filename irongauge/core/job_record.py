@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import KW_ONLY, dataclass, field
 from uuid import UUID
 
 from irongauge.core.bench.assessment import Verdict
 from irongauge.core.calibration.record import Calibration
 from irongauge.core.controllers.record import KeptCheck, KeptEntry
 from irongauge.core.measure.quantities import Reading
+from irongauge.core.plan.kit import KitLine
+from irongauge.core.plan.record import VehiclePlan
 from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.sensors.circuits import Circuit, Instrument
 from irongauge.core.shop import Job, Technician
@@ -34,12 +36,17 @@ class CircuitRecord:
 
 @dataclass(frozen=True)
 class JobRecord:
-    """One job, whole. `technicians` and `instruments` are those that the job or its readings name."""
+    """One job, whole. `technicians` and `instruments` are those that the job or its readings name; `plan` is what is planned on
+    its vehicle.
+    """
 
     job: Job
     technicians: tuple[Technician, ...]
     instruments: tuple[Instrument, ...]
     circuits: tuple[CircuitRecord, ...]
+    _: KW_ONLY
+    kit: tuple[KitLine, ...] = ()
+    plan: VehiclePlan = field(default_factory=VehiclePlan)
 
     def __post_init__(self) -> None:
         people = {t.uid for t in self.technicians}
@@ -55,6 +62,14 @@ class JobRecord:
                     self._broken(record, "supersedes one that does not come before it")
                 before.add(reading.uid)
             self._check_curves(record, people, tools)
+        planned = {line.done_by_uid for line in self.kit} | {kept.technician_uid for kept in self.plan.maps}
+        if planned - people - {None}:
+            msg = "a line of the kit or a connector map names a technician who is not in the file"
+            raise ValueError(msg)
+        circuits = {record.circuit.uid for record in self.circuits}
+        if {function.circuit_uid for function in self.plan.functions} - circuits - {None}:
+            msg = "a function of the plan names a circuit that is not in the file"
+            raise ValueError(msg)
 
     def _check_curves(self, record: CircuitRecord, people: set[UUID], tools: set[UUID]) -> None:
         named = {c.technician_uid for c in record.calibrations} | {c.signed_by_uid for c in record.calibrations}

@@ -134,7 +134,7 @@ class VehicleNote:
     written_at: datetime
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Picture:
     """A picture of a vehicle, without its bytes."""
 

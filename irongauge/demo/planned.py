@@ -45,7 +45,8 @@ MARRAM = ModuleType(
     pins=(
         *(_input(f"AI {n}", _A) for n in (1, 2, 3, 4)), _input("AI 5", _A, PullUpFitted.FIXED),
         _input("AI 6", _A, PullUpFitted.SWITCHABLE), _input("DI 1", _D, PullUpFitted.FIXED, 4700.0),
-        _input("DI 2", _D, PullUpFitted.FIXED, 4700.0), replace(_input("FI 1", _F), most_v=100.0), _input("FI 2", _F, PullUpFitted.SWITCHABLE, 4700.0),
+        _input("DI 2", _D, PullUpFitted.FIXED, 4700.0), replace(_input("FI 1", _F), most_v=100.0),
+        _input("FI 2", _F, PullUpFitted.SWITCHABLE, 4700.0),
         ModulePin(name="OUT 1", kind=PinKind.OUTPUT), _REFERENCE, _GROUND, _POWER,
     ),
 )  # fmt: skip

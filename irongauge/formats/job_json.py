@@ -1,8 +1,9 @@
 """One job as JSON, whole: reader, writer and published schema (docs/formats.md).
 
-    {"format": "iron-gauge/job", "version": 1, "job": {…}, "vehicle": {…}, "technicians": […], "instruments": […],
+    {"format": "iron-gauge/job", "version": 2, "job": {…}, "vehicle": {…}, "technicians": […], "instruments": […],
      "sensor_types": […], "circuits": [{…, "pins": […], "stimuli": […], "readings": […], "calibrations": […],
-     "controller_entries": […], "cross_checks": […], "pulse_checks": […]}]}
+     "controller_entries": […], "cross_checks": […], "pulse_checks": […]}], "kit": […],
+     "plan": {"modules": […], "functions": […], "harness": {…}, "feeds": […]}}
 
 Values stand in the fixed unit of their quantity (V, Ω, kPa, °C, m, °, %). What was read, and what was typed, is kept;
 what follows from it is computed again from the same facts: a verdict stands in it for who reads it, and is not read back.
@@ -34,11 +35,13 @@ from irongauge.formats.circuit_parts import (
     sensor_part,
 )
 from irongauge.formats.parts import FilePart
+from irongauge.formats.plan_parts import KitLinePart, PlanPart, kit_from_parts, kit_parts, plan_from_part, plan_part
 
 __all__ = ["FORMAT", "VERSION", "JobFile", "job_schema", "read_job", "utc", "write_job"]
 
 FORMAT = "iron-gauge/job"
-VERSION = 1
+VERSION = 2
+_READ = (1, 2)
 
 
 class VehiclePart(FilePart):
@@ -62,16 +65,18 @@ class JobPart(FilePart):
 
 
 class JobFile(FilePart):
-    """A job of Iron Gauge, version 1."""
+    """A job of Iron Gauge, version 2. What version 1 had not may be left out."""
 
     format: Literal["iron-gauge/job"] = "iron-gauge/job"
-    version: Literal[1] = 1
+    version: Literal[1, 2] = 2
     job: JobPart
     vehicle: VehiclePart
     technicians: list[TechnicianPart]
     instruments: list[InstrumentPart]
     sensor_types: list[SensorTypePart]
     circuits: list[CircuitPart] = Field(max_length=200)
+    kit: list[KitLinePart] = Field(default=[], max_length=500)
+    plan: PlanPart = Field(default=PlanPart(), description="What is planned on the vehicle")
 
 
 def write_job(record: JobRecord) -> str:
@@ -102,6 +107,8 @@ def write_job(record: JobRecord) -> str:
         instruments=[instrument_part(i) for i in record.instruments],
         sensor_types=[sensor_part(s) for s in sorted(sensors.values(), key=lambda s: (s.name, s.uid))],
         circuits=[circuit_part(r) for r in record.circuits],
+        kit=kit_parts(record.kit),
+        plan=plan_part(record.plan),
     )
     return json.dumps(file.model_dump(mode="json"), ensure_ascii=False, indent=2) + "\n"
 
@@ -114,11 +121,11 @@ def read_job(name: str, content: bytes) -> JobRecord:
         raise BadFileError(name, "This is not JSON.", "Choose a job file that was exported from Iron Gauge.") from error
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise BadFileError(name, "This is JSON, but not a job file.", f'A job file has "format": "{FORMAT}".')
-    if data.get("version") != VERSION:
+    if data.get("version") not in _READ:
         raise BadFileError(
             name,
             f"It is version {str(data.get('version'))[:20]} of the format.",
-            f"This server reads version {VERSION}.",
+            f"This server reads versions {' and '.join(str(number) for number in _READ)}.",
         )
     try:
         return _to_record(JobFile.model_validate(data))
@@ -136,7 +143,7 @@ def read_job(name: str, content: bytes) -> JobRecord:
 def job_schema() -> dict[str, Any]:
     """JSON Schema (2020-12) of the file."""
     schema = JobFile.model_json_schema()
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": "iron-gauge/job-1.schema.json", **schema}
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": "iron-gauge/job-2.schema.json", **schema}
 
 
 def _to_record(file: JobFile) -> JobRecord:
@@ -171,6 +178,8 @@ def _to_record(file: JobFile) -> JobRecord:
             )
             for c in file.circuits
         ),
+        kit=kit_from_parts(file.kit),
+        plan=plan_from_part(file.plan, float(vehicle.system_v)),
     )
 
 

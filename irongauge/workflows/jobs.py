@@ -14,6 +14,7 @@ from irongauge.core.calibration.record import Calibration
 from irongauge.core.controllers.record import KeptCheck, KeptEntry
 from irongauge.core.job_record import CircuitRecord, JobRecord
 from irongauge.core.plan.kit import KitLine, open_lines
+from irongauge.core.plan.record import VehiclePlan
 from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.sensors.circuits import Circuit, Instrument, SensorType
 from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Technician, Vehicle
@@ -253,6 +254,7 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         readings = store.readings.of_circuits(c.uid for c in circuits)
         people = people_of(store, shop)
         kept = kept_of(store, circuits)
+        kit, plan = store.plans.kit(job_uid), store.plans.plan(job.vehicle.uid, job.vehicle.system_v)
         (found,) = gathered(store, shop, people, (job,))
     verdicts = {v.circuit.uid: v.assessment.verdict for v in found.judged(database).circuits}
     every = [r for group in readings.values() for r in group]
@@ -265,6 +267,7 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         named |= {e.technician_uid for e in curves.entries} | {c.technician_uid for c in curves.checks}
         named |= {p.technician_uid for p in curves.pulses}
         used |= {uid for c in curves.calibrations for uid in (c.setup.meter_uid, c.setup.gauge_uid)}
+    named |= {line.done_by_uid for line in kit} | {m.technician_uid for m in plan.maps}
     return JobRecord(
         job,
         tuple(t for t in people.technicians if t.uid in named),
@@ -281,7 +284,15 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
             )
             for c in circuits
         ),
+        kit=kit,
+        plan=_of_job(plan, {c.uid for c in circuits}),
     )
+
+
+def _of_job(plan: VehiclePlan, circuits: set[UUID]) -> VehiclePlan:
+    """A vehicle's plan without the ties to circuits of its other jobs."""
+    functions = tuple(f if f.circuit_uid in circuits else replace(f, circuit_uid=None) for f in plan.functions)
+    return replace(plan, functions=functions)
 
 
 def import_job(database: Database, record: JobRecord, file_name: str) -> Imported:
@@ -313,6 +324,8 @@ def _import(store: Store, shop: Shop, record: JobRecord, file_name: str) -> Impo
             problem = f"A reading of “{circuit_record.circuit.name}” stands in it twice, or in another job here."
             raise BadFileError(file_name, problem, "Nothing was imported. Export the job again.")
         _import_kept(store, shop, circuit_record)
+    store.plans.add_kit_lines(job.uid, record.kit)
+    taken_in.plan(job.vehicle, record.plan)
     return Imported(job.uid, tuple(taken_in.notes))
 
 
@@ -359,6 +372,34 @@ class _TakenIn:
         if vehicle.uid not in vehicles:
             tag = self._free_name(vehicle.tag, {v.tag for v in vehicles.values()}, 20)
             self._store.jobs.add_vehicle(self._shop_uid, replace(vehicle, tag=tag))
+
+    def plan(self, vehicle: Vehicle, plan: VehiclePlan) -> None:
+        """Take a vehicle's plan in, unless one is here already."""
+        plans = self._store.plans
+        here = plans.plan(vehicle.uid, vehicle.system_v)
+        if plan == VehiclePlan():
+            return
+        if here != VehiclePlan():
+            if _of_job(here, set()) != _of_job(plan, set()):
+                self.notes.append(f"What is planned on {vehicle.tag} stays as it is here.")
+            return
+        types = {kind.uid: kind for kind in plans.module_types(self._shop_uid)}
+        names = {kind.name for kind in types.values()}
+        for module in plan.modules:
+            if module.type.uid not in types:
+                kind = replace(module.type, name=self._free_name(module.type.name, names, 80))
+                plans.save_module_type(self._shop_uid, kind)
+                types[kind.uid] = kind
+            plans.add_module(vehicle.uid, module)
+        for function in plan.functions:
+            plans.save_function(vehicle.uid, function)
+        for place in plan.places:
+            plans.save_place(replace(place, done=False), None, None)
+        plans.save_harness(vehicle.uid, plan.harness)
+        for feed in plan.feeds:
+            plans.save_feed(vehicle.uid, feed)
+        for kept in plan.maps:
+            plans.keep_map(vehicle.uid, kept)
 
     def _new(self, things: tuple[_Named, ...], known: dict[UUID, _Named]) -> list[_Named]:
         """Those of `things` that are not known here, under names that are free."""

@@ -53,7 +53,7 @@ __all__ = [
 _MOST_WIRES = 2000
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlanView:
     """A vehicle's plan, and what may be added to it."""
 
@@ -86,12 +86,12 @@ def look_at_plan(database: Database, vehicle_uid: UUID) -> PlanView:
         of_jobs = store.circuits.of_jobs([job.uid for job in jobs])
         circuits = tuple((job, c) for job in jobs for c in of_jobs[job.uid] if not c.retired_why)
         return PlanView(
-            shop,
-            vehicle,
-            store.plans.plan(vehicle_uid, vehicle.system_v),
-            store.plans.module_types(shop.uid),
-            circuits,
-            people_of(store, shop),
+            shop=shop,
+            vehicle=vehicle,
+            plan=store.plans.plan(vehicle_uid, vehicle.system_v),
+            shelf=store.plans.module_types(shop.uid),
+            circuits=circuits,
+            people=people_of(store, shop),
         )
 
 

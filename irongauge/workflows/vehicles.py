@@ -33,7 +33,7 @@ MOST_PICTURES = 40
 _PAGE_S = 0.3  # for verdicts that no longer hold
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class VehicleView:
     """A vehicle with everything that is known of it; jobs the newest first."""
 
@@ -67,7 +67,17 @@ def look_at_vehicle(database: Database, uid: UUID) -> VehicleView:
         changes = store.vehicles.changes(uid)
     left = TimeLeft(_PAGE_S)
     jobs = tuple(job.judged(database, left=left) for job in found)
-    return VehicleView(shop, today(shop), vehicle, jobs, plan, notes, pictures, changes, people)
+    return VehicleView(
+        shop=shop,
+        today=today(shop),
+        vehicle=vehicle,
+        jobs=jobs,
+        plan=plan,
+        notes=notes,
+        pictures=pictures,
+        changes=changes,
+        people=people,
+    )
 
 
 _FIELDS = (("tag", "tag"), ("description", "description"), ("system_v", "system"), ("height_m", "height"))
@@ -160,7 +170,14 @@ def add_note(database: Database, vehicle_uid: UUID, text: str, technician_uid: U
 
 def add_picture(database: Database, vehicle_uid: UUID, title: str, clean: CleanPicture) -> UUID:
     """Keep a picture of a vehicle; gives back its identity."""
-    picture = Picture(uuid4(), title, clean.media_type, clean.width, clean.height, now())
+    picture = Picture(
+        uid=uuid4(),
+        title=title,
+        media_type=clean.media_type,
+        width=clean.width,
+        height=clean.height,
+        added_at=now(),
+    )
     with database.unit() as store:
         store.jobs.vehicle(vehicle_uid)
         if len(store.vehicles.pictures(vehicle_uid)) >= MOST_PICTURES:

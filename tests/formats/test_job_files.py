@@ -14,7 +14,7 @@ from irongauge.formats.job_json import job_schema, read_job, write_job
 from irongauge.formats.readings_csv import COLUMNS, write_readings
 from irongauge.workflows.jobs import export_job, look_at_floor
 
-PUBLISHED = Path(__file__).parents[2] / "docs" / "formats" / "job-1.schema.json"
+PUBLISHED = Path(__file__).parents[2] / "docs" / "formats" / "job-2.schema.json"
 
 
 @pytest.fixture

@@ -45,7 +45,7 @@ class KeptMap:
     technician_uid: UUID
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class VehiclePlan:
     """Everything that is planned and wired on one vehicle."""
 

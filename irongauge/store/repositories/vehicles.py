@@ -16,7 +16,14 @@ __all__ = ["VehicleRepository"]
 
 
 def _picture_of(row: PictureRow) -> Picture:
-    return Picture(row.uid, row.title, row.media_type, row.width, row.height, row.added_at)
+    return Picture(
+        uid=row.uid,
+        title=row.title,
+        media_type=row.media_type,
+        width=row.width,
+        height=row.height,
+        added_at=row.added_at,
+    )
 
 
 class VehicleRepository:
@@ -33,8 +40,8 @@ class VehicleRepository:
         self._session.flush()
 
     def move_promise(self, change: VehicleChange) -> None:
-        """Put the promise of a job to another day; the change says which."""
-        row = self._session.get(JobRow, change.job_uid, with_for_update=True)
+        """Put the promise of a job, which the caller holds, to another day; the change says which."""
+        row = self._session.get(JobRow, change.job_uid)
         if row is None:
             raise NotFoundError("job", str(change.job_uid))
         row.promised_on = change.promised_on or row.promised_on

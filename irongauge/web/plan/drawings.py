@@ -32,7 +32,7 @@ class PathPart:
     below: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PathDrawing:
     """The way from the sensor's pin to the module; `said` is its text for who cannot see it."""
 
@@ -58,7 +58,14 @@ def draw_path(harness: Harness, title: str, path: Path) -> PathDrawing:
             parts.append(PathPart(x, x + width, wire.colour, f"{wire.length_m:g} m, {wire.area_mm2:g} mm²"))
             x += width
     way = ", ".join(str(end) for end in path.ends)
-    return PathDrawing(title, tuple(stops), tuple(parts), f"{title}: {way}; {path.length_m:.2f} m", half, x + _LEFT)
+    return PathDrawing(
+        title=title,
+        stops=tuple(stops),
+        parts=tuple(parts),
+        said=f"{title}: {way}; {path.length_m:.2f} m",
+        half=half,
+        width=x + _LEFT,
+    )
 
 
 @dataclass(frozen=True)
@@ -72,7 +79,7 @@ class FaceCell:
     wire: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FaceDrawing:
     """A connector from one side."""
 
@@ -98,4 +105,4 @@ def draw_face(harness: Harness, node: Node, side: FaceSide) -> FaceDrawing:
             colours = "/".join(dict.fromkeys(colour for colour, _ in there if colour))
             cells.append(FaceCell(column, row, cavity, colours, ", ".join(name for _, name in there)))
     empty = sum(not cell.wire for cell in cells)
-    return FaceDrawing(node.name, side, node.columns, node.rows, tuple(cells), empty)
+    return FaceDrawing(name=node.name, side=side, columns=node.columns, rows=node.rows, cells=tuple(cells), empty=empty)

@@ -1,0 +1,235 @@
+"""The Plan room and the vehicle's page, as a browser without scripts would use them."""
+
+from __future__ import annotations
+
+import io
+from html import unescape
+
+import pytest
+from PIL import Image
+
+from irongauge.demo.shelf import uid_of
+
+LT7, D3, G12 = (uid_of(tag) for tag in ("LT-7", "D-3", "G-12"))
+BOOST = uid_of("function Boost pressure")
+
+
+def people(visitor):
+    return {t["name"]: t["uid"] for t in visitor.client.get("/api/v1/shelf").json()["technicians"]}
+
+
+def plan(visitor, vehicle=LT7):
+    return visitor.client.get(f"/api/v1/vehicles/{vehicle}/plan").json()
+
+
+def form(visitor, path, part):
+    """The last form of a page that changes something at an address that ends so."""
+    return [f for f in visitor.get(path).reader.forms if f.action.endswith(part) and f.method == "post"][-1]
+
+
+PAGES = [
+    "/plan", "/plan?q=de-icer", f"/vehicles/{LT7}", f"/vehicles/{LT7}/inputs", f"/vehicles/{LT7}/inputs?function={BOOST}",
+    f"/vehicles/{D3}/wiring", f"/vehicles/{G12}/wiring", f"/vehicles/{G12}/power", "/shelf/modules", "/shelf/modules/new",
+    f"/shelf/modules/{uid_of('module Marram')}/edit", f"/jobs/{uid_of('job LT-7')}/kit", "/?q=groomer", "/?q=nothing",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("path", PAGES)
+def test_every_page_opens_and_asks_nobody_else(standing, path):
+    page = standing.get(path)
+    assert page.status == 200
+    assert " style=" not in page.response.text
+    assert not [s for s in page.reader.sources if "://" in s and not s.startswith(str(standing.client.base_url))]
+
+
+@pytest.mark.parametrize("path", ["/vehicles/x", f"/vehicles/{uid_of('nobody')}", f"/vehicles/{uid_of('nobody')}/inputs",
+                                  f"/pictures/{uid_of('nobody')}", f"/jobs/{uid_of('nobody')}/kit", "/shelf/modules/x/edit",
+                                  f"/api/v1/vehicles/{uid_of('nobody')}/plan"])  # fmt: skip
+def test_what_is_not_there_is_said_so(standing, path):
+    assert standing.client.get(path).status_code == 404
+
+
+def test_a_search_that_fits_one_vehicle_goes_there(standing):
+    assert standing.client.get("/plan?q=lt-7").url.path == f"/vehicles/{LT7}"
+    assert "“zeppelin” is in no tag or description." in standing.get("/plan?q=zeppelin").text
+
+
+def test_room_is_found_shown_with_why_and_planned(visitor):
+    page = visitor.get(f"/vehicles/{LT7}/inputs?count=1&want_kind=analogue&want_pull_up=either&want_name=Pump")
+    assert "2 moves , and no fewer would do" in page.text.replace("moves,", "moves ,")
+    assert "Winch button: move from AI 6 to DI 1" in page.text.replace(" :", ":")
+    visitor.send(page.form("/room"))
+    functions = {f["name"]: f["pin"] for f in plan(visitor)["functions"]}
+    assert (functions["Pump"], functions["Winch button"]) == ("AI 6", "DI 1")
+    none = visitor.get(f"/vehicles/{LT7}/inputs?count=3&want_kind=analogue&want_pull_up=either").text
+    assert "No rearrangement does" in none
+    assert "smallest module on the Shelf" in none
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"),
+    [("count=0&want_kind=analogue", "from 1 to 20"), ("count=1.5&want_kind=analogue", "Inputs come whole."),
+     ("count=two&want_kind=analogue", "“two”"), ("count=1&want_kind=radio", "not one of the choices")],
+)  # fmt: skip
+def test_half_a_want_is_refused(standing, typed, says):
+    page = standing.client.get(f"/vehicles/{LT7}/inputs?{typed}")
+    assert page.status_code == 422
+    assert says in unescape(page.text)
+
+
+def test_a_function_is_put_elsewhere_by_form_and_a_conflict_is_told(visitor):
+    look = f"/vehicles/{LT7}/inputs?function={BOOST}"
+    assign = form(visitor, look, "/assign")
+    shaft = next(f for f in plan(visitor)["functions"] if f["name"] == "Propeller shaft speed")
+    page = visitor.send(assign, at=f"{shaft['module_uid']}:DI 2")
+    assert "Boost pressure, Propeller shaft speed stand on one input." in page.text
+    assert "Boost pressure needs analogue; this pin is digital." in page.text
+    again = visitor.send(assign, at="")
+    assert again.status == 409
+    assert "Somebody else changed the input of Boost pressure" in again.text
+    bad = visitor.send(form(visitor, look, "/assign"), at="nonsense")
+    assert (bad.status, "That is no pin of this vehicle." in bad.text) == (422, True)
+
+
+def test_places_are_added_ticked_and_keep_a_function_from_being_removed(visitor):
+    look = f"/vehicles/{LT7}/inputs?function={BOOST}"
+    visitor.send(form(visitor, look, "/places"), kind="output’s condition", place_name="Wastegate")
+    page = visitor.get(look)
+    assert "will switch on by itself" in page.text
+    refused = visitor.send(page.form(f"/functions/{BOOST}/remove"))
+    assert (refused.status, "Wastegate" in refused.text) == (403, True)
+    for tick in [f for f in visitor.get(look).reader.forms if f.action.endswith("/tick")]:
+        visitor.send(tick, technician_uid=people(visitor)["Bram Keldby"])
+    assert visitor.send(visitor.get(look).form(f"/functions/{BOOST}/remove")).status == 200
+    assert str(BOOST) not in str(plan(visitor)["functions"])
+
+
+def test_something_new_is_added_and_a_circuit_taken_in(visitor):
+    inputs = f"/vehicles/{G12}/inputs"
+    card = form(visitor, inputs, "/functions")
+    page = visitor.send(card, name="Bell button", read_by="digital or analogue", own_pull_up_ohm="lots")
+    assert page.status == 422
+    assert next(f for f in page.reader.forms if f.action == card.action).fields["name"] == "Bell button", "it is kept"
+    visitor.send(form(visitor, inputs, "/functions"), name="Bell button", read_by="digital or analogue")
+    visitor.send(next(f for f in visitor.get(inputs).reader.forms if f.action.endswith("/of-circuit")))
+    assert {"Bell button"} < {f["name"] for f in plan(visitor, G12)["functions"]}
+
+
+def test_a_module_type_is_put_on_the_shelf_with_every_bad_line_told(visitor):
+    new = visitor.get("/shelf/modules/new").form("/modules")
+    bad = visitor.send(new, name="Brim X2", pins="X1,analogue,5\nX2,antenna\nX3,analogue,5,10,fixed")
+    assert bad.status == 422
+    assert "Line 2" in bad.text
+    assert "Line 3" in bad.text
+    assert bad.form("/modules").fields["pins"].startswith("X1,analogue")
+    assert visitor.send(new, name="Brim X2", pins="X1,analogue,5\nREF,reference,,,,,,5,40").status == 200
+    assert "Brim X2" in visitor.get("/shelf/modules").text
+    assert visitor.send(new, name="Brim X2", pins="X1,analogue").status == 422
+
+
+def test_a_harness_is_written_whole_or_not_at_all(visitor):
+    lists = form(visitor, f"/vehicles/{D3}/wiring", "/wiring")
+    page = visitor.send(lists, wires=lists.fields["wires"] + "99,Nowhere:1,X4:9,red,0.5,zero,\n")
+    assert page.status == 422
+    assert "Line 10" in page.text
+    again = visitor.send(lists, wires=lists.fields["wires"] + "99,Nowhere:1,X4:9,red,0.5,1,\n")
+    assert "goes to Nowhere, which is not there" in again.text
+    assert "X4 has no cavity 9" in again.text
+    assert len(plan(visitor, D3)["harness"]["wires"]) == 8
+    assert visitor.send(lists, wires=lists.fields["wires"] + "99,S2,X4:4,red,0.5,1,\n").status == 200
+    assert len(plan(visitor, D3)["harness"]["wires"]) == 9
+    csv = visitor.client.get(f"/vehicles/{D3}/wiring/wires.csv").text
+    assert csv.splitlines()[0] == "wire,from,to,colour,mm2,length_m,shield"
+
+
+def test_two_connectors_are_matched_and_the_map_is_kept(visitor):
+    page = visitor.get(f"/vehicles/{D3}/wiring")
+    assert "The colour changes on the way: red to orange. Label both." in page.text
+    assert "Same colour, other function: their red in C is Spray pressure." in page.text
+    joins = form(visitor, f"/vehicles/{D3}/wiring", "/maps")
+    assert visitor.send(joins, keep="yes").status == 422
+    kept = visitor.send(joins, keep="yes", map_name="Second look", technician_uid=people(visitor)["Bram Keldby"])
+    assert "Second look" in kept.text
+    assert len(plan(visitor, D3)["maps"]) == 2
+
+
+def test_a_feed_is_worked_out_kept_changed_and_removed(visitor):
+    path = f"/vehicles/{G12}/power"
+    typed = ("name=Horn&fuse_a=5&supply_m=3&return_m=3&area_mm2=0.5&around_degc=20&keyed=yes&loads=Horn;4"
+             "&try_fuse_a=7.5")  # fmt: skip
+    looked = visitor.get(f"{path}?{typed}").text
+    assert "4 A steady on a fuse of 5 A: 80 %, at most 80 %." in looked
+    assert "0.41 V lost on the way back, at most 0.1 V." in looked
+    assert "Yes: wire and terminals carry 9.68 A" in looked
+    assert len(plan(visitor, G12)["feeds"]) == 2
+    feeds = form(visitor, path, "/power")
+    visitor.send(feeds, name="Horn", fuse_a="5", loads="Horn; 4; 9; 10")
+    bad = visitor.send(feeds, name="Horn 2", loads="Horn; lots\nLamp\nFan; 4; 2")
+    assert all(f"Line {n}" in bad.text for n in (1, 2, 3))
+    horn = next(f for f in plan(visitor, G12)["feeds"] if f["name"] == "Horn")
+    assert horn["loads"] == [
+        {"name": "Horn", "steady_a": 4.0, "peak_a": 9.0, "duty": 0.1, "keyed": True, "sleep_ma": 0.0}
+    ]
+    visitor.send(form(visitor, f"{path}?feed={horn['uid']}", f"{G12}/power"), fuse_a="10")
+    assert next(f for f in plan(visitor, G12)["feeds"] if f["name"] == "Horn")["fuse_a"] == 10.0
+    visitor.send(visitor.get(path).form(f"{horn['uid']}/remove"))
+    assert len(plan(visitor, G12)["feeds"]) == 2
+
+
+def test_a_kit_line_is_added_ticked_and_stands_on_the_sheet_while_open(visitor):
+    job = uid_of("job LT-7")
+    kit = f"/jobs/{job}/kit"
+    bad = visitor.send(visitor.get(kit).form(kit), lines="Seal; cheap\n; 5")
+    assert all(f"Line {n}" in bad.text for n in (1, 2))
+    visitor.send(visitor.get(kit).form(kit), lines="Seal; 1,20\nLabels")
+    assert "6 of 6" not in visitor.get(kit).text
+    assert "5 of 6 still open" in visitor.get(kit).text
+    assert "Kit not complete" in visitor.get(f"/jobs/{job}/handover").text
+    tick = next(f for f in visitor.get(kit).reader.forms if f.action.endswith("/tick") and "open_again" not in f.fields)
+    assert visitor.send(tick, technician_uid="").status == 422
+    visitor.send(tick, technician_uid=people(visitor)["Bram Keldby"])
+    assert "4 of 6 still open" in visitor.get(kit).text
+    visitor.send(visitor.get(kit).form("/remove"))
+    assert len(visitor.client.get(f"/api/v1/jobs/{job}/kit").json()) == 5
+
+
+def test_a_vehicles_card_promise_note_and_picture(visitor):
+    path = f"/vehicles/{LT7}"
+    card = visitor.get(path).form(path)
+    assert visitor.send(card, description="Marram 60, crane added", height_m="4").status == 200
+    late = visitor.send(card, description="Another")
+    assert (late.status, "after this page was opened" in late.text) == (409, True)
+    assert "description from" in visitor.get(path).text
+    assert visitor.send(visitor.get(path).form(path), tag="").status == 422
+    promise = visitor.get(path).form("/promise")
+    assert visitor.send(promise, promised_on="2020-01-01", why="x").status == 422
+    assert visitor.send(promise, promised_on="2031-02-03", why="").status == 422
+    moved = visitor.send(promise, promised_on="2031-02-03", why="no sensor")
+    assert "promise of job 1001" in moved.text
+    note = visitor.get(path).form("/notes")
+    assert visitor.send(note, text="Loose lid", technician_uid="").status == 422
+    assert "Loose lid" in visitor.send(note, text="Loose lid", technician_uid=people(visitor)["Bram Keldby"]).text
+    out = io.BytesIO()
+    Image.new("RGB", (40, 30), (20, 90, 90)).save(out, "JPEG")
+    fields = visitor.get(path).form("/pictures").fields | {"title": "Fuse box"}
+    sent = visitor.client.post(
+        f"{path}/pictures", data=fields, files={"file": ("box.jpg", out.getvalue(), "image/jpeg")}
+    )
+    assert "Fuse box" in sent.text
+    picture = next(s for s in visitor.get(path).reader.sources if "/pictures/" in s and not s.endswith("/pictures"))
+    assert visitor.client.get(picture.removesuffix("/remove")).headers["content-type"] == "image/jpeg"
+    bad = visitor.client.post(f"{path}/pictures", data=fields, files={"file": ("box.jpg", b"text", "image/jpeg")})
+    assert bad.status_code == 422
+    visitor.send(visitor.get(path).form("/remove"))
+    assert "Fuse box" not in visitor.get(path).text
+
+
+def test_a_circuit_is_retired_with_why_and_comes_back(visitor):
+    jobs = visitor.client.get("/api/v1/jobs").json()
+    circuit = next(c["uid"] for job in jobs for c in job["circuits"] if c["name"] == "Boost pressure")
+    card = f"/circuits/{circuit}/card"
+    assert visitor.send(visitor.get(card).form("/retire"), why="").status == 403
+    job = visitor.send(visitor.get(card).form("/retire"), why="sensor removed")
+    assert "is not there any more: sensor removed" in job.text
+    assert visitor.send(visitor.get(card).form("/retire")).status == 200
+    assert "sensor removed" not in visitor.get(f"/jobs/{uid_of('job LT-7')}").text
