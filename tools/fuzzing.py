@@ -1,4 +1,4 @@
-"""`./iron measure fuzz`: odd and hostile input to every form, file and endpoint of Curve and Pulse.
+"""`./iron measure fuzz`: odd and hostile input to every form, file and endpoint of Curve, Pulse and Plan.
 
 Requests are made from what the served application itself shows: the forms of its pages, and the examples of its API. None may be
 a server error, and once all are through, every page must still open, those of what was accepted among them.
@@ -18,6 +18,7 @@ from dataclasses import dataclass, field
 import httpx
 
 from irongauge.demo import load_demo
+from irongauge.demo.shelf import uid_of
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
 from tests.web.visitor import Form, Page
@@ -41,7 +42,18 @@ _PAGES = (
     "/pulse/principle",
     "/pulse/waveform",
 )
-_OURS = ("/curve", "/calibrations", "/pulse", "/circuits")
+_OURS = (
+    "/curve",
+    "/calibrations",
+    "/pulse",
+    "/circuits",
+    "/vehicles",
+    "/plan",
+    "/shelf/modules",
+    "/kit",
+    "/jobs",
+    "/pictures",
+)
 # What people type, what programs paste, and what is meant to break; the last is long, for a field that is meant for a dozen.
 _TEXTS = (
     *[
@@ -222,12 +234,12 @@ def _figures(client: httpx.Client, number: int, rng: random.Random) -> list[Figu
             _hand_in(told, client, rng, [form for form in forms if form.files])
     after = _Told()
     pages = sorted(told.kept)[:: max(1, len(told.kept) // 300)]
-    for path in (*_PAGES, "/", "/shelf", *pages):
+    for path in (*_PAGES, *_planned(), "/", "/shelf", *pages):
         after.take(client, "GET", path, {})
     for where, what in (told.broken | after.broken).items():
         print(f"{where}: {what}", file=sys.stderr)
     return [
-        Figure(f"server errors in {number} odd requests to Curve and Pulse", told.server_errors, "", "0"),
+        Figure(f"server errors in {number} odd requests to Curve, Pulse and Plan", told.server_errors, "", "0"),
         Figure("  refused with a message", told.count(400, 499), ""),
         Figure("  answered", told.count(200, 399), ""),
         Figure(f"pages broken afterwards, of {sum(after.by_status.values())}", after.server_errors, "", "0"),
@@ -239,15 +251,24 @@ def _figures(client: httpx.Client, number: int, rng: random.Random) -> list[Figu
 def _pages(client: httpx.Client) -> Iterator[str]:
     """The pages to find forms on: the named ones, and the first calibration and capture of the shop."""
     yield from _PAGES
+    yield from _planned()
     for page, wanted in (("/curve", "/calibrations/"), ("/pulse/waveform", "/pulse/captures/")):
         links = (httpx.URL(link).path for link in Page(client.get(page)).reader.links)
         yield from itertools.islice((link for link in links if link.startswith(wanted) and "-" in link), 2)
 
 
+def _planned() -> Iterator[str]:
+    """The pages of the demo's vehicles and of one of their jobs."""
+    launcher, de_icer, groomer = (uid_of(tag) for tag in ("LT-7", "D-3", "G-12"))
+    yield from (f"/vehicles/{launcher}", f"/vehicles/{launcher}/inputs?function={uid_of('function Boost pressure')}")
+    yield from (f"/vehicles/{de_icer}/wiring", f"/vehicles/{groomer}/power", "/plan", "/shelf/modules/new")
+    yield f"/jobs/{uid_of('job LT-7')}/kit"
+
+
 def _examples(client: httpx.Client) -> Iterator[tuple[str, object]]:
     """The API's own examples for these rooms."""
     for path, methods in client.get("/api/v1/openapi.json").json()["paths"].items():
-        if "/curves/" in path or "/pulse/" in path:
+        if any(room in path for room in ("/curves/", "/pulse/", "/plan/")):
             bodies = methods.get("post", {}).get("requestBody", {}).get("content", {}).get("application/json", {})
             for example in bodies.get("examples", {}).values():
                 yield path, example["value"]

@@ -38,6 +38,7 @@ from tools.diagnosing import diagnosis_figures
 from tools.figures import Figure, p95
 from tools.fuzzing import fuzz_figures
 from tools.mutants import mutant_figures
+from tools.planning import plan_figures
 from tools.pulsing import pulse_figures
 from tools.serving import serving, throwaway_cluster
 
@@ -251,6 +252,7 @@ _FIGURES: dict[str, Callable[[int], list[Figure]]] = {
     "curves": curve_figures,
     "pulse": lambda number: pulse_figures(cases=number // 10, clean=number // 2),
     "bench": bench_figures,
+    "plan": plan_figures,
     "fuzz": lambda number: fuzz_figures(5 * number),
     "mutants": lambda number: mutant_figures(number // 10),
 }

@@ -97,10 +97,10 @@ def _api_routers() -> tuple[APIRouter, ...]:
 def _room_routers() -> tuple[APIRouter, ...]:
     from irongauge.web.curve import calibration_routes, thermocouple_routes  # noqa: PLC0415  the point of it
     from irongauge.web.curve import routes as curve  # noqa: PLC0415  the point of it
-    from irongauge.web.plan import inputs, kit, module_types, power, wiring  # noqa: PLC0415  the point of it
+    from irongauge.web.plan import advice, inputs, kit, module_types, power, wiring  # noqa: PLC0415  the point of it
     from irongauge.web.pulse import capture_routes  # noqa: PLC0415  the point of it
     from irongauge.web.pulse import routes as pulse  # noqa: PLC0415  the point of it
     from irongauge.web.vehicle import routes as vehicle  # noqa: PLC0415  the point of it
 
     curve_and_pulse = (calibration_routes, curve, thermocouple_routes, pulse, capture_routes)
-    return tuple(room.router for room in (*curve_and_pulse, vehicle, inputs, wiring, power, kit, module_types))
+    return tuple(room.router for room in (*curve_and_pulse, vehicle, inputs, wiring, power, kit, advice, module_types))

@@ -78,7 +78,8 @@ class PlanView:
         return f"{module} {at.pin}" if len(self.plan.modules) > 1 else at.pin
 
 
-def look_at_plan(database: Database, vehicle_uid: UUID) -> PlanView:
+def look_at_plan(database: Database, vehicle_uid: UUID, *, wiring: bool = True, power: bool = True) -> PlanView:
+    """A vehicle's plan, without its harness or its feeds where those are not asked for."""
     with database.unit() as store:
         shop = require_shop(store)
         vehicle = store.jobs.vehicle(vehicle_uid)
@@ -88,7 +89,7 @@ def look_at_plan(database: Database, vehicle_uid: UUID) -> PlanView:
         return PlanView(
             shop=shop,
             vehicle=vehicle,
-            plan=store.plans.plan(vehicle_uid, vehicle.system_v),
+            plan=store.plans.plan(vehicle_uid, vehicle.system_v, wiring=wiring, power=power),
             shelf=store.plans.module_types(shop.uid),
             circuits=circuits,
             people=people_of(store, shop),
@@ -131,7 +132,7 @@ def fit_module(database: Database, vehicle_uid: UUID, type_uid: UUID, name: str)
 def remove_module(database: Database, vehicle_uid: UUID, uid: UUID) -> None:
     """Take a module out; refused while something stands on it."""
     with database.unit() as store:
-        plan = store.plans.plan(vehicle_uid, 12.0)
+        plan = store.plans.plan(vehicle_uid, 12.0, wiring=False, power=False)
         on_it = [f.name for f in plan.functions if f.at is not None and f.at.module_uid == uid]
         if on_it:
             raise RefusedRequestError(f"{', '.join(on_it)} still stand on it.", "Move them first.")
@@ -188,7 +189,7 @@ def assign(  # noqa: PLR0913  what an assignment is made of
     `ChangedMeanwhileError`. Every place that uses its value is to be changed then, so that what was ticked before is open again.
     """
     with database.unit() as store:
-        view = store.plans.plan(vehicle_uid, 12.0)
+        view = store.plans.plan(vehicle_uid, 12.0, wiring=False, power=False)
         function = next((f for f in view.functions if f.uid == function_uid), None)
         if function is None:
             raise NotFoundError("function", str(function_uid))
@@ -217,7 +218,7 @@ def add_place(database: Database, place: ValuePlace) -> None:
 def tick_place(database: Database, vehicle_uid: UUID, uid: UUID, technician_uid: UUID | None) -> None:
     """Say that a place was changed; without a technician, that it is open again."""
     with database.unit() as store:
-        plan = store.plans.plan(vehicle_uid, 12.0)
+        plan = store.plans.plan(vehicle_uid, 12.0, wiring=False, power=False)
         place = next((p for p in plan.places if p.uid == uid), None)
         if place is None:
             raise NotFoundError("place", str(uid))
@@ -234,7 +235,7 @@ def changes_of(view: PlanView, function: PlannedFunction, to: PinAt | None) -> t
 def remove_function(database: Database, vehicle_uid: UUID, uid: UUID) -> None:
     """Remove a function; refused while a place that uses its value has not been changed."""
     with database.unit() as store:
-        plan = store.plans.plan(vehicle_uid, 12.0)
+        plan = store.plans.plan(vehicle_uid, 12.0, wiring=False, power=False)
         function = next((f for f in plan.functions if f.uid == uid), None)
         if function is None:
             raise NotFoundError("function", str(uid))
@@ -253,7 +254,7 @@ def find_room(view: PlanView, wants: Sequence[Want]) -> Room | NoRoom:
 def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
     """Do what was found: move and free functions, reserve the inputs that were wanted."""
     with database.unit() as store:
-        plan = store.plans.plan(vehicle_uid, 12.0)
+        plan = store.plans.plan(vehicle_uid, 12.0, wiring=False, power=False)
         known = {f.uid: f for f in plan.functions}
         for move in room.moves:
             function = known.get(move.function.uid)

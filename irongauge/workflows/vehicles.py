@@ -62,7 +62,7 @@ def look_at_vehicle(database: Database, uid: UUID) -> VehicleView:
         shop = require_shop(store)
         people, vehicle = people_of(store, shop), store.jobs.vehicle(uid)
         found = gathered(store, shop, people, store.jobs.jobs_of(uid))
-        plan = store.plans.plan(uid, vehicle.system_v)
+        plan = store.plans.plan(uid, vehicle.system_v, wiring=False, power=False)
         notes, pictures = store.vehicles.notes(uid), store.vehicles.pictures(uid)
         changes = store.vehicles.changes(uid)
     left = TimeLeft(_PAGE_S)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from irongauge.core.measure.quantities import Mark
 
-__all__ = ["RailBudget", "RailLoad", "budget_of", "two_regulators_error"]
+__all__ = ["RailBudget", "RailLoad", "budget_of"]
 
 _TYPICAL_MA = 10.0  # of an amplified sensor whose sheet does not say
 _CLOSE_SHARE = 0.8  # of the limit: above it, what nobody measured decides
@@ -48,17 +48,3 @@ def budget_of(loads: Sequence[RailLoad], limit_ma: float | None) -> RailBudget:
     else:
         mark, text = Mark.PASS, f"{text}, of {limit_ma:g} mA."
     return RailBudget(total_ma, limit_ma, mark, text, tuple(load.name for load in loads))
-
-
-def two_regulators_error(
-    value_share: float, sensor_v: float, controller_v: float, span: float, span_share: float
-) -> float:
-    """Error in the value's unit where a ratiometric sensor has another regulator than the controller that divides by its own.
-
-    `value_share` is the signal there as a share of its supply, `span_share` that of the whole span, such as 0.8 for 10 to 90 %:
-    the controller sees `share·Vs/Vc`, so it is off by `share·(Vs/Vc − 1)·span/span_share`.
-
-    >>> round(two_regulators_error(0.5, 5.05, 5.0, 1000.0, 0.8), 3)
-    6.25
-    """
-    return value_share * (sensor_v / controller_v - 1) * span / span_share

@@ -22,6 +22,7 @@ __all__ = ["Move", "MoveKind", "NoRoom", "Room", "Want", "make_room", "placement
 _NAMESPACE = UUID("5f0d0d0c-5c55-4f6c-9c0b-6f2c1f4f9b11")
 _STEP = 10_000  # one move outweighs every choice between pins
 _GIVE_UP_S = 20.0
+_NOWHERE = PinAt(_NAMESPACE, "")  # no function stands there, so that a cost is that of going
 
 
 @dataclass(frozen=True)
@@ -151,16 +152,20 @@ def _pins_of(modules: Sequence[FittedModule]) -> list[_Pin]:
     ]
 
 
-def _costs(pins: list[_Pin], functions: Sequence[Function]) -> list[dict[int, int]]:
-    """For each function the pins that it can go to, by number, and what that costs."""
+def _classes(pins: list[_Pin]) -> dict[ModulePin, list[int]]:
+    """Pins that are alike in all but their name, by number: what fits one of them fits all."""
+    found: dict[ModulePin, list[int]] = {}
+    for number, place in enumerate(pins):
+        found.setdefault(replace(place.pin, name=""), []).append(number)
+    return found
+
+
+def _costs(classes: Sequence[ModulePin], functions: Sequence[Function]) -> list[dict[int, int]]:
+    """For each function the classes of pins that it can go to, by number, and what that costs; to stay costs nothing."""
     found = []
     for function in functions:
-        row = {}
-        for number, place in enumerate(pins):
-            cost = placement_cost(function, place.at, place.pin)
-            if cost is not None:
-                row[number] = cost
-        found.append(row)
+        costs = [placement_cost(function, _NOWHERE, pin) for pin in classes]
+        found.append({number: cost for number, cost in enumerate(costs) if cost is not None})
     return found
 
 
@@ -168,24 +173,37 @@ def _solve(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Func
     """For each function, those standing first, its pin, or None where it is freed; None for all where there is no way."""
     from ortools.sat.python import cp_model  # noqa: PLC0415  a start does not wait for it
 
-    every = [*standing, *wanted]
-    costs = _costs(pins, every)
+    every, classes = [*standing, *wanted], _classes(pins)
+    costs = _costs(list(classes), every)
+    members = list(classes.values())
+    number_at = {place.at: number for number, place in enumerate(pins)}
+    class_of = {number: index for index, group in enumerate(members) for number in group}
     model = cp_model.CpModel()
-    at: list[dict[int, cp_model.IntVar]] = []
-    freed: list[cp_model.IntVar | None] = []
-    terms = []
+    stays: list[cp_model.IntVar | None] = []
+    goes: list[dict[int, cp_model.IntVar]] = []
+    terms: list[cp_model.LinearExprT] = []
+    in_class: list[list[cp_model.IntVar]] = [[] for _ in members]
+    on_pin: dict[int, list[cp_model.IntVar]] = {}
     for index, (function, row) in enumerate(zip(every, costs, strict=True)):
+        here = None if function.at is None else number_at.get(function.at)
+        stay = None if here is None else model.new_bool_var("")
+        go = {kind: model.new_bool_var("") for kind in row}
         may_go = index < len(standing) and not function.in_use and function.movable
-        goes = {number: model.new_bool_var("") for number in row}
         out = model.new_bool_var("") if may_go else None
-        model.add_exactly_one([*goes.values(), *([out] if out is not None else [])])
-        terms += [(_STEP * row[number] + number) * variable for number, variable in goes.items()]
-        if out is not None:
-            terms.append(_STEP * out)
-        at.append(goes)
-        freed.append(out)
-    for number in range(len(pins)):
-        model.add_at_most_one([goes[number] for goes in at if number in goes])
+        model.add_exactly_one([*go.values(), *(v for v in (stay, out) if v is not None)])
+        terms += [(_STEP * row[kind] + kind) * variable for kind, variable in go.items()]
+        terms += [] if out is None else [_STEP * out]
+        for kind, variable in go.items():
+            in_class[kind].append(variable)
+        if stay is not None and here is not None:
+            in_class[class_of[here]].append(stay)
+            on_pin.setdefault(here, []).append(stay)
+        stays.append(stay)
+        goes.append(go)
+    for group, variables in zip(members, in_class, strict=True):
+        model.add(sum(variables) <= len(group))
+    for together in on_pin.values():
+        model.add_at_most_one(together)
     model.minimize(sum(terms))
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1  # with one, the same board gives the same answer
@@ -193,10 +211,20 @@ def _solve(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Func
     status = solver.solve(model)
     if status == cp_model.INFEASIBLE:
         return None
-    if status not in {cp_model.OPTIMAL, cp_model.FEASIBLE}:
-        msg = "the solver came to no answer in time"
+    if status != cp_model.OPTIMAL:
+        msg = "the solver came to no proof in time"
         raise TimeoutError(msg)
-    return [next((number for number, variable in goes.items() if solver.boolean_value(variable)), None) for goes in at]
+    staying = [stay is not None and solver.boolean_value(stay) for stay in stays]
+    held = {number_at[f.at] for f, stay in zip(every, staying, strict=True) if stay and f.at is not None}
+    left = [[number for number in group if number not in held] for group in members]
+    chosen: list[int | None] = []
+    for function, is_staying, go in zip(every, staying, goes, strict=True):
+        to = next((kind for kind, variable in go.items() if solver.boolean_value(variable)), None)
+        if is_staying and function.at is not None:
+            chosen.append(number_at[function.at])
+        else:
+            chosen.append(None if to is None else left[to].pop(0))
+    return chosen
 
 
 def _told(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Function], chosen: list[int | None]) -> Room:
@@ -261,11 +289,17 @@ def _too_few(
     import networkx as nx  # noqa: PLC0415  a start does not wait for it
 
     every = [function for function in standing if function.in_use or not function.movable] + list(wanted)
-    costs = _costs(pins, every)
+    classes = _classes(pins)
+    costs, members = _costs(list(classes), every), list(classes.values())
     graph = nx.Graph()
     left = [("f", index) for index in range(len(every))]
     graph.add_nodes_from(left)
-    graph.add_edges_from((("f", index), ("p", number)) for index, row in enumerate(costs) for number in row)
+    graph.add_edges_from(
+        (("f", i), ("p", number)) for i, row in enumerate(costs) for kind in row for number in members[kind]
+    )
+    graph.add_edges_from(
+        (("f", i), ("p", n)) for i, f in enumerate(every) for n, place in enumerate(pins) if f.at == place.at
+    )
     matching = nx.bipartite.hopcroft_karp_matching(graph, left)
     reached: set[tuple[str, int]] = set()
     reached_pins: set[tuple[str, int]] = set()

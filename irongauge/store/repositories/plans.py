@@ -64,18 +64,6 @@ def _function_of(row: FunctionRow) -> PlannedFunction:
     )
 
 
-def _wire_of(row: WireRow) -> Wire:
-    return Wire(
-        name=row.name,
-        start=End(row.start_node, row.start_cavity),
-        end=End(row.end_node, row.end_cavity),
-        colour=row.colour,
-        area_mm2=row.area_mm2,
-        length_m=row.length_m,
-        shield=row.shield,
-    )
-
-
 def _feed_of(row: FeedRow, system_v: float) -> KeptFeed:
     run = WireRun(
         supply_m=row.supply_m,
@@ -158,8 +146,10 @@ class PlanRepository:
 
     # One vehicle's plan
 
-    def plan(self, vehicle_uid: UUID, system_v: float) -> VehiclePlan:
-        """Everything that is planned and wired on a vehicle."""
+    def plan(self, vehicle_uid: UUID, system_v: float, *, wiring: bool = True, power: bool = True) -> VehiclePlan:
+        """Everything that is planned and wired on a vehicle; without its harness and connector maps, or its feeds, where those
+        are not asked for.
+        """
         s = self._session
         modules = s.scalars(
             select(FittedModuleRow).where(FittedModuleRow.vehicle_uid == vehicle_uid).order_by(FittedModuleRow.name)
@@ -173,8 +163,13 @@ class PlanRepository:
             .where(FunctionRow.vehicle_uid == vehicle_uid)
             .order_by(ValuePlaceRow.kind, ValuePlaceRow.name)
         ).all()
-        feeds = s.scalars(select(FeedRow).where(FeedRow.vehicle_uid == vehicle_uid).order_by(FeedRow.name)).all()
-        maps = s.scalars(select(MapRow).where(MapRow.vehicle_uid == vehicle_uid).order_by(MapRow.kept_at.desc())).all()
+        feeds = (
+            s.scalars(select(FeedRow).where(FeedRow.vehicle_uid == vehicle_uid).order_by(FeedRow.name)).all()
+            if power
+            else ()
+        )
+        newest_first = select(MapRow).where(MapRow.vehicle_uid == vehicle_uid).order_by(MapRow.kept_at.desc())
+        maps = s.scalars(newest_first).all() if wiring else ()
         return VehiclePlan(
             modules=tuple(FittedModule(row.uid, row.name, _type_of(row.type)) for row in modules),
             functions=tuple(_function_of(row) for row in functions),
@@ -188,7 +183,7 @@ class PlanRepository:
                 )
                 for row in places
             ),
-            harness=self.harness(vehicle_uid),
+            harness=self.harness(vehicle_uid) if wiring else Harness((), ()),
             feeds=tuple(_feed_of(row, system_v) for row in feeds),
             maps=tuple(
                 KeptMap(
@@ -204,19 +199,45 @@ class PlanRepository:
         )
 
     def harness(self, vehicle_uid: UUID) -> Harness:
-        """A vehicle's nodes and wires."""
-        nodes = self._session.scalars(
-            select(NodeRow).where(NodeRow.vehicle_uid == vehicle_uid).order_by(NodeRow.place)
-        ).all()
-        wires = self._session.scalars(
-            select(WireRow).where(WireRow.vehicle_uid == vehicle_uid).order_by(WireRow.place)
-        ).all()
+        """A vehicle's nodes and wires. Columns are read, not rows as objects: a harness has hundreds."""
+        nodes = self._session.execute(
+            select(NodeRow.name, NodeRow.kind, NodeRow.rows, NodeRow.columns, NodeRow.note)
+            .where(NodeRow.vehicle_uid == vehicle_uid)
+            .order_by(NodeRow.place)
+        )
+        w = WireRow
+        wires = self._session.execute(
+            select(
+                w.name,
+                w.start_node,
+                w.start_cavity,
+                w.end_node,
+                w.end_cavity,
+                w.colour,
+                w.area_mm2,
+                w.length_m,
+                w.shield,
+            )
+            .where(w.vehicle_uid == vehicle_uid)
+            .order_by(w.place)
+        )
         return Harness(
             tuple(
-                Node(name=row.name, kind=NodeKind(row.kind), rows=row.rows, columns=row.columns, note=row.note)
-                for row in nodes
+                Node(name=name, kind=NodeKind(kind), rows=rows, columns=columns, note=note)
+                for name, kind, rows, columns, note in nodes
             ),
-            tuple(_wire_of(row) for row in wires),
+            tuple(
+                Wire(
+                    name=name,
+                    start=End(start_node, start_cavity),
+                    end=End(end_node, end_cavity),
+                    colour=colour,
+                    area_mm2=area_mm2,
+                    length_m=length_m,
+                    shield=shield,
+                )
+                for name, start_node, start_cavity, end_node, end_cavity, colour, area_mm2, length_m, shield in wires
+            ),
         )
 
     def vehicle_of_function(self, uid: UUID) -> UUID:

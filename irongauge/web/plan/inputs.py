@@ -157,7 +157,7 @@ def _page(  # noqa: PLR0913  what the board shows
 
 @router.get("/vehicles/{uid}/inputs", name="inputs")
 def get_inputs(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, function: str = "") -> Response:
-    view = look_at_plan(database, uid_or_missing("vehicle", uid))
+    view = look_at_plan(database, uid_or_missing("vehicle", uid), wiring=False, power=False)
     typed = {name: value[:200] for name, value in request.query_params.items()}
     if "count" not in typed:
         return _page(request, pages, view, chosen=function)
@@ -190,7 +190,7 @@ def post_module(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
             state = state.with_error(error)
         else:
             return _back(request, uid)
-    return _page(request, pages, look_at_plan(database, vehicle_uid), state, 422)
+    return _page(request, pages, look_at_plan(database, vehicle_uid, wiring=False, power=False), state, 422)
 
 
 @router.post("/vehicles/{uid}/modules/{module_uid}/remove", name="remove_module")
@@ -204,7 +204,7 @@ def post_remove_module(
 @router.post("/vehicles/{uid}/functions", name="save_function")
 def post_function(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     vehicle_uid = uid_or_missing("vehicle", uid)
-    view = look_at_plan(database, vehicle_uid)
+    view = look_at_plan(database, vehicle_uid, wiring=False, power=False)
     form, state = read_form(FunctionForm, posted.values)
     old_uid = posted.values.get("uid", "")
     if form is not None:
@@ -223,7 +223,7 @@ def post_function(request: Request, database: DatabaseDep, pages: PagesDep, uid:
 def post_plan_circuit(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
     """Take a circuit of a job onto the board, with what its family asks of an input."""
     vehicle_uid = uid_or_missing("vehicle", uid)
-    view = look_at_plan(database, vehicle_uid)
+    view = look_at_plan(database, vehicle_uid, wiring=False, power=False)
     circuit_uid = uid_or_missing("circuit", posted.values.get("circuit_uid", ""))
     circuit = next((c for _, c in view.circuits if c.uid == circuit_uid), None)
     if circuit is None:
@@ -256,7 +256,9 @@ def post_assign(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
         else:
             return _back(request, uid, form.function_uid)
     chosen = posted.values.get("function_uid", "")
-    return _page(request, pages, look_at_plan(database, vehicle_uid), state, 422, chosen=chosen)
+    return _page(
+        request, pages, look_at_plan(database, vehicle_uid, wiring=False, power=False), state, 422, chosen=chosen
+    )
 
 
 @router.post("/vehicles/{uid}/places", name="add_place")
@@ -270,7 +272,7 @@ def post_place(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
         else:
             return _back(request, uid, form.function_uid)
     errors = {("place_name" if name == "name" else name): text for name, text in state.errors.items()}
-    view = look_at_plan(database, uid_or_missing("vehicle", uid))
+    view = look_at_plan(database, uid_or_missing("vehicle", uid), wiring=False, power=False)
     kept = {name: value for name, value in posted.values.items() if name != "name"}
     return _page(request, pages, view, FormState(kept, errors), 422, chosen=posted.values.get("function_uid", ""))
 
@@ -300,7 +302,7 @@ def post_remove_function(
 def post_room(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     """Do the moves that were shown: found again on what stands now, so that nobody's change is undone."""
     vehicle_uid = uid_or_missing("vehicle", uid)
-    view = look_at_plan(database, vehicle_uid)
+    view = look_at_plan(database, vehicle_uid, wiring=False, power=False)
     form, state = read_form(RoomForm, posted.values)
     if form is None:
         return _page(request, pages, view, state, 422)

@@ -100,7 +100,7 @@ def _page(  # noqa: PLR0913  what the page shows
 
 @router.get("/vehicles/{uid}/power", name="power")
 def get_power(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
-    view = look_at_plan(database, uid_or_missing("vehicle", uid))
+    view = look_at_plan(database, uid_or_missing("vehicle", uid), wiring=False)
     typed = {name: value[:4000] for name, value in request.query_params.items()}
     if "fuse_a" not in typed:
         return _page(request, pages, view)
@@ -118,7 +118,7 @@ def get_power(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
 @router.post("/vehicles/{uid}/power", name="save_feed")
 def post_feed(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     vehicle_uid = uid_or_missing("vehicle", uid)
-    view = look_at_plan(database, vehicle_uid)
+    view = look_at_plan(database, vehicle_uid, wiring=False)
     form, state = read_form(FeedForm, posted.values)
     if form is not None:
         try:

@@ -10,7 +10,6 @@ from starlette.responses import Response
 
 from irongauge.core.plan.cutting import Bundle, CutList, bundle_of, cut_list
 from irongauge.core.plan.harness import FaceSide, Harness, Node, NodeKind, Wire
-from irongauge.core.plan.joints import Joint, JointPlace, advise_joint
 from irongauge.core.plan.marrying import Joined, marry
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.errors import BadListError, EntryError
@@ -106,12 +105,6 @@ def _page(  # noqa: PLR0913  what the page shows
         }
     if not married and newest is not None and state is None:
         married = marry(newest.ours, newest.theirs)
-    advice = advise_joint(
-        JointPlace(
-            moves_together=request.query_params.get("together", "yes") == "yes",
-            vibrates=request.query_params.get("vibrates") == "yes",
-        )
-    )
     return pages.render(
         request,
         "wiring.html",
@@ -126,15 +119,15 @@ def _page(  # noqa: PLR0913  what the page shows
         married=married,
         maps=view.plan.maps,
         steps=_STEPS,
-        advice=advice,
-        joints=tuple(Joint),
         tab="wiring",
     )
 
 
 @router.get("/vehicles/{uid}/wiring", name="wiring")
 def get_wiring(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, circuit: str = "") -> Response:
-    return _page(request, pages, look_at_plan(database, uid_or_missing("vehicle", uid)), circuit=circuit[:40])
+    return _page(
+        request, pages, look_at_plan(database, uid_or_missing("vehicle", uid), power=False), circuit=circuit[:40]
+    )
 
 
 @router.post("/vehicles/{uid}/wiring", name="save_harness")
@@ -145,7 +138,7 @@ def post_harness(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
         harness = _harness_from(posted.values)
         save_harness(database, vehicle_uid, harness)
     except EntryError as error:
-        return _page(request, pages, look_at_plan(database, vehicle_uid), state.with_error(error), 422)
+        return _page(request, pages, look_at_plan(database, vehicle_uid, power=False), state.with_error(error), 422)
     return go_to(request.url_for("wiring", uid=uid))
 
 
@@ -185,12 +178,12 @@ def post_map(request: Request, database: DatabaseDep, pages: PagesDep, uid: str,
         except EntryError as error:
             state = state.with_error(error)
     status = 422 if state.errors else 200
-    return _page(request, pages, look_at_plan(database, vehicle_uid), state, status, married=married)
+    return _page(request, pages, look_at_plan(database, vehicle_uid, power=False), state, status, married=married)
 
 
 @router.get("/vehicles/{uid}/wiring/{kind}.csv", name="harness_csv")
 def get_csv(database: DatabaseDep, uid: str, kind: str) -> Response:
-    view = look_at_plan(database, uid_or_missing("vehicle", uid))
+    view = look_at_plan(database, uid_or_missing("vehicle", uid), power=False)
     text = write_nodes(view.plan.harness) if kind == "places" else write_wires(view.plan.harness)
     headers = {"Content-Disposition": f'attachment; filename="{"places" if kind == "places" else "wires"}.csv"'}
     return Response(text, media_type="text/csv; charset=utf-8", headers=headers)

@@ -1,0 +1,153 @@
+"""Joints, returns, hoses and signal chains: smaller questions of wiring, each answered with why."""
+
+from __future__ import annotations
+
+from itertools import zip_longest
+from typing import Annotated
+
+from fastapi import APIRouter
+from starlette.requests import Request
+from starlette.responses import Response
+
+from irongauge.core.plan.chain import FORMS_IN_ORDER, Form, Mismatch, Side, Stage, first_mismatch
+from irongauge.core.plan.cutting import hose_error
+from irongauge.core.plan.joints import Joint, JointPlace, ReturnAdvice, advise_joint, advise_return
+from irongauge.core.sensors.circuits import Circuit
+from irongauge.errors import BadListError, EntryError, quoted
+from irongauge.web.deps import DatabaseDep, PagesDep, uid_or_missing
+from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, read_form
+from irongauge.workflows.plans import PlanView, look_at_plan
+
+router = APIRouter(include_in_schema=False)
+
+_YES_NO = ("yes", "no")
+_START = """Axle coil; gives sine 40 V
+Squarer; takes sine; gives square wave 5 V 8000/km pull-up
+Display; takes square wave 4000/km"""
+_FORMS = {str(form): form for form in Form} | {
+    "level": Form.LEVEL,
+    "volts": Form.LEVEL,
+    "square": Form.SQUARE,
+    "ohms": Form.OHMS,
+    "millivolts": Form.MILLIVOLTS,
+    "bus": Form.BUS,
+}
+
+
+class AdviceForm(PostedForm):
+    together: Annotated[str, choice(*_YES_NO)] = "yes"
+    vibrates: Annotated[str, choice("", "yes")] = ""
+    opened: Annotated[str, choice("", "yes")] = ""
+    hot_degc: Annotated[float | None, optional_number(-60, 1000, what="a temperature in °C")] = None
+    school: Annotated[str, choice("", *Joint)] = ""
+    circuit: OptionalUid = None
+    own_supply: Annotated[str, choice("", "yes")] = ""
+    offset_mv: Annotated[float, number(-5000, 5000, what="millivolts")] = 50
+    height_m: Annotated[float | None, optional_number(-20, 20, what="metres")] = None
+    density: Annotated[float, number(1, 20_000, what="kg per m³")] = 850
+    stages: str = _START
+
+
+def _returned(form: AdviceForm, circuit: Circuit | None) -> tuple[ReturnAdvice, str]:
+    """Where the return goes, and the unit of what an offset costs there."""
+    curve = None if circuit is None else circuit.sensor.curve
+    span = span_v = None
+    if circuit is not None and curve is not None:
+        span = curve.span
+        low_v, high_v = (curve.value_to_signal_v(v, circuit.reference_v) for v in (curve.value_low, curve.value_high))
+        span_v = abs(high_v - low_v)
+    own = form.own_supply == "yes"
+    advice = advise_return(own_supply=own, offset_v=form.offset_mv / 1000, span=span, span_v=span_v)
+    return advice, "" if circuit is None or circuit.sensor.unit is None else circuit.sensor.unit
+
+
+def stages_from(typed: str) -> tuple[Stage, ...]:
+    """Lines of `name; takes …; gives …`; `BadListError` tells every line that cannot be read."""
+    found, problems = [], []
+    for at, line in enumerate((part for part in typed.splitlines() if part.strip()), 1):
+        name, *sides = (part.strip() for part in line.split(";"))
+        told: dict[str, Side] = {}
+        try:
+            for side in sides:
+                verb, _, rest = side.partition(" ")
+                if verb.lower() not in {"takes", "gives"}:
+                    raise EntryError("stages", side, f"{quoted(side)} begins with neither takes nor gives.")
+                told[verb.lower()] = _side(rest)
+            found.append(Stage(name[:80], told.get("takes"), told.get("gives")))
+        except EntryError as error:
+            problems.append(f"Line {at}: {error}")
+    if problems:
+        raise BadListError("stages", problems[:20])
+    if len(found) < 2:  # noqa: PLR2004  a chain has two ends
+        raise EntryError("stages", typed, "A chain has two stages or more.", "Write one to a line.")
+    return tuple(found)
+
+
+def _side(typed: str) -> Side:
+    """`square wave 5 V 8000/km pull-up` as a side."""
+    words = typed.lower().replace("pull up", "pull-up")
+    name = next((n for n in sorted(_FORMS, key=len, reverse=True) if words.startswith(n)), None)
+    if name is None:
+        raise EntryError("stages", typed, f"{quoted(typed)} is no kind of signal.", f"Write one of: {', '.join(Form)}.")
+    rest = words[len(name) :].replace("/ km", "/km").split()
+    most_v = pulses = pull_up = None
+    for word, after in zip_longest(rest, rest[1:], fillvalue=""):
+        if word.endswith("/km"):
+            pulses = _figure(word.removesuffix("/km"), typed)
+        elif word == "pull-up":
+            pull_up = True
+        elif after == "v" or word.endswith("v"):
+            most_v = _figure(word.removesuffix("v"), typed) if word != "v" else most_v
+    return Side(form=_FORMS[name], most_v=most_v, pulses_per_km=pulses, pull_up=pull_up)
+
+
+def _figure(word: str, typed: str) -> float:
+    try:
+        figure = float(word.replace(",", "."))
+    except ValueError:
+        figure = 0.0
+    if not 0 < figure < 1e9:  # noqa: PLR2004  no voltage and no count of pulses is greater
+        raise EntryError("stages", typed, f"{quoted(word)} is no figure above zero.")
+    return figure
+
+
+@router.get("/vehicles/{uid}/joints", name="joints")
+def get_joints(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    view: PlanView = look_at_plan(database, uid_or_missing("vehicle", uid), wiring=False, power=False)
+    typed = {name: value[:4000] for name, value in request.query_params.items()}
+    form, state = read_form(AdviceForm, typed)
+    values = {"together": "yes", "offset_mv": "50", "density": "850", "stages": _START, **typed}
+    shown = FormState(values, state.errors)
+    asked = form or AdviceForm()
+    circuit = next((c for _, c in view.circuits if c.uid == asked.circuit), None)
+    mismatch: Mismatch | None = None
+    try:
+        mismatch = first_mismatch(stages_from(asked.stages))
+    except EntryError as error:
+        shown = shown.with_error(error)
+    place = JointPlace(
+        moves_together=asked.together == "yes",
+        vibrates=asked.vibrates == "yes",
+        hot_degc=asked.hot_degc,
+        opened_later=asked.opened == "yes",
+    )
+    back, unit = _returned(asked, circuit)
+    return pages.render(
+        request,
+        "joints.html",
+        422 if shown.errors else 200,
+        view=view,
+        vehicle=view.vehicle,
+        state=shown,
+        advice=advise_joint(place, Joint(asked.school) if asked.school else None),
+        schools=tuple(Joint),
+        back=back,
+        unit=unit,
+        shop_units=view.shop.units,
+        circuit=circuit,
+        hose_kpa=None if asked.height_m is None else hose_error(asked.height_m, asked.density),
+        mismatch=mismatch,
+        chain_told="stages" not in shown.errors,
+        order=FORMS_IN_ORDER,
+        tab="joints",
+    )

@@ -1,0 +1,191 @@
+"""`./iron measure plan`: fewest moves against every arrangement, how fast room is found, wire sums, and a full harness served."""
+
+from __future__ import annotations
+
+import math
+import random
+import time
+from collections.abc import Sequence
+from uuid import UUID, uuid5
+
+import httpx
+import pint
+
+from irongauge.core.plan.board import Function, PinAt, PullUpNeed
+from irongauge.core.plan.harness import End, Harness, Node, NodeKind, Wire
+from irongauge.core.plan.modules import FittedModule, ModulePin, ModuleType, PinKind, PullUpFitted
+from irongauge.core.plan.power import AWG_SIZES, METRIC_MM2, area_for_drop_mm2, drop_v, next_awg, next_metric_mm2
+from irongauge.core.plan.room import NoRoom, Want, make_room, placement_cost
+from irongauge.demo import load_demo
+from irongauge.demo.shelf import uid_of
+from irongauge.store.database import Database
+from irongauge.store.migrate import migrate
+from irongauge.workflows.plans import save_harness
+from tools.figures import Figure, p95
+from tools.serving import serving, throwaway_cluster
+
+__all__ = ["plan_figures"]
+
+_SPACE = UUID("0b6b5f1e-0d0f-4c1b-8f1a-6a1f0f6c2a77")
+_KINDS = (PinKind.ANALOGUE, PinKind.ANALOGUE, PinKind.DIGITAL, PinKind.FREQUENCY)
+_LARGE = (8, 40)  # modules, pins of each
+
+
+def plan_figures(number: int) -> list[Figure]:
+    """Everything about planning that is promised in numbers."""
+    return [*_room_figures(random.Random(20261129), max(number // 4, 50)), *_wire_figures(), *_served()]  # noqa: S311
+
+
+def _pin(rng: random.Random, name: str) -> ModulePin:
+    pull_up = rng.choice((PullUpFitted.NONE, PullUpFitted.NONE, PullUpFitted.FIXED, PullUpFitted.SWITCHABLE))
+    has = pull_up is not PullUpFitted.NONE
+    return ModulePin(
+        name=name,
+        kind=rng.choice(_KINDS),
+        most_v=rng.choice((5.0, 16.0)),
+        pull_up=pull_up,
+        pull_up_ohm=2200.0 if has else None,
+        pull_up_v=5.0 if has else None,
+    )
+
+
+def _board(
+    rng: random.Random, modules: int, pins: int, full: float
+) -> tuple[list[FittedModule], list[Function], list[Want]]:
+    """Modules with pins at random, most of them taken, and something that is wanted."""
+    fitted, functions = [], []
+    for number in range(modules):
+        uid = uuid5(_SPACE, f"{number}/{rng.random()}")
+        kind = ModuleType(uid=uid, name=f"M{number}", pins=tuple(_pin(rng, str(n)) for n in range(pins)))
+        fitted.append(FittedModule(uid, kind.name, kind))
+        for pin in kind.pins:
+            if rng.random() < full:
+                kinds = (pin.kind,) if rng.random() < 0.4 else tuple({pin.kind, rng.choice(_KINDS)})  # noqa: PLR2004
+                functions.append(
+                    Function(
+                        uid=uuid5(_SPACE, f"{uid}/{pin.name}"),
+                        name=f"F{number}.{pin.name}",
+                        kinds=kinds,
+                        pull_up=rng.choice(list(PullUpNeed)),
+                        own_pull_up_ohm=rng.choice((None, None, 4700.0)),
+                        at=PinAt(uid, pin.name),
+                        in_use=rng.random() < 0.9,  # noqa: PLR2004
+                        movable=rng.random() < 0.85,  # noqa: PLR2004
+                        most_v=rng.choice((5.0, 5.0, 12.0)),
+                    )
+                )
+    want = Want(rng.randint(1, 2), (rng.choice(_KINDS),), rng.choice(list(PullUpNeed)))
+    return fitted, functions, [want]
+
+
+def fewest(modules: Sequence[FittedModule], functions: Sequence[Function], wants: Sequence[Want]) -> int | None:
+    """The least cost of all arrangements, over every set of taken pins; None where there is none. For small boards."""
+    pins = [(PinAt(m.uid, p.name), p) for m in modules for p in m.type.pins]
+    best: dict[int, int] = {0: 0}
+    for function in (*functions, *(f for want in wants for f in want.functions())):
+        costs = [placement_cost(function, at, pin) for at, pin in pins]
+        following: dict[int, int] = {}
+        for taken, cost in best.items():
+            if not function.in_use and function.movable and function.at is not None:
+                following[taken] = min(following.get(taken, cost + 1), cost + 1)
+            for place, added in enumerate(costs):
+                if added is not None and not taken >> place & 1:
+                    key = taken | 1 << place
+                    following[key] = min(following.get(key, cost + added), cost + added)
+        best = following
+    return min(best.values(), default=None)
+
+
+def _room_figures(rng: random.Random, boards: int) -> list[Figure]:
+    wrong = without = 0
+    for _ in range(boards):
+        board = _board(rng, rng.choice((1, 1, 2)), 4, 0.7)
+        found, least = make_room(*board), fewest(*board)
+        without += isinstance(found, NoRoom)
+        wrong += (None if isinstance(found, NoRoom) else found.cost) != least
+    times = []
+    for _ in range(40):
+        board = _board(rng, *_LARGE, 0.97)
+        started = time.perf_counter()
+        make_room(*board)
+        times.append(time.perf_counter() - started)
+    return [
+        Figure(f"fewest moves other than every arrangement gives, of {boards} boards of up to 8 pins", wrong, "", "0"),
+        Figure("  of them proved to have no room", without, ""),
+        Figure("8 modules of 40 pins, room found or refuted, p95", p95(times), "s", "1"),
+    ]
+
+
+def _wire_figures() -> list[Figure]:
+    """Drops and sizes against the same law in SI units by a units library, and against the printed sizes by search."""
+    units: pint.UnitRegistry[float] = pint.UnitRegistry()
+    rng = random.Random(7)  # noqa: S311
+    worst, sizes = 0.0, 0
+    for _ in range(500):
+        amps, metres, mm2, degc = (
+            rng.uniform(0.1, 60),
+            rng.uniform(0.1, 40),
+            rng.uniform(0.1, 60),
+            rng.uniform(-40, 110),
+        )
+        resistivity = units.Quantity(1.72e-8, "ohm*m") * (1 + 0.00393 * (degc - 20))
+        ohm = (resistivity * units.Quantity(metres, "m") / units.Quantity(mm2, "mm**2")).to("ohm")
+        volts = (ohm * units.Quantity(amps, "A")).to("V").magnitude
+        worst = max(worst, abs(drop_v(amps, metres, mm2, degc) / volts - 1))
+        worst = max(worst, abs(area_for_drop_mm2(amps, metres, volts, degc) / mm2 - 1))
+        right = min((size for size in METRIC_MM2 if size >= mm2), default=None)
+        sizes += next_metric_mm2(mm2) != right
+        diameters = {n: 0.127 * 92 ** ((36 - n) / 39) for n in AWG_SIZES}
+        wide = [n for n, d in diameters.items() if math.pi / 4 * d * d >= mm2]
+        sizes += next_awg(mm2) != max(wide, default=None)
+    return [
+        Figure("drop and area, worst relative difference from a units library", worst, "", "1e-9"),
+        Figure("next size up other than the list gives, of 1 000", sizes, "", "0"),
+    ]
+
+
+def _many_wires(count: int) -> Harness:
+    """A harness of so many wires: sensors, connectors of 24 cavities, one controller."""
+    nodes = [Node(name="Rime controller", kind=NodeKind.MODULE), Node(name="Spray pressure", kind=NodeKind.SENSOR)]
+    nodes += [Node(name=f"X{n}", kind=NodeKind.CONNECTOR, rows=2, columns=12) for n in range(1, count // 48 + 2)]
+    wires = []
+    for n in range(count // 2):
+        plug, cavity = f"X{n // 24 + 1}", str(n % 24 + 1)
+        start = End("Spray pressure", "ABC"[n]) if n < 3 else End(f"Sensor {n}", "A")  # noqa: PLR2004
+        if n >= 3:  # noqa: PLR2004
+            nodes.append(Node(name=f"Sensor {n}", kind=NodeKind.SENSOR))
+        wires.append(Wire(name=f"{2 * n}", start=start, end=End(plug, cavity), colour="red", length_m=1.0 + n / 100))
+        wires.append(
+            Wire(name=f"{2 * n + 1}", start=End(plug, cavity), end=End("Rime controller", f"P{n}"), length_m=2.0)
+        )
+    return Harness(tuple(nodes), tuple(wires))
+
+
+def _served() -> list[Figure]:
+    launcher, de_icer, groomer = (uid_of(tag) for tag in ("LT-7", "D-3", "G-12"))
+    with throwaway_cluster() as url:
+        database = Database(url)
+        migrate(database.engine)
+        load_demo(database)
+        own, inputs = f"/vehicles/{launcher}", f"/vehicles/{launcher}/inputs"
+        pages = (own, inputs, f"/vehicles/{groomer}/power", f"/vehicles/{de_icer}/wiring")
+        with serving(url) as address, httpx.Client(base_url=address, timeout=60) as client:
+            usual = [_times(client, path) for path in pages]
+            save_harness(database, de_icer, _many_wires(400))
+            full = _times(client, f"/vehicles/{de_icer}/wiring")
+        database.close()
+    return [
+        Figure("a vehicle with 400 wires drawn and served, p95", p95(full), "ms", "100"),
+        Figure("pages of the Plan room, demo data, slowest p95", max(p95(times) for times in usual), "ms", "50"),
+    ]
+
+
+def _times(client: httpx.Client, path: str) -> list[float]:
+    for _ in range(3):
+        client.get(path).raise_for_status()
+    times = []
+    for _ in range(40):
+        started = time.perf_counter()
+        client.get(path).raise_for_status()
+        times.append((time.perf_counter() - started) * 1000)
+    return times
