@@ -14,6 +14,7 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import WebDriverWait
 
 from irongauge.demo import load_demo
+from irongauge.demo.shelf import uid_of
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
 from tools.browser import chromium
@@ -63,7 +64,6 @@ def take(window: webdriver.Chrome, address: str) -> None:
     answer_step(window)
     window.save_screenshot(str(TARGET / "bench.png"))
     shoot("bench-fault-dark", f"/circuits/{circuits['Winch oil pressure']}/bench", "dark")
-    shoot("bench-group", f"/circuits/{circuits['Propeller shaft speed']}/bench")
     shoot("bench-unknown-pins", f"/circuits/{circuits['Boost pressure']}/bench?ahead=yes")
     shoot("handover", f"/jobs/{jobs['D-3']['uid']}/handover")
     shoot("shelf", "/shelf")
@@ -87,6 +87,11 @@ def take(window: webdriver.Chrome, address: str) -> None:
     window.get(f"{address}/pulse/waveform")
     capture = window.find_element("css selector", ".capture-list a").get_attribute("href")
     shoot("pulse-waveform", str(capture).removeprefix(address), settle_s=1.0)
+    launcher, de_icer, groomer = (uid_of(tag) for tag in ("LT-7", "D-3", "G-12"))
+    room = "count=1&want_kind=analogue&want_pull_up=either&want_name=Pump+pressure"
+    shoot("plan-inputs", f"/vehicles/{launcher}/inputs?{room}")
+    shoot("plan-wiring", f"/vehicles/{de_icer}/wiring")
+    shoot("plan-power-dark", f"/vehicles/{groomer}/power", "dark")
     shoot("curve-choose", "/curve/choose?quantity=pressure&base=gauge&least=0&greatest=1.6&height_m=12")
 
 

@@ -14,17 +14,19 @@ from irongauge.core.plan.modules import FittedModule, ModuleType, PinKind
 from irongauge.core.plan.places import Change, ValuePlace, changes_for, may_be_removed
 from irongauge.core.plan.record import KeptFeed, KeptMap, PlannedFunction, VehiclePlan
 from irongauge.core.plan.room import MoveKind, NoRoom, Room, Want, make_room
-from irongauge.core.sensors.circuits import FAMILIES, Circuit
+from irongauge.core.sensors.circuits import FAMILIES, Circuit, Role
 from irongauge.core.sensors.families import Family
 from irongauge.core.shop import Job, Shop, Vehicle
 from irongauge.errors import BadListError, ChangedMeanwhileError, EntryError, NotFoundError, RefusedRequestError
 from irongauge.store.database import Database
+from irongauge.workflows.bench import BenchView
 from irongauge.workflows.shelf import named
 from irongauge.workflows.view import People, now, people_of, require_shop
 
 __all__ = [
     "KitView",
     "PlanView",
+    "WireWay",
     "add_kit_lines",
     "add_place",
     "assign",
@@ -48,6 +50,7 @@ __all__ = [
     "save_module_type",
     "tick_kit_line",
     "tick_place",
+    "ways_of_blamed_wire",
 ]
 
 _MOST_WIRES = 2000
@@ -318,6 +321,32 @@ def paths_of(view: PlanView, circuit: Circuit) -> tuple[tuple[str, Path], ...]:
         if paths:
             found.append((pin.cavity, min(paths, key=lambda path: path.length_m)))
     return tuple(found)
+
+
+@dataclass(frozen=True)
+class WireWay:
+    """The way of a wire that a verdict blames: its pin, the ends that it passes, and the connector that halves it."""
+
+    cavity: str
+    ends: tuple[End, ...]
+    half: End | None
+
+
+def ways_of_blamed_wire(database: Database, bench: BenchView) -> tuple[WireWay, ...]:
+    """Where to look next for a fault in a wire; empty where the verdict blames none, or no harness is known."""
+    diagnosis = bench.view.assessment.diagnosis
+    if diagnosis is None or diagnosis.leader.is_healthy:
+        return ()
+    blamed = [role for role in Role if any(f"{role} wire" in where for where in diagnosis.leader.where)]
+    if not blamed:
+        return ()
+    plan = look_at_plan(database, bench.job.job.vehicle.uid, power=False)
+    roles = {pin.cavity: pin.role for pin in bench.view.circuit.pins}
+    return tuple(
+        WireWay(cavity, path.ends, plan.plan.harness.halving_place(path))
+        for cavity, path in paths_of(plan, bench.view.circuit)
+        if roles[cavity] in blamed
+    )
 
 
 def _grounds(harness: Harness) -> set[str]:

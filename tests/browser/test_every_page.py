@@ -5,6 +5,8 @@ import urllib.request
 
 import pytest
 
+from irongauge.demo.shelf import uid_of
+
 
 def _empty_job(desk):
     shelf = json.load(urllib.request.urlopen(f"{desk.address}/api/v1/shelf"))
@@ -88,6 +90,20 @@ PAGES = {
     "air gap": lambda _: "/pulse/gap?readings=1.5+1.6+1.4",
     "fuel sensor": lambda _: "/pulse/fuel?frequency_hz=112&pulse_ms=2.74",
     "bus channel": lambda _: "/pulse/bus?low_hz=20&high_hz=400&node=7&nodes=5,7",
+    "plan": lambda _: "/plan",
+    "vehicle": lambda _: f"/vehicles/{uid_of('LT-7')}",
+    "inputs": lambda _: f"/vehicles/{uid_of('LT-7')}/inputs?function={uid_of('function Boost pressure')}",
+    "inputs, no module": lambda _: f"/vehicles/{uid_of('BOARD')}/inputs",
+    "room": lambda _: (
+        f"/vehicles/{uid_of('LT-7')}/inputs?count=1&want_kind=analogue&want_pull_up=either&want_name=Pump"
+    ),
+    "wiring": lambda _: f"/vehicles/{uid_of('D-3')}/wiring",
+    "power": lambda _: f"/vehicles/{uid_of('G-12')}/power?feed={uid_of('feed gauges')}",
+    "joints": lambda _: f"/vehicles/{uid_of('LT-7')}/joints?vibrates=yes&height_m=0.5",
+    "kit": lambda d: f"/jobs/{d.jobs['LT-7']['uid']}/kit",
+    "module types": lambda _: "/shelf/modules",
+    "change a module type": lambda _: f"/shelf/modules/{uid_of('module Marram')}/edit",
+    "practice, end": lambda d: f"/circuits/{d.circuit('Oil pressure')}/bench?hidden=show",
     "not found": lambda _: "/nothing",
 }
 

@@ -9,6 +9,7 @@ import pytest
 from PIL import Image
 
 from irongauge.demo.shelf import uid_of
+from tests.web.visitor import circuit
 
 LT7, D3, G12 = (uid_of(tag) for tag in ("LT-7", "D-3", "G-12"))
 BOOST = uid_of("function Boost pressure")
@@ -225,11 +226,60 @@ def test_a_vehicles_card_promise_note_and_picture(visitor):
 
 
 def test_a_circuit_is_retired_with_why_and_comes_back(visitor):
-    jobs = visitor.client.get("/api/v1/jobs").json()
-    circuit = next(c["uid"] for job in jobs for c in job["circuits"] if c["name"] == "Boost pressure")
-    card = f"/circuits/{circuit}/card"
+    card = f"/circuits/{circuit(visitor, 'Boost pressure')}/card"
     assert visitor.send(visitor.get(card).form("/retire"), why="").status == 403
     job = visitor.send(visitor.get(card).form("/retire"), why="sensor removed")
     assert "is not there any more: sensor removed" in job.text
     assert visitor.send(visitor.get(card).form("/retire")).status == 200
     assert "sensor removed" not in visitor.get(f"/jobs/{uid_of('job LT-7')}").text
+
+
+def test_a_verdict_on_a_wire_shows_its_way_and_the_connector_that_halves_it(visitor):
+    winch = next(
+        c["uid"]
+        for job in visitor.client.get("/api/v1/jobs").json()
+        for c in job["circuits"]
+        if "Winch oil" in c["name"]
+    )
+    assert "Its way from pin" not in visitor.get(f"/circuits/{winch}/bench").text
+    lists = form(visitor, f"/vehicles/{LT7}/wiring", "/wiring")
+    nodes = "Winch oil pressure,sensor\nX7,connector,1,4\nController,module\n"
+    wires = "1,Winch oil pressure:2,X7:2,,,1.5\n2,X7:2,Controller:SG,,,2\n3,Winch oil pressure:1,X7:1,,,1.5\n"
+    assert visitor.send(lists, nodes=nodes, wires=wires).status == 200
+    said = visitor.get(f"/circuits/{winch}/bench").text
+    assert "Its way from pin 2: Winch oil pressure:2 → X7:2 → Controller:SG." in said
+    assert "Measure next at X7:2" in said
+    assert "from pin 1:" not in said, "the return is blamed, not the reference"
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"),
+    [
+        ("together=no", "Crimp: one side is fixed"),
+        ("height_m=0.5&density=1000", "The liquid in the hose adds 0.049 bar"),
+        ("stages=Coil; gives sine 40 V%0AController; takes square", "Fit a squaring conditioner between them."),
+        ("stages=Coil; gives sine%0ABox; takes sine", "Every stage gives what the next one takes."),
+        ("circuit={winch}&offset_mv=50", "On the body it would be off by"),
+    ],
+)
+def test_joints_returns_hoses_and_chains_are_answered(standing, typed, says):
+    winch = circuit(standing, "Winch oil pressure")
+    page = standing.get(f"/vehicles/{LT7}/joints?{typed.format(winch=winch)}")
+    assert page.status == 200
+    assert says in page.text
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"),
+    [
+        ("stages=Coil; gives radio%0ABox; takes sine", "“radio” is no kind of signal."),
+        ("stages=Coil; sine%0ABox; takes sine", "begins with neither takes nor gives"),
+        ("stages=Coil; gives sine", "two stages or more"),
+        ("stages=Coil; gives sine x V%0ABox; takes sine", "is no figure above zero"),
+        ("offset_mv=lots", "“lots”"),
+    ],
+)
+def test_what_cannot_be_read_is_said_at_its_field(standing, typed, says):
+    page = standing.get(f"/vehicles/{LT7}/joints?{typed}")
+    assert page.status == 422
+    assert says in page.text

@@ -27,8 +27,9 @@ from irongauge.workflows.calibrate import (
     with_typed,
 )
 from irongauge.workflows.controllers import look_at_subject
-from irongauge.workflows.jobs import export_job, import_job, look_at_floor
+from irongauge.workflows.jobs import look_at_floor
 from irongauge.workflows.shelf import look_at_shelf, open_shop
+from irongauge.workflows.transfer import export_job, import_job
 from tests.workflows.named import every_job
 
 GOOD = (("0.00", "0.497"), ("5.00", "2.482"), ("10.00", "4.468"))

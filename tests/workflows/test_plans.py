@@ -25,7 +25,7 @@ from irongauge.errors import (
     RefusedRequestError,
 )
 from irongauge.formats.job_json import read_job, write_job
-from irongauge.workflows.jobs import export_job, hand_over, import_job, look_at_floor, look_at_job
+from irongauge.workflows.jobs import hand_over, look_at_floor, look_at_job
 from irongauge.workflows.plans import (
     add_kit_lines,
     assign,
@@ -46,6 +46,7 @@ from irongauge.workflows.plans import (
     tick_place,
 )
 from irongauge.workflows.shelf import open_shop
+from irongauge.workflows.transfer import export_job, import_job
 from irongauge.workflows.vehicles import (
     add_note,
     change_vehicle,

@@ -12,7 +12,6 @@ from irongauge.workflows import verdicts
 from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
 from irongauge.workflows.jobs import (
     change_circuit,
-    export_job,
     judge_open_jobs,
     look_at_floor,
     look_at_job,
@@ -20,6 +19,7 @@ from irongauge.workflows.jobs import (
     look_at_sheet,
 )
 from irongauge.workflows.shelf import look_at_shelf
+from irongauge.workflows.transfer import export_job
 from irongauge.workflows.verdicts import TimeLeft
 from tests.workflows.named import circuit_named
 

@@ -20,16 +20,9 @@ from irongauge.errors import (
 )
 from irongauge.formats.job_json import read_job, write_job
 from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
-from irongauge.workflows.jobs import (
-    change_circuit,
-    export_job,
-    hand_over,
-    import_job,
-    look_at_floor,
-    look_at_job,
-    reopen,
-)
+from irongauge.workflows.jobs import change_circuit, hand_over, look_at_floor, look_at_job, reopen
 from irongauge.workflows.shelf import add_technician, look_at_shelf, open_shop
+from irongauge.workflows.transfer import export_job, import_job
 from tests.workflows.named import circuit_named
 
 

@@ -26,11 +26,17 @@ class NodeKind(StrEnum):
 
     SENSOR = "sensor"
     CONNECTOR = "connector"
+    ADAPTER = (
+        "adapter"  # sits between a sensor and its own plug: what passes through keeps its cavity, the tap has one more
+    )
     SPLICE = "splice"
     GROMMET = "grommet"
     MODULE = "module"
     GROUND = "ground"
     FEED = "feed"
+
+
+_WITH_CAVITIES = (NodeKind.CONNECTOR, NodeKind.ADAPTER)
 
 
 class FaceSide(StrEnum):
@@ -129,7 +135,7 @@ class Harness:
                 node = known.get(end.node)
                 if node is None:
                     found.append(f"Wire {wire.name} goes to {end.node}, which is not there.")
-                elif node.kind is NodeKind.CONNECTOR and end.cavity not in _cavities(node):
+                elif node.kind in _WITH_CAVITIES and end.cavity not in _cavities(node):
                     found.append(f"Wire {wire.name}: {end.node} has no cavity {end.cavity or '(none typed)'}.")
         found += self._crowded(known)
         found += [f"Wires make a loop: {', '.join(names)}." for names in self._loops()]
@@ -143,7 +149,7 @@ class Harness:
             at_end[wire.end].append(wire.name)
         for end, names in at_end.items():
             node = known.get(end.node)
-            if node is not None and node.kind is NodeKind.CONNECTOR and len(names) > 2:  # noqa: PLR2004  two halves
+            if node is not None and node.kind in _WITH_CAVITIES and len(names) > 2:  # noqa: PLR2004  two halves
                 yield f"Cavity {end} has {len(names)} wires: {', '.join(names)}. Each half takes one: join them in a splice."
 
     def _loops(self) -> list[list[str]]:
@@ -191,7 +197,7 @@ class Harness:
         gone_m, places = 0.0, []
         for wire, end in zip(path.wires, path.ends[1:], strict=True):
             gone_m += wire.length_m
-            if kinds.get(end.node) is NodeKind.CONNECTOR and end != path.ends[-1]:
+            if kinds.get(end.node) in _WITH_CAVITIES and end != path.ends[-1]:
                 places.append((abs(2 * gone_m - path.length_m), end))
         return min(places)[1] if places else None
 

@@ -41,14 +41,13 @@ from irongauge.workflows.jobs import (
     add_job,
     add_vehicle,
     check_dates,
-    export_job,
-    import_job,
     look_at_arrivals,
     look_at_circuit,
     look_at_jobs,
 )
 from irongauge.workflows.reader import tell_reader
 from irongauge.workflows.shelf import look_at_shelf
+from irongauge.workflows.transfer import export_job, import_job
 from irongauge.workflows.view import Depth
 
 router = APIRouter(prefix="/api/v1")

@@ -17,6 +17,7 @@ from irongauge.core.sensors.circuits import Instrument, InstrumentKind
 from irongauge.web.bench.connector import ConnectorFace, draw_connector
 from irongauge.web.bench.ladder import Ladder, draw_ladder
 from irongauge.workflows.bench import Ahead, BenchView, needs_stimulus
+from irongauge.workflows.plans import WireWay
 from irongauge.workflows.simulate import Debrief, debrief, may_simulate
 from irongauge.workflows.view import CircuitView
 
@@ -95,6 +96,7 @@ class BenchPage:
     ahead: Ahead | None
     may_simulate: bool
     debrief: Debrief | None
+    wire_ways: tuple[WireWay, ...] = ()
 
     @property
     def makes_pulses(self) -> bool:

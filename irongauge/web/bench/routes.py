@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from uuid import UUID, uuid4
 
 from fastapi import APIRouter
@@ -29,6 +30,7 @@ from irongauge.workflows.bench import (
     record_reading,
     take_back,
 )
+from irongauge.workflows.plans import ways_of_blamed_wire
 from irongauge.workflows.simulate import practise_again, simulate_reading
 from irongauge.workflows.view import today
 
@@ -62,6 +64,8 @@ def bench(  # noqa: PLR0913  the address carries what to show
             seen = look_ahead(database, circuit_uid, str(asked.test_point), "")
             state = FormState(errors={"value": str(error)})
     page = bench_page(view, asked, saved, note[:300], seen, show_hidden=hidden == "show")
+    if asked is None:
+        page = replace(page, wire_ways=ways_of_blamed_wire(database, view))
     fresh = _fresh_state(request, page, why)
     values = {**fresh.values, "value": value[:400]}
     return pages.render(

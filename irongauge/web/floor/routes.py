@@ -20,16 +20,9 @@ from irongauge.web.floor.strips import DayStrip, draw_days
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import go_to
 from irongauge.web.shelf.forms import FirstForm
-from irongauge.workflows.jobs import (
-    FloorView,
-    add_job,
-    add_vehicle,
-    check_dates,
-    import_job,
-    look_at_arrivals,
-    look_at_floor,
-)
+from irongauge.workflows.jobs import FloorView, add_job, add_vehicle, check_dates, look_at_arrivals, look_at_floor
 from irongauge.workflows.shelf import open_shop
+from irongauge.workflows.transfer import import_job
 from irongauge.workflows.view import JobView
 
 router = APIRouter(include_in_schema=False)

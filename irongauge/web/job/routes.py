@@ -19,8 +19,9 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, 
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.job.forms import CircuitForm, circuit_from_form, circuit_values, new_circuit_values
 from irongauge.web.pages import Pages, go_to
-from irongauge.workflows.jobs import JobPage, add_circuit, change_circuit, export_job, look_at_circuit, look_at_job
+from irongauge.workflows.jobs import JobPage, add_circuit, change_circuit, look_at_circuit, look_at_job
 from irongauge.workflows.shelf import ShelfView, look_at_shelf
+from irongauge.workflows.transfer import export_job
 from irongauge.workflows.view import Depth
 
 router = APIRouter(include_in_schema=False)

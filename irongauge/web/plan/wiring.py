@@ -80,7 +80,7 @@ def _faces(harness: Harness) -> tuple[tuple[FaceDrawing, FaceDrawing], ...]:
     return tuple(
         (draw_face(harness, node, FaceSide.WIRES), draw_face(harness, node, FaceSide.MATING))
         for node in harness.nodes
-        if node.kind is NodeKind.CONNECTOR
+        if node.kind in {NodeKind.CONNECTOR, NodeKind.ADAPTER}
     )
 
 

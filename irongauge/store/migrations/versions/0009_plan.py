@@ -87,7 +87,7 @@ def upgrade() -> None:
     sa.Column('rows', sa.Integer(), nullable=False),
     sa.Column('columns', sa.Integer(), nullable=False),
     sa.Column('note', sa.String(), nullable=False),
-    sa.CheckConstraint("kind IN ('sensor', 'connector', 'splice', 'grommet', 'module', 'ground', 'feed')", name=op.f('ck_harness_node_kind_known')),
+    sa.CheckConstraint("kind IN ('sensor', 'connector', 'adapter', 'splice', 'grommet', 'module', 'ground', 'feed')", name=op.f('ck_harness_node_kind_known')),
     sa.CheckConstraint('char_length(name) BETWEEN 1 AND 40', name=op.f('ck_harness_node_name_length')),
     sa.CheckConstraint('char_length(note) BETWEEN 0 AND 200', name=op.f('ck_harness_node_note_length')),
     sa.CheckConstraint('rows BETWEEN 1 AND 20 AND columns BETWEEN 1 AND 100', name=op.f('ck_harness_node_cavities_possible')),

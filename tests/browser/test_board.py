@@ -1,0 +1,39 @@
+"""The input board by pointer and by keys: a function is put on another pin, and the list of what changes is there."""
+
+from selenium.webdriver.common.by import By
+
+from irongauge.demo.shelf import uid_of
+
+INPUTS = f"/vehicles/{uid_of('LT-7')}/inputs"
+DROP = """
+const [uid, pin] = arguments;
+const data = new DataTransfer();
+const chip = document.querySelector(`[data-function="${uid}"]`), cell = document.querySelector(`[data-pin$=":${pin}"]`);
+chip.dispatchEvent(new DragEvent('dragstart', {bubbles: true, dataTransfer: data}));
+cell.dispatchEvent(new DragEvent('dragover', {bubbles: true, cancelable: true, dataTransfer: data}));
+cell.dispatchEvent(new DragEvent('drop', {bubbles: true, cancelable: true, dataTransfer: data}));
+"""
+
+
+def cell(desk, pin):
+    return desk.window.find_element(By.CSS_SELECTOR, f'[data-pin$=":{pin}"]').text
+
+
+def test_a_function_is_dragged_to_another_pin_and_what_stands_wrong_there_is_told(desk):
+    desk.go(INPUTS)
+    button = uid_of("function winch button")
+    desk.window.execute_script(DROP, str(button), "DI 1")
+    assert "Winch button" in desk.see(".chosen-function h2")
+    assert "Two functions on one input." in cell(desk, "DI 1")
+    assert "free" in cell(desk, "AI 6")
+    assert desk.complaints() == []
+
+
+def test_a_function_is_moved_by_keys_alone(desk):
+    desk.go(f"{INPUTS}?function={uid_of('function old fan')}")
+    desk.tab_to("Put it on")
+    desk.press("no input")
+    desk.tab_to("Put it there")
+    desk.press_and_load("\n")
+    assert "on no input" in desk.see(".chosen-function h2")
+    assert "free" in cell(desk, "DI 1")
