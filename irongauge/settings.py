@@ -34,6 +34,9 @@ class Settings(BaseSettings):
     workers: int = Field(default=2, ge=1, le=64, description="Worker processes of ./iron serve")
     form_limit_bytes: int = Field(default=64_000, description="Largest form taken in")
     upload_limit_bytes: int = Field(default=5_000_000, description="Largest file or API request taken in")
+    picture_limit_bytes: int = Field(
+        default=10_600_000, description="Largest form with a picture of a vehicle taken in"
+    )
     capture_limit_bytes: int = Field(default=210_000_000, description="Largest captured waveform taken in")
     diagnosis_limit_s: float = Field(default=10.0, gt=0, description="How long a page waits for a diagnosis, seconds")
     log_level: str = Field(default="INFO", description="DEBUG, INFO, WARNING or ERROR")

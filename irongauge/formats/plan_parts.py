@@ -37,6 +37,7 @@ __all__ = [
     "kit_from_parts",
     "kit_parts",
     "module_type_from_part",
+    "module_type_part",
     "plan_from_part",
     "plan_part",
 ]

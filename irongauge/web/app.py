@@ -124,7 +124,12 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)
     app.add_middleware(
         Guard,
-        limits=BodyLimits(settings.form_limit_bytes, settings.upload_limit_bytes, settings.capture_limit_bytes),
+        limits=BodyLimits(
+            form_bytes=settings.form_limit_bytes,
+            upload_bytes=settings.upload_limit_bytes,
+            picture_bytes=settings.picture_limit_bytes,
+            capture_bytes=settings.capture_limit_bytes,
+        ),
         too_large=too_large,
     )
     hosts = [host.strip().strip("[]") for host in settings.allowed_hosts.split(",")]

@@ -23,7 +23,8 @@ __all__ = ["SESSION_COOKIE", "BodyLimits", "FormTokens", "Guard", "check_same_or
 
 SESSION_COOKIE = "iron_session"
 # A sensor type may come with a table of thousands of rows, a drive with a log and a track.
-_TAKE_FILES = ("/api/", "/shelf/sensor-types", "/pulse/speed")
+_TAKE_FILES = ("/api/", "/shelf/sensor-types", "/shelf/modules", "/pulse/speed")
+_TAKE_LISTS = ("/import", "/wiring", "/maps")
 _TAKE_CAPTURES = ("/pulse/captures", "/api/v1/captures")
 _SAFE_METHODS = {"GET", "HEAD", "OPTIONS"}
 _HEADERS = {
@@ -42,10 +43,11 @@ _HEADERS = {
 
 @dataclass(frozen=True)
 class BodyLimits:
-    """The largest body that is taken in: of a form, of a form with a file or an API request, of a captured waveform."""
+    """The largest body that is taken in: of a form, of one with a file or a list or an API request, a picture, a capture."""
 
     form_bytes: int
     upload_bytes: int
+    picture_bytes: int
     capture_bytes: int
 
 
@@ -68,7 +70,9 @@ class Guard:
     def _limit_of(self, path: str) -> int:
         if path in _TAKE_CAPTURES:
             return self._limits.capture_bytes
-        takes_files = path.startswith(_TAKE_FILES) or path.endswith("/import")
+        if path.endswith("/pictures"):
+            return self._limits.picture_bytes
+        takes_files = path.startswith(_TAKE_FILES) or path.endswith(_TAKE_LISTS)
         return self._limits.upload_bytes if takes_files else self._limits.form_bytes
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:

@@ -35,13 +35,14 @@ _PAGE_S = 0.3  # for verdicts that no longer hold
 
 @dataclass(frozen=True, kw_only=True)
 class VehicleView:
-    """A vehicle with everything that is known of it; jobs the newest first."""
+    """A vehicle with everything that is known of it; jobs the newest first, connectors with how many cavities they have."""
 
     shop: Shop
     today: date
     vehicle: Vehicle
     jobs: tuple[JobView, ...]
     plan: VehiclePlan
+    connectors: tuple[tuple[str, int], ...]
     notes: tuple[VehicleNote, ...]
     pictures: tuple[Picture, ...]
     changes: tuple[VehicleChange, ...]
@@ -65,6 +66,7 @@ def look_at_vehicle(database: Database, uid: UUID) -> VehicleView:
         plan = store.plans.plan(uid, vehicle.system_v, wiring=False, power=False)
         notes, pictures = store.vehicles.notes(uid), store.vehicles.pictures(uid)
         changes = store.vehicles.changes(uid)
+        connectors = store.plans.connectors(uid)
     left = TimeLeft(_PAGE_S)
     jobs = tuple(job.judged(database, left=left) for job in found)
     return VehicleView(
@@ -73,6 +75,7 @@ def look_at_vehicle(database: Database, uid: UUID) -> VehicleView:
         vehicle=vehicle,
         jobs=jobs,
         plan=plan,
+        connectors=connectors,
         notes=notes,
         pictures=pictures,
         changes=changes,

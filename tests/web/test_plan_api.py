@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import pytest
 
+from irongauge.demo.shelf import uid_of
+
 API = "/api/v1/plan"
 
 
@@ -77,3 +79,22 @@ def test_a_body_that_cannot_be_is_refused_with_a_sentence(standing, name, change
     answer = standing.client.post(f"{API}/{name}", json=body_of(standing, name) | change)
     assert answer.status_code == 422
     assert says in answer.text
+
+
+def test_module_types_and_a_harness_go_out_and_in(visitor):
+    client = visitor.client
+    types = {t["name"]: t for t in client.get("/api/v1/module-types").json()}
+    block = types["Brim X4 input block"]
+    block["pins"][0]["most_v"] = 10.0
+    assert client.put(f"/api/v1/module-types/{block['uid']}", json=block).status_code == 204
+    changed = next(t for t in client.get("/api/v1/module-types").json() if t["uid"] == block["uid"])
+    assert changed["pins"][0]["most_v"] == 10.0
+    assert client.put(f"/api/v1/module-types/{types['Rime 12 controller']['uid']}", json=block).status_code == 422
+    vehicle = f"/api/v1/vehicles/{uid_of('D-3')}"
+    harness = client.get(f"{vehicle}/plan").json()["harness"]
+    harness["wires"] = harness["wires"][:3]
+    assert client.put(f"{vehicle}/harness", json=harness).status_code == 204
+    harness["wires"][0]["end"]["node"] = "X77"
+    refused = client.put(f"{vehicle}/harness", json=harness)
+    assert (refused.status_code, "goes to X77, which is not there" in refused.text) == (422, True)
+    assert len(client.get(f"{vehicle}/plan").json()["harness"]["wires"]) == 3

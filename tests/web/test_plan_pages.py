@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import random
 from html import unescape
 
 import pytest
@@ -48,6 +49,10 @@ def test_every_page_opens_and_asks_nobody_else(standing, path):
                                   f"/api/v1/vehicles/{uid_of('nobody')}/plan"])  # fmt: skip
 def test_what_is_not_there_is_said_so(standing, path):
     assert standing.client.get(path).status_code == 404
+
+
+def test_a_vehicle_names_its_connectors(standing):
+    assert "Connectors: X4 , 6 cavities" in standing.get(f"/vehicles/{D3}").text.replace("X4,", "X4 ,")
 
 
 def test_a_search_that_fits_one_vehicle_goes_there(standing):
@@ -283,3 +288,28 @@ def test_what_cannot_be_read_is_said_at_its_field(standing, typed, says):
     page = standing.get(f"/vehicles/{LT7}/joints?{typed}")
     assert page.status == 422
     assert says in page.text
+
+
+def test_a_picture_of_several_megabytes_is_taken_and_one_over_ten_is_refused(visitor):
+    path, noise = f"/vehicles/{LT7}", random.Random(4)
+    out = io.BytesIO()
+    Image.frombytes("RGB", (1700, 1200), noise.randbytes(1700 * 1200 * 3)).save(out, "PNG")
+    assert len(out.getvalue()) > 5_000_000
+    fields = visitor.get(path).form("/pictures").fields
+    sent = visitor.client.post(
+        f"{path}/pictures", data=fields, files={"file": ("box.png", out.getvalue(), "image/png")}
+    )
+    assert (sent.status_code, "/pictures/" in sent.text) == (200, True)
+    heavy = visitor.client.post(
+        f"{path}/pictures", data=fields, files={"file": ("box.png", bytes(10_500_000), "image/png")}
+    )
+    assert (heavy.status_code, "at most 10 MB" in heavy.text) == (422, True)
+
+
+def test_ten_thousand_lines_with_ten_bad_ones_are_told_and_nothing_is_written(visitor):
+    lists = form(visitor, f"/vehicles/{D3}/wiring", "/wiring")
+    rows = [f"{n},Spray pressure:A,X4:{n % 6 + 1},red,0.5,{'long' if n % 1000 == 7 else 1}," for n in range(10_000)]
+    page = visitor.send(lists, wires="\n".join(rows))
+    assert page.status == 422
+    assert page.text.count("“long”") >= 10
+    assert len(plan(visitor, D3)["harness"]["wires"]) == 8

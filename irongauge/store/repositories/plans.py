@@ -240,6 +240,16 @@ class PlanRepository:
             ),
         )
 
+    def connectors(self, vehicle_uid: UUID) -> tuple[tuple[str, int], ...]:
+        """Connectors and adapters of a vehicle, with how many cavities each has."""
+        kinds = (NodeKind.CONNECTOR, NodeKind.ADAPTER)
+        query = (
+            select(NodeRow.name, NodeRow.rows * NodeRow.columns)
+            .where(NodeRow.vehicle_uid == vehicle_uid, NodeRow.kind.in_(kinds))
+            .order_by(NodeRow.place)
+        )
+        return tuple((name, cavities) for name, cavities in self._session.execute(query))
+
     def vehicle_of_function(self, uid: UUID) -> UUID:
         row = self._session.get(FunctionRow, uid)
         if row is None:

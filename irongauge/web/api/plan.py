@@ -34,10 +34,11 @@ from irongauge.formats.plan_parts import (
     WirePart,
     kit_parts,
     module_type_from_part,
+    module_type_part,
     plan_part,
 )
 from irongauge.web.deps import DatabaseDep, uid_or_missing
-from irongauge.workflows.plans import look_at_kit, look_at_plan
+from irongauge.workflows.plans import look_at_kit, look_at_module_types, look_at_plan, save_harness, save_module_type
 
 __all__ = ["router"]
 
@@ -127,7 +128,7 @@ class RoomOut(BaseModel):
     smallest_module_uid: UUID | None = None
 
 
-_TYPE = {"uid": "6ba7b810-9dad-11d1-80b4-00c04fd430c8", "name": "C2", "pins": [
+_TYPE: dict[str, Any] = {"uid": "6ba7b810-9dad-11d1-80b4-00c04fd430c8", "name": "C2", "pins": [
     {"name": "A1", "kind": "analogue", "most_v": 5}, {"name": "D1", "kind": "digital", "most_v": 16}]}  # fmt: skip
 _BOARD = {
     "module_types": [_TYPE],
@@ -291,7 +292,7 @@ class HarnessOut(BaseModel):
     path: PathOut | None
 
 
-_HARNESS = {
+_HARNESS: dict[str, Any] = {
     "harness": {"nodes": [{"name": "Oil", "kind": "sensor"}, {"name": "X1", "kind": "connector", "columns": 3},
                           {"name": "Controller", "kind": "module"}],
                 "wires": [{"name": "1", "start": {"node": "Oil", "cavity": "A"}, "end": {"node": "X1", "cavity": "1"},
@@ -469,6 +470,40 @@ def post_chain(body: Annotated[ChainIn, _example("A coil at a square input", _CH
 
     found = first_mismatch([Stage(stage.name, side(stage.takes), side(stage.gives)) for stage in body.stages])
     return MismatchOut(matches=True) if found is None else MismatchOut(matches=False, **asdict(found))
+
+
+@router.get("/module-types", summary="Module types of the Shelf, with their pins")
+def get_module_types(database: DatabaseDep) -> list[ModuleTypePart]:
+    return [module_type_part(kind) for kind in look_at_module_types(database)[1]]
+
+
+@router.put(
+    "/module-types/{uid}",
+    summary="Put a module type on the Shelf, or change its card",
+    status_code=204,
+    responses=_PROBLEM,
+)
+def put_module_type(
+    database: DatabaseDep, uid: UUID, body: Annotated[ModuleTypePart, _example("Two inputs", _TYPE)]
+) -> None:
+    if body.uid != uid:
+        raise EntryError("uid", str(body.uid), "The body has another uid than its address.", "Send it to its own.")
+    save_module_type(database, _core(lambda: module_type_from_part(body)))
+
+
+@router.put(
+    "/vehicles/{uid}/harness",
+    summary="Write a vehicle's harness, whole",
+    status_code=204,
+    responses=_MISSING | _PROBLEM,
+)
+def put_harness(
+    database: DatabaseDep,
+    uid: str,
+    body: Annotated[HarnessPart, _example("A sensor and a module", _HARNESS["harness"])],
+) -> None:
+    """Everything that contradicts itself is told at once, and nothing is written."""
+    save_harness(database, uid_or_missing("vehicle", uid), _core(body.to_core))
 
 
 @router.get("/vehicles/{uid}/plan", summary="What is planned and wired on a vehicle", responses=_MISSING)
