@@ -2,7 +2,7 @@
 
 Each mutant is one change of one function (a comparison turned, a number off by one, a line left out). The nearest tests of its
 subject run against it; a mutant that passes them all was not noticed. All mutants of what is safe to do to a pin are tried; of
-each of the three subjects a sample, drawn with a fixed seed.
+each of the four subjects a sample, drawn with a fixed seed.
 """
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ from tools.figures import Figure
 __all__ = ["mutant_figures"]
 
 ROOT = Path(__file__).resolve().parent.parent
-SUBJECTS = ("bench", "calibration", "pulses")
+SUBJECTS = ("bench", "calibration", "pulses", "plan")
 # The functions that decide where the lamp from battery positive may go.
 SAFETY = ("is_allowed", "_is_safe_from_positive", "_is_driven", "_lamp_positive_points")
 _SEED = 7

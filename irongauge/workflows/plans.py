@@ -128,6 +128,7 @@ def save_module_type(database: Database, kind: ModuleType) -> None:
 
 def fit_module(database: Database, vehicle_uid: UUID, type_uid: UUID, name: str) -> None:
     with named("uq_fitted_module_vehicle_uid_name", "name", name, "a module here"), database.unit() as store:
+        store.jobs.vehicle(vehicle_uid)
         kind = store.plans.module_type(type_uid)
         store.plans.add_module(vehicle_uid, FittedModule(uuid4(), name, kind))
 
@@ -175,6 +176,8 @@ def save_function(database: Database, vehicle_uid: UUID, function: PlannedFuncti
         database.unit() as store,
     ):
         store.jobs.vehicle(vehicle_uid)
+        if function.circuit_uid is not None:
+            store.circuits.circuit(function.circuit_uid)
         store.plans.save_function(vehicle_uid, function)
 
 
@@ -225,6 +228,8 @@ def tick_place(database: Database, vehicle_uid: UUID, uid: UUID, technician_uid:
         place = next((p for p in plan.places if p.uid == uid), None)
         if place is None:
             raise NotFoundError("place", str(uid))
+        if technician_uid is not None:
+            store.shops.technician(technician_uid)
         done_at = None if technician_uid is None else now()
         store.plans.save_place(replace(place, done=technician_uid is not None), technician_uid, done_at)
 
@@ -409,6 +414,8 @@ def tick_kit_line(database: Database, uid: UUID, technician_uid: UUID | None) ->
     """Tick a line, or without a technician open it again; gives back its job."""
     with database.unit() as store:
         _, job_uid = store.plans.kit_line(uid)
+        if technician_uid is not None:
+            store.shops.technician(technician_uid)
         store.plans.tick(uid, technician_uid, None if technician_uid is None else now())
         return job_uid
 

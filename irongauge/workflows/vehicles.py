@@ -97,6 +97,8 @@ def change_vehicle(database: Database, vehicle: Vehicle, seen: Vehicle, technici
     """
     with named("uq_vehicle_shop_uid_tag", "tag", vehicle.tag, "a vehicle"), database.unit() as store:
         old = store.jobs.vehicle(vehicle.uid, lock=True)
+        if technician_uid is not None:
+            store.shops.technician(technician_uid)
         if old != seen:
             changed = [label for name, label in _FIELDS if getattr(old, name) != getattr(seen, name)]
             raise ChangedMeanwhileError(f"the {', '.join(changed)} of {old.tag}")
@@ -126,6 +128,8 @@ def move_promise(  # noqa: PLR0913  what a moved promise is made of
     """Promise an open job for another day, with why; gives back the job as it is then."""
     with database.unit() as store:
         job = store.jobs.job(job_uid, "update")
+        if technician_uid is not None:
+            store.shops.technician(technician_uid)
         if job.handed_over_at is not None:
             raise JobClosedError(job.name)
         if seen is not None and seen != job.promised_on:

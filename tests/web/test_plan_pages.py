@@ -313,3 +313,35 @@ def test_ten_thousand_lines_with_ten_bad_ones_are_told_and_nothing_is_written(vi
     assert page.status == 422
     assert page.text.count("“long”") >= 10
     assert len(plan(visitor, D3)["harness"]["wires"]) == 8
+
+
+NOBODY = str(uid_of("nobody"))
+
+
+@pytest.mark.parametrize(
+    ("page", "part", "fields"),
+    [
+        (f"/vehicles/{LT7}/inputs", "/functions", {"name": "x", "circuit_uid": NOBODY}),
+        (f"/vehicles/{LT7}/inputs", "/modules", {"name": "x", "type_uid": NOBODY}),
+        (f"/vehicles/{LT7}", f"/vehicles/{LT7}", {"description": "x", "technician_uid": NOBODY}),
+        (f"/vehicles/{LT7}", "/promise", {"promised_on": "2031-01-01", "why": "x", "technician_uid": NOBODY}),
+        (f"/vehicles/{LT7}", "/notes", {"text": "x", "technician_uid": NOBODY}),
+        (f"/vehicles/{D3}/wiring", "/maps", {"keep": "yes", "map_name": "x", "technician_uid": NOBODY}),
+        (f"/jobs/{uid_of('job LT-7')}/kit", "/tick", {"technician_uid": NOBODY}),
+        (f"/vehicles/{LT7}/inputs?function={BOOST}", "/tick", {"technician_uid": NOBODY}),
+        (f"/vehicles/{LT7}/inputs?function={BOOST}", "/assign", {"function_uid": NOBODY}),
+        (f"/vehicles/{LT7}/inputs?function={BOOST}", "/places", {"function_uid": NOBODY, "place_name": "x"}),
+    ],
+)
+def test_who_or_what_is_not_there_is_said_and_breaks_nothing(visitor, page, part, fields):
+    assert visitor.send(form(visitor, page, part), **fields).status in {404, 422}
+    assert visitor.get(page).status == 200
+
+
+@pytest.mark.parametrize("part", ["modules", "functions", "notes", "wiring", "power", "places", "room", "assign"])
+def test_a_form_sent_to_a_vehicle_that_is_not_there_is_answered(visitor, part):
+    sent = form(visitor, f"/vehicles/{LT7}", "/notes").fields | {
+        "name": "x", "type_uid": str(uid_of("module Brim")), "text": "x", "technician_uid": people(visitor)["Bram Keldby"],
+        "place_name": "x", "function_uid": str(BOOST), "fuse_a": "5", "count": "1"}  # fmt: skip
+    answer = visitor.client.post(f"/vehicles/{NOBODY}/{part}", data=sent)
+    assert answer.status_code in {200, 404, 422}
