@@ -89,9 +89,17 @@ def rooms_on_demand(app: FastAPI) -> RoutesOnDemand:
 
 
 def _api_routers() -> tuple[APIRouter, ...]:
-    from irongauge.web.api import curves, diagnose, plan, pulse, pulse_parts, shop  # noqa: PLC0415  the point of it
+    from irongauge.web.api import curves, diagnose, plan, plan_wiring, pulse, pulse_parts, shop  # noqa: PLC0415  the point of it
 
-    return shop.router, curves.router, pulse.router, pulse_parts.router, diagnose.router, plan.router
+    return (
+        shop.router,
+        curves.router,
+        pulse.router,
+        pulse_parts.router,
+        diagnose.router,
+        plan.router,
+        plan_wiring.router,
+    )
 
 
 def _room_routers() -> tuple[APIRouter, ...]:

@@ -1,0 +1,40 @@
+"""What the plan's endpoints share: the base of a body, its example, and the core's refusals as sentences."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, TypeVar
+
+from fastapi import Body
+from pydantic import BaseModel, ConfigDict
+
+from irongauge.errors import EntryError, as_sentence
+
+__all__ = ["MISSING", "PROBLEM", "BodyIn", "core_of", "example"]
+
+PROBLEM: dict[int | str, dict[str, Any]] = {
+    422: {"description": "Problem details", "content": {"application/problem+json": {}}}
+}
+MISSING: dict[int | str, dict[str, Any]] = {
+    404: {"description": "Not in this shop", "content": {"application/problem+json": {}}}
+}
+Made = TypeVar("Made")
+
+
+class BodyIn(BaseModel):
+    """A body in which every name must be known."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+def example(name: str, value: dict[str, Any]) -> Any:
+    """A body that the description shows, and that works as it stands."""
+    return Body(openapi_examples={name: {"value": value}})
+
+
+def core_of(make: Callable[[], Made]) -> Made:
+    """What the core makes of a body; what it refuses is the caller's to put right."""
+    try:
+        return make()
+    except ValueError as error:
+        raise EntryError("body", "", as_sentence(error)) from error
