@@ -333,15 +333,15 @@ NOBODY = str(uid_of("nobody"))
         (f"/vehicles/{LT7}/inputs?function={BOOST}", "/places", {"function_uid": NOBODY, "place_name": "x"}),
     ],
 )
-def test_who_or_what_is_not_there_is_said_and_breaks_nothing(visitor, page, part, fields):
-    assert visitor.send(form(visitor, page, part), **fields).status in {404, 422}
-    assert visitor.get(page).status == 200
+def test_who_or_what_is_not_there_is_said_and_breaks_nothing(standing, page, part, fields):
+    assert standing.send(form(standing, page, part), **fields).status in {404, 422}
+    assert standing.get(page).status == 200
 
 
 @pytest.mark.parametrize("part", ["modules", "functions", "notes", "wiring", "power", "places", "room", "assign"])
-def test_a_form_sent_to_a_vehicle_that_is_not_there_is_answered(visitor, part):
-    sent = form(visitor, f"/vehicles/{LT7}", "/notes").fields | {
-        "name": "x", "type_uid": str(uid_of("module Brim")), "text": "x", "technician_uid": people(visitor)["Bram Keldby"],
+def test_a_form_sent_to_a_vehicle_that_is_not_there_is_answered(standing, part):
+    sent = form(standing, f"/vehicles/{LT7}", "/notes").fields | {
+        "name": "x", "type_uid": str(uid_of("module Brim")), "text": "x", "technician_uid": people(standing)["Bram Keldby"],
         "place_name": "x", "function_uid": str(BOOST), "fuse_a": "5", "count": "1"}  # fmt: skip
-    answer = visitor.client.post(f"/vehicles/{NOBODY}/{part}", data=sent)
+    answer = standing.client.post(f"/vehicles/{NOBODY}/{part}", data=sent)
     assert answer.status_code in {200, 404, 422}

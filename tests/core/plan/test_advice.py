@@ -9,8 +9,11 @@ import pytest
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.plan.chain import Form, Side, Stage, first_mismatch
 from irongauge.core.plan.joints import Joint, JointPlace, advise_joint, advise_return
+from irongauge.core.plan.modules import ModulePin, PinKind
 from irongauge.core.plan.places import PlaceKind, ValuePlace, changes_for, may_be_removed
 from irongauge.core.plan.rails import RailLoad, budget_of
+from irongauge.core.plan.record import PlannedFunction, VehiclePlan
+from tests.core.plan.boards import at, module, pin
 
 
 @pytest.mark.parametrize(
@@ -28,6 +31,32 @@ def test_a_reference_is_added_up(currents, limit, mark, says):
     assert budget.mark is mark
     assert says in budget.sentence
     assert len(budget.goes_down) == len(currents)
+
+
+def test_a_vehicles_references_are_those_of_modules_that_feed_sensors():
+    """Two reference pins of 30 and 20 mA; three sensors hang on them, one that hangs elsewhere is not counted."""
+
+    def rail(name, ma):
+        return ModulePin(name=name, kind=PinKind.REFERENCE, reference_v=5.0, reference_ma=ma)
+
+    feeds = module("controller", pin("A1"), pin("A2"), pin("A3"), rail("R1", 30.0), rail("R2", 20.0))
+    silent = module("display", pin("G1"), rail("R", None))
+    plain = module("block", pin("X1"))
+    functions = tuple(
+        PlannedFunction(uid=UUID(int=n), name=f"s{n}", kinds=(PinKind.ANALOGUE,), at=place, current_ma=12.0, on_reference=on)
+        for n, (place, on) in enumerate([
+            (at(feeds, "A1"), True), (at(feeds, "A2"), True), (at(feeds, "A3"), False), (at(silent, "G1"), True), (None, True)])
+    )  # fmt: skip
+    found = VehiclePlan(modules=(feeds, silent, plain), functions=functions).references()
+    assert [(m.name, b.total_ma, b.limit_ma, b.mark) for m, b in found] == [
+        ("controller", 24.0, 50.0, Mark.PASS), ("display", 12.0, None, Mark.UNDECIDED)]  # fmt: skip
+
+
+def test_what_an_offset_costs_is_told_for_a_device_with_its_own_supply_too():
+    own = advise_return(own_supply=True, offset_v=0.02, span=100.0, span_v=4.0)
+    assert own.error == pytest.approx(0.5)
+    assert "must not run through" in own.why
+    assert advise_return(own_supply=False, offset_v=0.02, span=100.0, span_v=None).error is None
 
 
 @pytest.mark.parametrize(

@@ -45,6 +45,32 @@ def test_a_function_on_a_pin_is_judged(name, more, kind, says):
     assert view.state is (PinState.USED if kind is None else PinState.CONFLICT)
 
 
+@pytest.mark.parametrize(
+    ("name", "more", "do"),
+    [
+        ("1", {"most_v": 12.0}, "It may be damaged: use a divider, or another input."),
+        ("1", NTC, "Fit a resistor from the signal to its supply, or use an input that has one."),
+        ("3", NTC, "Switch on the input’s 2200 Ω."),
+        ("2", NTC | {"own_pull_up_ohm": 4700.0}, "Take the resistor out of the harness."),
+        (
+            "3",
+            NTC | {"own_pull_up_ohm": 4700.0, "pull_up_on": True},
+            "Take the resistor out of the harness, or switch the input’s off.",
+        ),
+        ("2", {"pull_up": PullUpNeed.UNWANTED}, "Use an input without one."),
+        ("3", {"pull_up": PullUpNeed.UNWANTED, "pull_up_on": True}, "Switch it off."),
+        ("4", {}, "Move it to a pin that is analogue."),
+    ],
+)
+def test_a_conflict_says_what_to_do(name, more, do):
+    assert [conflict.do for conflict in only(name, **more).conflicts] == [do]
+
+
+def test_volts_just_over_a_nominal_input_are_no_conflict_and_more_are():
+    assert only("1", most_v=5.1).conflicts == ()
+    assert only("1", most_v=5.11).conflicts[0].kind is ConflictKind.TOO_MANY_VOLTS
+
+
 def test_a_pin_is_free_reserved_or_shared():
     place = at(CONTROLLER, "1")
     assert board_of([CONTROLLER], [])[0].state is PinState.FREE
@@ -52,6 +78,9 @@ def test_a_pin_is_free_reserved_or_shared():
     both = board_of([CONTROLLER], [function("x", place=place), function("y", place=place)])[0]
     assert both.conflicts[0].kind is ConflictKind.SHARED
     assert both.conflicts[0].sentence == "x, y stand on one input."
+    assert both.conflicts[0].do == "Move all but one: each reads the other’s signal."
+    half = board_of([CONTROLLER], [function("x", place=place, reserved=True), function("y", place=place)])[0]
+    assert half.state is PinState.CONFLICT
 
 
 @pytest.mark.parametrize(

@@ -69,6 +69,39 @@ def test_lists_that_contradict_themselves_are_told(wires, says):
     assert any(says in problem for problem in replace(GOOD, wires=(*GOOD.wires, *wires)).problems)
 
 
+def test_a_cavity_takes_a_wire_on_each_half_and_no_third_from_either_side():
+    third = wire("9", "X1:1", "Oil:B")
+    assert any("Cavity X1:1 has 3 wires: 1, 2, 9" in p for p in replace(GOOD, wires=(*GOOD.wires, third)).problems)
+    assert GOOD.problems == (), "two are as it should be"
+
+
+def test_a_way_that_ends_at_a_connector_is_not_halved_there():
+    assert str(GOOD.halving_place(GOOD.path(End("Oil", "A"), End("X2", "4")))) == "X1:1"
+    assert GOOD.halving_place(GOOD.path(End("Oil", "A"), End("X1", "1"))) is None
+
+
+@pytest.mark.parametrize(
+    ("rows", "columns", "may"), [(1, 1, True), (20, 100, True), (21, 1, False), (1, 101, False), (1, 0, False)]
+)
+def test_a_connector_has_as_many_cavities_as_plugs_have(rows, columns, may):
+    if may:
+        assert Node(name="X", kind=NodeKind.CONNECTOR, rows=rows, columns=columns).rows == rows
+    else:
+        with pytest.raises(ValueError, match="1 to 20 rows of 1 to 100 cavities"):
+            Node(name="X", kind=NodeKind.CONNECTOR, rows=rows, columns=columns)
+
+
+def test_an_adapter_has_cavities_like_a_connector():
+    adapter = Node(name="T1", kind=NodeKind.ADAPTER, columns=4)
+    through = Harness(
+        (SENSOR, adapter, MODULE),
+        (wire("1", "Oil:A", "T1:1"), wire("2", "T1:1", "ECU:A1"), wire("3", "T1:4", "ECU:B1")),
+    )
+    assert through.problems == ()
+    assert str(through.halving_place(through.path(End("Oil", "A"), End("ECU", "A1")))) == "T1:1"
+    assert through.empty_cavities("T1") == ("2", "3")
+
+
 def test_places_are_named_once_and_possible():
     assert "X1 is named twice." in replace(GOOD, nodes=(*GOOD.nodes, X1)).problems
     for make in (

@@ -110,6 +110,31 @@ def test_a_greater_fuse_goes_in_only_where_wire_and_terminals_carry_it():
     assert may_raise_fuse(small, 7.5)[1].startswith("No: the weaker of wire and terminal carries 6 A")
 
 
+def test_a_greater_fuse_that_leaves_the_rest_wrong_says_so():
+    long = feed(Load(name="Gauges", steady_a=3.0), fuse_a=5.0, run=WireRun(supply_m=1, return_m=9, area_mm2=0.5))
+    may, said = may_raise_fuse(long, 7.5)
+    assert may
+    assert said.endswith("But it does not put the rest right: see the other lines.")
+    assert may_raise_fuse(long, 7.51)[0] is False
+
+
+def test_the_fuse_may_need_more_area_than_the_drop():
+    """1 A over 1 m needs 0.186 mm² for 0.1 V; a fuse of 20 A needs 3 mm², which carries 20.5 A, where 2.5 carries 18.3."""
+    verdict = judge_feed(
+        feed(Load(name="Lamp", steady_a=1.0), fuse_a=20.0, run=WireRun(supply_m=1, return_m=1, area_mm2=6.0))
+    )
+    assert verdict.needed_mm2 == 3.0
+    assert (verdict.metric_mm2, verdict.awg) == (3.0, 12)
+    huge = judge_feed(feed(Load(name="Lamp", steady_a=1.0), fuse_a=500.0))
+    assert (huge.needed_mm2, huge.metric_mm2, huge.awg) == (math.inf, None, None)
+
+
+def test_a_peak_at_the_fuse_is_let_pass_and_one_over_it_is_undecided():
+    at = feed(Load(name="Pump", steady_a=1.0, peak_a=10.0))
+    assert judge_feed(at).mark is Mark.PASS
+    assert judge_feed(replace(at, loads=(Load(name="Pump", steady_a=1.0, peak_a=10.1),))).mark is Mark.UNDECIDED
+
+
 def test_sums_of_a_feed_and_its_sleep():
     both = feed(
         Load(name="Clock", steady_a=0.1, keyed=False, sleep_ma=12.0),

@@ -139,3 +139,37 @@ def test_the_same_board_gives_the_same_answer():
     for seed in range(5):
         board = random_board(random.Random(seed))
         assert make_room(*board) == make_room(*board)
+
+
+@pytest.mark.parametrize(
+    ("more", "target", "cost"),
+    [
+        ({}, pin("x"), 1),
+        ({}, pin("x", D), None),
+        ({"movable": False}, pin("x"), None),
+        ({"pull_up": PullUpNeed.NEEDED}, pin("x"), None),
+        ({"pull_up": PullUpNeed.NEEDED}, pin("x", A, FIXED), 1),
+        ({"pull_up": PullUpNeed.NEEDED}, pin("x", A, SWITCHED), 2),
+        ({"pull_up": PullUpNeed.NEEDED, "own_pull_up_ohm": 4700.0}, pin("x", A, FIXED), 2),
+        ({"pull_up": PullUpNeed.UNWANTED}, pin("x", A, FIXED), None),
+        ({"pull_up": PullUpNeed.UNWANTED}, pin("x", A, SWITCHED), 1),
+        ({"most_v": 12.0}, pin("x"), None),
+        ({"most_v": 12.0}, pin("x", most_v=16.0), 1),
+    ],
+)
+def test_what_it_costs_to_go_to_a_pin(more, target, cost):
+    controller = module("c", pin("old"), target)
+    moved = function("f", (A,), at(controller, "old"), **more)
+    assert placement_cost(moved, at(controller, "x"), target) == cost
+    assert placement_cost(moved, at(controller, "old"), pin("old")) == 0, "to stay costs nothing, however it stands"
+
+
+def test_the_smaller_of_two_sets_that_fit_too_few_pins_is_named():
+    """One frequency input for two, or three analogue inputs for four: the shorter sentence is told."""
+    controller = module("c", pin("A1"), pin("A2"), pin("A3"), pin("F1", F))
+    held = [function(f"a{n}", (A,), at(controller, f"A{n}")) for n in (1, 2, 3)] + [
+        function("f", (F,), at(controller, "F1"))
+    ]
+    found = make_room([controller], held, [Want(1, (A,), name="more"), Want(1, (F,), name="speed")])
+    assert {f.name for f in found.functions} == {"f", "speed"}
+    assert [place.pin for place in found.pins] == ["F1"]
