@@ -83,6 +83,12 @@ def test_half_a_want_is_refused(standing, typed, says):
     assert says in unescape(page.text)
 
 
+def test_an_untouched_form_asks_for_an_input_with_or_without_pull_up(standing):
+    room = next(f for f in standing.get(f"/vehicles/{LT7}/inputs").reader.forms if "count" in f.fields)
+    assert (room.fields["want_kind"], room.fields["want_pull_up"]) == ("analogue", "either")
+    assert form(standing, f"/vehicles/{LT7}/inputs", "/functions").fields["pull_up"] == "either"
+
+
 def test_a_function_is_put_elsewhere_by_form_and_a_conflict_is_told(visitor):
     look = f"/vehicles/{LT7}/inputs?function={BOOST}"
     assign = form(visitor, look, "/assign")

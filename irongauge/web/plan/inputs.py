@@ -115,7 +115,17 @@ def _card_values(function: PlannedFunction) -> dict[str, str]:
     }
 
 
-_FRESH = {"read_by": "analogue", "most_v": "5", "in_use": "yes", "movable": "yes", "on_reference": "yes", "count": "1"}
+_FRESH = {
+    "read_by": "analogue",
+    "pull_up": PullUpNeed.EITHER,
+    "most_v": "5",
+    "in_use": "yes",
+    "movable": "yes",
+    "on_reference": "yes",
+    "count": "1",
+    "want_kind": PinKind.ANALOGUE,
+    "want_pull_up": PullUpNeed.EITHER,
+}
 
 
 def _page(  # noqa: PLR0913  what the board shows
