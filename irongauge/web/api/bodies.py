@@ -1,4 +1,4 @@
-"""What the plan's endpoints share: the base of a body, its example, and the core's refusals as sentences."""
+"""What endpoints share: the base of a body, its example, and the core's refusals as sentences."""
 
 from __future__ import annotations
 
@@ -10,14 +10,14 @@ from pydantic import BaseModel, ConfigDict
 
 from irongauge.errors import EntryError, as_sentence
 
-__all__ = ["MISSING", "PROBLEM", "BodyIn", "core_of", "example"]
+__all__ = ["ERRORS", "MISSING", "PROBLEM", "BodyIn", "core_of", "example"]
 
-PROBLEM: dict[int | str, dict[str, Any]] = {
-    422: {"description": "Problem details", "content": {"application/problem+json": {}}}
-}
-MISSING: dict[int | str, dict[str, Any]] = {
-    404: {"description": "Not in this shop", "content": {"application/problem+json": {}}}
-}
+_TOLD = {"description": "Problem details", "content": {"application/problem+json": {}}}
+# What an endpoint may answer beside its result, for the description: a body that cannot be used, what is not in this shop, and
+# for the shop's own things what others did meanwhile.
+PROBLEM: dict[int | str, dict[str, Any]] = {422: _TOLD}
+MISSING: dict[int | str, dict[str, Any]] = PROBLEM | {404: _TOLD | {"description": "Not in this shop"}}
+ERRORS: dict[int | str, dict[str, Any]] = {404: _TOLD, 409: _TOLD, 422: _TOLD}
 Made = TypeVar("Made")
 
 

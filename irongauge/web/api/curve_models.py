@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, Field
 
 from irongauge.core.calibration.points import Run
 from irongauge.core.controllers.cross_checks import CheckKind
@@ -12,6 +12,7 @@ from irongauge.core.controllers.figures import FormKind
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.thermocouple import ThermocoupleType
 from irongauge.core.sensors.transfer import CurveKind
+from irongauge.web.api.bodies import BodyIn
 
 __all__ = [
     "CheckIn",
@@ -41,11 +42,7 @@ Finite = Annotated[float, Field(ge=-1e12, le=1e12, allow_inf_nan=False)]
 Positive = Annotated[float, Field(ge=1e-9, le=1e12, allow_inf_nan=False)]
 
 
-class _In(BaseModel):
-    model_config = ConfigDict(extra="forbid")
-
-
-class NtcIn(_In):
+class NtcIn(BodyIn):
     """An NTC by beta, or by three or more points of (°C, Ω)."""
 
     ohm_25: Annotated[float, Field(ge=1e-3, le=1e9)] | None = None
@@ -53,7 +50,7 @@ class NtcIn(_In):
     points: list[tuple[Finite, Positive]] = Field(default=[], max_length=5000)
 
 
-class CurveIn(_In):
+class CurveIn(BodyIn):
     """A transfer curve: `points` of (signal, value) for a line (two) or a table, or `ntc`.
 
     Signals are shares of the reference (ratio), V (volts), Ω (ohms), Hz (hertz), ms (pulse) or shares (duty); values stand in
@@ -67,7 +64,7 @@ class CurveIn(_In):
     ntc: NtcIn | None = None
 
 
-class FeedIn(_In):
+class FeedIn(BodyIn):
     """What feeds the sensor. Without `pull_up_ohm` a thermistor is read in ohms."""
 
     reference_v: Positive = 5.0
@@ -75,7 +72,7 @@ class FeedIn(_In):
     pull_up_v: Positive = 5.0
 
 
-class ThermocoupleIn(_In):
+class ThermocoupleIn(BodyIn):
     kind: ThermocoupleType
     cold_degc: float = Field(ge=-60, le=150, description="Of the terminals where the two metals end")
     mv: float | None = Field(None, ge=-15, le=90)
@@ -87,7 +84,7 @@ class ThermocoupleOut(BaseModel):
     degc: float
 
 
-class EvaluateIn(_In):
+class EvaluateIn(BodyIn):
     """Readings at the controller's end (V, Ω, Hz, ms, %), or values; one of the two."""
 
     curve: CurveIn
@@ -110,7 +107,7 @@ class EvaluateOut(BaseModel):
     outside: list[bool] = Field(description="Outside the curve's range: the line is carried on")
 
 
-class PointIn(_In):
+class PointIn(BodyIn):
     stimulus: Finite = Field(description="Fixed unit, on the curve's base")
     reading: Finite
     run: Run = Run.UP
@@ -121,7 +118,7 @@ class PointIn(_In):
     left_out: str = ""
 
 
-class FitIn(_In):
+class FitIn(BodyIn):
     """A calibration: its points, and where uncertainty comes from (standard uncertainties in the fixed unit)."""
 
     curve: CurveIn
@@ -171,7 +168,7 @@ class FitOut(BaseModel):
     notes: list[str]
 
 
-class FormsIn(_In):
+class FormsIn(BodyIn):
     """What a controller wants."""
 
     curve: CurveIn
@@ -202,12 +199,12 @@ class FormsOut(BaseModel):
     fault_high: float
 
 
-class PresetIn(_In):
+class PresetIn(BodyIn):
     name: str = Field(min_length=1, max_length=80)
     curve: CurveIn
 
 
-class CheckIn(_In):
+class CheckIn(BodyIn):
     """An entry as a controller holds it. A table's figures are `{"cells": [[reading, value], …]}`."""
 
     curve: CurveIn
@@ -235,7 +232,7 @@ class CheckOut(BaseModel):
     others: list[str]
 
 
-class CompareIn(_In):
+class CompareIn(BodyIn):
     """One of the checks; the fields that each needs are named with it."""
 
     kind: CheckKind

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Body
 
@@ -26,8 +26,9 @@ from irongauge.core.sensors.conversion import Feed, Scale, evaluate, reading_qua
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.thermocouple import degc_at_mv, mv_at_degc
 from irongauge.core.sensors.transfer import Curve, LinearCurve, NtcCurve, TableCurve
-from irongauge.errors import EntryError
+from irongauge.errors import EntryError, as_sentence
 from irongauge.formats.entries_text import figures_of, form_from_figures
+from irongauge.web.api.bodies import PROBLEM
 from irongauge.web.api.curve_models import (
     CheckIn,
     CheckOut,
@@ -52,14 +53,9 @@ __all__ = ["router"]
 
 router = APIRouter(prefix="/api/v1/curves")
 
-_PROBLEM: dict[int | str, dict[str, Any]] = {
-    422: {"description": "Problem details", "content": {"application/problem+json": {}}}
-}
-
 
 def _refused(error: ValueError, field: str = "curve") -> EntryError:
-    text = str(error)
-    return EntryError(field, "", f"{text[:1].upper()}{text[1:]}.")
+    return EntryError(field, "", as_sentence(error))
 
 
 def _curve(part: CurveIn) -> Curve:
@@ -110,7 +106,7 @@ def _scale(unit: str | None, base: PressureBase | None, curve: Curve, atmosphere
 _P10 = {"kind": "ratio", "quantity": "pressure", "pressure_base": "gauge", "points": [[0.1, 0], [0.9, 1000]]}
 
 
-@router.post("/thermocouple", summary="Millivolts and temperature of a thermocouple", responses=_PROBLEM)
+@router.post("/thermocouple", summary="Millivolts and temperature of a thermocouple", responses=PROBLEM)
 def post_thermocouple(body: ThermocoupleIn) -> ThermocoupleOut:
     """By the reference functions of ITS-90, with the temperature of the terminals; give millivolts or a temperature."""
     if (body.mv is None) == (body.degc is None):
@@ -126,7 +122,7 @@ def post_thermocouple(body: ThermocoupleIn) -> ThermocoupleOut:
     return ThermocoupleOut(mv=mv, degc=degc)
 
 
-@router.post("/evaluate", summary="Readings to values, or values to readings", responses=_PROBLEM)
+@router.post("/evaluate", summary="Readings to values, or values to readings", responses=PROBLEM)
 def post_evaluate(
     body: Annotated[
         EvaluateIn,
@@ -162,7 +158,7 @@ def post_evaluate(
     )
 
 
-@router.post("/fit", summary="A calibration: errors, line, decision with its uncertainty", responses=_PROBLEM)
+@router.post("/fit", summary="A calibration: errors, line, decision with its uncertainty", responses=PROBLEM)
 def post_fit(
     body: Annotated[
         FitIn,
@@ -233,7 +229,7 @@ def post_fit(
     )
 
 
-@router.post("/forms", summary="Every form that a controller may ask for", responses=_PROBLEM)
+@router.post("/forms", summary="Every form that a controller may ask for", responses=PROBLEM)
 def post_forms(
     body: Annotated[
         FormsIn,
@@ -262,7 +258,7 @@ def post_forms(
     )
 
 
-@router.post("/check-entry", summary="An entry read back, and the slip that explains it", responses=_PROBLEM)
+@router.post("/check-entry", summary="An entry read back, and the slip that explains it", responses=PROBLEM)
 def post_check(
     body: Annotated[
         CheckIn,
@@ -301,7 +297,7 @@ def post_check(
     )
 
 
-@router.post("/compare", summary="One thing held against another", responses=_PROBLEM)
+@router.post("/compare", summary="One thing held against another", responses=PROBLEM)
 def post_compare(
     body: Annotated[
         CompareIn,

@@ -287,7 +287,7 @@ def post_chain(body: Annotated[ChainIn, example("A coil at a square input", _CHA
     "/vehicles/{uid}/harness",
     summary="Write a vehicle's harness, whole",
     status_code=204,
-    responses=MISSING | PROBLEM,
+    responses=MISSING,
 )
 def put_harness(
     database: DatabaseDep,

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Body
 
 from irongauge.core.pulses.ratio import SpeedPair, explain_ratio, fit_ratio, new_figure
 from irongauge.core.pulses.rolling import NAMES, Known, relate
 from irongauge.errors import EntryError, as_sentence
+from irongauge.web.api.bodies import PROBLEM
 from irongauge.web.api.pulse_models import (
     AnalyseIn,
     AnalyseOut,
@@ -24,12 +25,8 @@ __all__ = ["router"]
 
 router = APIRouter(prefix="/api/v1/pulse")
 
-_PROBLEM: dict[int | str, dict[str, Any]] = {
-    422: {"description": "Problem details", "content": {"application/problem+json": {}}}
-}
 
-
-@router.post("/relate", summary="Teeth, axle, tyre, speed, pulses: any from any", responses=_PROBLEM)
+@router.post("/relate", summary="Teeth, axle, tyre, speed, pulses: any from any", responses=PROBLEM)
 def post_relate(
     body: Annotated[
         RelateIn,
@@ -54,7 +51,7 @@ def post_relate(
     )
 
 
-@router.post("/ratio", summary="Shown against true speed", responses=_PROBLEM)
+@router.post("/ratio", summary="Shown against true speed", responses=PROBLEM)
 def post_ratio(
     body: Annotated[
         RatioIn,
@@ -99,7 +96,7 @@ def post_ratio(
     )
 
 
-@router.post("/analyse", summary="A waveform: levels, frequency, duty, and the ring behind it", responses=_PROBLEM)
+@router.post("/analyse", summary="A waveform: levels, frequency, duty, and the ring behind it", responses=PROBLEM)
 def post_analyse(
     body: Annotated[
         AnalyseIn,

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import TYPE_CHECKING, Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, Field, model_validator
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.ratio import FigureKind
+from irongauge.web.api.bodies import BodyIn
 
 if TYPE_CHECKING:
     from irongauge.core.pulses.examination import Examination
@@ -34,16 +35,12 @@ Speed = Annotated[float, Field(ge=0.01, le=10_000, allow_inf_nan=False)]
 Ratio = Annotated[float, Field(ge=1e-3, le=1e3, allow_inf_nan=False)]
 
 
-class _In(BaseModel):
-    model_config = ConfigDict(extra="forbid")
-
-
-class KnownIn(_In):
+class KnownIn(BodyIn):
     value: Positive
     relative_u: float = Field(0.0, ge=0, le=1, description="Relative standard uncertainty")
 
 
-class RelateIn(_In):
+class RelateIn(BodyIn):
     """What is known, by name, in fixed units."""
 
     known: dict[str, KnownIn] = Field(max_length=20)
@@ -60,7 +57,7 @@ class RelateOut(BaseModel):
     missing: list[str]
 
 
-class RatioIn(_In):
+class RatioIn(BodyIn):
     """Pairs of (shown, true), km/h; entries that may be wrong, with what they may be instead."""
 
     pairs: list[tuple[Speed, Speed]] = Field(min_length=1, max_length=2000)
@@ -101,7 +98,7 @@ class RatioOut(BaseModel):
     explained: list[ExplanationOut]
 
 
-class AnalyseIn(_In):
+class AnalyseIn(BodyIn):
     """A captured waveform, and what is known of its ring and input."""
 
     signal_v: list[Finite] = Field(min_length=8, max_length=200_000)

@@ -8,8 +8,8 @@ from datetime import datetime
 from typing import IO, Annotated, Any, Literal
 from uuid import UUID, uuid4
 
-from fastapi import APIRouter, Body, Depends, Query
-from pydantic import BaseModel, ConfigDict, Field
+from fastapi import APIRouter, Depends, Query
+from pydantic import BaseModel, Field
 from starlette.requests import Request
 
 from irongauge.core.pulses.principle import Looks, PrincipleFound, find_principle
@@ -27,6 +27,7 @@ from irongauge.core.pulses.signal_parts import (
     settings_for,
 )
 from irongauge.errors import EntryError, as_sentence
+from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, example
 from irongauge.web.api.pulse_models import AnalyseOut
 from irongauge.web.deps import DatabaseDep, uid_or_missing
 from irongauge.workflows.captures import NewCapture, look_at_capture, look_at_captures, take_in
@@ -36,23 +37,13 @@ __all__ = ["router"]
 
 router = APIRouter(prefix="/api/v1")
 
-_PROBLEM: dict[int | str, dict[str, Any]] = {
-    422: {"description": "Problem details", "content": {"application/problem+json": {}}}
-}
-_MISSING: dict[int | str, dict[str, Any]] = _PROBLEM | {
-    404: {"description": "Not in this shop", "content": {"application/problem+json": {}}}
-}
 _PIECE = 1 << 20
 
 Volts = Annotated[float | None, Field(ge=-32, le=300, allow_inf_nan=False)]
 Hertz = Annotated[float, Field(ge=1e-3, le=1e6, allow_inf_nan=False)]
 
 
-class _In(BaseModel):
-    model_config = ConfigDict(extra="forbid")
-
-
-class PrincipleIn(_In):
+class PrincipleIn(BodyIn):
     """What was seen of the sensor; leave out what was not looked at."""
 
     wires: int = Field(ge=2, le=4, examples=[3])
@@ -66,7 +57,7 @@ class PrincipleIn(_In):
     input_takes_sine: bool = False
 
 
-class PullUpIn(_In):
+class PullUpIn(BodyIn):
     to_v: float = Field(ge=0.1, le=32, examples=[5.0])
     highest_hz: Hertz = Field(examples=[2000.0])
     wire_m: float = Field(ge=0, le=100, examples=[4.0])
@@ -74,18 +65,18 @@ class PullUpIn(_In):
     input_pf: float = Field(1000.0, ge=1, le=1e6, description="Capacitance of the input's filter")
 
 
-class AirGapIn(_In):
+class AirGapIn(BodyIn):
     readings_mm: list[Annotated[float, Field(ge=0, lt=50)]] = Field(min_length=3, max_length=200)
     least_mm: float = Field(ge=0, lt=50)
     most_mm: float = Field(gt=0, lt=50)
 
 
-class FuelIn(_In):
+class FuelIn(BodyIn):
     frequency_hz: float = Field(ge=0, le=10_000)
     low_pulse_ms: float | None = Field(None, ge=1e-6, le=1000)
 
 
-class BusIn(_In):
+class BusIn(BodyIn):
     low_hz: Hertz = Field(description="At the lowest speed")
     high_hz: Hertz = Field(description="At the highest speed")
     pulses: int = Field(1, ge=1, le=1000, description="Averaged")
@@ -100,15 +91,9 @@ class BusOut(BaseModel):
     best: BusSettings
 
 
-def _example(name: str, value: dict[str, Any]) -> Any:
-    return Body(openapi_examples={name: {"value": value}})
-
-
-@router.post("/pulse/principle", summary="How a speed sensor makes its pulses", responses=_PROBLEM)
+@router.post("/pulse/principle", summary="How a speed sensor makes its pulses", responses=PROBLEM)
 def post_principle(
-    body: Annotated[
-        PrincipleIn, _example("A Hall switch", {"wires": 3, "supply_v": 12.1, "low_v": 0.2, "high_v": 4.9})
-    ],
+    body: Annotated[PrincipleIn, example("A Hall switch", {"wires": 3, "supply_v": 12.1, "low_v": 0.2, "high_v": 4.9})],
 ) -> PrincipleFound:
     """Reluctance, Hall or optical, a contact, two-wire current, or unclear; what is wrong; what is needed, or one too many."""
     return find_principle(
@@ -116,17 +101,17 @@ def post_principle(
     )
 
 
-@router.post("/pulse/pull-up", summary="A pull-up from rise time and current", responses=_PROBLEM)
+@router.post("/pulse/pull-up", summary="A pull-up from rise time and current", responses=PROBLEM)
 def post_pull_up(
-    body: Annotated[PullUpIn, _example("Four metres of wire", {"to_v": 5, "highest_hz": 2000, "wire_m": 4})],
+    body: Annotated[PullUpIn, example("Four metres of wire", {"to_v": 5, "highest_hz": 2000, "wire_m": 4})],
 ) -> PullUpAdvice:
     return pull_up_for(**body.model_dump())
 
 
-@router.post("/pulse/air-gap", summary="Feelers round a ring against the sensor's window", responses=_PROBLEM)
+@router.post("/pulse/air-gap", summary="Feelers round a ring against the sensor's window", responses=PROBLEM)
 def post_air_gap(
     body: Annotated[
-        AirGapIn, _example("Four places", {"readings_mm": [1.0, 1.05, 1.1, 1.05], "least_mm": 0.8, "most_mm": 1.3})
+        AirGapIn, example("Four places", {"readings_mm": [1.0, 1.05, 1.1, 1.05], "least_mm": 0.8, "most_mm": 1.3})
     ],
 ) -> AirGap:
     """`move_mm` above 0 is away from the ring."""
@@ -136,16 +121,16 @@ def post_air_gap(
         raise EntryError("least_mm", f"{body.least_mm:g}", as_sentence(error)) from error
 
 
-@router.post("/pulse/fuel", summary="Composition and temperature from a fuel sensor's pulses", responses=_PROBLEM)
+@router.post("/pulse/fuel", summary="Composition and temperature from a fuel sensor's pulses", responses=PROBLEM)
 def post_fuel(
-    body: Annotated[FuelIn, _example("A good one", {"frequency_hz": 112, "low_pulse_ms": 2.74})],
+    body: Annotated[FuelIn, example("A good one", {"frequency_hz": 112, "low_pulse_ms": 2.74})],
 ) -> FuelReading:
     return decode_fuel(body.frequency_hz, body.low_pulse_ms)
 
 
-@router.post("/pulse/bus", summary="Delay, resolution and rate of a channel over a module", responses=_PROBLEM)
+@router.post("/pulse/bus", summary="Delay, resolution and rate of a channel over a module", responses=PROBLEM)
 def post_bus(
-    body: Annotated[BusIn, _example("A driveshaft", {"low_hz": 20, "high_hz": 400, "needed_hz": 5})],
+    body: Annotated[BusIn, example("A driveshaft", {"low_hz": 20, "high_hz": 400, "needed_hz": 5})],
 ) -> BusOut:
     low_hz, high_hz = sorted((body.low_hz, body.high_hz))
     lowest, highest = (
@@ -195,7 +180,7 @@ async def _body_file(request: Request) -> AsyncIterator[IO[bytes]]:
     "/captures",
     status_code=201,
     summary="Hand in a captured waveform",
-    responses=_PROBLEM,
+    responses=PROBLEM,
     openapi_extra={"requestBody": {"required": True, "content": {"text/csv": {}, "application/gzip": {}}}},
 )
 def post_capture(  # noqa: PLR0913  what is told of a capture
@@ -237,11 +222,11 @@ def get_captures(database: DatabaseDep) -> list[CaptureOut]:
     return [_capture_out(capture) for capture in captures]
 
 
-@router.get("/captures/{uid}", summary="A capture and what was found of it", responses=_MISSING)
+@router.get("/captures/{uid}", summary="A capture and what was found of it", responses=MISSING)
 def get_capture(database: DatabaseDep, uid: str) -> CaptureOut:
     return _capture_out(look_at_capture(database, uid_or_missing("capture", uid)).capture)
 
 
-@router.get("/circuits/{uid}/pulses", summary="Checks of a sensor's pulses, the newest first", responses=_MISSING)
+@router.get("/circuits/{uid}/pulses", summary="Checks of a sensor's pulses, the newest first", responses=MISSING)
 def get_pulses(database: DatabaseDep, uid: str) -> list[KeptPulse]:
     return list(kept_pulses(database, uid_or_missing("circuit", uid)))

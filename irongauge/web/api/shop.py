@@ -8,7 +8,7 @@ from typing import Annotated, Any
 from uuid import UUID, uuid4
 
 from fastapi import APIRouter, Body, Query
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, Field
 from starlette.responses import JSONResponse, Response
 
 from irongauge.core.bench.actions import Action
@@ -33,6 +33,7 @@ from irongauge.formats.circuit_parts import (
     sensor_part,
 )
 from irongauge.formats.job_json import read_job, write_job
+from irongauge.web.api.bodies import ERRORS, BodyIn
 from irongauge.web.api.diagnose import DiagnosisOut, TestPointOut, diagnosis_out, test_point_out
 from irongauge.web.deps import DatabaseDep
 from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
@@ -52,15 +53,8 @@ from irongauge.workflows.view import Depth
 
 router = APIRouter(prefix="/api/v1")
 
-_PROBLEM = {"description": "Problem details", "content": {"application/problem+json": {}}}
-_ERRORS: dict[int | str, dict[str, Any]] = {404: _PROBLEM, 409: _PROBLEM, 422: _PROBLEM}
 
-
-class _In(BaseModel):
-    model_config = ConfigDict(extra="forbid")
-
-
-class VehicleIn(_In):
+class VehicleIn(BodyIn):
     tag: str = Field(min_length=1, max_length=20, examples=["LT-8"])
     description: str = Field("", max_length=120, examples=["Boat-launching tractor"])
     system_v: float = Field(12, examples=[12], description="12 or 24 V")
@@ -69,7 +63,7 @@ class VehicleIn(_In):
     )
 
 
-class JobIn(_In):
+class JobIn(BodyIn):
     vehicle_uid: UUID
     title: str = Field(min_length=1, max_length=120, examples=["Brake gauge reads low"])
     received_on: date = Field(examples=["2026-11-25"])
@@ -77,7 +71,7 @@ class JobIn(_In):
     technician_uid: UUID
 
 
-class CircuitIn(_In):
+class CircuitIn(BodyIn):
     """A circuit's card. Leave a pin's role out where it is not known."""
 
     name: str = Field(min_length=1, max_length=80, examples=["Brake line pressure"])
@@ -111,7 +105,7 @@ class CircuitIn(_In):
     )
 
 
-class ReadingIn(_In):
+class ReadingIn(BodyIn):
     """One reading. `value` is a number in the fixed unit, or text as on the Bench; a glow is dark, dim or bright."""
 
     uid: UUID | None = Field(None, description="Your own identity for it: the same one sent twice is stored once")
@@ -220,7 +214,7 @@ def shelf(database: DatabaseDep) -> dict[str, Any]:
     }
 
 
-@router.post("/vehicles", status_code=201, responses=_ERRORS, summary="Bring a vehicle in")
+@router.post("/vehicles", status_code=201, responses=ERRORS, summary="Bring a vehicle in")
 def post_vehicle(database: DatabaseDep, body: VehicleIn) -> dict[str, UUID]:
     try:
         vehicle = Vehicle(uuid4(), body.tag.strip(), body.description.strip(), body.system_v, body.height_m)
@@ -230,7 +224,7 @@ def post_vehicle(database: DatabaseDep, body: VehicleIn) -> dict[str, UUID]:
     return {"uid": vehicle.uid}
 
 
-@router.post("/jobs", status_code=201, responses=_ERRORS, summary="Start a job")
+@router.post("/jobs", status_code=201, responses=ERRORS, summary="Start a job")
 def post_job(database: DatabaseDep, body: JobIn) -> dict[str, UUID | int]:
     floor = look_at_arrivals(database)
     vehicle = next((v for v in floor.vehicles if v.uid == body.vehicle_uid), None)
@@ -252,20 +246,18 @@ def post_job(database: DatabaseDep, body: JobIn) -> dict[str, UUID | int]:
     return {"uid": job.uid, "number": add_job(database, job)}
 
 
-@router.get("/jobs/{uid}", responses=_ERRORS, summary="One job, whole, in the published file format")
+@router.get("/jobs/{uid}", responses=ERRORS, summary="One job, whole, in the published file format")
 def job(database: DatabaseDep, uid: UUID) -> Response:
     return Response(write_job(export_job(database, uid)), media_type="application/json")
 
 
-@router.post(
-    "/jobs/import", status_code=201, responses=_ERRORS, summary="Add a job from a file of the published format"
-)
+@router.post("/jobs/import", status_code=201, responses=ERRORS, summary="Add a job from a file of the published format")
 def post_import(database: DatabaseDep, body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
     imported = import_job(database, read_job("request", json.dumps(body).encode()), "request")
     return {"uid": imported.job_uid, "notes": imported.notes}
 
 
-@router.post("/jobs/{uid}/circuits", status_code=201, responses=_ERRORS, summary="Add a circuit to a job")
+@router.post("/jobs/{uid}/circuits", status_code=201, responses=ERRORS, summary="Add a circuit to a job")
 def post_circuit(database: DatabaseDep, uid: UUID, body: CircuitIn) -> dict[str, UUID]:
     sensor = next((s for s in look_at_shelf(database).sensor_types if s.uid == body.sensor_type_uid), None)
     if sensor is None:
@@ -296,14 +288,14 @@ def post_circuit(database: DatabaseDep, uid: UUID, body: CircuitIn) -> dict[str,
     return {"uid": circuit.uid}
 
 
-@router.get("/circuits/{uid}", responses=_ERRORS, summary="One circuit's card")
+@router.get("/circuits/{uid}", responses=ERRORS, summary="One circuit's card")
 def circuit(database: DatabaseDep, uid: UUID) -> CircuitPart:
     found, _job_uid = look_at_circuit(database, uid)
     return circuit_part(CircuitRecord(circuit=found, readings=()))
 
 
 @router.put(
-    "/circuits/{uid}/reader", responses=_ERRORS, summary="Say what the live data reader shows of a circuit's channel"
+    "/circuits/{uid}/reader", responses=ERRORS, summary="Say what the live data reader shows of a circuit's channel"
 )
 def put_reader(database: DatabaseDep, uid: UUID, body: ReaderPart) -> ReaderPart:
     try:
@@ -313,7 +305,7 @@ def put_reader(database: DatabaseDep, uid: UUID, body: ReaderPart) -> ReaderPart
     return ReaderPart.from_core(tell_reader(database, uid, reader).reader)
 
 
-@router.get("/circuits/{uid}/readings", responses=_ERRORS, summary="Readings with their judgements")
+@router.get("/circuits/{uid}/readings", responses=ERRORS, summary="Readings with their judgements")
 def readings(
     database: DatabaseDep, uid: UUID, *, every: Annotated[bool, Query(description="Superseded ones too")] = False
 ) -> list[ReadingOut]:
@@ -324,7 +316,7 @@ def readings(
 @router.post(
     "/circuits/{uid}/readings",
     status_code=201,
-    responses=_ERRORS | {201: {"model": RecordedOut}},
+    responses=ERRORS | {201: {"model": RecordedOut}},
     summary="Record a reading",
 )
 def post_reading(database: DatabaseDep, uid: UUID, body: ReadingIn) -> Response:
@@ -353,7 +345,7 @@ def _as_typed(value: float | str) -> str:
     return value if isinstance(value, str) else f"{value:.12g}"
 
 
-@router.get("/circuits/{uid}/verdict", responses=_ERRORS, summary="What can be said of a circuit now")
+@router.get("/circuits/{uid}/verdict", responses=ERRORS, summary="What can be said of a circuit now")
 def verdict(database: DatabaseDep, uid: UUID) -> VerdictOut:
     return _verdict_out(look_at_bench(database, uid).view.assessment)
 
