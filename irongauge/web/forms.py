@@ -52,6 +52,10 @@ class FormState:
         name, problem = next(iter(self.errors.items()))
         return EntryError(name, self.values.get(name, ""), problem)
 
+    def over(self, values: Mapping[str, str]) -> FormState:
+        """This state with these values behind it: what was typed stays, the rest is filled in."""
+        return FormState({**values, **self.values}, self.errors)
+
     def with_error(self, error: EntryError) -> FormState:
         return FormState(self.values, {**self.errors, error.field: str(error)})
 
@@ -84,16 +88,17 @@ def _told(check: Callable[[Any], Any]) -> BeforeValidator:
     return BeforeValidator(validate)
 
 
-def text(longest: int, *, what: str, needed: bool = True) -> BeforeValidator:
-    """A line of text of at most `longest` characters."""
+def text(longest: int, *, what: str, needed: bool = True, many_lines: bool = False) -> BeforeValidator:
+    """A line of text, or many, of at most `longest` characters in all."""
 
     def check(value: Any) -> str:
         line = unicodedata.normalize("NFC", str(value or "")).strip()
+        line = line.replace("\r\n", "\n") if many_lines else line
         if needed and not line:
             raise EntryError("", line, f"Type {what}.")
         if len(line) > longest:
             raise EntryError("", line, f"That is {len(line)} characters.", f"At most {longest} fit here.")
-        if any(unicodedata.category(c) == "Cc" for c in line):
+        if any(unicodedata.category(c) == "Cc" and not (many_lines and c in "\n\t") for c in line):
             raise EntryError("", line, "It has a character that cannot be shown.", "Type it again by hand.")
         return line
 

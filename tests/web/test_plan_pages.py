@@ -219,8 +219,8 @@ def test_a_vehicles_card_promise_note_and_picture(visitor):
     moved = visitor.send(promise, promised_on="2031-02-03", why="no sensor")
     assert "promise of job 1001" in moved.text
     note = visitor.get(path).form("/notes")
-    assert visitor.send(note, text="Loose lid", technician_uid="").status == 422
-    assert "Loose lid" in visitor.send(note, text="Loose lid", technician_uid=people(visitor)["Bram Keldby"]).text
+    assert visitor.send(note, note="Loose lid", technician_uid="").status == 422
+    assert "Loose lid" in visitor.send(note, note="Loose lid", technician_uid=people(visitor)["Bram Keldby"]).text
     out = io.BytesIO()
     Image.new("RGB", (40, 30), (20, 90, 90)).save(out, "JPEG")
     fields = visitor.get(path).form("/pictures").fields | {"title": "Fuse box"}
@@ -331,7 +331,7 @@ NOBODY = str(uid_of("nobody"))
         (f"/vehicles/{LT7}/inputs", "/modules", {"name": "x", "type_uid": NOBODY}),
         (f"/vehicles/{LT7}", f"/vehicles/{LT7}", {"description": "x", "technician_uid": NOBODY}),
         (f"/vehicles/{LT7}", "/promise", {"promised_on": "2031-01-01", "why": "x", "technician_uid": NOBODY}),
-        (f"/vehicles/{LT7}", "/notes", {"text": "x", "technician_uid": NOBODY}),
+        (f"/vehicles/{LT7}", "/notes", {"note": "x", "technician_uid": NOBODY}),
         (f"/vehicles/{D3}/wiring", "/maps", {"keep": "yes", "map_name": "x", "technician_uid": NOBODY}),
         (f"/jobs/{uid_of('job LT-7')}/kit", "/tick", {"technician_uid": NOBODY}),
         (f"/vehicles/{LT7}/inputs?function={BOOST}", "/tick", {"technician_uid": NOBODY}),
@@ -347,7 +347,7 @@ def test_who_or_what_is_not_there_is_said_and_breaks_nothing(standing, page, par
 @pytest.mark.parametrize("part", ["modules", "functions", "notes", "wiring", "power", "places", "room", "assign"])
 def test_a_form_sent_to_a_vehicle_that_is_not_there_is_answered(standing, part):
     sent = form(standing, f"/vehicles/{LT7}", "/notes").fields | {
-        "name": "x", "type_uid": str(uid_of("module Brim")), "text": "x", "technician_uid": people(standing)["Bram Keldby"],
+        "name": "x", "type_uid": str(uid_of("module Brim")), "note": "x", "technician_uid": people(standing)["Bram Keldby"],
         "place_name": "x", "function_uid": str(BOOST), "fuse_a": "5", "count": "1"}  # fmt: skip
     answer = standing.client.post(f"/vehicles/{NOBODY}/{part}", data=sent)
     assert answer.status_code in {200, 404, 422}

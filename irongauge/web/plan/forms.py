@@ -33,6 +33,7 @@ __all__ = [
     "TickForm",
     "feed_from",
     "function_from",
+    "function_values",
     "kit_lines_from",
     "loads_text",
     "module_type_from",
@@ -51,6 +52,7 @@ _READ_BY = {
     "output": (PinKind.OUTPUT,),
 }
 READ_BY = tuple(_READ_BY)
+_AS_TYPED = {kinds: name for name, kinds in _READ_BY.items()}
 
 
 class ModuleTypeForm(PostedForm):
@@ -116,6 +118,27 @@ def function_from(form: FunctionForm, old: PlannedFunction | None) -> PlannedFun
     return replace(fresh, at=old.at, pull_up_on=old.pull_up_on, reserved=old.reserved, circuit_uid=old.circuit_uid)
 
 
+def function_values(function: PlannedFunction) -> dict[str, str]:
+    """A function's card as its form shows it."""
+
+    def told(value: float | None) -> str:
+        return "" if value is None else f"{value:g}"
+
+    return {
+        "uid": str(function.uid),
+        "name": function.name,
+        "read_by": _AS_TYPED.get(function.kinds, "analogue"),
+        "pull_up": function.pull_up,
+        "most_v": told(function.most_v),
+        "own_pull_up_ohm": told(function.own_pull_up_ohm),
+        "current_ma": told(function.current_ma),
+        "on_reference": "yes" if function.on_reference else "",
+        "in_use": "yes" if function.in_use else "",
+        "movable": "yes" if function.movable else "",
+        "circuit_uid": str(function.circuit_uid or ""),
+    }
+
+
 class AssignForm(PostedForm):
     function_uid: OptionalUid = None
     at: str = ""
@@ -150,6 +173,12 @@ class TickForm(PostedForm):
     technician_uid: OptionalUid = None
     open_again: Annotated[str, choice("", "yes")] = ""
 
+    def who(self) -> UUID | None:
+        """Who ticks it off, or None where it is to be open again; `EntryError` where nobody was chosen."""
+        if not self.open_again and self.technician_uid is None:
+            raise EntryError("technician_uid", "", "Choose who ticks it.")
+        return None if self.open_again else self.technician_uid
+
 
 class RoomForm(PostedForm):
     count: Annotated[float, number(1, 20, what="how many")] = 1
@@ -178,7 +207,6 @@ class FeedForm(PostedForm):
     terminal_a: Annotated[float | None, optional_number(0.1, 500, what="amperes")] = None
     keyed: Annotated[str, choice("yes", "no")] = "yes"
     loads: str = ""
-    battery_ah: Annotated[float | None, optional_number(1, 2000, what="the battery in Ah")] = None
     try_fuse_a: Annotated[float | None, optional_number(0.5, 500, what="the other fuse in amperes")] = None
 
 

@@ -9,8 +9,8 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.core.plan.board import PinAt, PinState, PinView, PullUpNeed
-from irongauge.core.plan.modules import INPUTS, FittedModule, PinKind, PullUpFitted
+from irongauge.core.plan.board import PinAt, PinView, PullUpNeed
+from irongauge.core.plan.modules import INPUTS, FittedModule, PinKind
 from irongauge.core.plan.places import Change, PlaceKind
 from irongauge.core.plan.record import PlannedFunction
 from irongauge.core.plan.room import NoRoom, Room
@@ -27,6 +27,7 @@ from irongauge.web.plan.forms import (
     RoomForm,
     TickForm,
     function_from,
+    function_values,
     pin_from,
     wants_from,
 )
@@ -48,17 +49,6 @@ from irongauge.workflows.plans import (
 
 router = APIRouter(include_in_schema=False)
 
-_READ_BY_KINDS = {
-    (PinKind.ANALOGUE,): "analogue",
-    (PinKind.DIGITAL,): "digital",
-    (PinKind.DIGITAL, PinKind.ANALOGUE): "digital or analogue",
-    (PinKind.FREQUENCY,): "frequency",
-    (PinKind.FREQUENCY, PinKind.DIGITAL): "frequency or digital",
-    (PinKind.THERMOCOUPLE,): "thermocouple",
-    (PinKind.BUS,): "bus",
-    (PinKind.OUTPUT,): "output",
-}
-
 
 @dataclass(frozen=True)
 class BoardModule:
@@ -79,9 +69,9 @@ class ChosenFunction:
 
 
 def _board(view: PlanView) -> tuple[BoardModule, ...]:
-    found = []
+    found, board = [], view.plan.board
     for module in view.plan.modules:
-        mine = [p for p in view.plan.board if p.at.module_uid == module.uid]
+        mine = [p for p in board if p.at.module_uid == module.uid]
         shown = tuple(p for p in mine if p.pin.is_input or p.pin.kind is PinKind.OUTPUT)
         found.append(BoardModule(module, shown, len(mine) - len(shown)))
     return tuple(found)
@@ -92,27 +82,6 @@ def _chosen(view: PlanView, typed: str) -> ChosenFunction | None:
     if found is None:
         return None
     return ChosenFunction(found, view.place_name(found.at), changes_of(view, found, None))
-
-
-def _card_values(function: PlannedFunction) -> dict[str, str]:
-    """A function's card as its form shows it."""
-
-    def told(value: float | None) -> str:
-        return "" if value is None else f"{value:g}"
-
-    return {
-        "uid": str(function.uid),
-        "name": function.name,
-        "read_by": _READ_BY_KINDS.get(function.kinds, "analogue"),
-        "pull_up": function.pull_up,
-        "most_v": told(function.most_v),
-        "own_pull_up_ohm": told(function.own_pull_up_ohm),
-        "current_ma": told(function.current_ma),
-        "on_reference": "yes" if function.on_reference else "",
-        "in_use": "yes" if function.in_use else "",
-        "movable": "yes" if function.movable else "",
-        "circuit_uid": str(function.circuit_uid or ""),
-    }
 
 
 _FRESH = {
@@ -140,7 +109,7 @@ def _page(  # noqa: PLR0913  what the board shows
 ) -> Response:
     taken = {f.circuit_uid for f in view.plan.functions}
     function = _chosen(view, chosen)
-    values = {**_FRESH, **(_card_values(function.function) if function else {})}
+    values = {**_FRESH, **(function_values(function.function) if function else {})}
     return pages.render(
         request,
         "inputs.html",
@@ -150,7 +119,7 @@ def _page(  # noqa: PLR0913  what the board shows
         modules=_board(view),
         loose=tuple(f for f in view.plan.functions if f.at is None),
         chosen=function,
-        state=FormState(values) if state is None else FormState({**values, **state.values}, state.errors),
+        state=(state or FormState()).over(values),
         room_found=room,
         has_room=isinstance(room, Room),
         references=view.plan.references(),
@@ -159,8 +128,6 @@ def _page(  # noqa: PLR0913  what the board shows
         needs=tuple(PullUpNeed),
         read_by=READ_BY,
         place_kinds=tuple(PlaceKind),
-        states=tuple(PinState),
-        switchable=PullUpFitted.SWITCHABLE,
         tab="inputs",
     )
 
@@ -292,10 +259,7 @@ def post_tick(request: Request, database: DatabaseDep, uid: str, place_uid: str,
     form, state = read_form(TickForm, posted.values)
     if form is None:
         raise state.first_error()
-    who = None if form.open_again else form.technician_uid
-    if who is None and not form.open_again:
-        raise EntryError("technician_uid", "", "Choose who changed it.")
-    tick_place(database, uid_or_missing("vehicle", uid), uid_or_missing("place", place_uid), who)
+    tick_place(database, uid_or_missing("vehicle", uid), uid_or_missing("place", place_uid), form.who())
     function_uid = uid_or_missing("function", posted.values.get("function_uid", ""))
     return _back(request, uid, function_uid)
 

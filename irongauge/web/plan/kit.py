@@ -27,7 +27,7 @@ def _page(request: Request, pages: Pages, view: KitView, state: FormState, statu
         "kit.html",
         status,
         view=view,
-        state=FormState({"kind": KitKind.PART, "technician_uid": "".join(last), **state.values}, state.errors),
+        state=state.over({"kind": KitKind.PART, "technician_uid": "".join(last)}),
         kinds=tuple(KitKind),
         still=open_lines(view.lines),
         total=total_price(view.lines),
@@ -57,11 +57,13 @@ def post_lines(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
 def post_tick(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     line_uid = uid_or_missing("kit line", uid)
     form, state = read_form(TickForm, posted.values)
-    who = None if form is None or form.open_again else form.technician_uid
-    if form is None or (who is None and not form.open_again):
+    try:
+        if form is None:
+            raise state.first_error()
+        who = form.who()
+    except EntryError as error:
         job_uid = uid_or_missing("job", posted.values.get("job_uid", ""))
-        told = state.with_error(EntryError("technician_uid", "", "Choose who ticks it."))
-        return _page(request, pages, look_at_kit(database, job_uid), told, 422)
+        return _page(request, pages, look_at_kit(database, job_uid), state.with_error(error), 422)
     response = go_to(request.url_for("kit", uid=tick_kit_line(database, line_uid, who)))
     remember(response, _COOKIE, (who,))
     return response

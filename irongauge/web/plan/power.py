@@ -9,7 +9,7 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.core.plan.power import AWG_SIZES, Feed, FeedVerdict, days_asleep, judge_feed, may_raise_fuse
+from irongauge.core.plan.power import FeedVerdict, days_asleep, judge_feed, may_raise_fuse
 from irongauge.core.plan.record import KeptFeed
 from irongauge.errors import EntryError
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
@@ -65,20 +65,12 @@ def _page(  # noqa: PLR0913  what the page shows
     state: FormState | None = None,
     status: int = 200,
     *,
-    asked: Feed | None = None,
+    looked: FeedView | None = None,
 ) -> Response:
     params = request.query_params
     chosen = next((k for k in view.plan.feeds if str(k.uid) == params.get("feed")), None)
     values = {**_FRESH, **({} if chosen is None else _values(chosen))}
-    shown = FormState(values) if state is None else FormState({**values, **state.values}, state.errors)
     feeds = tuple(FeedView(kept, judge_feed(kept.feed), None) for kept in view.plan.feeds)
-    looked = None
-    if asked is not None:
-        raised = None
-        if shown.values.get("try_fuse_a", "").strip():
-            form, _ = read_form(FeedForm, shown.values)
-            raised = None if form is None or form.try_fuse_a is None else may_raise_fuse(asked, form.try_fuse_a)
-        looked = FeedView(KeptFeed(uuid4(), asked), judge_feed(asked), raised)
     sleep_ma = sum(kept.feed.sleep_ma for kept in view.plan.feeds)
     return pages.render(
         request,
@@ -86,14 +78,13 @@ def _page(  # noqa: PLR0913  what the page shows
         status,
         view=view,
         vehicle=view.vehicle,
-        state=shown,
+        state=(state or FormState()).over(values),
         feeds=feeds,
         looked=looked,
         sleep_ma=sleep_ma,
         sleep_days=days_asleep(sleep_ma, _BATTERY_AH),
         battery_ah=_BATTERY_AH,
         awg=_awg,
-        awg_sizes=AWG_SIZES,
         tab="power",
     )
 
@@ -111,7 +102,9 @@ def get_power(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
         except EntryError as error:
             state = state.with_error(error)
         else:
-            return _page(request, pages, view, state, asked=feed)
+            raised = None if form.try_fuse_a is None else may_raise_fuse(feed, form.try_fuse_a)
+            looked = FeedView(KeptFeed(uuid4(), feed), judge_feed(feed), raised)
+            return _page(request, pages, view, state, looked=looked)
     return _page(request, pages, view, state, 422)
 
 

@@ -111,7 +111,7 @@ def _page(  # noqa: PLR0913  what the page shows
         status,
         view=view,
         vehicle=view.vehicle,
-        state=FormState(values) if state is None else FormState({**values, **state.values}, state.errors),
+        state=(state or FormState()).over(values),
         ways=_ways(view, circuit),
         asked=circuit,
         faces=_faces(harness),

@@ -2,33 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
-
-from pydantic import BeforeValidator
-from pydantic_core import PydanticCustomError
+from typing import Annotated
 
 from irongauge.core.shop import HEIGHT_M, Vehicle
-from irongauge.errors import EntryError
 from irongauge.web.forms import Day, OptionalUid, PostedForm, choice, number, text
 
-__all__ = ["CardForm", "NoteForm", "PictureForm", "PromiseForm", "RetireForm", "long_text"]
-
-
-def long_text(longest: int, what: str) -> BeforeValidator:
-    """Text of several lines."""
-
-    def check(value: Any) -> str:
-        typed = str(value or "").replace("\r\n", "\n").strip()
-        try:
-            if not typed:
-                raise EntryError("", "", f"Type {what}.")
-            if len(typed) > longest:
-                raise EntryError("", "", f"That is {len(typed)} characters.", f"At most {longest} fit here.")
-        except EntryError as error:
-            raise PydanticCustomError("entry", "{sentence}", {"sentence": str(error)}) from error
-        return typed
-
-    return BeforeValidator(check)
+__all__ = ["CardForm", "NoteForm", "PictureForm", "PromiseForm", "RetireForm"]
 
 
 class CardForm(PostedForm):
@@ -59,7 +38,7 @@ class PromiseForm(PostedForm):
 
 
 class NoteForm(PostedForm):
-    text: Annotated[str, long_text(2000, "what is worth knowing the next time")]
+    note: Annotated[str, text(2000, what="what is worth knowing the next time", many_lines=True)]
     technician_uid: OptionalUid = None
 
 

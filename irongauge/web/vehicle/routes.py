@@ -49,7 +49,7 @@ def _page(  # noqa: PLR0913  what the page shows
     fresh = FormState(_values(view))
     states = dict.fromkeys(("card", "promise", "note", "picture"), fresh)
     if state is not None:
-        states[part] = FormState({**fresh.values, **state.values}, state.errors)
+        states[part] = state.over(fresh.values)
     board = view.plan.board
     counts = {state: sum(p.state is state and p.pin.is_input for p in board) for state in PinState}
     return pages.render(
@@ -116,7 +116,7 @@ def post_note(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
         try:
             if form.technician_uid is None:
                 raise EntryError("technician_uid", "", "Choose who writes it.")
-            add_note(database, vehicle_uid, form.text, form.technician_uid)
+            add_note(database, vehicle_uid, form.note, form.technician_uid)
         except EntryError as error:
             state = state.with_error(error)
         else:
