@@ -90,14 +90,18 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     database = Database(settings.database_url)
     tokens = FormTokens(read_secret(settings))
 
+    def get_ready() -> None:
+        # One after the other: both frameworks quiet warnings for a moment while they load, which holds for one thread only.
+        for load in (load_tables, rooms.load, partial(_judge_again, database)):
+            load()
+
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
         # Loading the unit tables takes the better part of a second. The Floor does not need them, so it goes first.
         gc.freeze()  # what is loaded stays; looking through it again and again would cost every page some milliseconds
         gc.set_threshold(20_000, 20, 20)
         loop = asyncio.get_running_loop()
-        for load in (load_tables, rooms.load, partial(_judge_again, database)):
-            loop.call_later(_FIRST_PAGE_S, loop.run_in_executor, None, load)
+        loop.call_later(_FIRST_PAGE_S, loop.run_in_executor, None, get_ready)
         yield
         database.close()
 
