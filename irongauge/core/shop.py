@@ -121,7 +121,6 @@ class VehicleChange:
     why: str = ""
     job_uid: UUID | None = None
     technician_uid: UUID | None = None
-    promised_on: date | None = None
 
 
 @dataclass(frozen=True)

@@ -4,10 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from datetime import date
-from typing import Literal
 from uuid import UUID, uuid4
-
-import structlog
 
 from irongauge.core.calibration.record import Calibration
 from irongauge.core.controllers.record import KeptCheck, KeptEntry
@@ -15,13 +12,24 @@ from irongauge.core.plan.kit import KitLine, open_lines
 from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Technician, Vehicle
-from irongauge.errors import EntryError, JobClosedError, RefusedRequestError
+from irongauge.errors import EntryError, RefusedRequestError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.reader import remembered_reader
 from irongauge.workflows.shelf import named
 from irongauge.workflows.verdicts import TimeLeft
-from irongauge.workflows.view import Depth, JobView, People, gathered, now, people_of, require_shop, today
+from irongauge.workflows.view import (
+    Depth,
+    JobView,
+    People,
+    gathered,
+    holds_words,
+    now,
+    people_of,
+    require_open,
+    require_shop,
+    today,
+)
 
 __all__ = [
     "FloorView",
@@ -42,9 +50,6 @@ __all__ = [
     "look_at_sheet",
     "reopen",
 ]
-
-
-log = structlog.get_logger()
 
 
 @dataclass(frozen=True)
@@ -103,17 +108,15 @@ def look_at_floor(database: Database, asked: str = "") -> FloorView:
 
     `asked` leaves only those whose vehicle or title holds each of its words.
     """
-    words = asked.lower().split()
 
     def fits(job: Job) -> bool:
-        said = f"{job.vehicle.tag} {job.vehicle.description} {job.title} {job.number}".lower()
-        return all(word in said for word in words)
+        return holds_words(asked, f"{job.vehicle.tag} {job.vehicle.description} {job.title} {job.number}")
 
     with database.unit() as store:
         shop = require_shop(store)
         people = people_of(store, shop)
         working = tuple(job for job in store.jobs.jobs(shop.uid, is_open=True) if fits(job))
-        latest = store.jobs.jobs(shop.uid, is_open=False, limit=None if words else _LATEST_DONE)
+        latest = store.jobs.jobs(shop.uid, is_open=False, limit=None if asked else _LATEST_DONE)
         done = [JobView(job, ()) for job in latest if fits(job)][:_LATEST_DONE]
         found, vehicles = gathered(store, shop, people, working), store.jobs.vehicles(shop.uid)
     left = TimeLeft(_FLOOR_S)
@@ -182,7 +185,7 @@ def add_job(database: Database, job: Job) -> int:
 def add_circuit(database: Database, job_uid: UUID, circuit: Circuit, *, reader_is_told: bool = False) -> None:
     """Add a circuit to an open job. What the reader shows is taken from the shop's last one on that controller, unless told."""
     with named("uq_circuit_job_uid_name", "name", circuit.name, "a circuit of this job"), database.unit() as store:
-        _require_open(store, job_uid, "update")  # circuits of a job are counted, so they are added one after the other
+        require_open(store, job_uid, "update")  # circuits of a job are counted, so they are added one after the other
         if not reader_is_told:
             circuit = replace(circuit, reader=remembered_reader(store, require_shop(store), circuit))
         store.circuits.add(job_uid, circuit)
@@ -192,7 +195,7 @@ def change_circuit(database: Database, circuit: Circuit) -> None:
     """Correct a circuit's card; its readings stay and are judged against the corrected card."""
     with named("uq_circuit_job_uid_name", "name", circuit.name, "a circuit of this job"), database.unit() as store:
         _old, job_uid = store.circuits.circuit(circuit.uid)
-        _require_open(store, job_uid)
+        require_open(store, job_uid)
         store.circuits.change(circuit)
 
 
@@ -203,7 +206,7 @@ def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
     """
     with database.unit() as store:
         shop = require_shop(store)
-        _require_open(store, job_uid)
+        require_open(store, job_uid)
         if store.jobs.job(job_uid).is_practice:
             raise RefusedRequestError("This job is for practice.", "It has no vehicle to hand over.")
         store.shops.technician(reviewer_uid)
@@ -218,7 +221,7 @@ def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
         )
         raise RefusedRequestError(problem, "Nothing was signed. Finish them on the Bench first.")
     with database.unit() as store:
-        _require_open(store, job_uid, "update")
+        require_open(store, job_uid, "update")
         (now_there,) = gathered(store, shop, people_of(store, shop), (store.jobs.job(job_uid),))
         if now_there.circuits != seen.circuits:
             raise RefusedRequestError("Somebody added to this job meanwhile.", "Nothing was signed. Look at it again.")
@@ -228,13 +231,6 @@ def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
 def reopen(database: Database, job_uid: UUID) -> None:
     with database.unit() as store:
         store.jobs.hand_over(job_uid, None, None)
-
-
-def _require_open(store: Store, job_uid: UUID, lock: Literal["share", "update"] = "share") -> Job:
-    job = store.jobs.job(job_uid, lock)
-    if job.handed_over_at is not None:
-        raise JobClosedError(job.name)
-    return job
 
 
 def check_dates(received_on: date, promised_on: date) -> None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from uuid import UUID, uuid4
 
 from irongauge.core.plan.board import PinAt, PullUpNeed
-from irongauge.core.plan.harness import End, Harness, Path
+from irongauge.core.plan.harness import End, Harness, NodeKind, Path
 from irongauge.core.plan.kit import KitLine
 from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.modules import FittedModule, ModuleType, PinKind
@@ -19,9 +19,10 @@ from irongauge.core.sensors.families import Family
 from irongauge.core.shop import Job, Shop, Vehicle
 from irongauge.errors import BadListError, ChangedMeanwhileError, EntryError, NotFoundError, RefusedRequestError
 from irongauge.store.database import Database
+from irongauge.store.repositories import Store
 from irongauge.workflows.bench import BenchView
-from irongauge.workflows.shelf import named
-from irongauge.workflows.view import People, now, people_of, require_shop
+from irongauge.workflows.shelf import named, numbered
+from irongauge.workflows.view import People, now, people_of, require_known, require_shop
 
 __all__ = [
     "KitView",
@@ -54,6 +55,7 @@ __all__ = [
 ]
 
 _MOST_WIRES = 2000
+_WHERE_WAYS_END = (NodeKind.MODULE, NodeKind.GROUND, NodeKind.FEED)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -68,10 +70,8 @@ class PlanView:
     people: People
 
     def function(self, uid: UUID) -> PlannedFunction:
-        found = next((f for f in self.plan.functions if f.uid == uid), None)
-        if found is None:
-            raise NotFoundError("function", str(uid))
-        return found
+        """One of its functions; `NotFoundError` for none of them."""
+        return _function_in(self.plan, uid)
 
     def place_name(self, at: PinAt | None) -> str:
         """A pin as people call it."""
@@ -79,6 +79,19 @@ class PlanView:
             return "no input"
         module = next((m.name for m in self.plan.modules if m.uid == at.module_uid), "a module that is gone")
         return f"{module} {at.pin}" if len(self.plan.modules) > 1 else at.pin
+
+
+def _function_in(plan: VehiclePlan, uid: UUID) -> PlannedFunction:
+    found = next((function for function in plan.functions if function.uid == uid), None)
+    if found is None:
+        raise NotFoundError("function", str(uid))
+    return found
+
+
+def _to_be_changed(store: Store, plan: VehiclePlan, function_uid: UUID) -> None:
+    """Every place that uses a function's value is to be changed now, so that what was ticked before is open again."""
+    for place in plan.places_of(function_uid):
+        store.plans.save_place(replace(place, done=False), None, None)
 
 
 def look_at_plan(database: Database, vehicle_uid: UUID, *, wiring: bool = True, power: bool = True) -> PlanView:
@@ -92,7 +105,7 @@ def look_at_plan(database: Database, vehicle_uid: UUID, *, wiring: bool = True, 
         return PlanView(
             shop=shop,
             vehicle=vehicle,
-            plan=store.plans.plan(vehicle_uid, vehicle.system_v, wiring=wiring, power=power),
+            plan=store.plans.plan(vehicle, wiring=wiring, power=power),
             shelf=store.plans.module_types(shop.uid),
             circuits=circuits,
             people=people_of(store, shop),
@@ -136,7 +149,7 @@ def fit_module(database: Database, vehicle_uid: UUID, type_uid: UUID, name: str)
 def remove_module(database: Database, vehicle_uid: UUID, uid: UUID) -> None:
     """Take a module out; refused while something stands on it."""
     with database.unit() as store:
-        plan = store.plans.plan(vehicle_uid, 12.0, wiring=False, power=False)
+        plan = store.plans.inputs(vehicle_uid)
         on_it = [f.name for f in plan.functions if f.at is not None and f.at.module_uid == uid]
         if on_it:
             raise RefusedRequestError(f"{', '.join(on_it)} still stand on it.", "Move them first.")
@@ -195,10 +208,8 @@ def assign(  # noqa: PLR0913  what an assignment is made of
     `ChangedMeanwhileError`. Every place that uses its value is to be changed then, so that what was ticked before is open again.
     """
     with database.unit() as store:
-        view = store.plans.plan(vehicle_uid, 12.0, wiring=False, power=False)
-        function = next((f for f in view.functions if f.uid == function_uid), None)
-        if function is None:
-            raise NotFoundError("function", str(function_uid))
+        view = store.plans.inputs(vehicle_uid)
+        function = _function_in(view, function_uid)
         if at is not None and not any(m.uid == at.module_uid and _has_pin(m, at.pin) for m in view.modules):
             raise EntryError("pin", at.pin, "There is no such pin on this vehicle.", "Choose one of the board.")
         stands = "" if function.at is None else f"{function.at.module_uid}:{function.at.pin}"
@@ -206,8 +217,7 @@ def assign(  # noqa: PLR0913  what an assignment is made of
             raise ChangedMeanwhileError(f"the input of {function.name}")
         store.plans.save_function(vehicle_uid, replace(function, at=at, pull_up_on=pull_up_on, reserved=reserved))
         if at != function.at:
-            for place in view.places_of(function_uid):
-                store.plans.save_place(replace(place, done=False), None, None)
+            _to_be_changed(store, view, function_uid)
 
 
 def _has_pin(module: FittedModule, name: str) -> bool:
@@ -224,12 +234,11 @@ def add_place(database: Database, place: ValuePlace) -> None:
 def tick_place(database: Database, vehicle_uid: UUID, uid: UUID, technician_uid: UUID | None) -> None:
     """Say that a place was changed; without a technician, that it is open again."""
     with database.unit() as store:
-        plan = store.plans.plan(vehicle_uid, 12.0, wiring=False, power=False)
+        plan = store.plans.inputs(vehicle_uid)
         place = next((p for p in plan.places if p.uid == uid), None)
         if place is None:
             raise NotFoundError("place", str(uid))
-        if technician_uid is not None:
-            store.shops.technician(technician_uid)
+        require_known(store, technician_uid)
         done_at = None if technician_uid is None else now()
         store.plans.save_place(replace(place, done=technician_uid is not None), technician_uid, done_at)
 
@@ -243,10 +252,8 @@ def changes_of(view: PlanView, function: PlannedFunction, to: PinAt | None) -> t
 def remove_function(database: Database, vehicle_uid: UUID, uid: UUID) -> None:
     """Remove a function; refused while a place that uses its value has not been changed."""
     with database.unit() as store:
-        plan = store.plans.plan(vehicle_uid, 12.0, wiring=False, power=False)
-        function = next((f for f in plan.functions if f.uid == uid), None)
-        if function is None:
-            raise NotFoundError("function", str(uid))
+        plan = store.plans.inputs(vehicle_uid)
+        function = _function_in(plan, uid)
         places = plan.places_of(uid)
         if not may_be_removed(places):
             still = ", ".join(place.name for place in places if not place.done)
@@ -262,7 +269,7 @@ def find_room(view: PlanView, wants: Sequence[Want]) -> Room | NoRoom:
 def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
     """Do what was found: move and free functions, reserve the inputs that were wanted."""
     with database.unit() as store:
-        plan = store.plans.plan(vehicle_uid, 12.0, wiring=False, power=False)
+        plan = store.plans.inputs(vehicle_uid)
         known = {f.uid: f for f in plan.functions}
         for move in room.moves:
             function = known.get(move.function.uid)
@@ -278,13 +285,12 @@ def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
                 function = replace(function, own_pull_up_ohm=None)
             known[function.uid] = function
             store.plans.save_function(vehicle_uid, function)
-            for place in plan.places_of(function.uid):
-                store.plans.save_place(replace(place, done=False), None, None)
+            _to_be_changed(store, plan, function.uid)
         switched = {move.function.uid for move in room.moves if move.kind is MoveKind.SWITCH_ON}
         names = {f.name for f in known.values()}
         for placed in room.placed:
             f = placed.function
-            name = next(n for n in (f.name, *(f"{f.name} {k}" for k in range(2, 1000))) if n not in names)
+            name = f.name if f.name not in names else numbered(f.name, names)
             names.add(name)
             store.plans.save_function(
                 vehicle_uid,
@@ -317,11 +323,12 @@ def save_harness(database: Database, vehicle_uid: UUID, harness: Harness) -> Non
 
 def paths_of(view: PlanView, circuit: Circuit) -> tuple[tuple[str, Path], ...]:
     """For each pin of a circuit the way from the sensor to the module, as far as the harness has it."""
-    harness, modules = view.plan.harness, {m.name for m in view.plan.modules}
+    harness = view.plan.harness
+    stops = {m.name for m in view.plan.modules} | {node.name for node in harness.nodes if node.kind in _WHERE_WAYS_END}
     found = []
     for pin in circuit.pins:
         start = End(circuit.name, pin.cavity)
-        ends = [end for end in harness.reached_from(start) if end.node in modules or end.node in _grounds(harness)]
+        ends = [end for end in harness.reached_from(start) if end.node in stops]
         paths = [path for path in (harness.path(start, end) for end in ends) if path is not None]
         if paths:
             found.append((pin.cavity, min(paths, key=lambda path: path.length_m)))
@@ -352,10 +359,6 @@ def ways_of_blamed_wire(database: Database, bench: BenchView) -> tuple[WireWay, 
         for cavity, path in paths_of(plan, bench.view.circuit)
         if roles[cavity] in blamed
     )
-
-
-def _grounds(harness: Harness) -> set[str]:
-    return {node.name for node in harness.nodes if node.kind in {"ground", "feed", "module"}}
 
 
 def save_feed(database: Database, vehicle_uid: UUID, kept: KeptFeed) -> None:
@@ -414,8 +417,7 @@ def tick_kit_line(database: Database, uid: UUID, technician_uid: UUID | None) ->
     """Tick a line, or without a technician open it again; gives back its job."""
     with database.unit() as store:
         _, job_uid = store.plans.kit_line(uid)
-        if technician_uid is not None:
-            store.shops.technician(technician_uid)
+        require_known(store, technician_uid)
         store.plans.tick(uid, technician_uid, None if technician_uid is None else now())
         return job_uid
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from itertools import count
 from uuid import UUID, uuid4
 
 from sqlalchemy.exc import IntegrityError
@@ -27,6 +28,7 @@ __all__ = [
     "look_at_sensor_type",
     "look_at_shelf",
     "named",
+    "numbered",
     "open_shop",
 ]
 
@@ -54,6 +56,11 @@ def named(constraint: str, field: str, typed: str, kind: str) -> Iterator[None]:
         raise EntryError(
             field, typed, f"{quoted(typed)} is already the name of {kind}.", "Choose another name."
         ) from error
+
+
+def numbered(stem: str, taken: Collection[str], first: int = 2) -> str:
+    """The stem with the first number from `first` on that makes a name which nothing has."""
+    return next(name for n in count(first) if (name := f"{stem} {n}") not in taken)
 
 
 def open_shop(database: Database, shop: Shop, technician_name: str) -> None:

@@ -7,7 +7,6 @@ is ever read so.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from itertools import count
 from uuid import UUID, uuid4
 
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
@@ -19,6 +18,7 @@ from irongauge.errors import RefusedRequestError
 from irongauge.store.database import Database
 from irongauge.workflows.bench import BenchView, NewReading, Recorded, look_at_bench, record_reading
 from irongauge.workflows.jobs import add_circuit
+from irongauge.workflows.shelf import numbered
 from irongauge.workflows.view import Depth
 
 __all__ = ["Debrief", "debrief", "hidden_fault", "may_simulate", "practise_again", "simulate_reading"]
@@ -94,19 +94,19 @@ class Debrief:
 
 def debrief(view: BenchView) -> Debrief | None:
     """The end of a practice circuit; None on a customer's job."""
-    from irongauge.core.bench.wiring import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
-    from irongauge.core.diagnosis.faults import words_of  # noqa: PLC0415
-    from irongauge.core.diagnosis.strategy import cost_min, state_of  # noqa: PLC0415
-
     if not view.job.job.is_practice or not view.view.assessment.case.is_known:
         return None
+    from irongauge.core.bench.wiring import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
+    from irongauge.core.diagnosis.faults import words_of  # noqa: PLC0415  nor does a customer's job
+    from irongauge.core.diagnosis.strategy import cost_min, state_of  # noqa: PLC0415  nor does a customer's job
+
     assessment = view.view.assessment
     hidden = hidden_fault(assessment.case)
     wiring = wiring_of(assessment.case)
     taken = [wiring.role_point_of(r.test_point) for r in view.view.readings]
     checks = [check for check in taken if check is not None]
     pairs = list(zip([None, *checks], checks, strict=False))
-    is_repaired = any(r.reason is SupersedeReason.REPAIRED for r in view.view.readings)
+    is_repaired = _is_repaired(view.view.readings)
     # A healthy circuit has no fault to name: it is found where the verdict is good.
     named = set() if assessment.diagnosis is None else {suspect.fault for suspect in assessment.diagnosis.group}
     done = assessment.verdict.level
@@ -131,10 +131,14 @@ def practise_again(database: Database, circuit_uid: UUID) -> UUID:
     stem, last = (stem, int(number)) if stem and number.isdecimal() and len(number) < _FEW_DIGITS else (circuit.name, 1)
     with database.unit() as store:
         names = {c.name for c in store.circuits.of_jobs([view.job.job.uid])[view.job.job.uid]}
-    name = next(f"{stem[:70]} {n}" for n in count(last + 1) if f"{stem[:70]} {n}" not in names)
-    again = replace(circuit, uid=uuid4(), name=name)
+    again = replace(circuit, uid=uuid4(), name=numbered(stem[:70], names, last + 1))
     add_circuit(database, view.job.job.uid, again, reader_is_told=True)
     return again.uid
+
+
+def _is_repaired(readings: tuple[Reading, ...]) -> bool:
+    """True since the first reading that was taken after repair: what was hidden counts as put right."""
+    return any(reading.reason is SupersedeReason.REPAIRED for reading in readings)
 
 
 def _answer(case: BenchCase, test_point: TestPoint, readings: tuple[Reading, ...]) -> str:
@@ -143,8 +147,7 @@ def _answer(case: BenchCase, test_point: TestPoint, readings: tuple[Reading, ...
     from irongauge.instruments.simulated import SimulatedVehicle, read_test_point  # noqa: PLC0415  the Floor's marks need no numbers package
 
     wiring = wiring_of(case)
-    mended = any(r.reason is SupersedeReason.REPAIRED for r in readings)
-    fault = HEALTHY if mended else hidden_fault(case)
+    fault = HEALTHY if _is_repaired(readings) else hidden_fault(case)
     subject = replace(wiring.subject, battery_v=_RESTED * case.system_v)
     value = read_test_point(SimulatedVehicle(subject, fault, case.circuit.uid.int % 2**31), wiring, test_point)
     if isinstance(value, str):

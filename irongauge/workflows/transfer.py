@@ -43,7 +43,7 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         readings = store.readings.of_circuits(c.uid for c in circuits)
         people = people_of(store, shop)
         kept = kept_of(store, circuits)
-        kit, plan = store.plans.kit(job_uid), store.plans.plan(job.vehicle.uid, job.vehicle.system_v)
+        kit, plan = store.plans.kit(job_uid), store.plans.plan(job.vehicle)
         (found,) = gathered(store, shop, people, (job,))
     verdicts = {v.circuit.uid: v.assessment.verdict for v in found.judged(database).circuits}
     every = [r for group in readings.values() for r in group]
@@ -165,7 +165,7 @@ class _TakenIn:
     def plan(self, vehicle: Vehicle, plan: VehiclePlan) -> None:
         """Take a vehicle's plan in, unless one is here already."""
         plans = self._store.plans
-        here = plans.plan(vehicle.uid, vehicle.system_v)
+        here = plans.plan(vehicle)
         if plan == VehiclePlan():
             return
         if here != VehiclePlan():

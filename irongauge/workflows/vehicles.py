@@ -8,12 +8,24 @@ from uuid import UUID, uuid4
 
 from irongauge.core.plan.record import VehiclePlan
 from irongauge.core.shop import Job, Picture, Shop, Vehicle, VehicleChange, VehicleNote
-from irongauge.errors import ChangedMeanwhileError, EntryError, JobClosedError
+from irongauge.errors import ChangedMeanwhileError, EntryError
 from irongauge.formats.pictures import CleanPicture
 from irongauge.store.database import Database
+from irongauge.workflows.jobs import check_dates
 from irongauge.workflows.shelf import named
 from irongauge.workflows.verdicts import TimeLeft
-from irongauge.workflows.view import JobView, People, gathered, now, people_of, require_shop, today
+from irongauge.workflows.view import (
+    JobView,
+    People,
+    gathered,
+    holds_words,
+    now,
+    people_of,
+    require_known,
+    require_open,
+    require_shop,
+    today,
+)
 
 __all__ = [
     "MOST_PICTURES",
@@ -51,11 +63,10 @@ class VehicleView:
 
 def find_vehicles(database: Database, asked: str) -> tuple[Shop, tuple[Vehicle, ...]]:
     """Vehicles whose tag or description holds every word that is asked for; all of them where nothing is."""
-    words = asked.lower().split()
     with database.unit() as store:
         shop = require_shop(store)
         every = store.jobs.vehicles(shop.uid)
-    return shop, tuple(v for v in every if all(word in f"{v.tag} {v.description}".lower() for word in words))
+    return shop, tuple(v for v in every if holds_words(asked, f"{v.tag} {v.description}"))
 
 
 def look_at_vehicle(database: Database, uid: UUID) -> VehicleView:
@@ -63,7 +74,7 @@ def look_at_vehicle(database: Database, uid: UUID) -> VehicleView:
         shop = require_shop(store)
         people, vehicle = people_of(store, shop), store.jobs.vehicle(uid)
         found = gathered(store, shop, people, store.jobs.jobs_of(uid))
-        plan = store.plans.plan(uid, vehicle.system_v, wiring=False, power=False)
+        plan = store.plans.inputs(uid)
         notes, pictures = store.vehicles.notes(uid), store.vehicles.pictures(uid)
         changes = store.vehicles.changes(uid)
         connectors = store.plans.connectors(uid)
@@ -97,8 +108,7 @@ def change_vehicle(database: Database, vehicle: Vehicle, seen: Vehicle, technici
     """
     with named("uq_vehicle_shop_uid_tag", "tag", vehicle.tag, "a vehicle"), database.unit() as store:
         old = store.jobs.vehicle(vehicle.uid, lock=True)
-        if technician_uid is not None:
-            store.shops.technician(technician_uid)
+        require_known(store, technician_uid)
         if old != seen:
             changed = [label for name, label in _FIELDS if getattr(old, name) != getattr(seen, name)]
             raise ChangedMeanwhileError(f"the {', '.join(changed)} of {old.tag}")
@@ -127,16 +137,11 @@ def move_promise(  # noqa: PLR0913  what a moved promise is made of
 ) -> Job:
     """Promise an open job for another day, with why; gives back the job as it is then."""
     with database.unit() as store:
-        job = store.jobs.job(job_uid, "update")
-        if technician_uid is not None:
-            store.shops.technician(technician_uid)
-        if job.handed_over_at is not None:
-            raise JobClosedError(job.name)
+        job = require_open(store, job_uid, "update")
+        require_known(store, technician_uid)
         if seen is not None and seen != job.promised_on:
             raise ChangedMeanwhileError(f"the promise to {job.promised_on.isoformat()}")
-        if promised_on < job.received_on:
-            problem = f"{promised_on.isoformat()} is before the day it came in."
-            raise EntryError("promised_on", promised_on.isoformat(), problem, "Choose that day or a later one.")
+        check_dates(job.received_on, promised_on)
         if promised_on != job.promised_on:
             change = VehicleChange(
                 uid=uuid4(),
@@ -147,10 +152,9 @@ def move_promise(  # noqa: PLR0913  what a moved promise is made of
                 why=why,
                 job_uid=job.uid,
                 technician_uid=technician_uid,
-                promised_on=promised_on,
             )
             store.vehicles.record(job.vehicle.uid, change)
-            store.vehicles.move_promise(change)
+            store.jobs.move_promise(job.uid, promised_on)
         return replace(job, promised_on=promised_on)
 
 
@@ -161,9 +165,7 @@ def retire_circuit(database: Database, circuit_uid: UUID, why: str) -> UUID:
     """
     with database.unit() as store:
         circuit, job_uid = store.circuits.circuit(circuit_uid)
-        job = store.jobs.job(job_uid, "update")
-        if job.handed_over_at is not None:
-            raise JobClosedError(job.name)
+        require_open(store, job_uid, "update")
         store.circuits.change(replace(circuit, retired_why=why))
         return job_uid
 

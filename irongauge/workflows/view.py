@@ -6,6 +6,7 @@ from collections import Counter
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from enum import Enum
+from typing import Literal
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
@@ -26,9 +27,12 @@ __all__ = [
     "JobView",
     "People",
     "gathered",
+    "holds_words",
     "now",
     "open_job",
     "people_of",
+    "require_known",
+    "require_open",
     "require_shop",
     "today",
 ]
@@ -106,13 +110,29 @@ def people_of(store: Store, shop: Shop) -> People:
     return People(store.shops.technicians(shop.uid), store.shelf.instruments(shop.uid))
 
 
+def require_open(store: Store, job_uid: UUID, lock: Literal["share", "update"] = "share") -> Job:
+    """A job, held open until the unit of work ends; `JobClosedError` after hand-over."""
+    job = store.jobs.job(job_uid, lock)
+    if job.handed_over_at is not None:
+        raise JobClosedError(job.name)
+    return job
+
+
 def open_job(store: Store, circuit_uid: UUID) -> tuple[Circuit, Job]:
     """A circuit and its job, held open until the unit of work ends; `JobClosedError` after hand-over."""
     circuit, job_uid = store.circuits.circuit(circuit_uid)
-    job = store.jobs.job(job_uid, "share")
-    if job.handed_over_at is not None:
-        raise JobClosedError(job.name)
-    return circuit, job
+    return circuit, require_open(store, job_uid)
+
+
+def require_known(store: Store, technician_uid: UUID | None) -> None:
+    """Raise `NotFoundError` where somebody is named who is not in this shop; nobody may be named."""
+    if technician_uid is not None:
+        store.shops.technician(technician_uid)
+
+
+def holds_words(asked: str, said: str) -> bool:
+    """True where every word that is asked for is in what is said, in capitals or not; nothing asked for is in everything."""
+    return all(word in said.lower() for word in asked.lower().split())
 
 
 class Depth(Enum):

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Literal
 from uuid import UUID
 
-from sqlalchemy import select, text
+from sqlalchemy import select, text, update
 from sqlalchemy.orm import Session
 
 from irongauge.core.shop import Job, Vehicle
@@ -128,6 +128,10 @@ class JobRepository:
 
     def number_is_free(self, number: int) -> bool:
         return self._session.scalar(select(JobRow.uid).where(JobRow.number == number)) is None
+
+    def move_promise(self, uid: UUID, promised_on: date) -> None:
+        """Promise a job, which the caller holds, for another day."""
+        self._session.execute(update(JobRow).where(JobRow.uid == uid).values(promised_on=promised_on))
 
     def hand_over(self, uid: UUID, at: datetime | None, reviewer_uid: UUID | None) -> None:
         """Close the job, or reopen it with None and None."""

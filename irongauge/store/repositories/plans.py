@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import datetime
 from uuid import UUID
 
@@ -18,6 +18,7 @@ from irongauge.core.plan.modules import FittedModule, ModuleKind, ModulePin, Mod
 from irongauge.core.plan.places import PlaceKind, ValuePlace
 from irongauge.core.plan.power import Feed, Load, WireRun
 from irongauge.core.plan.record import KeptFeed, KeptMap, PlannedFunction, VehiclePlan
+from irongauge.core.shop import Vehicle
 from irongauge.errors import NotFoundError
 from irongauge.store.plan_models import (
     FeedRow,
@@ -61,6 +62,16 @@ def _function_of(row: FunctionRow) -> PlannedFunction:
         circuit_uid=row.circuit_uid,
         current_ma=row.current_ma,
         on_reference=row.on_reference,
+    )
+
+
+def _place_of(row: ValuePlaceRow) -> ValuePlace:
+    return ValuePlace(
+        uid=row.uid,
+        function_uid=row.function_uid,
+        kind=PlaceKind(row.kind),
+        name=row.name,
+        done=row.done_at is not None,
     )
 
 
@@ -146,56 +157,55 @@ class PlanRepository:
 
     # One vehicle's plan
 
-    def plan(self, vehicle_uid: UUID, system_v: float, *, wiring: bool = True, power: bool = True) -> VehiclePlan:
+    def plan(self, vehicle: Vehicle, *, wiring: bool = True, power: bool = True) -> VehiclePlan:
         """Everything that is planned and wired on a vehicle; without its harness and connector maps, or its feeds, where those
         are not asked for.
         """
-        s = self._session
-        modules = s.scalars(
+        plan = self.inputs(vehicle.uid)
+        if wiring:
+            plan = replace(plan, harness=self.harness(vehicle.uid), maps=self.maps(vehicle.uid))
+        return replace(plan, feeds=self.feeds(vehicle)) if power else plan
+
+    def inputs(self, vehicle_uid: UUID) -> VehiclePlan:
+        """A vehicle's modules, functions and the places that use them, and nothing else of its plan."""
+        modules = self._session.scalars(
             select(FittedModuleRow).where(FittedModuleRow.vehicle_uid == vehicle_uid).order_by(FittedModuleRow.name)
-        ).all()
-        functions = s.scalars(
+        )
+        functions = self._session.scalars(
             select(FunctionRow).where(FunctionRow.vehicle_uid == vehicle_uid).order_by(FunctionRow.name)
-        ).all()
-        places = s.scalars(
+        )
+        places = self._session.scalars(
             select(ValuePlaceRow)
             .join(FunctionRow, FunctionRow.uid == ValuePlaceRow.function_uid)
             .where(FunctionRow.vehicle_uid == vehicle_uid)
             .order_by(ValuePlaceRow.kind, ValuePlaceRow.name)
-        ).all()
-        feeds = (
-            s.scalars(select(FeedRow).where(FeedRow.vehicle_uid == vehicle_uid).order_by(FeedRow.name)).all()
-            if power
-            else ()
         )
-        newest_first = select(MapRow).where(MapRow.vehicle_uid == vehicle_uid).order_by(MapRow.kept_at.desc())
-        maps = s.scalars(newest_first).all() if wiring else ()
         return VehiclePlan(
             modules=tuple(FittedModule(row.uid, row.name, _type_of(row.type)) for row in modules),
             functions=tuple(_function_of(row) for row in functions),
-            places=tuple(
-                ValuePlace(
-                    uid=row.uid,
-                    function_uid=row.function_uid,
-                    kind=PlaceKind(row.kind),
-                    name=row.name,
-                    done=row.done_at is not None,
-                )
-                for row in places
-            ),
-            harness=self.harness(vehicle_uid) if wiring else Harness((), ()),
-            feeds=tuple(_feed_of(row, system_v) for row in feeds),
-            maps=tuple(
-                KeptMap(
-                    uid=row.uid,
-                    name=row.name,
-                    ours=_cavities(row.ours),
-                    theirs=_cavities(row.theirs),
-                    kept_at=row.kept_at,
-                    technician_uid=row.technician_uid,
-                )
-                for row in maps
-            ),
+            places=tuple(_place_of(row) for row in places),
+        )
+
+    def feeds(self, vehicle: Vehicle) -> tuple[KeptFeed, ...]:
+        """A vehicle's feeds, at its system's volts."""
+        rows = self._session.scalars(select(FeedRow).where(FeedRow.vehicle_uid == vehicle.uid).order_by(FeedRow.name))
+        return tuple(_feed_of(row, vehicle.system_v) for row in rows)
+
+    def maps(self, vehicle_uid: UUID) -> tuple[KeptMap, ...]:
+        """Connectors of a vehicle that were put together, the newest first."""
+        rows = self._session.scalars(
+            select(MapRow).where(MapRow.vehicle_uid == vehicle_uid).order_by(MapRow.kept_at.desc())
+        )
+        return tuple(
+            KeptMap(
+                uid=row.uid,
+                name=row.name,
+                ours=_cavities(row.ours),
+                theirs=_cavities(row.theirs),
+                kept_at=row.kept_at,
+                technician_uid=row.technician_uid,
+            )
+            for row in rows
         )
 
     def harness(self, vehicle_uid: UUID) -> Harness:

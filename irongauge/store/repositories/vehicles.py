@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from irongauge.core.shop import Picture, Vehicle, VehicleChange, VehicleNote
 from irongauge.errors import NotFoundError
-from irongauge.store.models import JobRow, VehicleRow
+from irongauge.store.models import VehicleRow
 from irongauge.store.plan_models import PictureRow, VehicleChangeRow, VehicleNoteRow
 
 __all__ = ["VehicleRepository"]
@@ -37,14 +37,6 @@ class VehicleRepository:
             raise NotFoundError("vehicle", str(vehicle.uid))
         row.tag, row.description = vehicle.tag, vehicle.description
         row.system_v, row.height_m = vehicle.system_v, vehicle.height_m
-        self._session.flush()
-
-    def move_promise(self, change: VehicleChange) -> None:
-        """Put the promise of a job, which the caller holds, to another day; the change says which."""
-        row = self._session.get(JobRow, change.job_uid)
-        if row is None:
-            raise NotFoundError("job", str(change.job_uid))
-        row.promised_on = change.promised_on or row.promised_on
         self._session.flush()
 
     def record(self, vehicle_uid: UUID, change: VehicleChange) -> None:
