@@ -19,7 +19,9 @@ from irongauge.core.measure.quantities import Limits
 from irongauge.core.plan.harness import End, Harness, Node, NodeKind, Wire
 from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.modules import ModulePin, PinKind, PullUpFitted
-from irongauge.errors import BadListError, EntryError, as_sentence, quoted
+from irongauge.errors import BadListError, EntryError, quoted
+from irongauge.formats.columns import MARKS, cells_of
+from irongauge.formats.lists import lines_of, made_of_each
 
 __all__ = [
     "NODE_COLUMNS",
@@ -40,8 +42,7 @@ WIRE_COLUMNS = ("wire", "from", "to", "colour", "mm2", "length_m", "shield")
 PIN_COLUMNS = ("pin", "kind", "most_v", "bits", "pull_up", "pull_up_ohm", "pull_up_v", "reference_v", "reference_ma")
 CAVITY_COLUMNS = ("number", "colour", "function")
 _MOST_ROWS = 10_000
-_MOST_TOLD = 20  # of the problems of one list; the rest is counted
-_MARKS = ";\t,|"
+_MARKS = tuple(mark for mark in MARKS if mark != " ")  # names have blanks in them
 _AREA, _LENGTH = Limits(0.05, 500.0), Limits(0.001, 1000.0)
 # Headings as people write them, beside our own.
 _SAME = {
@@ -57,15 +58,13 @@ Cells = dict[str, str]
 
 def _rows(text: str, columns: Sequence[str], field: str) -> list[tuple[int, Cells]]:
     """Lines with their numbers, cells by column. A first line that names columns may put them in any order."""
-    lines = [(number, line) for number, line in enumerate(text.splitlines(), 1) if line.strip()]
+    lines = lines_of(text)
     if len(lines) > _MOST_ROWS + 1:
         raise BadListError(field, [f"It has {len(lines)} lines; {_MOST_ROWS} are the most."])
     if not lines:
         return []
     mark = max(_MARKS, key=lines[0][1].count)
-    parted = [
-        (number, [c.strip() for c in next(csv.reader(io.StringIO(line), delimiter=mark))]) for number, line in lines
-    ]
+    parted = [(number, cells_of(line, mark)) for number, line in lines]
     named = [_SAME.get(cell.lower(), cell.lower()) for cell in parted[0][1]]
     if named[0] in columns and sum(name in columns for name in named) * 2 > len(named):
         return [(number, dict(zip(named, cells, strict=False))) for number, cells in parted[1:]]
@@ -73,19 +72,7 @@ def _rows(text: str, columns: Sequence[str], field: str) -> list[tuple[int, Cell
 
 
 def _read(text: str, columns: Sequence[str], field: str, make: Callable[[Cells], _Row]) -> tuple[_Row, ...]:
-    """Every row made into what it says; `BadListError` with all that is wrong, each with its line."""
-    found, problems = [], []
-    for number, cells in _rows(text, columns, field):
-        try:
-            found.append(make(cells))
-        except EntryError as error:
-            problems.append(f"Line {number}: {error}")
-        except ValueError as error:
-            problems.append(f"Line {number}: {as_sentence(error)}")
-    if problems:
-        more = len(problems) - _MOST_TOLD
-        raise BadListError(field, problems[:_MOST_TOLD] + ([f"And {more} more."] if more > 0 else []))
-    return tuple(found)
+    return made_of_each(_rows(text, columns, field), field, make)
 
 
 def _number(cells: Cells, name: str, limits: Limits, default: float | None = None) -> float:

@@ -13,7 +13,8 @@ from irongauge.core.plan.chain import FORMS_IN_ORDER, Form, Mismatch, Side, Stag
 from irongauge.core.plan.cutting import hose_error
 from irongauge.core.plan.joints import Joint, JointPlace, ReturnAdvice, advise_joint, advise_return
 from irongauge.core.sensors.circuits import Circuit
-from irongauge.errors import BadListError, EntryError, quoted
+from irongauge.errors import EntryError, quoted
+from irongauge.formats.lists import lines_of, made_of_each
 from irongauge.web.deps import DatabaseDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, read_form
 from irongauge.workflows.plans import PlanView, look_at_plan
@@ -63,24 +64,21 @@ def _returned(form: AdviceForm, circuit: Circuit | None) -> tuple[ReturnAdvice, 
 
 def stages_from(typed: str) -> tuple[Stage, ...]:
     """Lines of `name; takes …; gives …`; `BadListError` tells every line that cannot be read."""
-    found, problems = [], []
-    for at, line in enumerate((part for part in typed.splitlines() if part.strip()), 1):
-        name, *sides = (part.strip() for part in line.split(";"))
-        told: dict[str, Side] = {}
-        try:
-            for side in sides:
-                verb, _, rest = side.partition(" ")
-                if verb.lower() not in {"takes", "gives"}:
-                    raise EntryError("stages", side, f"{quoted(side)} begins with neither takes nor gives.")
-                told[verb.lower()] = _side(rest)
-            found.append(Stage(name[:80], told.get("takes"), told.get("gives")))
-        except EntryError as error:
-            problems.append(f"Line {at}: {error}")
-    if problems:
-        raise BadListError("stages", problems[:20])
+    found = made_of_each(lines_of(typed), "stages", _stage)
     if len(found) < 2:  # noqa: PLR2004  a chain has two ends
         raise EntryError("stages", typed, "A chain has two stages or more.", "Write one to a line.")
-    return tuple(found)
+    return found
+
+
+def _stage(line: str) -> Stage:
+    name, *sides = (part.strip() for part in line.split(";"))
+    told: dict[str, Side] = {}
+    for side in sides:
+        verb, _, rest = side.partition(" ")
+        if verb.lower() not in {"takes", "gives"}:
+            raise EntryError("stages", side, f"{quoted(side)} begins with neither takes nor gives.")
+        told[verb.lower()] = _side(rest)
+    return Stage(name[:80], told.get("takes"), told.get("gives"))
 
 
 def _side(typed: str) -> Side:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
+from functools import partial
 from typing import Annotated
 from uuid import UUID, uuid4
 
@@ -17,7 +18,9 @@ from irongauge.core.plan.power import Feed, Load, WireRun
 from irongauge.core.plan.record import PlannedFunction
 from irongauge.core.plan.room import Want
 from irongauge.errors import BadListError, EntryError, as_sentence, quoted
+from irongauge.formats.columns import cells_of
 from irongauge.formats.harness_csv import read_pins
+from irongauge.formats.lists import lines_of, made_of_each
 from irongauge.web.forms import OptionalUid, PostedForm, choice, number, optional_number, text
 
 __all__ = [
@@ -235,32 +238,23 @@ _LOAD_CELLS = ("steady A", "peak A", "duty in %", "sleep mA")
 
 def _loads(typed: str, *, keyed: bool) -> tuple[Load, ...]:
     """Lines of `name; steady A; peak A; duty %; sleep mA`; all but the first two may be left out."""
-    found, problems = [], []
-    for at, line in enumerate((part for part in typed.splitlines() if part.strip()), 1):
-        mark = ";" if ";" in line else "\t" if "\t" in line else ","
-        name, *cells = (cell.strip() for cell in line.split(mark))
-        try:
-            figures = [_figure(cell, what) for cell, what in zip(cells, _LOAD_CELLS, strict=False)]
-            if not name or not figures or figures[0] is None:
-                raise EntryError("loads", line, f"{quoted(line)} has no name or no amperes.", "Write: Oil gauge; 0.4")
-            steady_a, peak_a, duty_pct, sleep_ma = (figures + [None] * 4)[:4]
-            found.append(
-                Load(
-                    name=name[:60],
-                    steady_a=steady_a or 0.0,
-                    peak_a=peak_a,
-                    duty=1.0 if duty_pct is None else duty_pct / 100,
-                    keyed=keyed,
-                    sleep_ma=sleep_ma or 0.0,
-                )
-            )
-        except EntryError as error:
-            problems.append(f"Line {at}: {error}")
-        except ValueError as error:
-            problems.append(f"Line {at}: {as_sentence(error)}")
-    if problems:
-        raise BadListError("loads", problems[:20])
-    return tuple(found)
+    return made_of_each(lines_of(typed), "loads", partial(_load, keyed=keyed))
+
+
+def _load(line: str, *, keyed: bool) -> Load:
+    name, *cells = cells_of(line, next((mark for mark in ";\t" if mark in line), ","))
+    figures = [_figure(cell, what) for cell, what in zip(cells, _LOAD_CELLS, strict=False)]
+    if not name or not figures or figures[0] is None:
+        raise EntryError("loads", line, f"{quoted(line)} has no name or no amperes.", "Write: Oil gauge; 0.4")
+    steady_a, peak_a, duty_pct, sleep_ma = (figures + [None] * 4)[:4]
+    return Load(
+        name=name[:60],
+        steady_a=steady_a or 0.0,
+        peak_a=peak_a,
+        duty=1.0 if duty_pct is None else duty_pct / 100,
+        keyed=keyed,
+        sleep_ma=sleep_ma or 0.0,
+    )
 
 
 def _figure(cell: str, what: str) -> float | None:
@@ -292,21 +286,18 @@ class KitForm(PostedForm):
 
 def kit_lines_from(form: KitForm, values: Mapping[str, str]) -> tuple[KitLine, ...]:
     """A line for each line typed; a price may stand behind a semicolon. `BadListError` tells every bad one."""
-    found, problems = [], []
-    for at, line in enumerate((part for part in form.lines.splitlines() if part.strip()), 1):
-        name, _, price = line.partition(";")
-        try:
-            amount = _price(price.strip()) if price.strip() else None
-            if not name.strip() or len(name.strip()) > 200:  # noqa: PLR2004  what the table holds
-                raise EntryError("lines", line, f"{quoted(line)} is empty or too long.", "At most 200 letters fit.")
-            found.append(KitLine(uid=uuid4(), kind=KitKind(form.kind), text=name.strip(), price=amount))
-        except EntryError as error:
-            problems.append(f"Line {at}: {error}")
-    if problems:
-        raise BadListError("lines", problems[:20])
+    found = made_of_each(lines_of(form.lines), "lines", partial(_kit_line, KitKind(form.kind)))
     if not found:
         raise EntryError("lines", values.get("lines", ""), "Nothing was typed.", "Write a line for each part.")
-    return tuple(found)
+    return found
+
+
+def _kit_line(kind: KitKind, line: str) -> KitLine:
+    name, _, price = line.partition(";")
+    amount = _price(price.strip()) if price.strip() else None
+    if not name.strip() or len(name.strip()) > 200:  # noqa: PLR2004  what the table holds
+        raise EntryError("lines", line, f"{quoted(line)} is empty or too long.", "At most 200 letters fit.")
+    return KitLine(uid=uuid4(), kind=kind, text=name.strip(), price=amount)
 
 
 def _price(typed: str) -> float:
