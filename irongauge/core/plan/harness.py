@@ -18,7 +18,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     import networkx as nx
 
-__all__ = ["End", "FaceSide", "Harness", "Node", "NodeKind", "Path", "Wire", "face_order"]
+__all__ = ["WITH_CAVITIES", "End", "FaceSide", "Harness", "Node", "NodeKind", "Path", "Wire", "face_order"]
 
 
 class NodeKind(StrEnum):
@@ -26,9 +26,8 @@ class NodeKind(StrEnum):
 
     SENSOR = "sensor"
     CONNECTOR = "connector"
-    ADAPTER = (
-        "adapter"  # sits between a sensor and its own plug: what passes through keeps its cavity, the tap has one more
-    )
+    # Sits between a sensor and its own plug: what passes through keeps its cavity, the tap has one more.
+    ADAPTER = "adapter"
     SPLICE = "splice"
     GROMMET = "grommet"
     MODULE = "module"
@@ -36,7 +35,7 @@ class NodeKind(StrEnum):
     FEED = "feed"
 
 
-_WITH_CAVITIES = (NodeKind.CONNECTOR, NodeKind.ADAPTER)
+WITH_CAVITIES = (NodeKind.CONNECTOR, NodeKind.ADAPTER)
 
 
 class FaceSide(StrEnum):
@@ -50,7 +49,7 @@ class FaceSide(StrEnum):
 class Node:
     """A place where wires end. A connector has `rows` of `columns` cavities, numbered along the rows seen from the wires.
 
-    `clear` names what is near: heat, a belt, a pedal.
+    `note` says where it is and what is near: heat, a belt, a pedal.
     """
 
     name: str
@@ -135,7 +134,7 @@ class Harness:
                 node = known.get(end.node)
                 if node is None:
                     found.append(f"Wire {wire.name} goes to {end.node}, which is not there.")
-                elif node.kind in _WITH_CAVITIES and end.cavity not in _cavities(node):
+                elif node.kind in WITH_CAVITIES and end.cavity not in _cavities(node):
                     found.append(f"Wire {wire.name}: {end.node} has no cavity {end.cavity or '(none typed)'}.")
         found += self._crowded(known)
         found += [f"Wires make a loop: {', '.join(names)}." for names in self._loops()]
@@ -149,23 +148,20 @@ class Harness:
             at_end[wire.end].append(wire.name)
         for end, names in at_end.items():
             node = known.get(end.node)
-            if node is not None and node.kind in _WITH_CAVITIES and len(names) > 2:  # noqa: PLR2004  two halves
+            if node is not None and node.kind in WITH_CAVITIES and len(names) > 2:  # noqa: PLR2004  two halves
                 yield f"Cavity {end} has {len(names)} wires: {', '.join(names)}. Each half takes one: join them in a splice."
 
     def _loops(self) -> list[list[str]]:
         import networkx as nx  # noqa: PLC0415  a start does not wait for it
 
+        between: dict[frozenset[tuple[str, str]], list[str]] = defaultdict(list)
+        for wire in self.wires:
+            between[frozenset((_key(wire.start), _key(wire.end)))].append(wire.name)
         names = []
         for cycle in nx.cycle_basis(nx.Graph(self.graph)):
             ring = {frozenset(pair) for pair in zip(cycle, [*cycle[1:], cycle[0]], strict=True)}
-            names.append(sorted(w.name for w in self.wires if frozenset((_key(w.start), _key(w.end))) in ring))
-        pairs = Counter(frozenset((_key(w.start), _key(w.end))) for w in self.wires)
-        names += [
-            sorted(w.name for w in self.wires if frozenset((_key(w.start), _key(w.end))) == pair)
-            for pair, n in pairs.items()
-            if n > 1
-        ]
-        return names
+            names.append(sorted(name for pair in ring for name in between[pair]))
+        return names + [sorted(wires) for wires in between.values() if len(wires) > 1]
 
     @cached_property
     def graph(self) -> nx.MultiGraph:
@@ -197,7 +193,7 @@ class Harness:
         gone_m, places = 0.0, []
         for wire, end in zip(path.wires, path.ends[1:], strict=True):
             gone_m += wire.length_m
-            if kinds.get(end.node) in _WITH_CAVITIES and end != path.ends[-1]:
+            if kinds.get(end.node) in WITH_CAVITIES and end != path.ends[-1]:
                 places.append((abs(2 * gone_m - path.length_m), end))
         return min(places)[1] if places else None
 

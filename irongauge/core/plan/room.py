@@ -9,13 +9,19 @@ pins than they are.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections import defaultdict
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from typing import TYPE_CHECKING
 from uuid import UUID, uuid5
 
 from irongauge.core.plan.board import Function, PinAt, PullUpNeed, conflicts_on
 from irongauge.core.plan.modules import FittedModule, ModulePin, ModuleType, PinKind, PullUpFitted
+from irongauge.errors import RefusedRequestError
+
+if TYPE_CHECKING:
+    from ortools.sat.python.cp_model import IntVar
 
 __all__ = ["Move", "MoveKind", "NoRoom", "Room", "Want", "make_room", "placement_cost"]
 
@@ -169,6 +175,20 @@ def _costs(classes: Sequence[ModulePin], functions: Sequence[Function]) -> list[
     return found
 
 
+@dataclass(frozen=True)
+class _Ways:
+    """What may become of a function, as variables of the model: it stays, goes to a class of pins, or is freed."""
+
+    here: int | None
+    stay: IntVar | None
+    go: dict[int, IntVar]
+    out: IntVar | None
+
+    @property
+    def every(self) -> list[IntVar]:
+        return [*self.go.values(), *(variable for variable in (self.stay, self.out) if variable is not None)]
+
+
 def _solve(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Function]) -> list[int | None] | None:
     """For each function, those standing first, its pin, or None where it is freed; None for all where there is no way."""
     from ortools.sat.python import cp_model  # noqa: PLC0415  a start does not wait for it
@@ -177,34 +197,26 @@ def _solve(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Func
     costs = _costs(list(classes), every)
     members = list(classes.values())
     number_at = {place.at: number for number, place in enumerate(pins)}
-    class_of = {number: index for index, group in enumerate(members) for number in group}
     model = cp_model.CpModel()
-    stays: list[cp_model.IntVar | None] = []
-    goes: list[dict[int, cp_model.IntVar]] = []
-    terms: list[cp_model.LinearExprT] = []
-    in_class: list[list[cp_model.IntVar]] = [[] for _ in members]
-    on_pin: dict[int, list[cp_model.IntVar]] = {}
-    for index, (function, row) in enumerate(zip(every, costs, strict=True)):
+    ways = []
+    for function, row in zip(every, costs, strict=True):
         here = None if function.at is None else number_at.get(function.at)
+        may_be_freed = function.at is not None and not function.in_use and function.movable
         stay = None if here is None else model.new_bool_var("")
         go = {kind: model.new_bool_var("") for kind in row}
-        may_go = index < len(standing) and not function.in_use and function.movable
-        out = model.new_bool_var("") if may_go else None
-        model.add_exactly_one([*go.values(), *(v for v in (stay, out) if v is not None)])
-        terms += [(_STEP * row[kind] + kind) * variable for kind, variable in go.items()]
-        terms += [] if out is None else [_STEP * out]
-        for kind, variable in go.items():
-            in_class[kind].append(variable)
-        if stay is not None and here is not None:
-            in_class[class_of[here]].append(stay)
-            on_pin.setdefault(here, []).append(stay)
-        stays.append(stay)
-        goes.append(go)
-    for group, variables in zip(members, in_class, strict=True):
-        model.add(sum(variables) <= len(group))
-    for together in on_pin.values():
+        ways.append(_Ways(here, stay, go, model.new_bool_var("") if may_be_freed else None))
+        model.add_exactly_one(ways[-1].every)
+    staying: dict[int, list[IntVar]] = defaultdict(list)
+    for way in ways:
+        if way.here is not None and way.stay is not None:
+            staying[way.here].append(way.stay)
+    for kind, group in enumerate(members):
+        coming = [way.go[kind] for way in ways if kind in way.go]
+        model.add(sum(coming) + sum(variable for number in group for variable in staying[number]) <= len(group))
+    for together in staying.values():
         model.add_at_most_one(together)
-    model.minimize(sum(terms))
+    moves = [(_STEP * row[kind] + kind) * way.go[kind] for way, row in zip(ways, costs, strict=True) for kind in row]
+    model.minimize(sum(moves) + sum(_STEP * way.out for way in ways if way.out is not None))
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1  # with one, the same board gives the same answer
     solver.parameters.max_time_in_seconds = _GIVE_UP_S
@@ -212,18 +224,23 @@ def _solve(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Func
     if status == cp_model.INFEASIBLE:
         return None
     if status != cp_model.OPTIMAL:
-        msg = "the solver came to no proof in time"
-        raise TimeoutError(msg)
-    staying = [stay is not None and solver.boolean_value(stay) for stay in stays]
-    held = {number_at[f.at] for f, stay in zip(every, staying, strict=True) if stay and f.at is not None}
+        raise RefusedRequestError(
+            f"The fewest moves were not found in {_GIVE_UP_S:g} s.", "Ask for fewer inputs at once, or for one module."
+        )
+    return _pins_chosen(members, ways, solver.boolean_value)
+
+
+def _pins_chosen(
+    members: list[list[int]], ways: Sequence[_Ways], is_true: Callable[[IntVar], bool]
+) -> list[int | None]:
+    """The pin of each function: its own where it stays, else the first that is left of the class that it goes to."""
+    stays = [way.here if way.stay is not None and is_true(way.stay) else None for way in ways]
+    held = set(stays)
     left = [[number for number in group if number not in held] for group in members]
     chosen: list[int | None] = []
-    for function, is_staying, go in zip(every, staying, goes, strict=True):
-        to = next((kind for kind, variable in go.items() if solver.boolean_value(variable)), None)
-        if is_staying and function.at is not None:
-            chosen.append(number_at[function.at])
-        else:
-            chosen.append(None if to is None else left[to].pop(0))
+    for way, staying in zip(ways, stays, strict=True):
+        kind = next((kind for kind, variable in way.go.items() if is_true(variable)), None)
+        chosen.append(staying if kind is None else left[kind].pop(0))
     return chosen
 
 
@@ -239,9 +256,8 @@ def _told(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Funct
         elif pins[number].at != function.at:
             waiting.append((function, pins[number]))
     while waiting:
-        ready = next(
-            (pair for pair in waiting if pair[1].at not in taken), waiting[0]
-        )  # a ring is opened by unplugging one
+        # A ring is opened by unplugging one.
+        ready = next((pair for pair in waiting if pair[1].at not in taken), waiting[0])
         waiting.remove(ready)
         function, place = ready
         moves += _one_move(function, place)

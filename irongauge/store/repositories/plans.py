@@ -11,7 +11,7 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from irongauge.core.plan.board import PinAt, PullUpNeed
-from irongauge.core.plan.harness import End, Harness, Node, NodeKind, Wire
+from irongauge.core.plan.harness import WITH_CAVITIES, End, Harness, Node, NodeKind, Wire
 from irongauge.core.plan.kit import KitKind, KitLine
 from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.modules import FittedModule, ModuleKind, ModulePin, ModuleType, PinKind, PullUpFitted, Shows
@@ -252,10 +252,9 @@ class PlanRepository:
 
     def connectors(self, vehicle_uid: UUID) -> tuple[tuple[str, int], ...]:
         """Connectors and adapters of a vehicle, with how many cavities each has."""
-        kinds = (NodeKind.CONNECTOR, NodeKind.ADAPTER)
         query = (
             select(NodeRow.name, NodeRow.rows * NodeRow.columns)
-            .where(NodeRow.vehicle_uid == vehicle_uid, NodeRow.kind.in_(kinds))
+            .where(NodeRow.vehicle_uid == vehicle_uid, NodeRow.kind.in_(WITH_CAVITIES))
             .order_by(NodeRow.place)
         )
         return tuple((name, cavities) for name, cavities in self._session.execute(query))

@@ -104,5 +104,5 @@ def draw_face(harness: Harness, node: Node, side: FaceSide) -> FaceDrawing:
             there = wires.get(cavity, [])
             colours = "/".join(dict.fromkeys(colour for colour, _ in there if colour))
             cells.append(FaceCell(column, row, cavity, colours, ", ".join(name for _, name in there)))
-    empty = sum(not cell.wire for cell in cells)
+    empty = len(harness.empty_cavities(node.name))
     return FaceDrawing(name=node.name, side=side, columns=node.columns, rows=node.rows, cells=tuple(cells), empty=empty)

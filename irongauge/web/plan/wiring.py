@@ -9,7 +9,7 @@ from starlette.requests import Request
 from starlette.responses import Response
 
 from irongauge.core.plan.cutting import Bundle, CutList, bundle_of, cut_list
-from irongauge.core.plan.harness import FaceSide, Harness, Node, NodeKind, Wire
+from irongauge.core.plan.harness import WITH_CAVITIES, FaceSide, Harness, Node, Wire
 from irongauge.core.plan.marrying import Joined, marry
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.errors import BadListError, EntryError
@@ -80,7 +80,7 @@ def _faces(harness: Harness) -> tuple[tuple[FaceDrawing, FaceDrawing], ...]:
     return tuple(
         (draw_face(harness, node, FaceSide.WIRES), draw_face(harness, node, FaceSide.MATING))
         for node in harness.nodes
-        if node.kind in {NodeKind.CONNECTOR, NodeKind.ADAPTER}
+        if node.kind in WITH_CAVITIES
     )
 
 
