@@ -33,7 +33,7 @@ from irongauge.workflows.view import (
 )
 
 if TYPE_CHECKING:
-    from irongauge.core.bench.reasoning import Suspect, WhatIf
+    from irongauge.core.bench.diagnosed import Suspect, WhatIf
 
 __all__ = [
     "Ahead",

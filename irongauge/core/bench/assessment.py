@@ -23,7 +23,7 @@ from irongauge.core.pulses.record import PulseKind, PulseMark
 from irongauge.core.sensors.circuits import Role
 
 if TYPE_CHECKING:
-    from irongauge.core.bench.reasoning import Diagnosis
+    from irongauge.core.bench.diagnosed import Diagnosis
 
 __all__ = ["Assessment", "Proof", "ProofMark", "Verdict", "VerdictLevel", "assess", "conclude", "needs_diagnosis"]
 

@@ -7,17 +7,27 @@ technician's own test points, pins and units. Nothing here is kept: the same cas
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
-from enum import StrEnum
+from dataclasses import replace
 
 import numpy as np
 
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
 from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.diagnosed import (
+    Diagnosis,
+    DirectLook,
+    NextTest,
+    Of,
+    PinGuess,
+    PredictedBand,
+    ReadingEvidence,
+    Suspect,
+    WhatIf,
+)
 from irongauge.core.bench.expectations import instrument_u
 from irongauge.core.bench.sequence import is_allowed
 from irongauge.core.bench.wiring import wiring_of
-from irongauge.core.diagnosis.faults import HEALTHY, SURE, FaultWords, Standing, splitting_inspection, words_of
+from irongauge.core.diagnosis.faults import HEALTHY, SURE, FaultWords, splitting_inspection, words_of
 from irongauge.core.diagnosis.proof import direct_proofs
 from irongauge.core.diagnosis.role_points import (
     BRIGHT_ABOVE_A,
@@ -35,140 +45,14 @@ from irongauge.core.diagnosis.strategy import Choice, Stand, stand
 from irongauge.core.measure.quantities import Reading, TestPoint
 from irongauge.core.measure.units import show
 
-__all__ = [
-    "Diagnosis",
-    "DirectLook",
-    "NextTest",
-    "PinGuess",
-    "PredictedBand",
-    "ReadingEvidence",
-    "Suspect",
-    "WhatIf",
-    "diagnose",
-    "what_if",
-]
+__all__ = ["diagnose", "what_if"]
 
 _SHOWN_FROM = 0.004  # half a percent rounds up to one that can be read
 _MOST_SHOWN = 6  # as many as fit beside the ladder
 _OHM_DIGITS = 2  # a size is an estimate
 _WIDEST = 6.0  # times: a size that may be this much larger or smaller is not said
-_PIN_SURE = 0.95  # as a verdict is given, so is a role
 _VOLT_KINDS = {Kind.VOLTS, Kind.BATTERY_VOLTS, Kind.LIVE_VOLTS}
 _UNPLUGGED_KINDS, _PLUGGED_KINDS = {"open_v", "sharers_off_v"}, {"mated_v", "mated_dc", "return_drop"}
-
-
-class Of(StrEnum):
-    """Whose prediction a band is."""
-
-    HEALTHY = "healthy"
-    LEADING = "leading"
-
-
-@dataclass(frozen=True, kw_only=True)
-class Suspect:
-    """One hypothesis: a fault, two of them, or none, with how likely it is and how large it must then be."""
-
-    fault: str
-    title: str
-    probability: float
-    sizes: tuple[str, ...]
-    where: tuple[str, ...]
-    do: tuple[str, ...]
-    is_healthy: bool
-    in_group: bool
-    against: str = ""
-
-
-@dataclass(frozen=True)
-class NextTest:
-    """A check that may come next: the test points that it fills, what it is expected to tell, and what it takes."""
-
-    role_point: RolePoint
-    test_points: tuple[TestPoint, ...]
-    gain_nats: float
-    minutes: float
-
-
-@dataclass(frozen=True, kw_only=True)
-class ReadingEvidence:
-    """One reading as evidence: what healthy and the leading fault predict for it, and what was seen."""
-
-    test_point: TestPoint
-    seen: str
-    healthy: str
-    leading: str
-    weight: float
-    explained: bool
-    sentence: str
-
-
-@dataclass(frozen=True, kw_only=True)
-class PredictedBand:
-    """Volts that a hypothesis predicts at a pin, unplugged or plugged in, from the 5th to the 95th percentile."""
-
-    cavity: str
-    plugged_in: bool
-    point: int | None
-    of: Of
-    low_v: float
-    high_v: float
-
-
-@dataclass(frozen=True)
-class PinGuess:
-    """What a pin of unknown role most likely is."""
-
-    cavity: str
-    role: str
-    probability: float
-
-    @property
-    def is_sure(self) -> bool:
-        return self.probability >= _PIN_SURE
-
-
-@dataclass(frozen=True)
-class DirectLook:
-    """A part that is looked at directly before the likeliest fault is named, and what was read there; "" where nothing was."""
-
-    of: str
-    test_points: tuple[TestPoint, ...]
-    seen: str
-
-
-@dataclass(frozen=True)
-class WhatIf:
-    """A reading that has not been taken, and the suspects that predict it."""
-
-    reads: str
-    suspects: tuple[Suspect, ...]
-
-
-@dataclass(frozen=True, kw_only=True)
-class Diagnosis:
-    """Everything that can be said of a circuit's faults now."""
-
-    standing: Standing
-    suspects: tuple[Suspect, ...]
-    group_probability: float
-    next_tests: tuple[NextTest, ...]
-    reasons: tuple[ReadingEvidence, ...]
-    looks: tuple[DirectLook, ...]
-    unexplained: tuple[TestPoint, ...]
-    hangs_on: tuple[TestPoint, ...]
-    bands: tuple[PredictedBand, ...]
-    pins: tuple[PinGuess, ...]
-    would_change: str
-    inspect: str
-    unfinished: TestPoint | None
-
-    @property
-    def leader(self) -> Suspect:
-        return self.suspects[0]
-
-    @property
-    def group(self) -> tuple[Suspect, ...]:
-        return tuple(s for s in self.suspects if s.in_group)
 
 
 def diagnose(case: BenchCase) -> Diagnosis:

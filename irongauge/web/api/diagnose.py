@@ -20,7 +20,7 @@ from irongauge.formats.vocabulary import actions_text, faults_text
 from irongauge.workflows.diagnose import Taken, diagnose_readings
 
 if TYPE_CHECKING:
-    from irongauge.core.bench.reasoning import Diagnosis, NextTest, Suspect
+    from irongauge.core.bench.diagnosed import Diagnosis, NextTest, Suspect
 
 __all__ = ["DiagnosisOut", "diagnosis_out", "router"]
 

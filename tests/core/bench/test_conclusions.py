@@ -6,7 +6,7 @@ import pytest
 
 from irongauge.core.bench import reasoning
 from irongauge.core.bench.assessment import VerdictLevel, assess, conclude, needs_diagnosis
-from irongauge.core.bench.reasoning import Suspect
+from irongauge.core.bench.diagnosed import Suspect
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, FAULT_WORDS, Standing
 from irongauge.core.sensors.families import Family
 from irongauge.demo.shelf import MORE_SENSORS

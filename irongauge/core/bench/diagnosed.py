@@ -1,0 +1,138 @@
+"""What can be said of a circuit's faults, as data: suspects, next tests, evidence, bands, pins. `reasoning` makes it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from irongauge.core.diagnosis.faults import Standing
+from irongauge.core.diagnosis.role_points import RolePoint
+from irongauge.core.measure.quantities import TestPoint
+
+__all__ = [
+    "Diagnosis",
+    "DirectLook",
+    "NextTest",
+    "Of",
+    "PinGuess",
+    "PredictedBand",
+    "ReadingEvidence",
+    "Suspect",
+    "WhatIf",
+]
+
+_PIN_SURE = 0.95  # as a verdict is given, so is a role
+
+
+class Of(StrEnum):
+    """Whose prediction a band is."""
+
+    HEALTHY = "healthy"
+    LEADING = "leading"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Suspect:
+    """One hypothesis: a fault, two of them, or none, with how likely it is and how large it must then be."""
+
+    fault: str
+    title: str
+    probability: float
+    sizes: tuple[str, ...]
+    where: tuple[str, ...]
+    do: tuple[str, ...]
+    is_healthy: bool
+    in_group: bool
+    against: str = ""
+
+
+@dataclass(frozen=True)
+class NextTest:
+    """A check that may come next: the test points that it fills, what it is expected to tell, and what it takes."""
+
+    role_point: RolePoint
+    test_points: tuple[TestPoint, ...]
+    gain_nats: float
+    minutes: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class ReadingEvidence:
+    """One reading as evidence: what healthy and the leading fault predict for it, and what was seen."""
+
+    test_point: TestPoint
+    seen: str
+    healthy: str
+    leading: str
+    weight: float
+    explained: bool
+    sentence: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class PredictedBand:
+    """Volts that a hypothesis predicts at a pin, unplugged or plugged in, from the 5th to the 95th percentile."""
+
+    cavity: str
+    plugged_in: bool
+    point: int | None
+    of: Of
+    low_v: float
+    high_v: float
+
+
+@dataclass(frozen=True)
+class PinGuess:
+    """What a pin of unknown role most likely is."""
+
+    cavity: str
+    role: str
+    probability: float
+
+    @property
+    def is_sure(self) -> bool:
+        return self.probability >= _PIN_SURE
+
+
+@dataclass(frozen=True)
+class DirectLook:
+    """A part that is looked at directly before the likeliest fault is named, and what was read there; "" where nothing was."""
+
+    of: str
+    test_points: tuple[TestPoint, ...]
+    seen: str
+
+
+@dataclass(frozen=True)
+class WhatIf:
+    """A reading that has not been taken, and the suspects that predict it."""
+
+    reads: str
+    suspects: tuple[Suspect, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Diagnosis:
+    """Everything that can be said of a circuit's faults now."""
+
+    standing: Standing
+    suspects: tuple[Suspect, ...]
+    group_probability: float
+    next_tests: tuple[NextTest, ...]
+    reasons: tuple[ReadingEvidence, ...]
+    looks: tuple[DirectLook, ...]
+    unexplained: tuple[TestPoint, ...]
+    hangs_on: tuple[TestPoint, ...]
+    bands: tuple[PredictedBand, ...]
+    pins: tuple[PinGuess, ...]
+    would_change: str
+    inspect: str
+    unfinished: TestPoint | None
+
+    @property
+    def leader(self) -> Suspect:
+        return self.suspects[0]
+
+    @property
+    def group(self) -> tuple[Suspect, ...]:
+        return tuple(s for s in self.suspects if s.in_group)
