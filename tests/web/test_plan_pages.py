@@ -51,6 +51,12 @@ def test_what_is_not_there_is_said_so(standing, path):
     assert standing.client.get(path).status_code == 404
 
 
+def test_a_colour_that_changes_on_the_way_is_told(standing):
+    said = standing.get(f"/vehicles/{D3}/wiring").text
+    assert "The colour changes on the way: orange, red. Label both." in said, "the tank's reference joins the red one"
+    assert "on the way: red, red" not in said
+
+
 def test_a_vehicle_names_its_connectors(standing):
     assert "Connectors: X4 , 6 cavities" in standing.get(f"/vehicles/{D3}").text.replace("X4,", "X4 ,")
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import itertools
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
@@ -140,16 +140,22 @@ class Harness:
         found += [f"Wires make a loop: {', '.join(names)}." for names in self._loops()]
         return tuple(found)
 
+    @cached_property
+    def wires_at(self) -> Mapping[End, Sequence[Wire]]:
+        """The wires at each end, in their order; an end without one is not in it."""
+        found: dict[End, list[Wire]] = defaultdict(list)
+        for wire in self.wires:
+            found[wire.start].append(wire)
+            found[wire.end].append(wire)
+        return dict(found)
+
     def _crowded(self, known: dict[str, Node]) -> Iterable[str]:
         """Cavities with more wires than the one on either half."""
-        at_end: dict[End, list[str]] = defaultdict(list)
-        for wire in self.wires:
-            at_end[wire.start].append(wire.name)
-            at_end[wire.end].append(wire.name)
-        for end, names in at_end.items():
+        for end, wires in self.wires_at.items():
             node = known.get(end.node)
-            if node is not None and node.kind in WITH_CAVITIES and len(names) > 2:  # noqa: PLR2004  two halves
-                yield f"Cavity {end} has {len(names)} wires: {', '.join(names)}. Each half takes one: join them in a splice."
+            if node is not None and node.kind in WITH_CAVITIES and len(wires) > 2:  # noqa: PLR2004  two halves
+                names = ", ".join(wire.name for wire in wires)
+                yield f"Cavity {end} has {len(wires)} wires: {names}. Each half takes one: join them in a splice."
 
     def _loops(self) -> list[list[str]]:
         import networkx as nx  # noqa: PLC0415  a start does not wait for it
@@ -208,8 +214,7 @@ class Harness:
     def empty_cavities(self, name: str) -> tuple[str, ...]:
         """Cavities of a connector without a wire: each needs a plug."""
         node = next(n for n in self.nodes if n.name == name)
-        used = {end.cavity for wire in self.wires for end in (wire.start, wire.end) if end.node == name}
-        return tuple(cavity for cavity in _cavities(node) if cavity not in used)
+        return tuple(cavity for cavity in _cavities(node) if End(name, cavity) not in self.wires_at)
 
 
 def _key(end: End) -> tuple[str, str]:

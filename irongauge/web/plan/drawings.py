@@ -42,6 +42,7 @@ class PathDrawing:
     said: str
     half: End | None
     width: float
+    colours: tuple[str, ...]
 
 
 def draw_path(harness: Harness, title: str, path: Path) -> PathDrawing:
@@ -65,6 +66,7 @@ def draw_path(harness: Harness, title: str, path: Path) -> PathDrawing:
         said=f"{title}: {way}; {path.length_m:.2f} m",
         half=half,
         width=x + _LEFT,
+        colours=path.colours,
     )
 
 
@@ -93,16 +95,11 @@ class FaceDrawing:
 
 def draw_face(harness: Harness, node: Node, side: FaceSide) -> FaceDrawing:
     """The cavities of a connector as they are seen from one side, each with its wire."""
-    wires: dict[str, list[tuple[str, str]]] = {}
-    for wire in harness.wires:
-        for end in (wire.start, wire.end):
-            if end.node == node.name:
-                wires.setdefault(end.cavity, []).append((wire.colour, wire.name))
     cells = []
     for row, names in enumerate(face_order(node, side)):
         for column, cavity in enumerate(names):
-            there = wires.get(cavity, [])
-            colours = "/".join(dict.fromkeys(colour for colour, _ in there if colour))
-            cells.append(FaceCell(column, row, cavity, colours, ", ".join(name for _, name in there)))
+            there = harness.wires_at.get(End(node.name, cavity), ())
+            colours = "/".join(dict.fromkeys(wire.colour for wire in there if wire.colour))
+            cells.append(FaceCell(column, row, cavity, colours, ", ".join(wire.name for wire in there)))
     empty = len(harness.empty_cavities(node.name))
     return FaceDrawing(name=node.name, side=side, columns=node.columns, rows=node.rows, cells=tuple(cells), empty=empty)
