@@ -8,7 +8,10 @@ from datetime import datetime
 from enum import StrEnum
 from uuid import UUID
 
-__all__ = ["Glow", "Limits", "Mark", "Reading", "SupersedeReason", "TestPoint", "VehicleState"]
+__all__ = ["ON_THE_WAY", "Glow", "Limits", "Mark", "Reading", "SupersedeReason", "TestPoint", "VehicleState"]
+
+
+ON_THE_WAY = "way_v"  # the action that is done at a place on the way of a wire
 
 
 class Mark(StrEnum):
@@ -66,13 +69,15 @@ class Limits:
 class TestPoint:
     """The place in a circuit's test that one reading fills.
 
-    `action` is a word of `actions.ACTIONS`, `cavity` names the connector pin, `point` the stimulus (0 for the first).
-    Written `open_v:B` or `mated_v:C:1`, which is how it travels in links, forms and files.
+    `action` is a word of `actions.ACTIONS`, `cavity` names the connector pin, `point` the stimulus (0 for the first), `place` a
+    connector on the wire's way, where it is not read at the sensor. Written `open_v:B`, `mated_v:C:1` or `way_v:C@X12:3`, which
+    is how it travels in links, forms and files.
     """
 
     action: str
     cavity: str | None = None
     point: int | None = None
+    place: str = ""
 
     def __str__(self) -> str:
         parts = [self.action]
@@ -80,18 +85,19 @@ class TestPoint:
             parts.append(self.cavity or "")
         if self.point is not None:
             parts.append(str(self.point))
-        return ":".join(parts)
+        return ":".join(parts) + (f"@{self.place}" if self.place else "")
 
     @classmethod
     def from_text(cls, text: str) -> TestPoint:
         """The test point written that way; `ValueError` when it is not one."""
+        text, _, place = text.partition("@") if text.startswith(f"{ON_THE_WAY}:") else (text, "", "")
         parts = text.split(":")
         if not parts[0] or len(parts) > 3:  # noqa: PLR2004  action, cavity, point
             msg = f"{text!r} is not a place in a test"
             raise ValueError(msg)
         cavity = parts[1] or None if len(parts) > 1 else None
         point = int(parts[2]) if len(parts) > 2 else None  # noqa: PLR2004
-        return cls(parts[0], cavity, point)
+        return cls(parts[0], cavity, point, place)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -99,7 +105,8 @@ class Reading:
     """One reading as taken; never changed afterwards, only superseded by another.
 
     Either `value` (in the fixed unit `unit`) or `word` (a lamp's glow, or `OL` for an ohmmeter over range) is set.
-    `stimulus_value` is in the fixed unit of the circuit's sensor. `typed` is what the technician entered.
+    `stimulus_value` is in the fixed unit of the circuit's sensor. `typed` is what the technician entered. `way_share` is how far
+    along its wire a reading at a place on the way was taken: 0 at the controller, 1 at the sensor.
     """
 
     uid: UUID
@@ -116,6 +123,7 @@ class Reading:
     stimulus_instrument_uid: UUID | None = None
     supersedes_uid: UUID | None = None
     reason: SupersedeReason | None = None
+    way_share: float | None = None
 
     def __post_init__(self) -> None:
         if (self.value is None) == (self.word is None):
@@ -126,4 +134,12 @@ class Reading:
             raise ValueError(msg)
         if (self.supersedes_uid is None) != (self.reason is None):
             msg = "a reading that supersedes another says why, and only such a one"
+            raise ValueError(msg)
+        on_the_way = bool(self.test_point.place) and self.test_point.action == ON_THE_WAY
+        if (
+            on_the_way != bool(self.test_point.place)
+            or on_the_way == (self.way_share is None)
+            or not 0 <= (self.way_share or 0.0) <= 1
+        ):
+            msg = "a reading on the way of a wire says how far along it was taken, and no other does"
             raise ValueError(msg)

@@ -53,6 +53,7 @@ class Quantity(StrEnum):
     SHARE = "share"
     FREQUENCY = "frequency"
     DURATION = "duration"
+    CURRENT = "current"
 
 
 class PressureBase(StrEnum):
@@ -123,6 +124,15 @@ _TABLE = (
     Unit(code="kHz", label="kHz", quantity=Quantity.FREQUENCY, pint="kilohertz", decimals=4),
     Unit(code="ms", label="ms", quantity=Quantity.DURATION, pint="millisecond", decimals=3),
     Unit(code="us", label="µs", quantity=Quantity.DURATION, pint="microsecond", decimals=1, aliases=("µs", "μs")),
+    Unit(
+        code="mA",
+        label="mA",
+        quantity=Quantity.CURRENT,
+        pint="milliampere",
+        decimals=2,
+        aliases=("milliamp", "milliamps"),
+    ),
+    Unit(code="A", label="A", quantity=Quantity.CURRENT, pint="ampere", decimals=4, aliases=("amp", "amps")),
 )
 UNITS = {unit.code: unit for unit in _TABLE}
 FIXED_UNIT = {quantity: next(u.code for u in _TABLE if u.quantity is quantity) for quantity in Quantity}
