@@ -93,6 +93,7 @@ class Setup:
     reference_each: bool = False
     pull_up_ohm: float | None = None
     pull_up_v: float = 5.0
+    shunt_ohm: float | None = None
     stimulus_base: PressureBase | None = None
     atmosphere_kpa: float = 101.325
     atmosphere_measured: bool = False
@@ -184,7 +185,7 @@ class Calibration:
         """What the sensor is fed with, where a point has no reference of its own."""
         reference_v = self.setup.reference_v or self.sensor.supply_v
         pull_up_v = self.setup.reference_v or self.setup.pull_up_v
-        return Feed(reference_v, self.setup.pull_up_ohm, pull_up_v)
+        return Feed(reference_v, self.setup.pull_up_ohm, pull_up_v, self.setup.shunt_ohm)
 
 
 def current_points(points: Sequence[KeptPoint]) -> tuple[KeptPoint, ...]:

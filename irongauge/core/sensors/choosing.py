@@ -13,11 +13,39 @@ from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.units import PressureBase, Quantity, rebase, show, show_difference
 from irongauge.core.sensors.circuits import Channel, SensorType
 from irongauge.core.sensors.conversion import Feed, reading_at, value_from_reading
+from irongauge.core.sensors.transfer import CurveKind
 
 __all__ = ["Bearing", "Converter", "Fit", "Need", "Place", "fits_for"]
 
 _POINTS = 64  # places over the needed range at which the worst step of a curve that is not straight is looked for
 _BEST_FIRST = (Mark.PASS, Mark.UNDECIDED, Mark.FAIL)
+_FAILED_LOOP_A = 0.021  # NAMUR NE 43
+_E24 = (
+    1.0,
+    1.1,
+    1.2,
+    1.3,
+    1.5,
+    1.6,
+    1.8,
+    2.0,
+    2.2,
+    2.4,
+    2.7,
+    3.0,
+    3.3,
+    3.6,
+    3.9,
+    4.3,
+    4.7,
+    5.1,
+    5.6,
+    6.2,
+    6.8,
+    7.5,
+    8.2,
+    9.1,
+)
 _GOOD_SHARE = 0.3  # of the range: below it the resolution is wasted
 
 
@@ -200,9 +228,16 @@ def _fit(need: Need, sensor: SensorType, channel: Channel, converter: Converter,
             f" Reckoned with a pull-up of {middle_ohm:.0f} Ω, the middle of its own ohms; another one moves the worst place."
             ""
         )
-    if is_cut:
+    if curve.kind is CurveKind.CURRENT:
+        shunt_ohm = _largest_shunt_ohm(converter)
         sentence += (
-            f" Its signal goes on to {_top_v(sensor, channel):.3g} V, and the input ends at {converter.full_scale_v:g} V: a "
+            f" Reckoned with a shunt of {shunt_ohm:g} Ω, the largest that keeps a failed loop's 21 mA within the input; of its "
+            f"supply it takes {20e-3 * shunt_ohm:.1f} V."
+        )
+    if is_cut:
+        top_v = _top_v(sensor, channel, converter)
+        sentence += (
+            f" Its signal goes on to {top_v:.3g} V, and the input ends at {converter.full_scale_v:g} V: a "
             "divider before the input would show the rest."
         )
     return Fit(
@@ -216,13 +251,25 @@ def _fit(need: Need, sensor: SensorType, channel: Channel, converter: Converter,
     )
 
 
-def _feed(sensor: SensorType, channel: Channel) -> Feed:
-    return Feed(sensor.supply_v, pull_up_ohm=_middle_ohm(channel), pull_up_v=sensor.supply_v)
+def _feed(sensor: SensorType, channel: Channel, converter: Converter) -> Feed:
+    return Feed(
+        sensor.supply_v,
+        pull_up_ohm=_middle_ohm(channel),
+        pull_up_v=sensor.supply_v,
+        shunt_ohm=_largest_shunt_ohm(converter) if channel.curve.kind is CurveKind.CURRENT else None,
+    )
 
 
-def _top_v(sensor: SensorType, channel: Channel) -> float:
+def _largest_shunt_ohm(converter: Converter) -> float:
+    """The largest resistor of the E24 series (IEC 60063) that keeps a failed loop's 21 mA within the input."""
+    most_ohm = converter.full_scale_v / _FAILED_LOOP_A
+    decade = 10.0 ** math.floor(math.log10(most_ohm))
+    return max(step * decade for step in _E24 if step * decade <= most_ohm)
+
+
+def _top_v(sensor: SensorType, channel: Channel, converter: Converter) -> float:
     """The greatest volts of a signal over its range."""
-    curve, feed = channel.curve, _feed(sensor, channel)
+    curve, feed = channel.curve, _feed(sensor, channel, converter)
     return max(reading_at(curve, curve.value_low, feed), reading_at(curve, curve.value_high, feed))
 
 
@@ -230,7 +277,7 @@ def _seen_by(
     sensor: SensorType, channel: Channel, converter: Converter, reach: tuple[float, float]
 ) -> tuple[tuple[float, float], bool]:
     """The part of a range whose volts the input takes, and whether it cuts some off; signals that are no volts are let alone."""
-    curve, feed = channel.curve, _feed(sensor, channel)
+    curve, feed = channel.curve, _feed(sensor, channel, converter)
     if channel.name in {"frequency", "pulse"}:
         return reach, False
     volts = [reading_at(curve, value, feed) for value in reach]
@@ -266,7 +313,7 @@ def _clips(need: Need, reach: tuple[float, float], short: tuple[float, float], b
 
 def _resolution(sensor: SensorType, channel: Channel, converter: Converter, low: float, high: float) -> float:
     """Value per step of the converter at the worst place between two values; 0 where the signal is not volts."""
-    feed = _feed(sensor, channel)
+    feed = _feed(sensor, channel, converter)
     if channel.name in {"frequency", "pulse"} or high <= low:
         return 0.0
     places = [low + (high - low) * at / _POINTS for at in range(_POINTS + 1)]

@@ -15,7 +15,7 @@ from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.live_reader import UNTOLD, LiveReader
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.thermocouple import ThermocoupleKind
-from irongauge.core.sensors.transfer import IN_VOLTS, Curve, CurveKind, LinearCurve, NtcCurve, StraightCurve
+from irongauge.core.sensors.transfer import IN_VOLTS, Curve, CurveKind, LinearCurve, NtcCurve, StraightCurve, over_shunt
 
 __all__ = [
     "FAMILIES",
@@ -168,6 +168,9 @@ FAMILIES = {
         title="Thermocouple", roles=_PAIR, element=ThermocoupleKind, quantity=Quantity.TEMPERATURE
     ),
     Family.SWITCH: FamilySpec(title="Switch to ground", roles=_TWO, states=("open", "closed")),
+    Family.CURRENT_LOOP: FamilySpec(
+        title="Two-wire current sensor, 4 to 20 mA", roles=(Role.REFERENCE, Role.SIGNAL), needs_curve=True
+    ),
 }
 
 
@@ -266,8 +269,9 @@ class SensorType:
         if self.element is not None and not isinstance(self.element, spec.element or ()):
             msg = f"a {self.family} sensor is not described by a {type(self.element).__name__}"
             raise ValueError(msg)
-        if self.curve is not None and self.curve.kind not in IN_VOLTS:
-            msg = f"the curve of a {self.family} sensor is in volts or a share of its supply"
+        is_loop = self.family is Family.CURRENT_LOOP
+        if self.curve is not None and self.curve.kind not in ((CurveKind.CURRENT,) if is_loop else IN_VOLTS):
+            msg = f"the curve of a {self.family} sensor is in {'mA' if is_loop else 'volts or a share of its supply'}"
             raise ValueError(msg)
         if self.fault_low_v is not None and self.fault_high_v is not None and self.fault_low_v >= self.fault_high_v:
             msg = "the fault volts below the range are lower than those above it"
@@ -341,7 +345,8 @@ class Circuit:
     """One sensor circuit: connector, supply, controller input and the sensor that is fitted.
 
     `controller` names the type of controller that reads it, and `reader` what live data shows of it there. One with a
-    `retired_why` is not there any more: its record stays, and a hand-over does not wait for it.
+    `retired_why` is not there any more: its record stays, and a hand-over does not wait for it. `shunt_ohm` is the resistor at
+    the input of a current loop.
     """
 
     uid: UUID
@@ -362,6 +367,7 @@ class Circuit:
     differential: bool = False
     shielded: bool = False
     retired_why: str = ""
+    shunt_ohm: float | None = None
 
     def __post_init__(self) -> None:
         cavities = [pin.cavity for pin in self.pins]
@@ -376,6 +382,9 @@ class Circuit:
         if self.reference_v <= 0 or self.live_full_scale_v <= 0 or not self.stimuli:
             msg = "a circuit has a positive reference, a positive full scale and at least one stimulus"
             raise ValueError(msg)
+        if (self.family is Family.CURRENT_LOOP) != (self.shunt_ohm is not None) or (self.shunt_ohm or 1.0) <= 0:
+            msg = "a current loop, and nothing else, is read over a shunt of positive ohms"
+            raise ValueError(msg)
         states = FAMILIES[self.family].states
         if states and len(self.stimuli) != len(states):
             msg = f"a {self.family} circuit is put to {len(states)} states: {', '.join(states)}"
@@ -383,6 +392,12 @@ class Circuit:
         if any((stimulus.value is None) != bool(states) for stimulus in self.stimuli):
             msg = "a state has a value where the sensor senses one, and none where it only switches or turns"
             raise ValueError(msg)
+
+    @property
+    def seen_curve(self) -> StraightCurve | None:
+        """The sensor's curve as the input sees it: of a current loop in volts over the shunt."""
+        curve = self.sensor.curve
+        return curve if curve is None or self.shunt_ohm is None else over_shunt(curve, self.shunt_ohm)
 
     @property
     def shows_slope(self) -> bool:

@@ -1,8 +1,8 @@
 """From a sensor's curve to what a meter or a controller reads, and back, in any unit and on either pressure base.
 
 A curve knows a signal; a meter at the controller's end reads volts (or hertz, or the width of a pulse). Between them stand
-the reference, which a share is taken of, and the pull-up, which turns ohms into volts: `V = Vs·R/(R + Rp)`, hence
-`R = Rp·V/(Vs − V)`.
+the reference, which a share is taken of, the pull-up, which turns ohms into volts: `V = Vs·R/(R + Rp)`, hence
+`R = Rp·V/(Vs − V)`, and the shunt, which turns a loop's current into volts: `V = I·R`.
 """
 
 from __future__ import annotations
@@ -40,15 +40,17 @@ __all__ = [
 class Feed:
     """What the sensor is fed with: its reference in volts, and for a thermistor the pull-up that it divides with.
 
-    Without `pull_up_ohm` a thermistor is read in ohms, unplugged.
+    Without `pull_up_ohm` a thermistor is read in ohms, unplugged; without `shunt_ohm` a loop is read in mA.
     """
 
     reference_v: float = 5.0
     pull_up_ohm: float | None = None
     pull_up_v: float = 5.0
+    shunt_ohm: float | None = None
 
     def __post_init__(self) -> None:
-        if self.reference_v <= 0 or self.pull_up_v <= 0 or (self.pull_up_ohm is not None and self.pull_up_ohm <= 0):
+        ohms = [ohm for ohm in (self.pull_up_ohm, self.shunt_ohm) if ohm is not None]
+        if self.reference_v <= 0 or self.pull_up_v <= 0 or min(ohms, default=1.0) <= 0:
             msg = "a sensor is fed with positive volts through positive ohms"
             raise ValueError(msg)
 
@@ -66,6 +68,8 @@ def reading_quantity(kind: CurveKind, feed: Feed) -> Quantity:
     """What a meter at the controller's end reads of such a signal."""
     if kind is CurveKind.OHMS:
         return Quantity.RESISTANCE if feed.pull_up_ohm is None else Quantity.VOLTAGE
+    if kind is CurveKind.CURRENT:
+        return Quantity.CURRENT if feed.shunt_ohm is None else Quantity.VOLTAGE
     return _QUANTITIES[kind]
 
 
@@ -80,12 +84,19 @@ def ohm_to_v(ohm: Number, feed: Feed) -> Number:
     return feed.pull_up_v * ohm / (ohm + feed.pull_up_ohm)
 
 
+def _v_per_ma(feed: Feed) -> float:
+    """Volts of the reading per mA; 1 where it is the current itself that is read."""
+    return 1.0 if feed.shunt_ohm is None else feed.shunt_ohm / 1000
+
+
 def signal_to_reading(kind: CurveKind, signal: Number, feed: Feed) -> Number:
     """What is read at the controller's end, in `reading_unit`, when the sensor gives a signal."""
     if kind is CurveKind.RATIO:
         return signal * feed.reference_v
     if kind is CurveKind.DUTY:
         return signal * 100.0
+    if kind is CurveKind.CURRENT:
+        return signal * _v_per_ma(feed)
     return ohm_to_v(signal, feed) if kind is CurveKind.OHMS and feed.pull_up_ohm is not None else signal
 
 
@@ -98,6 +109,8 @@ def reading_to_signal(kind: CurveKind, reading: Number, feed: Feed) -> Number:
         return reading / feed.reference_v
     if kind is CurveKind.DUTY:
         return reading / 100.0
+    if kind is CurveKind.CURRENT:
+        return reading / _v_per_ma(feed)
     if kind is not CurveKind.OHMS or feed.pull_up_ohm is None:
         return reading
     if isinstance(reading, (int, float)) and reading >= feed.pull_up_v:
@@ -136,6 +149,8 @@ def value_per_reading(curve: Curve, value: float, feed: Feed) -> float:
         slope *= feed.reference_v
     elif curve.kind is CurveKind.DUTY:
         slope *= 100.0
+    elif curve.kind is CurveKind.CURRENT:
+        slope *= _v_per_ma(feed)
     elif curve.kind is CurveKind.OHMS and feed.pull_up_ohm is not None:
         slope *= feed.pull_up_v * feed.pull_up_ohm / (signal + feed.pull_up_ohm) ** 2
     return 1.0 / slope if slope else float("inf")

@@ -28,6 +28,7 @@ class Family(StrEnum):
     RELUCTANCE = "vr-2w"
     THERMOCOUPLE = "thermocouple"
     SWITCH = "switch"
+    CURRENT_LOOP = "current-loop-2w"
 
 
 @dataclass(frozen=True)

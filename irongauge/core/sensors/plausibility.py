@@ -44,6 +44,7 @@ _USUAL_SPAN = {
     Quantity.SHARE: (5.0, 200.0),
 }
 _LIVE_ZERO = 0.02  # share of the supply that a good signal keeps from both ends, so that a broken wire shows
+_LOOP_MA, _LEAST_MA, _MOST_MA = (4.0, 20.0), 3.8, 30.0  # IEC 60381-1; NAMUR NE 43 measures from 3.8 mA
 _WIDE_PCT, _NARROW_PCT = 10.0, 0.1  # of span: no automotive sensor is sold outside of these
 _VACUUM_KPA = -101.325  # gauge, at the standard atmosphere
 # A range in a name: 0–10 bar, 20-250 kPa, -1..3 bar
@@ -68,7 +69,27 @@ def _volts(sensor: SensorType, curve: StraightCurve) -> tuple[float, float]:
     return min(ends), max(ends)
 
 
+def _about_current(curve: StraightCurve) -> Iterator[Doubt]:
+    low, high = sorted((curve.signal_low, curve.signal_high))
+    if low < 0 or high > _MOST_MA:
+        yield Doubt(
+            "signal_high" if high > _MOST_MA else "signal_low",
+            Weight.CANNOT_BE,
+            f"The current runs from {low:g} to {high:g} mA; a loop carries 4 to 20, and above {_MOST_MA:g} nothing.",
+        )
+    elif low < _LEAST_MA or high > _LOOP_MA[1]:
+        yield Doubt(
+            "signal_low" if low < _LEAST_MA else "signal_high",
+            Weight.LOOK_AGAIN,
+            f"The current runs from {low:g} to {high:g} mA. Most loops keep to 4 to 20 mA, so that a broken wire or a failed "
+            "sensor shows; here it would look like a value.",
+        )
+
+
 def _about_signal(sensor: SensorType, curve: StraightCurve) -> Iterator[Doubt]:
+    if curve.kind is CurveKind.CURRENT:
+        yield from _about_current(curve)
+        return
     low_v, high_v = _volts(sensor, curve)
     supply_v = sensor.supply_v
     if low_v < 0 or high_v > supply_v:
@@ -177,7 +198,7 @@ def _about_shape(_sensor: SensorType, curve: StraightCurve) -> Iterator[Doubt]:
     steep = max(range(len(slopes)), key=lambda at: slopes[at])
     if slopes[steep] > 12 * mean:
         (s0, v0), (s1, v1) = curve.points[steep : steep + 2]
-        unit = "" if curve.kind is CurveKind.RATIO else " V"
+        unit = {CurveKind.RATIO: "", CurveKind.CURRENT: " mA"}.get(curve.kind, " V")
         yield Doubt(
             "table",
             Weight.LOOK_AGAIN,
@@ -187,7 +208,7 @@ def _about_shape(_sensor: SensorType, curve: StraightCurve) -> Iterator[Doubt]:
 
 
 def _about_faults(sensor: SensorType) -> Iterator[Doubt]:
-    if sensor.curve is None:
+    if sensor.curve is None or sensor.curve.kind is CurveKind.CURRENT:
         return
     low_v, high_v = _volts(sensor, sensor.curve)
     if sensor.fault_low_v is not None and sensor.fault_low_v > low_v:

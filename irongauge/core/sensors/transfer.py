@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import math
 from abc import ABC, abstractmethod
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
 from typing import Protocol
@@ -20,7 +20,17 @@ from irongauge.core.measure.interpolation import Number, between, segment_slope
 from irongauge.core.measure.units import FIXED_UNIT, PressureBase, Quantity
 from irongauge.core.sensors.thermistor import Thermistor
 
-__all__ = ["IN_VOLTS", "Curve", "CurveKind", "LinearCurve", "NtcCurve", "StraightCurve", "TableCurve"]
+__all__ = [
+    "IN_VOLTS",
+    "OF_A_SENSOR",
+    "Curve",
+    "CurveKind",
+    "LinearCurve",
+    "NtcCurve",
+    "StraightCurve",
+    "TableCurve",
+    "over_shunt",
+]
 
 
 class CurveKind(StrEnum):
@@ -32,11 +42,14 @@ class CurveKind(StrEnum):
     HERTZ = "hertz"  # Hz
     PULSE = "pulse"  # width of the low pulse, ms
     DUTY = "duty"  # share of the period
+    CURRENT = "current"  # mA, read over a shunt
 
 
 _NTC_LOW_DEGC, _NTC_HIGH_DEGC = -40.0, 150.0  # what vehicle thermistors are made for
 # Kinds that the straight curve of a three-wire sensor may have: a signal in volts, given as such or as a share.
 IN_VOLTS = (CurveKind.RATIO, CurveKind.VOLTS)
+# Those that a sensor type may be given by.
+OF_A_SENSOR = (*IN_VOLTS, CurveKind.CURRENT)
 
 
 class Curve(Protocol):
@@ -78,7 +91,7 @@ def _tells_apart(one: float, other: float) -> bool:
 
 
 class _InVolts(ABC):
-    """What any curve can do whose signal is in volts or a share of the reference."""
+    """What any curve can do whose signal is in volts, a share of the reference, or mA once a shunt makes volts of them."""
 
     kind: CurveKind
     quantity: Quantity
@@ -309,3 +322,18 @@ class NtcCurve:
 
 # The curve of a sensor whose signal is in volts.
 StraightCurve = LinearCurve | TableCurve
+
+
+def over_shunt(curve: StraightCurve, shunt_ohm: float) -> StraightCurve:
+    """A curve as an input sees it: a current makes `V = I·R` over its shunt; any other curve is left as it is."""
+    if curve.kind is not CurveKind.CURRENT:
+        return curve
+    v_per_ma = shunt_ohm / 1000
+    if isinstance(curve, TableCurve):
+        return replace(curve, kind=CurveKind.VOLTS, signals=tuple(ma * v_per_ma for ma in curve.signals))
+    return replace(
+        curve,
+        kind=CurveKind.VOLTS,
+        signal_low=curve.signal_low * v_per_ma,
+        signal_high=curve.signal_high * v_per_ma,
+    )

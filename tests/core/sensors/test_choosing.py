@@ -15,6 +15,7 @@ from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.plausibility import Weight, doubts_about
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve, TableCurve
+from irongauge.demo.shelf import R16
 
 GAUGE, ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
 
@@ -67,6 +68,27 @@ def test_boost_at_a_height_needs_the_atmosphere_added():
     assert "would clip" in no.sentence
     assert "11.3 kPa short" in no.sentence
     assert "148.7 kPa is left above an atmosphere of 101.3 kPa" in no.sentence
+
+
+@pytest.mark.parametrize(
+    ("full_scale_v", "shunt_ohm", "step_kpa"),
+    [(5.0, 220, 1600 / (16e-3 * 220) * 5 / 1024), (3.3, 150, 1600 / (16e-3 * 150) * 3.3 / 1024)],
+)
+def test_a_current_loop_is_reckoned_with_the_largest_shunt_that_fits_the_input(full_scale_v, shunt_ohm, step_kpa):
+    (fit,) = fits_for(Need(Quantity.PRESSURE, 0.0, 1500.0, GAUGE), (R16,), Converter(10, full_scale_v), "kPa")
+    assert fit.covers
+    assert f"shunt of {shunt_ohm} Ω" in fit.sentence
+    assert fit.resolution == pytest.approx(step_kpa)
+
+
+@pytest.mark.parametrize(
+    ("ends", "weight", "says"),
+    [((4, 20), None, ""), ((0, 20), Weight.LOOK_AGAIN, "4 to 20 mA"), ((4, 50), Weight.CANNOT_BE, "carries 4 to 20")],
+)
+def test_a_current_outside_of_a_loop_is_doubted(ends, weight, says):
+    doubts = doubts_about(replace(R16, curve=replace(R16.curve, signal_low=float(ends[0]), signal_high=float(ends[1]))))
+    assert [d.weight for d in doubts] == ([] if weight is None else [weight])
+    assert all(says in d.sentence for d in doubts)
 
 
 def test_the_type_that_uses_most_of_its_range_comes_first():
