@@ -83,14 +83,19 @@ def random_subject(family: Family, rng: np.random.Generator) -> CircuitUnderTest
     plain = KnownInput(kind, ohm if kind is InputKind.PULL_UP else 20 * ohm, 5.0)
     biased = KnownInput(InputKind.PULL_UP, float(rng.uniform(1500, 10_000)), 5.0)
     must_pull = {Family.HALL, Family.FREQUENCY, Family.THERMISTOR, Family.SWITCH}
-    inputs = {SIGNAL: biased if family in must_pull else plain}
+    is_loop = family is Family.CURRENT_LOOP
+    shunt_ohm = float(rng.choice([120.0, 150.0, 220.0, 249.0])) if is_loop else 150.0
+    in_ma = SignalCurve(0.0, 10.0, 0.004 * shunt_ohm / 5, 0.020 * shunt_ohm / 5)
+    inputs = {
+        SIGNAL: KnownInput(InputKind.PULL_DOWN, shunt_ohm) if is_loop else biased if family in must_pull else plain
+    }
     if family is Family.COMBO:
         inputs[TEMPERATURE] = biased
     curve = SignalCurve(0.0, 10.0, 0.1, 0.9)
     curved = family in {Family.RATIOMETRIC, Family.POTENTIOMETER, Family.COMBO}
     heated = family in {Family.THERMISTOR, Family.COMBO}
     out = family is Family.CONTROLLER_OUT
-    battery_fed = out or family is Family.FREQUENCY
+    battery_fed = out or is_loop or family is Family.FREQUENCY
     is_two_leg = family in {Family.RELUCTANCE, Family.THERMOCOUPLE}
     absolute = curved and rng.random() < 0.3  # noqa: PLR2004  some count from vacuum
     frequency = family is Family.FREQUENCY
@@ -103,8 +108,8 @@ def random_subject(family: Family, rng: np.random.Generator) -> CircuitUnderTest
         supply_from_battery=battery_fed,
         others_on_reference=0 if battery_fed else int(rng.integers(1, 5)),
         inputs={} if is_two_leg else inputs,
-        curve=SignalCurve(0.0, 10.0, 0.0, 1.0) if out else curve if curved else None,
-        stimuli={"x1": 20.0} if frequency else stimuli if curved or out else {},
+        curve=SignalCurve(0.0, 10.0, 0.0, 1.0) if out else in_ma if is_loop else curve if curved else None,
+        stimuli={"x1": 20.0} if frequency else stimuli if curved or out or is_loop else {},
         thermistor=Thermistor(2500, 3500) if heated else None,
         temperatures_degc=hot if heated or thermocouple else {},
         pot_ohm=4500.0 if family is Family.POTENTIOMETER else None,
@@ -185,7 +190,7 @@ def _agrees(session: Session, role_point: RolePoint, answer: Mapping[str, Observ
 
 # The order of the trade: unplugged volts, lamps, the signal wire with live data, plugged in, live data, then the rest.
 _ORDER = (
-    "open_v", "lamp_negative", "lamp_positive", "live", "mated_dc", "return_drop", "mated_v", "running", "rotating",
+    "open_v", "lamp_negative", "lamp_positive", "live", "mated_dc", "return_drop", "mated_v", "loop_ma", "running", "rotating",
     "mated_live", "running_live", "counted", "coil_ohm", "loop_ohm", "thermo_mv", "sensor_ohm", "ac_loose", "ac_mated",
     "polarity", "ring", "leg_ohm", "sharers_off_v", "off_ohm", "wire_ohm", "shield_ohm",
 )  # fmt: skip

@@ -14,19 +14,22 @@ from irongauge.core.diagnosis.circuit_under_test import (
     MINUS,
     PLUS,
     REFERENCE,
+    RETURN,
     SIGNAL,
     CircuitUnderTest,
     InputKind,
     KnownInput,
 )
+from irongauge.core.diagnosis.current_loop import LOOP_FAULTS, loop_parameters
 from irongauge.core.diagnosis.faults import HEALTHY
-from irongauge.core.diagnosis.parameters import CUT, NOT_THERE, Generator, Parameters, coin, log_uniform
+from irongauge.core.diagnosis.parameters import CUT, NOT_THERE, Generator, Parameters, coin, log_uniform, spread_out
 from irongauge.core.diagnosis.role_points import Array
 from irongauge.core.diagnosis.shown_value import reader_parameters
 from irongauge.core.sensors.families import Family
 
 __all__ = ["draw", "faults_of"]
 
+_WAY_SEED = 11
 _NO_LIMIT_V = 99.0
 _FROM_BATTERY_V = 12.0  # an input that pulls this high pulls to the battery
 
@@ -38,7 +41,8 @@ def faults_of(subject: CircuitUnderTest) -> tuple[str, ...]:
         return (HEALTHY, *_two_leg_faults(subject))
     codes = [HEALTHY, *(f"{pin}_{fault}" for pin in subject.pins for fault in ("open", "resistance"))]
     if subject.has_reference:
-        codes += [f"{REFERENCE}_short_ground", *CROSSED]
+        crossings = [code for code, pair in CROSSED.items() if set(pair) <= set(subject.pins)]
+        codes += [f"{REFERENCE}_short_ground", *crossings]
         if not subject.supply_from_battery:
             codes += [
                 f"{REFERENCE}_short_battery",
@@ -46,7 +50,7 @@ def faults_of(subject: CircuitUnderTest) -> tuple[str, ...]:
                 *(["sharer_short"] if subject.others_on_reference else []),
             ]
     codes += [f"{signal}_short_{to}" for signal in subject.signals for to in ("ground", "battery", REFERENCE)]
-    codes += ["return_on_body", "controller_off"]
+    codes += ["return_on_body", "controller_off"] if RETURN in subject.pins else ["controller_off"]
     for signal in subject.signals:
         codes += [f"{signal}_live_channel"]
         if not subject.switches and family is not Family.SWITCH:
@@ -57,7 +61,7 @@ def faults_of(subject: CircuitUnderTest) -> tuple[str, ...]:
             codes += [f"{signal}_pull_up_missing"] if needs_one else []
         elif known.kind is InputKind.PULL_UP:
             codes += [f"{signal}_pull_up_missing", f"{signal}_pull_up_doubled"]
-        elif not subject.is_thermistor(signal):
+        elif not subject.is_thermistor(signal) and not subject.is_loop:  # beside a shunt nothing of it would show
             codes += [f"{signal}_pull_up_left"]
         if subject.is_thermistor(signal):
             codes += ["thermistor_open", "thermistor_short", "thermistor_curve"]
@@ -90,8 +94,8 @@ def _sensor_faults(subject: CircuitUnderTest) -> tuple[str, ...]:
         )
     if subject.family is Family.SWITCH:
         return ("contact_open", "contact_closed", "contact_resistance")
-    if subject.curve is None:
-        return ()
+    if subject.is_loop or subject.curve is None:
+        return LOOP_FAULTS if subject.is_loop else ()
     codes = ["sensor_low", "sensor_high", "sensor_short", "sensor_stuck", "sensor_offset"]
     if subject.family is Family.CONTROLLER_OUT:
         return (*codes, "output_scaling")
@@ -109,11 +113,21 @@ def draw(subject: CircuitUnderTest, faults: Sequence[str], per_fault: int, rng: 
     healthy = makers.get(subject.family, _healthy)(subject, per_fault, rng)
     p = {name: np.tile(values, len(faults)) for name, values in healthy.items()}
     p |= reader_parameters(subject, per_fault, len(faults))
+    p |= _where_on_the_way(subject, per_fault, len(faults))
     seed = int(rng.integers(2**32))
     for place, fault in enumerate(faults):
         block = slice(place * per_fault, (place + 1) * per_fault)
         change(p, fault, block, per_fault, np.random.default_rng(seed))
     return p
+
+
+def _where_on_the_way(subject: CircuitUnderTest, per_fault: int, faults: int) -> Parameters:
+    """Where on its way what is wrong with a wire lies, as a share from the controller; drawn apart, so that a place that is
+    read changes no other draw.
+    """
+    rng = np.random.default_rng(_WAY_SEED)
+    drawn = {f"fault_at.{pin}": spread_out(rng, 0.0, 1.0, per_fault) for pin in subject.ways}
+    return {name: np.tile(values, faults) for name, values in drawn.items()}
 
 
 def _common(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
@@ -229,7 +243,7 @@ def _healthy(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
         p["pot_ohm"] = subject.pot_ohm * (1 + rng.normal(0, 0.03, n))
     for signal in subject.signals:
         p |= _input(subject, signal, p["battery_v"], rng)
-    return p
+    return p | loop_parameters(n, rng) if subject.is_loop else p
 
 
 def _without_supply(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:

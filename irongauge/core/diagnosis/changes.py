@@ -89,6 +89,10 @@ def _pull_up_left(p: Parameters, pin: str, block: slice, count: int, rng: Genera
     p[f"second_pull_up_ohm.{pin}"][block] = log_uniform(rng, 900, 12_000, count)
 
 
+def _other_shunt(p: Parameters, pin: str, block: slice, count: int, rng: Generator) -> None:
+    p[f"input_ohm.{pin}"][block] *= _two_sided(rng, count, (0.3, 0.85), (1.18, 3.0))
+
+
 def _constant_at(name: str, value: float) -> AtPin:
     def change(p: Parameters, pin: str, block: slice, _count: int, _rng: Generator) -> None:
         p[f"{name}.{pin}"][block] = value
@@ -108,6 +112,8 @@ _AT_PIN: dict[str, AtPin] = {
     "live_scaling": _live_scaling,
     "live_pegged": _live_pegged,
     "pull_up_left": _pull_up_left,
+    "shunt_missing": _constant_at("pulled_down", 0.0),
+    "shunt_wrong": _other_shunt,
 }
 
 
@@ -200,6 +206,10 @@ def _gauge_for_absolute(p: Parameters, block: slice, count: int, rng: Generator)
     p["range_low"][block] = p["atmosphere_share"][block] * rng.uniform(0.97, 1.03, count)
 
 
+def _loop_offset(p: Parameters, block: slice, count: int, rng: Generator) -> None:
+    p["offset_ma"][block] += _two_sided(rng, count, (-3.0, -0.4), (0.4, 3.0))
+
+
 def _uneven(places: float) -> Whole:
     def change(p: Parameters, block: slice, count: int, rng: Generator) -> None:
         p["uneven_pct"][block] = log_uniform(rng, 8, 90, count)
@@ -230,6 +240,11 @@ _WHOLE: dict[str, Whole] = {
     "sensor_gain": _sensor_gain,
     "sensor_range": _other_range,
     "output_scaling": _other_range,
+    "loop_low": _uniform("stuck_ma", 0.0, 3.65),
+    "loop_high": _uniform("stuck_ma", 21.0, 26.0),
+    "loop_short": _sized("bypass_ohm", 0.5, 40),
+    "loop_stuck": _uniform("stuck_ma", 4.5, 20.0),
+    "loop_offset": _loop_offset,
     "thermistor_open": _constant("ntc_open", 1.0),
     "thermistor_short": _sized("ntc_short_ohm", 0.3, 60),
     "thermistor_curve": _other_curve,

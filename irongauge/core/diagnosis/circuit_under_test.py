@@ -82,7 +82,8 @@ class CircuitUnderTest:
     `stimuli` are the values at `x1` and `x2` that the sensor can be put to; `temperatures_degc` those of the NTC part.
     `inputs` holds the inputs that are known, by signal; one that is not in it is unknown. `atmosphere` is today's, in the
     curve's unit, where the curve counts from vacuum. `system_v` is the vehicle's nominal voltage, 12 or 24; `battery_v` what its
-    battery was found at. `fixed_volts` says that the curve's shares are of 5 V and not of the supply.
+    battery was found at. `fixed_volts` says that the curve's shares are of 5 V and not of the supply. `ways` are places on the
+    way of a pin's wire, each with how far along it lies from the controller, 0 to 1.
     """
 
     family: Family
@@ -107,6 +108,7 @@ class CircuitUnderTest:
     fixed_volts: bool = False
     full_scale_v: float = 5.0
     reader: LiveReader = UNTOLD
+    ways: Mapping[str, tuple[tuple[str, float], ...]] = field(default_factory=dict)
 
     def __hash__(self) -> int:
         return hash(repr(self))
@@ -114,6 +116,16 @@ class CircuitUnderTest:
     @property
     def has_reference(self) -> bool:
         return self.family not in _TWO_WIRE
+
+    @property
+    def is_loop(self) -> bool:
+        """True for a current that a shunt at the input makes volts of."""
+        return self.family is Family.CURRENT_LOOP
+
+    @property
+    def in_volts(self) -> bool:
+        """True where the shares of the curve are of 5 V, not of the supply."""
+        return self.fixed_volts or self.is_loop or self.family is Family.CONTROLLER_OUT
 
     @property
     def is_two_leg(self) -> bool:
@@ -138,6 +150,8 @@ class CircuitUnderTest:
     def pins(self) -> tuple[str, ...]:
         if self.is_two_leg:
             return (PLUS, MINUS)
+        if self.is_loop:
+            return (REFERENCE, SIGNAL)
         pins = (REFERENCE, RETURN, SIGNAL) if self.has_reference else (RETURN, SIGNAL)
         return (*pins, TEMPERATURE) if self.family is Family.COMBO else pins
 

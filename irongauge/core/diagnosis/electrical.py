@@ -12,12 +12,13 @@ which lies a little above battery negative.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 import numpy as np
 
 from irongauge.core.diagnosis.changes import CROSSINGS
 from irongauge.core.diagnosis.circuit_under_test import REFERENCE, RETURN, SIGNAL, TEMPERATURE, CircuitUnderTest
+from irongauge.core.diagnosis.current_loop import loop_sensor, through_ma
 from irongauge.core.diagnosis.network import GROUND, Network, Solution
 from irongauge.core.diagnosis.parameters import CUT, NOT_THERE, Parameters
 from irongauge.core.diagnosis.role_points import NO_CONTACT_V, Array, Flags, Kind, PredictedPart, RolePoint
@@ -33,8 +34,10 @@ FULL_SCALE_V = 5.0  # of a controller output and of an unknown input
 _FUSED_OFF_OHM = 20.0  # other loads on a switched battery feed, key off
 _DIODE_V = 0.62  # silicon at some milliamperes
 _HIGH_Z_OHM = 1e6  # an output stage that is off
-_TERMINALS = {REFERENCE: "feed", RETURN: "earth", SIGNAL: f"in.{SIGNAL}"}
-_PASSIVE = {Family.POTENTIOMETER, Family.THERMISTOR, Family.SWITCH}
+_TERMINALS = {REFERENCE: "feed", RETURN: "earth", SIGNAL: f"in.{SIGNAL}", TEMPERATURE: f"in.{TEMPERATURE}"}
+# Sensors whose output needs no look at their own supply first.
+_PASSIVE = {Family.POTENTIOMETER, Family.THERMISTOR, Family.SWITCH, Family.CURRENT_LOOP}
+_STRAND_OHM = 0.01  # of a stretch of wire without its joint
 _OPEN_CONTACT_OHM = 5e7  # clean and dry
 _TOGGLE_HIGH_V = 2.0  # what a digital input of 5 V logic takes for high (JEDEC JESD8: TTL levels)
 _KELVIN = 273.15  # 0 °C
@@ -114,23 +117,46 @@ class Bench:
         """From the controller's terminals to the connector's pins, straight or crossed; a return may go to the body."""
         p = self.p
         on_body = ~np.isnan(p["body_v"])
-        terminals = [t for t in _TERMINALS if t in self.subject.pins]
+        terminals = [t for t in (REFERENCE, RETURN, SIGNAL) if t in self.subject.pins]
         is_crossed = bool((p["crossed"] > 0).any())
         for terminal in terminals:
+            joined_to: dict[str, Flags] = {}
             for pin in terminals if is_crossed else (terminal,):
                 joined: Flags = np.full(self.n, terminal == pin)
                 for place, pair in CROSSINGS.items():
                     crossed = dict(zip(pair, reversed(pair), strict=True)).get(terminal, terminal)
                     joined = np.where(p["crossed"] == place, pin == crossed, joined)
-                if terminal == RETURN:
-                    joined = joined & ~on_body
+                joined_to[pin] = joined & ~on_body if terminal == RETURN else joined
+            near, rest_ohm = self._way(net, terminal, joined_to)
+            for pin, joined in joined_to.items():
                 if joined.any():
-                    net.resistor(_TERMINALS[terminal], f"h.{pin}", np.where(joined, p[f"wire.{pin}"], NOT_THERE))
+                    ohm = p[f"wire.{pin}"] if rest_ohm is None else rest_ohm
+                    net.resistor(near, f"h.{pin}", np.where(joined, ohm, NOT_THERE))
         if on_body.any():
             body_v = np.where(on_body & key_on, np.nan_to_num(p["body_v"]), 0.0)
             net.source(f"h.{RETURN}", body_v, np.where(on_body, 0.3, NOT_THERE))
         if TEMPERATURE in self.subject.pins:
-            net.resistor(f"in.{TEMPERATURE}", f"h.{TEMPERATURE}", p[f"wire.{TEMPERATURE}"])
+            near, rest_ohm = self._way(net, TEMPERATURE, {TEMPERATURE: np.full(self.n, True)})
+            ohm = p[f"wire.{TEMPERATURE}"] if rest_ohm is None else rest_ohm
+            net.resistor(near, f"h.{TEMPERATURE}", ohm)
+
+    def _way(self, net: Network, terminal: str, joined_to: Mapping[str, Flags]) -> tuple[str, Array | None]:
+        """A terminal's wire up to the last of the places on it, and the ohms of the rest; None where no place is asked for.
+
+        What a wire has in ohms lies at one place of its way: a joint, a break, a rubbed strand.
+        """
+        near, begin = _TERMINALS[terminal], 0.0
+        places = self.subject.ways.get(terminal, ())
+        if not places:
+            return near, None
+        at = self.p[f"fault_at.{terminal}"]
+        ohm = sum((np.where(joined, self.p[f"wire.{pin}"], 0.0) for pin, joined in joined_to.items()), np.zeros(self.n))
+        ohm = np.maximum(ohm, _STRAND_OHM)
+        for place, share in sorted(places, key=lambda found: found[1]):
+            node = f"way.{terminal}.{place}"
+            net.resistor(near, node, np.where((at >= begin) & (at < share), ohm, _STRAND_OHM))
+            near, begin = node, share
+        return near, np.where(at >= begin, ohm, _STRAND_OHM)
 
     def _input(self, net: Network, signal: str, powered: Flags, *, key_on: bool) -> None:
         p, node = self.p, f"in.{signal}"
@@ -190,6 +216,9 @@ class Bench:
         if family is Family.THERMISTOR:
             net.resistor(signal, back, self.ntc_ohm(subject.temperatures_degc[state]))
             return
+        if family is Family.CURRENT_LOOP:
+            loop_sensor(net, subject, p, subject.stimuli[state])
+            return
         if family is Family.SWITCH:
             closed = np.where(np.isnan(p["contact_stuck"]), float(state == "closed"), p["contact_stuck"]) > 0
             net.resistor(signal, back, np.where(closed, p["contact_ohm"], _OPEN_CONTACT_OHM))
@@ -217,8 +246,7 @@ class Bench:
             low = np.where(np.isnan(p["stuck_at"]), low, p["stuck_at"] < 0.5) & works  # noqa: PLR2004  stuck low or high
             net.resistor(signal, back, np.where(low, p["switch_ohm"], 5 * _HIGH_Z_OHM))
             return
-        in_volts = family is Family.CONTROLLER_OUT or subject.fixed_volts
-        full_v = np.full(self.n, FULL_SCALE_V) if in_volts else np.minimum(across_v, p["supply_most_v"])
+        full_v = np.full(self.n, FULL_SCALE_V) if subject.in_volts else np.minimum(across_v, p["supply_most_v"])
         output_v = np.where(works, self.share_at(subject.stimuli[state]) * full_v, 0.0)
         net.source(signal, output_v, np.where(works, p["output_ohm"], NOT_THERE), to=back)
 
@@ -263,8 +291,7 @@ class Bench:
 
     def _divisor_v(self) -> float:
         """What the controller divides by to make a share of its volts."""
-        in_volts = self.subject.family is Family.CONTROLLER_OUT or self.subject.fixed_volts
-        return FULL_SCALE_V if in_volts else (self.subject.supply_v or FULL_SCALE_V)
+        return FULL_SCALE_V if self.subject.in_volts else (self.subject.supply_v or FULL_SCALE_V)
 
     def value_at(self, volts: Array, signal: str) -> Array | None:
         """The value that a controller which is scaled rightly makes of volts; None where the diagram does not tell enough."""
@@ -347,6 +374,7 @@ def _live(bench: Bench, role_point: RolePoint) -> Parts:
         "jumped_battery": lambda net: net.resistor(pin, GROUND, JUMPER_OHM),
         "jumped_return": lambda net: net.resistor(pin, f"h.{RETURN}", JUMPER_OHM),
         "jumped_reference": lambda net: net.resistor(pin, f"h.{REFERENCE}", JUMPER_OHM),
+        "kilohm": lambda net: net.resistor(pin, f"h.{REFERENCE}", bench.p["kilohm"]),
     }
     return bench.live(bench.solve(extra=drives[role_point.state]), role_point.pin)
 
@@ -355,8 +383,19 @@ def _mated_v(bench: Bench, role_point: RolePoint) -> Parts:
     return _volts(bench.mated(role_point.state)[f"h.{role_point.pin}"])
 
 
+def _way_v(bench: Bench, role_point: RolePoint) -> Parts:
+    """Volts at a place on the way of a wire, everything plugged in."""
+    return _volts(bench.mated(bench.subject.states[0])[f"way.{role_point.pin}.{role_point.state}"])
+
+
 def _mated_live(bench: Bench, role_point: RolePoint) -> Parts:
     return bench.live(bench.mated(role_point.state), role_point.pin)
+
+
+def _loop_ma(bench: Bench, role_point: RolePoint) -> Parts:
+    value = bench.subject.stimuli[role_point.state]
+    made = through_ma(bench.subject, bench.p, bench.mated(role_point.state), value)
+    return {"ma": PredictedPart(Kind.MILLIAMPS, made)}
 
 
 def _return_drop(bench: Bench, _role_point: RolePoint) -> Parts:
@@ -431,6 +470,8 @@ _READERS: dict[str, Callable[[Bench, RolePoint], Parts]] = {
     "live": _live,
     "mated_v": _mated_v,
     "mated_live": _mated_live,
+    "way_v": _way_v,
+    "loop_ma": _loop_ma,
     "return_drop": _return_drop,
     "sensor_ohm": _sensor_ohm,
     "rotating": _rotating,

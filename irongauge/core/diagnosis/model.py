@@ -62,6 +62,7 @@ _INSTRUMENT = {
     Kind.HERTZ: (0.05, 0.002),
     Kind.MILLISECONDS: (0.01, 0.005),
     Kind.PERCENT: (0.6, 0.03),
+    Kind.MILLIAMPS: (0.03, 0.006),
 }
 # How wide the ground is on which a slip may land, in the unit of the kind.
 _ANYWHERE = {
@@ -73,6 +74,7 @@ _ANYWHERE = {
     Kind.HERTZ: 400.0,
     Kind.MILLISECONDS: 20.0,
     Kind.PERCENT: 100.0,
+    Kind.MILLIAMPS: 30.0,
 }
 _UNLIKELY = -7.0  # one in a thousand: a word that does not fit what is there
 _WORD_FITS = math.log(0.985)

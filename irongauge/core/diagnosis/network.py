@@ -162,6 +162,23 @@ class Network:
 
         self._add_bent(node, to, law, spice, (1 / ohm_n, volts_n))
 
+    def two_wire(self, a: str, b: str, current_a: Value, least_v: Value, ohm: float) -> None:
+        """A sensor that lets `current_a` pass from `a` to `b`: nothing up to `least_v` across it, then more through `ohm`."""
+        current_n, least_n = self._per_sample(current_a), self._per_sample(least_v)
+
+        def law(v: Volts, rows: Rows) -> tuple[Volts, Volts, Volts]:
+            over = (v - least_n[rows]) / ohm
+            on_area, on, on_slope = _ramp(over, _BEND_A)
+            full_area, full, full_slope = _ramp(over - current_n[rows], _BEND_A)
+            return (on_area - full_area) * ohm, on - full, (on_slope - full_slope) / ohm
+
+        def spice(sample: int, across: str) -> str:
+            over = f"((({across})-{float(least_n[sample])!r})/{ohm!r})"
+            full = _spice_ramp(f"({over}-{float(current_n[sample])!r})", _BEND_A)
+            return f"{_spice_ramp(over, _BEND_A)}-{full}"
+
+        self._add_bent(a, b, law, spice, (1e-4, 0.0))
+
     # Solving
 
     def solve(self) -> Solution:

@@ -61,7 +61,13 @@ def _return(subject: CircuitUnderTest) -> DirectProof:
 
 def _wire(signal: str) -> DirectProof:
     loose = [RolePoint(kind, signal) for kind in ("open_v", "lamp_positive", "lamp_negative", "off_ohm")]
-    drives = ("lamp_positive", "jumped_return", "jumped_battery", "unplugged")  # the one that drives it says the most
+    drives = (
+        "kilohm",
+        "lamp_positive",
+        "jumped_return",
+        "jumped_battery",
+        "unplugged",
+    )  # the one that drives it says the most
     return DirectProof("signal wire by itself", _single(*(RolePoint("live", signal, d) for d in drives), *loose))
 
 
@@ -93,6 +99,8 @@ def _proofs_of(subject: CircuitUnderTest, fault: str) -> tuple[DirectProof, ...]
         return _of_sensor(subject, fault)
     unplugged = DirectProof("reference unplugged", _single(RolePoint("open_v", REFERENCE)))
     loose = _single(RolePoint("open_v", signal), RolePoint("live", signal, "unplugged"))
+    if subject.is_loop:  # only ohms or a known current tell a shunt from no shunt
+        loose = _single(RolePoint("off_ohm", signal), RolePoint("live", signal, "kilohm"))
     resistance = (_pin(subject, signal),) if fault.endswith("_resistance") else ()
     return {
         f"live.{signal}": (_follows(subject, signal),),
@@ -114,6 +122,10 @@ def _of_sensor(subject: CircuitUnderTest, fault: str) -> tuple[DirectProof, ...]
         return (_wire(signal), pins)
     if subject.family is Family.SWITCH:
         return (_wire(SIGNAL), _pin(subject, SIGNAL))
+    if subject.is_loop:
+        in_loop = [RolePoint("loop_ma", "", state) for state in subject.states]
+        pins = DirectProof("the sensor's own current", (*_single(*in_loop), *_pin(subject, SIGNAL).any_of))
+        return (_reference_plugged(subject), _wire(SIGNAL), pins)
     return (_reference_plugged(subject), _return(subject), _wire(SIGNAL), _pin(subject, SIGNAL))
 
 

@@ -57,6 +57,7 @@ class Kind(StrEnum):
     HERTZ = "hertz"
     MILLISECONDS = "milliseconds"
     PERCENT = "percent"
+    MILLIAMPS = "milliamps"
 
 
 @dataclass(frozen=True)
@@ -69,7 +70,10 @@ class RolePoint:
     | open_v, lamp_negative, lamp_positive, off_ohm | the harness pin, connector off | |
     | sharers_off_v | the reference, every other sensor on it unplugged | |
     | live | the channel, connector off | unplugged, lamp_positive, jumped_battery, jumped_return, jumped_reference, jumped_pair |
+    | live | of a current loop, as well | kilohm |
     | mated_v, mated_live | the pin or channel, connector on | x1, x2, absent, present, open, closed |
+    | way_v | the pin, at a place on its wire's way | the place |
+    | loop_ma | in the supply lead of the plugged-in sensor | x1, x2 |
     | return_drop | | |
     | rotating, ring | | |
     | running, running_live | | x1 |

@@ -354,6 +354,18 @@ class Session:
         low, high = min(low, least), max(high, most)  # the slope is not known so well that it could narrow them
         return (math.exp(middle), math.exp(low), math.exp(high)) if sized.in_decades else (middle, low, high)
 
+    def chance_below(self, fault: str, name: str, limit: float) -> float | None:
+        """The chance that one of a hypothesis's parameters lies below a limit, as the readings leave it."""
+        self._consider_doubles()
+        found = self._own(fault, posterior=True)
+        if found is None or name not in found[0].model.p:
+            return None
+        sample_set, weights = found
+        own = sample_set.model.fault_of == sample_set.model.faults.index(fault)
+        by_sample = weights.sum(axis=0)[own]
+        total = float(by_sample.sum())
+        return None if total <= 0 else float(by_sample[sample_set.model.p[name][own] < limit].sum()) / total
+
     def _sized(self, fault: str, name: str) -> _Sized | None:
         """A hypothesis's samples of one parameter, and where the readings move them."""
         self._consider_doubles()

@@ -66,6 +66,7 @@ _STATE = {
     "lamp_positive": State.UNPLUGGED, "live": State.UNPLUGGED, "off_ohm": State.BATTERY_OFF,
     "sharers_off_v": State.SHARERS_OFF, "mated_v": State.PLUGGED, "mated_live": State.PLUGGED, "mated_dc": State.PLUGGED,
     "return_drop": State.PLUGGED, "rotating": State.TURNING, "running": State.PLUGGED, "running_live": State.PLUGGED,
+    "loop_ma": State.PLUGGED, "way_v": State.PLUGGED,
     "counted": State.TURNING, "ac_mated": State.TURNING, "ac_loose": State.TURNING_LOOSE, "ring": State.TURNING_LOOSE,
     "polarity": State.LOOSE, "sensor_ohm": State.LOOSE, "coil_ohm": State.LOOSE, "leg_ohm": State.LOOSE,
     "loop_ohm": State.LOOSE, "thermo_mv": State.LOOSE, "wire_ohm": State.BATTERY_OFF, "shield_ohm": State.BATTERY_OFF,
@@ -78,6 +79,7 @@ _ENTER_MIN = {
 # Minutes on top: a lamp or a jumper to clip on, wires to lift at the controller.
 _EXTRA_MIN = {
     "lamp_negative": 0.3, "lamp_positive": 0.5, "live": 0.3, "ring": 2.0, "wire_ohm": 2.0, "shield_ohm": 1.0, "running": 0.5,
+    "loop_ma": 1.5, "way_v": 2.0,
 }  # fmt: skip
 _STIMULUS_MIN = 0.7  # pump up, let it settle
 
@@ -144,6 +146,11 @@ def choices(
 
 def role_points_of(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
     """Every check that can be done to a circuit of this family, the plug-in ones at each state that it has."""
+    ways = (RolePoint("way_v", pin, place) for pin, places in subject.ways.items() for place, _ in places)
+    return (*_of_the_family(subject), *ways)
+
+
+def _of_the_family(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
     pins: Sequence[str] = subject.pins
     shield = [RolePoint("shield_ohm", "", state) for state in ("as_wired", "lifted")] if subject.shielded else []
     if subject.family is Family.THERMOCOUPLE:
@@ -158,6 +165,8 @@ def role_points_of(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
         legs = [RolePoint(kind, leg) for kind in ("mated_dc", "leg_ohm") for leg in (PLUS, MINUS)]
         alone = ("coil_ohm", "ac_loose", "ac_mated", "polarity", "counted", "ring")
         return (*at_pins, *legs, *(RolePoint(kind) for kind in alone), *shield)
+    if subject.is_loop:
+        return _of_a_loop(subject)
     drives = ["unplugged", "lamp_positive", "jumped_battery", "jumped_return"]
     if subject.has_reference and not subject.supply_from_battery:
         drives.append("jumped_reference")
@@ -180,6 +189,18 @@ def role_points_of(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
     return tuple(role_points)
 
 
+def _of_a_loop(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
+    """No lamp and no jumper from the supply on the signal: the shunt at the input is made for 20 mA."""
+    at_pins = [RolePoint(kind, pin) for kind in ("open_v", "off_ohm") for pin in subject.pins]
+    live = [RolePoint("live", SIGNAL, drive) for drive in ("unplugged", "kilohm")]
+    plugged = [RolePoint("mated_v", pin, state) for pin in subject.pins for state in subject.states]
+    follows = [
+        RolePoint(kind, pin, s) for kind, pin in (("loop_ma", ""), ("mated_live", SIGNAL)) for s in subject.states
+    ]
+    sharers = [RolePoint("sharers_off_v", REFERENCE)] if subject.others_on_reference else []
+    return (*at_pins, RolePoint("lamp_negative", REFERENCE), *live, *plugged, *follows, *sharers)
+
+
 def required(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
     """What must have been read before a circuit counts as good, whatever its probability: one proof after the other."""
     states = subject.states
@@ -193,6 +214,11 @@ def required(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
             for role_point in (RolePoint("thermo_mv", "", s), RolePoint("mated_live", SIGNAL, s))
         ]
         return (RolePoint("loop_ohm"), RolePoint("leg_ohm", PLUS), *heat, *_shield(subject))
+    if subject.is_loop:
+        plugged = [RolePoint(kind, SIGNAL, state) for kind in ("mated_v", "mated_live") for state in states]
+        return (RolePoint("open_v", REFERENCE), RolePoint("lamp_negative", REFERENCE), RolePoint("open_v", SIGNAL),
+                RolePoint("off_ohm", SIGNAL), RolePoint("live", SIGNAL, "kilohm"),
+                RolePoint("mated_v", REFERENCE, states[0]), *plugged)  # fmt: skip
     role_points = [RolePoint("lamp_positive", RETURN)]
     if subject.has_reference:
         role_points = [RolePoint("open_v", REFERENCE), RolePoint("lamp_negative", REFERENCE), *role_points]

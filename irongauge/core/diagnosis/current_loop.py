@@ -1,0 +1,63 @@
+"""A two-wire current sensor: it lets as much current through as its value says, whatever the wires add, and a shunt makes volts.
+
+    supply ──[wire]── h.reference ──(4 to 20 mA)── h.signal ──[wire]── in.signal ──[shunt]── earth
+
+Below 3.6 mA and above 21 mA it says that it has failed (NAMUR NE 43); 4 to 20 mA are those of IEC 60381-1. It needs some
+volts to work with, so a resistance in its wires shows only once it leaves too few.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from irongauge.core.diagnosis.circuit_under_test import REFERENCE, SIGNAL, CircuitUnderTest
+from irongauge.core.diagnosis.network import Network, Solution
+from irongauge.core.diagnosis.parameters import NOT_THERE, Generator, Parameters
+from irongauge.core.diagnosis.role_points import Array
+
+__all__ = ["KILOHM", "LOOP_FAULTS", "loop_parameters", "loop_sensor", "sensor_ma", "through_ma"]
+
+LOOP_FAULTS = (
+    f"{SIGNAL}_shunt_missing", f"{SIGNAL}_shunt_wrong", "loop_low", "loop_high", "loop_short", "loop_stuck", "loop_offset",
+    "sensor_gain", "sensor_range",
+)  # fmt: skip
+KILOHM = 1000.0  # a resistor that takes the sensor's place: about half of 20 mA from 12 V
+_LEAST_MA, _MOST_MA = 3.6, 21.5  # what a good sensor is held between
+_KNEE_OHM = 25.0  # over so many volts per ampere it comes to its current
+_FULL_V = 5.0  # what the shares of the curve are of
+
+
+def loop_parameters(n: int, rng: Generator) -> Parameters:
+    """What good loops differ by, each `(n,)`: volts that they need, what they let through beside, ohms, current."""
+    return {
+        "lift_off_v": rng.uniform(5.0, 8.2, n),
+        "bypass_ohm": np.full(n, NOT_THERE),
+        "offset_ma": rng.normal(0.0, 0.04, n),
+        "stuck_ma": np.full(n, np.nan),
+        "kilohm": KILOHM * (1 + rng.uniform(-0.03, 0.03, n)),
+    }
+
+
+def sensor_ma(subject: CircuitUnderTest, p: Parameters, value: float) -> Array:
+    """The current that the sensor sets at a value, in mA, with its fault."""
+    curve, known = subject.curve, subject.inputs[SIGNAL]
+    assert curve is not None  # a loop has one
+    assert known.ohm is not None  # and its shunt is on the card
+    place = ((value - curve.value_low) / curve.span - p["range_low"]) / p["range_span"] * p["gain"]
+    nominal_ma = np.asarray(curve.share_at(np.clip(place, -0.1, 1.2))) * _FULL_V / known.ohm * 1000
+    made = np.clip(nominal_ma + p["offset_ma"], _LEAST_MA, _MOST_MA)
+    return np.where(np.isnan(p["stuck_ma"]), made, p["stuck_ma"])
+
+
+def loop_sensor(net: Network, subject: CircuitUnderTest, p: Parameters, value: float) -> None:
+    """Add the sensor, put to a value."""
+    reference, signal = f"h.{REFERENCE}", f"h.{SIGNAL}"
+    net.two_wire(reference, signal, sensor_ma(subject, p, value) / 1000, p["lift_off_v"], _KNEE_OHM)
+    net.resistor(reference, signal, p["bypass_ohm"])
+
+
+def through_ma(subject: CircuitUnderTest, p: Parameters, solution: Solution, value: float) -> Array:
+    """What a meter in the loop shows, in mA: with too few volts across it the sensor lets less through than it should."""
+    across_v = solution.across(f"h.{REFERENCE}", f"h.{SIGNAL}")
+    most = np.maximum(across_v - p["lift_off_v"], 0.0) / _KNEE_OHM
+    return np.minimum(sensor_ma(subject, p, value) / 1000, most) * 1000 + across_v / p["bypass_ohm"] * 1000
