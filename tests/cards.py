@@ -101,7 +101,8 @@ def circuit_of(sensor: SensorType) -> Circuit:
     known = FAMILIES[sensor.family]
     values = (None,) * len(known.states) or _VALUES[sensor.family]
     is_two_leg = sensor.family in {Family.RELUCTANCE, Family.THERMOCOUPLE}
-    fed = sensor.family in {Family.FREQUENCY, Family.CONTROLLER_OUT}
+    is_loop = sensor.family is Family.CURRENT_LOOP
+    fed = is_loop or sensor.family in {Family.FREQUENCY, Family.CONTROLLER_OUT}
     return Circuit(
         uid=uuid5(NAMESPACE, sensor.name),
         name="A circuit",
@@ -110,13 +111,14 @@ def circuit_of(sensor: SensorType) -> Circuit:
         reference_v=12.0 if fed else 5.0,
         sensor=sensor,
         stimuli=tuple(Stimulus(f"state {place}", value) for place, value in enumerate(values)),
-        pull_up=None if is_two_leg else PullUp(4700.0, 5.0),
+        pull_up=None if is_two_leg or is_loop else PullUp(4700.0, 5.0),
         live_channel="AI 1",
         others_on_reference="" if fed or is_two_leg else "Another",
         temperature_pull_up=PullUp(2200.0, 5.0) if sensor.family is Family.COMBO else None,
         battery_fed=fed,
         differential=sensor.family is Family.RELUCTANCE,
         shielded=is_two_leg,
+        shunt_ohm=150.0 if is_loop else None,
     )
 
 
@@ -128,6 +130,7 @@ _VALUES: dict[Family, tuple[float | None, ...]] = {
     Family.CONTROLLER_OUT: (20.0, 60.0),
     Family.FREQUENCY: (10.0,),
     Family.THERMOCOUPLE: (20.0, 320.0),
+    Family.CURRENT_LOOP: (0.0, 1000.0),
 }
 
 

@@ -70,4 +70,12 @@ COMBO = CircuitUnderTest(
     temperatures_degc={"x1": 22.0, "x2": 70.0},
     atmosphere=1.0,
 )
-SUBJECTS = [PRESSURE, BIASED, NTC, HALL, COIL, FUEL, JUNCTION, FLOAT, COMBO]
+LOOP = CircuitUnderTest(
+    family=Family.CURRENT_LOOP,
+    supply_v=12.0,
+    supply_from_battery=True,
+    inputs={"signal": KnownInput(InputKind.PULL_DOWN, 150.0)},
+    curve=SignalCurve(0.0, 16.0, 0.12, 0.6),
+    stimuli={"x1": 0.0, "x2": 10.0},
+)
+SUBJECTS = [PRESSURE, BIASED, NTC, HALL, COIL, FUEL, JUNCTION, FLOAT, COMBO, LOOP]

@@ -56,6 +56,10 @@ class Action(StrEnum):
     LIVE_UNPLUGGED_VALUE = "live_unplugged_value"
     LIVE_LAMP_POSITIVE_VALUE = "live_lamp_positive_value"
     LIVE_JUMPED_RETURN_VALUE = "live_jumped_return_value"
+    WAY_V = "way_v"
+    LOOP_MA = "loop_ma"
+    LIVE_KILOHM_V = "live_kilohm_v"
+    LIVE_KILOHM_VALUE = "live_kilohm_value"
     SHIELD_OHM = "shield_ohm"
     SHIELD_LIFTED_OHM = "shield_lifted_ohm"
 
@@ -70,6 +74,7 @@ class AnswerKind(StrEnum):
     HERTZ = "hertz"
     MILLISECONDS = "milliseconds"
     PERCENT = "percent"
+    MILLIAMPS = "milliamps"
     WORD = "word"
 
 
@@ -79,6 +84,7 @@ class Probe(StrEnum):
     METER = "meter"
     LAMP = "lamp"
     JUMPER = "jumper"
+    RESISTOR = "resistor"
     SCREEN = "live data"
     SCOPE = "scope"
 
@@ -122,7 +128,8 @@ class ActionSpec:
     @property
     def reads_meter(self) -> bool:
         """True when the answer is read off a meter, whose accuracy then counts; a glow and live data are not."""
-        at_a_pin = self.probe in {Probe.METER, Probe.LAMP} and self.answer in {AnswerKind.VOLTS, AnswerKind.OHMS}
+        of_meter = {AnswerKind.VOLTS, AnswerKind.OHMS, AnswerKind.MILLIAMPS}
+        at_a_pin = self.probe in {Probe.METER, Probe.LAMP} and self.answer in of_meter
         return at_a_pin and self.action is not Action.LIVE_LAMP_POSITIVE_V
 
     @property
@@ -151,6 +158,7 @@ class ActionSpec:
             AnswerKind.HERTZ: Quantity.FREQUENCY,
             AnswerKind.MILLISECONDS: Quantity.DURATION,
             AnswerKind.PERCENT: Quantity.SHARE,
+            AnswerKind.MILLIAMPS: Quantity.CURRENT,
         }.get(self.answer)
 
 
@@ -163,6 +171,14 @@ _LAMP_POSITIVE = (
 _OHMS = f"Battery negative off first; ohms on a live circuit read wrong and can harm the meter. {_YELLOW}"
 _FITTING = "Let fuel, coolant or oil pressure down before a fitting is opened; keep hands clear of belts and fans."
 
+_KILOHM = (
+    "A resistor of 1 kΩ, half a watt or more, and nothing less: battery volts straight on the signal would burn the input's "
+    "shunt."
+)
+_IN_SERIES = (
+    "Meter leads in the mA sockets, and back to volts after: on mA it is a short to whatever it touches. Never across "
+    "the supply."
+)
 _JUMP = "Jump only signal to return. Never jump the reference to anything."
 _TURN = "Keep hands, sleeves and leads clear of what turns; chock the wheels, and use a hoist or stands that are made for it."
 
@@ -352,6 +368,21 @@ _MORE = (
            "Jump the two harness pins: what temperature does live data show?", "live", "jumped_pair"),
     _value(Action.LIVE_UNPLUGGED_VALUE, "Live data value unplugged",
            "Connector off: what value does live data show for this channel?", "live", "unplugged"),
+    ActionSpec(action=Action.WAY_V, title="Volts on the way",
+               ask="Everything plugged in. Probe the wire of {pin} at {place} from the back, to battery negative.",
+               answer=AnswerKind.VOLTS, state=VehicleState.KEY_ON, probe=Probe.METER, lead=Lead.BATTERY_NEGATIVE, plugged_in=True,
+               possible=_VOLTS, per_system_v=True, impossible=_SWAPPED_LEADS, role_point="way_v"),
+    ActionSpec(action=Action.LOOP_MA, title="Current in the loop",
+               ask="Connector on, the supply lead opened and the meter on mA in it: the current.",
+               answer=AnswerKind.MILLIAMPS, state=VehicleState.KEY_ON, probe=Probe.METER, lead=Lead.OTHER_PIN, plugged_in=True,
+               possible=Limits(-0.5, 500.0), impossible="A loop carries 4 to 20 mA: type 12.4 mA, or 0.0124 A.",
+               cautions=(_IN_SERIES,), role_point="loop_ma", part="ma"),
+    _live(Action.LIVE_KILOHM_V, "Live data with 1 kΩ in the sensor's place",
+          "Connector off, 1 kΩ from {pin} to the supply pin: what volts does live data show for this channel?", "kilohm",
+          _KILOHM, probe=Probe.RESISTOR, lead=Lead.OTHER_PIN),
+    _value(Action.LIVE_KILOHM_VALUE, "Live data value with 1 kΩ in the sensor's place",
+           "Connector off, 1 kΩ from {pin} to the supply pin: what value does live data show for this channel?", "live",
+           "kilohm", _KILOHM, probe=Probe.RESISTOR, lead=Lead.OTHER_PIN),
     _value(Action.LIVE_LAMP_POSITIVE_VALUE, "Live data value with the lamp on the signal",
            "Lamp from battery positive on {pin}: what value does live data show for this channel?", "live",
            "lamp_positive", _LAMP_POSITIVE, probe=Probe.LAMP, lead=Lead.BATTERY_POSITIVE),

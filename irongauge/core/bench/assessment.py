@@ -87,9 +87,10 @@ _OF_THE_WIRE = {
     Action.OPEN_V, Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V, Action.LIVE_GROUNDED_V,
     Action.LIVE_UNPLUGGED_V, Action.WIRE_OHM, Action.LIVE_JUMPED_VALUE, Action.LIVE_UNPLUGGED_VALUE, Action.SHIELD_OHM,
     Action.SHIELD_LIFTED_OHM, Action.LIVE_LAMP_POSITIVE_VALUE, Action.LIVE_JUMPED_RETURN_VALUE,
+    Action.LIVE_KILOHM_V, Action.LIVE_KILOHM_VALUE,
 }  # fmt: skip
 _NO_PROOF = {
-    Action.BATTERY_V, Action.BATTERY_LAMP, Action.OFF_OHM, Action.SHARERS_OFF_V, Action.SENSOR_OHM,
+    Action.BATTERY_V, Action.BATTERY_LAMP, Action.OFF_OHM, Action.SHARERS_OFF_V, Action.SENSOR_OHM, Action.WAY_V,
 }  # fmt: skip
 # Which of the five a check of the pulses counts towards, beside the readings; the others are only kept.
 _PULSE_PROOFS = {

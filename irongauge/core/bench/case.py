@@ -85,7 +85,8 @@ SHOP_LIMITS = (
 )
 
 BIAS_FROM_V = 1.0  # above this an unplugged wire is driven by something, so no lamp from battery positive may touch it
-_PLAIN = {AnswerKind.HERTZ: "Hz", AnswerKind.MILLISECONDS: "ms", AnswerKind.PERCENT: "percent"}
+_PLAIN = {AnswerKind.HERTZ: "Hz", AnswerKind.MILLISECONDS: "ms", AnswerKind.PERCENT: "percent",
+          AnswerKind.MILLIAMPS: "mA"}  # fmt: skip
 _BATTERY_SHARE = 0.8  # of battery volts: above this a sensor wire is on the battery
 
 
@@ -149,6 +150,7 @@ class BenchCase:
     `system_v` is the vehicle's nominal voltage (12 or 24 V); `value_unit` the unit code in which sentences give the
     sensor's value, `heat_unit` that of a second, temperature channel; `atmosphere_kpa` what stands between gauge and
     absolute where the vehicle is tested. `pulses` are the newest checks of the sensor's pulses, one of each kind.
+    `asked_way` is a place on the way of a wire that is asked for now, with how far along it lies.
     """
 
     circuit: Circuit
@@ -162,6 +164,13 @@ class BenchCase:
     evidence_from: datetime | None = None
     confirmed: frozenset[TestPoint] = frozenset()
     pulses: tuple[PulseMark, ...] = ()
+    asked_way: tuple[TestPoint, float] | None = None
+
+    @property
+    def ways(self) -> Mapping[TestPoint, float]:
+        """Places on the way of a wire that were read, or are asked for now, with how far along it they lie."""
+        read = {point: reading.way_share for point, reading in self.readings.items() if reading.way_share is not None}
+        return read if self.asked_way is None else dict([self.asked_way]) | read
 
     # What has been read
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -113,7 +114,11 @@ class WhatIf:
 
 @dataclass(frozen=True, kw_only=True)
 class Diagnosis:
-    """Everything that can be said of a circuit's faults now."""
+    """Everything that can be said of a circuit's faults now.
+
+    `chances_on_the_way` has by cavity, for each place that was read on its wire's way, the chance that what the leader blames
+    lies nearer to the controller.
+    """
 
     standing: Standing
     suspects: tuple[Suspect, ...]
@@ -128,6 +133,7 @@ class Diagnosis:
     would_change: str
     inspect: str
     unfinished: TestPoint | None
+    chances_on_the_way: Mapping[str, Mapping[str, float]]
 
     @property
     def leader(self) -> Suspect:

@@ -140,7 +140,9 @@ def instrument_u(case: BenchCase, reading: Reading, value: float) -> float:
         return 0.0
     instrument = case.instruments.get(reading.instrument_uid) if reading.instrument_uid else None
     spec = instrument.meter if instrument is not None and instrument.meter is not None else UNKNOWN_METER
-    return spec.standard_uncertainty(value)
+    u = spec.standard_uncertainty(value)
+    # A meter's card gives its volts; on mA it is about half as good.
+    return 2 * u if ACTIONS[action].answer is AnswerKind.MILLIAMPS else u
 
 
 # What each action should read

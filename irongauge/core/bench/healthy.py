@@ -20,7 +20,7 @@ __all__ = ["healthy_glows", "healthy_window", "healthy_words"]
 _SAMPLES = 48  # enough for the ends of a window, which `_MARGIN` then widens
 _MARGIN = 0.4  # of the samples' range, on either side: they are few, and a window must not fail a good circuit
 _LEAST = {Kind.VOLTS: 0.02, Kind.BATTERY_VOLTS: 0.15, Kind.LIVE_VOLTS: 0.03, Kind.MILLIVOLTS: 10.0, Kind.HERTZ: 1.0,
-          Kind.MILLISECONDS: 0.05, Kind.PERCENT: 1.0, Kind.THERMO_MILLIVOLTS: 0.08}  # fmt: skip
+          Kind.MILLISECONDS: 0.05, Kind.PERCENT: 1.0, Kind.THERMO_MILLIVOLTS: 0.08, Kind.MILLIAMPS: 0.1}  # fmt: skip
 _ISOLATED_OHM = 1e6  # wires with nothing between them: meters end at tens of megohms
 _OHM_FACTOR, _OHM_LEADS = 1.15, 0.5  # the tolerance of ohms, and what leads and contacts add
 

@@ -128,7 +128,17 @@ class _CaseSession:
             would_change=self._would_change(now),
             inspect=splitting_inspection(now.group.faults) if len(now.group.faults) > 1 else "",
             unfinished=self._unfinished(),
+            chances_on_the_way=self._chances_on_the_way(suspects[0].fault),
         )
+
+    def _chances_on_the_way(self, fault: str) -> dict[str, dict[str, float]]:
+        found: dict[str, dict[str, float]] = {}
+        for test_point, share in self.case.ways.items():
+            role = self.case.role_of(test_point.cavity or "")
+            chance = self.session.chance_below(fault, f"fault_at.{role}", share)
+            if chance is not None and test_point.cavity is not None and test_point in self.case.readings:
+                found.setdefault(test_point.cavity, {})[test_point.place] = chance
+        return found
 
     def _unfinished(self) -> TestPoint | None:
         """What is still to be read of the check made last, while its lamp or lead is still on."""
@@ -215,6 +225,7 @@ class _CaseSession:
         title = ACTIONS[Action(test_point.action)].title
         title = title[:1].lower() + title[1:]
         where = f" at pin {test_point.cavity}" if test_point.cavity else ""
+        where += f", {test_point.place}" if test_point.place else ""
         return (
             title
             + where

@@ -40,7 +40,7 @@ class Test:
         """What the technician is asked to do, with the pin and the stimulus named."""
         ask = self.spec.ask
         if self.test_point.cavity is not None:
-            ask = ask.format(pin=self.case.pin_name(self.test_point.cavity))
+            ask = ask.format(pin=self.case.pin_name(self.test_point.cavity), place=self.test_point.place)
             if self.case.senses_heat(self.test_point):
                 ask = ask.replace("this channel", "the temperature").replace("value", "temperature")
         if self.test_point.point is not None:
@@ -122,7 +122,8 @@ def can_be_read(case: BenchCase, test_point: TestPoint) -> bool:
 
 def _is_safe_from_positive(case: BenchCase, cavity: str | None) -> bool:
     """True once a pin was read unplugged and is neither driven nor the reference: battery positive may touch it."""
-    if cavity not in {pin.cavity for pin in case.circuit.pins} or _wiring(case).subject.is_two_leg:
+    no_lamp = _wiring(case).subject.is_two_leg or case.circuit.shunt_ohm is not None  # the shunt is made for 20 mA
+    if cavity not in {pin.cavity for pin in case.circuit.pins} or no_lamp:
         return False
     if case.number(Action.OPEN_V, cavity) is None or _is_driven(case, cavity):
         return False
@@ -232,6 +233,7 @@ def test_at(case: BenchCase, test_point: TestPoint) -> Test:
     if test_point.cavity is not None:
         role = case.role_of(test_point.cavity)
         title = f"{title}: pin {test_point.cavity}" if role is None else f"{title}: {role} ({test_point.cavity})"
+        title += f" at {test_point.place}" if test_point.place else ""
     if test_point.point is not None:
         title = f"{title}, {case.circuit.stimuli[test_point.point].label}"
         cautions = (*cautions, *(c for c in ACTIONS[Action.LIVE_V].cautions if c not in cautions))

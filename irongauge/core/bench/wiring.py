@@ -24,7 +24,7 @@ from irongauge.core.diagnosis.circuit_under_test import (
 from irongauge.core.diagnosis.role_points import Observation, RolePoint
 from irongauge.core.diagnosis.strategy import required, role_points_of
 from irongauge.core.measure.entry import NO_DATA
-from irongauge.core.measure.quantities import Reading, TestPoint
+from irongauge.core.measure.quantities import ON_THE_WAY, Reading, TestPoint
 from irongauge.core.measure.units import PressureBase
 from irongauge.core.sensors.circuits import FAMILIES, PullUp, Role, Switching, Wiper
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
@@ -64,7 +64,7 @@ def subject_of(case: BenchCase) -> CircuitUnderTest:
         supply_from_battery=circuit.battery_fed,
         others_on_reference=circuit.other_count,
         inputs=_inputs(case),
-        curve=None if sensor.curve is None else _curve(sensor.curve),
+        curve=None if circuit.seen_curve is None else _curve(circuit.seen_curve),
         stimuli={} if senses_heat else values,
         thermistor=element if isinstance(element, Thermistor) else None,
         temperatures_degc=degrees if senses_heat or isinstance(element, Thermistor) else {},
@@ -78,10 +78,21 @@ def subject_of(case: BenchCase) -> CircuitUnderTest:
         atmosphere=case.atmosphere_kpa if absolute else None,
         system_v=case.system_v,
         battery_v=None if battery_v is None else round(battery_v / _BATTERY_STEP_V) * _BATTERY_STEP_V,
-        fixed_volts=sensor.curve is not None and sensor.curve.kind is CurveKind.VOLTS,
+        fixed_volts=circuit.seen_curve is not None and circuit.seen_curve.kind is CurveKind.VOLTS,
         full_scale_v=circuit.live_full_scale_v,
         reader=circuit.reader,
+        ways=_ways(case),
     )
+
+
+def _ways(case: BenchCase) -> dict[str, tuple[tuple[str, float], ...]]:
+    """The places that were read on the way of each pin's wire, where its role is known."""
+    found: dict[str, list[tuple[str, float]]] = {}
+    for test_point, share in case.ways.items():
+        role = case.role_of(test_point.cavity or "")
+        if role is not None:
+            found.setdefault(str(role), []).append((test_point.place, share))
+    return {role: tuple(sorted(places)) for role, places in sorted(found.items())}
 
 
 def _track_ohm(case: BenchCase) -> float | None:
@@ -96,6 +107,8 @@ def _inputs(case: BenchCase) -> dict[str, KnownInput]:
     inputs = {}
     if circuit.pull_up is not None:
         inputs[SIGNAL] = _pulled_up(circuit.pull_up)
+    elif circuit.shunt_ohm is not None:
+        inputs[SIGNAL] = KnownInput(InputKind.PULL_DOWN, circuit.shunt_ohm)
     elif family in {Family.RATIOMETRIC, Family.POTENTIOMETER, Family.COMBO, Family.CONTROLLER_OUT}:
         inputs[SIGNAL] = KnownInput(InputKind.UNPULLED)
     if circuit.temperature_pull_up is not None and family is Family.COMBO:
@@ -221,6 +234,8 @@ class Wiring:
 
     def _test_point(self, spec: ActionSpec, role_point: RolePoint) -> TestPoint | None:
         cavity = self._cavity(spec, role_point)
+        if role_point.kind == ON_THE_WAY:
+            return TestPoint(spec.action, cavity, None, role_point.state)
         if "{pin}" in spec.ask and cavity is None:
             return None
         role = None if cavity is None else self.case.role_of(cavity)
@@ -275,7 +290,9 @@ class Wiring:
 
     def _shift(self, reading: Reading) -> float:
         """What a reading would have shown at the planned stimulus instead of the one that was really applied."""
-        curve, point = self.case.circuit.sensor.curve, reading.test_point.point
+        circuit, point = self.case.circuit, reading.test_point.point
+        in_ma = reading.test_point.action == Action.LOOP_MA
+        curve = circuit.sensor.curve if in_ma else circuit.seen_curve
         if curve is None or point is None:
             return 0.0
         planned, applied = self.case.circuit.stimuli[point].value, self.case.stimulus_value(point)

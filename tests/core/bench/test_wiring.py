@@ -20,7 +20,7 @@ HIDDEN = {
     "ratiometric-3w": "return_open", "potentiometer-3w": "signal_short_ground", "thermistor-2w": "thermistor_open",
     "hall-3w": "reference_open", "vr-2w": "coil_open", "frequency-3w": "signal_pull_up_missing",
     "thermocouple": "junction_open", "switch": "contact_open", "combo-4w": "temperature_open",
-    "controller-out": "signal_open",
+    "controller-out": "signal_open", "current-loop-2w": "signal_shunt_missing",
 }  # fmt: skip
 
 
