@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from enum import StrEnum
 from itertools import pairwise
+from uuid import UUID
 
-__all__ = ["FORMS_IN_ORDER", "Form", "Mismatch", "Side", "Stage", "first_mismatch"]
+__all__ = ["FORMS_IN_ORDER", "Form", "Mismatch", "Side", "Stage", "Trial", "first_mismatch", "next_form"]
 
 
 class Form(StrEnum):
@@ -23,6 +25,27 @@ class Form(StrEnum):
 
 # In which order the possible outputs of a conditioner are tried where nothing says which a gauge takes: what harms nothing first.
 FORMS_IN_ORDER = (Form.SQUARE, Form.LEVEL, Form.SINE)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Trial:
+    """An output of a conditioner as it was tried at what takes it. `at` names the two, such as `Squarer to display`."""
+
+    uid: UUID
+    at: str
+    form: Form
+    worked: bool
+    note: str
+    technician_uid: UUID
+    tried_at: datetime
+
+
+def next_form(trials: Sequence[Trial], at: str) -> Form | None:
+    """What is tried next there: the first of the order that was not tried; None where one worked or all were tried."""
+    there = [trial for trial in trials if trial.at == at]
+    if any(trial.worked for trial in there):
+        return None
+    return next((form for form in FORMS_IN_ORDER if form not in {trial.form for trial in there}), None)
 
 
 @dataclass(frozen=True, kw_only=True)

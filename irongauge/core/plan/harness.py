@@ -111,6 +111,17 @@ class Path:
         return sum(wire.length_m for wire in self.wires)
 
     @property
+    def shares(self) -> dict[str, float]:
+        """How far each end on it lies from its last one, as a share of its length: 1 for its first."""
+        gone_m = [0.0, *itertools.accumulate(wire.length_m for wire in self.wires)]
+        return {str(end): 1 - gone / self.length_m for end, gone in zip(self.ends, gone_m, strict=True)}
+
+    def part(self, first: End, last: End) -> Path:
+        """The part between two of its ends, in its own direction."""
+        a, b = self.ends.index(first), self.ends.index(last)
+        return Path(self.wires[a:b], self.ends[a : b + 1])
+
+    @property
     def colours(self) -> tuple[str, ...]:
         """Colours along it, each once where it does not change."""
         return tuple(dict.fromkeys(wire.colour for wire in self.wires if wire.colour))

@@ -1,4 +1,4 @@
-"""References: what their sensors take of what a regulator gives, and what one short takes down."""
+"""References: what their sensors take of what a regulator gives, what one short takes down, and two on one measurement."""
 
 from __future__ import annotations
 
@@ -7,9 +7,10 @@ from dataclasses import dataclass
 
 from irongauge.core.measure.quantities import Mark
 
-__all__ = ["RailBudget", "RailLoad", "budget_of"]
+__all__ = ["RailBudget", "RailLoad", "TwoRegulators", "budget_of", "two_regulators"]
 
 _TYPICAL_MA = 10.0  # of an amplified sensor whose sheet does not say
+REGULATOR_PCT = 1.0  # what a regulator that nobody measured is good to
 _CLOSE_SHARE = 0.8  # of the limit: above it, what nobody measured decides
 
 
@@ -48,3 +49,28 @@ def budget_of(loads: Sequence[RailLoad], limit_ma: float | None) -> RailBudget:
     else:
         mark, text = Mark.PASS, f"{text}, of {limit_ma:g} mA."
     return RailBudget(total_ma, limit_ma, mark, text, tuple(load.name for load in loads))
+
+
+@dataclass(frozen=True)
+class TwoRegulators:
+    """What it costs to feed a sensor from another regulator than the one that its input divides by, at the top of its range.
+
+    `error` follows from the two nominal volts, `unsure` from what both regulators are good to; in the unit of the span.
+    """
+
+    error: float
+    unsure: float
+
+
+def two_regulators(
+    supply_v: float, reference_v: float, shares: tuple[float, float], span: float, each_pct: float = REGULATOR_PCT
+) -> TwoRegulators:
+    """The value shown is that of `share · Vs / Vr`, so at the top the error is `share·(Vs/Vr − 1)` of the share's span.
+
+    >>> round(two_regulators(5.1, 5.0, (0.1, 0.9), 1000.0).error, 9)  # 2 % of 0.9, over 0.8
+    22.5
+    """
+    low, high = shares
+    per_share = span / abs(high - low)
+    top = max(low, high)
+    return TwoRegulators(top * (supply_v / reference_v - 1) * per_share, top * 2 * each_pct / 100 * per_share)

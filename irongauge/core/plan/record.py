@@ -2,27 +2,43 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import datetime
 from uuid import UUID
 
 from irongauge.core.plan.board import Function, PinView, board_of
-from irongauge.core.plan.harness import Harness
+from irongauge.core.plan.chain import Trial
+from irongauge.core.plan.harness import End, Harness, NodeKind, Path
 from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.modules import FittedModule, PinKind
 from irongauge.core.plan.places import ValuePlace
 from irongauge.core.plan.power import Feed
-from irongauge.core.plan.rails import RailBudget, RailLoad, budget_of
+from irongauge.core.plan.rails import RailBudget, RailLoad, TwoRegulators, budget_of, two_regulators
+from irongauge.core.sensors.circuits import Circuit
+from irongauge.core.sensors.transfer import CurveKind
 
-__all__ = ["KeptFeed", "KeptMap", "PlannedFunction", "VehiclePlan"]
+__all__ = ["KeptFeed", "KeptMap", "PlannedFunction", "ReadElsewhere", "VehiclePlan"]
+
+_WHERE_WAYS_END = (NodeKind.MODULE, NodeKind.GROUND, NodeKind.FEED)
 
 
 @dataclass(frozen=True, kw_only=True)
 class PlannedFunction(Function):
-    """A function with what it takes from the reference of its module, None where its sheet does not say."""
+    """A function with what it takes from a reference, None where its sheet does not say.
+
+    `fed_by_uid` is the module whose reference it hangs on, where that is not the one that reads it.
+    """
 
     current_ma: float | None = None
     on_reference: bool = True
+    fed_by_uid: UUID | None = None
+
+    @property
+    def feeder_uid(self) -> UUID | None:
+        """The module whose reference it hangs on; None for one that hangs on none, or is on no input."""
+        reads = None if self.at is None else self.at.module_uid
+        return (self.fed_by_uid or reads) if self.on_reference else None
 
 
 @dataclass(frozen=True)
@@ -45,6 +61,17 @@ class KeptMap:
     technician_uid: UUID
 
 
+@dataclass(frozen=True)
+class ReadElsewhere:
+    """A sensor on one module's reference that another module reads. `cost` is None where its curve is no share of its supply."""
+
+    function: PlannedFunction
+    feeder: FittedModule
+    reader: FittedModule
+    cost: TwoRegulators | None
+    circuit: Circuit | None
+
+
 @dataclass(frozen=True, kw_only=True)
 class VehiclePlan:
     """Everything that is planned and wired on one vehicle."""
@@ -55,6 +82,7 @@ class VehiclePlan:
     harness: Harness = field(default_factory=lambda: Harness((), ()))
     feeds: tuple[KeptFeed, ...] = ()
     maps: tuple[KeptMap, ...] = ()
+    trials: tuple[Trial, ...] = ()
 
     @property
     def board(self) -> tuple[PinView, ...]:
@@ -62,6 +90,18 @@ class VehiclePlan:
 
     def places_of(self, function_uid: UUID) -> tuple[ValuePlace, ...]:
         return tuple(place for place in self.places if place.function_uid == function_uid)
+
+    def paths_of(self, circuit: Circuit) -> tuple[tuple[str, Path], ...]:
+        """For each pin of a circuit the way from the sensor to the module, as far as the harness has it."""
+        stops = {m.name for m in self.modules} | {n.name for n in self.harness.nodes if n.kind in _WHERE_WAYS_END}
+        found = []
+        for pin in circuit.pins:
+            start = End(circuit.name, pin.cavity)
+            ends = [end for end in self.harness.reached_from(start) if end.node in stops]
+            paths = [path for path in (self.harness.path(start, end) for end in ends) if path is not None]
+            if paths:
+                found.append((pin.cavity, min(paths, key=lambda path: path.length_m)))
+        return tuple(found)
 
     def references(self) -> tuple[tuple[FittedModule, RailBudget], ...]:
         """The budget of each module that feeds sensors: those of its functions that hang on its reference."""
@@ -75,7 +115,37 @@ class VehiclePlan:
             loads = [
                 RailLoad(function.name, function.current_ma)
                 for function in self.functions
-                if function.at is not None and function.at.module_uid == module.uid and function.on_reference
+                if function.feeder_uid == module.uid
             ]
             found.append((module, budget_of(loads, limit_ma)))
         return tuple(found)
+
+    def regulators_apart(self, circuits: Iterable[Circuit]) -> tuple[ReadElsewhere, ...]:
+        """Functions that hang on the reference of one module and are read by another, with what that costs."""
+        modules = {module.uid: module for module in self.modules}
+        known = {circuit.uid: circuit for circuit in circuits}
+        found = []
+        for function in self.functions:
+            feeder_uid = function.feeder_uid
+            if function.at is None or feeder_uid is None or feeder_uid == function.at.module_uid:
+                continue
+            feeder, reader = modules.get(feeder_uid), modules.get(function.at.module_uid)
+            if feeder is None or reader is None:
+                continue
+            circuit = None if function.circuit_uid is None else known.get(function.circuit_uid)
+            curve = None if circuit is None else circuit.sensor.curve
+            cost = None
+            if curve is not None and curve.kind is CurveKind.RATIO:
+                shares = (curve.signal_low, curve.signal_high)
+                cost = two_regulators(_reference_v(feeder), _reference_v(reader), shares, curve.span)
+            found.append(ReadElsewhere(function, feeder, reader, cost, circuit))
+        return tuple(found)
+
+
+_USUAL_V = 5.0
+
+
+def _reference_v(module: FittedModule) -> float:
+    """Volts of a module's reference; the usual ones where its card does not say."""
+    rails = [pin.reference_v for pin in module.type.pins if pin.kind is PinKind.REFERENCE]
+    return next((volts for volts in rails if volts is not None), _USUAL_V)
