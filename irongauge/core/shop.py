@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from uuid import UUID
@@ -9,11 +10,14 @@ from uuid import UUID
 from irongauge.core.bench.case import ShopLimits
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import Quantity, units_of
+from irongauge.core.plan.joints import Joint
+from irongauge.core.work.hours import USUAL_HOURS, Shift
 
 __all__ = [
     "HEIGHT_M",
     "SIMULATOR_NAME",
     "SYSTEM_VOLTS",
+    "USUAL_TOOLS",
     "Job",
     "Picture",
     "Shop",
@@ -31,6 +35,9 @@ SYSTEM_VOLTS = (12.0, 24.0)  # nominal, of road and rail vehicles
 HEIGHT_M = Limits(-500.0, 9000.0)
 
 
+USUAL_TOOLS = {"hand pump": 1, "scope": 1}  # what a shop has one of
+
+
 def default_units() -> dict[Quantity, str]:
     """The unit codes a new shop starts with."""
     chosen = {quantity: units_of(quantity)[0].code for quantity in Quantity}
@@ -41,7 +48,9 @@ def default_units() -> dict[Quantity, str]:
 
 @dataclass(frozen=True, kw_only=True)
 class Shop:
-    """A workshop: where it is, the units it reads in, its limits. `height_m` is above sea level."""
+    """A workshop: where it is, the units it reads in, its limits, how it joins wires (None: by the place), when it works,
+    and of which tools there are only so many. `height_m` is above sea level.
+    """
 
     uid: UUID
     name: str
@@ -49,6 +58,9 @@ class Shop:
     timezone: str = "UTC"
     units: dict[Quantity, str] = field(default_factory=default_units)
     limits: ShopLimits = field(default_factory=ShopLimits)
+    joint_school: Joint | None = None
+    hours: tuple[Shift, ...] = USUAL_HOURS
+    tools: Mapping[str, int] = field(default_factory=lambda: dict(USUAL_TOOLS))
 
 
 @dataclass(frozen=True)
@@ -79,7 +91,8 @@ class Vehicle:
 class Job:
     """One stay of a vehicle in the shop. It is open until `handed_over_at` is set, with who reviewed it.
 
-    One for practice has simulated circuits with hidden faults; it is never handed over.
+    One for practice has simulated circuits with hidden faults; it is never handed over. `goes_first` puts it before all others
+    in the order of the work.
     """
 
     uid: UUID
@@ -92,6 +105,7 @@ class Job:
     handed_over_at: datetime | None = None
     reviewed_by: Technician | None = None
     is_practice: bool = False
+    goes_first: bool = False
 
     def __post_init__(self) -> None:
         if self.promised_on < self.received_on:

@@ -1,0 +1,233 @@
+"""The steps that a vehicle's job still has, as they follow from its records; and the rules that no order breaks.
+
+Minutes are defaults until the shop's own times are known. What the rules ask for is told with each wait, since the maker's
+procedure, local codes and licensed practice win over all of it.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from irongauge.core.measure.quantities import VehicleState
+from irongauge.core.plan.kit import KitKind
+from irongauge.core.work.record import SaidOfStep
+from irongauge.core.work.steps import After, Heat, Step, StepKind, WorkState
+
+__all__ = ["CAUTIONS", "CircuitToDo", "VehicleToDo", "circuit_of", "is_licensed", "opened_up", "steps_of", "with_rules"]
+
+# Minutes of one reading, and of the other things that come by themselves: defaults of the trade.
+READING_MIN, CALIBRATION_POINT_MIN, PULSE_MIN, ENTRY_MIN, KIT_MIN = 2, 4, 15, 6, 10
+FIT_MIN, CHECK_MIN, POWER_UP_MIN, REPAIR_MIN, HAND_OVER_MIN, ROAD_MIN, KEY_CYCLE_MIN = 30, 5, 5, 25, 15, 30, 1
+_STATES = {
+    VehicleState.BATTERY_OFF: WorkState.BATTERY_OFF,
+    VehicleState.KEY_OFF: WorkState.KEY_OFF,
+    VehicleState.KEY_ON: WorkState.KEY_ON,
+    VehicleState.IDLE: WorkState.IDLE,
+}
+CAUTIONS = {
+    WorkState.CRANKING: "Keep clear of belts and the fan; out of gear, brake on.",
+    WorkState.IDLE: "Exhaust gas outdoors or drawn off; hands, hair and leads clear of belts and fans.",
+    WorkState.RAISED: "On stands that are made for it, wheels chocked, nobody beside what turns.",
+    WorkState.ROAD: "The driver drives and the passenger reads. Local law applies.",
+}
+_PRESSED = re.compile(r"\b(coolant|fuel|radiator|heater)\b", re.IGNORECASE)
+_AIRBAG = re.compile(r"\b(air ?bag|srs|belt tensioner|pretensioner)\b", re.IGNORECASE)
+_COLD = "Only cold and with its pressure let down: hot coolant scalds, fuel burns."
+
+
+@dataclass(frozen=True, kw_only=True)
+class CircuitToDo:
+    """What is open on a circuit: readings by the state that they need, points of a calibration, and whether it is to be fitted,
+    put right, captured, or entered in a controller.
+    """
+
+    key: str
+    name: str
+    readings: tuple[tuple[VehicleState, int], ...] = ()
+    calibration_points: int = 0
+    tools: frozenset[str] = frozenset()
+    to_fit: bool = False
+    repair: str = ""
+    pulses: bool = False
+    entries: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class VehicleToDo:
+    """A vehicle's job: its circuits and the open lines of its kit, each with its kind."""
+
+    key: str
+    tag: str
+    circuits: tuple[CircuitToDo, ...]
+    kit: tuple[tuple[str, KitKind, str], ...] = ()
+    road_test: bool = False
+
+
+def is_licensed(name: str) -> bool:
+    """True for circuits that are left to licensed work."""
+    return _AIRBAG.search(name) is not None
+
+
+def steps_of(todo: VehicleToDo) -> tuple[Step, ...]:
+    """The steps of a vehicle with their waits, before the rules. Airbag circuits have none: they are left to licensed work."""
+    steps: list[Step] = []
+    parts = [
+        _step(todo, f"kit:{key}", f"{'Update: ' if kind is KitKind.UPDATE else 'Fetch '}{text}", KIT_MIN,
+              StepKind.UPDATE if kind is KitKind.UPDATE else StepKind.KIT, WorkState.KEY_OFF)
+        for key, kind, text in todo.kit
+        if kind is not KitKind.SPARE
+    ]  # fmt: skip
+    steps += parts
+    fetched = tuple(After(part.key, "it must be there first") for part in parts)
+    for circuit in todo.circuits:
+        if not is_licensed(circuit.name):
+            steps += _of_circuit(todo, circuit, fetched)
+    if todo.road_test:
+        before = tuple(After(step.key) for step in steps)
+        road = _step(todo, "road", "Road test", ROAD_MIN, StepKind.ROAD_TEST, WorkState.ROAD, after=before)
+        steps.append(replace(road, people=2))
+    before = tuple(After(step.key) for step in steps)
+    steps.append(
+        _step(todo, "hand over", "Hand over", HAND_OVER_MIN, StepKind.HAND_OVER, WorkState.KEY_OFF, after=before)
+    )
+    return tuple(steps)
+
+
+def _step(  # noqa: PLR0913  what a step is made of
+    todo: VehicleToDo,
+    key: str,
+    title: str,
+    minutes: int,
+    kind: StepKind,
+    state: WorkState,
+    *,
+    after: tuple[After, ...] = (),
+    tools: frozenset[str] = frozenset(),
+) -> Step:
+    return Step(
+        key=f"{todo.key}/{key}",
+        vehicle=todo.key,
+        title=title,
+        minutes=minutes,
+        kind=kind,
+        state=state,
+        after=after,
+        tools=tools,
+        caution=CAUTIONS.get(state, ""),
+    )
+
+
+def _of_circuit(todo: VehicleToDo, circuit: CircuitToDo, fetched: tuple[After, ...]) -> list[Step]:
+    found: list[Step] = []
+    ready: tuple[After, ...] = ()
+    if circuit.to_fit or circuit.repair:
+        title = f"Fit and join {circuit.name}" if circuit.to_fit else f"Put right {circuit.name}: {circuit.repair}"
+        kind, minutes = (StepKind.INSTALL, FIT_MIN) if circuit.to_fit else (StepKind.JOINT, REPAIR_MIN)
+        fit = _step(todo, f"fit:{circuit.key}", title, minutes, kind, WorkState.BATTERY_OFF, after=fetched)
+        if _PRESSED.search(circuit.name) and circuit.to_fit:
+            fit = replace(fit, heat=Heat.COLD, caution=_COLD)
+        ohms = f"Ohms to ground of {circuit.name}, before its fuse goes in"
+        check = _step(todo, f"check:{circuit.key}", ohms, CHECK_MIN, StepKind.KEY_OFF_CHECK, WorkState.BATTERY_OFF,
+                      after=(After(fit.key),))  # fmt: skip
+        up = _step(todo, f"power:{circuit.key}", f"Power up {circuit.name}: fuse in, watch its current", POWER_UP_MIN,
+                   StepKind.POWER_UP, WorkState.KEY_ON,
+                   after=(After(check.key, "its ohms to ground come before its fuse"),))  # fmt: skip
+        found += [fit, check, up]
+        ready = (After(up.key, "it must have been powered up"),)
+    for state, count in circuit.readings:
+        title = f"Test {circuit.name}: {count} reading{'' if count == 1 else 's'}"
+        found.append(
+            _step(
+                todo,
+                f"test:{circuit.key}:{state}",
+                title,
+                READING_MIN * count,
+                StepKind.TEST,
+                _STATES[state],
+                after=ready,
+            )
+        )
+    tested = tuple(After(step.key, "a calibration of a faulty circuit is worth nothing") for step in found)
+    if circuit.calibration_points:
+        minutes = CALIBRATION_POINT_MIN * circuit.calibration_points
+        title = f"Calibrate {circuit.name}: {circuit.calibration_points} points"
+        found.append(_step(todo, f"cal:{circuit.key}", title, minutes, StepKind.CALIBRATE, WorkState.KEY_ON, after=tested,
+                           tools=circuit.tools))  # fmt: skip
+    if circuit.pulses:
+        title = f"Capture the pulses of {circuit.name}"
+        found.append(_step(todo, f"pulse:{circuit.key}", title, PULSE_MIN, StepKind.PULSE, WorkState.RAISED, after=ready,
+                           tools=frozenset({"scope"})))  # fmt: skip
+    for entry in circuit.entries:
+        title = f"Change {entry} for {circuit.name}, then turn the key off and on"
+        found.append(_step(todo, f"entry:{circuit.key}:{entry}", title, ENTRY_MIN + KEY_CYCLE_MIN, StepKind.ENTRY,
+                           WorkState.KEY_ON, after=ready))  # fmt: skip
+    return found
+
+
+def circuit_of(step: Step) -> str:
+    """The key of the circuit that a step that came by itself is on; empty for others."""
+    of = step.key.removeprefix(f"{step.vehicle}/").split(":")
+    return of[1] if len(of) > 1 and of[0] in {"fit", "check", "power", "test", "cal", "pulse", "entry"} else ""
+
+
+def opened_up(steps: Sequence[Step], added: Iterable[SaidOfStep]) -> tuple[Step, ...]:
+    """The steps with what is opened up for them and closed after them; once off, a cover serves every step behind it."""
+    found = list(steps)
+    for said in added:
+        if not said.back_title:
+            continue
+        back = said.step_back()
+        behind = {s.key for s in found if s.vehicle == back.vehicle and circuit_of(s) in said.behind}
+        waits = (*back.after, *(After(key, "it is behind it") for key in sorted(behind)))
+        opened = After(said.key, "it must be open")
+        found = [replace(s, after=(*s.after, opened)) if s.key in behind else s for s in found]
+        found.append(replace(back, after=waits))
+    return tuple(found)
+
+
+_NEEDS_BATTERY_OFF = {StepKind.INSTALL, StepKind.JOINT, StepKind.KEY_OFF_CHECK}
+_NEEDS_POWER = set(WorkState) - {WorkState.BATTERY_OFF, WorkState.KEY_OFF}
+
+
+def with_rules(steps: Sequence[Step]) -> tuple[Step, ...]:
+    """The steps with the waits that no order may break.
+
+    Both battery cables stay off until every circuit has passed its checks with the key off; circuits are powered up one by one,
+    each seen right before the next; a road comes last but for the hand-over, and that after everything.
+    """
+    found = []
+    for vehicle in dict.fromkeys(step.vehicle for step in steps):
+        own = [step for step in steps if step.vehicle == vehicle]
+        off = [s for s in own if s.kind in _NEEDS_BATTERY_OFF and s.state is WorkState.BATTERY_OFF]
+        ups = [s for s in own if s.kind is StepKind.POWER_UP]
+        roads = {s.key for s in own if s.state is WorkState.ROAD}
+        for step in own:
+            waits = list(step.after)
+            if step.state in _NEEDS_POWER:
+                waits += _waits(off, step, "both battery cables stay off until every circuit has passed its checks")
+            if step.kind is StepKind.POWER_UP and (before := ups[: ups.index(step)]):
+                waits += _waits(before[-1:], step, "one circuit at a time, each seen right before the next")
+            elif step.state in _NEEDS_POWER and step.kind is not StepKind.POWER_UP:
+                waits += _waits(ups, step, "first every circuit is powered up by itself")
+            if step.kind is StepKind.HAND_OVER:
+                waits += _waits(own, step, "")
+            elif step.key in roads:
+                last = [s for s in own if s.key not in roads and s.kind is not StepKind.HAND_OVER]
+                waits += _waits(last, step, "the road comes last")
+            found.append(replace(step, after=_once(waits)))
+    return tuple(found)
+
+
+def _waits(before: Iterable[Step], step: Step, why: str) -> list[After]:
+    return [After(other.key, why) for other in before if other.key != step.key]
+
+
+def _once(waits: Sequence[After]) -> tuple[After, ...]:
+    """Each wait once; the reason that was said first stays, unless it had none."""
+    found: dict[str, After] = {}
+    for wait in waits:
+        if wait.key not in found or (wait.why and not found[wait.key].why):
+            found[wait.key] = wait
+    return tuple(found.values())
