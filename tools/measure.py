@@ -41,6 +41,7 @@ from tools.mutants import mutant_figures
 from tools.planning import plan_figures
 from tools.pulsing import pulse_figures
 from tools.serving import serving, throwaway_cluster
+from tools.working import figures as session_figures
 
 ROOT = Path(__file__).resolve().parent.parent
 REPEATS = 60
@@ -253,6 +254,7 @@ _FIGURES: dict[str, Callable[[int], list[Figure]]] = {
     "pulse": lambda number: pulse_figures(cases=number // 10, clean=number // 2),
     "bench": bench_figures,
     "plan": plan_figures,
+    "session": lambda number: session_figures(number * 3 // 20),
     "fuzz": lambda number: fuzz_figures(5 * number),
     "mutants": lambda number: mutant_figures(number // 10),
 }
