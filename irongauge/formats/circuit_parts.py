@@ -143,6 +143,12 @@ class ReadingPart(FilePart):
     taken_at: AwareDatetime
     supersedes_uid: UUID | None = None
     reason: SupersedeReason | None = None
+    place: Annotated[str, StringConstraints(max_length=60)] = Field(
+        "", description="Of `way_v`: where on the wire's way"
+    )
+    way_share: Annotated[float, Field(ge=0, le=1)] | None = Field(
+        None, description="Of `way_v`: how far along, 0 at the controller and 1 at the sensor"
+    )
 
     @classmethod
     def from_core(cls, reading: Reading) -> ReadingPart:
@@ -163,12 +169,14 @@ class ReadingPart(FilePart):
             taken_at=reading.taken_at.astimezone(UTC),
             supersedes_uid=reading.supersedes_uid,
             reason=reading.reason,
+            place=reading.test_point.place,
+            way_share=reading.way_share,
         )
 
     def to_core(self) -> Reading:
         return Reading(
             uid=self.uid,
-            test_point=TestPoint(self.action, self.cavity, self.point),
+            test_point=TestPoint(self.action, self.cavity, self.point, self.place),
             value=self.value,
             word=self.word,
             unit=self.unit,
@@ -181,6 +189,7 @@ class ReadingPart(FilePart):
             stimulus_instrument_uid=self.stimulus_instrument_uid,
             supersedes_uid=self.supersedes_uid,
             reason=self.reason,
+            way_share=self.way_share,
         )
 
 
@@ -242,6 +251,7 @@ class CircuitPart(FilePart):
     retired_why: Annotated[str, StringConstraints(max_length=200)] = Field(
         "", description="Not there any more, and why"
     )
+    shunt_ohm: Positive | None = Field(None, description="At the input of a current loop, and of no other")
     reader: ReaderPart = ReaderPart()
     pins: list[PinPart] = Field(max_length=10)
     stimuli: list[StimulusPart] = Field(min_length=1, max_length=MOST_STIMULI)
@@ -307,6 +317,7 @@ def circuit_part(record: CircuitRecord) -> CircuitPart:
         shielded=circuit.shielded,
         controller=circuit.controller,
         retired_why=circuit.retired_why,
+        shunt_ohm=circuit.shunt_ohm,
         reader=ReaderPart.from_core(circuit.reader),
         pins=[PinPart(cavity=p.cavity, wire_colour=p.wire_colour, role=p.role) for p in circuit.pins],
         stimuli=[
@@ -381,5 +392,6 @@ def circuit_from_part(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Cir
         shielded=part.shielded,
         controller=part.controller,
         retired_why=part.retired_why,
+        shunt_ohm=part.shunt_ohm,
         reader=part.reader.to_core(),
     )

@@ -19,10 +19,10 @@ __all__ = ["CalibrationPart", "CurvePart", "curve_from_part", "curve_part"]
 
 
 class CurvePart(FilePart):
-    kind: Literal[CurveKind.RATIO, CurveKind.VOLTS]
+    kind: Literal[CurveKind.RATIO, CurveKind.VOLTS, CurveKind.CURRENT]
     quantity: Quantity
     pressure_base: PressureBase | None = None
-    signal_low: Finite = Field(description="Share of the reference (0.1 is 10 %) or volts, by kind")
+    signal_low: Finite = Field(description="Share of the reference (0.1 is 10 %), volts or mA, by kind")
     signal_high: Finite
     value_low: Finite = Field(description="Fixed unit of the quantity")
     value_high: Finite
@@ -84,7 +84,7 @@ def curve_part(curve: StraightCurve | None) -> CurvePart | None:
     if curve is None:
         return None
     return CurvePart(
-        kind=CurveKind.RATIO if curve.kind is CurveKind.RATIO else CurveKind.VOLTS,
+        kind=curve.kind if curve.kind in {CurveKind.RATIO, CurveKind.CURRENT} else CurveKind.VOLTS,
         quantity=curve.quantity,
         pressure_base=curve.pressure_base,
         signal_low=curve.signal_low,

@@ -43,6 +43,7 @@ _SIGNAL_WORDS = {
 _SIGNAL_QUANTITY = {
     CurveKind.VOLTS: Quantity.VOLTAGE,
     CurveKind.OHMS: Quantity.RESISTANCE,
+    CurveKind.CURRENT: Quantity.CURRENT,
     CurveKind.HERTZ: Quantity.FREQUENCY,
     CurveKind.PULSE: Quantity.DURATION,
     CurveKind.RATIO: Quantity.SHARE,

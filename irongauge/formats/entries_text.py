@@ -119,6 +119,7 @@ _TABLE_KIND = {
     Quantity.FREQUENCY: CurveKind.HERTZ,
     Quantity.DURATION: CurveKind.PULSE,
     Quantity.RESISTANCE: CurveKind.OHMS,
+    Quantity.CURRENT: CurveKind.CURRENT,
     Quantity.SHARE: CurveKind.DUTY,
 }
 

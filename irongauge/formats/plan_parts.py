@@ -11,6 +11,7 @@ from uuid import UUID
 from pydantic import AwareDatetime, Field, StringConstraints
 
 from irongauge.core.plan.board import Function, PinAt, PullUpNeed
+from irongauge.core.plan.chain import Form, Trial
 from irongauge.core.plan.harness import End, Harness, Node, NodeKind, Wire
 from irongauge.core.plan.kit import KitKind, KitLine
 from irongauge.core.plan.marrying import Cavity
@@ -102,6 +103,7 @@ class FunctionPart(FilePart):
     circuit_uid: UUID | None = None
     current_ma: Milliamps | None = None
     on_reference: bool = True
+    fed_by_uid: UUID | None = Field(None, description="The module whose reference it hangs on, where another reads it")
 
     def to_core(self) -> PlannedFunction:
         figures = {name: value for name, value in self if name not in {"module_uid", "pin", "kinds"}}
@@ -225,6 +227,18 @@ class MapPart(FilePart):
     technician_uid: UUID
 
 
+class TrialPart(FilePart):
+    """An output of a conditioner that was tried at what takes it."""
+
+    uid: UUID
+    at: Name
+    form: Form
+    worked: bool
+    note: Annotated[str, StringConstraints(max_length=200)] = ""
+    technician_uid: UUID
+    tried_at: AwareDatetime
+
+
 class KitLinePart(FilePart):
     uid: UUID
     kind: KitKind
@@ -244,6 +258,7 @@ class PlanPart(FilePart):
     harness: HarnessPart = HarnessPart()
     feeds: list[FeedPart] = Field(default=[], max_length=200)
     maps: list[MapPart] = Field(default=[], max_length=200)
+    trials: list[TrialPart] = Field(default=[], max_length=500)
 
 
 def module_type_part(kind: ModuleType) -> ModuleTypePart:
@@ -286,6 +301,7 @@ def plan_part(plan: VehiclePlan) -> PlanPart:
             )
             for kept in plan.maps
         ],
+        trials=[TrialPart(**{**asdict(t), "tried_at": t.tried_at.astimezone(UTC)}) for t in plan.trials],
     )
 
 
@@ -303,6 +319,11 @@ def plan_from_part(part: PlanPart, system_v: float) -> VehiclePlan:
     lost = next((f.name for f in functions if f.at is not None and f.at not in pins), None)
     if lost is not None:
         msg = f"{lost} is on a pin that is not in it"
+        raise ValueError(msg)
+    fitted = {module.uid for module in modules} | {None}
+    strange = next((f.name for f in functions if f.fed_by_uid not in fitted), None)
+    if strange is not None:
+        msg = f"{strange} hangs on the reference of a module that is not in it"
         raise ValueError(msg)
     known = {function.uid for function in functions}
     if any(place.function_uid not in known for place in part.places):
@@ -329,6 +350,7 @@ def plan_from_part(part: PlanPart, system_v: float) -> VehiclePlan:
             )
             for kept in part.maps
         ),
+        trials=tuple(Trial(**dict(trial)) for trial in part.trials),
     )
 
 

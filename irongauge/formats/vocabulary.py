@@ -7,7 +7,7 @@ from irongauge.core.diagnosis.faults import FAULT_WORDS, HEALTHY, SURE, FaultWor
 
 __all__ = ["AT_A_STIMULUS", "actions_text", "faults_text", "vocabulary_page"]
 
-AT_A_STIMULUS = frozenset({"mated_v", "mated_live", "running", "running_live", "thermo_mv", "sensor_ohm"})
+AT_A_STIMULUS = frozenset({"mated_v", "mated_live", "running", "running_live", "thermo_mv", "sensor_ohm", "loop_ma"})
 _ANSWER = {
     AnswerKind.VOLTS: "V",
     AnswerKind.OHMS: "Ω, or `OL`, or `voltage present`",
@@ -16,6 +16,7 @@ _ANSWER = {
     AnswerKind.HERTZ: "Hz",
     AnswerKind.MILLISECONDS: "ms",
     AnswerKind.PERCENT: "%",
+    AnswerKind.MILLIAMPS: "mA",
 }
 
 

@@ -32,6 +32,7 @@ class CalibrationRow(Base):
         one_of("stimulus_base", PressureBase),
         CheckConstraint("reference_v > 0 AND reference_v <= 32", name="reference_v_possible"),
         CheckConstraint("pull_up_ohm > 0", name="pull_up_ohm_possible"),
+        CheckConstraint("shunt_ohm > 0 AND shunt_ohm < 'Infinity'", name="shunt_ohm_possible"),
         CheckConstraint("pull_up_v > 0 AND pull_up_v <= 32", name="pull_up_v_possible"),
         CheckConstraint("atmosphere_kpa BETWEEN 30 AND 120", name="atmosphere_possible"),
         CheckConstraint("(signed_at IS NULL) = (signed_by_uid IS NULL)", name="signed_by_someone"),
@@ -53,6 +54,7 @@ class CalibrationRow(Base):
     reference_v: Mapped[float | None]
     reference_each: Mapped[bool]
     pull_up_ohm: Mapped[float | None]
+    shunt_ohm: Mapped[float | None]
     pull_up_v: Mapped[float]
     stimulus_base: Mapped[str | None]
     atmosphere_kpa: Mapped[float]

@@ -32,9 +32,10 @@ from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.measure.entry import NO_DATA, OVER_RANGE, VOLTAGE_PRESENT
 from irongauge.core.measure.quantities import Glow, SupersedeReason, VehicleState
 from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.plan.joints import Joint
 from irongauge.core.sensors.circuits import InstrumentKind, Role
 from irongauge.core.sensors.families import Family
-from irongauge.core.sensors.transfer import IN_VOLTS
+from irongauge.core.sensors.transfer import OF_A_SENSOR
 
 __all__ = [
     "Base",
@@ -94,6 +95,7 @@ class ShopRow(Base):
     __table_args__ = (
         length("name", 80, 1),
         CheckConstraint("height_m BETWEEN -500 AND 9000", name="height_m_possible"),
+        one_of("joint_school", Joint),
     )
 
     uid: Mapped[UUID] = mapped_column(primary_key=True)
@@ -102,6 +104,9 @@ class ShopRow(Base):
     timezone: Mapped[str]
     units: Mapped[dict[str, str]] = mapped_column(JSONB)
     limits: Mapped[dict[str, float]] = mapped_column(JSONB)
+    joint_school: Mapped[str | None]
+    hours: Mapped[list[list[int]] | None] = mapped_column(JSONB(none_as_null=True))
+    tools: Mapped[dict[str, int] | None] = mapped_column(JSONB(none_as_null=True))
     made_at: Mapped[datetime] = mapped_column(server_default=text("now()"))
 
 
@@ -112,6 +117,7 @@ class TechnicianRow(Base):
     uid: Mapped[UUID] = mapped_column(primary_key=True)
     shop_uid: Mapped[UUID] = mapped_column(ForeignKey("shop.uid"))
     name: Mapped[str]
+    hours: Mapped[list[list[int]] | None] = mapped_column(JSONB(none_as_null=True))
 
 
 class InstrumentRow(Base):
@@ -159,7 +165,7 @@ class SensorTypeRow(Base):
         length("maker", 80),
         length("source", 200),
         one_of("family", Family),
-        one_of("curve_kind", IN_VOLTS),
+        one_of("curve_kind", OF_A_SENSOR),
         one_of("quantity", Quantity),
         one_of("pressure_base", PressureBase),
         CheckConstraint("(quantity = 'pressure') = (pressure_base IS NOT NULL)", name="pressure_has_base"),
@@ -252,6 +258,7 @@ class JobRow(Base):
     handed_over_at: Mapped[datetime | None]
     reviewed_by_uid: Mapped[UUID | None] = mapped_column(ForeignKey("technician.uid"))
     is_practice: Mapped[bool]
+    goes_first: Mapped[bool] = mapped_column(server_default=text("false"))
 
     vehicle: Mapped[VehicleRow] = relationship(lazy="joined", innerjoin=True)
     technician: Mapped[TechnicianRow] = relationship(foreign_keys=[technician_uid], lazy="joined", innerjoin=True)
@@ -314,6 +321,8 @@ class CircuitRow(Base):
         CheckConstraint(
             "temperature_pull_up_ohm > 0 AND temperature_pull_up_to_v > 0", name="temperature_pull_up_possible"
         ),
+        CheckConstraint("(family = 'current-loop-2w') = (shunt_ohm IS NOT NULL)", name="loop_has_shunt"),
+        CheckConstraint("shunt_ohm > 0 AND shunt_ohm < 'Infinity'", name="shunt_possible"),
         UniqueConstraint("job_uid", "name"),
         UniqueConstraint("job_uid", "place"),
     )
@@ -342,6 +351,7 @@ class CircuitRow(Base):
     reader_least: Mapped[float | None]
     reader_most: Mapped[float | None]
     reader_fault_value: Mapped[float | None]
+    shunt_ohm: Mapped[float | None]
 
     sensor: Mapped[SensorTypeRow] = relationship(lazy="joined", innerjoin=True)
     # Three pins and two stimuli make six joined rows a circuit: less work than two more queries.
@@ -398,6 +408,9 @@ class ReadingRow(Base):
         one_of("state", VehicleState),
         one_of("reason", SupersedeReason),
         length("typed", 300),
+        length("place", 60),
+        CheckConstraint("(place = '') = (way_share IS NULL)", name="way_has_share"),
+        CheckConstraint("way_share BETWEEN 0 AND 1", name="way_share_possible"),
         CheckConstraint("(value IS NULL) <> (word IS NULL)", name="value_or_word"),
         CheckConstraint("(value IS NULL) = (unit IS NULL)", name="value_has_unit"),
         CheckConstraint(
@@ -434,8 +447,14 @@ class ReadingRow(Base):
     action: Mapped[str]
     cavity: Mapped[str | None]
     point: Mapped[int | None]
+    place: Mapped[str] = mapped_column(server_default=text("''"))
+    way_share: Mapped[float | None]
     slot: Mapped[str] = mapped_column(
-        Computed("action || ':' || coalesce(cavity, '') || ':' || coalesce(point::text, '')", persisted=True)
+        Computed(
+            "action || ':' || coalesce(cavity, '') || ':' || coalesce(point::text, '') || "
+            "CASE WHEN place = '' THEN '' ELSE '@' || place END",
+            persisted=True,
+        )
     )
     value: Mapped[float | None]
     word: Mapped[str | None]

@@ -11,6 +11,7 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from irongauge.core.plan.board import PullUpNeed
+from irongauge.core.plan.chain import Form
 from irongauge.core.plan.harness import NodeKind
 from irongauge.core.plan.kit import KitKind
 from irongauge.core.plan.modules import ModuleKind, Shows
@@ -27,6 +28,7 @@ __all__ = [
     "ModuleTypeRow",
     "NodeRow",
     "PictureRow",
+    "TrialRow",
     "ValuePlaceRow",
     "VehicleChangeRow",
     "VehicleNoteRow",
@@ -95,6 +97,7 @@ class FunctionRow(Base):
     circuit_uid: Mapped[UUID | None] = mapped_column(ForeignKey("circuit.uid"))
     current_ma: Mapped[float | None]
     on_reference: Mapped[bool]
+    fed_by_uid: Mapped[UUID | None] = mapped_column(ForeignKey("fitted_module.uid"))
 
 
 class ValuePlaceRow(Base):
@@ -212,6 +215,22 @@ class MapRow(Base):
     theirs: Mapped[list[list[str]]] = mapped_column(JSONB)
     technician_uid: Mapped[UUID] = mapped_column(ForeignKey("technician.uid"))
     kept_at: Mapped[datetime]
+
+
+class TrialRow(Base):
+    """An output of a conditioner that was tried; append-only."""
+
+    __tablename__ = "conditioner_trial"
+    __table_args__ = (length("at", 80, 1), length("note", 200), one_of("form", Form))
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    vehicle_uid: Mapped[UUID] = mapped_column(ForeignKey("vehicle.uid"), index=True)
+    at: Mapped[str]
+    form: Mapped[str]
+    worked: Mapped[bool]
+    note: Mapped[str]
+    technician_uid: Mapped[UUID] = mapped_column(ForeignKey("technician.uid"))
+    tried_at: Mapped[datetime]
 
 
 class KitLineRow(Base):

@@ -14,6 +14,7 @@ from irongauge.store.repositories.shelf import ShelfRepository
 from irongauge.store.repositories.shops import ShopRepository
 from irongauge.store.repositories.vehicles import VehicleRepository
 from irongauge.store.repositories.verdicts import VerdictRepository
+from irongauge.store.repositories.work import WorkRepository
 
 __all__ = ["Store"]
 
@@ -33,3 +34,4 @@ class Store:
         self.plans = PlanRepository(session)
         self.vehicles = VehicleRepository(session)
         self.verdicts = VerdictRepository(session)
+        self.work = WorkRepository(session)

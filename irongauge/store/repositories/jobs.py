@@ -34,6 +34,7 @@ def _job_of(row: JobRow) -> Job:
         handed_over_at=row.handed_over_at,
         reviewed_by=reviewer,
         is_practice=row.is_practice,
+        goes_first=row.goes_first,
     )
 
 
@@ -100,6 +101,12 @@ class JobRepository:
             raise NotFoundError("job", str(uid))
         return _job_of(row)
 
+    def set_first(self, uid: UUID, *, goes_first: bool) -> None:
+        """Put a job before all others, or back among them."""
+        changed = update(JobRow).where(JobRow.uid == uid).values(goes_first=goes_first).returning(JobRow.uid)
+        if self._session.execute(changed).one_or_none() is None:
+            raise NotFoundError("job", str(uid))
+
     def has_job(self, uid: UUID) -> bool:
         return self._session.get(JobRow, uid) is not None
 
@@ -115,6 +122,7 @@ class JobRepository:
             handed_over_at=job.handed_over_at,
             reviewed_by_uid=None if job.reviewed_by is None else job.reviewed_by.uid,
             is_practice=job.is_practice,
+            goes_first=job.goes_first,
         )
         if keep_number:
             row.number = job.number

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import asdict, replace
 from datetime import datetime
+from typing import Any
 from uuid import UUID
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import Row, delete, func, select
 from sqlalchemy.orm import Session
 
 from irongauge.core.plan.board import PinAt, PullUpNeed
+from irongauge.core.plan.chain import Form, Trial
 from irongauge.core.plan.harness import WITH_CAVITIES, End, Harness, Node, NodeKind, Wire
 from irongauge.core.plan.kit import KitKind, KitLine
 from irongauge.core.plan.marrying import Cavity
@@ -29,6 +31,7 @@ from irongauge.store.plan_models import (
     MapRow,
     ModuleTypeRow,
     NodeRow,
+    TrialRow,
     ValuePlaceRow,
     WireRow,
 )
@@ -46,7 +49,7 @@ def _type_of(row: ModuleTypeRow) -> ModuleType:
     )
 
 
-def _function_of(row: FunctionRow) -> PlannedFunction:
+def _function_of(row: Row[Any]) -> PlannedFunction:
     return PlannedFunction(
         uid=row.uid,
         name=row.name,
@@ -62,10 +65,11 @@ def _function_of(row: FunctionRow) -> PlannedFunction:
         circuit_uid=row.circuit_uid,
         current_ma=row.current_ma,
         on_reference=row.on_reference,
+        fed_by_uid=row.fed_by_uid,
     )
 
 
-def _place_of(row: ValuePlaceRow) -> ValuePlace:
+def _place_of(row: Row[Any]) -> ValuePlace:
     return ValuePlace(
         uid=row.uid,
         function_uid=row.function_uid,
@@ -112,6 +116,9 @@ def _kit_of(row: KitLineRow) -> KitLine:
 
 def _cavities(rows: list[list[str]]) -> tuple[Cavity, ...]:
     return tuple(Cavity(*row) for row in rows)
+
+
+_FUNCTIONS, _PLACES = FunctionRow.__table__.columns, ValuePlaceRow.__table__.columns
 
 
 class PlanRepository:
@@ -164,27 +171,44 @@ class PlanRepository:
         plan = self.inputs(vehicle.uid)
         if wiring:
             plan = replace(plan, harness=self.harness(vehicle.uid), maps=self.maps(vehicle.uid))
+            plan = replace(plan, trials=self.trials(vehicle.uid))
         return replace(plan, feeds=self.feeds(vehicle)) if power else plan
 
     def inputs(self, vehicle_uid: UUID) -> VehiclePlan:
         """A vehicle's modules, functions and the places that use them, and nothing else of its plan."""
-        modules = self._session.scalars(
-            select(FittedModuleRow).where(FittedModuleRow.vehicle_uid == vehicle_uid).order_by(FittedModuleRow.name)
+        # Columns instead of mapped objects: half the time, and a full controller has some dozens.
+        functions = self._session.execute(
+            select(*_FUNCTIONS).where(FunctionRow.vehicle_uid == vehicle_uid).order_by(FunctionRow.name)
         )
-        functions = self._session.scalars(
-            select(FunctionRow).where(FunctionRow.vehicle_uid == vehicle_uid).order_by(FunctionRow.name)
-        )
-        places = self._session.scalars(
-            select(ValuePlaceRow)
+        places = self._session.execute(
+            select(*_PLACES)
             .join(FunctionRow, FunctionRow.uid == ValuePlaceRow.function_uid)
             .where(FunctionRow.vehicle_uid == vehicle_uid)
             .order_by(ValuePlaceRow.kind, ValuePlaceRow.name)
         )
         return VehiclePlan(
-            modules=tuple(FittedModule(row.uid, row.name, _type_of(row.type)) for row in modules),
+            modules=self.modules(vehicle_uid),
             functions=tuple(_function_of(row) for row in functions),
             places=tuple(_place_of(row) for row in places),
         )
+
+    def reserved(self, vehicle_uids: Collection[UUID]) -> dict[UUID, tuple[tuple[UUID, str], ...]]:
+        """The functions of each of these vehicles that have an input reserved and are still to be fitted, by name."""
+        query = (
+            select(FunctionRow.vehicle_uid, FunctionRow.uid, FunctionRow.name)
+            .where(FunctionRow.vehicle_uid.in_(vehicle_uids), FunctionRow.reserved)
+            .order_by(FunctionRow.name)
+        )
+        found: dict[UUID, list[tuple[UUID, str]]] = {uid: [] for uid in vehicle_uids}
+        for vehicle_uid, uid, name in self._session.execute(query):
+            found[vehicle_uid].append((uid, name))
+        return {uid: tuple(functions) for uid, functions in found.items()}
+
+    def modules(self, vehicle_uid: UUID) -> tuple[FittedModule, ...]:
+        rows = self._session.scalars(
+            select(FittedModuleRow).where(FittedModuleRow.vehicle_uid == vehicle_uid).order_by(FittedModuleRow.name)
+        )
+        return tuple(FittedModule(row.uid, row.name, _type_of(row.type)) for row in rows)
 
     def feeds(self, vehicle: Vehicle) -> tuple[KeptFeed, ...]:
         """A vehicle's feeds, at its system's volts."""
@@ -207,6 +231,28 @@ class PlanRepository:
             )
             for row in rows
         )
+
+    def trials(self, vehicle_uid: UUID) -> tuple[Trial, ...]:
+        """Outputs of conditioners that were tried on a vehicle, the oldest first."""
+        rows = self._session.scalars(
+            select(TrialRow).where(TrialRow.vehicle_uid == vehicle_uid).order_by(TrialRow.tried_at, TrialRow.uid)
+        )
+        return tuple(
+            Trial(
+                uid=row.uid,
+                at=row.at,
+                form=Form(row.form),
+                worked=row.worked,
+                note=row.note,
+                technician_uid=row.technician_uid,
+                tried_at=row.tried_at,
+            )
+            for row in rows
+        )
+
+    def keep_trial(self, vehicle_uid: UUID, trial: Trial) -> None:
+        self._session.add(TrialRow(vehicle_uid=vehicle_uid, **asdict(trial)))
+        self._session.flush()
 
     def harness(self, vehicle_uid: UUID) -> Harness:
         """A vehicle's nodes and wires. Columns are read, not rows as objects: a harness has hundreds."""
@@ -265,8 +311,16 @@ class PlanRepository:
             raise NotFoundError("function", str(uid))
         return row.vehicle_uid
 
+    def require_new_function(self, uid: UUID) -> None:
+        """Raise `NotFoundError` where a function of that identity is another vehicle's."""
+        if self._session.get(FunctionRow, uid) is not None:
+            raise NotFoundError("function", str(uid))
+
     def add_module(self, vehicle_uid: UUID, module: FittedModule) -> None:
-        self._session.add(
+        there = self._session.get(FittedModuleRow, module.uid)
+        if there is not None and (there.vehicle_uid, there.type_uid) != (vehicle_uid, module.type.uid):
+            raise NotFoundError("module", str(module.uid))
+        self._session.merge(
             FittedModuleRow(uid=module.uid, vehicle_uid=vehicle_uid, type_uid=module.type.uid, name=module.name)
         )
         self._session.flush()
@@ -297,6 +351,7 @@ class PlanRepository:
                 circuit_uid=function.circuit_uid,
                 current_ma=function.current_ma,
                 on_reference=function.on_reference,
+                fed_by_uid=function.fed_by_uid,
             )
         )
         self._session.flush()
@@ -377,8 +432,11 @@ class PlanRepository:
         self._session.flush()
 
     def remove_feed(self, vehicle_uid: UUID, uid: UUID) -> None:
+        """Remove a feed, if it is there; `NotFoundError` for another vehicle's."""
         row = self._session.get(FeedRow, uid)
-        if row is not None and row.vehicle_uid == vehicle_uid:
+        if row is not None and row.vehicle_uid != vehicle_uid:
+            raise NotFoundError("feed", str(uid))
+        if row is not None:
             self._session.delete(row)
             self._session.flush()
 
@@ -399,8 +457,15 @@ class PlanRepository:
     # The kit of a job
 
     def kit(self, job_uid: UUID) -> tuple[KitLine, ...]:
-        query = select(KitLineRow).where(KitLineRow.job_uid == job_uid).order_by(KitLineRow.place)
-        return tuple(_kit_of(row) for row in self._session.scalars(query))
+        return self.kits([job_uid])[job_uid]
+
+    def kits(self, job_uids: Collection[UUID]) -> dict[UUID, tuple[KitLine, ...]]:
+        """The kit of each of these jobs."""
+        query = select(KitLineRow).where(KitLineRow.job_uid.in_(job_uids)).order_by(KitLineRow.place)
+        found: dict[UUID, list[KitLine]] = {uid: [] for uid in job_uids}
+        for row in self._session.scalars(query):
+            found[row.job_uid].append(_kit_of(row))
+        return {uid: tuple(lines) for uid, lines in found.items()}
 
     def add_kit_lines(self, job_uid: UUID, lines: Sequence[KitLine]) -> None:
         query = select(func.coalesce(func.max(KitLineRow.place) + 1, 0)).where(KitLineRow.job_uid == job_uid)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any
 from uuid import UUID
 
-from sqlalchemy import select, update
+from sqlalchemy import Row, select, update
 from sqlalchemy.orm import Session
 
 from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
@@ -65,7 +66,7 @@ def _curve_of(row: SensorTypeRow) -> StraightCurve | None:
     )
 
 
-def _instrument_of(row: InstrumentRow) -> Instrument:
+def _instrument_of(row: Row[Any]) -> Instrument:
     meter = gauge = None
     if row.reading_pct is not None and row.digits is not None and row.counts is not None:
         meter = MeterSpec(row.reading_pct, row.digits, row.counts)
@@ -163,11 +164,11 @@ class ShelfRepository:
 
     def instruments(self, shop_uid: UUID) -> tuple[Instrument, ...]:
         query = (
-            select(InstrumentRow)
+            select(*InstrumentRow.__table__.columns)
             .where(InstrumentRow.shop_uid == shop_uid)
             .order_by(InstrumentRow.kind.desc(), InstrumentRow.name)
         )
-        return tuple(_instrument_of(row) for row in self._session.scalars(query))
+        return tuple(_instrument_of(row) for row in self._session.execute(query))
 
     def add_instrument(self, shop_uid: UUID, instrument: Instrument) -> None:
         meter, gauge = instrument.meter, instrument.gauge

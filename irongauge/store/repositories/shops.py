@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, astuple
 from uuid import UUID
 
 from sqlalchemy import select
@@ -10,7 +10,9 @@ from sqlalchemy.orm import Session
 
 from irongauge.core.bench.case import ShopLimits
 from irongauge.core.measure.units import Quantity
-from irongauge.core.shop import Shop, Technician, default_units
+from irongauge.core.plan.joints import Joint
+from irongauge.core.shop import USUAL_TOOLS, Shop, Technician, default_units
+from irongauge.core.work.hours import USUAL_HOURS, Shift
 from irongauge.errors import NotFoundError
 from irongauge.store.models import ShopRow, TechnicianRow
 
@@ -31,6 +33,9 @@ def _shop_of(row: ShopRow) -> Shop:
         timezone=row.timezone,
         units=units,
         limits=ShopLimits(**row.limits),
+        hours=USUAL_HOURS if row.hours is None else tuple(Shift(*shift) for shift in row.hours),
+        tools=USUAL_TOOLS if row.tools is None else row.tools,
+        joint_school=None if row.joint_school is None else Joint(row.joint_school),
     )
 
 
@@ -54,15 +59,31 @@ class ShopRepository:
                 timezone=shop.timezone,
                 units={str(quantity): code for quantity, code in shop.units.items()},
                 limits=asdict(shop.limits),
+                joint_school=shop.joint_school,
+                hours=[list(astuple(shift)) for shift in shop.hours],
+                tools=dict(shop.tools),
             )
         )
         self._session.flush()
 
     def technicians(self, shop_uid: UUID) -> tuple[Technician, ...]:
-        rows = self._session.scalars(
-            select(TechnicianRow).where(TechnicianRow.shop_uid == shop_uid).order_by(TechnicianRow.name)
-        )
-        return tuple(technician_of(row) for row in rows)
+        query = select(TechnicianRow.uid, TechnicianRow.name).where(TechnicianRow.shop_uid == shop_uid)
+        return tuple(Technician(uid, name) for uid, name in self._session.execute(query.order_by(TechnicianRow.name)))
+
+    def hours_of(self, shop_uid: UUID) -> dict[UUID, tuple[Shift, ...] | None]:
+        """When each technician works; None for who keeps the shop's hours."""
+        query = select(TechnicianRow.uid, TechnicianRow.hours).where(TechnicianRow.shop_uid == shop_uid)
+        return {
+            uid: None if hours is None else tuple(Shift(*shift) for shift in hours)
+            for uid, hours in self._session.execute(query)
+        }
+
+    def set_hours(self, uid: UUID, hours: tuple[Shift, ...] | None) -> None:
+        row = self._session.get(TechnicianRow, uid)
+        if row is None:
+            raise NotFoundError("technician", str(uid))
+        row.hours = None if hours is None else [list(astuple(shift)) for shift in hours]
+        self._session.flush()
 
     def technician(self, uid: UUID) -> Technician:
         row = self._session.get(TechnicianRow, uid)
