@@ -11,9 +11,9 @@ from irongauge.core.bench.assessment import Assessment
 from irongauge.core.bench.case import BenchCase, newest_at
 from irongauge.core.bench.sequence import FROM_POSITIVE, is_allowed
 from irongauge.core.measure.entry import NOT_SHOWN, Entry, parse_entry, parse_sensed
-from irongauge.core.measure.quantities import Glow, Limits, Reading, SupersedeReason, TestPoint
+from irongauge.core.measure.quantities import ON_THE_WAY, Glow, Limits, Reading, SupersedeReason, TestPoint
 from irongauge.core.measure.units import FIXED_UNIT, Quantity, rebase, show
-from irongauge.core.sensors.circuits import Role
+from irongauge.core.sensors.circuits import Circuit, Role
 from irongauge.core.shop import Job, Shop
 from irongauge.errors import EntryError, NotFoundError, NotShownError, StaleFormError, quoted
 from irongauge.store.database import Database
@@ -113,13 +113,13 @@ class Recorded:
     assessment: Assessment
 
 
-def look_at_bench(database: Database, circuit_uid: UUID, depth: Depth = Depth.VERDICT) -> BenchView:
-    """One circuit with its diagnosis, unless less is asked for.
+def look_at_bench(database: Database, circuit_uid: UUID, depth: Depth = Depth.VERDICT, *, asked: str = "") -> BenchView:
+    """One circuit with its diagnosis, unless less is asked for. `asked` is the test point that is to be asked for, if any.
 
     The job's other circuits come only once this one is proved good, to say what is next.
     """
     with database.unit() as store:
-        shop, people, job, facts = _facts_of(store, circuit_uid)
+        shop, people, job, facts = _facts_of(store, circuit_uid, asked=asked)
         kept = store.verdicts.of_circuits([circuit_uid]).get(circuit_uid)
     told = marked(facts) if depth is Depth.MARKS else with_diagnosis(database, facts, kept)
     view = CircuitView(facts.circuit, facts.readings, told)
@@ -131,7 +131,9 @@ def look_at_bench(database: Database, circuit_uid: UUID, depth: Depth = Depth.VE
     return BenchView(shop, whole, view, people)
 
 
-def _facts_of(store: Store, circuit_uid: UUID, *, to_add: bool = False) -> tuple[Shop, People, Job, CircuitFacts]:
+def _facts_of(
+    store: Store, circuit_uid: UUID, *, to_add: bool = False, asked: str = ""
+) -> tuple[Shop, People, Job, CircuitFacts]:
     """A circuit as it stands. With `to_add` its job is held open until the unit of work ends, or `JobClosedError` raised."""
     shop = require_shop(store)
     if to_add:
@@ -142,7 +144,24 @@ def _facts_of(store: Store, circuit_uid: UUID, *, to_add: bool = False) -> tuple
     people = people_of(store, shop)
     readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
     pulses = store.pulses.marks_of([circuit_uid])[circuit_uid]
-    return shop, people, job, CircuitFacts.of(shop, job, circuit, readings, people.instruments, pulses)
+    facts = CircuitFacts.of(shop, job, circuit, readings, people.instruments, pulses)
+    if not asked.startswith(f"{ON_THE_WAY}:"):
+        return shop, people, job, facts
+    return shop, people, job, replace(facts, asked_way=_asked_way(store, job, circuit, asked))
+
+
+def _asked_way(store: Store, job: Job, circuit: Circuit, asked: str) -> tuple[TestPoint, float]:
+    """A place on the way of a wire, with how far along it lies; `NotFoundError` where the vehicle's harness has no such place."""
+    try:
+        test_point = TestPoint.from_text(asked)
+    except ValueError:
+        raise NotFoundError("test point", asked) from None
+    paths = dict(store.plans.plan(job.vehicle, power=False).paths_of(circuit))
+    path = paths.get(test_point.cavity or "")
+    share = None if path is None else path.shares.get(test_point.place)
+    if share is None:
+        raise NotFoundError("place on the way of that wire", test_point.place or asked)
+    return test_point, share
 
 
 def take_back(database: Database, circuit_uid: UUID, reading_uid: UUID, technician_uid: UUID) -> Reading:
@@ -178,7 +197,7 @@ def look_ahead(database: Database, circuit_uid: UUID, point_text: str, typed: st
     """What each suspect predicts for a step, and where a reading that is only supposed would leave them."""
     from irongauge.core.bench.reasoning import what_if  # noqa: PLC0415  the Floor's marks need no numbers package
 
-    view = look_at_bench(database, circuit_uid)
+    view = look_at_bench(database, circuit_uid, asked=point_text)
     case = view.view.assessment.case
     test_point = _test_point(case, point_text)
     supposed = None
@@ -208,7 +227,7 @@ def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Re
     `JobClosedError` after hand-over, `NotFoundError` for an unknown circuit, person or instrument.
     """
     with database.unit() as store:
-        shop, people, _job, facts = _facts_of(store, circuit_uid, to_add=True)
+        shop, people, _job, facts = _facts_of(store, circuit_uid, to_add=True, asked=new.test_point)
         _check_named(people, new)
         case = facts.case()
         test_point = _test_point(case, new.test_point)
@@ -365,6 +384,7 @@ def _reading(
         stimulus_instrument_uid=new.stimulus_instrument_uid if stimulus_value is not None else None,
         supersedes_uid=None if current is None else current.uid,
         reason=None if current is None else (new.reason or SupersedeReason.AGAIN),
+        way_share=case.ways.get(test_point),
     )
     return reading, note
 
@@ -413,4 +433,5 @@ def _check_same(
 
 def _name(test_point: TestPoint) -> str:
     title = ACTIONS[Action(test_point.action)].title
-    return title if test_point.cavity is None else f"{title} at pin {test_point.cavity}"
+    title = title if test_point.cavity is None else f"{title} at pin {test_point.cavity}"
+    return f"{title}, {test_point.place}" if test_point.place else title

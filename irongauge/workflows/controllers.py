@@ -72,7 +72,7 @@ class ToolSubject:
             return Feed(self.sensor.supply_v, None, self.sensor.supply_v)
         pull_up = circuit.pull_up if self.sensor.curve is None else circuit.temperature_pull_up
         if pull_up is None:
-            return Feed(circuit.reference_v, None, circuit.reference_v)
+            return Feed(circuit.reference_v, None, circuit.reference_v, circuit.shunt_ohm)
         return Feed(circuit.reference_v, pull_up.resistance_ohm, pull_up.to_v)
 
     @property

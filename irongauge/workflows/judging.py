@@ -13,13 +13,13 @@ import traceback
 from collections import OrderedDict
 from collections.abc import Callable
 from concurrent.futures import Future
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import structlog
 
 from irongauge.core.bench.assessment import Assessment, Verdict, VerdictLevel, assess, conclude
 from irongauge.core.bench.case import BenchCase, ShopLimits, confirmed_points, current_readings, evidence_from
-from irongauge.core.measure.quantities import Reading
+from irongauge.core.measure.quantities import Reading, TestPoint
 from irongauge.core.measure.units import Quantity, standard_atmosphere_kpa
 from irongauge.core.pulses.record import PulseMark
 from irongauge.core.sensors.circuits import Circuit, Instrument
@@ -50,6 +50,9 @@ class CircuitFacts:
     value_unit: str | None
     heat_unit: str
     pulses: tuple[PulseMark, ...]
+    asked_way: tuple[TestPoint, float] | None = field(
+        default=None, repr=False
+    )  # what is kept of a verdict does not follow it
 
     @classmethod
     def of(  # noqa: PLR0913  everything that counts
@@ -90,6 +93,7 @@ class CircuitFacts:
             evidence_from=evidence_from(self.readings),
             confirmed=confirmed_points(self.readings),
             pulses=self.pulses,
+            asked_way=self.asked_way,
         )
 
 

@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from uuid import UUID, uuid4
 
+from irongauge.core.bench.actions import Action
+from irongauge.core.bench.case import current_readings
+from irongauge.core.diagnosis.faults import SURE
+from irongauge.core.measure.entry import OVER_RANGE
+from irongauge.core.measure.quantities import Reading, TestPoint
 from irongauge.core.plan.board import PinAt, PullUpNeed
-from irongauge.core.plan.harness import End, Harness, NodeKind, Path
+from irongauge.core.plan.chain import Form, Trial
+from irongauge.core.plan.harness import End, Harness, Path
 from irongauge.core.plan.kit import KitLine
 from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.modules import FittedModule, ModuleType, PinKind
 from irongauge.core.plan.places import Change, ValuePlace, changes_for, may_be_removed
 from irongauge.core.plan.record import KeptFeed, KeptMap, PlannedFunction, VehiclePlan
 from irongauge.core.plan.room import MoveKind, NoRoom, Room, Want, make_room
+from irongauge.core.plan.shields import ShieldCheck, check_shield, drain_read, drain_said
 from irongauge.core.sensors.circuits import FAMILIES, Circuit, Role
 from irongauge.core.sensors.families import Family
 from irongauge.core.shop import Job, Shop, Vehicle
@@ -27,6 +35,7 @@ from irongauge.workflows.view import People, now, people_of, require_known, requ
 __all__ = [
     "KitView",
     "PlanView",
+    "ShieldView",
     "WireWay",
     "add_kit_lines",
     "add_place",
@@ -37,10 +46,10 @@ __all__ = [
     "fit_module",
     "function_for",
     "keep_map",
+    "keep_trial",
     "look_at_kit",
     "look_at_module_types",
     "look_at_plan",
-    "paths_of",
     "remove_feed",
     "remove_function",
     "remove_kit_line",
@@ -49,13 +58,15 @@ __all__ = [
     "save_function",
     "save_harness",
     "save_module_type",
+    "shields_of",
+    "system_of",
     "tick_kit_line",
     "tick_place",
+    "trials_of",
     "ways_of_blamed_wire",
 ]
 
 _MOST_WIRES = 2000
-_WHERE_WAYS_END = (NodeKind.MODULE, NodeKind.GROUND, NodeKind.FEED)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -139,18 +150,19 @@ def save_module_type(database: Database, kind: ModuleType) -> None:
 # Modules and functions of a vehicle
 
 
-def fit_module(database: Database, vehicle_uid: UUID, type_uid: UUID, name: str) -> None:
+def fit_module(database: Database, vehicle_uid: UUID, type_uid: UUID, name: str, uid: UUID | None = None) -> None:
+    """Fit a module; one that is there under that `uid` already only gets the name."""
     with named("uq_fitted_module_vehicle_uid_name", "name", name, "a module here"), database.unit() as store:
         store.jobs.vehicle(vehicle_uid)
         kind = store.plans.module_type(type_uid)
-        store.plans.add_module(vehicle_uid, FittedModule(uuid4(), name, kind))
+        store.plans.add_module(vehicle_uid, FittedModule(uid or uuid4(), name, kind))
 
 
 def remove_module(database: Database, vehicle_uid: UUID, uid: UUID) -> None:
     """Take a module out; refused while something stands on it."""
     with database.unit() as store:
         plan = store.plans.inputs(vehicle_uid)
-        on_it = [f.name for f in plan.functions if f.at is not None and f.at.module_uid == uid]
+        on_it = [f.name for f in plan.functions if uid in {f.at and f.at.module_uid, f.fed_by_uid}]
         if on_it:
             raise RefusedRequestError(f"{', '.join(on_it)} still stand on it.", "Move them first.")
         store.plans.remove_module(vehicle_uid, uid)
@@ -191,7 +203,24 @@ def save_function(database: Database, vehicle_uid: UUID, function: PlannedFuncti
         store.jobs.vehicle(vehicle_uid)
         if function.circuit_uid is not None:
             store.circuits.circuit(function.circuit_uid)
+        plan = store.plans.inputs(vehicle_uid)
+        before = next((f for f in plan.functions if f.uid == function.uid), None)
+        _check_pins(plan, function)
+        if before is None:
+            store.plans.require_new_function(function.uid)
         store.plans.save_function(vehicle_uid, function)
+        if before is not None and before.at != function.at:
+            _to_be_changed(store, plan, function.uid)
+
+
+def _check_pins(plan: VehiclePlan, function: PlannedFunction) -> None:
+    """The pin that it is on, and the module whose reference it hangs on, are this vehicle's."""
+    if function.at is not None and not any(
+        m.uid == function.at.module_uid and _has_pin(m, function.at.pin) for m in plan.modules
+    ):
+        raise EntryError("pin", function.at.pin, "There is no such pin on this vehicle.", "Choose one of the board.")
+    if function.fed_by_uid is not None and function.fed_by_uid not in {m.uid for m in plan.modules}:
+        raise EntryError("fed_by_uid", "", "There is no such module on this vehicle.", "Choose one of the board.")
 
 
 def assign(  # noqa: PLR0913  what an assignment is made of
@@ -210,8 +239,7 @@ def assign(  # noqa: PLR0913  what an assignment is made of
     with database.unit() as store:
         view = store.plans.inputs(vehicle_uid)
         function = _function_in(view, function_uid)
-        if at is not None and not any(m.uid == at.module_uid and _has_pin(m, at.pin) for m in view.modules):
-            raise EntryError("pin", at.pin, "There is no such pin on this vehicle.", "Choose one of the board.")
+        _check_pins(view, replace(function, at=at))
         stands = "" if function.at is None else f"{function.at.module_uid}:{function.at.pin}"
         if seen is not None and seen != stands:
             raise ChangedMeanwhileError(f"the input of {function.name}")
@@ -321,27 +349,25 @@ def save_harness(database: Database, vehicle_uid: UUID, harness: Harness) -> Non
         store.plans.save_harness(vehicle_uid, harness)
 
 
-def paths_of(view: PlanView, circuit: Circuit) -> tuple[tuple[str, Path], ...]:
-    """For each pin of a circuit the way from the sensor to the module, as far as the harness has it."""
-    harness = view.plan.harness
-    stops = {m.name for m in view.plan.modules} | {node.name for node in harness.nodes if node.kind in _WHERE_WAYS_END}
-    found = []
-    for pin in circuit.pins:
-        start = End(circuit.name, pin.cavity)
-        ends = [end for end in harness.reached_from(start) if end.node in stops]
-        paths = [path for path in (harness.path(start, end) for end in ends) if path is not None]
-        if paths:
-            found.append((pin.cavity, min(paths, key=lambda path: path.length_m)))
-    return tuple(found)
-
-
 @dataclass(frozen=True)
 class WireWay:
-    """The way of a wire that a verdict blames: its pin, the ends that it passes, and the connector that halves it."""
+    """The way of a wire that a verdict blames: its pin, the ends that it passes from the sensor on, the part of it in which the
+    readings leave the fault, and the test point at the connector that halves that part.
+    """
 
     cavity: str
     ends: tuple[End, ...]
+    between: tuple[End, End]
     half: End | None
+
+    @property
+    def is_narrowed(self) -> bool:
+        return self.between != (self.ends[0], self.ends[-1])
+
+    @property
+    def test_point(self) -> TestPoint | None:
+        """What to read next; None where no connector lies between."""
+        return None if self.half is None else TestPoint(Action.WAY_V, self.cavity, None, str(self.half))
 
 
 def ways_of_blamed_wire(database: Database, bench: BenchView) -> tuple[WireWay, ...]:
@@ -354,11 +380,30 @@ def ways_of_blamed_wire(database: Database, bench: BenchView) -> tuple[WireWay, 
         return ()
     plan = look_at_plan(database, bench.job.job.vehicle.uid, power=False)
     roles = {pin.cavity: pin.role for pin in bench.view.circuit.pins}
-    return tuple(
-        WireWay(cavity, path.ends, plan.plan.harness.halving_place(path))
-        for cavity, path in paths_of(plan, bench.view.circuit)
-        if roles[cavity] in blamed
-    )
+    ways = []
+    for cavity, path in plan.plan.paths_of(bench.view.circuit):
+        if roles[cavity] in blamed:
+            read = diagnosis.chances_on_the_way.get(cavity, {})
+            first, last = _part_left(path, read)
+            part = path.part(first, last)
+            ways.append(WireWay(cavity, path.ends, (first, last), plan.plan.harness.halving_place(part)))
+    return tuple(ways)
+
+
+def _part_left(path: Path, chances: Mapping[str, float]) -> tuple[End, End]:
+    """The ends between which the readings on the way leave a fault. `chances` are those that it lies nearer to the controller
+    than a place.
+    """
+    first, last = path.ends[0], path.ends[-1]
+    for end in path.ends[1:-1]:  # from the sensor to the controller
+        chance = chances.get(str(end))
+        if chance is None:
+            continue
+        if chance >= SURE:
+            first = end
+        elif chance <= 1 - SURE and last == path.ends[-1]:
+            last = end
+    return first, last
 
 
 def save_feed(database: Database, vehicle_uid: UUID, kept: KeptFeed) -> None:
@@ -386,6 +431,64 @@ def keep_map(  # noqa: PLR0913  what a kept map is made of
         store.shops.technician(technician_uid)
         kept = KeptMap(uid=uuid4(), name=name, ours=ours, theirs=theirs, kept_at=now(), technician_uid=technician_uid)
         store.plans.keep_map(vehicle_uid, kept)
+
+
+def keep_trial(  # noqa: PLR0913  what a trial is
+    database: Database, vehicle_uid: UUID, *, at: str, form: Form, worked: bool, note: str, technician_uid: UUID
+) -> None:
+    """Keep that an output of a conditioner was tried."""
+    with database.unit() as store:
+        store.jobs.vehicle(vehicle_uid)
+        store.shops.technician(technician_uid)
+        trial = Trial(
+            uid=uuid4(), at=at, form=form, worked=worked, note=note, technician_uid=technician_uid, tried_at=now()
+        )
+        store.plans.keep_trial(vehicle_uid, trial)
+
+
+def trials_of(database: Database, vehicle_uid: UUID) -> tuple[Trial, ...]:
+    """Outputs of conditioners that were tried on a vehicle, the oldest first."""
+    with database.unit() as store:
+        return store.plans.trials(vehicle_uid)
+
+
+def system_of(database: Database, vehicle_uid: UUID) -> float:
+    """A vehicle's nominal volts."""
+    with database.unit() as store:
+        return store.jobs.vehicle(vehicle_uid).system_v
+
+
+@dataclass(frozen=True)
+class ShieldView:
+    """A circuit's shield: as its list says and as the Bench read it."""
+
+    circuit: Circuit
+    check: ShieldCheck
+
+
+def shields_of(database: Database, view: PlanView) -> tuple[ShieldView, ...]:
+    """Every shielded circuit of a vehicle, the newest job's first, its list held against its readings."""
+    shielded = [c for _, c in view.circuits if c.shielded]
+    if not shielded:
+        return ()
+    with database.unit() as store:
+        readings = store.readings.of_circuits([c.uid for c in shielded])
+    found = []
+    for circuit in shielded:
+        ends = {str(end.node) for _, path in view.plan.paths_of(circuit) for end in path.ends}
+        wires = [w for w in view.plan.harness.wires if {w.start.node, w.end.node} & (ends | {circuit.name})]
+        said = next((drain for w in wires if w.shield and (drain := drain_said(w.shield)) is not None), None)
+        current = current_readings(readings[circuit.uid])
+        ohms = [_ohm_read(current.get(TestPoint(a))) for a in (Action.SHIELD_OHM, Action.SHIELD_LIFTED_OHM)]
+        found.append(ShieldView(circuit, check_shield(said, drain_read(*ohms))))
+    return tuple(found)
+
+
+def _ohm_read(reading: Reading | None) -> float | None:
+    """Ohms as read, endless where the meter was over its range; None where nothing was read."""
+    if reading is None:
+        return None
+    return math.inf if reading.word == OVER_RANGE else reading.value
 
 
 # The kit of a job

@@ -54,7 +54,7 @@ def hidden_fault(case: BenchCase) -> str:
 
 def simulate_reading(database: Database, circuit_uid: UUID, point_text: str) -> Recorded:
     """Read a test point off the simulated vehicle and record it; `RefusedRequestError` where that may not be."""
-    view = look_at_bench(database, circuit_uid)
+    view = look_at_bench(database, circuit_uid, asked=point_text)
     uid = _simulator(view)
     if uid is None or not may_simulate(view):
         raise RefusedRequestError(

@@ -56,7 +56,11 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         named |= {e.technician_uid for e in curves.entries} | {c.technician_uid for c in curves.checks}
         named |= {p.technician_uid for p in curves.pulses}
         used |= {uid for c in curves.calibrations for uid in (c.setup.meter_uid, c.setup.gauge_uid)}
-    named |= {line.done_by_uid for line in kit} | {m.technician_uid for m in plan.maps}
+    named |= (
+        {line.done_by_uid for line in kit}
+        | {m.technician_uid for m in plan.maps}
+        | {t.technician_uid for t in plan.trials}
+    )
     return JobRecord(
         job,
         tuple(t for t in people.technicians if t.uid in named),
@@ -180,15 +184,20 @@ class _TakenIn:
                 plans.save_module_type(self._shop_uid, kind)
                 types[kind.uid] = kind
             plans.add_module(vehicle.uid, module)
-        for function in plan.functions:
-            plans.save_function(vehicle.uid, function)
-        for place in plan.places:
-            plans.save_place(replace(place, done=False), None, None)
+        self._what_is_read(vehicle, plan)
         plans.save_harness(vehicle.uid, plan.harness)
         for feed in plan.feeds:
             plans.save_feed(vehicle.uid, feed)
         for kept in plan.maps:
             plans.keep_map(vehicle.uid, kept)
+        for trial in plan.trials:
+            plans.keep_trial(vehicle.uid, trial)
+
+    def _what_is_read(self, vehicle: Vehicle, plan: VehiclePlan) -> None:
+        for function in plan.functions:
+            self._store.plans.save_function(vehicle.uid, function)
+        for place in plan.places:
+            self._store.plans.save_place(replace(place, done=False), None, None)
 
     def _new(self, things: tuple[_Named, ...], known: dict[UUID, _Named]) -> list[_Named]:
         """Those of `things` that are not known here, under names that are free."""

@@ -25,6 +25,7 @@ from irongauge.errors import (
     RefusedRequestError,
 )
 from irongauge.formats.job_json import read_job, write_job
+from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
 from irongauge.workflows.jobs import hand_over, look_at_floor, look_at_job
 from irongauge.workflows.plans import (
     add_kit_lines,
@@ -36,7 +37,6 @@ from irongauge.workflows.plans import (
     function_for,
     look_at_kit,
     look_at_plan,
-    paths_of,
     remove_function,
     remove_module,
     save_function,
@@ -44,6 +44,7 @@ from irongauge.workflows.plans import (
     save_module_type,
     tick_kit_line,
     tick_place,
+    ways_of_blamed_wire,
 )
 from irongauge.workflows.shelf import open_shop
 from irongauge.workflows.transfer import export_job, import_job
@@ -154,8 +155,44 @@ def test_a_harness_that_contradicts_itself_is_not_written(demo):
     assert look_at_plan(demo, D3).plan.harness == harness
     view = look_at_plan(demo, D3)
     spray = next(c for _, c in view.circuits if c.name == "Spray pressure")
-    ways = dict(paths_of(view, spray))
+    ways = dict(view.plan.paths_of(spray))
     assert [str(end) for end in ways["C"].ends] == ["Spray pressure:C", "X4:3", "Rime controller:CH 7"]
+
+
+def _measured_on_the_way(demo, place, typed):
+    """A reading of the winch's return wire at a connector, and the ways of the wire that the verdict then blames."""
+    circuit = circuit_named(demo, "Winch oil pressure")
+    new = NewReading(uid=uuid4(), test_point=f"way_v:2@{place}", typed=typed, technician_uid=person(demo))
+    recorded = record_reading(demo, circuit.uid, new)
+    return recorded, ways_of_blamed_wire(demo, look_at_bench(demo, circuit.uid))
+
+
+def test_a_verdict_on_a_wire_shows_its_way_and_is_narrowed_by_what_is_read_on_it(demo):
+    circuit = circuit_named(demo, "Winch oil pressure")
+    (way,) = ways_of_blamed_wire(demo, look_at_bench(demo, circuit.uid))
+    assert [str(end) for end in way.ends] == ["Winch oil pressure:2", "X12:2", "X20:2", "Controller:SG"]
+    assert str(way.test_point) == "way_v:2@X20:2", "3.6 m of 5 m: nearer to the middle than 0.4 m"
+    recorded, (way,) = _measured_on_the_way(demo, "X20:2", "4mV")  # 218 mV stand at the sensor, nothing here
+    assert recorded.reading.way_share == pytest.approx(1.4 / 5.0)
+    assert [str(end) for end in way.between] == ["Winch oil pressure:2", "X20:2"]
+    assert str(way.test_point) == "way_v:2@X12:2"
+    _, (way,) = _measured_on_the_way(demo, "X12:2", "216mV")
+    assert [str(end) for end in way.between] == ["X12:2", "X20:2"]
+    assert way.test_point is None, "no connector lies between them"
+
+
+def test_what_is_read_on_the_way_goes_with_the_job(demo):
+    _measured_on_the_way(demo, "X20:2", "4mV")
+    text = write_job(export_job(demo, uid_of("job LT-7")))
+    assert '"place": "X20:2"' in text
+    read = [r for c in read_job("job.json", text.encode()).circuits for r in c.readings if r.test_point.place]
+    assert [(str(r.test_point), r.way_share) for r in read] == [("way_v:2@X20:2", pytest.approx(0.28))]
+
+
+@pytest.mark.parametrize("place", ["X9:1", "", "X12:7", "Throttle position:A"])
+def test_a_place_that_is_on_no_way_of_the_wire_is_not_read(demo, place):
+    with pytest.raises(NotFoundError):
+        _measured_on_the_way(demo, place, "4mV")
 
 
 def test_a_changed_card_keeps_what_it_was_and_the_second_of_two_people_is_told(demo):
