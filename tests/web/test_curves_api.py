@@ -25,6 +25,24 @@ def test_every_example_of_the_description_is_answered(standing, curves):
             assert curves(name, **example["value"]).status_code == 200, (name, example)
 
 
+LOOP = {"kind": "current", "quantity": "pressure", "pressure_base": "gauge", "points": [[4, 0], [20, 1600]]}
+
+
+@pytest.mark.parametrize(
+    ("feed", "readings", "bar"),
+    [
+        ({}, [12.0, 20.0], [8.0, 16.0]),
+        ({"shunt_ohm": 250}, [1.0, 3.0], [0.0, 8.0]),
+        ({"shunt_ohm": 120}, [1.92], [12.0]),
+    ],
+    ids=["in the loop", "over 250 Ω", "over 120 Ω"],
+)
+def test_a_loop_is_read_in_ma_or_over_its_shunt(curves, feed, readings, bar):
+    """4 mA are 0 and 20 mA the end (IEC 60381-1); over 250 Ω they are 1 and 5 V."""
+    found = curves("evaluate", curve=LOOP, feed=feed, readings=readings, unit="bar").json()
+    assert found["values"] == pytest.approx(bar)
+
+
 def test_a_reading_is_divided_by_the_measured_reference(curves):
     found = curves("evaluate", curve=P10, feed={"reference_v": 4.93}, readings=[2.31, 5.0], unit="bar").json()
     assert found["values"] == pytest.approx([4.607, 11.427], abs=5e-4)

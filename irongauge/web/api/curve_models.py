@@ -53,8 +53,8 @@ class NtcIn(BodyIn):
 class CurveIn(BodyIn):
     """A transfer curve: `points` of (signal, value) for a line (two) or a table, or `ntc`.
 
-    Signals are shares of the reference (ratio), V (volts), Ω (ohms), Hz (hertz), ms (pulse) or shares (duty); values stand in
-    the fixed unit of the quantity.
+    Signals are shares of the reference (ratio), V (volts), Ω (ohms), mA (current), Hz (hertz), ms (pulse) or shares (duty);
+    values stand in the fixed unit of the quantity.
     """
 
     kind: CurveKind = CurveKind.RATIO
@@ -65,11 +65,12 @@ class CurveIn(BodyIn):
 
 
 class FeedIn(BodyIn):
-    """What feeds the sensor. Without `pull_up_ohm` a thermistor is read in ohms."""
+    """What feeds the sensor. Without `pull_up_ohm` a thermistor is read in ohms; without `shunt_ohm` a loop in mA."""
 
     reference_v: Positive = 5.0
     pull_up_ohm: Positive | None = None
     pull_up_v: Positive = 5.0
+    shunt_ohm: Positive | None = None
 
 
 class ThermocoupleIn(BodyIn):

@@ -92,7 +92,7 @@ def _thermistor(part: NtcIn) -> Thermistor:
 
 
 def _feed(part: FeedIn) -> Feed:
-    return Feed(part.reference_v, part.pull_up_ohm, part.pull_up_v)
+    return Feed(part.reference_v, part.pull_up_ohm, part.pull_up_v, part.shunt_ohm)
 
 
 def _scale(unit: str | None, base: PressureBase | None, curve: Curve, atmosphere_kpa: float) -> Scale:

@@ -79,6 +79,8 @@ _USUAL_SHARE = 0.001  # of the greatest value shown: what a display is taken to 
 
 __all__ = ["Converted", "KeptVerdict", "Numbers", "compared", "convert", "kept_verdicts", "numbers", "read_back"]
 
+_FAILS_BELOW_MA, _FAILS_FROM_MA = 3.6, 21.0  # NAMUR NE 43
+
 
 @dataclass(frozen=True, kw_only=True)
 class Converted:
@@ -130,6 +132,7 @@ def _converted(subject: ToolSubject, feed: Feed, scale: Scale, reading: float, v
     detail = {
         CurveKind.RATIO: f"{signal * 100:.2f} % of the reference, {feed.reference_v:g} V",
         CurveKind.OHMS: f"{show(signal, 'ohm')}" + (f" through {feed.pull_up_ohm:g} Ω" if feed.pull_up_ohm else ""),
+        CurveKind.CURRENT: f"{show(signal, 'mA')}" + (f" over {feed.shunt_ohm:g} Ω" if feed.shunt_ohm else ""),
     }.get(curve.kind, "")
     rows = []
     for other in units_of(curve.quantity):
@@ -146,6 +149,9 @@ def _converted(subject: ToolSubject, feed: Feed, scale: Scale, reading: float, v
     if not curve.value_low - slack <= value <= curve.value_high + slack:
         ends = (show(v, scale.unit, trim=True) for v in (curve.value_low, curve.value_high))
         warning = f"Outside its range of {' to '.join(ends)}{base}: the line is carried on, a real sensor may not be."
+    if curve.kind is CurveKind.CURRENT and not _FAILS_BELOW_MA < signal < _FAILS_FROM_MA:
+        side = "too little" if signal <= _FAILS_BELOW_MA else "too much"
+        warning = f"{show(signal, 'mA')} is no value: a loop says by {side} current that it is broken or its sensor has failed."
     if curve.kind is CurveKind.RATIO and not 0 <= reading <= feed.reference_v:
         beyond = "above its own reference" if reading > 0 else "below 0"
         warning = f"{show(reading, unit)} lies {beyond}: no good sensor gives that. Look for a short or an open ground."

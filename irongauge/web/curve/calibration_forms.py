@@ -54,6 +54,7 @@ class SetupForm(PostedForm):
     reference: Annotated[str, choice("once", "each", "none")] = "once"
     reference_v: str = ""
     pull_up_ohm: Annotated[float | None, optional_number(10, 1e6, what="the pull-up in ohms")] = None
+    shunt_ohm: Annotated[float | None, optional_number(1, 2000, what="the shunt in ohms")] = None
     barometer: str = ""
     technician_uid: OptionalUid = None
 
@@ -113,6 +114,8 @@ def setup_values(  # noqa: PLR0913  what the form can know before anything is ty
         )
     if curve.kind is CurveKind.OHMS and pull_up is not None:
         values["pull_up_ohm"] = f"{pull_up.resistance_ohm:g}"
+    if circuit is not None and circuit.shunt_ohm is not None:
+        values["shunt_ohm"] = f"{circuit.shunt_ohm:g}"
     return FormState(values)
 
 
@@ -132,6 +135,7 @@ def values_as_left(before: CalibrationView) -> dict[str, str]:
         "down": "yes" if len(ups) < len(setup.plan) else "no",
         "reference": "each" if setup.reference_each else "none" if setup.reference_v is None else "once",
         "pull_up_ohm": "" if setup.pull_up_ohm is None else f"{setup.pull_up_ohm:g}",
+        "shunt_ohm": "" if setup.shunt_ohm is None else f"{setup.shunt_ohm:g}",
     }
     if ups:
         first, last = (f"{float(scale.shown(v, curve.pressure_base)):.6g}" for v in (ups[0], ups[-1]))
@@ -208,6 +212,7 @@ def setup_from_form(form: SetupForm, shop: Shop, sensor: SensorType, standard_kp
         reference_each=divides and form.reference == "each",
         pull_up_ohm=form.pull_up_ohm if curve.kind is CurveKind.OHMS else None,
         pull_up_v=pull_up_v,
+        shunt_ohm=form.shunt_ohm if curve.kind is CurveKind.CURRENT else None,
         stimulus_base=gauge_base,
         atmosphere_kpa=atmosphere_kpa,
         atmosphere_measured=measured,

@@ -12,6 +12,7 @@ from irongauge.core.calibration.record import KeptPoint
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.units import rebase, show, show_difference, unit_for
 from irongauge.core.sensors.conversion import reading_unit
+from irongauge.core.sensors.transfer import CurveKind
 from irongauge.web.curve.plot import CurvePlot, draw_calibration
 from irongauge.workflows.calibrate import CalibrationView, shown_scale
 from irongauge.workflows.view import today
@@ -174,6 +175,9 @@ def fed_with(view: CalibrationView) -> str:
     setup, record = view.calibration.setup, view.calibration
     if setup.pull_up_ohm is not None:
         return f"{setup.pull_up_ohm:g} Ω to {record.feed.pull_up_v:.3f} V"
+    if record.channel.curve.kind is CurveKind.CURRENT:
+        read = "read in mA" if setup.shunt_ohm is None else f"read over {setup.shunt_ohm:g} Ω"
+        return f"{record.nominal_reference_v:g} V, {read}"
     if setup.reference_each:
         return "a reference that was read with every point"
     if setup.reference_v is not None:

@@ -50,6 +50,7 @@ class _AboutCurve(PostedForm):
     channel: str = ""
     reference_v: Annotated[float | None, optional_number(1, 32, what="the reference in volts")] = None
     pull_up_ohm: Annotated[float | None, optional_number(10, 1e6, what="the pull-up in ohms")] = None
+    shunt_ohm: Annotated[float | None, optional_number(1, 2000, what="the shunt in ohms")] = None
     divides: Annotated[str, choice("", "yes", "no")] = ""
     barometer: str = ""
 
@@ -133,6 +134,8 @@ def feed_from(form: _AboutCurve, channel: Channel, nominal: Feed, measured_v: fl
         return Feed(measured_v, None, nominal.pull_up_v)
     pull_up_ohm = form.pull_up_ohm if form.pull_up_ohm is not None else nominal.pull_up_ohm
     supply_v = form.reference_v if form.reference_v is not None else nominal.reference_v
+    if channel.curve.kind is CurveKind.CURRENT:
+        return Feed(supply_v, shunt_ohm=nominal.shunt_ohm if form.shunt_ohm is None else form.shunt_ohm)
     if channel.curve.kind is CurveKind.OHMS:
         return Feed(nominal.reference_v, pull_up_ohm, supply_v)
     return Feed(supply_v, None, nominal.pull_up_v)
