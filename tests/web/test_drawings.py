@@ -15,11 +15,12 @@ from irongauge.core.sensors.circuits import Switching
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.thermocouple import ThermocoupleKind
+from irongauge.demo.shelf import MORE_SENSORS
 from irongauge.web.bench.connector import draw_connector
 from irongauge.web.bench.ladder import draw_ladder
 from irongauge.web.floor.strips import draw_days
 from irongauge.web.shelf.thumbs import draw_curve
-from tests.cards import GOOD, SENSOR, case
+from tests.cards import GOOD, SENSOR, case, empty
 
 PIN_VOLTS = [test_point for test_point in GOOD if test_point.startswith(("open_v", "mated_v", "lamp_negative_v"))]
 
@@ -52,6 +53,12 @@ def test_labels_in_a_lane_never_stand_on_each_other(volts):
     for heights in lanes.values():
         heights.sort()
         assert all(b - a >= 18.9 for a, b in pairwise(heights))
+
+
+def test_the_figures_of_the_scale_never_stand_on_each_other():
+    for sensor in (SENSOR, *MORE_SENSORS):
+        heights = sorted(tick.y for tick in draw_ladder(assess(empty(sensor)), None).ticks)
+        assert all(b - a >= 18 for a, b in pairwise(heights)), sensor.name
 
 
 def test_the_window_that_is_asked_for_stands_out():

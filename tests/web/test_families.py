@@ -20,6 +20,7 @@ FAMILIES = {
     "vr-2w": COIL,
     "thermocouple": {"thermocouple_type": "J"},
     "switch": {},
+    "current-loop-2w": LINE | {"signal_low": "4", "signal_high": "20", "supply_v": "12"},
 }  # fmt: skip
 
 
@@ -61,6 +62,7 @@ def test_a_sensor_type_of_every_family_is_put_on_the_shelf(visitor, family):
         ("frequency-3w", {"pulse_low_ms": ""}, "This kind of sensor needs it."),
         ("thermocouple", {"thermocouple_type": "other", "uv_per_k": "4100"}, "a number from 1 to 100"),
         ("thermocouple", {"thermocouple_type": "other"}, "This kind of sensor needs it."),
+        ("current-loop-2w", {"signal_high": "40"}, "40 is outside 0 to 30 mA."),
         ("potentiometer-3w", {"track_ohm": "-1"}, "a number from 50 to 1000000"),
     ],
 )
@@ -89,6 +91,10 @@ CARDS = {
     "Rimefall W5 exhaust controller, 0–5 V": (
         ("reference", "return", "signal"),
         {"reference_v": "12", "battery_fed": "yes", "stimulus_0": "20", "label_1": "more", "stimulus_1": "60"}),
+    "Rimefall R16, 0–16 bar, 4–20 mA": (
+        ("reference", "signal"),
+        {"reference_v": "12", "battery_fed": "yes", "shunt_ohm": "150", "stimulus_0": "0", "label_1": "pumped",
+         "stimulus_1": "10 bar"}),
 }  # fmt: skip
 PULLED = {
     "Corrie N10, 10 kΩ NTC",
@@ -121,7 +127,9 @@ def test_a_circuit_of_every_family_is_added_and_its_card_comes_back_as_it_was_ty
     assert "Put the meter across the battery" in page.text, "the Bench asks for its first step"
     card = visitor.get(page.link("/card")).form("/circuits")
     for name, typed in card_fields(visitor, sensor).items():
-        if name.startswith(("cavity", "role", "name", "battery_fed", "shielded", "pull_up", "temperature_pull_up")):
+        if name.startswith(
+            ("cavity", "role", "name", "battery_fed", "shielded", "pull_up", "temperature_pull_up", "shunt_ohm")
+        ):
             assert card.fields[name] == typed, name
     assert visitor.send(card).status == 200, "saved again unchanged"
 
@@ -147,6 +155,9 @@ def test_every_step_of_its_bench_can_be_asked_for(visitor, jobs, sensor):
         ("Orrin PT4, 20–250 kPa with NTC", {"cavity_3": ""}, "has 4 wires, and 3 cavities are named."),
         ("Orrin PT4, 20–250 kPa with NTC", {"temperature_1": "hot"}, "“hot” is not a number."),
         ("Orrin PT4, 20–250 kPa with NTC", {"temperature_pull_up_ohm": ""}, "A pull-up has both ohms and volts."),
+        ("Rimefall R16, 0–16 bar, 4–20 mA", {"shunt_ohm": ""}, "A current loop is read over a shunt."),
+        ("Rimefall R16, 0–16 bar, 4–20 mA", {"shunt_ohm": "470"}, "At most 250 Ω fit this input."),
+        ("Rimefall R16, 0–16 bar, 4–20 mA", {"reference_v": "7"}, "the sensor keeps too little"),
         ("Corrie K41 thermocouple", {"stimulus_1": "90000"}, "cannot be right here"),
         ("Orrin V800 coil, 800 Ω", {"role_1": "plus"}, "Two pins are the plus."),
         ("Corrie H3 Hall switch", {"cavity_1": "A"}, "Cavity A is named twice."),

@@ -112,6 +112,7 @@ class ReadingIn(BodyIn):
     action: Action = Field(examples=["open_v"])
     cavity: str | None = Field(None, max_length=4, examples=["A"])
     point: int | None = Field(None, ge=0, lt=MOST_STIMULI, description="Which stimulus, 0 for the first")
+    place: str = Field("", max_length=60, description="Of `way_v`: a connector on the wire's way, such as X12:3")
     value: float | str = Field(examples=["4.98 V"])
     technician_uid: UUID
     instrument_uid: UUID | None = None
@@ -322,7 +323,7 @@ def readings(
 def post_reading(database: DatabaseDep, uid: UUID, body: ReadingIn) -> Response:
     new = NewReading(
         uid=body.uid or uuid4(),
-        test_point=str(TestPoint(body.action, body.cavity, body.point)),
+        test_point=str(TestPoint(body.action, body.cavity, body.point, body.place)),
         typed=_as_typed(body.value),
         technician_uid=body.technician_uid,
         instrument_uid=body.instrument_uid,

@@ -59,6 +59,7 @@ _PROBE_WORDS = {
     Probe.METER: "Meter, red lead",
     Probe.LAMP: "Test lamp",
     Probe.JUMPER: "Jumper",
+    Probe.RESISTOR: "1 kΩ resistor",
     Probe.SCREEN: "Live data",
     Probe.SCOPE: "Scope or counter",
 }
@@ -118,6 +119,8 @@ def _where(test: Test) -> str:
         Lead.OTHER_PIN: "the other pin of the sensor",
         Lead.SHIELD: "battery negative",
     }[test.spec.lead]
+    if test.spec.role_point == "loop_ma":
+        return "In the opened supply lead, on mA"
     if test.test_point.cavity is None:
         return {Lead.OTHER_PIN: "Across the loose sensor", Lead.SHIELD: "Shield to battery negative"}.get(
             test.spec.lead, "Across the battery" if test.spec.role_point in {"", "battery_v"} else "Across its two pins"

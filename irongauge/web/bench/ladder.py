@@ -36,10 +36,11 @@ _LABEL_STEP = 19.0
 _FLOOR_V = -0.3
 _WIDEST, _ROOM_FOR_NAMES = 240.0, 150.0
 _TALLEST_TICKS = 7
+_CLOSE_TICKS = 18  # two labels nearer than this lie over each other
 # Volts that are not those of a pin against battery negative.
 _LIVE = {
     Action.LIVE_V, Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V, Action.LIVE_UNPLUGGED_V, Action.LIVE_GROUNDED_V,
-    Action.AC_LOOSE_V, Action.AC_MATED_V, Action.THERMO_V,
+    Action.AC_LOOSE_V, Action.AC_MATED_V, Action.THERMO_V, Action.WAY_V,
 }  # fmt: skip
 
 
@@ -316,9 +317,9 @@ def _lamps(assessment: Assessment, column: Column, test_points: Iterable[TestPoi
 def _ticks(case: BenchCase, scale: _Scale) -> tuple[Tick, ...]:
     whole = range(int(scale.knee_v) + 1)
     step = max(1, math.ceil(len(whole) / _TALLEST_TICKS))
+    battery = Tick(scale.y(case.battery_v), f"{case.battery_v:.1f}")
     ticks = [Tick(scale.y(v), str(v)) for v in whole[::step]]
-    ticks.append(Tick(scale.y(case.battery_v), f"{case.battery_v:.1f}"))
-    return tuple(ticks)
+    return (*(tick for tick in ticks if abs(tick.y - battery.y) >= _CLOSE_TICKS), battery)
 
 
 def _summary(dots: list[Dot]) -> str:

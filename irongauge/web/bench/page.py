@@ -228,6 +228,7 @@ _UNITS = {
     AnswerKind.HERTZ: "Hz",
     AnswerKind.MILLISECONDS: "ms",
     AnswerKind.PERCENT: "%",
+    AnswerKind.MILLIAMPS: "mA",
 }
 _GLOWS = (("dark", "D"), ("dim", "G"), ("bright", "B"))
 

@@ -54,7 +54,7 @@ def bench(  # noqa: PLR0913  the address carries what to show
     hidden: str = "",
 ) -> Response:
     circuit_uid = uid_or_missing("circuit", uid)
-    view = look_at_bench(database, circuit_uid)
+    view = look_at_bench(database, circuit_uid, asked=test)
     asked = _test_for(view, test)
     seen, state = None, None
     if ahead and asked is not None:
@@ -152,7 +152,7 @@ def _again(  # noqa: PLR0913  the page as it was, with what is wrong
     forget_form: bool = False,
 ) -> Response:
     """The Bench again with the typed text in place. `forget_form` gives the next try an identity of its own."""
-    view = look_at_bench(database, circuit_uid)
+    view = look_at_bench(database, circuit_uid, asked=test_point)
     page = bench_page(view, _test_for(view, test_point), "", "")
     current = page.asked.current if page.asked is not None else None
     values = dict(state.values)

@@ -23,6 +23,7 @@ __all__ = [
 ]
 
 PINS = range(4)
+_FULL_LOOP_A, _LEAST_ACROSS_V = 0.020, 5.0  # of a current loop (IEC 60381-1); no loop sensor works with less
 POINTS = range(MOST_STIMULI)
 
 
@@ -46,6 +47,7 @@ class CircuitForm(PostedForm):
     pull_up_to_v: Annotated[float | None, optional_number(1, 32, what="the voltage it pulls to")]
     temperature_pull_up_ohm: Annotated[float | None, optional_number(10, 10_000_000, what="the pull-up in ohms")] = None
     temperature_pull_up_to_v: Annotated[float | None, optional_number(1, 32, what="the voltage it pulls to")] = None
+    shunt_ohm: Annotated[float | None, optional_number(1, 2000, what="the shunt in ohms")] = None
     battery_fed: Annotated[str, choice("no", "yes")] = "no"
     differential: Annotated[str, choice("no", "yes")] = "no"
     shielded: Annotated[str, choice("no", "yes")] = "no"
@@ -87,7 +89,27 @@ def circuit_from_form(
         shielded=form.shielded == "yes",
         controller=form.controller,
         reader=reader,
+        shunt_ohm=_shunt_ohm(form, sensor),
     )
+
+
+def _shunt_ohm(form: CircuitForm, sensor: SensorType) -> float | None:
+    """The resistor at a loop's input: its full current must fit the input, and leave the sensor what it needs of its supply."""
+    if sensor.family is not Family.CURRENT_LOOP:
+        return None
+    ohm = form.shunt_ohm
+    if ohm is None:
+        raise EntryError("shunt_ohm", "", "A current loop is read over a shunt.", "Type its ohms, such as 150.")
+    full_v = _FULL_LOOP_A * ohm
+    if full_v > form.live_full_scale_v:
+        most = form.live_full_scale_v / _FULL_LOOP_A
+        problem = f"20 mA make {full_v:.1f} V over it, and the input ends at {form.live_full_scale_v:g} V."
+        raise EntryError("shunt_ohm", f"{ohm:g}", problem, f"At most {most:.0f} Ω fit this input.")
+    if form.reference_v - full_v < _LEAST_ACROSS_V:
+        problem = f"At 20 mA it takes {full_v:.1f} of {form.reference_v:g} V, so that the sensor keeps too little."
+        would_do = "Most sensors need 6 V and more: see its sheet, and check the shunt and the supply."
+        raise EntryError("shunt_ohm", f"{ohm:g}", problem, would_do)
+    return ohm
 
 
 def _pull_up(form: CircuitForm, name: str) -> PullUp | None:
@@ -186,6 +208,7 @@ def circuit_values(circuit: Circuit, shop: Shop) -> FormState:
         "reference_v": f"{circuit.reference_v:g}",
         "pull_up_ohm": "" if circuit.pull_up is None else f"{circuit.pull_up.resistance_ohm:.10g}",
         "pull_up_to_v": "" if circuit.pull_up is None else f"{circuit.pull_up.to_v:g}",
+        "shunt_ohm": "" if circuit.shunt_ohm is None else f"{circuit.shunt_ohm:g}",
         "live_channel": circuit.live_channel,
         "live_full_scale_v": f"{circuit.live_full_scale_v:g}",
         "others_on_reference": circuit.others_on_reference,

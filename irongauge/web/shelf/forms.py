@@ -21,6 +21,7 @@ from irongauge.core.measure.units import (
     standard_atmosphere_kpa,
     units_of,
 )
+from irongauge.core.plan.joints import Joint
 from irongauge.core.sensors.circuits import (
     FAMILIES,
     Element,
@@ -66,6 +67,9 @@ __all__ = [
 
 # What the sensors of today can sense, in the order in which the form offers it.
 SENSED = (Quantity.PRESSURE, Quantity.ANGLE, Quantity.LENGTH, Quantity.SHARE, Quantity.TEMPERATURE)
+
+
+_MOST_MA = 30.0  # no loop carries more
 
 
 class FirstForm(PostedForm):
@@ -172,7 +176,10 @@ def _needed(form: InstrumentForm, name: str) -> float:
 def sensor_from_form(form: SensorTypeForm, shop: Shop) -> SensorType:
     """The sensor type; `EntryError` naming the field that does not fit the others."""
     family = Family(form.family)
+    if family is Family.CURRENT_LOOP:  # it has one kind of signal, so nobody is asked
+        form = form.model_copy(update={"kind": CurveKind.CURRENT})
     curve = _curve_from_form(form, shop) if FAMILIES[family].needs_curve else None
+    in_volts = curve is not None and curve.kind is not CurveKind.CURRENT
     return SensorType(
         uid=uuid4(),
         name=form.name,
@@ -183,8 +190,8 @@ def sensor_from_form(form: SensorTypeForm, shop: Shop) -> SensorType:
         tolerance_pct_span=form.tolerance_pct_span,
         source=form.source,
         element=_element_from_form(form, family),
-        fault_low_v=form.fault_low_v if curve is not None else None,
-        fault_high_v=form.fault_high_v if curve is not None else None,
+        fault_low_v=form.fault_low_v if in_volts else None,
+        fault_high_v=form.fault_high_v if in_volts else None,
         bears=_endurance(form, curve, shop),
     )
 
@@ -400,14 +407,17 @@ def _curve_from_form(form: SensorTypeForm, shop: Shop) -> StraightCurve:
     low, high = form.signal_low, form.signal_high
     if low is None or high is None:
         missing = "signal_low" if low is None else "signal_high"
-        raise EntryError(missing, "", "Type the signal at this end.", "In % of the supply, or in volts.")
+        raise EntryError(
+            missing, "", "Type the signal at this end.", "In % of the supply, in volts, or a loop's in mA."
+        )
     if low == high:
         raise EntryError("signal_high", f"{high:g}", "Both ends have the same signal.", "Type the signal at each end.")
-    most = 100.0 if kind is CurveKind.RATIO else form.supply_v
+    most = {CurveKind.RATIO: 100.0, CurveKind.CURRENT: _MOST_MA}.get(kind, form.supply_v)
     for name, signal in (("signal_low", low), ("signal_high", high)):
         if not 0 <= signal <= most:
-            what = "0 to 100 % of the supply" if kind is CurveKind.RATIO else f"0 to {most:g} V, which is its supply"
-            raise EntryError(name, f"{signal:g}", f"{signal:g} is outside {what}.", "Check % against volts.")
+            what = {CurveKind.RATIO: "0 to 100 % of the supply", CurveKind.CURRENT: f"0 to {most:g} mA"}
+            problem = f"{signal:g} is outside {what.get(kind, f'0 to {most:g} V, which is its supply')}."
+            raise EntryError(name, f"{signal:g}", problem, "Check %, volts and mA against each other.")
     scale = 0.01 if kind is CurveKind.RATIO else 1.0
     values = [
         parse_entry(typed, quantity, field=name, unit=shop.units[quantity]).value
@@ -434,6 +444,7 @@ def shop_values(shop: Shop) -> FormState:
     """The shop's own form as it starts."""
     values = {"name": shop.name, "height_m": f"{shop.height_m:g}", "timezone": shop.timezone}
     values |= {f"unit_{quantity}": shop.units[quantity] for quantity in SENSED}
+    values["joint_school"] = shop.joint_school or ""
     values |= {spec.name: f"{getattr(shop.limits, spec.name):g}" for spec in SHOP_LIMITS}
     return FormState(values)
 
@@ -442,6 +453,7 @@ class _ShopForm(PostedForm):
     name: Annotated[str, text(80, what="the shop's name")]
     height_m: Annotated[float, number(HEIGHT_M.low, HEIGHT_M.high, what="the height above sea level in metres")]
     timezone: Timezone
+    joint_school: Annotated[str, choice("", *Joint)] = ""
 
 
 def shop_from_posted(shop: Shop, posted: dict[str, str]) -> tuple[Shop | None, FormState]:
@@ -465,6 +477,12 @@ def shop_from_posted(shop: Shop, posted: dict[str, str]) -> tuple[Shop | None, F
     if form is None or errors:
         return None, FormState(posted, errors)
     changed = replace(
-        shop, name=form.name, height_m=form.height_m, timezone=form.timezone, units=units, limits=ShopLimits(**limits)
+        shop,
+        name=form.name,
+        height_m=form.height_m,
+        timezone=form.timezone,
+        units=units,
+        limits=ShopLimits(**limits),
+        joint_school=Joint(form.joint_school) if form.joint_school else None,
     )
     return changed, state

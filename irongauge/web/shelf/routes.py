@@ -10,6 +10,7 @@ from starlette.responses import Response
 
 from irongauge.core.bench.case import SHOP_LIMITS
 from irongauge.core.measure.units import units_of
+from irongauge.core.plan.joints import Joint
 from irongauge.core.sensors.circuits import FAMILIES, Instrument, SensorType
 from irongauge.core.sensors.plausibility import Weight, doubts_about
 from irongauge.core.sensors.transfer import Curve, LinearCurve, NtcCurve, TableCurve
@@ -302,7 +303,16 @@ def shop_form(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
 def _shop_page(request: Request, pages: Pages, state: FormState, status: int = 200) -> Response:
     choices = [(quantity, units_of(quantity)) for quantity in SENSED]
     zones = sorted(available_timezones())
-    return pages.render(request, "shop_form.html", status, units=choices, limits=SHOP_LIMITS, zones=zones, state=state)
+    return pages.render(
+        request,
+        "shop_form.html",
+        status,
+        units=choices,
+        limits=SHOP_LIMITS,
+        zones=zones,
+        schools=tuple(Joint),
+        state=state,
+    )
 
 
 @router.post("/shelf/shop", name="change_shop")

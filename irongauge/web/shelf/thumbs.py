@@ -11,11 +11,13 @@ from irongauge.core.sensors.circuits import SensorType, Switching
 from irongauge.core.sensors.families import Coil, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.thermocouple import ThermocoupleKind
+from irongauge.core.sensors.transfer import CurveKind
 
 __all__ = ["CurveThumb", "draw_curve"]
 
 
 _MOST_DOTS = 12
+_LOOP_FULL_MA = 24.0
 
 
 def _element_path(sensor: SensorType) -> str:
@@ -48,21 +50,25 @@ class CurveThumb:
 
 
 def draw_curve(sensor: SensorType, unit: str | None) -> CurveThumb:
-    """The thumbnail of a sensor: its curve, signal upwards from 0 to its supply and value to the right; without a curve
-    what it gives: ohms over temperature, or its signal in time.
+    """The thumbnail of a sensor: its curve, signal upwards from 0 to its supply (a current to 24 mA) and value to the right;
+    without a curve what it gives: ohms over temperature, or its signal in time.
     """
     curve = sensor.curve
     if curve is None or unit is None:
         return CurveThumb(_element_path(sensor))
-    low_v = curve.value_to_signal_v(curve.value_low, sensor.supply_v)
-    high_v = curve.value_to_signal_v(curve.value_high, sensor.supply_v)
+    is_loop = curve.kind is CurveKind.CURRENT  # its signal is mA, whatever it is fed with
+    unit_drawn, full, decimals = ("mA", _LOOP_FULL_MA, 1) if is_loop else ("V", sensor.supply_v, 2)
+    low_drawn, high_drawn = (curve.value_to_signal_v(v, sensor.supply_v) for v in (curve.value_low, curve.value_high))
 
-    def height(volts: float) -> float:
-        return 60 - 56 * min(max(volts / sensor.supply_v, 0.0), 1.0)
+    def height(signal: float) -> float:
+        return 60 - 56 * min(max(signal / full, 0.0), 1.0)
 
     low, high = (show(value, unit, trim=True) for value in (curve.value_low, curve.value_high))
     base = f" {curve.pressure_base}" if curve.pressure_base is not None else ""
-    summary = f"{low} at {low_v:.2f} V, {high}{base} at {high_v:.2f} V, supply {sensor.supply_v:g} V"
+    summary = (
+        f"{low} at {low_drawn:.{decimals}f} {unit_drawn}, {high}{base} at {high_drawn:.{decimals}f} {unit_drawn}, "
+        f"supply {sensor.supply_v:g} V"
+    )
     points = tuple(
         (6.0 + 108.0 * (value - curve.value_low) / curve.span, height(curve.value_to_signal_v(value, sensor.supply_v)))
         for _, value in curve.points
