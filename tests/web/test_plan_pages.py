@@ -14,6 +14,8 @@ from tests.web.visitor import circuit
 
 LT7, D3, G12 = (uid_of(tag) for tag in ("LT-7", "D-3", "G-12"))
 BOOST = uid_of("function Boost pressure")
+G1 = "6ba7b811-9dad-11d1-80b4-00c04fd430c8"
+LANTERN = uid_of("module Lantern")
 
 
 def people(visitor):
@@ -258,15 +260,88 @@ def test_a_verdict_on_a_wire_shows_its_way_and_the_connector_that_halves_it(visi
         for c in job["circuits"]
         if "Winch oil" in c["name"]
     )
-    assert "Its way from pin" not in visitor.get(f"/circuits/{winch}/bench").text
+    assert (
+        "from pin 2: Winch oil pressure:2 → X12:2 → X20:2 → Controller:SG."
+        in visitor.get(f"/circuits/{winch}/bench").text
+    )
     lists = form(visitor, f"/vehicles/{LT7}/wiring", "/wiring")
     nodes = "Winch oil pressure,sensor\nX7,connector,1,4\nController,module\n"
     wires = "1,Winch oil pressure:2,X7:2,,,1.5\n2,X7:2,Controller:SG,,,2\n3,Winch oil pressure:1,X7:1,,,1.5\n"
     assert visitor.send(lists, nodes=nodes, wires=wires).status == 200
-    said = visitor.get(f"/circuits/{winch}/bench").text
+    page = visitor.get(f"/circuits/{winch}/bench")
+    said = page.text
     assert "Its way from pin 2: Winch oil pressure:2 → X7:2 → Controller:SG." in said
-    assert "Measure next at X7:2" in said
     assert "from pin 1:" not in said, "the return is blamed, not the reference"
+    asked = visitor.get(page.link("test=way_v"))
+    assert "Probe the wire of the return, pin 2 (black) at X7:2 from the back" in asked.text
+    told = visitor.send(asked.form("/readings"), value="3mV")
+    assert told.status == 200
+    assert "It lies between Winch oil pressure:2 and X7:2." in told.text
+    assert "Volts on the way: return (2) at X7:2" in told.text
+
+
+def test_a_place_on_the_way_that_the_harness_does_not_have_is_not_asked_for(standing):
+    winch = circuit(standing, "Winch oil pressure")
+    page = standing.get(f"/circuits/{winch}/bench?test=way_v:2%40X99:1")
+    assert page.status == 404
+    assert "X99:1" in page.text
+
+
+def test_what_was_tried_of_a_conditioner_is_kept_and_the_next_is_named(visitor):
+    page = visitor.get(f"/vehicles/{LT7}/joints")
+    tried = visitor.send(page.form("/trials"), at="squarer to display", tried="square wave")
+    assert "Choose who tried it." in tried.text
+    by = visitor.client.get("/api/v1/shelf").json()["technicians"][0]["uid"]
+    told = visitor.send(
+        page.form("/trials"), at="squarer to display", tried="square wave", technician_uid=by, note="no lamp"
+    )
+    assert "squarer to display: square wave does not work, no lamp" in told.text
+    assert "Next at squarer to display: level in volts" in told.text
+    works = visitor.send(told.form("/trials"), tried="level in volts", worked="yes", technician_uid=by)
+    assert "squarer to display: level in volts works" in works.text
+    assert "Nothing is left to try at squarer to display" in works.text
+
+
+def test_the_shops_own_way_to_join_wires_is_kept_and_the_reasons_stay(visitor):
+    assert "Crimp: " in visitor.get(f"/vehicles/{LT7}/joints?vibrates=yes").text
+    assert (
+        visitor.send(visitor.get("/shelf/shop").form("/shop"), joint_school="solder, under an adhesive sleeve").status
+        == 200
+    )
+    said = visitor.get(f"/vehicles/{LT7}/joints?vibrates=yes").text
+    assert "Solder, under an adhesive sleeve: vibration works at the edge" in said
+    assert "against these reasons" in said
+    assert "Crimp: " in visitor.get(f"/vehicles/{LT7}/joints?vibrates=yes&school=crimp").text
+
+
+def test_a_shield_is_held_against_what_the_bench_read_of_it(visitor):
+    axle = circuit(visitor, "Axle speed")
+    by = visitor.client.get("/api/v1/shelf").json()["technicians"][0]["uid"]
+    address = f"/vehicles/{LT7}/wiring"
+    assert "Axle speed: Its ohms to ground tell" in visitor.get(address).text
+    for action, ohm, says in (
+        ("shield_ohm", 0.8, "Its ohms to ground tell"),
+        ("shield_lifted_ohm", 1.4, "at both ends. Lift it"),
+    ):
+        body = {"action": action, "value": ohm, "technician_uid": by}
+        assert visitor.client.post(f"/api/v1/circuits/{axle}/readings", json=body).status_code == 201
+        assert says in visitor.get(address).text
+
+
+def test_a_sensor_on_another_modules_reference_is_said_with_what_it_costs(visitor):
+    visitor.client.put(
+        f"/api/v1/vehicles/{LT7}/modules/{G1}", json={"uid": G1, "name": "Gauges", "type_uid": str(LANTERN)}
+    )
+    plan = visitor.client.get(f"/api/v1/vehicles/{LT7}/plan").json()
+    brake = next(f for f in plan["functions"] if f["name"] == "Brake line pressure")
+    address = f"/api/v1/vehicles/{LT7}/functions/{brake['uid']}"
+    assert visitor.client.put(address, json=brake | {"fed_by_uid": G1}).status_code == 204
+    said = visitor.get(f"/vehicles/{LT7}/inputs").text
+    assert "Brake line pressure hangs on the reference of Gauges, and Controller divides by its own." in said
+    # 2 % of the top share of 0.9, over 0.8 of a span of 10 bar.
+    assert "by up to 0.225 bar more" in said
+    gauges = form(visitor, f"/vehicles/{LT7}/inputs", f"/modules/{G1}/remove")
+    assert "Brake line pressure still stand on it." in visitor.send(gauges).text
 
 
 @pytest.mark.parametrize(

@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from itertools import zip_longest
 from typing import Annotated
+from uuid import UUID
 
 from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.core.plan.chain import FORMS_IN_ORDER, Form, Mismatch, Side, Stage, first_mismatch
+from irongauge.core.plan.chain import FORMS_IN_ORDER, Form, Mismatch, Side, Stage, first_mismatch, next_form
 from irongauge.core.plan.cutting import hose_error
 from irongauge.core.plan.joints import Joint, JointPlace, ReturnAdvice, advise_joint, advise_return
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.errors import EntryError, quoted
 from irongauge.formats.lists import lines_of, made_of_each
-from irongauge.web.deps import DatabaseDep, PagesDep, uid_or_missing
-from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, read_form
-from irongauge.workflows.plans import PlanView, look_at_plan
+from irongauge.store.database import Database
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
+from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, read_form, text
+from irongauge.web.pages import Pages, go_to
+from irongauge.workflows.plans import keep_trial, look_at_plan, trials_of
 
 router = APIRouter(include_in_schema=False)
 
@@ -47,6 +51,7 @@ class AdviceForm(PostedForm):
     height_m: Annotated[float | None, optional_number(-20, 20, what="metres")] = None
     density: Annotated[float, number(1, 20_000, what="kg per m³")] = 850
     stages: str = _START
+    at: Annotated[str, text(80, what="where it was tried", needed=False)] = ""
 
 
 def _returned(form: AdviceForm, circuit: Circuit | None) -> tuple[ReturnAdvice, str]:
@@ -109,13 +114,54 @@ def _figure(word: str, typed: str) -> float:
     return figure
 
 
+class TrialForm(PostedForm):
+    at: Annotated[str, text(80, what="between which two, such as squarer to display")]
+    tried: Annotated[str, choice(*Form)] = FORMS_IN_ORDER[0]
+    worked: Annotated[str, choice("no", "yes")] = "no"
+    note: Annotated[str, text(200, what="a note", needed=False)] = ""
+    technician_uid: OptionalUid = None
+
+
+@router.post("/vehicles/{uid}/trials", name="keep_trial")
+def post_trial(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Keep that an output was tried, and whether it worked."""
+    vehicle_uid = uid_or_missing("vehicle", uid)
+    form, state = read_form(TrialForm, posted.values)
+    if form is not None:
+        if form.technician_uid is not None:
+            keep_trial(
+                database,
+                vehicle_uid,
+                at=form.at,
+                form=Form(form.tried),
+                worked=form.worked == "yes",
+                note=form.note,
+                technician_uid=form.technician_uid,
+            )
+            return go_to(f"{request.url_for('joints', uid=uid).include_query_params(at=form.at)}#chain")
+        state = state.with_error(EntryError("technician_uid", "", "Choose who tried it."))
+    return _page(request, database, pages, vehicle_uid, posted.values, state)
+
+
 @router.get("/vehicles/{uid}/joints", name="joints")
 def get_joints(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
-    view: PlanView = look_at_plan(database, uid_or_missing("vehicle", uid), wiring=False, power=False)
     typed = {name: value[:4000] for name, value in request.query_params.items()}
-    form, state = read_form(AdviceForm, typed)
+    return _page(request, database, pages, uid_or_missing("vehicle", uid), typed)
+
+
+def _page(  # noqa: PLR0913  what was typed, and what is wrong with a trial
+    request: Request,
+    database: Database,
+    pages: Pages,
+    vehicle_uid: UUID,
+    typed: Mapping[str, str],
+    tried: FormState | None = None,
+) -> Response:
+    view = look_at_plan(database, vehicle_uid, wiring=False, power=False)
+    trials = trials_of(database, vehicle_uid)
+    form, state = read_form(AdviceForm, dict(typed))
     values = {"together": "yes", "offset_mv": "50", "density": "850", "stages": _START, **typed}
-    shown = FormState(values, state.errors)
+    shown = FormState(values, state.errors if tried is None else tried.errors)
     asked = form or AdviceForm()
     circuit = next((c for _, c in view.circuits if c.uid == asked.circuit), None)
     mismatch: Mismatch | None = None
@@ -123,6 +169,8 @@ def get_joints(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
         mismatch = first_mismatch(stages_from(asked.stages))
     except EntryError as error:
         shown = shown.with_error(error)
+    upcoming = next_form(trials, asked.at) if asked.at else FORMS_IN_ORDER[0]
+    shown = FormState({"tried": str(upcoming or ""), **shown.values}, shown.errors)
     place = JointPlace(
         moves_together=asked.together == "yes",
         vibrates=asked.vibrates == "yes",
@@ -137,7 +185,10 @@ def get_joints(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
         view=view,
         vehicle=view.vehicle,
         state=shown,
-        advice=advise_joint(place, Joint(asked.school) if asked.school else None),
+        advice=advise_joint(place, Joint(asked.school) if asked.school else view.shop.joint_school),
+        trials=trials,
+        next_form=upcoming,
+        forms=tuple(Form),
         schools=tuple(Joint),
         back=back,
         unit=unit,

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from markupsafe import Markup, escape
+
 from irongauge.core.plan.harness import End, FaceSide, Harness, Node, NodeKind, Path, face_order
 
-__all__ = ["FaceCell", "FaceDrawing", "PathDrawing", "PathPart", "PathStop", "draw_face", "draw_path"]
+__all__ = ["FaceDrawing", "PathDrawing", "PathPart", "PathStop", "draw_face", "draw_path"]
 
 _LEFT, _WIDTH, _LEAST = 60.0, 900.0, 120.0  # px of the drawing; a short wire is still wide enough for its label
 
@@ -70,36 +72,46 @@ def draw_path(harness: Harness, title: str, path: Path) -> PathDrawing:
     )
 
 
-@dataclass(frozen=True)
-class FaceCell:
-    """One cavity of a face, with the colour and name of its wire, empty where it needs a plug."""
-
-    column: int
-    row: int
-    cavity: str
-    colour: str
-    wire: str
-
-
 @dataclass(frozen=True, kw_only=True)
 class FaceDrawing:
-    """A connector from one side."""
+    """A connector from one side. `inside` is what is drawn of its cavities, `said` the same in words."""
 
     name: str
     side: FaceSide
-    columns: int
-    rows: int
-    cells: tuple[FaceCell, ...]
+    width: int
+    height: int
+    inside: Markup
+    said: str
     empty: int
 
 
+_CELL_W, _CELL_H = 84, 58
+
+
 def draw_face(harness: Harness, node: Node, side: FaceSide) -> FaceDrawing:
-    """The cavities of a connector as they are seen from one side, each with its wire."""
-    cells = []
+    """The cavities of a connector as they are seen from one side, each with its wire.
+
+    A plug has two dozen cavities and a vehicle a dozen plugs, so they are written here and not one by one in the template.
+    """
+    drawn, said = [], []
     for row, names in enumerate(face_order(node, side)):
         for column, cavity in enumerate(names):
             there = harness.wires_at.get(End(node.name, cavity), ())
             colours = "/".join(dict.fromkeys(wire.colour for wire in there if wire.colour))
-            cells.append(FaceCell(column, row, cavity, colours, ", ".join(wire.name for wire in there)))
-    empty = len(harness.empty_cavities(node.name))
-    return FaceDrawing(name=node.name, side=side, columns=node.columns, rows=node.rows, cells=tuple(cells), empty=empty)
+            vacant = "" if there else " vacant"
+            text = colours or ", ".join(wire.name for wire in there) or "plug"
+            said.append(f"{cavity} {colours or 'empty'}")
+            drawn.append(
+                f'<g transform="translate({4 + column * _CELL_W} {4 + row * _CELL_H})"><rect class="cavity{vacant}" x="2" y="2" '
+                f'width="80" height="54" rx="6"></rect><text x="10" y="22" class="cavity-no">{escape(cavity)}</text>'
+                f'<text x="10" y="44" class="cavity-colour">{escape(text)}</text></g>'
+            )
+    return FaceDrawing(
+        name=node.name,
+        side=side,
+        width=node.columns * _CELL_W + 8,
+        height=node.rows * _CELL_H + 8,
+        inside=Markup("".join(drawn)),  # noqa: S704  every text in it was escaped
+        said=f"{node.name}, {side}: {', '.join(said)}",
+        empty=len(harness.empty_cavities(node.name)),
+    )

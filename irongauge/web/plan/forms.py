@@ -97,6 +97,7 @@ class FunctionForm(PostedForm):
     own_pull_up_ohm: Annotated[float | None, optional_number(10, 1e7, what="ohms")] = None
     current_ma: Annotated[float | None, optional_number(0, 10_000, what="milliamperes")] = None
     on_reference: Annotated[str, choice("", "yes")] = ""
+    fed_by_uid: OptionalUid = None
     in_use: Annotated[str, choice("", "yes")] = ""
     movable: Annotated[str, choice("", "yes")] = ""
 
@@ -113,6 +114,7 @@ def function_from(form: FunctionForm, old: PlannedFunction | None) -> PlannedFun
         circuit_uid=form.circuit_uid,
         current_ma=form.current_ma,
         on_reference=form.on_reference == "yes",
+        fed_by_uid=form.fed_by_uid if form.on_reference == "yes" else None,
         in_use=form.in_use == "yes",
         movable=form.movable == "yes",
     )
@@ -135,6 +137,7 @@ def function_values(function: PlannedFunction) -> dict[str, str]:
         "most_v": told(function.most_v),
         "own_pull_up_ohm": told(function.own_pull_up_ohm),
         "current_ma": told(function.current_ma),
+        "fed_by_uid": str(function.fed_by_uid or ""),
         "on_reference": "yes" if function.on_reference else "",
         "in_use": "yes" if function.in_use else "",
         "movable": "yes" if function.movable else "",

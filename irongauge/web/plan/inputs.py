@@ -123,6 +123,7 @@ def _page(  # noqa: PLR0913  what the board shows
         room_found=room,
         has_room=isinstance(room, Room),
         references=view.plan.references(),
+        elsewhere=view.plan.regulators_apart(c for _, c in view.circuits),
         unplanned=[(job, c) for job, c in view.circuits if c.uid not in taken and not job.handed_over_at],
         kinds=INPUTS,
         needs=tuple(PullUpNeed),

@@ -26,7 +26,7 @@ from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.plan.drawings import FaceDrawing, PathDrawing, draw_face, draw_path
 from irongauge.web.plan.forms import MapForm
-from irongauge.workflows.plans import PlanView, keep_map, look_at_plan, paths_of, save_harness
+from irongauge.workflows.plans import PlanView, ShieldView, keep_map, look_at_plan, save_harness, shields_of
 
 router = APIRouter(include_in_schema=False)
 
@@ -69,7 +69,7 @@ def _ways(view: PlanView, asked: str) -> tuple[CircuitWays, ...]:
             continue
         ways = tuple(
             draw_path(view.plan.harness, f"{circuit.name}, pin {cavity}", path)
-            for cavity, path in paths_of(view, circuit)
+            for cavity, path in view.plan.paths_of(circuit)
         )
         if ways or asked:
             found.append(CircuitWays(circuit, ways))
@@ -93,6 +93,7 @@ def _page(  # noqa: PLR0913  what the page shows
     *,
     married: tuple[Joined, ...] = (),
     circuit: str = "",
+    shields: tuple[ShieldView, ...] = (),
 ) -> Response:
     harness = view.plan.harness
     newest = view.plan.maps[0] if view.plan.maps else None
@@ -114,6 +115,7 @@ def _page(  # noqa: PLR0913  what the page shows
         state=(state or FormState()).over(values),
         ways=_ways(view, circuit),
         asked=circuit,
+        shields=shields,
         faces=_faces(harness),
         cut=_cut(harness),
         married=married,
@@ -125,9 +127,8 @@ def _page(  # noqa: PLR0913  what the page shows
 
 @router.get("/vehicles/{uid}/wiring", name="wiring")
 def get_wiring(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, circuit: str = "") -> Response:
-    return _page(
-        request, pages, look_at_plan(database, uid_or_missing("vehicle", uid), power=False), circuit=circuit[:40]
-    )
+    view = look_at_plan(database, uid_or_missing("vehicle", uid), power=False)
+    return _page(request, pages, view, circuit=circuit[:40], shields=shields_of(database, view))
 
 
 @router.post("/vehicles/{uid}/wiring", name="save_harness")
