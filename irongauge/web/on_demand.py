@@ -89,7 +89,7 @@ def rooms_on_demand(app: FastAPI) -> RoutesOnDemand:
 
 
 def _api_routers() -> tuple[APIRouter, ...]:
-    from irongauge.web.api import curves, diagnose, plan, plan_wiring, pulse, pulse_parts, shop  # noqa: PLC0415  the point of it
+    from irongauge.web.api import curves, diagnose, plan, plan_wiring, plan_writes, pulse, pulse_parts, shop, work  # noqa: PLC0415  the point of it
 
     return (
         shop.router,
@@ -99,6 +99,8 @@ def _api_routers() -> tuple[APIRouter, ...]:
         diagnose.router,
         plan.router,
         plan_wiring.router,
+        plan_writes.router,
+        work.router,
     )
 
 
@@ -109,6 +111,9 @@ def _room_routers() -> tuple[APIRouter, ...]:
     from irongauge.web.pulse import capture_routes  # noqa: PLC0415  the point of it
     from irongauge.web.pulse import routes as pulse  # noqa: PLC0415  the point of it
     from irongauge.web.vehicle import routes as vehicle  # noqa: PLC0415  the point of it
+    from irongauge.web.work import routes as work  # noqa: PLC0415  the point of it
 
     curve_and_pulse = (calibration_routes, curve, thermocouple_routes, pulse, capture_routes)
-    return tuple(room.router for room in (*curve_and_pulse, vehicle, inputs, wiring, power, kit, advice, module_types))
+    return tuple(
+        room.router for room in (*curve_and_pulse, vehicle, inputs, wiring, power, kit, advice, module_types, work)
+    )

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from datetime import date, datetime
 from functools import cached_property
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 from zoneinfo import ZoneInfo
 
 from jinja2 import Environment, FileSystemBytecodeCache, FileSystemLoader, StrictUndefined, select_autoescape
+from starlette.datastructures import URL
 from starlette.requests import Request
 from starlette.responses import HTMLResponse, RedirectResponse
 
@@ -34,12 +36,35 @@ def go_to(address: Any) -> RedirectResponse:
     return RedirectResponse(str(address), status_code=303)
 
 
+class _Addresses:
+    """Paths of pages by name, worked out once for each name: looking through all routes costs a page of fifty links some ms."""
+
+    def __init__(self) -> None:
+        self._formats: dict[tuple[str, ...], str] = {}
+
+    def of(self, request: Request) -> Callable[..., URL]:
+        """What templates call: `url(name, uid=…)` gives a path on this server."""
+
+        def address(name: str, **params: Any) -> URL:
+            key = (name, *params)
+            path = self._formats.get(key)
+            if path is None:
+                marks = {param: f"\0{param}\0" for param in params}
+                path = self._formats[key] = str(request.app.url_path_for(name, **marks))
+            for param, value in params.items():
+                path = path.replace(f"\0{param}\0", quote(str(value), safe=""))
+            return URL(path)
+
+        return address
+
+
 class Pages:
     """Templates and what they share."""
 
     def __init__(self, tokens: FormTokens, cache: Path) -> None:
         """`cache` is a folder where compiled templates are kept between starts."""
         self._tokens = tokens
+        self._addresses = _Addresses()
         cache.mkdir(parents=True, exist_ok=True)
         self._environment = Environment(
             loader=FileSystemLoader([HERE / "templates", *sorted(HERE.glob("*/templates"))]),
@@ -70,7 +95,7 @@ class Pages:
         if session is None:
             session, cookie = self._tokens.new_session()
         text = self._environment.get_template(template).render(
-            request=request, url=request.url_for, token=self._tokens.token(session), **values
+            request=request, url=self._addresses.of(request), token=self._tokens.token(session), **values
         )
         response = HTMLResponse(text, status)
         if cookie is not None:

@@ -99,6 +99,9 @@ PAGES = {
     ),
     "wiring": lambda _: f"/vehicles/{uid_of('D-3')}/wiring",
     "power": lambda _: f"/vehicles/{uid_of('G-12')}/power?feed={uid_of('feed gauges')}",
+    "order of the work": lambda _: f"/work?step={uid_of('P-2')}/added:{uid_of('step hose')}",
+    "order of the work, a promise": lambda _: f"/work?why={uid_of('D-3')}",
+    "order of the work, one vehicle": lambda _: f"/vehicles/{uid_of('LT-7')}/work",
     "joints": lambda _: f"/vehicles/{uid_of('LT-7')}/joints?vibrates=yes&height_m=0.5",
     "kit": lambda d: f"/jobs/{d.jobs['LT-7']['uid']}/kit",
     "module types": lambda _: "/shelf/modules",
@@ -106,6 +109,15 @@ PAGES = {
     "practice, end": lambda d: f"/circuits/{d.circuit('Oil pressure')}/bench?hidden=show",
     "not found": lambda _: "/nothing",
 }
+
+
+# Fields in which nobody can read what is typed: a list of one letter is 60 px wide.
+_SQUEEZED = """
+const fields = [...document.querySelectorAll("main input, main select, main textarea")];
+return fields
+  .filter(e => !["checkbox", "radio"].includes(e.type) && e.checkVisibility() && e.getBoundingClientRect().width < 60)
+  .map(e => e.id || e.name)
+"""
 
 
 @pytest.mark.parametrize("name", PAGES)
@@ -120,6 +132,8 @@ def test_a_page_is_accessible_in_both_themes_and_fits_every_width(looker, name):
         looker.size(width, height)
         overflow = looker.window.execute_script("return document.documentElement.scrollWidth - innerWidth")
         assert overflow <= 0, f"{overflow} px too wide at {width}"
+        squeezed = looker.window.execute_script(_SQUEEZED)
+        assert squeezed == [], f"at {width}"
     loaded = looker.window.execute_script("return performance.getEntriesByType('resource').map(r => r.name)")
     assert [url for url in loaded if not url.startswith(looker.address)] == []
     if name != "not found":

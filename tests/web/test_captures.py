@@ -333,7 +333,7 @@ def test_a_capture_of_a_finished_job_still_says_where_it_is_kept(visitor):
 def test_what_is_kept_leads_back_to_its_capture(visitor):
     page = kept(visitor, Page(hand_in(visitor, UNEVEN)), "Axle speed")
     listed = visitor.get(f"/pulse/gap?circuit_uid={circuit(visitor, 'Axle speed')}")
-    assert listed.link("/pulse/captures/") == str(page.response.url)
+    assert listed.response.url.join(listed.link("/pulse/captures/")) == page.response.url
     told = visitor.send(page.form("/look"), teeth="24", pull_up_v="5")
     assert "Kept with Axle speed before more was known of it" in told.text
     again = kept(visitor, told, "Axle speed")

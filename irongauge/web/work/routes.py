@@ -1,0 +1,247 @@
+"""The order of the work: lanes, lists, why each step stands where it stands, and what people say of it."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from fastapi import APIRouter
+from starlette.requests import Request
+from starlette.responses import JSONResponse, Response
+
+from irongauge.core.work.hours import hours_from, hours_text
+from irongauge.core.work.reasons import remedy_for
+from irongauge.core.work.record import Status
+from irongauge.core.work.steps import Heat, WorkState
+from irongauge.errors import EntryError, NotFoundError, RefusedRequestError
+from irongauge.store.database import Database
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, ShopDep, uid_or_missing
+from irongauge.web.forms import FormState, read_form
+from irongauge.web.pages import Pages, go_to
+from irongauge.web.remembered import recall, remember
+from irongauge.web.work.calendar import calendar_of
+from irongauge.web.work.forms import (
+    AddForm,
+    CoverForm,
+    HoursForm,
+    PinForm,
+    StatusForm,
+    cover_from,
+    moment_from,
+    said_from,
+    tools_from,
+    tools_text,
+)
+from irongauge.web.work.lanes import Lanes, draw_lanes
+from irongauge.web.work.page import Saved, above_pct, help_texts, none_helps, step_view, vehicle_lines
+from irongauge.workflows.work import (
+    add_step,
+    change_hours,
+    change_tools,
+    find_better,
+    go_first,
+    look_at_work,
+    pin_step,
+    remove_step,
+    say_status,
+)
+
+router = APIRouter(include_in_schema=False)
+
+_COOKIE = "iron_work"
+
+
+def _page(  # noqa: PLR0913  what the page shows
+    request: Request,
+    database: Database,
+    pages: Pages,
+    vehicle_uid: UUID | None,
+    state: FormState | None = None,
+    status: int = 200,
+    *,
+    chosen: str = "",
+    why: str = "",
+) -> Response:
+    view = look_at_work(database, vehicle_uid)
+    lanes: Lanes | None = None if view.plan is None else draw_lanes(view, view.plan, chosen)
+    asked = next((v for v in view.late if v.key == why), None)
+    remedy = None if asked is None or view.plan is None else remedy_for(view.work, view.plan, asked)
+    saved = None
+    if view.plan is not None and view.entered is not None:
+        saved = Saved(view.entered.setup_min, view.plan.setup_min, view.entered.changes, view.plan.changes)
+    by = "".join(recall(request, _COOKIE, 1))
+    shown = step_view(database, view, chosen) if chosen else None
+    if not by and shown is not None and shown.planned is not None:
+        by = shown.planned.people[0]
+    values = {
+        "technician_uid": by,
+        "tools": tools_text(view.shop),
+        "minutes": "30",
+        "cover_minutes": "5",
+        "back_minutes": "5",
+        "shop_hours": hours_text(view.shop.hours),
+    }
+    if view.only is not None:
+        values["vehicle_uid"] = str(view.only.uid)
+    return pages.render(
+        request,
+        "work.html",
+        status,
+        view=view,
+        vehicle=view.only,
+        lanes=lanes,
+        late={v.key: view.plan.late_min(v) for v in view.late} if view.plan is not None else {},
+        asked=asked,
+        remedy=remedy,
+        helps=() if remedy is None else help_texts(view, remedy),
+        none_helps="" if asked is None or remedy is None else none_helps(view, asked, remedy),
+        chosen=shown,
+        vehicles=vehicle_lines(view),
+        saved=saved,
+        above=above_pct(view),
+        state=(state or FormState()).over(values),
+        states=tuple(WorkState),
+        heats=tuple(Heat),
+        hours_text=hours_text,
+        tab="work",
+    )
+
+
+@router.get("/work", name="work")
+def get_work(request: Request, database: DatabaseDep, pages: PagesDep, step: str = "", why: str = "") -> Response:
+    return _page(request, database, pages, None, chosen=step[:200], why=why[:60])
+
+
+@router.get("/vehicles/{uid}/work", name="vehicle_work")
+def get_vehicle_work(  # noqa: PLR0913  what the address says
+    request: Request, database: DatabaseDep, pages: PagesDep, uid: str, step: str = "", why: str = ""
+) -> Response:
+    return _page(request, database, pages, uid_or_missing("vehicle", uid), chosen=step[:200], why=why[:60])
+
+
+def _back(request: Request, posted: dict[str, str], step: str = "") -> Response:
+    """To where the form was: the list of one vehicle, or of the shop."""
+    uid = posted.get("of_vehicle", "")
+    address = request.url_for("vehicle_work", uid=uid) if uid else request.url_for("work")
+    return go_to(address.include_query_params(step=step) if step else address)
+
+
+def _scope(posted: dict[str, str]) -> UUID | None:
+    uid = posted.get("of_vehicle", "")
+    return uid_or_missing("vehicle", uid) if uid else None
+
+
+@router.post("/work/status", name="say_status")
+def post_status(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    form, state = read_form(StatusForm, posted.values)
+    if form is not None:
+        status = Status(form.status)
+        try:
+            say_status(database, form.key, status, form.technician_uid, why=form.why, confirmed=form.confirmed == "yes")
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            response = _back(request, posted.values, "" if status.is_over else form.key)
+            remember(response, _COOKIE, (form.technician_uid,))
+            return response
+    return _page(request, database, pages, _scope(posted.values), state, 422, chosen=posted.values.get("key", ""))
+
+
+@router.post("/work/pin", name="pin_step")
+def post_pin(request: Request, database: DatabaseDep, shop: ShopDep, pages: PagesDep, posted: FormDep) -> Response:
+    form, state = read_form(PinForm, posted.values)
+    if form is not None:
+        try:
+            pin_step(database, form.key, moment_from(form.at, shop, "at"), form.only_uid)
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return _back(request, posted.values, form.key)
+    return _page(request, database, pages, _scope(posted.values), state, 422, chosen=posted.values.get("key", ""))
+
+
+@router.post("/work/steps", name="add_step")
+def post_step(request: Request, database: DatabaseDep, shop: ShopDep, pages: PagesDep, posted: FormDep) -> Response:
+    form, state = read_form(AddForm, posted.values)
+    if form is not None:
+        try:
+            said = said_from(form, shop)
+            add_step(database, said)
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return _back(request, posted.values, said.key)
+    return _page(request, database, pages, _scope(posted.values), state, 422)
+
+
+@router.post("/vehicles/{uid}/work/covers", name="add_cover")
+def post_cover(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep, uid: str) -> Response:
+    vehicle_uid = uid_or_missing("vehicle", uid)
+    form, state = read_form(CoverForm, posted.values)
+    if form is not None:
+        try:
+            said = cover_from(form, vehicle_uid, posted.values)
+            add_step(database, said)
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return _back(request, posted.values, said.key)
+    return _page(request, database, pages, vehicle_uid, state, 422)
+
+
+@router.post("/work/remove", name="remove_step")
+def post_remove(request: Request, database: DatabaseDep, posted: FormDep) -> Response:
+    remove_step(database, posted.values.get("key", "")[:200])
+    return _back(request, posted.values)
+
+
+@router.post("/work/first", name="go_first")
+def post_first(request: Request, database: DatabaseDep, posted: FormDep) -> Response:
+    job_uid = uid_or_missing("job", posted.values.get("job_uid", ""))
+    go_first(database, job_uid, goes_first=posted.values.get("goes_first") == "yes")
+    return _back(request, posted.values)
+
+
+@router.post("/work/hours", name="work_hours")
+def post_hours(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    form, state = read_form(HoursForm, posted.values)
+    if form is not None:
+        try:
+            hours = None if form.own == "shop" and form.worker_uid is not None else hours_from(form.hours[:400])
+            change_hours(database, form.worker_uid, hours)
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return _back(request, posted.values)
+    return _page(request, database, pages, _scope(posted.values), state, 422)
+
+
+@router.post("/work/tools", name="work_tools")
+def post_tools(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    state = FormState(posted.values)
+    try:
+        change_tools(database, tools_from(posted.values.get("tools", "")[:4000]))
+    except EntryError as error:
+        return _page(request, database, pages, _scope(posted.values), state.with_error(error), 422)
+    return _back(request, posted.values)
+
+
+@router.post("/work/better", name="find_better")
+def post_better(database: DatabaseDep, posted: FormDep) -> Response:
+    """Look for a better plan for a few seconds; the page asks again while it is looked at, and can be left at any time."""
+    view, is_better = find_better(database, _scope(posted.values))
+    if view.plan is None:
+        raise RefusedRequestError("There is no plan to make better.", "See what the page says of it.")
+    is_best = view.plan.cost <= view.plan.bound
+    return JSONResponse(
+        {"better": is_better, "best": is_best, "changes_min": view.plan.setup_min, "late": len(view.late)}
+    )
+
+
+@router.get("/work/{technician_uid}.ics", name="work_calendar")
+def get_calendar(database: DatabaseDep, technician_uid: str) -> Response:
+    uid = uid_or_missing("technician", technician_uid)
+    view = look_at_work(database)
+    if uid not in {t.uid for t in view.people.technicians}:
+        raise NotFoundError("technician", technician_uid)
+    headers = {"Content-Disposition": 'attachment; filename="work.ics"'}
+    return Response(calendar_of(view, str(uid)), media_type="text/calendar; charset=utf-8", headers=headers)
