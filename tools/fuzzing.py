@@ -49,6 +49,7 @@ _OURS = (
     "/circuits",
     "/vehicles",
     "/plan",
+    "/work",
     "/shelf/modules",
     "/kit",
     "/jobs",
@@ -163,6 +164,7 @@ def _planned() -> Iterator[str]:
     launcher, de_icer, groomer = (uid_of(tag) for tag in ("LT-7", "D-3", "G-12"))
     yield from (f"/vehicles/{launcher}", f"/vehicles/{launcher}/inputs?function={uid_of('function Boost pressure')}")
     yield from (f"/vehicles/{de_icer}/wiring", f"/vehicles/{groomer}/power", "/plan", "/shelf/modules/new")
+    yield from ("/work", f"/work?step={uid_of('P-2')}/added:{uid_of('step hose')}", f"/vehicles/{launcher}/work")
     yield f"/jobs/{uid_of('job LT-7')}/kit"
 
 

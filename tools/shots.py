@@ -55,7 +55,7 @@ def take(window: webdriver.Chrome, address: str) -> None:
         time.sleep(settle_s)  # what the browser draws itself comes a moment later
         window.save_screenshot(str(TARGET / f"{name}.png"))
 
-    shoot("bench-fresh", f"/circuits/{circuits['Brake line pressure']}/bench")
+    window.get(f"{address}/circuits/{circuits['Brake line pressure']}/bench")
     for _ in range(ENTERED):
         answer_step(window)
     shoot("floor", "/")
@@ -92,6 +92,7 @@ def take(window: webdriver.Chrome, address: str) -> None:
     shoot("plan-inputs", f"/vehicles/{launcher}/inputs?{room}")
     shoot("plan-wiring", f"/vehicles/{de_icer}/wiring")
     shoot("plan-power-dark", f"/vehicles/{groomer}/power", "dark")
+    shoot("work", f"/work?why={de_icer}")
     shoot("curve-choose", "/curve/choose?quantity=pressure&base=gauge&least=0&greatest=1.6&height_m=12")
 
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from irongauge.core.measure.units import standard_atmosphere_kpa
 from irongauge.core.sensors.circuits import Circuit, Pin, PullUp, Role, SensorType, Stimulus
-from irongauge.demo.shelf import F150, H3, K41, N10, P10, PT4, S1, T90, V800, W5, uid_of
+from irongauge.demo.shelf import F150, H3, K41, N10, P10, PT4, R16, S1, T90, V800, W5, uid_of
 
 __all__ = ["card", "training_board"]
 
@@ -26,6 +26,7 @@ def card(  # noqa: PLR0913  a circuit's card has these lines
     roles: tuple[Role | None, ...] = _ROLES,
     pull_up: PullUp | None = None,
     others_on_reference: str = "",
+    shunt_ohm: float | None = None,
 ) -> Circuit:
     """A circuit with a pin for each colour, all on a reference of 5 V."""
     pins = tuple(
@@ -43,6 +44,7 @@ def card(  # noqa: PLR0913  a circuit's card has these lines
         live_channel=channel,
         live_full_scale_v=5.0,
         others_on_reference=others_on_reference,
+        shunt_ohm=shunt_ohm,
     )
 
 
@@ -75,6 +77,17 @@ def training_board() -> tuple[Circuit, ...]:
         "AI 2",
         cavities="1234",
         roles=(*_ROLES, Role.TEMPERATURE),
+    )
+    loop = card(
+        "BOARD",
+        "Hydraulic pressure",
+        R16,
+        "red white",
+        (Stimulus("vented", 0.0), Stimulus("pumped", 1000.0)),
+        "AI 7",
+        cavities="12",
+        roles=(Role.REFERENCE, Role.SIGNAL),
+        shunt_ohm=150.0,
     )
     coil = card("BOARD", "Axle speed", V800, "white green", _state("turned by hand"), "FI 1", cavities="12", roles=legs)
     return (
@@ -119,6 +132,7 @@ def training_board() -> tuple[Circuit, ...]:
         replace(fuel, reference_v=12.0, battery_fed=True),
         replace(exhaust, reference_v=12.0, battery_fed=True),
         replace(coil, shielded=True, differential=True),
+        replace(loop, reference_v=12.0, battery_fed=True),
         card(
             "BOARD",
             "Exhaust temperature",

@@ -79,6 +79,24 @@ _WIRES = """wire,from,to,colour,mm2,length_m,shield
 47,X4:3,Rime controller:CH 7,green,0.5,3.0,drained at the controller
 48,Tank level arm:1,S2,orange,0.5,1.8,
 """
+# LT-7's winch: along the frame to a plug behind the cab, and on to the controller.
+_WINCH_NODES = """place,kind,rows,columns,note
+Winch oil pressure,sensor
+X12,connector,1,3,on the winch frame; salt water
+X20,connector,2,4,behind the cab
+Controller,module
+"""
+_WINCH_WIRES = """wire,from,to,colour,mm2,length_m,shield
+21,Winch oil pressure:1,X12:1,red/white,0.5,0.4,
+22,Winch oil pressure:2,X12:2,black,0.5,0.4,
+23,Winch oil pressure:3,X12:3,yellow,0.5,0.4,
+24,X12:1,X20:1,red/white,0.5,3.2,
+25,X12:2,X20:2,black,0.5,3.2,
+26,X12:3,X20:3,yellow,0.5,3.2,
+27,X20:1,Controller:REF,red/white,0.5,1.4,
+28,X20:2,Controller:SG,black,0.5,1.4,
+29,X20:3,Controller:AI 4,yellow,0.5,1.4,
+"""
 _OURS = "number,colour,function\n1,red,Reference\n2,black,Sensor ground\n3,green,Spray pressure\n4,,\n5,pink,Tank level\n6,,\n"
 _THEIRS = (
     "number,colour,function\nA,orange,Reference\nB,brown,Sensor ground\nC,red,Spray pressure\nD,white,Illumination\n"
@@ -129,6 +147,7 @@ def _launcher(store: Store, circuits: dict[str, Circuit]) -> None:
     )
     for function in (*functions.values(), button, fan):
         store.plans.save_function(vehicle, function)
+    store.plans.save_harness(vehicle, Harness(read_nodes(_WINCH_NODES), read_wires(_WINCH_WIRES)))
     for number, (function, kind, name) in enumerate([
         (fan, PlaceKind.OUTPUT, "Fan relay on above 88 °C"), (fan, PlaceKind.LOG, "Fan"),
         (button, PlaceKind.OUTPUT, "Winch enable"),

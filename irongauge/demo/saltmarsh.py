@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime, time, timedelta
+from functools import partial
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
@@ -45,6 +46,7 @@ from irongauge.demo.shelf import (
     instruments_of,
     uid_of,
 )
+from irongauge.demo.working import add_work
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.bench import parse_answer
@@ -59,6 +61,12 @@ _ZONE = "Europe/London"
 SHOP = Shop(uid=uid_of("shop"), name="Saltmarsh Depot", height_m=12.0, timezone=_ZONE)
 OTTOLINE, BRAM, SUNNIVA = (
     Technician(uid_of(name), name) for name in ("Ottoline Marsh", "Bram Keldby", "Sunniva Okonkwo-Reay")
+)
+EVERYBODY = (
+    OTTOLINE,
+    BRAM,
+    SUNNIVA,
+    *(Technician(uid_of(name), name) for name in ("Iver Haugland", "Nell Tregenza")),
 )
 
 SIMULATOR = Technician(uid_of(SIMULATOR_NAME), SIMULATOR_NAME)
@@ -223,7 +231,7 @@ def load_demo(database: Database) -> bool:
             return False
         day = today(SHOP)
         store.shops.save(SHOP)
-        for technician in (OTTOLINE, BRAM, SUNNIVA, SIMULATOR):
+        for technician in (*EVERYBODY, SIMULATOR):
             store.shops.add_technician(SHOP.uid, technician)
         for sensor in (*SENSORS, *MORE_SENSORS):
             store.shelf.add_sensor_type(SHOP.uid, sensor)
@@ -257,6 +265,7 @@ def load_demo(database: Database) -> bool:
                   "Each circuit may hide a fault", SUNNIVA, 0, 14, is_practice=True)  # fmt: skip
         add_plans(store, SHOP.uid, {"LT-7": lt7}, circuits, OTTOLINE, _at(day, -1, 8 * 60 + 10))
         store.jobs.hand_over(p2, _at(day, -5, 15 * 60 + 40), OTTOLINE.uid)
+        add_work(store, uid_of, store.jobs.job(p2).vehicle, EVERYBODY, partial(_at, day))
     judge_open_jobs(database)
     return True
 

@@ -140,7 +140,18 @@ W5 = SensorType(
     tolerance_pct_span=2.0,
     source="Rimefall sheet, as printed",
 )
-MORE_SENSORS = (N10, H3, V800, F150, K41, S1, PT4, W5)
+R16 = SensorType(
+    uid=uid_of("R16"),
+    name="Rimefall R16, 0–16 bar, 4–20 mA",
+    maker="Rimefall",
+    family=Family.CURRENT_LOOP,
+    supply_v=12.0,
+    curve=_pressure(CurveKind.CURRENT, 4.0, 20.0, (0, 1600), _GAUGE),
+    tolerance_pct_span=1.0,
+    source="Rimefall sheet, as printed",
+    bears=Endurance(low_degc=-25, high_degc=85, overpressure_kpa=3200),
+)
+MORE_SENSORS = (N10, H3, V800, F150, K41, S1, PT4, W5, R16)
 
 
 def instruments_of(day: date) -> dict[str, Instrument]:

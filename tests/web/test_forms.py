@@ -31,7 +31,7 @@ def test_a_sensor_type_that_does_not_fit_is_not_put_on_the_shelf(standing, field
     assert says in page.text
     kept = page.form("/sensor-types").fields
     assert all(kept[name] == value for name, value in fields.items() if name not in {"quantity", "family"})
-    assert len(standing.client.get("/api/v1/shelf").json()["sensor_types"]) == 13
+    assert len(standing.client.get("/api/v1/shelf").json()["sensor_types"]) == 14
 
 
 @pytest.mark.parametrize(
@@ -119,7 +119,7 @@ def test_a_job_that_does_not_fit_is_not_started(standing, fields, says):
     page = standing.send(standing.get("/jobs/new").form("/jobs"), **(good | fields))
     assert page.status == 422
     assert says in page.text
-    assert len(standing.client.get("/api/v1/jobs").json()) == 5
+    assert len(standing.client.get("/api/v1/jobs").json()) == 6
 
 
 @pytest.mark.parametrize(
