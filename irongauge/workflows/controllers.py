@@ -22,11 +22,13 @@ from irongauge.workflows.view import People, now, open_job, people_of, require_s
 
 __all__ = [
     "ToolSubject",
+    "as_left_curve",
     "forget_entry",
     "keep_check",
     "keep_entry",
     "look_at_shelf_types",
     "look_at_subject",
+    "nominal_feed_of",
 ]
 
 
@@ -67,13 +69,7 @@ class ToolSubject:
     def nominal_feed(self) -> Feed:
         """The sensor's supply and the controller's pull-up, as the cards say."""
         assert self.sensor is not None  # asked only where there is one
-        circuit = self.circuit
-        if circuit is None:
-            return Feed(self.sensor.supply_v, None, self.sensor.supply_v)
-        pull_up = circuit.pull_up if self.sensor.curve is None else circuit.temperature_pull_up
-        if pull_up is None:
-            return Feed(circuit.reference_v, None, circuit.reference_v, circuit.shunt_ohm)
-        return Feed(circuit.reference_v, pull_up.resistance_ohm, pull_up.to_v)
+        return nominal_feed_of(self.sensor, self.circuit)
 
     @property
     def title(self) -> str:
@@ -87,6 +83,16 @@ class ToolSubject:
                 return f"{self.sensor.name}{number}{which}, nominal: its calibration gives no line yet"
             return f"{self.sensor.name}{number}{which}, as calibrated ({self.calibration.setup.stage})"
         return f"{self.sensor.name}{which}, nominal"
+
+
+def nominal_feed_of(sensor: SensorType, circuit: Circuit | None) -> Feed:
+    """The sensor's supply and the controller's pull-up or shunt, as the cards say."""
+    if circuit is None:
+        return Feed(sensor.supply_v, None, sensor.supply_v)
+    pull_up = circuit.pull_up if sensor.curve is None else circuit.temperature_pull_up
+    if pull_up is None:
+        return Feed(circuit.reference_v, None, circuit.reference_v, circuit.shunt_ohm)
+    return Feed(circuit.reference_v, pull_up.resistance_ohm, pull_up.to_v)
 
 
 def look_at_subject(  # noqa: PLR0913  what may be chosen
@@ -131,7 +137,7 @@ def look_at_subject(  # noqa: PLR0913  what may be chosen
         wanted = record.setup.channel if record is not None else channel
         chosen = next((c for c in sensor.channels if c.name == wanted), sensor.channels[0])
         if record is not None:
-            left = _as_left(record, people)
+            left = as_left_curve(record, people)
             chosen = chosen if left is None else Channel(chosen.name, left)
     return ToolSubject(
         shop=shop,
@@ -170,7 +176,7 @@ def _sensor(
     return found
 
 
-def _as_left(record: Calibration, people: People) -> LinearCurve | None:
+def as_left_curve(record: Calibration, people: People) -> LinearCurve | None:
     """The calibrated sensor's own curve, where its points give one."""
     setup = record.setup
     result = result_of(record, people.instrument(setup.meter_uid), people.instrument(setup.gauge_uid))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field, replace
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from functools import cached_property
 from textwrap import shorten
 from uuid import UUID
@@ -16,6 +16,7 @@ from irongauge.core.calibration.record import Calibration
 from irongauge.core.measure.quantities import VehicleState
 from irongauge.core.plan.kit import open_lines
 from irongauge.core.pulses.record import PULSE_FAMILIES
+from irongauge.core.sensors.circuits import Circuit, InstrumentKind
 from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Vehicle
 from irongauge.core.work.arising import CircuitToDo, VehicleToDo, is_licensed, opened_up, steps_of, with_rules
 from irongauge.core.work.changes import all_before
@@ -27,6 +28,7 @@ from irongauge.core.work.standing import Held, left_of
 from irongauge.core.work.steps import After, Step, StepKind, Technician, VehicleWork, Work, WorkState, problems_of
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
+from irongauge.workflows.entries import entries_to_change
 from irongauge.workflows.verdicts import TimeLeft
 from irongauge.workflows.view import CircuitView, JobView, People, gathered, now, people_of, require_shop
 
@@ -110,7 +112,7 @@ def list_work(database: Database, vehicle_uid: UUID | None = None, at: datetime 
         said = store.work.said({job.vehicle.uid for job in every})
         jobs, later = _first_jobs(every, said)
         found = gathered(store, shop, people, jobs)
-        todo = _Records(store, jobs, said)
+        todo = _Records(store, people, jobs, said, start.astimezone(ZoneInfo(shop.timezone)).date())
         hours = store.shops.hours_of(shop.uid)
     left = TimeLeft(_PAGE_S)
     views = [one.judged(database, left=left) for one in found]
@@ -129,7 +131,10 @@ def _first_jobs(jobs: Sequence[Job], said: Sequence[SaidOfStep]) -> tuple[tuple[
 class _Records:
     """What the jobs' records say beside their readings, and what people said."""
 
-    def __init__(self, store: Store, jobs: Sequence[Job], said: Sequence[SaidOfStep]) -> None:
+    def __init__(
+        self, store: Store, people: People, jobs: Sequence[Job], said: Sequence[SaidOfStep], day: date
+    ) -> None:
+        self.people, self.day = people, day
         circuits = store.circuits.of_jobs([job.uid for job in jobs])
         uids = [c.uid for group in circuits.values() for c in group]
         vehicles = {job.vehicle.uid for job in jobs}
@@ -137,6 +142,7 @@ class _Records:
         self.pulses = store.pulses.marks_of(uids)
         self.kits = store.plans.kits([job.uid for job in jobs])
         self.reserved = store.plans.reserved(vehicles)
+        self.entries = store.calibrations.entries_of(uids)
         self.learned = learned_from(times_of(store.work.events(_EVENTS_LEARNED)))
         self.said = tuple(one for one in said if one.vehicle_uid in vehicles)
 
@@ -276,13 +282,13 @@ def _to_do(view: JobView, todo: _Records) -> VehicleToDo:
     return VehicleToDo(
         key=str(job.vehicle.uid),
         tag=job.vehicle.tag,
-        circuits=(*(_circuit_to_do(one, todo) for one in view.standing), *planned),
+        circuits=(*(_circuit_to_do(one, view, todo) for one in view.standing), *planned),
         kit=tuple((str(line.uid), line.kind, line.text) for line in open_lines(todo.kits[job.uid])),
         road_test=any(one.circuit.family in PULSE_FAMILIES for one in view.standing),
     )
 
 
-def _circuit_to_do(one: CircuitView, todo: _Records) -> CircuitToDo:
+def _circuit_to_do(one: CircuitView, view: JobView, todo: _Records) -> CircuitToDo:
     circuit, assessment = one.circuit, one.assessment
     case = assessment.case
     counts: dict[VehicleState, int] = {}
@@ -293,16 +299,35 @@ def _circuit_to_do(one: CircuitView, todo: _Records) -> CircuitToDo:
     faulty = assessment.verdict.level in {VerdictLevel.FAULT, VerdictLevel.GROUP}
     if faulty and not counts:  # what was put right is measured again
         counts = {VehicleState.KEY_ON: 3}
-    records = [record for record in todo.calibrations[circuit.uid] if record.signed_at is None]
+    records = todo.calibrations[circuit.uid]
+    points = sum(_points_left(record) for record in records if record.signed_at is None)
+    entries, is_own = entries_to_change(
+        circuit, view.job.vehicle.height_m, todo.entries[circuit.uid], records, todo.people
+    )
+    to = "the figures as calibrated" if is_own else "the figures"
     return CircuitToDo(
         key=str(circuit.uid),
         name=circuit.name,
         readings=tuple(sorted(counts.items())),
-        calibration_points=sum(_points_left(record) for record in records),
+        calibration_points=points,
         tools=frozenset({"hand pump"}) if circuit.sensor.pressure_base is not None else frozenset(),
         repair=shorten(assessment.verdict.headline, 70, placeholder="…") if faulty else "",
         pulses=circuit.family in PULSE_FAMILIES and not todo.pulses[circuit.uid],
+        entries=tuple((str(entry.uid), entry.name, to) for entry in entries),
+        overdue=_overdue(circuit, todo) if points else "",
     )
+
+
+def _overdue(circuit: Circuit, todo: _Records) -> str:
+    """What is overdue of the instruments that a calibration takes, where the shop has none that is not."""
+    kinds = [InstrumentKind.METER, *([InstrumentKind.GAUGE] if circuit.sensor.pressure_base is not None else [])]
+    said = []
+    for kind in kinds:
+        own = [i for i in todo.people.usable if i.kind is kind]
+        if own and all(i.overdue_on(todo.day) for i in own):
+            due = ", ".join(f"{i.name} since {i.due}" for i in own)
+            said.append(f"Every {kind} of the shop is overdue ({due}): have one calibrated first, or borrow one.")
+    return " ".join(said)
 
 
 def _points_left(record: Calibration) -> int:

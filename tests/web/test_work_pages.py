@@ -431,3 +431,32 @@ def test_a_promise_in_the_past_is_late_by_what_it_is(standing):
 def test_the_plan_of_one_vehicle_has_only_its_own(standing):
     told = standing.client.get(f"/api/v1/vehicles/{P2}/session").json()
     assert {s["vehicle"] for s in told["steps"]} == {P2}
+
+
+def test_a_lane_for_each_vehicle_says_who_does_it(standing):
+    by_people, by_vehicle = (standing.get(path).response.text for path in ("/work", "/work?lanes=vehicle"))
+    assert by_people.count('data-lane="') == 5
+    lanes = by_vehicle.count('data-lane=""')
+    assert lanes == len({s["key"].split("/")[0] for s in standing.client.get(API).json()["steps"]}) > 2
+    assert 'class="work-tag"' in by_vehicle
+    assert "lanes=vehicle&amp;step=" in by_vehicle
+
+
+def _entries_to_change(visitor):
+    steps = visitor.client.get(API).json()["steps"]
+    return {s["title"].split("”")[0].split("“")[1] for s in steps if s["title"].startswith("Change “")}
+
+
+def test_what_a_controller_holds_of_another_sensor_is_a_step(visitor):
+    source = f"circuit:{circuit(visitor, 'Boost pressure')}"
+    wrong = {"Greatest pressure believed", "Dash gauge 1"}  # the demo's own: one hides the top, one has the other base
+    assert _entries_to_change(visitor) == wrong
+    form = visitor.get(f"/curve/check?source={source}").form("/curve/check")
+    figures = {"reading_low": "0.4", "shown_low": "20", "reading_high": "4.65", "shown_high": "36.26"}
+    typed = {f"end_points.{name}": value for name, value in figures.items()}
+    kept = visitor.send(
+        form, unit="kPa", base="absolute", kind="end points", name="Fuel table", technician_uid=BRAM, **typed
+    )
+    assert _entries_to_change(visitor) == wrong | {"Fuel table"}
+    visitor.send(kept.form("/entries/forget"), name="Fuel table")
+    assert _entries_to_change(visitor) == wrong

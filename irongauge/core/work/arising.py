@@ -40,7 +40,8 @@ _COLD = "Only cold and with its pressure let down: hot coolant scalds, fuel burn
 @dataclass(frozen=True, kw_only=True)
 class CircuitToDo:
     """What is open on a circuit: readings by the state that they need, points of a calibration, and whether it is to be fitted,
-    put right, captured, or entered in a controller.
+    put right or captured. `entries` are those of a controller that do not fit the sensor, each by its key, its name and what to
+    change it to. `overdue` says which instrument of a calibration is overdue, where no other one could take its place.
     """
 
     key: str
@@ -51,7 +52,8 @@ class CircuitToDo:
     to_fit: bool = False
     repair: str = ""
     pulses: bool = False
-    entries: tuple[str, ...] = ()
+    entries: tuple[tuple[str, str, str], ...] = ()
+    overdue: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -150,19 +152,22 @@ def _of_circuit(todo: VehicleToDo, circuit: CircuitToDo, fetched: tuple[After, .
             )
         )
     tested = tuple(After(step.key, "a calibration of a faulty circuit is worth nothing") for step in found)
+    calibrated: tuple[After, ...] = ()
     if circuit.calibration_points:
         minutes = CALIBRATION_POINT_MIN * circuit.calibration_points
         title = f"Calibrate {circuit.name}: {circuit.calibration_points} points"
-        found.append(_step(todo, f"cal:{circuit.key}", title, minutes, StepKind.CALIBRATE, WorkState.KEY_ON, after=tested,
-                           tools=circuit.tools))  # fmt: skip
+        step = _step(todo, f"cal:{circuit.key}", title, minutes, StepKind.CALIBRATE, WorkState.KEY_ON, after=tested,
+                     tools=circuit.tools)  # fmt: skip
+        found.append(replace(step, caution=circuit.overdue))
+        calibrated = (After(step.key, "its figures come from the calibration"),)
     if circuit.pulses:
         title = f"Capture the pulses of {circuit.name}"
         found.append(_step(todo, f"pulse:{circuit.key}", title, PULSE_MIN, StepKind.PULSE, WorkState.RAISED, after=ready,
                            tools=frozenset({"scope"})))  # fmt: skip
-    for entry in circuit.entries:
-        title = f"Change {entry} for {circuit.name}, then turn the key off and on"
-        found.append(_step(todo, f"entry:{circuit.key}:{entry}", title, ENTRY_MIN + KEY_CYCLE_MIN, StepKind.ENTRY,
-                           WorkState.KEY_ON, after=ready))  # fmt: skip
+    for key, name, to in circuit.entries:
+        title = f"Change “{name}” to {to} of {circuit.name}, then turn the key off and on"
+        found.append(_step(todo, f"entry:{circuit.key}:{key}", title, ENTRY_MIN + KEY_CYCLE_MIN, StepKind.ENTRY,
+                           WorkState.KEY_ON, after=(*ready, *calibrated)))  # fmt: skip
     return found
 
 

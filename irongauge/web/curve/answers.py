@@ -22,7 +22,6 @@ from irongauge.core.controllers.figures import (
     FormKind,
     Forms,
     Input,
-    Limit,
     OffsetSlope,
     Polynomial,
     Scaled,
@@ -31,8 +30,7 @@ from irongauge.core.controllers.figures import (
     forms_of,
 )
 from irongauge.core.controllers.following import Displayed, clipped, displays_agree
-from irongauge.core.controllers.reading_back import EntryVerdict, check_entry, check_limit
-from irongauge.core.controllers.record import KeptEntry
+from irongauge.core.controllers.reading_back import EntryVerdict
 from irongauge.core.measure.entry import parse_entry, parse_sensed
 from irongauge.core.measure.uncertainty import GaugeSpec, combine
 from irongauge.core.measure.units import (
@@ -55,7 +53,7 @@ from irongauge.core.sensors.conversion import (
     reading_to_signal,
     value_from_reading,
 )
-from irongauge.core.sensors.transfer import CurveKind, TableCurve
+from irongauge.core.sensors.transfer import Curve, CurveKind, TableCurve
 from irongauge.errors import EntryError
 from irongauge.formats.curve_table import read_table
 from irongauge.formats.entries_text import EntryForm, form_from_figures
@@ -72,12 +70,13 @@ from irongauge.web.curve.forms import (
     target_from,
 )
 from irongauge.workflows.controllers import ToolSubject
+from irongauge.workflows.entries import KeptVerdict, entry_verdict, held_against
 
 _POOR_PCT = 2.0  # a straight form that is further off than this does harm
 _USUAL_KPA = 0.25  # standard uncertainty of an engine's pressure as live data show it
 _USUAL_SHARE = 0.001  # of the greatest value shown: what a display is taken to be read to
 
-__all__ = ["Converted", "KeptVerdict", "Numbers", "compared", "convert", "kept_verdicts", "numbers", "read_back"]
+__all__ = ["Converted", "Numbers", "compared", "convert", "kept_verdicts", "numbers", "read_back"]
 
 _FAILS_BELOW_MA, _FAILS_FROM_MA = 3.6, 21.0  # NAMUR NE 43
 
@@ -303,40 +302,23 @@ def read_back(subject: ToolSubject, form: CheckForm, figures: Mapping[str, str])
 
 
 def _verdict(subject: ToolSubject, seen: Input, entry: EntryForm, scale: Scale, allowance_pct: float) -> EntryVerdict:
-    if isinstance(entry, Limit):
-        return check_limit(seen, entry, scale)
-    presets = [(sensor.name, channel.curve) for sensor in subject.shelf for channel in sensor.channels]
-    nominal_v = 5.0 if subject.sensor is None else subject.sensor.supply_v
-    return check_entry(seen, entry, scale, presets, allowance_pct, nominal_v)
+    return entry_verdict(seen, entry, scale, allowance_pct, _presets(subject), _nominal_v(subject))
 
 
-@dataclass(frozen=True)
-class KeptVerdict:
-    """An entry kept with the circuit, and what it is worth against the curve as it is chosen now."""
+def _presets(subject: ToolSubject) -> list[tuple[str, Curve]]:
+    return [(sensor.name, channel.curve) for sensor in subject.shelf for channel in sensor.channels]
 
-    entry: KeptEntry
-    kind: str
-    verdict: EntryVerdict | None
+
+def _nominal_v(subject: ToolSubject) -> float:
+    return 5.0 if subject.sensor is None else subject.sensor.supply_v
 
 
 def kept_verdicts(subject: ToolSubject, form: NumbersForm) -> tuple[KeptVerdict, ...]:
-    """Every kept entry of the circuit: after a swap of the sensor, those that must be changed together."""
+    """Every kept entry of the circuit against the curve as it is chosen now."""
     if subject.channel is None:
         return ()
-    seen = _seen(subject, form)
     atmosphere_kpa = Surroundings(subject.shop, subject.height_m).atmosphere(form.barometer)[0]
-    found = []
-    for kept in subject.entries:
-        figures = dict(kept.figures or {})
-        kind = FormKind(figures.pop("kind"))
-        allowance_pct = float(figures.pop("allowance_pct", 0.5))
-        verdict = None
-        if unit_for(kept.unit).quantity is subject.channel.curve.quantity:
-            quantity = reading_quantity(subject.channel.curve.kind, seen.feed)
-            entry = form_from_figures(kind, figures, kept.unit, quantity)
-            verdict = _verdict(subject, seen, entry, Scale(kept.unit, kept.base, atmosphere_kpa), allowance_pct)
-        found.append(KeptVerdict(kept, kind, verdict))
-    return tuple(found)
+    return held_against(subject.entries, _seen(subject, form), atmosphere_kpa, _presets(subject), _nominal_v(subject))
 
 
 def compared(subject: ToolSubject, form: CompareForm) -> CrossVerdict | None:

@@ -19,7 +19,7 @@ from irongauge.core.sensors.conversion import reading_quantity
 from irongauge.errors import EntryError
 from irongauge.formats.entries_text import FIGURES, forms_csv, forms_json
 from irongauge.store.database import Database
-from irongauge.web.curve.answers import KeptVerdict, compared, convert, kept_verdicts, numbers, read_back
+from irongauge.web.curve.answers import compared, convert, kept_verdicts, numbers, read_back
 from irongauge.web.curve.forms import (
     BITS,
     GRADES,
@@ -46,6 +46,7 @@ from irongauge.workflows.controllers import (
     look_at_shelf_types,
     look_at_subject,
 )
+from irongauge.workflows.entries import KeptVerdict
 from irongauge.workflows.view import today
 
 router = APIRouter(include_in_schema=False)

@@ -1,4 +1,4 @@
-"""The plan as lanes: one for each technician, days side by side, each only as long as somebody works on it."""
+"""The plan as lanes: one for each technician or each vehicle, days side by side, each only as long as somebody works on it."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ __all__ = ["Bar", "DayColumn", "Lanes", "draw_lanes"]
 
 _LEFT, _WIDTH, _TOP, _LANE, _BAR = 150.0, 1200.0, 46.0, 68.0, 42.0
 _RUN_GAP = 24.0  # bars of one vehicle that are nearer to each other bear its name once
+_TAG_CHARACTER = 8.0  # is about as wide
 _GAP = 10.0  # between two days
 _DAY_MIN = 24 * 60
 _MOST_DAYS = 5
@@ -54,7 +55,7 @@ class DayColumn:
 
 @dataclass(frozen=True)
 class Lane:
-    """A technician's lane."""
+    """A technician's lane, with the technician's key, or a vehicle's, with none."""
 
     key: str
     name: str
@@ -75,22 +76,27 @@ class Lanes:
     now_x: float | None
     more_days: int
     said: str
+    by_vehicle: bool
 
 
-def draw_lanes(view: WorkView, plan: Plan, chosen: str) -> Lanes:
-    """The lanes of everybody who has a step, and of who is free."""
+def draw_lanes(view: WorkView, plan: Plan, chosen: str, *, by_vehicle: bool = False) -> Lanes:
+    """The lanes of everybody who works, or of every vehicle that has a step."""
     days, more = _days(view, plan)
     workers = [t for t in view.work.technicians if t.windows]
-    lanes = tuple(
-        Lane(t.key, view.who([t.key]), _TOP + n * _LANE, tuple(_spans(days, t.windows))) for n, t in enumerate(workers)
-    )
-    at = {lane.key: lane.y for lane in lanes}
+    owners = [v.key for v in view.work.vehicles if plan.of_vehicle(v.key)] if by_vehicle else [t.key for t in workers]
+    at = {key: _TOP + n * _LANE for n, key in enumerate(owners)}
+    if by_vehicle:
+        lanes = tuple(Lane("", view.tag(key), y, ()) for key, y in at.items())
+    else:
+        lanes = tuple(Lane(t.key, view.who([t.key]), at[t.key], tuple(_spans(days, t.windows))) for t in workers)
     critical_keys = {key for v in view.late for key in critical(view.work, plan, v.key)}
     late = {v.key for v in view.late}
     bars = []
     for planned in plan.steps:
-        for who in planned.people:
-            bar = _bar(view, planned, days, at[who], critical_keys, late, chosen)
+        for owner in [planned.step.vehicle] if by_vehicle else planned.people:
+            bar = _bar(view, planned, days, at[owner], critical_keys, late, chosen)
+            if bar is not None and by_vehicle:
+                bar = replace(bar, tag=_first_names(view, planned))
             bars += [] if bar is None else [bar]
     first = days[0] if days else None
     now_x = None if first is None or first.first_minute > 0 else first.x - first.first_minute * first.per_minute
@@ -101,23 +107,30 @@ def draw_lanes(view: WorkView, plan: Plan, chosen: str) -> Lanes:
         days=days,
         lanes=lanes,
         bars=_tagged_once(bars),
+        by_vehicle=by_vehicle,
         now_x=now_x,
         more_days=more,
-        said=f"{len(plan.steps)} steps of {len(view.jobs)} vehicles for {len(lanes)} technicians",
+        said=f"{len(plan.steps)} steps of {len(view.jobs)} vehicles for {len(workers)} technicians",
     )
 
 
+def _first_names(view: WorkView, planned: PlannedStep) -> str:
+    return ", ".join(view.who([key]).split()[0] for key in planned.people)
+
+
 def _tagged_once(bars: list[Bar]) -> tuple[Bar, ...]:
-    """Of bars of one vehicle that follow each other in a lane only the first keeps its tag."""
+    """Of bars of one lane that follow each other and would bear the same tag only the first keeps it; so does only one that is
+    clear of the tag before it.
+    """
     found: list[Bar] = []
     last: Bar | None = None
+    clear_from = (0.0, 0.0)  # the lane, and where the tag that was kept last ends
     for bar in sorted(bars, key=lambda bar: (bar.y, bar.x)):
-        goes_on = (
-            last is not None
-            and (last.y, last.vehicle) == (bar.y, bar.vehicle)
-            and bar.x - last.x - last.width < _RUN_GAP
-        )
-        found.append(replace(bar, tag="") if goes_on else bar)
+        goes_on = last is not None and (last.y, last.tag) == (bar.y, bar.tag) and bar.x - last.x - last.width < _RUN_GAP
+        is_kept = not goes_on and (bar.y, bar.x) >= clear_from
+        found.append(bar if is_kept else replace(bar, tag=""))
+        if is_kept:
+            clear_from = (bar.y, bar.x + _TAG_CHARACTER * (len(bar.tag) + 1))
         last = bar
     return tuple(found)
 

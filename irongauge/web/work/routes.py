@@ -60,20 +60,21 @@ def _page(  # noqa: PLR0913  what the page shows
     *,
     chosen: str = "",
     why: str = "",
+    by: str = "",
 ) -> Response:
     view = look_at_work(database, vehicle_uid)
-    lanes: Lanes | None = None if view.plan is None else draw_lanes(view, view.plan, chosen)
+    lanes: Lanes | None = None if view.plan is None else draw_lanes(view, view.plan, chosen, by_vehicle=by == "vehicle")
     asked = next((v for v in view.late if v.key == why), None)
     remedy = None if asked is None or view.plan is None else remedy_for(view.work, view.plan, asked)
     saved = None
     if view.plan is not None and view.entered is not None:
         saved = Saved(view.entered.setup_min, view.plan.setup_min, view.entered.changes, view.plan.changes)
-    by = "".join(recall(request, _COOKIE, 1))
+    who = "".join(recall(request, _COOKIE, 1))
     shown = step_view(database, view, chosen) if chosen else None
-    if not by and shown is not None and shown.planned is not None:
-        by = shown.planned.people[0]
+    if not who and shown is not None and shown.planned is not None:
+        who = shown.planned.people[0]
     values = {
-        "technician_uid": by,
+        "technician_uid": who,
         "tools": tools_text(view.shop),
         "minutes": "30",
         "cover_minutes": "5",
@@ -107,8 +108,10 @@ def _page(  # noqa: PLR0913  what the page shows
 
 
 @router.get("/work", name="work")
-def get_work(request: Request, database: DatabaseDep, pages: PagesDep, step: str = "", why: str = "") -> Response:
-    return _page(request, database, pages, None, chosen=step[:200], why=why[:60])
+def get_work(  # noqa: PLR0913  what the address says
+    request: Request, database: DatabaseDep, pages: PagesDep, step: str = "", why: str = "", lanes: str = ""
+) -> Response:
+    return _page(request, database, pages, None, chosen=step[:200], why=why[:60], by=lanes)
 
 
 @router.get("/vehicles/{uid}/work", name="vehicle_work")

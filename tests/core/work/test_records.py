@@ -1,6 +1,7 @@
 """Steps from records and the rules no order breaks; hours as people write them; times that are learned."""
 
 import random
+from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 from uuid import UUID
 
@@ -84,6 +85,26 @@ def test_what_can_hurt_says_so():
     assert "scalds" in fit.caution
     for state in (WorkState.IDLE, WorkState.RAISED, WorkState.ROAD):
         assert all(s.caution for s in found if s.state is state)
+
+
+def test_entries_change_together_after_the_calibration_and_with_a_key_cycle():
+    entries = (("e1", "Engine input 2", "the figures as calibrated"), ("e2", "Dash gauge 1", "the figures"))
+    found = steps(replace(OIL, entries=entries))
+    changes = [s for s in found if s.kind is StepKind.ENTRY]
+    assert [(s.title, s.minutes) for s in changes] == [
+        ("Change “Engine input 2” to the figures as calibrated of Winch oil pressure, then turn the key off and on", 7),
+        ("Change “Dash gauge 1” to the figures of Winch oil pressure, then turn the key off and on", 7),
+    ]
+    calibration = titled(found, "Calibrate")
+    assert all(calibration.key in {after.key for after in s.after} for s in changes)
+    without = [s for s in steps(replace(AXLE, entries=entries)) if s.kind is StepKind.ENTRY]
+    assert len(without) == 2
+    assert not any("cal:" in after.key for s in without for after in s.after)
+
+
+def test_an_overdue_standard_is_said_beside_its_calibration():
+    said = "Every gauge of the shop is overdue (Dial since 2026-01-31): have one calibrated first, or borrow one."
+    assert titled(steps(replace(OIL, overdue=said)), "Calibrate").caution == said
 
 
 @pytest.mark.parametrize(("name", "is_left"), [
