@@ -37,6 +37,14 @@ def test_what_is_wrong_is_found(wrong, seed):
     assert {f.what for f in found.findings} == SHOWS[wrong]
 
 
+@pytest.mark.parametrize("seed", [142, 215, 309, 614])
+def test_a_tooth_that_is_out_by_little_is_found_without_being_told_how_many_there_are(seed):
+    found = examine(*simulate_pickup(PickupPlan("a tooth out of place", teeth=30), seed))
+    assert [f.what for f in found.findings] == ["uneven tooth"]
+    assert found.ring is not None
+    assert found.ring.teeth == 30
+
+
 def test_the_same_seed_gives_the_same_capture_and_another_one_another():
     first, again, other = (simulate_pickup(PickupPlan("noise"), seed)[1] for seed in (1, 1, 2))
     assert np.array_equal(first, again)

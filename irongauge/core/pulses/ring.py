@@ -46,6 +46,7 @@ _PULSES_TO_A_WAVE = 4
 _OF_A_WAVE = 0.65  # of a sample: the beat of periods a sample long or short has 2/π as its first wave
 _LEAST_SWING = 0.005  # of the speed: less is any shaft's
 _WAVE_STANDS_OUT = 8.0  # times the median line of the spectrum
+_OF_ENOUGH, _STANDS_OUT = 0.25, 2.5  # an F ratio that does where one tooth stands out by so many times what tells
 _OF_ITS_WAVES = 0.3  # of the waves, that single teeth must be
 _FEWEST_FOR_A_WAVE, _NEARLY_ALL = 6, 0.7  # teeth, and the share of what is left of them
 _MOST = 0.6
@@ -133,13 +134,17 @@ def teeth_of(edges_s: Floats, resolution_s: float = 0.0, most: int = 200) -> int
         ratios[teeth] = (explained / teeth) / (left / max(len(rest) - teeth, 1))
     best = max(ratios, key=lambda teeth: ratios[teeth], default=None)
     # The fewer teeth, the likelier that chance alone folds well.
-    if best is None or ratios[best] < _EXPLAINS * (1 + 10 / best):
+    enough = _EXPLAINS * (1 + 10 / (best or 1))
+    if best is None or ratios[best] < _OF_ENOUGH * enough:
         return None
-    # A multiple of the right number explains nearly as much, so the least that divides it counts.
-    least = next(t for t in sorted(ratios) if best % t == 0 and ratios[t] >= _AS_WELL * ratios[best])
+    # A multiple of the right number explains nearly as much, so the least that divides it and shows its tooth as well counts.
+    shown = _AS_WELL * _single(_folded(rest, best), tells)
+    divisors = (t for t in sorted(ratios) if best % t == 0 and ratios[t] >= _AS_WELL * ratios[best])
+    least = next((t for t in divisors if _single(_folded(rest, t), tells) >= shown), best)
     if least < _FEWEST_FOR_A_WAVE:
         return None  # so few may be waves of the shaft
-    return least if _single(_folded(rest, least), tells) >= tells else None
+    single = _single(_folded(rest, least), tells)
+    return least if single >= (tells if ratios[best] >= enough else _STANDS_OUT * tells) else None
 
 
 def _folded(rest: Floats, teeth: int) -> Floats:
