@@ -200,7 +200,7 @@ def _first_of(address: str, page: str, path: str) -> str:
     """The first link of a page that leads to such a thing, by its identity."""
     with urllib.request.urlopen(address + page) as answer:
         text: str = answer.read().decode()
-    links = [part.split('"')[0] for part in text.split(f'href="{address}{path}')[1:]]
+    links = [part.split('"')[0] for part in text.split(f'href="{path}')[1:]]
     return path + next(link for link in links if "-" in link)
 
 
@@ -227,6 +227,7 @@ def measure() -> list[Figure]:
                 "Controller numbers": f"/curve/numbers?source=circuit:{winch}",
                 "Pulse": "/pulse?teeth=20&axle_ratio=4.3&tyre=0.72+m&speed=30",
                 "Waveform": _first_of(address, "/pulse/waveform", "/pulse/captures/"),
+                "Order of the work": "/work",
                 "Entry read back": f"/curve/check?source=circuit:{winch}&unit=bar&end_points.reading_low=0.5"
                 "&end_points.shown_low=0&end_points.reading_high=4.5&end_points.shown_high=250",
             }
