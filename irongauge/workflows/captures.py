@@ -23,8 +23,8 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
+    from irongauge.core.measure.stretch import Stretch
     from irongauge.core.pulses.examination import Examination
-    from irongauge.core.pulses.stretch import Stretch
 
     Floats = NDArray[np.float64]
 

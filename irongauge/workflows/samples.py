@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from irongauge.core.pulses.stretch import BLOCK, Stretch, even_step_s, overview_of, stretch_of
+from irongauge.core.measure.stretch import BLOCK, Stretch, even_step_s, overview_of, stretch_of
 from irongauge.store.pulse_models import CaptureRow
 from irongauge.store.repositories.pulses import Samples
 

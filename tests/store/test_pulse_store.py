@@ -12,9 +12,9 @@ from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 
 from irongauge.core.measure.quantities import Mark
+from irongauge.core.measure.stretch import BLOCK
 from irongauge.core.pulses.examination import examine
 from irongauge.core.pulses.record import About, Capture, KeptPulse, PulseKind, PulseMark
-from irongauge.core.pulses.stretch import BLOCK
 from irongauge.errors import NotFoundError
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 from irongauge.workflows.samples import packed, stretch, whole

@@ -232,8 +232,8 @@ def get_stretch(
     return JSONResponse(
         {
             "time_s": [round(t, 9) for t in found.time_s.tolist()],
-            "low_v": [round(v, 4) for v in found.low_v.tolist()],
-            "high_v": [round(v, 4) for v in found.high_v.tolist()],
+            "low_v": [round(v, 4) for v in found.low.tolist()],
+            "high_v": [round(v, 4) for v in found.high.tolist()],
         }
     )
 

@@ -1,6 +1,6 @@
-"""A stretch of a capture as a picture needs it: of each column the least and the greatest, so that no peak is lost.
+"""A stretch of a capture or a log as a picture needs it: of each column the least and the greatest, so that no peak is lost.
 
-A capture of millions of samples also has an overview, the least and greatest of every 64 samples; a wide stretch is drawn from
+One of millions of samples also has an overview, the least and greatest of every 64 samples; a wide stretch is drawn from
 that, a narrow one from the samples themselves.
 """
 
@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     Floats = NDArray[np.float64]
-    Volts = NDArray[np.float32]
+    Values = NDArray[np.float32]
 
 __all__ = ["BLOCK", "MOST_COLUMNS", "Stretch", "even_step_s", "overview_of", "stretch_of"]
 
@@ -26,11 +26,11 @@ _EVEN = 0.05  # of a step, that a sample may come early or late and still count 
 
 @dataclass(frozen=True)
 class Stretch:
-    """Columns from left to right: the time at which each begins, and the least and greatest volts in it; shape (n,)."""
+    """Columns from left to right: the time at which each begins, and the least and greatest value in it; shape (n,)."""
 
     time_s: Floats
-    low_v: Volts
-    high_v: Volts
+    low: Values
+    high: Values
 
 
 def even_step_s(time_s: Floats) -> float | None:
@@ -40,19 +40,19 @@ def even_step_s(time_s: Floats) -> float | None:
     return step if float(off.max()) <= _EVEN * step else None
 
 
-def overview_of(signal_v: Volts) -> Volts:
-    """The least and greatest of every `BLOCK` samples, shape (blocks, 2)."""
-    starts = np.arange(0, len(signal_v), BLOCK)
-    return np.column_stack((np.minimum.reduceat(signal_v, starts), np.maximum.reduceat(signal_v, starts)))
+def overview_of(values: Values) -> Values:
+    """The least and greatest of every `BLOCK` samples, shape (blocks, 2); not a number where all of them are none."""
+    starts = np.arange(0, len(values), BLOCK)
+    return np.column_stack((np.fmin.reduceat(values, starts), np.fmax.reduceat(values, starts)))
 
 
-def stretch_of(time_s: Floats, low_v: Volts, high_v: Volts, columns: int) -> Stretch:
+def stretch_of(time_s: Floats, low: Values, high: Values, columns: int) -> Stretch:
     """The given samples, or blocks, gathered into at most so many columns of equal time; empty columns are left out.
 
     Times rise; arrays of shape (n,). With no more than `columns` of them each is its own column.
     """
     if len(time_s) <= columns:
-        return Stretch(time_s, low_v, high_v)
+        return Stretch(time_s, low, high)
     edges = np.linspace(time_s[0], time_s[-1], columns + 1)[:-1]
     starts = np.unique(np.searchsorted(time_s, edges))
-    return Stretch(time_s[starts], np.minimum.reduceat(low_v, starts), np.maximum.reduceat(high_v, starts))
+    return Stretch(time_s[starts], np.fmin.reduceat(low, starts), np.fmax.reduceat(high, starts))

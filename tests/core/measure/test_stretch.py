@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.pulses.stretch import BLOCK, even_step_s, overview_of, stretch_of
+from irongauge.core.measure.stretch import BLOCK, even_step_s, overview_of, stretch_of
 
 
 def _volts(seed, count):
@@ -22,8 +22,8 @@ def test_columns_are_few_in_order_and_hold_every_peak(seed, count, columns):
     assert 1 <= len(found.time_s) <= max(columns, 1)
     assert (np.diff(found.time_s) > 0).all()
     assert set(found.time_s) <= set(time_s)
-    assert (found.low_v.min(), found.high_v.max()) == (volts.min(), volts.max())
-    assert (found.low_v <= found.high_v).all()
+    assert (found.low.min(), found.high.max()) == (volts.min(), volts.max())
+    assert (found.low <= found.high).all()
 
 
 @given(st.integers(0, 1000), st.integers(1, 2000))
@@ -32,8 +32,8 @@ def test_with_room_for_all_every_sample_is_its_own_column(seed, count):
     time_s = np.arange(count) * 0.1
     found = stretch_of(time_s, volts, volts, count)
     assert np.array_equal(found.time_s, time_s)
-    assert np.array_equal(found.low_v, volts)
-    assert np.array_equal(found.high_v, volts)
+    assert np.array_equal(found.low, volts)
+    assert np.array_equal(found.high, volts)
 
 
 @given(st.integers(0, 1000), st.integers(1, 1000))
@@ -52,8 +52,8 @@ def test_columns_from_the_overview_and_from_the_samples_agree():
     pairs = overview_of(volts)
     rough = stretch_of(time_s[::BLOCK], pairs[:, 0], pairs[:, 1], 100)
     fine = stretch_of(time_s, volts, volts, 100)
-    assert rough.low_v.min() == fine.low_v.min()
-    assert rough.high_v.max() == fine.high_v.max()
+    assert rough.low.min() == fine.low.min()
+    assert rough.high.max() == fine.high.max()
     assert len(rough.time_s) == len(fine.time_s) == 100
 
 
