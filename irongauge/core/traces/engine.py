@@ -1,0 +1,99 @@
+"""When the engine stands, is cranked, idles and runs, as its speed tells; and channels laid on one grid of times."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from irongauge.core.traces.channels import Channel, Log, Sense
+from irongauge.core.traces.figures import runs_of
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Floats = NDArray[np.float64]
+    Flags = NDArray[np.bool_]
+
+__all__ = ["STANDS_RPM", "Engine", "on_grid"]
+
+STANDS_RPM, RUNS_RPM = 50.0, 400.0  # below it stands; from here on it runs, between them it is cranked
+_AROUND_S = 3.0  # of a start or a stop, in which nothing is at rest
+_MOST_POINTS = 20_000
+
+
+@dataclass(frozen=True)
+class Engine:
+    """A log's engine. Without a channel of its speed nothing is known of it."""
+
+    speed: Channel | None
+
+    @classmethod
+    def of(cls, log: Log) -> Engine:
+        return cls(log.of(Sense.ENGINE_SPEED))
+
+    @property
+    def is_known(self) -> bool:
+        return self.speed is not None and bool(np.isfinite(self.speed.value).any())
+
+    def rpm_at(self, time_s: Floats) -> Floats:
+        """Its speed at those times, the last that was told; not a number where none is known."""
+        if self.speed is None or not self.is_known:
+            return np.full(len(time_s), np.nan)
+        has = np.isfinite(self.speed.value)
+        times, values = self.speed.time_s[has], self.speed.value[has]
+        at = np.clip(np.searchsorted(times, time_s, side="right") - 1, 0, len(times) - 1)
+        return values[at].astype(np.float64)
+
+    def runs_at(self, time_s: Floats) -> Flags:
+        """Where it runs; everywhere, where its speed is not known."""
+        return self.rpm_at(time_s) >= RUNS_RPM if self.is_known else np.ones(len(time_s), dtype=bool)
+
+    def stands_at(self, time_s: Floats) -> Flags:
+        return self.rpm_at(time_s) < STANDS_RPM if self.is_known else np.zeros(len(time_s), dtype=bool)
+
+    @cached_property
+    def changes_s(self) -> Floats:
+        """When it starts to turn, or stops."""
+        if self.speed is None or not self.is_known:
+            return np.empty(0)
+        has = np.isfinite(self.speed.value)
+        turns = self.speed.value[has] >= STANDS_RPM
+        return np.asarray(self.speed.time_s[has][1:][np.diff(turns.astype(np.int8)) != 0])
+
+    def is_near_change(self, moment_s: float, around_s: float = _AROUND_S) -> bool:
+        return bool(np.any(np.abs(self.changes_s - moment_s) <= around_s))
+
+    @cached_property
+    def first_rest(self) -> tuple[float, float] | None:
+        """The first stretch in which it stands, from the log's start on; None where the log begins with it turning."""
+        if self.speed is None or not self.is_known:
+            return None
+        has = np.isfinite(self.speed.value)
+        times, stands = self.speed.time_s[has], self.speed.value[has] < STANDS_RPM
+        runs = runs_of(stands)
+        if not len(runs) or runs[0, 0] > 0:
+            return None
+        return float(times[0]), float(times[runs[0, 1]])
+
+
+def on_grid(channels: tuple[Channel, ...], step_s: float) -> tuple[Floats, list[Floats]]:
+    """The channels at the same even times, the last value told at each; not a number before the first of a channel.
+
+    The step is made longer where the log is so long that it would be more points than are needed to compare anything.
+    """
+    until = max(float(c.time_s[-1]) for c in channels)
+    step_s = max(step_s, until / _MOST_POINTS)
+    grid = np.arange(0.0, until + step_s / 2, step_s)
+    found = []
+    for channel in channels:
+        has = np.isfinite(channel.value)
+        times, values = channel.time_s[has], channel.value[has].astype(np.float64)
+        if not len(times):
+            found.append(np.full(len(grid), np.nan))
+            continue
+        at = np.searchsorted(times, grid, side="right") - 1
+        found.append(np.where(at >= 0, values[np.clip(at, 0, None)], np.nan))
+    return grid, found

@@ -1,0 +1,91 @@
+"""Channels: units and names as loggers and people write them."""
+
+import pytest
+
+from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.traces.channels import Sense, log_unit, sense_of, split_heading
+
+
+@pytest.mark.parametrize(
+    ("written", "label", "base", "value", "fixed"),
+    [
+        ("rpm", "rpm", None, 720, 720),
+        ("1/min", "rpm", None, 720, 720),
+        ("U/min", "rpm", None, 720, 720),
+        ("mph", "km/h", None, 10, 16.09344),
+        ("m/s", "km/h", None, 10, 36),
+        ("°F", "°C", None, 212, 100),
+        ("deg C", "°C", None, 88, 88),
+        ("ºC", "°C", None, 88, 88),
+        ("psi", "kPa", None, 14.6959, 101.325),
+        ("PSIg", "kPa", PressureBase.GAUGE, 10, 68.9476),
+        ("bar (abs)", "kPa", PressureBase.ABSOLUTE, 1, 100),
+        ("kPa_a", "kPa", PressureBase.ABSOLUTE, 101, 101),
+        ("inHg", "kPa", None, 29.9213, 101.325),
+        ("hPa", "kPa", None, 1013.25, 101.325),
+        ("[V]", "V", None, 12.4, 12.4),
+        ("mV", "V", None, 500, 0.5),
+        ("%", "%", None, 40, 40),
+    ],
+)
+def test_units_are_known_as_they_are_written(written, label, base, value, fixed):
+    # Factors: the international foot and pound, NIST SP 811; the psi and inHg rows are domain check values.
+    unit = log_unit(written)
+    assert (unit.label, unit.base) == (label, base)
+    assert value * unit.scale + unit.offset == pytest.approx(fixed, rel=2e-5)
+
+
+@pytest.mark.parametrize("written", ["", "gear", "on/off", "kg", "bara bar", "∞"])
+def test_what_is_no_unit_here_is_none(written):
+    assert log_unit(written) is None
+
+
+@pytest.mark.parametrize(
+    ("heading", "name", "unit"),
+    [
+        ("Oil P [bar]", "Oil P", "bar"),
+        ("Coolant temp (°C)", "Coolant temp", "°C"),
+        ("MAP_kPa", "MAP", "kPa"),
+        ("RPM", "RPM", ""),
+        ("Battery V", "Battery V", ""),  # one letter may be anything
+        ('"Boost, psi"', "Boost", "psi"),
+        ("(ms)", "(ms)", ""),
+    ],
+)
+def test_a_heading_is_parted_into_name_and_unit(heading, name, unit):
+    assert split_heading(heading) == (name, unit)
+
+
+@pytest.mark.parametrize(
+    ("name", "unit", "sense"),
+    [
+        ("RPM", "rpm", Sense.ENGINE_SPEED),
+        ("Motordrehzahl", "1/min", Sense.ENGINE_SPEED),
+        ("Engine Speed", "rpm", Sense.ENGINE_SPEED),
+        ("Fan speed", "rpm", Sense.OTHER),
+        ("VehicleSpeed", "km/h", Sense.ROAD_SPEED),
+        ("ECT", "°C", Sense.COOLANT_TEMPERATURE),
+        ("Coolant Temperature", "°C", Sense.COOLANT_TEMPERATURE),
+        ("Coolant level", "%", Sense.OTHER),
+        ("OilP", "bar", Sense.OIL_PRESSURE),
+        ("oil_pressure", "psi", Sense.OIL_PRESSURE),
+        ("Engine oil temp", "°C", Sense.OIL_TEMPERATURE),
+        ("MAP", "kPa", Sense.BOOST_PRESSURE),
+        ("Bitmap", "", Sense.OTHER),
+        ("Vbat", "V", Sense.BATTERY_VOLTS),
+        ("Throttle position", "%", Sense.LOAD),
+        ("Throttle position", "V", Sense.OTHER),
+        ("Crankcase pressure", "kPa", Sense.CRANKCASE_PRESSURE),
+        ("Baro", "hPa", Sense.BAROMETER),
+        ("Sensor reference", "V", Sense.REFERENCE_VOLTS),
+    ],
+)
+def test_what_a_channel_is_of_is_guessed_from_its_name_and_unit(name, unit, sense):
+    assert sense_of(name, log_unit(unit)) is sense
+
+
+def test_every_sense_has_the_quantity_that_its_name_says():
+    assert Sense.OIL_TEMPERATURE.quantity is Quantity.TEMPERATURE
+    assert Sense.CRANKCASE_PRESSURE.quantity is Sense.BAROMETER.quantity is Quantity.PRESSURE
+    assert Sense.BATTERY_VOLTS.quantity is Quantity.VOLTAGE
+    assert Sense.ENGINE_SPEED.quantity is None
