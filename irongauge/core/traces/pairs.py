@@ -1,0 +1,270 @@
+"""What is found between channels: which of two is late, how far two of one thing are apart, what drifts with temperature."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import combinations
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from irongauge.core.measure.units import Quantity
+from irongauge.core.traces.channels import Channel, Log, Sense
+from irongauge.core.traces.engine import Engine, on_grid
+from irongauge.core.traces.findings import FOLLOW_UP, FindingKind, LogFinding
+from irongauge.core.traces.single import SingleChannel
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Floats = NDArray[np.float64]
+
+__all__ = ["between_channels"]
+
+_GRID_S = 0.1
+_LONGEST_LAG_S, _LEAST_LAG_S = 8.0, 0.3
+_TOGETHER = 0.75  # correlation from which two channels are of one thing
+_LEAST_POINTS = 200
+_OFFSET_SHARE, _SLOPE_OFF = 0.03, 0.06  # of the span; of one
+_SAME_K = 8.0  # that two temperatures of one thing may differ
+_MOST_PAIRS = 400
+_DRIFT_SHARE, _DRIFT_FIT, _DRIFT_BLOCKS = 0.04, 0.5, 6
+_LEAST_WARMING_K = 15.0
+_MAY_DRIFT = {Sense.REFERENCE_VOLTS, Sense.FUEL_PRESSURE}
+
+
+def between_channels(log: Log, singles: tuple[SingleChannel, ...]) -> list[LogFinding]:
+    """Findings between channels. Those of one sense are compared with each other."""
+    engine = Engine.of(log)
+    found = [*_of_one_thing(singles)]
+    for single in singles:
+        drift = _drift(log, single, engine)
+        found += [] if drift is None else [drift]
+    return found
+
+
+# Two of one thing
+
+
+def _of_one_thing(singles: tuple[SingleChannel, ...]) -> list[LogFinding]:
+    groups: dict[tuple[Sense, str], list[SingleChannel]] = {}
+    for one in singles:
+        if one.channel.sense is not Sense.OTHER and len(one.figures.value) >= _LEAST_POINTS:
+            groups.setdefault((one.channel.sense, one.channel.unit), []).append(one)
+    found: list[LogFinding] = []
+    for group in groups.values():
+        pairs = [_Pair.of(a, b) for a, b in list(combinations(group, 2))[:_MOST_PAIRS]]
+        late = [finding for pair in pairs if (finding := pair.lag()) is not None]
+        found += late
+        told = {name for finding in late for name in (finding.channel, *finding.others)}
+        off = [p for p in pairs if not {p.a.channel.name, p.b.channel.name} <= told and p.is_off]
+        found += _blamed(off, pairs, group)
+    return found
+
+
+def _blamed(off: list[_Pair], pairs: list[_Pair], group: list[SingleChannel]) -> list[LogFinding]:
+    """Pairs that do not agree; where a third tells which is off, that one alone."""
+    if not off:
+        return []
+    for one in group:
+        of_it = [p for p in pairs if one in {p.a, p.b} or p.a is one or p.b is one]
+        rest = [p for p in pairs if not (p.a is one or p.b is one)]
+        if rest and len(of_it) > 1 and all(p in off for p in of_it) and not any(p in off for p in rest):
+            other = of_it[0].a if of_it[0].b is one else of_it[0].b
+            names = tuple(o.channel.name for o in group if o is not one)
+            return [of_it[0].said(one, other, blames=one.channel.name, others=names)]
+    return [p.said(p.a, p.b) for p in off[:3]]
+
+
+@dataclass(frozen=True, eq=False)
+class _Pair:
+    """Two channels of one thing on one grid of times, without what either does in a moment."""
+
+    a: SingleChannel
+    b: SingleChannel
+    step_s: float
+    x: Floats
+    y: Floats
+
+    @classmethod
+    def of(cls, a: SingleChannel, b: SingleChannel) -> _Pair:
+        step = max(_GRID_S, a.figures.step_s, b.figures.step_s)
+        grid, (x, y) = on_grid((a.channel, b.channel), step)
+        step = float(grid[1] - grid[0]) if len(grid) > 1 else step
+        good = np.isfinite(x) & np.isfinite(y)
+        for one in (a, b):
+            for excursion in one.excursions:
+                good[(grid >= excursion.from_s - 0.5) & (grid <= excursion.until_s + 0.5)] = False
+        return cls(a, b, step, np.where(good, x, np.nan), np.where(good, y, np.nan))
+
+    @property
+    def _span(self) -> float:
+        return max(self.a.figures.span, self.b.figures.span)
+
+    def lag(self) -> LogFinding | None:
+        """Which of them comes later, where shifting it makes them agree much better."""
+        x, y = _filled(self.x), _filled(self.y)
+        if len(x) < _LEAST_POINTS or x.std() == 0 or y.std() == 0:
+            return None
+        most = min(int(_LONGEST_LAG_S / self.step_s), len(x) // 4)
+        dx, dy = _changes(x, self.step_s), _changes(y, self.step_s)
+        shifts = np.arange(-most, most + 1)
+        fit = np.array([_correlation(dx[max(0, -s) : len(dx) - max(0, s)], dy[max(0, s) : len(dy) - max(0, -s)]) for s in
+                        shifts.tolist()])  # fmt: skip
+        best = int(np.argmax(fit))
+        late_s = float(shifts[best]) * self.step_s
+        if fit[best] < _TOGETHER or abs(late_s) < _LEAST_LAG_S or 1 - fit[best] > 0.6 * (1 - fit[most]):
+            return None
+        first, last = (self.a, self.b) if late_s > 0 else (self.b, self.a)
+        return LogFinding(
+            kind=FindingKind.LAG,
+            channel=last.channel.name,
+            sentence=f"{last.channel.name} comes {abs(late_s):.1f} s after {first.channel.name}.",
+            follow_up=FOLLOW_UP[FindingKind.LAG],
+            size=abs(late_s),
+            others=(first.channel.name,),
+        )
+
+    @property
+    def _line(self) -> tuple[float, float]:
+        """Offset and slope of y over x, robust: through the medians of the lowest and the highest third (Tukey's line)."""
+        good = np.isfinite(self.x) & np.isfinite(self.y)
+        x, y = self.x[good], self.y[good]
+        order = np.argsort(x, kind="stable")
+        third = max(1, len(x) // 3)
+        low, high = order[:third], order[-third:]
+        x0, x1, y0, y1 = (float(np.median(v)) for v in (x[low], x[high], y[low], y[high]))
+        if x1 - x0 < 0.1 * self._span:
+            return float(np.median(y - x)), 1.0
+        slope = (y1 - y0) / (x1 - x0)
+        return y0 - slope * x0, slope
+
+    @property
+    def is_off(self) -> bool:
+        good = np.isfinite(self.x) & np.isfinite(self.y)
+        if np.count_nonzero(good) < _LEAST_POINTS:
+            return False
+        apart = np.abs(np.median(self.y[good] - self.x[good]))
+        if self.a.channel.quantity is Quantity.TEMPERATURE:
+            return bool(apart > _SAME_K)
+        _, slope = self._line
+        moves = self.a.figures.swing > 0.2 * self._span
+        least = _OFFSET_SHARE * self._span + self.a.figures.resolution + self.b.figures.resolution
+        return bool(apart > least or (moves and abs(slope - 1) > _SLOPE_OFF and apart > least / 3))
+
+    def said(
+        self, one: SingleChannel, other: SingleChannel, *, blames: str = "", others: tuple[str, ...] = ()
+    ) -> LogFinding:
+        turned = self.a is one  # the line is of b over a; wanted is one over other
+        pair = _Pair(other, one, self.step_s, self.y, self.x) if turned else self
+        offset, slope = pair._line  # noqa: SLF001  of the same class
+        apart = float(np.nanmedian(pair.y - pair.x))
+        if abs(slope - 1) > _SLOPE_OFF:
+            how = f"its slope is {slope:.2f} of the other’s, its offset {one.say(offset)}"
+        else:
+            how = f"it is off by a constant {one.say(apart)}"
+        by = (
+            f"; {' and '.join(others)} agree, so this one is off"
+            if blames
+            else "; which of them is off, a third has to say"
+        )
+        return LogFinding(
+            kind=FindingKind.DISAGREES,
+            channel=one.channel.name,
+            sentence=f"{one.channel.name} does not agree with {other.channel.name}: {how}{by}.",
+            follow_up=FOLLOW_UP[FindingKind.DISAGREES],
+            size=apart,
+            others=others or (other.channel.name,),
+            blames=blames,
+        )
+
+
+def _filled(values: Floats) -> Floats:
+    """Without gaps: the last value goes on."""
+    good = np.isfinite(values)
+    if not good.any():
+        return values[:0]
+    at = np.maximum.accumulate(np.where(good, np.arange(len(values)), -1))
+    return np.asarray(values[np.clip(at, int(np.argmax(good)), None)])
+
+
+def _changes(values: Floats, step_s: float) -> Floats:
+    """What changes within some seconds: neither noise nor slow common ways tell which is late."""
+    return _smooth(values, 0.6 / step_s) - _smooth(values, 8.0 / step_s)
+
+
+def _smooth(values: Floats, width: float) -> Floats:
+    """A moving mean that goes on at its ends with what is there."""
+    per = max(1, round(width))
+    padded = np.pad(values, (per // 2, per - 1 - per // 2), mode="edge")
+    sums = np.cumsum(np.concatenate(([0.0], padded)))
+    return np.asarray((sums[per:] - sums[:-per]) / per)
+
+
+def _correlation(x: Floats, y: Floats) -> float:
+    x, y = x - x.mean(), y - y.mean()
+    size = float(np.sqrt((x @ x) * (y @ y)))
+    return float(x @ y) / size if size > 0 else 0.0
+
+
+# With temperature
+
+
+def _drift(log: Log, single: SingleChannel, engine: Engine) -> LogFinding | None:
+    """A channel that moves with the engine's temperature beyond what speed and load make of it.
+
+    A least-squares fit over means of ten seconds (so that noise does not count as many witnesses) of speed, load, their squares,
+    and the temperature; it tells only where the temperature explains most of what the others leave. What warms up by nature
+    (temperatures, oil and coolant pressure), and what a way uphill moves (barometer), is left out.
+    """
+    channel = single.channel
+    heat = log.of(Sense.COOLANT_TEMPERATURE) or log.of(Sense.OIL_TEMPERATURE)
+    if channel.sense not in _MAY_DRIFT or heat is None or len(single.figures.value) < _LEAST_POINTS:
+        return None
+    wanted = tuple(c for c in (channel, heat, log.of(Sense.LOAD), engine.speed) if c is not None)
+    grid, columns = on_grid(wanted, 0.5)
+    per = max(1, round(10.0 / (grid[1] - grid[0]))) if len(grid) > 1 else 1
+    runs = engine.runs_at(grid)
+    blocks = [_means(np.where(runs, values, np.nan), per) for values in columns]
+    good = np.all(np.isfinite(blocks), axis=0)
+    y, t, *drivers = [values[good] for values in blocks]
+    if len(y) < _DRIFT_BLOCKS + 2 * len(drivers) or t.max() - t.min() < _LEAST_WARMING_K:
+        return None
+    base = np.column_stack([np.ones(len(y)), *drivers, *(d**2 for d in drivers)])
+    slope, explained = _partial(base, t, y)
+    return _drift_said(single, heat, t, slope, explained)
+
+
+def _partial(base: Floats, t: Floats, y: Floats) -> tuple[float, float]:
+    """Slope of y over t beside the columns of a base, and the share of what the base leaves of y that it explains."""
+    scale = np.abs(base).max(axis=0)
+    base = base / np.where(scale > 0, scale, 1.0)
+    y_left = y - base @ np.linalg.lstsq(base, y, rcond=None)[0]
+    t_left = t - base @ np.linalg.lstsq(base, t, rcond=None)[0]
+    slope = float(t_left @ y_left) / (float(t_left @ t_left) or 1.0)
+    left = y_left - slope * t_left
+    return slope, 1.0 - float(left @ left) / (float(y_left @ y_left) or 1.0)
+
+
+def _drift_said(single: SingleChannel, heat: Channel, t: Floats, slope: float, explained: float) -> LogFinding | None:
+    size = slope * float(t.max() - t.min())
+    if abs(size) < max(_DRIFT_SHARE * single.figures.span, 3 * single.figures.resolution) or explained < _DRIFT_FIT:
+        return None
+    way = "rises" if size > 0 else "falls"
+    said = (
+        f"{single.channel.name}: {way} by {single.say(abs(size))} as {heat.name} goes from {float(t.min()):.0f} to "
+        f"{float(t.max()):.0f} °C at the same speed and load."
+    )
+    return LogFinding(
+        kind=FindingKind.DRIFT,
+        channel=single.channel.name,
+        sentence=said,
+        follow_up=FOLLOW_UP[FindingKind.DRIFT],
+        size=size,
+        others=(heat.name,),
+    )
+
+
+def _means(values: Floats, per: int) -> Floats:
+    count = len(values) // per
+    return np.asarray(values[: count * per].reshape(count, per).mean(axis=1))

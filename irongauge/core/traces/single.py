@@ -1,0 +1,469 @@
+"""What is found in one channel by itself: dropouts, flat ends, stuck values, noise, coarse steps, what cannot be."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.traces.channels import Channel, Log, Sense
+from irongauge.core.traces.engine import Engine
+from irongauge.core.traces.figures import ChannelFigures, joined, runs_of
+from irongauge.core.traces.findings import FOLLOW_UP, FindingKind, LogFinding
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Floats = NDArray[np.float64]
+    Flags = NDArray[np.bool_]
+
+__all__ = ["Excursion", "SingleChannel"]
+
+_JUMP_SHARE, _JUMP_ROUGH, _JUMP_STEPS = 0.12, 12.0, 3.0  # of the span; times the roughness; times the resolution
+_LONGEST_DROP_S, _LONGEST_HOLE_S = 2.0, 10.0
+_NOTHING = 0.02  # of what it goes up to
+_AT_ONCE = 0.75  # of its depth, from one value to the next
+_COMES_BACK = 0.35  # of its depth, that a dropout may end beside where it began
+_AROUND_S, _CLEAR, _SECOND = 2.0, 8.0, 6**0.5  # an excursion is that many times what the channel does beside it
+_MOST_JUMPS = 4000  # beyond, it is noise
+_BEYOND = 0.25  # of the swing, beyond all that the channel does else
+_AT_END = 0.015  # of the span
+_FLAT_S, _FLAT_SHARE, _FLAT_SAMPLES, _FLAT_TIMES = 0.8, 0.004, 12, 5.0
+_BESIDE, _HEAPED = 3.5, 5.0  # steps beside an end; times as many values at it as at each step beside
+_STUCK_S, _STUCK_TIMES = 10.0, 25.0
+_NOISY_TIMES, _NOISY_SHARE, _NOISY_UNKNOWN, _NOISY_S = 5.0, 0.015, 0.08, 4.0
+_WINDOW_S, _CALM = 2.0, 0.2  # of their swing, that speed and load may move in a window
+_ALWAYS_NOISY = 0.03  # of the span, as one standard deviation
+_LEVEL_S = 3.0  # either side of a step, that its level is taken over
+_MOVES = 0.15  # of its swing, that another channel does at the same moment
+_COARSE_K, _COARSE_V, _COARSE_RPM, _COARSE_SHARE, _COARSE_OF_SPAN = 2.5, 0.15, 60.0, 0.04, 0.005
+_MOVES_BY_HAND = {Sense.LOAD, Sense.ENGINE_SPEED, Sense.ROAD_SPEED}  # as quickly as anything that is wrong
+_MOST_PLACES = 200
+_VALUES = 8  # fewer tell nothing
+
+
+@dataclass(frozen=True)
+class Excursion:
+    """A value that leaves and comes back: from and until, and where it went (not a number for none)."""
+
+    from_s: float
+    until_s: float
+    to: float
+
+    def meets(self, other: Excursion, slack_s: float) -> bool:
+        return self.from_s <= other.until_s + slack_s and other.from_s <= self.until_s + slack_s
+
+
+@dataclass(frozen=True, eq=False)
+class SingleChannel:
+    """A channel of a log, and what is found in it."""
+
+    log: Log
+    channel: Channel
+    engine: Engine
+    figures: ChannelFigures = field(init=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "figures", ChannelFigures(self.channel))
+
+    # What it does in a moment
+
+    @cached_property
+    def jump(self) -> float:
+        """What it has to change by at once to be no change of its own."""
+        f = self.figures
+        return max(_JUMP_SHARE * f.span, _JUMP_ROUGH * f.roughness, _JUMP_STEPS * f.resolution)
+
+    @cached_property
+    def excursions(self) -> tuple[Excursion, ...]:
+        """Where it leaves and comes back, and where it has no values, in order."""
+        found = [*self._without_value(), *self._left_and_back()]
+        return tuple(sorted(found, key=lambda one: one.from_s))
+
+    def _without_value(self) -> list[Excursion]:
+        has, times = self.figures.has_value, self.channel.time_s
+        if has.all() or not has.any():
+            return []
+        found = []
+        for first, last in runs_of(~has):
+            inside = first > 0 and last < len(has) - 1
+            if inside and times[last] - times[first] <= _LONGEST_HOLE_S:
+                found.append(Excursion(float(times[first]), float(times[last]), float("nan")))
+        # A channel that is told seldom has more rows without a value than with one.
+        return found if 2 * np.count_nonzero(~has) < len(has) else []
+
+    def _left_and_back(self) -> list[Excursion]:
+        f, jump = self.figures, self.jump
+        if len(f.value) < _VALUES or jump <= 0 or self.channel.sense is Sense.LOAD:
+            return []
+        big = np.flatnonzero(np.abs(f.jumps) >= jump / 2)
+        if len(big) > _MOST_JUMPS:
+            return []
+        found: list[Excursion] = []
+        times, value = f.time_s, f.value
+        last_end = -1
+        for at in big:
+            if at <= last_end:
+                continue
+            back = self._back(int(at), big)
+            if back is not None:
+                inside = value[at + 1 : back + 1]
+                low, high = float(inside.min()), float(inside.max())
+                to = low if value[at] - low > high - value[at] else high
+                if abs(to - float(value[at])) >= jump:
+                    found.append(Excursion(float(times[at + 1]), float(times[back]), to))
+                    last_end = back
+        return [one for one in found if self._is_out_of_place(one, found)]
+
+    def _back(self, at: int, big: NDArray[np.int64]) -> int | None:
+        """The last place before it is back where it was before `at`; None where it does not come back in time."""
+        times, value = self.figures.time_s, self.figures.value
+        start = float(value[at])
+        for end in big[np.searchsorted(big, at, side="right") :]:
+            if times[end] - times[at] > _LONGEST_DROP_S:
+                return None
+            depth = float(np.max(np.abs(value[at + 1 : end + 1] - start)))
+            after = float(value[min(end + 1, len(value) - 1)])
+            if depth >= self.jump and abs(after - start) <= _COMES_BACK * depth:
+                return int(end)
+        return None
+
+    def _is_out_of_place(self, one: Excursion, every: list[Excursion]) -> bool:
+        """True where it goes to the end of what its sensor gives, or farther than the channel ever does else."""
+        if self.engine.is_near_change(one.from_s):
+            return False
+        if self.channel.sense in _MOVES_BY_HAND:  # to nothing at once, and back
+            return abs(one.to) <= _NOTHING * self.figures.low_high[1] and not self._is_restless_around(one)
+        lasts = one.until_s - one.from_s >= 2 * self.figures.step_s
+        if lasts and self._is_cut_out(one):
+            return True
+        return not self._is_restless_around(one) and (self._is_at_end(one) or self._is_beyond(one, every))
+
+    def _is_at_end(self, one: Excursion) -> bool:
+        known = self.channel.span
+        if known is None:
+            return self._is_cut_out(one)
+        return one.to <= known[0] + self.end or one.to >= known[1] - self.end
+
+    def _is_beyond(self, one: Excursion, every: list[Excursion]) -> bool:
+        low, high = self._low_high_without(tuple(every))
+        return one.to < low - _BEYOND * (high - low) or one.to > high + _BEYOND * (high - low)
+
+    def _is_cut_out(self, one: Excursion) -> bool:
+        """True where it is at nothing, or at the most that it ever shows, at once, stands still there, and is back at once."""
+        f = self.figures
+        if abs(one.to) > self.end and one.to < float(np.nanmax(f.value)) - self.end:
+            return False
+        first, last = np.searchsorted(f.time_s, (one.from_s, one.until_s))
+        inside = f.value[first : last + 1]
+        edges = f.jumps[max(first - 1, 0)], f.jumps[min(last, len(f.jumps) - 1)]
+        depth = abs(one.to - float(f.value[max(first - 1, 0)]))
+        is_still = float(inside.max() - inside.min()) <= max(f.resolution, 0.05 * depth)
+        return is_still and min(abs(float(edge)) for edge in edges) >= _AT_ONCE * depth
+
+    def _is_restless_around(self, one: Excursion) -> bool:
+        """True where it goes up and down so much just before and after, that the excursion is a part of that."""
+        f = self.figures
+        a, b, c, d = np.searchsorted(
+            f.time_s,
+            (one.from_s - _AROUND_S, one.from_s - f.step_s / 2, one.until_s + f.step_s * 1.5, one.until_s + _AROUND_S),
+        )
+        around = np.concatenate((np.diff(f.value[a:b], 2), np.diff(f.value[c:d], 2)))
+        if len(around) < 4:  # noqa: PLR2004
+            return False
+        rough = float(np.sqrt(np.mean(np.square(around)))) / _SECOND
+        return rough > abs(one.to - float(f.value[max(b - 1, 0)])) / _CLEAR
+
+    @property
+    def end(self) -> float:
+        """How near to an end of what its sensor gives counts as there."""
+        return _AT_END * self.figures.span + self.figures.resolution / 2
+
+    def _low_high_without(self, every: tuple[Excursion, ...]) -> tuple[float, float]:
+        keep = ~self._inside(every, self.figures.time_s)
+        rest = self.figures.value[keep]
+        return (float(rest.min()), float(rest.max())) if len(rest) else self.figures.low_high
+
+    @staticmethod
+    def _inside(every: tuple[Excursion, ...], times: Floats, around_s: float = 0.0) -> Flags:
+        found = np.zeros(len(times), dtype=bool)
+        for one in every:
+            first, last = np.searchsorted(times, (one.from_s - around_s, one.until_s + around_s))
+            found[first : last + 1] = True
+        return found
+
+    # Its findings
+
+    def findings(self) -> list[LogFinding]:
+        """All but dropouts, of which it takes the other channels to say what they mean."""
+        if len(self.figures.value) < _VALUES:
+            return []
+        flat = self._flat_ends()
+        stuck = [] if flat else self._stuck()
+        return [*flat, *stuck, *self._noise(), *self._coarse(), *self._outside()]
+
+    def _finding(
+        self, kind: FindingKind, sentence: str, at_s: list[tuple[float, float]], size: float | None = None
+    ) -> LogFinding:
+        return LogFinding(
+            kind=kind,
+            channel=self.channel.name,
+            sentence=f"{self.channel.name}: {sentence}",
+            follow_up=FOLLOW_UP[kind],
+            at_s=tuple(at_s[:_MOST_PLACES]),
+            size=size,
+        )
+
+    def say(self, value: float) -> str:
+        """A value with the channel's unit, with as many digits as its range deserves."""
+        size = max(self.figures.span, abs(value), 1e-9)
+        decimals = max(0, min(3, 2 - int(np.floor(np.log10(size)))))
+        number = f"{value:.{decimals}f}".replace("-", "−")
+        return f"{number}{'' if self.channel.unit in {'%', '°'} else ' '}{self.channel.unit}".rstrip()
+
+    @cached_property
+    def _is_rough(self) -> bool:
+        """True where its values differ from one to the next, so that many equal ones in a row are no chance."""
+        f = self.figures
+        if f.resolution == 0:
+            return False
+        changes = float(np.mean(f.jumps[: 1 << 17] != 0)) if len(f.jumps) else 0.0
+        return changes > 0.3  # noqa: PLR2004  of the values differ from the one before
+
+    def _flat_ends(self) -> list[LogFinding]:
+        if self.channel.sense in _MOVES_BY_HAND or self.channel.sense is Sense.BATTERY_VOLTS:
+            return []
+        f = self.figures
+        own = f.value[~self._inside(self.excursions, f.time_s)] if self.excursions else f.value
+        if not len(own):
+            return []
+        found: list[LogFinding] = []
+        for is_top in (True, False):
+            end = float(own.max() if is_top else own.min())
+            known = self._is_known_end(end, is_top=is_top)
+            may_be_cut = is_top and self._is_rough and self.channel.quantity is not Quantity.TEMPERATURE
+            if not known and (f.usual_span is None or not may_be_cut):
+                continue
+            spans = self._spans_at(end)
+            total = sum(b - a for a, b in spans)
+            all_of_it = 0.9 * (f.time_s[-1] - f.time_s[0])
+            if total < max(_FLAT_S, _FLAT_SHARE * self.log.seconds) or (not known and total > all_of_it):
+                continue
+            if known:
+                said = f"pegged at the {'top' if is_top else 'bottom'} of its range, {self.say(end)}, for {total:.1f} s in all."
+            else:
+                said = f"never passes {self.say(end)}: it is cut off there, for {total:.1f} s in all."
+            kind = FindingKind.PEGGED if known else FindingKind.CLAMPED
+            found.append(self._finding(kind, said, joined(spans, 1.0), end))
+        return found
+
+    def _spans_at(self, end: float) -> list[tuple[float, float]]:
+        """Where it stays at an end for longer than it stays anywhere, while the engine runs; or every moment there, where so many
+        values are just there that it must be cut off.
+        """
+        f = self.figures
+        at_end = np.abs(f.value - np.float32(end)) <= f.resolution / 2 + 1e-6 * abs(end)
+        if self.excursions:
+            at_end &= ~self._inside(self.excursions, f.time_s, f.step_s)
+        runs = runs_of(at_end)
+        if not self._is_heaped(end, at_end):
+            least = max(_FLAT_SAMPLES / 2, _FLAT_TIMES * self._usual_run(end))
+            runs = runs[
+                (runs[:, 1] - runs[:, 0] >= least) & (f.time_s[runs[:, 1]] - f.time_s[runs[:, 0]] >= _FLAT_S / 2)
+            ]
+        spans = ((float(f.time_s[a]), float(f.time_s[b])) for a, b in runs)
+        return [span for span in spans if self._may_not_rest(span)]
+
+    def _is_heaped(self, end: float, at_end: Flags) -> bool:
+        """True where many values stand just at an end, and few beside it: noise would spread them."""
+        f = self.figures
+        if f.resolution == 0 or not self._is_rough:
+            return False
+        beside = (np.abs(f.value - np.float32(end)) <= _BESIDE * f.resolution) & ~at_end
+        there = int(np.count_nonzero(at_end))
+        return bool(there * f.step_s >= 2 * _FLAT_S and there >= _HEAPED * (np.count_nonzero(beside) / _BESIDE + 1))
+
+    def _may_not_rest(self, span: tuple[float, float]) -> bool:
+        """False while the engine stands: pressures rest at nothing then."""
+        middle = np.array([(span[0] + span[1]) / 2])
+        return bool(self.engine.runs_at(middle)[0])
+
+    def _is_known_end(self, end: float, *, is_top: bool) -> bool:
+        known = self.channel.span
+        return known is not None and abs(end - known[1 if is_top else 0]) <= self.end
+
+    @cached_property
+    def _runs(self) -> NDArray[np.int64]:
+        return runs_of(self.figures.jumps == 0)
+
+    def _usual_run(self, but_at: float | None = None) -> float:
+        """How many values in a row it usually does not change by at most; runs at one value may be left out."""
+        runs = self._runs
+        if but_at is not None and len(runs):
+            runs = runs[np.abs(self.figures.value[runs[:, 0]] - but_at) > self.figures.resolution / 2]
+        lengths = runs[:, 1] - runs[:, 0] + 1
+        return float(np.quantile(lengths, 0.9)) if len(lengths) > 10 else 1.0  # noqa: PLR2004
+
+    def _stuck(self) -> list[LogFinding]:
+        f = self.figures
+        if self.channel.sense in _MOVES_BY_HAND or not self._is_rough:
+            return []
+        runs, usual = self._runs, self._usual_run()
+        if not len(runs):
+            return []
+        lengths = runs[:, 1] - runs[:, 0] + 1
+        spans = []
+        for (first, last), length in zip(runs, lengths, strict=True):
+            span = float(f.time_s[first]), float(f.time_s[last + 1])
+            if span[1] - span[0] >= _STUCK_S and length >= _STUCK_TIMES * usual and self._may_not_rest(span):
+                spans.append(span)
+        if not spans:
+            return []
+        at = int(np.searchsorted(f.time_s, spans[0][0]))
+        said = (
+            f"stuck at {self.say(float(f.value[at]))} for {sum(b - a for a, b in spans):.0f} s while the engine runs."
+        )
+        return [self._finding(FindingKind.STUCK, said, spans, float(f.value[at]))]
+
+    def _noise(self) -> list[LogFinding]:
+        f = self.figures
+        starts, rough = f.windows
+        if self.channel.sense in _MOVES_BY_HAND or not len(starts) or f.span <= 0:
+            return []
+        per = max(8, round(_WINDOW_S / f.step_s))
+        clean = ~np.array([self._inside(self.excursions, f.time_s[[a, min(a + per, len(f.time_s) - 1)]], 2.0).any() for a in
+                           starts]) if self.excursions else np.ones(len(starts), dtype=bool)  # fmt: skip
+        if not clean.any():
+            return []
+        if self.channel.sense is Sense.BATTERY_VOLTS:
+            return self._ripple(starts[clean], rough[clean], per)
+        quiet = float(np.quantile(rough[clean], 0.2))
+        share = _NOISY_SHARE if f.usual_span is not None else _NOISY_UNKNOWN
+        least = max(_NOISY_TIMES * quiet, share * f.span, 1.5 * f.resolution)
+        loud = clean & (rough > least)
+        if loud.any():
+            loud &= self._is_calm(f.time_s[starts])
+        always = f.usual_span is not None and quiet > max(_ALWAYS_NOISY * f.span, 1.5 * f.resolution)
+        if always:
+            loud = clean
+        spans = [(float(f.time_s[a]), float(f.time_s[min(a + per, len(f.time_s) - 1)])) for a in starts[loud]]
+        if sum(b - a for a, b in spans) < _NOISY_S:
+            return []
+        size = float(np.median(rough[loud]))
+        against = "all along" if always else f"against {self.say(quiet)} where it is quiet"
+        said = f"noise of {self.say(size)} (one standard deviation) {against}."
+        return [self._finding(FindingKind.NOISE, said, joined(spans, f.step_s * 2), size)]
+
+    def _is_calm(self, starts_s: Floats) -> Flags:
+        """Where neither speed nor load moves by much within a window: what they drive moves with them."""
+        calm = np.ones(len(starts_s), dtype=bool)
+        for sense in (Sense.ENGINE_SPEED, Sense.LOAD):
+            channel = self.log.of(sense)
+            if channel is not None and len(channel.value):
+                at = np.searchsorted(channel.time_s, starts_s[:, None] + np.linspace(-0.5, _WINDOW_S + 0.5, 9)[None, :])
+                seen = channel.value[np.clip(at, 0, len(channel.value) - 1)]
+                sample = channel.value[:: max(1, len(channel.value) // 20_000)]
+                swing = float(np.nanmax(sample) - np.nanmin(sample)) if np.isfinite(sample).any() else 0.0
+                calm &= np.nan_to_num(np.ptp(seen, axis=1)) <= _CALM * swing
+        return calm
+
+    def _ripple(self, starts: NDArray[np.int64], rough: Floats, per: int) -> list[LogFinding]:
+        f = self.figures
+        ends_s = f.time_s[np.minimum(starts + per, len(f.time_s) - 1)]
+        runs = self.engine.runs_at(f.time_s[starts]) & self.engine.runs_at(ends_s)
+        stands = self.engine.stands_at(f.time_s[starts]) & self.engine.stands_at(ends_s)
+        if not self.engine.is_known or not runs.any():
+            return []
+        running = float(np.median(rough[runs]))
+        quiet = float(np.median(rough[stands])) if stands.any() else 0.0
+        least_v = 0.10 * self.log.system_v / 12.0
+        if running < max(least_v, 3 * quiet):
+            return []
+        spans = [(float(f.time_s[a]), float(f.time_s[min(a + per, len(f.time_s) - 1)])) for a in starts[runs]]
+        said = (
+            f"ripples by {self.say(running)} (one standard deviation) while the engine runs, {self.say(quiet)} at rest."
+        )
+        return [self._finding(FindingKind.RIPPLE, said, joined(spans, f.step_s * 2), running)]
+
+    def _coarse(self) -> list[LogFinding]:
+        f = self.figures
+        if f.resolution == 0 or self.channel.sense in {Sense.LOAD, Sense.ROAD_SPEED}:
+            return []
+        if self.channel.quantity is Quantity.TEMPERATURE:
+            least = _COARSE_K
+        elif self.channel.sense is Sense.BATTERY_VOLTS:
+            least = _COARSE_V * self.log.system_v / 12.0
+        elif self.channel.sense is Sense.ENGINE_SPEED:
+            least = _COARSE_RPM
+        elif f.usual_span is None:
+            return []
+        else:
+            running = f.value[self.engine.runs_at(f.time_s)][: 1 << 18]
+            swing = float(np.quantile(running, 0.99) - np.quantile(running, 0.01)) if len(running) else f.swing
+            least = max(_COARSE_SHARE * swing, _COARSE_OF_SPAN * f.span)
+        taken = len(np.unique(f.value[: 1 << 17]))
+        if f.resolution <= least or taken < 4:  # noqa: PLR2004  something that is only on or off
+            return []
+        said = f"told in steps of {self.say(f.resolution)}, which is too coarse to see a trend or a fault."
+        return [self._finding(FindingKind.COARSE, said, [], f.resolution)]
+
+    def _outside(self) -> list[LogFinding]:
+        f, known = self.figures, self.channel.span
+        if known is None:
+            return []
+        slack = 0.01 * (known[1] - known[0]) + f.resolution
+        out = (f.value < known[0] - slack) | (f.value > known[1] + slack)
+        if self.excursions:
+            out &= ~self._inside(self.excursions, f.time_s)
+        runs = runs_of(out)
+        spans = [(float(f.time_s[a]), float(f.time_s[b])) for a, b in runs]
+        if sum(b - a for a, b in spans) < 0.3:  # noqa: PLR2004  s
+            return []
+        values = f.value[out]
+        worst = float(values.max() if values.max() > known[1] else values.min())
+        said = f"shows {self.say(worst)}; its curve goes from {self.say(known[0])} to {self.say(known[1])}."
+        return [self._finding(FindingKind.OUTSIDE, said, joined(spans, 1.0), worst)]
+
+    def at_key_on(self) -> list[LogFinding]:
+        """What it shows before the engine first turns, against what is known there."""
+        rest = self.engine.first_rest
+        if rest is None or rest[1] - rest[0] < 1.0:
+            return []
+        f = self.figures
+        inside = (f.time_s >= rest[0]) & (f.time_s <= rest[1] - 0.3)
+        if np.count_nonzero(inside) < 3:  # noqa: PLR2004
+            return []
+        value = float(np.median(f.value[inside]))
+        expected = self._known_at_rest()
+        if expected is None:
+            return []
+        low, high, words = expected
+        slack = 0.03 * f.span + f.resolution
+        if low - slack <= value <= high + slack:
+            return []
+        said = f"{self.say(value)} with the key on and the engine at rest, where {words} is right."
+        return [self._finding(FindingKind.KEY_ON, said, [rest], value)]
+
+    def _known_at_rest(self) -> tuple[float, float, str] | None:
+        sense, air = self.channel.sense, self.log.atmosphere_kpa
+        is_absolute = self.channel.base is PressureBase.ABSOLUTE
+        if sense is Sense.BAROMETER or (sense is Sense.BOOST_PRESSURE and is_absolute):
+            return air - 4.0, air + 4.0, f"the atmosphere, {self.say(air)},"
+        if sense in {Sense.BOOST_PRESSURE, Sense.CRANKCASE_PRESSURE, Sense.OIL_PRESSURE} and not is_absolute:
+            if sense is not Sense.OIL_PRESSURE and self._looks_absolute:
+                return air - 4.0, air + 4.0, f"the atmosphere, {self.say(air)},"
+            return 0.0, 0.0, "nothing"
+        if sense is Sense.BATTERY_VOLTS:
+            share = self.log.system_v / 12.0
+            return 11.8 * share, 13.2 * share, f"{11.8 * share:.1f} to {13.2 * share:.1f} V"
+        if sense is Sense.REFERENCE_VOLTS:
+            return 4.9, 5.1, "5 V"
+        return None
+
+    @cached_property
+    def _looks_absolute(self) -> bool:
+        """A pressure of unknown base that is never near nothing counts from vacuum."""
+        return self.channel.base is None and self.figures.low_high[0] > 0.3 * self.log.atmosphere_kpa
