@@ -1,0 +1,339 @@
+"""A vehicle's own normals: what a channel shows in a condition when the vehicle is well, and where a later value stands.
+
+A condition is how hot the engine is, how fast it turns and how much it is loaded. A normal is the median of its readings with a
+robust standard deviation, 1.4826 times the median absolute deviation (Hampel, The influence curve and its role in robust
+estimation, 1974; the factor makes it that of a normal distribution), so that one odd reading moves neither.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.traces.channels import Log, Sense
+from irongauge.core.traces.engine import STANDS_RPM, Engine, on_grid
+from irongauge.core.traces.single import SingleChannel
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Floats = NDArray[np.float64]
+
+__all__ = [
+    "FEWEST",
+    "Condition",
+    "JobLevel",
+    "Normal",
+    "NormalReading",
+    "Standing",
+    "Trend",
+    "condition_at",
+    "missing",
+    "normal_of",
+    "readings_of",
+    "standing_of",
+    "trend_of",
+]
+
+FEWEST = 3  # readings from which a normal is known
+_MAD = 1.4826
+_GRID_S = 0.25
+_BLOCK_S = 6.0  # over which a reading is taken, and all has to be steady
+_MOST_OF_ONE = 12  # readings of a condition from one log: a long log is no more witnesses than a short one
+_COLD_DEGC, _HOT_DEGC = 40.0, 75.0
+_IDLE_RPM, _WORK_RPM = 1000.0, 1800.0
+_LIGHT_PCT, _FULL_PCT = 25.0, 65.0
+_FAR, _DOUBT = 3.0, 2.0  # standard deviations from the median
+_STEADY_RPM, _STEADY_PCT = 0.08, 12.0  # of the speed, that it may move within a reading; of load
+_TREND_P = 0.001
+# The 97.5 hundredths of χ²/ν for few degrees of freedom (any table), and one for more.
+_SCATTER, _SCATTER_MANY = {1: 5.02, 2: 3.69, 3: 3.12, 4: 2.79, 5: 2.57, 6: 2.41, 7: 2.29, 8: 2.19}, 2.05
+
+
+@dataclass(frozen=True, order=True)
+class Condition:
+    """How the engine is: `heat` cold, warm or hot, `speed` in words, `load` light, half or full; each empty where not known."""
+
+    heat: str = ""
+    speed: str = ""
+    load: str = ""
+
+    def __str__(self) -> str:
+        return ", ".join(part for part in (self.heat, self.speed, self.load) if part) or "any"
+
+    @classmethod
+    def from_text(cls, text: str) -> Condition:
+        parts = [part.strip() for part in text.split(",")]
+        return cls(
+            next((p for p in parts if p in _HEATS), ""),
+            next((p for p in parts if p in _SPEEDS), ""),
+            next((p for p in parts if p in _LOADS), ""),
+        )
+
+
+_HEATS = ("cold", "warm", "hot")
+_SPEEDS = ("key on", "at idle", "at 1000 to 1800 rpm", "above 1800 rpm")
+_LOADS = ("light load", "half load", "full load")
+
+
+def condition_at(degc: float, rpm: float, load_pct: float) -> Condition:
+    """The condition of these; what is not a number is not known.
+
+    >>> str(condition_at(88.0, 720.0, 12.0))
+    'hot, at idle'
+    """
+    heat = "" if math.isnan(degc) else _HEATS[int(degc >= _COLD_DEGC) + int(degc >= _HOT_DEGC)]
+    if math.isnan(rpm):
+        return Condition(heat)
+    if rpm < STANDS_RPM:
+        return Condition(heat, _SPEEDS[0])
+    speed = _SPEEDS[1 + int(rpm >= _IDLE_RPM) + int(rpm >= _WORK_RPM)]
+    if speed == _SPEEDS[1] or math.isnan(load_pct):
+        return Condition(heat, speed)
+    return Condition(heat, speed, _LOADS[int(load_pct >= _LIGHT_PCT) + int(load_pct >= _FULL_PCT)])
+
+
+@dataclass(frozen=True, kw_only=True)
+class NormalReading:
+    """One reading of a channel in a condition; `at_least` where the instrument stood at its stop."""
+
+    channel: str
+    condition: Condition
+    value: float
+    unit: str
+    taken_at: datetime | None = None
+    at_least: bool = False
+
+
+def readings_of(
+    log: Log, stretch_s: tuple[float, float] | None = None, started_at: datetime | None = None
+) -> tuple[NormalReading, ...]:
+    """Readings of every channel of a log, or of a stretch of it, wherever all was steady; at most twelve of a condition."""
+    heat, speed, load = (log.of(s) for s in (Sense.COOLANT_TEMPERATURE, Sense.ENGINE_SPEED, Sense.LOAD))
+    engine = Engine.of(log)
+    found: list[NormalReading] = []
+    for channel in log.channels:
+        if channel is speed or channel is load or channel is heat or not np.isfinite(channel.value).any():
+            continue
+        known = tuple(c for c in (heat, speed, load) if c is not None)
+        grid, columns = on_grid((channel, *known), _GRID_S)
+        if len(grid) < 2:  # noqa: PLR2004
+            continue
+        told = {c.name: values for c, values in zip((channel, *known), columns, strict=True)}
+        blocks = _Blocks(
+            grid,
+            told[channel.name],
+            *(np.full(len(grid), np.nan) if c is None else told[c.name] for c in (heat, speed, load)),
+        )
+        single = SingleChannel(log, channel, engine)
+        taken = blocks.steady(single, stretch_s or (0.0, math.inf))
+        found += [
+            NormalReading(
+                channel=channel.name,
+                condition=condition,
+                value=value,
+                unit=channel.unit,
+                taken_at=started_at,
+                at_least=channel.span is not None and value >= channel.span[1] - single.end,
+            )
+            for condition, value in taken
+        ]
+    return tuple(found)
+
+
+@dataclass(frozen=True, eq=False)
+class _Blocks:
+    """A channel beside heat, speed and load, on one grid."""
+
+    time_s: Floats
+    value: Floats
+    degc: Floats
+    rpm: Floats
+    load_pct: Floats
+
+    def steady(self, single: SingleChannel, stretch_s: tuple[float, float]) -> list[tuple[Condition, float]]:
+        """The condition and median of each block in which all is steady, spread over the log."""
+        per = max(4, round(_BLOCK_S / float(self.time_s[1] - self.time_s[0])))
+        by: dict[Condition, list[float]] = {}
+        for at in range(0, len(self.time_s) - per + 1, per):
+            span = float(self.time_s[at]), float(self.time_s[at + per - 1])
+            block = slice(at, at + per)
+            inside = span[0] >= stretch_s[0] and span[1] <= stretch_s[1]
+            if (
+                inside
+                and self._is_steady(block)
+                and not any(e.from_s <= span[1] and e.until_s >= span[0] for e in single.excursions)
+            ):
+                condition = condition_at(*(float(np.median(v[block])) for v in (self.degc, self.rpm, self.load_pct)))
+                by.setdefault(condition, []).append(float(np.median(self.value[block])))
+        found = []
+        for condition, values in by.items():
+            keep = np.unique(np.linspace(0, len(values) - 1, min(_MOST_OF_ONE, len(values))).round().astype(int))
+            found += [(condition, values[at]) for at in keep.tolist()]
+        return found
+
+    def _is_steady(self, block: slice) -> bool:
+        value, rpm, load = self.value[block], self.rpm[block], self.load_pct[block]
+        if not np.isfinite(value).all():
+            return False
+        if np.isfinite(rpm).all() and np.ptp(rpm) > max(_STEADY_RPM * float(rpm.mean()), 60.0):
+            return False
+        return not (np.isfinite(load).all() and np.ptp(load) > _STEADY_PCT)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Normal:
+    """What is usual: the median of so many readings with its robust spread, in the readings' unit, since when.
+
+    `at_least` where most of them stood at the instrument's stop: the median is then only the least that it can be.
+    """
+
+    channel: str
+    condition: Condition
+    median: float
+    spread: float
+    count: int
+    unit: str
+    since: datetime | None = None
+    at_least: bool = False
+
+
+def normal_of(readings: Sequence[NormalReading]) -> Normal:
+    """The normal of readings of one channel in one condition; at least one."""
+    values = np.array([r.value for r in readings])
+    median = float(np.median(values))
+    spread = _MAD * float(np.median(np.abs(values - median)))
+    dated = [r.taken_at for r in readings if r.taken_at is not None]
+    stopped = sum(r.at_least for r in readings)
+    return Normal(
+        channel=readings[0].channel,
+        condition=readings[0].condition,
+        median=median,
+        spread=spread,
+        count=len(readings),
+        unit=readings[0].unit,
+        since=min(dated, default=None),
+        at_least=2 * stopped > len(readings),
+    )
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Where a value stands against a normal: its mark, and so many standard deviations away."""
+
+    mark: Mark
+    apart: float
+
+
+def standing_of(value: float, normal: Normal, u: float = 0.0, *, at_least: bool = False) -> Standing:
+    """Where a value with its standard uncertainty `u` stands.
+
+    A new reading differs from a median of n by s·√(1 + π/2n) (the median's own variance is π/2 of a mean's). Within two of it and
+    u together is usual, beyond three is not; between them, and with fewer than three readings, it cannot be told.
+    """
+    if normal.count < FEWEST:
+        return Standing(Mark.UNDECIDED, 0.0)
+    sigma = math.hypot(normal.spread * math.sqrt(1 + math.pi / (2 * normal.count)), u)
+    difference = value - normal.median
+    apart = abs(difference) / sigma if sigma > 0 else (math.inf if difference else 0.0)
+    only_more = (normal.at_least and difference > 0) or (at_least and difference < 0)
+    if only_more or (normal.at_least and at_least):
+        return Standing(Mark.UNDECIDED, apart)
+    return Standing(Mark.PASS if apart <= _DOUBT else Mark.FAIL if apart > _FAR else Mark.UNDECIDED, apart)
+
+
+# Over jobs
+
+
+@dataclass(frozen=True)
+class JobLevel:
+    """A channel's level in one condition on one job: when, its median, spread and count."""
+
+    day: float
+    median: float
+    spread: float
+    count: int
+
+
+@dataclass(frozen=True)
+class Trend:
+    """Change over all jobs, in the unit, and the chance that there is none and the readings only scatter."""
+
+    change: float
+    chance_of_none: float
+
+    @property
+    def is_one(self) -> bool:
+        return self.chance_of_none < _TREND_P
+
+
+def trend_of(levels: Sequence[JobLevel]) -> Trend | None:
+    """A straight line through the levels of at least three jobs, each weighed by how well it is known; None for fewer.
+
+    The variance of a job's median is π/2 · s²/n, with one s for all jobs. Where the levels scatter by more than chance makes of
+    that (χ²/ν beyond its 97.5 hundredths), jobs differ by themselves: the line's uncertainty is then widened by the root of χ²/ν
+    (Birge, The calculation of errors by the method of least squares, 1932), and the chance is of Student's distribution.
+    """
+    if len(levels) < 3 or len({level.day for level in levels}) < 3:  # noqa: PLR2004
+        return None
+    day, y = np.array([level.day for level in levels]), np.array([level.median for level in levels])
+    count = np.array([level.count for level in levels])
+    spread = math.sqrt(float(count @ np.square([level.spread for level in levels])) / float(count.sum()))
+    variance = np.maximum(math.pi / 2 * spread**2 / count, (1e-9 * (1 + np.abs(y).max())) ** 2)
+    weight = 1 / variance
+    middle = float(weight @ day) / float(weight.sum())
+    sxx = float(weight @ (day - middle) ** 2)
+    level = float(weight @ y) / float(weight.sum())
+    slope = float(weight @ ((day - middle) * (y - level))) / sxx
+    left = y - level - slope * (day - middle)
+    free = len(levels) - 2
+    birge = float(weight @ left**2) / free
+    z = abs(slope) * math.sqrt(sxx)
+    differ = birge > _SCATTER.get(free, _SCATTER_MANY)
+    chance = _student(z / math.sqrt(birge), free) if differ else math.erfc(z / math.sqrt(2))
+    return Trend(slope * float(day.max() - day.min()), chance)
+
+
+def _student(t: float, free: int) -> float:
+    """The chance of |t| or more, of Student's distribution: by the exact finite sums for whole degrees of freedom (Abramowitz and
+    Stegun 26.7.3 and 26.7.4).
+    """
+    theta = math.atan(t / math.sqrt(free))
+    cos, sin = math.cos(theta), math.sin(theta)
+    if free == 1:
+        return 1 - 2 * theta / math.pi
+    term, total = (cos, cos) if free % 2 else (1.0, 1.0)
+    for k in range(2 if free % 2 else 1, free - 1, 2):
+        term *= cos * cos * k / (k + 1)
+        total += term
+    within = 2 / math.pi * (theta + sin * total) if free % 2 else sin * total
+    return max(0.0, 1 - within)
+
+
+# What is not known yet
+
+_OF_ENGINE = (
+    Sense.OIL_PRESSURE,
+    Sense.FUEL_PRESSURE,
+    Sense.BATTERY_VOLTS,
+    Sense.COOLANT_PRESSURE,
+    Sense.CRANKCASE_PRESSURE,
+)
+WANTED = tuple(
+    (sense, Condition(heat, speed)) for sense in _OF_ENGINE for heat, speed in (("cold", "at idle"), ("hot", "at idle"))
+)
+
+
+def missing(known: Iterable[Normal], senses: Iterable[Sense]) -> tuple[tuple[Sense, Condition], ...]:
+    """Conditions in which nothing is known yet of what a vehicle has, to be read when it is well."""
+    there = {(normal.channel, normal.condition) for normal in known if normal.count >= FEWEST}
+    has = set(senses)
+    return tuple(
+        (sense, condition) for sense, condition in WANTED if sense in has and (str(sense), condition) not in there
+    )
