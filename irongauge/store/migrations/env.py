@@ -2,7 +2,13 @@
 
 from alembic import context
 
-from irongauge.store import curve_models, plan_models, pulse_models, work_models  # noqa: F401  their tables belong to the same metadata
+from irongauge.store import (  # noqa: F401  their tables belong to the same metadata
+    curve_models,
+    plan_models,
+    pulse_models,
+    trace_models,
+    work_models,
+)
 from irongauge.store.models import Base
 
 connection = context.config.attributes["connection"]

@@ -12,6 +12,7 @@ from irongauge.store.repositories.pulses import PulseRepository
 from irongauge.store.repositories.readings import ReadingRepository
 from irongauge.store.repositories.shelf import ShelfRepository
 from irongauge.store.repositories.shops import ShopRepository
+from irongauge.store.repositories.traces import TraceRepository
 from irongauge.store.repositories.vehicles import VehicleRepository
 from irongauge.store.repositories.verdicts import VerdictRepository
 from irongauge.store.repositories.work import WorkRepository
@@ -34,4 +35,5 @@ class Store:
         self.plans = PlanRepository(session)
         self.vehicles = VehicleRepository(session)
         self.verdicts = VerdictRepository(session)
+        self.traces = TraceRepository(session)
         self.work = WorkRepository(session)
