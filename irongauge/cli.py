@@ -13,6 +13,7 @@ import os
 import shutil
 import signal
 import socket
+import stat
 import sys
 import threading
 from collections.abc import Iterator, Sequence
@@ -21,6 +22,7 @@ from typing import TYPE_CHECKING, NoReturn
 
 from irongauge.errors import SetupError
 from irongauge.settings import Settings, get_settings, read_secret
+from irongauge.worker import Worker
 
 if TYPE_CHECKING:
     from irongauge.store.database import Database
@@ -37,6 +39,7 @@ def main(arguments: Sequence[str]) -> int:
         ("migrate", "bring the database to the newest tables"),
         ("load-demo", "load the demo shop into an empty database"),
         ("converse", "diagnose circuits over JSON lines on standard input and output"),
+        ("work", "take work from the queue: logs that are to be read"),
     ):
         commands.add_parser(name, help=meaning)
     command = parser.parse_args(arguments).command
@@ -57,9 +60,15 @@ def main(arguments: Sequence[str]) -> int:
             os.environ["DATABASE_URL"] = url
             get_settings.cache_clear()
             _prepare_database(url, demo=command in {"demo", "load-demo"})
+            if command == "work":
+                _end_with_parent()
+                from irongauge.workflows.queue import run_worker  # noqa: PLC0415  no page waits for it
+
+                run_worker(url)
             if command in {"demo", "serve"}:
                 read_secret(settings)
-                _serve(settings, workers=1 if command == "demo" else settings.workers)
+                with Worker(url):
+                    _serve(settings, workers=1 if command == "demo" else settings.workers)
     except SetupError as error:
         print(f"iron: {error}", file=sys.stderr)
         return 1
@@ -69,6 +78,18 @@ def main(arguments: Sequence[str]) -> int:
     except KeyboardInterrupt:
         pass
     return 0
+
+
+def _end_with_parent() -> None:
+    """A worker that a server started has a pipe as its input, which ends when the server does, however that ends."""
+    if not stat.S_ISFIFO(os.fstat(0).st_mode):
+        return
+
+    def wait() -> None:
+        os.read(0, 1)
+        os.kill(os.getpid(), signal.SIGTERM)
+
+    threading.Thread(target=wait, daemon=True).start()
 
 
 def _leave(_signal: int, _frame: FrameType | None) -> NoReturn:

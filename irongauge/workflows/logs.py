@@ -1,0 +1,454 @@
+"""Logs: handed in, read by whichever worker takes them, judged, drawn a stretch at a time.
+
+A file waits in the database until it is read, so that any worker may take it, and one that is killed loses nothing.
+"""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import IO, TYPE_CHECKING
+from uuid import UUID
+
+from irongauge.core.measure.units import PressureBase, rebase, standard_atmosphere_kpa
+from irongauge.core.sensors.circuits import Circuit
+from irongauge.core.shop import Job, Shop, Vehicle
+from irongauge.core.traces.channels import Sense, log_unit, sense_of
+from irongauge.core.traces.record import ChannelMeaning, KeptChannel, KeptLog, KeptRule, LogState
+from irongauge.errors import BadFileError, EntryError, NotFoundError, quoted
+from irongauge.store.database import Database
+from irongauge.store.repositories import Store
+from irongauge.workflows.normals import readings_from
+from irongauge.workflows.view import now, require_known, require_shop
+
+if TYPE_CHECKING:
+    from irongauge.core.measure.stretch import Stretch
+    from irongauge.core.traces.bands import Peaks
+    from irongauge.core.traces.channels import Log
+    from irongauge.core.traces.findings import LogFinding
+    from irongauge.core.traces.rules import HealthRule
+    from irongauge.formats.logs import RawChannel, RawLog
+
+__all__ = [
+    "LogView",
+    "LogsView",
+    "NewLog",
+    "hand_in",
+    "judge_again",
+    "log_of",
+    "look_at_log",
+    "look_at_logs",
+    "look_at_peaks",
+    "look_at_stretches",
+    "read_waiting",
+    "remove_log",
+    "tell_channels",
+]
+
+MOST_LISTED = 60
+_PIECE = 8 << 20
+MOST_BYTES = 1_200_000_000
+
+
+@dataclass(frozen=True, kw_only=True)
+class NewLog:
+    """A log that is handed in: the form's own identity, the file's name, its vehicle, what is told of it. `dbc` describes a bus's
+    frames.
+    """
+
+    uid: UUID
+    name: str
+    vehicle_uid: UUID
+    technician_uid: UUID | None = None
+    time_unit: str = ""
+    dbc_name: str = ""
+    dbc: bytes = b""
+
+
+@dataclass(frozen=True, kw_only=True)
+class LogView:
+    """A log with its vehicle, the circuits that its channels may be of, and what the vehicle's headings mean."""
+
+    shop: Shop
+    log: KeptLog
+    vehicle: Vehicle
+    job: Job | None
+    circuits: tuple[Circuit, ...]
+    meanings: Mapping[str, ChannelMeaning]
+
+
+def hand_in(database: Database, new: NewLog, file: IO[bytes]) -> None:
+    """Keep a log's file, to be read by a worker; a `uid` that is there already is the same log."""
+    with database.unit() as store:
+        shop = require_shop(store)
+        if store.traces.has_log(new.uid):
+            return
+        vehicle = store.jobs.vehicle(new.vehicle_uid)
+        require_known(store, new.technician_uid)
+        job = next((j for j in store.jobs.jobs(shop.uid, is_open=True) if j.vehicle.uid == vehicle.uid), None)
+        name = "".join(c if c.isprintable() else " " for c in new.name)[:120] or "log"
+        log = KeptLog(
+            uid=new.uid,
+            vehicle_uid=vehicle.uid,
+            job_uid=None if job is None else job.uid,
+            name=name,
+            note="",
+            state=LogState.WAITING,
+            doing="Waiting to be read",
+            share=0.0,
+            seconds=0.0,
+            started_at=None,
+            added_at=now(),
+            technician_uid=new.technician_uid,
+        )
+        store.traces.add_log(log, {"time_unit": new.time_unit, "dbc_name": new.dbc_name})
+        size = 0
+        for place, piece in enumerate(iter(lambda: file.read(_PIECE), b"")):
+            size += len(piece)
+            if size > MOST_BYTES:
+                raise EntryError(
+                    "file",
+                    new.name,
+                    f"It is larger than {MOST_BYTES // 1_000_000} MB.",
+                    "Part the log, or pack it with gzip.",
+                )
+            store.traces.add_piece(new.uid, 0, place, piece)
+        if size == 0:
+            raise EntryError("file", new.name, "It is empty.", "Choose a log.")
+        if new.dbc:
+            store.traces.add_piece(new.uid, 1, 0, new.dbc)
+
+
+# Reading
+
+
+def read_waiting(database: Database, uid: UUID) -> None:
+    """Read a log that waits, judge it and keep what it says; one that was begun by a worker that is gone is begun again."""
+    with database.unit() as store:
+        log = store.traces.log(uid, lock=True)
+        if log.state not in {LogState.WAITING, LogState.READING}:
+            return
+        store.traces.tell(uid, state=LogState.READING, doing="Reading the rows", share=0.02)
+    try:
+        raw = _raw(database, log)
+        _keep(database, log, raw)
+        judge_again(database, uid)
+    except BadFileError as error:
+        with database.unit() as store:
+            store.traces.drop_channels(uid)
+            store.traces.tell(uid, state=LogState.REFUSED, doing=str(error)[:300], share=0.0)
+            store.traces.drop_pieces(uid)
+        return
+    with database.unit() as store:
+        store.traces.drop_pieces(uid)
+
+
+def _raw(database: Database, log: KeptLog) -> RawLog:
+    from irongauge.formats.log_can import CAN_SUFFIXES, read_log_can  # noqa: PLC0415  a start does not wait for them
+    from irongauge.formats.log_csv import read_log_csv  # noqa: PLC0415
+    from irongauge.formats.log_mdf import read_log_mdf  # noqa: PLC0415
+
+    suffix = Path(log.name).suffix.casefold()
+    with tempfile.TemporaryDirectory(prefix="irongauge-log-") as folder:
+        path = Path(folder) / f"log{suffix if suffix.isascii() and len(suffix) < 8 else ''}"  # noqa: PLR2004
+        with database.unit() as store:
+            given = store.traces.given(log.uid)
+            with path.open("wb") as file:
+                for piece in store.traces.pieces(log.uid, 0):
+                    file.write(piece)
+            dbc = b"".join(store.traces.pieces(log.uid, 1))
+        with path.open("rb") as file:
+            head = file.read(64)
+        if head.startswith(b"MDF "):
+            return read_log_mdf(log.name, path)
+        if suffix in CAN_SUFFIXES and (dbc or suffix != ".log" or head.lstrip().startswith(b"(")):
+            if not dbc:
+                do = "Hand it in again together with the DBC file of its bus."
+                raise BadFileError(log.name, "It is a CAN trace, and nothing says what its frames mean.", do)
+            return read_log_can(log.name, path, given["dbc_name"], dbc)
+        return read_log_csv(log.name, path, time_unit=given["time_unit"])
+
+
+def _keep(database: Database, log: KeptLog, raw: RawLog) -> None:
+    """Store channels and times, each channel in its fixed unit."""
+    from irongauge.workflows.log_samples import channel_bytes, times_bytes  # noqa: PLC0415
+
+    with database.unit() as store:
+        meanings = store.traces.meanings(log.vehicle_uid)
+        store.traces.drop_channels(log.uid)
+        bases: dict[int, int] = {}
+        for at, channel in enumerate(raw.channels):
+            base = bases.get(id(channel.time_s))
+            if base is None:
+                base = bases[id(channel.time_s)] = len(bases)
+                store.traces.add_times(log.uid, base, times_bytes(channel.time_s))
+            kept = _meant(channel, meanings.get(channel.name.casefold()), at, base)
+            store.traces.add_channel(log.uid, channel_bytes(kept, channel.value))
+        seconds = max(float(c.time_s[-1]) for c in raw.channels)
+        store.traces.tell(
+            log.uid, note=raw.note[:1000], seconds=seconds, started_at=raw.started_at, doing="Judging", share=0.5
+        )
+
+
+def _meant(raw: RawChannel, meaning: ChannelMeaning | None, place: int, times: int) -> KeptChannel:
+    """A channel as its heading is meant on the vehicle, guessed where nobody has said it yet."""
+    import numpy as np  # noqa: PLC0415
+
+    has = np.isfinite(raw.value)
+    raw.value[~has] = np.float32("nan")
+    kept = KeptChannel(
+        place=place,
+        name=raw.name,
+        written_unit=raw.unit,
+        unit=raw.unit,
+        quantity=None,
+        base=None,
+        sense=Sense.OTHER,
+        circuit_uid=None,
+        rows=len(raw.value),
+        times=times,
+        low=float(raw.value[has].min()) if has.any() else None,
+        high=float(raw.value[has].max()) if has.any() else None,
+    )
+    return _with_meaning(kept, meaning)
+
+
+def _with_meaning(channel: KeptChannel, meaning: ChannelMeaning | None) -> KeptChannel:
+    """The channel in the unit that was chosen for its heading, else in the one as written."""
+    unit = log_unit((meaning.unit if meaning is not None else "") or channel.written_unit)
+    scale, offset = (1.0, 0.0) if unit is None else (unit.scale, unit.offset)
+    ends = [
+        None if end is None else (end - channel.offset) / channel.scale * scale + offset
+        for end in (channel.low, channel.high)
+    ]
+    return replace(
+        channel,
+        unit=channel.written_unit if unit is None else unit.label,
+        quantity=None if unit is None else unit.quantity,
+        base=(None if meaning is None else meaning.base) or (None if unit is None else unit.base),
+        sense=sense_of(channel.name, unit) if meaning is None else meaning.sense,
+        circuit_uid=None if meaning is None else meaning.circuit_uid,
+        scale=scale,
+        offset=offset,
+        low=ends[0],
+        high=ends[1],
+    )
+
+
+# Judging
+
+
+def log_of(store: Store, log: KeptLog, wanted: Sequence[KeptChannel] | None = None) -> Log:
+    """A kept log's channels with their values, and what their circuits say of them."""
+    from irongauge.core.traces.channels import Channel, Log  # noqa: PLC0415
+    from irongauge.workflows.log_samples import whole_times, whole_values  # noqa: PLC0415
+
+    vehicle = store.jobs.vehicle(log.vehicle_uid)
+    atmosphere_kpa = standard_atmosphere_kpa(vehicle.height_m)
+    circuits = {uid: store.circuits.circuit(uid)[0] for uid in {c.circuit_uid for c in log.channels} if uid is not None}
+    times = {place: whole_times(store, log.uid, place) for place in {c.times for c in log.channels}}
+    channels = []
+    for kept in log.channels if wanted is None else wanted:
+        circuit = None if kept.circuit_uid is None else circuits[kept.circuit_uid]
+        span, base = _span_of(kept, circuit, atmosphere_kpa)
+        channels.append(
+            Channel(
+                name=kept.name,
+                unit=kept.unit,
+                quantity=kept.quantity,
+                sense=kept.sense,
+                time_s=times[kept.times],
+                value=whole_values(store, log.uid, kept),
+                span=span,
+                base=base,
+                shares=""
+                if circuit is None or circuit.battery_fed
+                else f"the reference of {circuit.controller or 'the controller'}",
+            )
+        )
+    return Log(tuple(channels), vehicle.system_v, atmosphere_kpa)
+
+
+def _shared_supply(circuit: Circuit | None) -> str:
+    """What a sensor is fed from together with others."""
+    if circuit is None or circuit.battery_fed:
+        return ""
+    return f"the reference of {circuit.controller or 'the controller'}"
+
+
+def _span_of(
+    kept: KeptChannel, circuit: Circuit | None, atmosphere_kpa: float
+) -> tuple[tuple[float, float] | None, PressureBase | None]:
+    """What the channel's sensor can give, on the channel's base; nothing where no circuit says."""
+    curve = None if circuit is None else circuit.sensor.curve
+    if curve is None or curve.quantity is not kept.quantity:
+        return None, kept.base
+    base = kept.base or curve.pressure_base
+    low, high = (
+        rebase(value, curve.pressure_base, base, atmosphere_kpa) for value in (curve.value_low, curve.value_high)
+    )
+    return (min(low, high), max(low, high)), base
+
+
+def judge_again(database: Database, uid: UUID) -> None:
+    """Judge a log that is read, with what is now told of its channels, and keep what is found."""
+    from irongauge.core.traces.judging import judge_log  # noqa: PLC0415
+    from irongauge.core.traces.rules import SHIPPED_RULES, apply_rules  # noqa: PLC0415
+
+    with database.unit() as store:
+        kept = store.traces.log(uid)
+        log = log_of(store, kept)
+        rules = (*SHIPPED_RULES, *(_rule(own) for own in store.traces.rules(require_shop(store).uid)))
+    found: list[LogFinding] = [*judge_log(log, _teller(database, uid)), *apply_rules(log, rules)]
+    readings = readings_from(log, kept)
+    with database.unit() as store:
+        store.traces.drop_normal_readings(uid)
+        store.traces.add_normal_readings(kept.vehicle_uid, readings)
+        store.traces.tell_findings(uid, found)
+        store.traces.tell(uid, state=LogState.READY, doing="", share=1.0)
+
+
+def _teller(database: Database, uid: UUID) -> Callable[[float], None]:
+    told = [0.5]
+
+    def tell(share: float) -> None:
+        at = 0.5 + 0.5 * share
+        if at - told[0] >= 0.05:  # noqa: PLR2004  seldom enough to cost nothing
+            told[0] = at
+            with database.unit() as store:
+                store.traces.tell(uid, share=at)
+
+    return tell
+
+
+def _rule(own: KeptRule) -> HealthRule:
+    from irongauge.core.traces.rules import HealthRule  # noqa: PLC0415
+
+    return HealthRule(name=own.name, when=own.when, means=own.means, check=own.check, why=own.why)
+
+
+# Looking
+
+
+@dataclass(frozen=True)
+class LogsView:
+    """The newest logs, and the vehicles that one may be of."""
+
+    shop: Shop
+    logs: tuple[KeptLog, ...]
+    vehicles: tuple[Vehicle, ...]
+
+    def tag(self, log: KeptLog) -> str:
+        return next((v.tag for v in self.vehicles if v.uid == log.vehicle_uid), "")
+
+
+def look_at_logs(database: Database, vehicle_uid: UUID | None = None) -> LogsView:
+    with database.unit() as store:
+        shop = require_shop(store)
+        if vehicle_uid is not None:
+            store.jobs.vehicle(vehicle_uid)  # which is not found where it is not
+        return LogsView(shop, store.traces.logs(vehicle_uid, MOST_LISTED), store.jobs.vehicles(shop.uid))
+
+
+def look_at_log(database: Database, uid: UUID) -> LogView:
+    with database.unit() as store:
+        shop = require_shop(store)
+        log = store.traces.log(uid)
+        vehicle = store.jobs.vehicle(log.vehicle_uid)
+        job = None if log.job_uid is None else store.jobs.job(log.job_uid)
+        return LogView(
+            shop=shop,
+            log=log,
+            vehicle=vehicle,
+            job=job,
+            circuits=_circuits_of(store, vehicle.uid),
+            meanings=store.traces.meanings(vehicle.uid),
+        )
+
+
+def _circuits_of(store: Store, vehicle_uid: UUID) -> tuple[Circuit, ...]:
+    """The circuits of a vehicle as its newest job has them."""
+    jobs = store.jobs.jobs_of(vehicle_uid)
+    circuits = store.circuits.of_jobs([job.uid for job in jobs])
+    newest: dict[str, Circuit] = {}
+    for job in sorted(jobs, key=lambda job: job.number):
+        newest |= {c.name: c for c in circuits[job.uid] if not c.retired_why}
+    return tuple(newest.values())
+
+
+def look_at_stretches(
+    database: Database, uid: UUID, places: Sequence[int], span_s: tuple[float, float], columns: int
+) -> Iterator[tuple[KeptChannel, Stretch]]:
+    """A stretch of each of these channels, at most so many columns of it."""
+    from irongauge.workflows.log_samples import stretch  # noqa: PLC0415
+
+    with database.unit() as store:
+        log = store.traces.log(uid)
+        by_place = {channel.place: channel for channel in log.channels}
+        for place in places:
+            if place not in by_place:
+                raise NotFoundError("channel", str(place))
+            yield by_place[place], stretch(store, uid, by_place[place], span_s, columns)
+
+
+def look_at_peaks(
+    database: Database, uid: UUID, place: int | None, band: tuple[float | None, float | None]
+) -> tuple[tuple[KeptChannel, Peaks], ...]:
+    """The ends of each channel of a log with their moments; the band is that of one channel."""
+    from irongauge.core.traces.bands import peaks_of  # noqa: PLC0415
+
+    found = []
+    with database.unit() as store:
+        log = store.traces.log(uid)
+        for channel, kept in zip(log_of(store, log).channels, log.channels, strict=True):
+            peaks = peaks_of(channel, *(band if kept.place == place else (None, None)))
+            if peaks is not None:
+                found.append((kept, peaks))
+    return tuple(found)
+
+
+def remove_log(database: Database, uid: UUID) -> UUID:
+    """Remove a log with all that it says of the vehicle's normals; gives back its vehicle."""
+    with database.unit() as store:
+        log = store.traces.log(uid, lock=True)
+        store.traces.remove_log(uid)
+        return log.vehicle_uid
+
+
+# What channels mean
+
+
+def _check_unit(meaning: ChannelMeaning) -> None:
+    """Refuse a unit that is none, or one that what the channel is of cannot have."""
+    unit = log_unit(meaning.unit) if meaning.unit else None
+    if meaning.unit and unit is None:
+        do = "Such as bar, kPa, psi, °C, °F, rpm, km/h, V, %; leave it empty for the one as written."
+        raise EntryError("unit", meaning.unit, f"{quoted(meaning.unit)} is no unit that is known here.", do)
+    wanted = meaning.sense.quantity
+    if unit is not None and wanted is not None and unit.quantity is not wanted:
+        problem = f"{meaning.sense.capitalize()} is not in {meaning.unit}."
+        raise EntryError("unit", meaning.unit, problem, "Choose another unit, or what it is of.")
+
+
+def tell_channels(database: Database, uid: UUID, meanings: Sequence[ChannelMeaning]) -> bool:
+    """Keep what a log's headings mean on its vehicle, for later logs too; True where this one has to be judged again by that."""
+    with database.unit() as store:
+        log = store.traces.log(uid, lock=True)
+        known = {circuit.uid for circuit in _circuits_of(store, log.vehicle_uid)}
+        by_name = {channel.name.casefold(): channel for channel in log.channels}
+        changed = False
+        for meaning in meanings:
+            _check_unit(meaning)
+            channel = by_name.get(meaning.heading.casefold())
+            if channel is None:
+                raise NotFoundError("channel", meaning.heading)
+            if meaning.circuit_uid is not None and meaning.circuit_uid not in known:
+                raise NotFoundError("circuit", str(meaning.circuit_uid))
+            store.traces.keep_meaning(log.vehicle_uid, meaning)
+            new = _with_meaning(channel, meaning)
+            if new != channel:
+                store.traces.change_channel(uid, new)
+                changed = True
+        return changed

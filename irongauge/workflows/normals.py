@@ -1,0 +1,235 @@
+"""A vehicle's own normals: from logs that were driven when it was well, and from the Bench; and where later readings stand."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import TYPE_CHECKING
+from uuid import UUID
+
+from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
+from irongauge.core.measure.quantities import Mark, VehicleState
+from irongauge.core.measure.units import FIXED_UNIT, UNITS
+from irongauge.core.shop import Shop, Vehicle, VehicleChange
+from irongauge.core.traces.channels import LogUnit, Sense, sense_of
+from irongauge.core.traces.record import KeptLog, KeptReading
+from irongauge.store.database import Database
+from irongauge.store.repositories import Store
+from irongauge.workflows.view import require_shop
+
+if TYPE_CHECKING:
+    from irongauge.core.traces.channels import Log
+    from irongauge.core.traces.normals import Condition, JobLevel, Normal, NormalReading, Standing, Trend
+
+__all__ = ["NormalLine", "NormalsView", "StandingLine", "look_at_normals", "readings_from", "say_well", "standings_of"]
+
+_OF_BENCH = {VehicleState.KEY_ON: "key on", VehicleState.IDLE: "at idle"}
+_DAY_S = 86_400.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class NormalLine:
+    """What is usual of a channel in a condition, its trend over the logs, and what was changed on the vehicle in between."""
+
+    normal: Normal
+    trend: Trend | None
+    changed: tuple[VehicleChange, ...]
+
+    @property
+    def rank(self) -> tuple[bool, bool]:
+        """Hot at idle stands for all conditions of a channel, where it is known."""
+        condition = self.normal.condition
+        return condition.speed == "at idle", condition.heat == "hot"
+
+    @property
+    def has_trend(self) -> bool:
+        return self.trend is not None and self.trend.is_one
+
+
+@dataclass(frozen=True, kw_only=True)
+class NormalsView:
+    """A vehicle's normals, and what is not known of it yet; how many readings are of logs that nobody called well."""
+
+    shop: Shop
+    vehicle: Vehicle
+    lines: tuple[NormalLine, ...]
+    missing: tuple[tuple[Sense, Condition], ...]
+    not_well: int
+
+
+@dataclass(frozen=True)
+class StandingLine:
+    """Where a log's readings of a channel in a condition stand."""
+
+    value: float
+    count: int
+    normal: Normal
+    standing: Standing
+
+    @property
+    def mark(self) -> Mark:
+        return self.standing.mark
+
+
+def readings_from(log: Log, kept: KeptLog) -> tuple[KeptReading, ...]:
+    """The steady readings of a log, each by what its channel is of, else by its name."""
+    from irongauge.core.traces.normals import readings_of  # noqa: PLC0415  a start does not wait for the numbers package
+
+    by_name = {channel.name: channel for channel in kept.channels}
+    taken_at = kept.started_at or kept.added_at
+    return tuple(
+        KeptReading(
+            channel=_key(by_name[reading.channel].sense, reading.channel),
+            condition=str(reading.condition),
+            value=reading.value,
+            unit=reading.unit,
+            at_least=reading.at_least,
+            taken_at=taken_at,
+            log_uid=kept.uid,
+            job_uid=kept.job_uid,
+        )
+        for reading in readings_of(log)
+    )
+
+
+def _key(sense: Sense, name: str) -> str:
+    return name[:90] if sense is Sense.OTHER else str(sense)
+
+
+def say_well(database: Database, log_uid: UUID, *, is_well: bool) -> None:
+    """Say that the vehicle was well on this log, so that its readings are its normals, or take that back."""
+    with database.unit() as store:
+        store.traces.log(log_uid, lock=True)
+        store.traces.tell(log_uid, is_well=is_well)
+
+
+def look_at_normals(database: Database, vehicle_uid: UUID) -> NormalsView:
+    from irongauge.core.traces.normals import missing  # noqa: PLC0415
+
+    with database.unit() as store:
+        shop = require_shop(store)
+        vehicle = store.jobs.vehicle(vehicle_uid)
+        well, others = _readings(store, vehicle)
+        changes = store.vehicles.changes(vehicle_uid)
+        meanings = store.traces.meanings(vehicle_uid).values()
+        names = store.traces.channel_senses(vehicle_uid)
+    lines = tuple(_line(group, others, changes) for group in _grouped(well).values())
+    senses = {meaning.sense for meaning in meanings} | set(names)
+    return NormalsView(
+        shop=shop,
+        vehicle=vehicle,
+        lines=lines,
+        missing=missing([line.normal for line in lines], senses),
+        not_well=len(others),
+    )
+
+
+def standings_of(database: Database, log: KeptLog) -> tuple[StandingLine, ...]:
+    """Where the readings of a log stand against the vehicle's normals, which are made without it; the farthest first."""
+    import statistics  # noqa: PLC0415
+
+    from irongauge.core.traces.normals import normal_of, standing_of  # noqa: PLC0415
+
+    with database.unit() as store:
+        well, others = _readings(store, store.jobs.vehicle(log.vehicle_uid))
+    mine = _grouped(reading for reading in (*well, *others) if reading.log_uid == log.uid)
+    known = _grouped(reading for reading in well if reading.log_uid != log.uid)
+    found = []
+    for key, own in mine.items():
+        if key in known:
+            normal = normal_of([_plain(reading) for reading in known[key]])
+            value = statistics.median(reading.value for reading in own)
+            stopped = sum(reading.at_least for reading in own)
+            found.append(
+                StandingLine(value, len(own), normal, standing_of(value, normal, at_least=2 * stopped > len(own)))
+            )
+    return tuple(sorted(found, key=lambda line: -line.standing.apart))
+
+
+def _readings(store: Store, vehicle: Vehicle) -> tuple[tuple[KeptReading, ...], tuple[KeptReading, ...]]:
+    """Readings that tell what is usual, and those of logs that nobody called well."""
+    well_logs = {log.uid for log in store.traces.logs(vehicle.uid, 10_000) if log.is_well}
+    every = store.traces.normal_readings(vehicle.uid)
+    well = [r for r in every if r.log_uid is None or r.log_uid in well_logs]
+    others = [r for r in every if r.log_uid is not None and r.log_uid not in well_logs]
+    return (*well, *_of_bench(store, vehicle)), tuple(others)
+
+
+def _of_bench(store: Store, vehicle: Vehicle) -> list[KeptReading]:
+    """Values that live data showed on the Bench, of jobs that were handed over: the vehicle was well then."""
+    jobs = {job.uid: job for job in store.jobs.jobs_of(vehicle.uid) if job.handed_over_at is not None}
+    circuits = store.circuits.of_jobs(jobs)
+    readings = store.readings.of_circuits([c.uid for group in circuits.values() for c in group])
+    found = []
+    for job_uid, group in circuits.items():
+        for circuit in group:
+            gone = {reading.supersedes_uid for reading in readings[circuit.uid]}
+            for reading in readings[circuit.uid]:
+                spec = ACTIONS.get(Action(reading.test_point.action))
+                condition = _OF_BENCH.get(reading.state)
+                if spec is None or spec.answer is not AnswerKind.VALUE or reading.value is None or reading.unit is None:
+                    continue
+                is_at_rest = reading.stimulus_value is None and reading.test_point.point is None
+                if condition is None or reading.uid in gone or not is_at_rest:  # a pumped value is no normal
+                    continue
+                unit = UNITS[reading.unit]
+                sense = sense_of(circuit.name, LogUnit(UNITS[FIXED_UNIT[unit.quantity]].label, unit.quantity))
+                found.append(
+                    KeptReading(
+                        channel=_key(sense, circuit.name),
+                        condition=condition,
+                        value=reading.value,
+                        unit=unit.label,
+                        at_least=False,
+                        taken_at=reading.taken_at,
+                        job_uid=job_uid,
+                    )
+                )
+    return found
+
+
+def _grouped(readings: Iterable[KeptReading]) -> dict[tuple[str, str, str], list[KeptReading]]:
+    found: dict[tuple[str, str, str], list[KeptReading]] = {}
+    for reading in readings:
+        found.setdefault((reading.channel, reading.condition, reading.unit), []).append(reading)
+    return dict(sorted(found.items()))
+
+
+def _plain(reading: KeptReading) -> NormalReading:
+    from irongauge.core.traces.normals import Condition, NormalReading  # noqa: PLC0415
+
+    return NormalReading(
+        channel=reading.channel,
+        condition=Condition.from_text(reading.condition),
+        value=reading.value,
+        unit=reading.unit,
+        taken_at=reading.taken_at,
+        at_least=reading.at_least,
+    )
+
+
+def _line(well: Sequence[KeptReading], others: Sequence[KeptReading], changes: Sequence[VehicleChange]) -> NormalLine:
+    from irongauge.core.traces.normals import normal_of, trend_of  # noqa: PLC0415
+
+    key = well[0].channel, well[0].condition, well[0].unit
+    every = [*well, *(r for r in others if (r.channel, r.condition, r.unit) == key)]
+    trend = trend_of(_levels(every))
+    first, last = min(r.taken_at for r in every), max(r.taken_at for r in every)
+    between = tuple(c for c in changes if first <= c.changed_at <= last) if trend is not None and trend.is_one else ()
+    return NormalLine(normal=normal_of([_plain(r) for r in well]), trend=trend, changed=between)
+
+
+def _levels(readings: Sequence[KeptReading]) -> list[JobLevel]:
+    """One level for each log or job."""
+    from irongauge.core.traces.normals import JobLevel, normal_of  # noqa: PLC0415
+
+    by: dict[UUID | datetime, list[KeptReading]] = {}
+    for reading in readings:
+        by.setdefault(reading.log_uid or reading.job_uid or reading.taken_at, []).append(reading)
+    found = []
+    for group in by.values():
+        normal = normal_of([_plain(r) for r in group])
+        day = min(r.taken_at for r in group).timestamp() / _DAY_S
+        found.append(JobLevel(day, normal.median, normal.spread, normal.count))
+    return found

@@ -1,0 +1,14 @@
+"""A worker that stops in the middle of a log, to be killed there."""
+
+from __future__ import annotations
+
+import os
+import time
+
+from irongauge.workflows import logs
+from irongauge.workflows.queue import run_worker
+
+
+def main() -> None:
+    logs.judge_again = lambda *_: time.sleep(60)  # what it would do after the rows are read
+    run_worker(os.environ["DATABASE_URL"])

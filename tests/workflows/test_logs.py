@@ -1,0 +1,234 @@
+"""Logs from the file that is handed in to what is usual for the vehicle: through the queue, a killed worker, and another unit."""
+
+from __future__ import annotations
+
+import io
+import os
+import signal
+import subprocess
+import sys
+import time
+from datetime import UTC, datetime
+from uuid import uuid4
+
+import numpy as np
+import pytest
+from sqlalchemy import text
+
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.traces.channels import Sense
+from irongauge.core.traces.findings import FindingKind
+from irongauge.core.traces.record import ChannelMeaning, KeptRule, LogState
+from irongauge.demo.shelf import uid_of
+from irongauge.errors import EntryError, NotFoundError
+from irongauge.workflows.health_rules import add_rule, dry_run, look_at_rules
+from irongauge.workflows.logs import (
+    NewLog,
+    hand_in,
+    judge_again,
+    look_at_log,
+    look_at_logs,
+    look_at_peaks,
+    look_at_stretches,
+    read_waiting,
+    remove_log,
+    tell_channels,
+)
+from irongauge.workflows.normals import look_at_normals, say_well, standings_of
+from irongauge.workflows.queue import read_later, work_off
+from tests.workflows.test_plans import circuit_named
+from tools.logging_drives import made_drive
+
+P2, LT7 = uid_of("P-2"), uid_of("LT-7")
+
+
+def as_csv(log, *, change=None):
+    """A made drive as a logger writes it; `change` may alter a column by its name."""
+    columns = {f"{c.name} ({c.unit})": c.value for c in log.channels}
+    for name, value in (change or {}).items():
+        columns[name] = value(columns[name])
+    rows = np.column_stack([log.channels[0].time_s, *columns.values()])
+    out = io.StringIO()
+    out.write(",".join(["Time (s)", *columns]) + "\n")
+    np.savetxt(out, rows, fmt="%.6g", delimiter=",")
+    return out.getvalue().replace("nan", "").encode()
+
+
+def handed_in(database, content, *, vehicle=P2, name="log.csv", **more):
+    uid = uuid4()
+    hand_in(database, NewLog(uid=uid, name=name, vehicle_uid=vehicle, **more), io.BytesIO(content))
+    return uid
+
+
+def taken_in(database, content, **more):
+    uid = handed_in(database, content, **more)
+    read_waiting(database, uid)
+    return look_at_log(database, uid).log
+
+
+def test_a_log_goes_through_the_queue_and_is_judged(demo):
+    made = made_drive(FindingKind.CLAMPED, 3)
+    uid = handed_in(demo, as_csv(made.log))
+    assert look_at_log(demo, uid).log.state is LogState.WAITING
+    shop = look_at_logs(demo).shop
+    read_later(demo, uid, shop.uid)
+    read_later(demo, uid, shop.uid)  # asked for twice, done once
+    work_off(demo)
+    log = look_at_log(demo, uid).log
+    assert log.state is LogState.READY
+    assert [(f.kind, f.channel) for f in log.findings] == [(FindingKind.CLAMPED, made.channels[0])]
+    assert log.seconds == pytest.approx(float(made.log.channels[0].time_s[-1]), rel=1e-4)
+    with demo.engine.connect() as connection:
+        assert connection.scalar(text("SELECT count(*) FROM log_piece")) == 0
+        assert connection.scalar(text("SELECT count(*) FROM queue.procrastinate_jobs")) == 0
+
+
+def test_a_worker_that_is_killed_loses_nothing(demo):
+    uid = handed_in(demo, as_csv(made_drive(None, 5).log))
+    read_later(demo, uid, look_at_logs(demo).shop.uid)
+    environment = {**os.environ, "DATABASE_URL": demo.engine.url.render_as_string(hide_password=False)}
+    command = [sys.executable, "-c", "from tests.workflows.slow_worker import main; main()"]
+    first = subprocess.Popen(command, env=environment)
+    deadline = time.monotonic() + 30
+    while look_at_log(demo, uid).log.state is LogState.WAITING and time.monotonic() < deadline:
+        time.sleep(0.1)
+    assert look_at_log(demo, uid).log.state is LogState.READING
+    first.send_signal(signal.SIGKILL)
+    first.wait()
+    second = subprocess.Popen([sys.executable, "-m", "irongauge", "work"], env=environment, stdin=subprocess.PIPE)
+    try:
+        while look_at_log(demo, uid).log.state is not LogState.READY and time.monotonic() < deadline + 30:
+            time.sleep(0.2)
+        assert look_at_log(demo, uid).log.state is LogState.READY
+    finally:
+        second.communicate()  # its input ends, and so does it
+    assert second.returncode is not None
+
+
+def test_the_same_log_handed_in_twice_is_one(demo):
+    content = as_csv(made_drive(None, 6).log)
+    uid = handed_in(demo, content)
+    hand_in(demo, NewLog(uid=uid, name="log.csv", vehicle_uid=P2), io.BytesIO(content))
+    read_waiting(demo, uid)
+    read_waiting(demo, uid)
+    assert sum(log.uid == uid for log in look_at_logs(demo).logs) == 1
+
+
+@pytest.mark.parametrize(
+    ("content", "name", "says"),
+    [
+        (b"time,rpm\n1,2\n", "few.csv", "few.csv"),
+        (b"(1000.1) can0 123#1122\n" * 30, "bus.log", "nothing says what its frames mean"),
+    ],
+)
+def test_what_cannot_be_read_is_refused_and_says_why(demo, content, name, says):
+    log = taken_in(demo, content, name=name)
+    assert log.state is LogState.REFUSED
+    assert says in log.doing
+    assert log.channels == ()
+
+
+def test_an_empty_file_and_a_vehicle_that_is_not_there_are_refused_at_once(demo):
+    with pytest.raises(EntryError, match="It is empty"):
+        handed_in(demo, b"")
+    with pytest.raises(NotFoundError):
+        handed_in(demo, b"x", vehicle=uuid4())
+    assert len(look_at_logs(demo).logs) == 6, "those of the demo"
+
+
+def test_a_unit_that_is_chosen_holds_for_this_log_and_later_ones(demo):
+    content = as_csv(made_drive(None, 7).log).replace(b"Oil pressure (kPa)", b"Oil pressure")
+    log = taken_in(demo, content)
+    oil = next(c for c in log.channels if c.name == "Oil pressure")
+    assert (oil.unit, oil.quantity) == ("", None)
+    assert tell_channels(demo, log.uid, [ChannelMeaning(heading="Oil pressure", sense=Sense.OIL_PRESSURE, unit="psi")])
+    told = next(c for c in look_at_log(demo, log.uid).log.channels if c.name == "Oil pressure")
+    assert told.unit == "kPa"
+    assert told.high == pytest.approx(oil.high * 6.894757, rel=1e-6)
+    ((_, stretch),) = look_at_stretches(demo, log.uid, [oil.place], (0, 1e9), 500)
+    assert np.nanmax(stretch.high) == pytest.approx(told.high, rel=1e-6)
+    later = next(c for c in taken_in(demo, content).channels if c.name == "Oil pressure")
+    assert (later.unit, later.sense) == ("kPa", Sense.OIL_PRESSURE)
+    assert not tell_channels(
+        demo, log.uid, [ChannelMeaning(heading="Oil pressure", sense=Sense.OIL_PRESSURE, unit="psi")]
+    )
+    with pytest.raises(NotFoundError):
+        tell_channels(demo, log.uid, [ChannelMeaning(heading="Nothing")])
+
+
+def test_a_channel_of_a_circuit_is_held_against_its_sensors_range(demo):
+    boost = circuit_named(demo, "Boost pressure")
+    content = as_csv(
+        made_drive(None, 8).log, change={"Boost (kPa)": lambda v: np.where(np.arange(len(v)) % 500 < 100, 900, v)}
+    )
+    log = taken_in(demo, content, vehicle=LT7)
+    assert FindingKind.OUTSIDE in [f.kind for f in log.findings if f.channel == "Boost"], "the demo maps it"
+    other = ChannelMeaning(heading="Boost", sense=Sense.BOOST_PRESSURE)
+    assert tell_channels(demo, log.uid, [other])
+    judge_again(demo, log.uid)
+    assert FindingKind.OUTSIDE not in [f.kind for f in look_at_log(demo, log.uid).log.findings]
+    with pytest.raises(NotFoundError):
+        tell_channels(demo, log.uid, [ChannelMeaning(heading="Boost", circuit_uid=uuid4())])
+    assert boost.uid in {c.uid for c in look_at_log(demo, log.uid).circuits}
+
+
+def test_later_logs_stand_against_the_normals_of_those_that_were_well(demo):
+    view = look_at_normals(demo, P2)
+    assert {line.normal.channel for line in view.lines} >= {"oil pressure", "battery volts", "coolant pressure"}
+    assert view.missing == () or all(sense is not Sense.OTHER for sense, _ in view.missing)
+    well = taken_in(demo, as_csv(made_drive(None, 40).log))
+    worn = taken_in(demo, as_csv(made_drive(None, 40).log, change={"Battery (V)": lambda v: v - 2.5}))
+    stands = {(s.normal.channel, str(s.normal.condition)): s.mark for s in standings_of(demo, worn)}
+    assert any(mark is Mark.FAIL for (channel, _), mark in stands.items() if channel == "battery volts")
+    assert standings_of(demo, well) != ()
+    say_well(demo, well.uid, is_well=True)
+    more = look_at_normals(demo, P2)
+    assert sum(line.normal.count for line in more.lines) > sum(line.normal.count for line in view.lines)
+    remove_log(demo, well.uid)
+    say_well(demo, worn.uid, is_well=False)
+    assert sum(line.normal.count for line in look_at_normals(demo, P2).lines) == sum(
+        line.normal.count for line in view.lines
+    )
+
+
+def test_a_shops_own_rule_is_tried_kept_and_held(demo):
+    tried = dry_run(demo, "battery volts > 13 V while engine speed > 500 rpm for 5 s")
+    assert len(tried) == 6
+    assert all(t.finding is not None for t in tried)
+    (lacking,) = {t.lacks for t in dry_run(demo, "fan speed > 5 rpm")}
+    assert lacking == ("fan speed",)
+    with pytest.raises(EntryError):
+        dry_run(demo, "nonsense")
+    add_rule(demo, KeptRule(uuid4(), "Ours", "battery volts > 13 V for 5 s", "is as it is.", "Look.", ""))
+    with pytest.raises(EntryError, match="Ours"):
+        add_rule(demo, KeptRule(uuid4(), "Ours", "battery volts > 13 V", "is.", "Look.", ""))
+    assert [rule.name for rule in look_at_rules(demo).own] == ["Ours"]
+    log = taken_in(demo, as_csv(made_drive(None, 9).log))
+    assert [f.sentence.split(" (")[0] for f in log.findings] == ["Battery is as it is"]
+
+
+def test_peaks_of_a_kept_log_have_their_moments(demo):
+    log = taken_in(demo, as_csv(made_drive(None, 10).log))
+    place = next(c.place for c in log.channels if c.name == "Oil pressure")
+    peaks = {channel.name: found for channel, found in look_at_peaks(demo, log.uid, place, (None, 200.0))}
+    assert peaks["Oil pressure"].above_s > 0
+    assert peaks["Engine speed"].above_s == 0
+    assert peaks["Engine speed"].greatest == pytest.approx(
+        next(c.high for c in log.channels if c.name == "Engine speed")
+    )
+
+
+@pytest.mark.parametrize("columns", [10, 100, 2000])
+def test_a_stretch_keeps_every_peak_at_any_zoom(demo, columns):
+    n = 20_000
+    rng = np.random.default_rng(1)
+    value = rng.normal(0, 1, n)
+    value[12_345] = 99.0
+    t = np.cumsum(rng.uniform(0.01, 0.03, n))  # not even, so that its times are kept
+    text_ = "Time (s),Odd thing\n" + "\n".join(f"{a:.5f},{b:.4f}" for a, b in zip(t, value, strict=True))
+    log = taken_in(demo, text_.encode())
+    for span in ((0.0, 1e9), (float(t[12_300] - t[0]), float(t[12_400] - t[0]))):
+        ((_, found),) = look_at_stretches(demo, log.uid, [0], span, columns)
+        assert len(found.time_s) <= columns + 2
+        assert np.nanmax(found.high) == pytest.approx(99.0)
+    assert datetime.now(UTC) >= log.added_at
