@@ -38,6 +38,7 @@ class Settings(BaseSettings):
         default=10_600_000, description="Largest form with a picture of a vehicle taken in"
     )
     capture_limit_bytes: int = Field(default=210_000_000, description="Largest captured waveform taken in")
+    log_limit_bytes: int = Field(default=1_210_000_000, description="Largest recorded log taken in")
     diagnosis_limit_s: float = Field(default=10.0, gt=0, description="How long a page waits for a diagnosis, seconds")
     log_level: str = Field(default="INFO", description="DEBUG, INFO, WARNING or ERROR")
     secret: str = Field(default="", description="Signs cookies and forms; empty: the one made at first start")

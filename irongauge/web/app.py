@@ -133,6 +133,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
             upload_bytes=settings.upload_limit_bytes,
             picture_bytes=settings.picture_limit_bytes,
             capture_bytes=settings.capture_limit_bytes,
+            log_bytes=settings.log_limit_bytes,
         ),
         too_large=too_large,
     )

@@ -79,17 +79,29 @@ def api_on_demand(app: FastAPI) -> RoutesOnDemand:
 
 
 def rooms_on_demand(app: FastAPI) -> RoutesOnDemand:
-    """The Curve, Pulse, Plan and Vehicle rooms: a fifth of the time from start to first page, and a shop starts on the Floor."""
+    """Curve, Pulse, Plan, Trace and Vehicle: a fifth of the time from start to first page, and a shop starts on the Floor."""
     doors = {
         "curve": "/curve",
         "pulse": "/pulse",
         "plan": "/plan",
+        "trace": "/trace",
     }  # every page links to them, which must not load them
     return RoutesOnDemand(app, _room_routers, lambda path: not path.startswith(("/api/", "/static/")), doors=doors)
 
 
 def _api_routers() -> tuple[APIRouter, ...]:
-    from irongauge.web.api import curves, diagnose, plan, plan_wiring, plan_writes, pulse, pulse_parts, shop, work  # noqa: PLC0415  the point of it
+    from irongauge.web.api import (  # noqa: PLC0415  the point of it
+        curves,
+        diagnose,
+        plan,
+        plan_wiring,
+        plan_writes,
+        pulse,
+        pulse_parts,
+        shop,
+        traces,
+        work,
+    )
 
     return (
         shop.router,
@@ -101,6 +113,7 @@ def _api_routers() -> tuple[APIRouter, ...]:
         plan_wiring.router,
         plan_writes.router,
         work.router,
+        traces.router,
     )
 
 
@@ -110,10 +123,12 @@ def _room_routers() -> tuple[APIRouter, ...]:
     from irongauge.web.plan import advice, inputs, kit, module_types, power, wiring  # noqa: PLC0415  the point of it
     from irongauge.web.pulse import capture_routes  # noqa: PLC0415  the point of it
     from irongauge.web.pulse import routes as pulse  # noqa: PLC0415  the point of it
+    from irongauge.web.trace import routes as trace  # noqa: PLC0415  the point of it
     from irongauge.web.vehicle import routes as vehicle  # noqa: PLC0415  the point of it
     from irongauge.web.work import routes as work  # noqa: PLC0415  the point of it
 
     curve_and_pulse = (calibration_routes, curve, thermocouple_routes, pulse, capture_routes)
     return tuple(
-        room.router for room in (*curve_and_pulse, vehicle, inputs, wiring, power, kit, advice, module_types, work)
+        room.router
+        for room in (*curve_and_pulse, vehicle, inputs, wiring, power, kit, advice, module_types, work, trace)
     )

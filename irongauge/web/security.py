@@ -5,6 +5,7 @@ Pure ASGI, so that a body is counted as it arrives and nothing is buffered twice
 
 from __future__ import annotations
 
+import re
 import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -25,6 +26,7 @@ SESSION_COOKIE = "iron_session"
 # A sensor type may come with a table of thousands of rows, a drive with a log and a track.
 _TAKE_FILES = ("/api/", "/shelf/sensor-types", "/shelf/modules", "/pulse/speed")
 _TAKE_LISTS = ("/import", "/wiring", "/maps")
+_TAKES_LOG = re.compile(r"/api/v1/vehicles/[^/]+/logs")
 _TAKE_CAPTURES = ("/pulse/captures", "/api/v1/captures")
 _SAFE_METHODS = {"GET", "HEAD", "OPTIONS"}
 _HEADERS = {
@@ -43,12 +45,13 @@ _HEADERS = {
 
 @dataclass(frozen=True)
 class BodyLimits:
-    """The largest body that is taken in: of a form, of one with a file or a list or an API request, a picture, a capture."""
+    """The largest body that is taken in: of a form, of one with a file, a list or an API request, a picture, a capture, a log."""
 
     form_bytes: int
     upload_bytes: int
     picture_bytes: int
     capture_bytes: int
+    log_bytes: int
 
 
 class Guard:
@@ -70,6 +73,8 @@ class Guard:
     def _limit_of(self, path: str) -> int:
         if path in _TAKE_CAPTURES:
             return self._limits.capture_bytes
+        if path == "/trace/logs" or _TAKES_LOG.fullmatch(path):
+            return self._limits.log_bytes
         if path.endswith("/pictures"):
             return self._limits.picture_bytes
         takes_files = path.startswith(_TAKE_FILES) or path.endswith(_TAKE_LISTS)

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any, TypeVar
+import tempfile
+from collections.abc import AsyncIterator, Callable
+from typing import IO, Any, TypeVar
 
 from fastapi import Body
 from pydantic import BaseModel, ConfigDict
+from starlette.requests import Request
 
 from irongauge.errors import EntryError, as_sentence
 
-__all__ = ["ERRORS", "MISSING", "PROBLEM", "BodyIn", "core_of", "example"]
+__all__ = ["ERRORS", "MISSING", "PROBLEM", "BodyIn", "body_file", "core_of", "example"]
 
 _TOLD = {"description": "Problem details", "content": {"application/problem+json": {}}}
 # What an endpoint may answer beside its result, for the description: a body that cannot be used, what is not in this shop, and
@@ -38,3 +40,15 @@ def core_of(make: Callable[[], Made]) -> Made:
         return make()
     except ValueError as error:
         raise EntryError("body", "", as_sentence(error)) from error
+
+
+_PIECE = 1 << 20
+
+
+async def body_file(request: Request) -> AsyncIterator[IO[bytes]]:
+    """The request's body, on the disk where it is large."""
+    with tempfile.SpooledTemporaryFile(_PIECE) as file:
+        async for piece in request.stream():
+            file.write(piece)
+        file.seek(0)
+        yield file

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import tempfile
-from collections.abc import AsyncIterator
 from datetime import datetime
-from typing import IO, Annotated, Any, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID, uuid4
 
 from fastapi import APIRouter, Depends, Query
 from pydantic import BaseModel, Field
-from starlette.requests import Request
 
 from irongauge.core.pulses.principle import Looks, PrincipleFound, find_principle
 from irongauge.core.pulses.record import About, Capture, KeptPulse
@@ -27,7 +24,7 @@ from irongauge.core.pulses.signal_parts import (
     settings_for,
 )
 from irongauge.errors import EntryError, as_sentence
-from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, example
+from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, body_file, example
 from irongauge.web.api.pulse_models import AnalyseOut
 from irongauge.web.deps import DatabaseDep, uid_or_missing
 from irongauge.workflows.captures import NewCapture, look_at_capture, look_at_captures, take_in
@@ -36,8 +33,6 @@ from irongauge.workflows.pulses import kept_pulses
 __all__ = ["router"]
 
 router = APIRouter(prefix="/api/v1")
-
-_PIECE = 1 << 20
 
 Volts = Annotated[float | None, Field(ge=-32, le=300, allow_inf_nan=False)]
 Hertz = Annotated[float, Field(ge=1e-3, le=1e6, allow_inf_nan=False)]
@@ -167,15 +162,6 @@ def _capture_out(capture: Capture) -> CaptureOut:
     )
 
 
-async def _body_file(request: Request) -> AsyncIterator[IO[bytes]]:
-    """The request's body, on the disk where it is large."""
-    with tempfile.SpooledTemporaryFile(_PIECE) as file:
-        async for piece in request.stream():
-            file.write(piece)
-        file.seek(0)
-        yield file
-
-
 @router.post(
     "/captures",
     status_code=201,
@@ -185,7 +171,7 @@ async def _body_file(request: Request) -> AsyncIterator[IO[bytes]]:
 )
 def post_capture(  # noqa: PLR0913  what is told of a capture
     database: DatabaseDep,
-    file: Annotated[Any, Depends(_body_file)],
+    file: Annotated[Any, Depends(body_file)],
     name: Annotated[str, Query(min_length=1, max_length=120)],
     teeth: Annotated[int | None, Query(ge=2, le=1000)] = None,
     gap_teeth: Annotated[int | None, Query(ge=0, le=20)] = None,

@@ -1,0 +1,64 @@
+"""Forms of the room Trace: a log, what a channel is of, a shop's own rule, bands."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import uuid4
+
+from irongauge.core.measure.units import PressureBase
+from irongauge.core.traces.channels import Sense
+from irongauge.core.traces.record import ChannelMeaning, KeptRule
+from irongauge.formats.log_csv import TIME_UNITS
+from irongauge.web.forms import OptionalUid, PostedForm, choice, optional_number, text
+
+__all__ = ["BandsForm", "ChannelForm", "LogForm", "RuleForm", "meaning_from", "rule_from"]
+
+
+class LogForm(PostedForm):
+    uid: OptionalUid = None
+    vehicle_uid: OptionalUid = None
+    technician_uid: OptionalUid = None
+    time_unit: Annotated[str, choice("", *TIME_UNITS)] = ""
+
+
+class ChannelForm(PostedForm):
+    """What a channel is of; `heading` is its name in the log."""
+
+    heading: Annotated[str, text(90, what="the channel")]
+    sense: Annotated[str, choice(*Sense)] = Sense.OTHER
+    unit: Annotated[str, text(20, what="the unit", needed=False)] = ""
+    base: Annotated[str, choice("", *PressureBase)] = ""
+    circuit_uid: OptionalUid = None
+
+
+class RuleForm(PostedForm):
+    name: Annotated[str, text(80, what="a name for the rule")]
+    when: Annotated[str, text(300, what="when it holds")]
+    means: Annotated[str, text(200, what="what it means")]
+    check: Annotated[str, text(200, what="the check that would confirm it")]
+    why: Annotated[str, text(300, what="why it is believed", needed=False)] = ""
+
+
+class BandsForm(PostedForm):
+    """Ends of a band, in the channel's unit."""
+
+    below: Annotated[float | None, optional_number(-1e6, 1e6, what="the lower end")] = None
+    above: Annotated[float | None, optional_number(-1e6, 1e6, what="the upper end")] = None
+
+
+def meaning_from(form: ChannelForm) -> ChannelMeaning:
+    return ChannelMeaning(
+        heading=form.heading,
+        sense=Sense(form.sense),
+        unit=form.unit,
+        base=PressureBase(form.base) if form.base else None,
+        circuit_uid=form.circuit_uid,
+    )
+
+
+def rule_from(form: RuleForm) -> KeptRule:
+    """A shop's own rule; `EntryError` where its condition cannot be read."""
+    from irongauge.core.traces.rules import when_from  # noqa: PLC0415  a start does not wait for the numbers package
+
+    when_from(form.when)
+    return KeptRule(uuid4(), form.name, form.when, form.means, form.check, form.why)

@@ -1,0 +1,151 @@
+"""What the pages of the room Trace say: a log's picture, its findings with their marks, its channels and their peaks."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import TYPE_CHECKING, Any
+
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.traces.channels import Sense
+from irongauge.core.traces.findings import FindingKind, LogFinding
+from irongauge.core.traces.record import KeptChannel, KeptLog
+from irongauge.workflows.logs import LogView
+from irongauge.workflows.normals import StandingLine
+
+if TYPE_CHECKING:
+    from irongauge.core.traces.normals import Normal
+
+__all__ = [
+    "FindingLine",
+    "clock",
+    "drawn_at_first",
+    "finding_lines",
+    "picture_of",
+    "standing_text",
+    "usual_text",
+    "value_text",
+]
+
+_MOST_DRAWN = 6
+_DOUBTFUL = {
+    FindingKind.COARSE,
+    FindingKind.LAG,
+    FindingKind.HOLE,
+    FindingKind.STEP,
+    FindingKind.DRIFT,
+    FindingKind.RULE,
+}
+_SHOWN_FIRST = (
+    Sense.ENGINE_SPEED, Sense.LOAD, Sense.OIL_PRESSURE, Sense.COOLANT_TEMPERATURE, Sense.BOOST_PRESSURE, Sense.BATTERY_VOLTS,
+)  # fmt: skip
+_MOST_PLACES = 400
+
+
+@dataclass(frozen=True)
+class FindingLine:
+    """A finding with its number in the picture, its mark, and where it shows in words."""
+
+    number: int
+    mark: Mark
+    finding: LogFinding
+    where: str
+
+
+def clock(seconds: float) -> str:
+    """A time in a log as people read it.
+
+    >>> clock(75.25), clock(3725.0)
+    ('1:15.2', '1:02:05')
+    """
+    whole = timedelta(seconds=int(seconds))
+    if seconds >= 3600:  # noqa: PLR2004  an hour
+        return str(whole)
+    return f"{int(seconds) // 60}:{seconds % 60:04.1f}"
+
+
+def value_text(value: float, unit: str) -> str:
+    """A value of a channel with four digits at most."""
+    number = f"{value:.4g}" if abs(value) < 1e5 else f"{value:.0f}"  # noqa: PLR2004
+    number = "0" if number == "-0" else number.replace("-", "−")
+    return f"{number}{'' if unit in {'%', '°'} else ' '}{unit}".rstrip()
+
+
+def finding_lines(log: KeptLog) -> tuple[FindingLine, ...]:
+    """What is surely wrong first, then what is only doubtful, each with its number."""
+    ranked = sorted(log.findings, key=lambda f: f.kind in _DOUBTFUL)
+    return tuple(
+        FindingLine(n, Mark.UNDECIDED if f.kind in _DOUBTFUL else Mark.FAIL, f, _where(f))
+        for n, f in enumerate(ranked, 1)
+    )
+
+
+def _where(finding: LogFinding) -> str:
+    if not finding.at_s:
+        return ""
+    first = clock(finding.at_s[0][0])
+    more = len(finding.at_s) - 1
+    return f"at {first}" if not more else f"at {first} and {more} more place{'s' if more > 1 else ''}"
+
+
+def drawn_at_first(log: KeptLog) -> tuple[int, ...]:
+    """Channels that are drawn when a log is opened: those with findings, and those that say what the engine did."""
+    found = {name for f in log.findings for name in (f.channel, *f.others[:1])}
+    by_sense = {channel.sense: channel for channel in reversed(log.channels)}
+    first = [by_sense[sense].place for sense in _SHOWN_FIRST if sense in by_sense]
+    told = [channel.place for channel in log.channels if channel.name in found]
+    chosen = [*first[:1], *told, *first[1:], *(c.place for c in log.channels)]
+    return tuple(sorted(dict.fromkeys(chosen), key=chosen.index))[:_MOST_DRAWN]
+
+
+def picture_of(view: LogView, lines: Sequence[FindingLine], drawn: Sequence[int]) -> str:
+    """What the picture's script needs, as JSON."""
+    places = [
+        {"number": line.number, "channel": name, "from_s": a, "until_s": b}
+        for line in lines
+        for name in _marked(line.finding)
+        for a, b in line.finding.at_s
+    ]
+    told: dict[str, Any] = {
+        "seconds": view.log.seconds,
+        "drawn": list(drawn),
+        "channels": [_channel(channel) for channel in view.log.channels],
+        "places": places[:_MOST_PLACES],
+    }
+    return json.dumps(told)
+
+
+def _marked(finding: LogFinding) -> tuple[str, ...]:
+    """Channels in which a finding shows; an empty name stands for all of them."""
+    return (finding.channel, *finding.others) if finding.kind is FindingKind.SHARED else (finding.channel,)
+
+
+def _channel(channel: KeptChannel) -> dict[str, Any]:
+    return {
+        "place": channel.place,
+        "name": channel.name,
+        "unit": channel.unit,
+        "low": channel.low,
+        "high": channel.high,
+    }
+
+
+def usual_text(normal: Normal) -> str:
+    """A normal with its spread, which has two digits; none is written where all readings were the same."""
+    least = "at least " if normal.at_least else ""
+    if not normal.spread:
+        return least + value_text(normal.median, normal.unit)
+    return f"{least}{value_text(normal.median, '')} ± {value_text(float(f'{normal.spread:.2g}'), normal.unit)}"
+
+
+def standing_text(line: StandingLine) -> str:
+    """Where a log's readings stand, in a sentence."""
+    normal = line.normal
+    since = "" if normal.since is None else f", since {normal.since:%b %Y}"
+    count = f"{normal.count} reading{'' if normal.count == 1 else 's'}"
+    return (
+        f"{normal.channel.capitalize()} {normal.condition}: {value_text(line.value, normal.unit)}; this vehicle: "
+        f"{usual_text(normal)}, {count}{since}"
+    )
