@@ -27,6 +27,7 @@ from irongauge.core.sensors.circuits import (
 from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Technician, Vehicle
 from irongauge.demo.cards import card, training_board
 from irongauge.demo.curves import add_curves
+from irongauge.demo.logged import add_logs
 from irongauge.demo.planned import add_plans
 from irongauge.demo.pulses import add_pulses
 from irongauge.demo.shelf import (
@@ -266,6 +267,8 @@ def load_demo(database: Database) -> bool:
         add_plans(store, SHOP.uid, {"LT-7": lt7}, circuits, OTTOLINE, _at(day, -1, 8 * 60 + 10))
         store.jobs.hand_over(p2, _at(day, -5, 15 * 60 + 40), OTTOLINE.uid)
         add_work(store, uid_of, store.jobs.job(p2).vehicle, EVERYBODY, partial(_at, day))
+        vehicles = {vehicle.tag: vehicle.uid for vehicle in store.jobs.vehicles(SHOP.uid)}
+    add_logs(database, uid_of, vehicles, circuits["Boost pressure"], partial(_at, day))
     judge_open_jobs(database)
     return True
 
