@@ -105,8 +105,8 @@ def test_a_stretch_holds_what_lies_in_it(demo, is_even, from_s, until_s):
     assert 2 <= len(found.time_s) <= 200
     inside = TAKEN[1][(time_s >= from_s) & (time_s <= until_s)]
     if len(inside):
-        assert found.low_v.min() <= inside.min() + 1e-6
-        assert found.high_v.max() >= inside.max() - 1e-6
+        assert found.low.min() <= inside.min() + 1e-6
+        assert found.high.max() >= inside.max() - 1e-6
     beside = 2 * BLOCK / 20_000
     assert found.time_s[0] >= min(max(from_s, 0), time_s[-1]) - 0.01 - beside
 
