@@ -41,6 +41,7 @@ from tools.mutants import mutant_figures
 from tools.planning import plan_figures
 from tools.pulsing import pulse_figures
 from tools.serving import serving, throwaway_cluster
+from tools.tracing import trace_figures
 from tools.working import figures as session_figures
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -256,6 +257,7 @@ _FIGURES: dict[str, Callable[[int], list[Figure]]] = {
     "bench": bench_figures,
     "plan": plan_figures,
     "session": lambda number: session_figures(number * 3 // 20),
+    "trace": lambda number: trace_figures(number // 10),
     "fuzz": lambda number: fuzz_figures(5 * number),
     "mutants": lambda number: mutant_figures(number // 10),
 }

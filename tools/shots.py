@@ -70,7 +70,6 @@ def take(window: webdriver.Chrome, address: str) -> None:
     boost = f"circuit:{circuits['Boost pressure']}"
     window.get(f"{address}/curve")
     record = window.find_element("css selector", ".proofs a[href*='/calibrations/']").get_attribute("href")
-    shoot("curve", "/curve")
     shoot("curve-calibration", str(record).removeprefix(address))
     shoot("curve-numbers", f"/curve/numbers?source={boost}")
     shoot(
@@ -93,6 +92,7 @@ def take(window: webdriver.Chrome, address: str) -> None:
     shoot("plan-wiring", f"/vehicles/{de_icer}/wiring")
     shoot("plan-power-dark", f"/vehicles/{groomer}/power", "dark")
     shoot("work", f"/work?why={de_icer}")
+    shoot("trace", f"/trace/logs/{uid_of('log taxiway.csv')}", settle_s=1.0)
     shoot("curve-choose", "/curve/choose?quantity=pressure&base=gauge&least=0&greatest=1.6&height_m=12")
 
 

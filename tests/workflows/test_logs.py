@@ -191,6 +191,10 @@ def test_later_logs_stand_against_the_normals_of_those_that_were_well(demo):
     )
 
 
+def _ours(when):
+    return KeptRule(uid=uuid4(), name="Ours", when=when, means="is as it is.", check="Look.", why="")
+
+
 def test_a_shops_own_rule_is_tried_kept_and_held(demo):
     tried = dry_run(demo, "battery volts > 13 V while engine speed > 500 rpm for 5 s")
     assert len(tried) == 6
@@ -199,9 +203,9 @@ def test_a_shops_own_rule_is_tried_kept_and_held(demo):
     assert lacking == ("fan speed",)
     with pytest.raises(EntryError):
         dry_run(demo, "nonsense")
-    add_rule(demo, KeptRule(uuid4(), "Ours", "battery volts > 13 V for 5 s", "is as it is.", "Look.", ""))
+    add_rule(demo, _ours("battery volts > 13 V for 5 s"))
     with pytest.raises(EntryError, match="Ours"):
-        add_rule(demo, KeptRule(uuid4(), "Ours", "battery volts > 13 V", "is.", "Look.", ""))
+        add_rule(demo, _ours("battery volts > 13 V"))
     assert [rule.name for rule in look_at_rules(demo).own] == ["Ours"]
     log = taken_in(demo, as_csv(made_drive(None, 9).log))
     assert [f.sentence.split(" (")[0] for f in log.findings] == ["Battery is as it is"]

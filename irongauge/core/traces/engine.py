@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     Floats = NDArray[np.float64]
     Flags = NDArray[np.bool_]
 
-__all__ = ["STANDS_RPM", "Engine", "on_grid"]
+__all__ = ["STANDS_RPM", "Engine", "Gridded"]
 
 STANDS_RPM, RUNS_RPM = 50.0, 400.0  # below it stands; from here on it runs, between them it is cranked
 _AROUND_S = 3.0  # of a start or a stop, in which nothing is at rest
@@ -79,21 +79,36 @@ class Engine:
         return float(times[0]), float(times[runs[0, 1]])
 
 
-def on_grid(channels: tuple[Channel, ...], step_s: float) -> tuple[Floats, list[Floats]]:
-    """The channels at the same even times, the last value told at each; not a number before the first of a channel.
+class Gridded:
+    """A log's channels at the same even times, each laid there once it is asked for.
 
     The step is made longer where the log is so long that it would be more points than are needed to compare anything.
     """
-    until = max(float(c.time_s[-1]) for c in channels)
-    step_s = max(step_s, until / _MOST_POINTS)
-    grid = np.arange(0.0, until + step_s / 2, step_s)
-    found = []
-    for channel in channels:
+
+    def __init__(self, log: Log, step_s: float) -> None:
+        self.step_s = max(step_s, log.seconds / _MOST_POINTS)
+        self.time_s = np.arange(0.0, log.seconds + self.step_s / 2, self.step_s)
+        self._values: dict[int, Floats] = {}
+
+    def of(self, channel: Channel | None) -> Floats:
+        """The last value that was told at each time; not a number before the first, where none was told, and for no channel."""
+        if channel is None:
+            return np.full(len(self.time_s), np.nan)
+        found = self._values.get(id(channel))
+        if found is None:
+            found = self._values[id(channel)] = self._laid(channel)
+        return found
+
+    def _laid(self, channel: Channel) -> Floats:
+        if not len(channel.time_s):
+            return np.full(len(self.time_s), np.nan)
+        at = np.searchsorted(channel.time_s, self.time_s, side="right") - 1
+        found = np.where(at >= 0, channel.value[np.clip(at, 0, None)], np.nan).astype(np.float64)
+        if np.isfinite(found).all():
+            return found
         has = np.isfinite(channel.value)
         times, values = channel.time_s[has], channel.value[has].astype(np.float64)
         if not len(times):
-            found.append(np.full(len(grid), np.nan))
-            continue
-        at = np.searchsorted(times, grid, side="right") - 1
-        found.append(np.where(at >= 0, values[np.clip(at, 0, None)], np.nan))
-    return grid, found
+            return np.full(len(self.time_s), np.nan)
+        at = np.searchsorted(times, self.time_s, side="right") - 1
+        return np.where(at >= 0, values[np.clip(at, 0, None)], np.nan)

@@ -91,6 +91,13 @@ def _is_driven(one: SingleChannel, excursion: Excursion, log: Log) -> bool:
     known = one.channel.span
     if np.isnan(excursion.to) or one.channel.sense in {Sense.LOAD, Sense.ENGINE_SPEED, Sense.ROAD_SPEED}:
         return False
+    if (
+        known is None
+        and one.figures.usual_span is not None
+        and abs(excursion.to) <= one.end
+        and one.is_cut_out(excursion)
+    ):
+        return False
     if known is not None and not known[0] + one.end < excursion.to < known[1] - one.end:
         return False
     for sense in (Sense.ENGINE_SPEED, Sense.LOAD):

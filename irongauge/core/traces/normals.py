@@ -16,8 +16,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.traces.channels import Log, Sense
-from irongauge.core.traces.engine import STANDS_RPM, Engine, on_grid
+from irongauge.core.traces.channels import Channel, Log, Sense
+from irongauge.core.traces.engine import STANDS_RPM, Engine, Gridded
 from irongauge.core.traces.single import SingleChannel
 
 if TYPE_CHECKING:
@@ -116,23 +116,16 @@ def readings_of(
 ) -> tuple[NormalReading, ...]:
     """Readings of every channel of a log, or of a stretch of it, wherever all was steady; at most twelve of a condition."""
     heat, speed, load = (log.of(s) for s in (Sense.COOLANT_TEMPERATURE, Sense.ENGINE_SPEED, Sense.LOAD))
-    engine = Engine.of(log)
+    engine, grid = Engine.of(log), Gridded(log, _GRID_S)
+    if len(grid.time_s) < 2:  # noqa: PLR2004  no time goes by
+        return ()
+    steady = _Steady(grid, heat, speed, load, stretch_s or (0.0, math.inf))
     found: list[NormalReading] = []
     for channel in log.channels:
         if channel is speed or channel is load or channel is heat or not np.isfinite(channel.value).any():
             continue
-        known = tuple(c for c in (heat, speed, load) if c is not None)
-        grid, columns = on_grid((channel, *known), _GRID_S)
-        if len(grid) < 2:  # noqa: PLR2004
-            continue
-        told = {c.name: values for c, values in zip((channel, *known), columns, strict=True)}
-        blocks = _Blocks(
-            grid,
-            told[channel.name],
-            *(np.full(len(grid), np.nan) if c is None else told[c.name] for c in (heat, speed, load)),
-        )
         single = SingleChannel(log, channel, engine)
-        taken = blocks.steady(single, stretch_s or (0.0, math.inf))
+        taken = steady.readings(single)
         found += [
             NormalReading(
                 channel=channel.name,
@@ -147,44 +140,51 @@ def readings_of(
     return tuple(found)
 
 
-@dataclass(frozen=True, eq=False)
-class _Blocks:
-    """A channel beside heat, speed and load, on one grid."""
+class _Steady:
+    """Blocks of some seconds in which speed and load are steady, each with its condition."""
 
-    time_s: Floats
-    value: Floats
-    degc: Floats
-    rpm: Floats
-    load_pct: Floats
+    def __init__(
+        self,
+        grid: Gridded,
+        heat: Channel | None,
+        speed: Channel | None,
+        load: Channel | None,
+        stretch_s: tuple[float, float],
+    ) -> None:
+        self._grid = grid
+        self._per = max(4, round(_BLOCK_S / grid.step_s))
+        count = len(grid.time_s) // self._per
+        self._begin_s = grid.time_s[: count * self._per : self._per]
+        self._end_s = self._begin_s + (self._per - 1) * grid.step_s
+        rpm, load_pct = self._cut(grid.of(speed)), self._cut(grid.of(load))
+        medians = [np.median(self._cut(grid.of(c)), axis=1) for c in (heat, speed, load)]
+        inside = (self._begin_s >= stretch_s[0]) & (self._end_s <= stretch_s[1])
+        with np.errstate(invalid="ignore"):  # what is not known does not move
+            moves = np.ptp(rpm, axis=1) > np.maximum(_STEADY_RPM * rpm.mean(axis=1), 60.0)
+            moves |= np.ptp(load_pct, axis=1) > _STEADY_PCT
+        self._places = np.flatnonzero(inside & ~moves)
+        self._conditions = [condition_at(*(float(m[at]) for m in medians)) for at in self._places]
 
-    def steady(self, single: SingleChannel, stretch_s: tuple[float, float]) -> list[tuple[Condition, float]]:
-        """The condition and median of each block in which all is steady, spread over the log."""
-        per = max(4, round(_BLOCK_S / float(self.time_s[1] - self.time_s[0])))
+    def _cut(self, values: Floats) -> Floats:
+        count = len(values) // self._per
+        return values[: count * self._per].reshape(count, self._per)
+
+    def readings(self, single: SingleChannel) -> list[tuple[Condition, float]]:
+        """The condition and median of each block in which the channel is all there, spread over the log."""
+        values = self._cut(self._grid.of(single.channel))
+        medians = np.median(values, axis=1)
+        usable = np.asarray(np.isfinite(values).all(axis=1))
+        for one in single.excursions:
+            usable &= (self._begin_s > one.until_s) | (self._end_s < one.from_s)
         by: dict[Condition, list[float]] = {}
-        for at in range(0, len(self.time_s) - per + 1, per):
-            span = float(self.time_s[at]), float(self.time_s[at + per - 1])
-            block = slice(at, at + per)
-            inside = span[0] >= stretch_s[0] and span[1] <= stretch_s[1]
-            if (
-                inside
-                and self._is_steady(block)
-                and not any(e.from_s <= span[1] and e.until_s >= span[0] for e in single.excursions)
-            ):
-                condition = condition_at(*(float(np.median(v[block])) for v in (self.degc, self.rpm, self.load_pct)))
-                by.setdefault(condition, []).append(float(np.median(self.value[block])))
+        for at, condition in zip(self._places.tolist(), self._conditions, strict=True):
+            if usable[at]:
+                by.setdefault(condition, []).append(float(medians[at]))
         found = []
-        for condition, values in by.items():
-            keep = np.unique(np.linspace(0, len(values) - 1, min(_MOST_OF_ONE, len(values))).round().astype(int))
-            found += [(condition, values[at]) for at in keep.tolist()]
+        for condition, taken in by.items():
+            keep = np.unique(np.linspace(0, len(taken) - 1, min(_MOST_OF_ONE, len(taken))).round().astype(int))
+            found += [(condition, taken[at]) for at in keep.tolist()]
         return found
-
-    def _is_steady(self, block: slice) -> bool:
-        value, rpm, load = self.value[block], self.rpm[block], self.load_pct[block]
-        if not np.isfinite(value).all():
-            return False
-        if np.isfinite(rpm).all() and np.ptp(rpm) > max(_STEADY_RPM * float(rpm.mean()), 60.0):
-            return False
-        return not (np.isfinite(load).all() and np.ptp(load) > _STEADY_PCT)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -10,7 +10,7 @@ import numpy as np
 
 from irongauge.core.measure.units import Quantity
 from irongauge.core.traces.channels import Channel, Log, Sense
-from irongauge.core.traces.engine import Engine, on_grid
+from irongauge.core.traces.engine import Engine, Gridded
 from irongauge.core.traces.findings import FOLLOW_UP, FindingKind, LogFinding
 from irongauge.core.traces.single import SingleChannel
 
@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 __all__ = ["between_channels"]
 
 _GRID_S = 0.1
+_DRIFT_STEP_S, _BLOCK_S = 0.5, 10.0
 _LONGEST_LAG_S, _LEAST_LAG_S = 8.0, 0.3
 _TOGETHER = 0.75  # correlation from which two channels are of one thing
 _LEAST_POINTS = 200
@@ -35,10 +36,10 @@ _MAY_DRIFT = {Sense.REFERENCE_VOLTS, Sense.FUEL_PRESSURE}
 
 def between_channels(log: Log, singles: tuple[SingleChannel, ...]) -> list[LogFinding]:
     """Findings between channels. Those of one sense are compared with each other."""
-    engine = Engine.of(log)
-    found = [*_of_one_thing(singles)]
+    found = [*_of_one_thing(log, singles)]
+    engine, grid = Engine.of(log), Gridded(log, _DRIFT_STEP_S)
     for single in singles:
-        drift = _drift(log, single, engine)
+        drift = _drift(log, single, engine, grid)
         found += [] if drift is None else [drift]
     return found
 
@@ -46,14 +47,15 @@ def between_channels(log: Log, singles: tuple[SingleChannel, ...]) -> list[LogFi
 # Two of one thing
 
 
-def _of_one_thing(singles: tuple[SingleChannel, ...]) -> list[LogFinding]:
+def _of_one_thing(log: Log, singles: tuple[SingleChannel, ...]) -> list[LogFinding]:
     groups: dict[tuple[Sense, str], list[SingleChannel]] = {}
     for one in singles:
         if one.channel.sense is not Sense.OTHER and len(one.figures.value) >= _LEAST_POINTS:
             groups.setdefault((one.channel.sense, one.channel.unit), []).append(one)
     found: list[LogFinding] = []
     for group in groups.values():
-        pairs = [_Pair.of(a, b) for a, b in list(combinations(group, 2))[:_MOST_PAIRS]]
+        grid = Gridded(log, max(_GRID_S, *(one.figures.step_s for one in group)))
+        pairs = [_Pair.of(a, b, grid) for a, b in list(combinations(group, 2))[:_MOST_PAIRS]]
         late = [finding for pair in pairs if (finding := pair.lag()) is not None]
         found += late
         told = {name for finding in late for name in (finding.channel, *finding.others)}
@@ -87,15 +89,14 @@ class _Pair:
     y: Floats
 
     @classmethod
-    def of(cls, a: SingleChannel, b: SingleChannel) -> _Pair:
-        step = max(_GRID_S, a.figures.step_s, b.figures.step_s)
-        grid, (x, y) = on_grid((a.channel, b.channel), step)
-        step = float(grid[1] - grid[0]) if len(grid) > 1 else step
+    def of(cls, a: SingleChannel, b: SingleChannel, grid: Gridded) -> _Pair:
+        x, y = grid.of(a.channel), grid.of(b.channel)
         good = np.isfinite(x) & np.isfinite(y)
         for one in (a, b):
             for excursion in one.excursions:
-                good[(grid >= excursion.from_s - 0.5) & (grid <= excursion.until_s + 0.5)] = False
-        return cls(a, b, step, np.where(good, x, np.nan), np.where(good, y, np.nan))
+                first, last = np.searchsorted(grid.time_s, (excursion.from_s - 0.5, excursion.until_s + 0.5))
+                good[first : last + 1] = False
+        return cls(a, b, grid.step_s, np.where(good, x, np.nan), np.where(good, y, np.nan))
 
     @property
     def _span(self) -> float:
@@ -107,12 +108,9 @@ class _Pair:
         if len(x) < _LEAST_POINTS or x.std() == 0 or y.std() == 0:
             return None
         most = min(int(_LONGEST_LAG_S / self.step_s), len(x) // 4)
-        dx, dy = _changes(x, self.step_s), _changes(y, self.step_s)
-        shifts = np.arange(-most, most + 1)
-        fit = np.array([_correlation(dx[max(0, -s) : len(dx) - max(0, s)], dy[max(0, s) : len(dy) - max(0, -s)]) for s in
-                        shifts.tolist()])  # fmt: skip
+        fit = _fits(_changes(x, self.step_s), _changes(y, self.step_s), most)
         best = int(np.argmax(fit))
-        late_s = float(shifts[best]) * self.step_s
+        late_s = float(best - most) * self.step_s
         if fit[best] < _TOGETHER or abs(late_s) < _LEAST_LAG_S or 1 - fit[best] > 0.6 * (1 - fit[most]):
             return None
         first, last = (self.a, self.b) if late_s > 0 else (self.b, self.a)
@@ -201,16 +199,21 @@ def _smooth(values: Floats, width: float) -> Floats:
     return np.asarray((sums[per:] - sums[:-per]) / per)
 
 
-def _correlation(x: Floats, y: Floats) -> float:
+def _fits(x: Floats, y: Floats, most: int) -> Floats:
+    """The correlation of y, shifted by −most to +most places, with x: all of them by one Fourier transform."""
     x, y = x - x.mean(), y - y.mean()
     size = float(np.sqrt((x @ x) * (y @ y)))
-    return float(x @ y) / size if size > 0 else 0.0
+    if size == 0:
+        return np.zeros(2 * most + 1)
+    width = 1 << (len(x) + most).bit_length()
+    product = np.fft.irfft(np.conj(np.fft.rfft(x, width)) * np.fft.rfft(y, width), width)
+    return np.asarray(np.concatenate((product[-most:] if most else [], product[: most + 1])) / size)
 
 
 # With temperature
 
 
-def _drift(log: Log, single: SingleChannel, engine: Engine) -> LogFinding | None:
+def _drift(log: Log, single: SingleChannel, engine: Engine, grid: Gridded) -> LogFinding | None:
     """A channel that moves with the engine's temperature beyond what speed and load make of it.
 
     A least-squares fit over means of ten seconds (so that noise does not count as many witnesses) of speed, load, their squares,
@@ -222,10 +225,9 @@ def _drift(log: Log, single: SingleChannel, engine: Engine) -> LogFinding | None
     if channel.sense not in _MAY_DRIFT or heat is None or len(single.figures.value) < _LEAST_POINTS:
         return None
     wanted = tuple(c for c in (channel, heat, log.of(Sense.LOAD), engine.speed) if c is not None)
-    grid, columns = on_grid(wanted, 0.5)
-    per = max(1, round(10.0 / (grid[1] - grid[0]))) if len(grid) > 1 else 1
-    runs = engine.runs_at(grid)
-    blocks = [_means(np.where(runs, values, np.nan), per) for values in columns]
+    per = max(1, round(_BLOCK_S / grid.step_s))
+    runs = engine.runs_at(grid.time_s)
+    blocks = [_means(np.where(runs, grid.of(c), np.nan), per) for c in wanted]
     good = np.all(np.isfinite(blocks), axis=0)
     y, t, *drivers = [values[good] for values in blocks]
     if len(y) < _DRIFT_BLOCKS + 2 * len(drivers) or t.max() - t.min() < _LEAST_WARMING_K:

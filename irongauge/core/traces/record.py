@@ -84,7 +84,7 @@ class KeptLog:
     findings: tuple[LogFinding, ...] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class KeptRule:
     """A shop's own health rule."""
 

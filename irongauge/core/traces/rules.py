@@ -20,7 +20,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from irongauge.core.traces.channels import Channel, Log, LogUnit, Sense, log_unit
-from irongauge.core.traces.engine import on_grid
+from irongauge.core.traces.engine import Gridded
 from irongauge.core.traces.figures import ChannelFigures, joined, runs_of
 from irongauge.core.traces.findings import FindingKind, LogFinding
 from irongauge.errors import EntryError
@@ -42,7 +42,7 @@ class _Verb(StrEnum):
     ROUGH = "is rough by"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Clause:
     """A channel against an amount, or against another channel. `of_system` amounts are shares of the vehicle's volts."""
 
@@ -122,12 +122,12 @@ def _clause(text: str, part: str) -> _Clause:
             if unit_text and not of_system and unit is None:
                 raise EntryError("when", text, f"“{unit_text}” is no unit that is known here.", _WOULD_DO)
             return _Clause(
-                parts["channel"].strip().casefold(),
-                verb or _Verb(parts["verb"]),
-                (parts.get("other") or "").strip().casefold(),
-                amount,
-                unit,
-                of_system,
+                channel=parts["channel"].strip().casefold(),
+                verb=verb or _Verb(parts["verb"]),
+                other=(parts.get("other") or "").strip().casefold(),
+                amount=amount,
+                unit=unit,
+                of_system=of_system,
             )
     raise EntryError("when", text, f"“{part.strip()}” cannot be read as a condition.", _WOULD_DO)
 
@@ -208,6 +208,7 @@ _MOST_PLACES = 100
 def apply_rules(log: Log, rules: Sequence[HealthRule]) -> tuple[LogFinding, ...]:
     """What holds of a log of all these rules; one that cannot be read, or has no channels here, says nothing."""
     found = []
+    gridded = Gridded(log, _GRID_S)
     for rule in rules:
         try:
             when = when_from(rule.when)
@@ -216,7 +217,7 @@ def apply_rules(log: Log, rules: Sequence[HealthRule]) -> tuple[LogFinding, ...]
         named = {name: _named(log, name) for name in when.channels}
         channels = {name: channel for name, channel in named.items() if channel is not None}
         if len(channels) == len(named):
-            hit = _hit(log, rule, when, channels)
+            hit = _hit(log, gridded, rule, when, channels)
             found += [] if hit is None else [hit]
     return tuple(found)
 
@@ -234,10 +235,9 @@ def _named(log: Log, name: str) -> Channel | None:
     return own or next((c for c in log.channels if c.sense != Sense.OTHER and c.sense == name), None)
 
 
-def _hit(log: Log, rule: HealthRule, when: When, channels: dict[str, Channel]) -> LogFinding | None:
-    order = tuple(channels.values())
-    grid, columns = on_grid(order, _GRID_S)
-    values = dict(zip(channels, columns, strict=True))
+def _hit(log: Log, gridded: Gridded, rule: HealthRule, when: When, channels: dict[str, Channel]) -> LogFinding | None:
+    grid = gridded.time_s
+    values = {name: gridded.of(channel) for name, channel in channels.items()}
     during = np.ones(len(grid), dtype=bool)
     for clause in when.during:
         during &= _holds(clause, values[clause.channel], log.system_v)
@@ -268,7 +268,7 @@ def _hit(log: Log, rule: HealthRule, when: When, channels: dict[str, Channel]) -
         follow_up=rule.check,
         at_s=tuple(at_s[:_MOST_PLACES]),
         size=size,
-        others=tuple(c.name for c in order if c is not channel),
+        others=tuple(c.name for c in channels.values() if c is not channel),
     )
 
 

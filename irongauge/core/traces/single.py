@@ -138,21 +138,21 @@ class SingleChannel:
         if self.channel.sense in _MOVES_BY_HAND:  # to nothing at once, and back
             return abs(one.to) <= _NOTHING * self.figures.low_high[1] and not self._is_restless_around(one)
         lasts = one.until_s - one.from_s >= 2 * self.figures.step_s
-        if lasts and self._is_cut_out(one):
+        if lasts and self.is_cut_out(one):
             return True
         return not self._is_restless_around(one) and (self._is_at_end(one) or self._is_beyond(one, every))
 
     def _is_at_end(self, one: Excursion) -> bool:
         known = self.channel.span
         if known is None:
-            return self._is_cut_out(one)
+            return self.is_cut_out(one)
         return one.to <= known[0] + self.end or one.to >= known[1] - self.end
 
     def _is_beyond(self, one: Excursion, every: list[Excursion]) -> bool:
         low, high = self._low_high_without(tuple(every))
         return one.to < low - _BEYOND * (high - low) or one.to > high + _BEYOND * (high - low)
 
-    def _is_cut_out(self, one: Excursion) -> bool:
+    def is_cut_out(self, one: Excursion) -> bool:
         """True where it is at nothing, or at the most that it ever shows, at once, stands still there, and is back at once."""
         f = self.figures
         if abs(one.to) > self.end and one.to < float(np.nanmax(f.value)) - self.end:
@@ -314,12 +314,9 @@ class SingleChannel:
         runs, usual = self._runs, self._usual_run()
         if not len(runs):
             return []
-        lengths = runs[:, 1] - runs[:, 0] + 1
-        spans = []
-        for (first, last), length in zip(runs, lengths, strict=True):
-            span = float(f.time_s[first]), float(f.time_s[last + 1])
-            if span[1] - span[0] >= _STUCK_S and length >= _STUCK_TIMES * usual and self._may_not_rest(span):
-                spans.append(span)
+        long = runs[runs[:, 1] - runs[:, 0] + 1 >= _STUCK_TIMES * usual]
+        spans = [(float(f.time_s[first]), float(f.time_s[last + 1])) for first, last in long]
+        spans = [span for span in spans if span[1] - span[0] >= _STUCK_S and self._may_not_rest(span)]
         if not spans:
             return []
         at = int(np.searchsorted(f.time_s, spans[0][0]))
@@ -401,7 +398,8 @@ class SingleChannel:
         elif f.usual_span is None:
             return []
         else:
-            running = f.value[self.engine.runs_at(f.time_s)][: 1 << 18]
+            thin = slice(None, None, max(1, len(f.value) // 60_000))
+            running = f.value[thin][self.engine.runs_at(f.time_s[thin])]
             swing = float(np.quantile(running, 0.99) - np.quantile(running, 0.01)) if len(running) else f.swing
             least = max(_COARSE_SHARE * swing, _COARSE_OF_SPAN * f.span)
         taken = len(np.unique(f.value[: 1 << 17]))

@@ -266,7 +266,10 @@ class TraceRepository:
 
     def rules(self, shop_uid: UUID) -> tuple[KeptRule, ...]:
         rows = self._session.scalars(select(RuleRow).where(RuleRow.shop_uid == shop_uid).order_by(RuleRow.name))
-        return tuple(KeptRule(r.uid, r.name, r.condition, r.means, r.follow_up, r.why) for r in rows)
+        return tuple(
+            KeptRule(uid=r.uid, name=r.name, when=r.condition, means=r.means, check=r.follow_up, why=r.why)
+            for r in rows
+        )
 
     def add_rule(self, shop_uid: UUID, rule: KeptRule) -> None:
         self._session.add(

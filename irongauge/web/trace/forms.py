@@ -61,4 +61,4 @@ def rule_from(form: RuleForm) -> KeptRule:
     from irongauge.core.traces.rules import when_from  # noqa: PLC0415  a start does not wait for the numbers package
 
     when_from(form.when)
-    return KeptRule(uuid4(), form.name, form.when, form.means, form.check, form.why)
+    return KeptRule(uid=uuid4(), name=form.name, when=form.when, means=form.means, check=form.check, why=form.why)

@@ -240,7 +240,7 @@ document.addEventListener("alpine:init", () => {
       const colour = this.colours();
       const x = (t) => frame.left + ((t - this.from) / (this.until - this.from)) * frame.width;
       const tall = (canvas.clientHeight - 34) / Math.max(1, this.drawn.length);
-      this.drawn.forEach((place, n) => this.lane(pen, frame, colour, x, this.picture.channels.find((c) => c.place === place), n * tall, tall - 10));
+      for (const [n, place] of this.drawn.entries()) this.lane(pen, frame, colour, x, this.picture.channels.find((c) => c.place === place), n * tall, tall - 10);
       this.times(pen, frame, colour, x, canvas.clientHeight);
       if (this.cursor !== null && this.cursor >= this.from && this.cursor <= this.until) {
         pen.strokeStyle = colour.ink;
@@ -260,20 +260,32 @@ document.addEventListener("alpine:init", () => {
       pen.beginPath();
       pen.rect(frame.left, top, frame.width, tall);
       pen.clip();
-      let numbered = -99;
-      for (const place of this.picture.places) {
-        if (place.channel !== channel.name && place.channel !== "") continue;
+      const places = this.picture.places.filter((p) => p.channel === channel.name || p.channel === "");
+      for (const place of places) {
         const left = x(place.from_s);
         const right = Math.max(x(place.until_s), left + 3);
-        if (right < frame.left || left > frame.left + frame.width) continue;
         pen.fillStyle = colour.found;
         pen.fillRect(left, top, right - left, tall);
         pen.strokeStyle = colour.edge;
         pen.lineWidth = 1.5;
         pen.strokeRect(left, top, right - left, tall);
-        const at = Math.max(left, frame.left + 1);
-        if (at - numbered < 24) continue;
-        numbered = at;
+      }
+      const low = channel.low ?? 0;
+      const high = channel.high ?? 1;
+      const room = 0.08 * (high - low || 1);
+      const y = (v) => top + tall - ((v - low + room) / (high - low + 2 * room)) * tall;
+      if (one) this.line(pen, one, colour.wave, x, y);
+      this.numbers(pen, frame, colour, x, places, top);
+      pen.restore();
+      this.told(pen, frame, colour, channel, one, top, tall, low, high);
+    },
+
+    numbers(pen, frame, colour, x, places, top) {
+      let last = -99;
+      for (const place of places) {
+        const at = Math.max(x(place.from_s), frame.left + 1);
+        if (x(place.until_s) < frame.left || at - last < 24) continue;
+        last = at;
         pen.fillStyle = colour.ink;
         pen.fillRect(at, top, 20, 19);
         pen.fillStyle = colour.surface;
@@ -282,13 +294,6 @@ document.addEventListener("alpine:init", () => {
         pen.textBaseline = "middle";
         pen.fillText(String(place.number), at + 10, top + 10);
       }
-      const low = channel.low ?? 0;
-      const high = channel.high ?? 1;
-      const room = 0.08 * (high - low || 1);
-      const y = (v) => top + tall - ((v - low + room) / (high - low + 2 * room)) * tall;
-      if (one) this.line(pen, one, colour.wave, x, y);
-      pen.restore();
-      this.told(pen, frame, colour, channel, one, top, tall, low, high);
     },
 
     // A column that holds more than a point is joined upright, so that no peak is lost; where there is no value the line stops.

@@ -1,0 +1,62 @@
+"""A log from the file to its traces, by hand: handed in, read by a worker, walked through by keys, told what a channel is of."""
+
+from __future__ import annotations
+
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select, WebDriverWait
+
+from irongauge.demo.shelf import uid_of
+from irongauge.workflows.queue import work_off
+from tests.workflows.test_logs import as_csv
+from tools.logging_drives import made_drive
+
+LOG = uid_of("log taxiway.csv")
+
+
+def _until(desk, check):
+    return WebDriverWait(desk.window, 15, ignored_exceptions=(Exception,)).until(lambda _: check())
+
+
+def _press(desk, selector):
+    desk.window.execute_script("arguments[0].click()", desk.window.find_element(By.CSS_SELECTOR, selector))
+
+
+def _range(desk):
+    return desk.window.find_element(By.CSS_SELECTOR, "[data-range]").text
+
+
+def test_a_log_is_handed_in_and_its_page_follows_the_worker(desk, demo, tmp_path):
+    path = tmp_path / "drive.csv"
+    path.write_bytes(as_csv(made_drive(None, 21).log))
+    desk.go("/trace")
+    Select(desk.window.find_element(By.NAME, "vehicle_uid")).select_by_value(str(uid_of("P-2")))
+    desk.window.find_element(By.NAME, "file").send_keys(str(path))
+    _press(desk, ".btn-go")
+    _until(desk, lambda: "It is being read" in desk.see("main"))
+    work_off(demo)
+    _until(desk, lambda: "Nothing wrong is found" in desk.see("main"))
+
+
+def test_traces_are_walked_through_by_keys_and_buttons(desk):
+    desk.go(f"/trace/logs/{LOG}")
+    _until(desk, lambda: _range(desk).startswith("0:00 to 4:00"))
+    _press(desk, "[data-finding]")
+    _until(desk, lambda: not _range(desk).startswith("0:00"))
+    shown = _range(desk)
+    desk.window.find_element(By.TAG_NAME, "body").send_keys("n")
+    _until(desk, lambda: _range(desk) != shown)
+    shown = _range(desk)
+    desk.window.find_element(By.TAG_NAME, "body").send_keys(Keys.ARROW_LEFT)
+    _until(desk, lambda: _range(desk) != shown)
+    desk.window.find_element(By.TAG_NAME, "body").send_keys("0")
+    _until(desk, lambda: _range(desk).startswith("0:00 to 4:00"))
+
+
+def test_channels_that_are_drawn_are_chosen(desk):
+    desk.go(f"/trace/logs/{LOG}")
+    canvas = desk.window.find_element(By.CSS_SELECTOR, "[data-traces]")
+    before = canvas.size["height"]
+    desk.window.execute_script("document.querySelector('details.more').open = true")
+    _press(desk, ".trace-choose input:checked")
+    _until(desk, lambda: canvas.size["height"] < before)
