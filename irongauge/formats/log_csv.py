@@ -50,25 +50,6 @@ _MOST_BYTES = 2_000_000_000
 _PIECE = 1 << 20
 _EPOCH_S, _EPOCH_MS = 5e8, 5e11  # from here on a time counts from 1970: in seconds, in milliseconds
 _SLOWEST_S, _QUICKEST_MS = 3.0, 4.0  # between two rows, from which a time without its unit is told to be s or ms
-_NONE = [
-    "",
-    "nan",
-    "NaN",
-    "NAN",
-    "null",
-    "NULL",
-    "None",
-    "-",
-    "--",
-    "---",
-    "n/a",
-    "N/A",
-    "#N/A",
-    "inf",
-    "-inf",
-    "ERR",
-    "---.-",
-]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -104,8 +85,7 @@ def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
             skip_rows=plan.first,
             separator=plan.mark,
             schema=schema,
-            null_values=_NONE,
-            ignore_errors=True,
+            ignore_errors=True,  # what is no number is no value
             truncate_ragged_lines=True,
             decimal_comma=plan.comma,
             encoding="utf8-lossy",

@@ -71,7 +71,7 @@ def _of_group(mdf: MDF, at: int) -> list[RawChannel]:
             whole = np.asarray(signal.timestamps, dtype=np.float64)
             keep = rising(whole)
             time_s = whole if keep is None else whole[keep]
-        value = signal.samples.astype(np.float32)
+        value = signal.samples.astype(np.float32, copy=False)
         if signal.invalidation_bits is not None:
             value = np.where(signal.invalidation_bits, np.float32("nan"), value)
         found.append(

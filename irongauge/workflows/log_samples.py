@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     Times = NDArray[np.float64]
     Values = NDArray[np.float32]
 
-__all__ = ["channel_bytes", "stretch", "times_bytes", "whole_times", "whole_values"]
+__all__ = ["channel_bytes", "in_unit", "stretch", "times_bytes", "whole_times", "whole_values"]
 
 
 def times_bytes(time_s: Times) -> TimesBytes:
@@ -34,7 +34,7 @@ def times_bytes(time_s: Times) -> TimesBytes:
 
 
 def channel_bytes(channel: KeptChannel, value: Values) -> ChannelBytes:
-    values = value.astype("<f4", copy=False)
+    values = np.where(np.isfinite(value), value, np.float32("nan")).astype("<f4", copy=False)
     return ChannelBytes(channel, values.tobytes(), overview_of(values).astype("<f4", copy=False).tobytes())
 
 
@@ -46,12 +46,13 @@ def whole_times(store: Store, uid: UUID, place: int) -> Times:
 
 
 def whole_values(store: Store, uid: UUID, channel: KeptChannel) -> Values:
-    """All values of a channel, in its unit."""
+    """All values of a channel, as its file has them."""
     raw = store.traces.channel_part(uid, channel.place, LogChannelRow.content, 0, 4 * channel.rows)
-    return _in_unit(np.frombuffer(raw, dtype="<f4"), channel)
+    return np.frombuffer(raw, dtype="<f4")
 
 
-def _in_unit(values: Values, channel: KeptChannel) -> Values:
+def in_unit(values: Values, channel: KeptChannel) -> Values:
+    """Values of a channel in its unit."""
     if (channel.scale, channel.offset) == (1.0, 0.0):
         return values
     return (values.astype(np.float64) * channel.scale + channel.offset).astype(np.float32)
@@ -74,7 +75,7 @@ def stretch(store: Store, uid: UUID, channel: KeptChannel, span_s: tuple[float, 
     count = last - first + 1
     if count <= columns * BLOCK:
         raw = store.traces.channel_part(uid, channel.place, LogChannelRow.content, 4 * first, 4 * count)
-        values = _in_unit(np.frombuffer(raw, dtype="<f4"), channel)
+        values = in_unit(np.frombuffer(raw, dtype="<f4"), channel)
         if step_s is not None:
             times = begin_s + np.arange(first, first + count, dtype=np.float64) * np.float64(step_s)
         else:
@@ -83,7 +84,7 @@ def stretch(store: Store, uid: UUID, channel: KeptChannel, span_s: tuple[float, 
         return stretch_of(times, values, values, columns)
     block, blocks = first // BLOCK, -(-count // BLOCK)
     raw = store.traces.channel_part(uid, channel.place, LogChannelRow.overview, 8 * block, 8 * blocks)
-    pairs = _in_unit(np.frombuffer(raw, dtype="<f4"), channel).reshape(-1, 2)
+    pairs = in_unit(np.frombuffer(raw, dtype="<f4"), channel).reshape(-1, 2)
     if step_s is not None:
         times = begin_s + np.arange(block, block + len(pairs), dtype=np.float64) * np.float64(BLOCK * step_s)
     else:

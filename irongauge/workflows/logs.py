@@ -24,12 +24,18 @@ from irongauge.workflows.normals import readings_from
 from irongauge.workflows.view import now, require_known, require_shop
 
 if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
     from irongauge.core.measure.stretch import Stretch
     from irongauge.core.traces.bands import Peaks
     from irongauge.core.traces.channels import Log
     from irongauge.core.traces.findings import LogFinding
     from irongauge.core.traces.rules import HealthRule
     from irongauge.formats.logs import RawChannel, RawLog
+
+    Times = NDArray[np.float64]
+    Values = NDArray[np.float32]
 
 __all__ = [
     "LogView",
@@ -134,15 +140,21 @@ def read_waiting(database: Database, uid: UUID) -> None:
     try:
         raw = _raw(database, log)
         _keep(database, log, raw)
-        judge_again(database, uid)
+        _judge(database, uid, {at: (channel.time_s, channel.value) for at, channel in enumerate(raw.channels)})
     except BadFileError as error:
-        with database.unit() as store:
-            store.traces.drop_channels(uid)
-            store.traces.tell(uid, state=LogState.REFUSED, doing=str(error)[:300], share=0.0)
-            store.traces.drop_pieces(uid)
-        return
+        _refuse(database, uid, str(error))
+    except Exception:
+        _refuse(database, uid, "Something broke while it was read. Nothing of it is kept; hand it in again, or as CSV.")
+        raise  # the worker tells of it
     with database.unit() as store:
         store.traces.drop_pieces(uid)
+
+
+def _refuse(database: Database, uid: UUID, why: str) -> None:
+    with database.unit() as store:
+        store.traces.drop_channels(uid)
+        store.traces.drop_pieces(uid)
+        store.traces.tell(uid, state=LogState.REFUSED, doing=why[:300], share=0.0)
 
 
 def _raw(database: Database, log: KeptLog) -> RawLog:
@@ -197,7 +209,6 @@ def _meant(raw: RawChannel, meaning: ChannelMeaning | None, place: int, times: i
     import numpy as np  # noqa: PLC0415
 
     has = np.isfinite(raw.value)
-    raw.value[~has] = np.float32("nan")
     kept = KeptChannel(
         place=place,
         name=raw.name,
@@ -240,32 +251,38 @@ def _with_meaning(channel: KeptChannel, meaning: ChannelMeaning | None) -> KeptC
 # Judging
 
 
-def log_of(store: Store, log: KeptLog, wanted: Sequence[KeptChannel] | None = None) -> Log:
+def log_of(store: Store, log: KeptLog) -> Log:
     """A kept log's channels with their values, and what their circuits say of them."""
-    from irongauge.core.traces.channels import Channel, Log  # noqa: PLC0415
     from irongauge.workflows.log_samples import whole_times, whole_values  # noqa: PLC0415
+
+    times = {place: whole_times(store, log.uid, place) for place in {c.times for c in log.channels}}
+    return _log_with(store, log, {c.place: (times[c.times], whole_values(store, log.uid, c)) for c in log.channels})
+
+
+def _log_with(store: Store, log: KeptLog, columns: Mapping[int, tuple[Times, Values]]) -> Log:
+    """A log's channels with these times and values, as the file has them, by their places."""
+    from irongauge.core.traces.channels import Channel, Log  # noqa: PLC0415
+    from irongauge.workflows.log_samples import in_unit  # noqa: PLC0415
 
     vehicle = store.jobs.vehicle(log.vehicle_uid)
     atmosphere_kpa = standard_atmosphere_kpa(vehicle.height_m)
     circuits = {uid: store.circuits.circuit(uid)[0] for uid in {c.circuit_uid for c in log.channels} if uid is not None}
-    times = {place: whole_times(store, log.uid, place) for place in {c.times for c in log.channels}}
     channels = []
-    for kept in log.channels if wanted is None else wanted:
+    for kept in log.channels:
         circuit = None if kept.circuit_uid is None else circuits[kept.circuit_uid]
         span, base = _span_of(kept, circuit, atmosphere_kpa)
+        time_s, value = columns[kept.place]
         channels.append(
             Channel(
                 name=kept.name,
                 unit=kept.unit,
                 quantity=kept.quantity,
                 sense=kept.sense,
-                time_s=times[kept.times],
-                value=whole_values(store, log.uid, kept),
+                time_s=time_s,
+                value=in_unit(value, kept),
                 span=span,
                 base=base,
-                shares=""
-                if circuit is None or circuit.battery_fed
-                else f"the reference of {circuit.controller or 'the controller'}",
+                shares=_shared_supply(circuit),
             )
         )
     return Log(tuple(channels), vehicle.system_v, atmosphere_kpa)
@@ -294,12 +311,17 @@ def _span_of(
 
 def judge_again(database: Database, uid: UUID) -> None:
     """Judge a log that is read, with what is now told of its channels, and keep what is found."""
+    _judge(database, uid, None)
+
+
+def _judge(database: Database, uid: UUID, columns: Mapping[int, tuple[Times, Values]] | None) -> None:
+    """Judge a log by its times and values, which are read again where they are not at hand."""
     from irongauge.core.traces.judging import judge_log  # noqa: PLC0415
     from irongauge.core.traces.rules import SHIPPED_RULES, apply_rules  # noqa: PLC0415
 
     with database.unit() as store:
         kept = store.traces.log(uid)
-        log = log_of(store, kept)
+        log = log_of(store, kept) if columns is None else _log_with(store, kept, columns)
         rules = (*SHIPPED_RULES, *(_rule(own) for own in store.traces.rules(require_shop(store).uid)))
     found: list[LogFinding] = [*judge_log(log, _teller(database, uid)), *apply_rules(log, rules)]
     readings = readings_from(log, kept)

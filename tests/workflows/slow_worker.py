@@ -10,5 +10,5 @@ from irongauge.workflows.queue import run_worker
 
 
 def main() -> None:
-    logs.judge_again = lambda *_: time.sleep(60)  # what it would do after the rows are read
+    logs._judge = lambda *_: time.sleep(60)  # what it would do after the rows are read
     run_worker(os.environ["DATABASE_URL"])
