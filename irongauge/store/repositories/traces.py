@@ -8,6 +8,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID, uuid4
 
+from psycopg import Connection
 from sqlalchemy import Row, Select, delete, func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import InstrumentedAttribute, Session
@@ -81,6 +82,9 @@ def _finding_of(told: dict[str, Any]) -> LogFinding:
             "others": tuple(told["others"]),
         }
     )
+
+
+_PIECE = "SELECT content FROM log_piece WHERE log_uid = %s AND part = %s AND place = %s"
 
 
 class TraceRepository:
@@ -184,10 +188,13 @@ class TraceRepository:
     def pieces(self, uid: UUID, part: int) -> Iterator[bytes]:
         """The file's bytes, a piece at a time."""
         own = (LogPieceRow.log_uid == uid, LogPieceRow.part == part)
-        for place in self._session.scalars(select(LogPieceRow.place).where(*own).order_by(LogPieceRow.place)).all():
-            yield self._session.execute(
-                select(LogPieceRow.content).where(*own, LogPieceRow.place == place)
-            ).scalar_one()
+        places = self._session.scalars(select(LogPieceRow.place).where(*own).order_by(LogPieceRow.place)).all()
+        # The driver's own cursor, since only that is sent bytes as bytes: as text they take twice as long.
+        driver: Connection[Any] = self._session.connection().connection.driver_connection  # type: ignore[assignment]
+        with driver.cursor(binary=True) as cursor:
+            for place in places:
+                found = cursor.execute(_PIECE, (uid, part, place)).fetchone()
+                yield b"" if found is None else found[0]
 
     def drop_pieces(self, uid: UUID) -> None:
         self._session.execute(delete(LogPieceRow).where(LogPieceRow.log_uid == uid))
