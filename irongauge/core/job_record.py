@@ -14,6 +14,7 @@ from irongauge.core.plan.record import VehiclePlan
 from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.sensors.circuits import Circuit, Instrument
 from irongauge.core.shop import Job, Technician
+from irongauge.core.traces.record import KeptReading
 
 __all__ = ["CircuitRecord", "JobRecord"]
 
@@ -37,7 +38,7 @@ class CircuitRecord:
 @dataclass(frozen=True)
 class JobRecord:
     """One job, whole. `technicians` and `instruments` are those that the job or its readings name; `plan` is what is planned on
-    its vehicle.
+    its vehicle, `normals` the readings of what is usual for it.
     """
 
     job: Job
@@ -47,6 +48,7 @@ class JobRecord:
     _: KW_ONLY
     kit: tuple[KitLine, ...] = ()
     plan: VehiclePlan = field(default_factory=VehiclePlan)
+    normals: tuple[KeptReading, ...] = ()
 
     def __post_init__(self) -> None:
         people = {t.uid for t in self.technicians}

@@ -3,7 +3,7 @@
     {"format": "iron-gauge/job", "version": 2, "job": {…}, "vehicle": {…}, "technicians": […], "instruments": […],
      "sensor_types": […], "circuits": [{…, "pins": […], "stimuli": […], "readings": […], "calibrations": […],
      "controller_entries": […], "cross_checks": […], "pulse_checks": […]}], "kit": […],
-     "plan": {"modules": […], "functions": […], "harness": {…}, "feeds": […]}}
+     "plan": {"modules": […], "functions": […], "harness": {…}, "feeds": […]}, "normals": […]}
 
 Values stand in the fixed unit of their quantity (V, Ω, kPa, °C, m, °, %). What was read, and what was typed, is kept;
 what follows from it is computed again from the same facts: a verdict stands in it for who reads it, and is not read back.
@@ -20,6 +20,7 @@ from pydantic import AwareDatetime, Field, StringConstraints, ValidationError
 
 from irongauge.core.job_record import CircuitRecord, JobRecord
 from irongauge.core.shop import HEIGHT_M, Job, Technician, Vehicle
+from irongauge.core.traces.record import KeptReading
 from irongauge.errors import BadFileError
 from irongauge.formats.circuit_parts import (
     CircuitPart,
@@ -64,6 +65,17 @@ class JobPart(FilePart):
     is_practice: bool = Field(False, description="Simulated circuits with hidden faults; never handed over")
 
 
+class NormalPart(FilePart):
+    """A reading of a channel in a condition, in its unit; `at_least` where the instrument stood at its stop."""
+
+    channel: Annotated[str, StringConstraints(min_length=1, max_length=90)]
+    condition: Annotated[str, StringConstraints(min_length=1, max_length=60)]
+    value: float = Field(ge=-1e12, le=1e12)
+    unit: Annotated[str, StringConstraints(max_length=20)] = ""
+    at_least: bool = False
+    taken_at: AwareDatetime
+
+
 class JobFile(FilePart):
     """A job of Iron Gauge, version 2. What version 1 had not may be left out."""
 
@@ -77,6 +89,9 @@ class JobFile(FilePart):
     circuits: list[CircuitPart] = Field(max_length=200)
     kit: list[KitLinePart] = Field(default=[], max_length=500)
     plan: PlanPart = Field(default=PlanPart(), description="What is planned on the vehicle")
+    normals: list[NormalPart] = Field(
+        default=[], max_length=20_000, description="Readings of what is usual for the vehicle, taken when it was well"
+    )
 
 
 def write_job(record: JobRecord) -> str:
@@ -109,6 +124,17 @@ def write_job(record: JobRecord) -> str:
         circuits=[circuit_part(r) for r in record.circuits],
         kit=kit_parts(record.kit),
         plan=plan_part(record.plan),
+        normals=[
+            NormalPart(
+                channel=r.channel,
+                condition=r.condition,
+                value=r.value,
+                unit=r.unit,
+                at_least=r.at_least,
+                taken_at=r.taken_at.astimezone(UTC),
+            )
+            for r in record.normals
+        ],
     )
     return json.dumps(file.model_dump(mode="json"), ensure_ascii=False, indent=2) + "\n"
 
@@ -180,6 +206,7 @@ def _to_record(file: JobFile) -> JobRecord:
         ),
         kit=kit_from_parts(file.kit),
         plan=plan_from_part(file.plan, float(vehicle.system_v)),
+        normals=tuple(KeptReading(**one.model_dump()) for one in file.normals),
     )
 
 

@@ -22,7 +22,17 @@ if TYPE_CHECKING:
     from irongauge.core.traces.channels import Log
     from irongauge.core.traces.normals import Condition, JobLevel, Normal, NormalReading, Standing, Trend
 
-__all__ = ["NormalLine", "NormalsView", "StandingLine", "look_at_normals", "readings_from", "say_well", "standings_of"]
+__all__ = [
+    "NormalLine",
+    "NormalsView",
+    "StandingLine",
+    "baseline_of",
+    "kept_normals",
+    "look_at_normals",
+    "readings_from",
+    "say_well",
+    "standings_of",
+]
 
 _OF_BENCH = {VehicleState.KEY_ON: "key on", VehicleState.IDLE: "at idle"}
 _DAY_S = 86_400.0
@@ -125,6 +135,18 @@ def look_at_normals(database: Database, vehicle_uid: UUID) -> NormalsView:
     )
 
 
+def baseline_of(database: Database, vehicle: Vehicle) -> tuple[Normal, ...]:
+    """What is known of a vehicle at idle, cold and hot, as it stands on its sheet."""
+    from irongauge.core.traces.normals import FEWEST, normal_of  # noqa: PLC0415
+
+    with database.unit() as store:
+        grouped = _grouped(kept_normals(store, vehicle))
+    normals = (
+        normal_of([_plain(r) for r in group]) for (_, condition, _), group in grouped.items() if "at idle" in condition
+    )
+    return tuple(normal for normal in normals if normal.count >= FEWEST)
+
+
 def standings_of(database: Database, log: KeptLog) -> tuple[StandingLine, ...]:
     """Where the readings of a log stand against the vehicle's normals, which are made without it; the farthest first."""
     import statistics  # noqa: PLC0415
@@ -147,13 +169,23 @@ def standings_of(database: Database, log: KeptLog) -> tuple[StandingLine, ...]:
     return tuple(sorted(found, key=lambda line: -line.standing.apart))
 
 
+def kept_normals(store: Store, vehicle: Vehicle) -> tuple[KeptReading, ...]:
+    """The readings of logs that were driven when the vehicle was well, and those that came with a file."""
+    return _parted(store, vehicle)[0]
+
+
 def _readings(store: Store, vehicle: Vehicle) -> tuple[tuple[KeptReading, ...], tuple[KeptReading, ...]]:
-    """Readings that tell what is usual, and those of logs that nobody called well."""
+    """Readings that tell what is usual, those of the Bench too, and those of logs that nobody called well."""
+    well, others = _parted(store, vehicle)
+    return (*well, *_of_bench(store, vehicle)), others
+
+
+def _parted(store: Store, vehicle: Vehicle) -> tuple[tuple[KeptReading, ...], tuple[KeptReading, ...]]:
     well_logs = {log.uid for log in store.traces.logs(vehicle.uid, 10_000) if log.is_well}
     every = store.traces.normal_readings(vehicle.uid)
     well = [r for r in every if r.log_uid is None or r.log_uid in well_logs]
     others = [r for r in every if r.log_uid is not None and r.log_uid not in well_logs]
-    return (*well, *_of_bench(store, vehicle)), tuple(others)
+    return tuple(well), tuple(others)
 
 
 def _of_bench(store: Store, vehicle: Vehicle) -> list[KeptReading]:

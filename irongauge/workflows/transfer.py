@@ -17,6 +17,7 @@ from irongauge.errors import BadFileError
 from irongauge.store.database import Database, broken_constraint
 from irongauge.store.repositories import Store
 from irongauge.workflows.jobs import kept_of
+from irongauge.workflows.normals import kept_normals
 from irongauge.workflows.view import gathered, people_of, require_shop
 
 __all__ = ["Imported", "export_job", "import_job"]
@@ -44,6 +45,8 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         people = people_of(store, shop)
         kept = kept_of(store, circuits)
         kit, plan = store.plans.kit(job_uid), store.plans.plan(job.vehicle)
+        usual = (replace(r, log_uid=None, job_uid=None) for r in kept_normals(store, job.vehicle))
+        normals = tuple(sorted(usual, key=lambda r: (r.taken_at, r.channel, r.condition, r.value)))
         (found,) = gathered(store, shop, people, (job,))
     verdicts = {v.circuit.uid: v.assessment.verdict for v in found.judged(database).circuits}
     every = [r for group in readings.values() for r in group]
@@ -79,6 +82,7 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         ),
         kit=kit,
         plan=_of_job(plan, {c.uid for c in circuits}),
+        normals=normals,
     )
 
 
@@ -119,6 +123,7 @@ def _import(store: Store, shop: Shop, record: JobRecord, file_name: str) -> Impo
         _import_kept(store, shop, circuit_record)
     store.plans.add_kit_lines(job.uid, record.kit)
     taken_in.plan(job.vehicle, record.plan)
+    taken_in.normals(job.vehicle, record)
     return Imported(job.uid, tuple(taken_in.notes))
 
 
@@ -192,6 +197,14 @@ class _TakenIn:
             plans.keep_map(vehicle.uid, kept)
         for trial in plan.trials:
             plans.keep_trial(vehicle.uid, trial)
+
+    def normals(self, vehicle: Vehicle, record: JobRecord) -> None:
+        """Take in what is usual for a vehicle, unless something of that is known here already."""
+        here = kept_normals(self._store, vehicle)
+        if not here:
+            self._store.traces.add_normal_readings(vehicle.uid, record.normals)
+        elif record.normals and {(r.channel, r.value) for r in here} != {(r.channel, r.value) for r in record.normals}:
+            self.notes.append(f"What is usual for {vehicle.tag} stays as it is here.")
 
     def _what_is_read(self, vehicle: Vehicle, plan: VehiclePlan) -> None:
         for function in plan.functions:

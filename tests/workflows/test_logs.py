@@ -16,11 +16,13 @@ import pytest
 from sqlalchemy import text
 
 from irongauge.core.measure.quantities import Mark
+from irongauge.core.shop import Shop
 from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.findings import FindingKind
 from irongauge.core.traces.record import ChannelMeaning, KeptRule, LogState
 from irongauge.demo.shelf import uid_of
 from irongauge.errors import EntryError, NotFoundError
+from irongauge.formats.job_json import read_job, write_job
 from irongauge.workflows.health_rules import add_rule, dry_run, look_at_rules
 from irongauge.workflows.logs import (
     NewLog,
@@ -34,8 +36,10 @@ from irongauge.workflows.logs import (
     remove_log,
     tell_channels,
 )
-from irongauge.workflows.normals import look_at_normals, say_well, standings_of
+from irongauge.workflows.normals import baseline_of, look_at_normals, say_well, standings_of
 from irongauge.workflows.queue import read_later, work_off
+from irongauge.workflows.shelf import open_shop
+from irongauge.workflows.transfer import export_job, import_job
 from tests.workflows.test_plans import circuit_named
 from tools.logging_drives import made_drive
 
@@ -236,3 +240,23 @@ def test_a_stretch_keeps_every_peak_at_any_zoom(demo, columns):
         assert len(found.time_s) <= columns + 2
         assert np.nanmax(found.high) == pytest.approx(99.0)
     assert datetime.now(UTC) >= log.added_at
+
+
+def test_what_is_usual_goes_with_the_job_and_stays_where_it_is_known_already(demo, database):
+    record = export_job(demo, uid_of("job P-2"))
+    assert len(record.normals) > 100
+    content = write_job(record).encode()
+    read = read_job("p2.json", content)
+    assert read.normals == record.normals
+    open_shop(database, Shop(uid=uuid4(), name="Other shop"), "Somebody Else")
+    import_job(database, read, "p2.json")
+    here = {line.normal.channel: line.normal.count for line in look_at_normals(database, P2).lines}
+    assert here == {line.normal.channel: line.normal.count for line in look_at_normals(demo, P2).lines}
+
+
+def test_the_sheet_has_what_is_usual_at_idle(demo):
+    with demo.unit() as store:
+        vehicle = store.jobs.vehicle(P2)
+    baseline = baseline_of(demo, vehicle)
+    assert {normal.channel for normal in baseline} >= {"oil pressure", "battery volts"}
+    assert all(normal.count >= 3 and normal.condition.speed == "at idle" for normal in baseline)

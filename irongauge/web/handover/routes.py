@@ -17,13 +17,16 @@ from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.pulses.record import in_force as pulses_in_force
 from irongauge.core.sensors.circuits import Instrument
 from irongauge.errors import EntryError, RefusedRequestError
+from irongauge.store.database import Database
 from irongauge.web.bench.page import EvidenceLine, evidence_line
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.handover.forms import ReviewForm
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.trace.page import usual_text
 from irongauge.workflows.bench import BenchView
 from irongauge.workflows.jobs import JobPage, Kept, hand_over, look_at_sheet, reopen
+from irongauge.workflows.normals import baseline_of
 from irongauge.workflows.view import CircuitView
 
 router = APIRouter(include_in_schema=False)
@@ -110,18 +113,22 @@ def _calibration(page: JobPage, record: Calibration) -> SheetCalibration:
     return SheetCalibration(record, result.mark, text, late)
 
 
-def _show(
-    request: Request, pages: Pages, found: tuple[JobPage, dict[UUID, Kept]], state: FormState, status: int = 200
+def _show(  # noqa: PLR0913  what the page is made of
+    request: Request, database: Database, pages: Pages, job_uid: UUID, state: FormState, status: int = 200
 ) -> Response:
-    return pages.render(request, "handover.html", status, sheet=sheet_of(*found), state=state)
+    page, kept = look_at_sheet(database, job_uid)
+    if page.view.job.is_practice:
+        raise RefusedRequestError("This job is for practice.", "It has no sheet: its readings are the simulator’s.")
+    baseline = [
+        (f"{normal.channel.capitalize()} {normal.condition}", usual_text(normal), normal.count)
+        for normal in baseline_of(database, page.view.job.vehicle)
+    ]
+    return pages.render(request, "handover.html", status, sheet=sheet_of(page, kept), baseline=baseline, state=state)
 
 
 @router.get("/jobs/{uid}/handover", name="handover")
 def handover(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
-    found = look_at_sheet(database, uid_or_missing("job", uid))
-    if found[0].view.job.is_practice:
-        raise RefusedRequestError("This job is for practice.", "It has no sheet: its readings are the simulator’s.")
-    return _show(request, pages, found, FormState())
+    return _show(request, database, pages, uid_or_missing("job", uid), FormState())
 
 
 @router.post("/jobs/{uid}/handover", name="sign")
@@ -133,10 +140,10 @@ def sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, pos
             raise EntryError("reviewer_uid", "", "Choose who reviewed the job.")
         hand_over(database, job_uid, form.reviewer_uid)
     except EntryError as error:
-        return _show(request, pages, look_at_sheet(database, job_uid), state.with_error(error), 422)
+        return _show(request, database, pages, job_uid, state.with_error(error), 422)
     except RefusedRequestError as error:
         refused = FormState(state.values, {"reviewer_uid": str(error)})
-        return _show(request, pages, look_at_sheet(database, job_uid), refused, 409)
+        return _show(request, database, pages, job_uid, refused, 409)
     return go_to(request.url_for("handover", uid=uid))
 
 
