@@ -1,4 +1,4 @@
-"""`./iron measure fuzz`: odd and hostile input to every form, file and endpoint of Curve, Pulse and Plan.
+"""`./iron measure fuzz`: odd and hostile input to every form, file and endpoint of Curve, Pulse, Plan and Trace.
 
 Requests are made from what the served application itself shows: the forms of its pages, and the examples of its API. None may be
 a server error, and once all are through, every page must still open, those of what was accepted among them.
@@ -21,6 +21,7 @@ from irongauge.demo import load_demo
 from irongauge.demo.shelf import uid_of
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
+from irongauge.workflows.queue import work_off
 from tests.web.visitor import Form, Page
 from tools.figures import Figure, p95
 from tools.serving import serving, throwaway_cluster
@@ -41,6 +42,8 @@ _PAGES = (
     "/pulse/bus",
     "/pulse/principle",
     "/pulse/waveform",
+    "/trace",
+    "/trace/rules?when=oil+pressure+<+50+kPa",
 )
 _OURS = (
     "/curve",
@@ -50,6 +53,7 @@ _OURS = (
     "/vehicles",
     "/plan",
     "/work",
+    "/trace",
     "/shelf/modules",
     "/kit",
     "/jobs",
@@ -70,7 +74,8 @@ _VALUES: tuple[object, ...] = (
 )  # fmt: skip
 _HEADINGS = (
     "time,signal", "Time_ms;U/mV", "t/ms\tV", "Time(msec),CH1", "время (мс),В", "signal_mv", "", "time,time", "#", "s,V,V",
-    "time_us,V", "t,°C", "time,speed_kmh", "time_s;speed (mph)", "time,lat,lon", '"time, s","V"', "\ufefftime,signal",
+    "time (s),Oil pressure (bar),RPM", "time,Battery (V),ECT [°C]", "time_us,V", "t,°C", "time,speed_kmh",
+    "time_s;speed (mph)", "time,lat,lon", '"time, s","V"', "\ufefftime,signal",
 )  # fmt: skip
 
 
@@ -104,7 +109,7 @@ class _Told:
         self.by_status[answer.status_code] += 1
         if answer.is_server_error:
             self.broken.setdefault(path.split("?", maxsplit=1)[0], str(sent)[:400])
-        if any(mark in answer.url.path for mark in ("/pulse/captures/", "/calibrations/")):
+        if any(mark in answer.url.path for mark in ("/pulse/captures/", "/calibrations/", "/trace/logs/")):
             self.kept.add(answer.url.path)
         return answer
 
@@ -115,12 +120,12 @@ def fuzz_figures(number: int) -> list[Figure]:
         database = Database(url)
         migrate(database.engine)
         load_demo(database)
-        database.close()
         with serving(url) as address, httpx.Client(base_url=address, timeout=60, follow_redirects=True) as client:
-            return _figures(client, number, random.Random(20261128))  # noqa: S311  drawn again alike, no secret
+            rng = random.Random(20261128)  # noqa: S311  drawn again alike, no secret
+            return _figures(client, database, number, rng)
 
 
-def _figures(client: httpx.Client, number: int, rng: random.Random) -> list[Figure]:
+def _figures(client: httpx.Client, database: Database, number: int, rng: random.Random) -> list[Figure]:
     forms = [form for path in _pages(client) for form in Page(client.get(path)).reader.forms if form.action]
     forms = [form for form in forms if httpx.URL(form.action).path.startswith(_OURS)]
     bodies = list(_examples(client))
@@ -134,6 +139,7 @@ def _figures(client: httpx.Client, number: int, rng: random.Random) -> list[Figu
             _fill_in(told, client, rng, rng.choice(forms))
         else:
             _hand_in(told, client, rng, [form for form in forms if form.files])
+    work_off(database)  # logs that were handed in are read
     after = _Told()
     pages = sorted(told.kept)[:: max(1, len(told.kept) // 300)]
     for path in (*_PAGES, *_planned(), "/", "/shelf", *pages):
@@ -141,7 +147,7 @@ def _figures(client: httpx.Client, number: int, rng: random.Random) -> list[Figu
     for where, what in (told.broken | after.broken).items():
         print(f"{where}: {what}", file=sys.stderr)
     return [
-        Figure(f"server errors in {number} odd requests to Curve, Pulse and Plan", told.server_errors, "", "0"),
+        Figure(f"server errors in {number} odd requests to Curve, Pulse, Plan and Trace", told.server_errors, "", "0"),
         Figure("  refused with a message", told.count(400, 499), ""),
         Figure("  answered", told.count(200, 399), ""),
         Figure(f"pages broken afterwards, of {sum(after.by_status.values())}", after.server_errors, "", "0"),
@@ -166,12 +172,15 @@ def _planned() -> Iterator[str]:
     yield from (f"/vehicles/{de_icer}/wiring", f"/vehicles/{groomer}/power", "/plan", "/shelf/modules/new")
     yield from ("/work", f"/work?step={uid_of('P-2')}/added:{uid_of('step hose')}", f"/vehicles/{launcher}/work")
     yield f"/jobs/{uid_of('job LT-7')}/kit"
+    log = uid_of("log slipway run.csv")
+    yield f"/trace?vehicle_uid={launcher}"
+    yield from (f"/trace/logs/{log}?channel=6", f"/trace/logs/{log}/peaks?place=6", f"/vehicles/{launcher}/normals")
 
 
 def _examples(client: httpx.Client) -> Iterator[tuple[str, object]]:
     """The API's own examples for these rooms."""
     for path, methods in client.get("/api/v1/openapi.json").json()["paths"].items():
-        if any(room in path for room in ("/curves/", "/pulse/", "/plan/")):
+        if any(room in path for room in ("/curves/", "/pulse/", "/plan/", "/traces/")):
             bodies = methods.get("post", {}).get("requestBody", {}).get("content", {}).get("application/json", {})
             for example in bodies.get("examples", {}).values():
                 yield path, example["value"]

@@ -11,6 +11,7 @@ milliseconds, times of day, date and time, or one rate for all rows. What is no 
 
 from __future__ import annotations
 
+import csv
 import gzip
 import re
 import zlib
@@ -59,6 +60,7 @@ class _Plan:
     mark: str
     first: int
     comma: bool
+    width: int
     names: tuple[str, ...]
     units: tuple[str, ...]
     time_at: int | None
@@ -73,11 +75,11 @@ def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
     with plain.open("rb") as file:
         head = file.read(_HEAD)
     whole_head = len(head) < _HEAD
-    lines = head.decode("utf-8-sig", "replace").splitlines()
+    lines = _decoded(head).splitlines()
     lines = (lines if whole_head else lines[:-1])[:_HEAD_LINES]
     plan = _plan(name, lines)
     text_at = [] if plan.time_at is None else [plan.time_at]
-    schema = {f"c{at}": pl.String if at in text_at else pl.Float32 for at in range(len(plan.names))}
+    schema = {f"c{at}": pl.String if at in text_at else pl.Float32 for at in range(plan.width)}
     try:
         frame = pl.read_csv(
             plain,
@@ -115,6 +117,12 @@ def _plain(name: str, path: Path) -> Path:
             while piece := old.read(_PIECE):
                 new.write(piece)
         return beside
+    if b"\r" in head and b"\n" not in head:
+        beside = path.with_suffix(".lines")
+        with path.open("rb") as old, beside.open("wb") as rows:
+            while part := old.read(_PIECE):
+                rows.write(part.replace(b"\r", b"\n"))
+        return beside
     if b"\0" in head:
         raise BadFileError(
             name, "It is not text.", "Save it as CSV, or hand in the MDF 4 file or the CAN trace itself."
@@ -139,6 +147,15 @@ def _unpacked(name: str, path: Path) -> Path:
 
 
 # Headings
+
+
+def _decoded(head: bytes) -> str:
+    """Headings as they were written: programs of the trade write them in UTF-8 or in the code page of Western Windows."""
+    try:
+        return head.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        # What is cut off in the middle of a character is no other code page.
+        return head.decode("utf-8-sig" if error.start > len(head) - 4 else "cp1252", "replace")
 
 
 def _is_cell(cell: str) -> bool:
@@ -180,6 +197,7 @@ def _plan(name: str, lines: Sequence[str]) -> _Plan:
         mark=layout.mark,
         first=layout.first,
         comma=comma,
+        width=len(next(csv.reader([lines[layout.first]], delimiter=layout.mark))),
         names=names,
         units=units,
         time_at=time_at,
@@ -188,10 +206,10 @@ def _plan(name: str, lines: Sequence[str]) -> _Plan:
 
 
 def _heading(layout: Layout) -> tuple[int, tuple[str, ...]]:
-    """Which line of the heading names the columns, and the names; the first with nearly as many words as there are columns."""
+    """Which line of the heading names the columns, and the names; the first with words for nearly half of the columns."""
     for at, row in enumerate(layout.headings):
         words = [cell for cell in row if cell and not is_number(cell)]
-        if len(words) >= max(2, 0.6 * layout.width) and any(log_unit(cell) is None for cell in words):
+        if len(words) >= max(2, 0.4 * layout.width) and any(log_unit(cell) is None for cell in words):
             return at, tuple(cell.lstrip("#").strip() for cell in row)
     return 0, ()
 
@@ -259,7 +277,7 @@ def _log_of(name: str, frame: pl.DataFrame, plan: _Plan, time_unit: str) -> RawL
     time_s = time_s - time_s[0]
     channels, empty = [], []
     for at, heading in enumerate(plan.names):
-        if at == plan.time_at or not heading:
+        if at == plan.time_at or not heading or at >= plan.width:
             continue
         own = frame[f"c{at}"]
         label, unit = split_heading(heading)

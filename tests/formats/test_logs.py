@@ -96,6 +96,23 @@ def test_packed_and_wide_text_is_read_and_names_are_told_apart(tmp_path):
     assert len(read(tmp_path, text.encode("utf-16")).channels) == 3
 
 
+@pytest.mark.parametrize("end", ["\n", "\r\n", "\r"])
+def test_headings_of_western_windows_and_any_end_of_line_are_read(tmp_path, end):
+    text = table(
+        ["Zeit (s);Kühlmitteltemperatur (°C);"], lambda n: [seconds(n).replace(".", ","), f"{20 + n}", ""], mark=";"
+    )
+    log = read(tmp_path, text.replace("\n", end).encode("cp1252"))
+    assert told(log) == [("Kühlmitteltemperatur", "°C")]
+    assert log.channels[0].value[-1] == 59
+
+
+def test_rows_that_are_wider_or_narrower_than_the_heading_are_read(tmp_path):
+    log = read(tmp_path, table(["time,rpm"], lambda n: [seconds(n), f"{700 + n}", "9", "9"]))
+    assert (told(log), log.channels[0].value[-1]) == ([("rpm", "")], 739)
+    ragged = table(["time,rpm,load"], lambda n: [seconds(n), f"{700 + n}", "5"][: 3 - n % 2])
+    assert np.isnan(read(tmp_path, ragged).channels[1].value).sum() == N / 2
+
+
 def test_when_a_log_began_is_read_where_it_says_so(tmp_path):
     log = read(tmp_path, table(["time,rpm"], lambda n: [f"2026-11-20 09:00:{n:02d}", "700"]))
     assert log.started_at == datetime(2026, 11, 20, 9, tzinfo=UTC)
