@@ -81,6 +81,11 @@ class StandingLine:
     def mark(self) -> Mark:
         return self.standing.mark
 
+    @property
+    def is_odd(self) -> bool:
+        """True where it is not usual, or may not be; not where too little is known."""
+        return self.normal.is_known and self.mark is not Mark.PASS
+
 
 def readings_from(log: Log, kept: KeptLog) -> tuple[KeptReading, ...]:
     """The steady readings of a log, each by what its channel is of, else by its name."""
@@ -137,14 +142,14 @@ def look_at_normals(database: Database, vehicle_uid: UUID) -> NormalsView:
 
 def baseline_of(database: Database, vehicle: Vehicle) -> tuple[Normal, ...]:
     """What is known of a vehicle at idle, cold and hot, as it stands on its sheet."""
-    from irongauge.core.traces.normals import FEWEST, normal_of  # noqa: PLC0415
+    from irongauge.core.traces.normals import normal_of  # noqa: PLC0415
 
     with database.unit() as store:
         grouped = _grouped(kept_normals(store, vehicle))
     normals = (
         normal_of([_plain(r) for r in group]) for (_, condition, _), group in grouped.items() if "at idle" in condition
     )
-    return tuple(normal for normal in normals if normal.count >= FEWEST)
+    return tuple(normal for normal in normals if normal.is_known)
 
 
 def standings_of(database: Database, log: KeptLog) -> tuple[StandingLine, ...]:

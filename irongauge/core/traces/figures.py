@@ -22,10 +22,10 @@ if TYPE_CHECKING:
     Flags = NDArray[np.bool_]
     Places = NDArray[np.int64]
 
-__all__ = ["ChannelFigures", "joined", "runs_of"]
+__all__ = ["USUAL_SPANS", "ChannelFigures", "joined", "runs_of"]
 
 # Of a sensor that nobody has mapped, in the fixed unit: what vehicles have, so that noise and steps are judged by something.
-_USUAL_SPANS = {
+USUAL_SPANS = {
     Sense.COOLANT_TEMPERATURE: 150.0, Sense.OIL_TEMPERATURE: 150.0, Sense.AIR_TEMPERATURE: 120.0, Sense.OIL_PRESSURE: 700.0,
     Sense.FUEL_PRESSURE: 700.0, Sense.COOLANT_PRESSURE: 200.0, Sense.BOOST_PRESSURE: 200.0, Sense.CRANKCASE_PRESSURE: 10.0,
     Sense.BAROMETER: 50.0, Sense.BATTERY_VOLTS: 16.0, Sense.REFERENCE_VOLTS: 1.0,
@@ -97,7 +97,7 @@ class ChannelFigures:
     def usual_span(self) -> float | None:
         """What its sensor covers, else what such a sensor covers as a rule; None where nothing tells."""
         known = self.channel.span
-        return known[1] - known[0] if known is not None else _USUAL_SPANS.get(self.channel.sense)
+        return known[1] - known[0] if known is not None else USUAL_SPANS.get(self.channel.sense)
 
     @cached_property
     def span(self) -> float:

@@ -18,6 +18,7 @@ import numpy as np
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.traces.channels import Channel, Log, Sense
 from irongauge.core.traces.engine import STANDS_RPM, Engine, Gridded
+from irongauge.core.traces.figures import USUAL_SPANS
 from irongauge.core.traces.single import SingleChannel
 
 if TYPE_CHECKING:
@@ -27,6 +28,7 @@ if TYPE_CHECKING:
 
 __all__ = [
     "FEWEST",
+    "FEWEST_LOGS",
     "Condition",
     "JobLevel",
     "Normal",
@@ -36,12 +38,19 @@ __all__ = [
     "condition_at",
     "missing",
     "normal_of",
+    "own_u",
     "readings_of",
     "standing_of",
     "trend_of",
 ]
 
-FEWEST = 3  # readings from which a normal is known
+FEWEST, FEWEST_LOGS = 3, 2  # readings, and the logs that they are of, from which a normal is known
+_OWN = 0.01
+_OF_THE_DAY = {
+    Sense.ROAD_SPEED,
+    Sense.AIR_TEMPERATURE,
+    Sense.BAROMETER,
+}  # of the way and the weather, not of the vehicle
 _MAD = 1.4826
 _GRID_S = 0.25
 _BLOCK_S = 6.0  # over which a reading is taken, and all has to be steady
@@ -122,7 +131,8 @@ def readings_of(
     steady = _Steady(grid, heat, speed, load, stretch_s or (0.0, math.inf))
     found: list[NormalReading] = []
     for channel in log.channels:
-        if channel is speed or channel is load or channel is heat or not np.isfinite(channel.value).any():
+        is_driver = channel is speed or channel is load or channel is heat
+        if is_driver or channel.sense in _OF_THE_DAY or not np.isfinite(channel.value).any():
             continue
         single = SingleChannel(log, channel, engine)
         taken = steady.readings(single)
@@ -189,7 +199,7 @@ class _Steady:
 
 @dataclass(frozen=True, kw_only=True)
 class Normal:
-    """What is usual: the median of so many readings with its robust spread, in the readings' unit, since when.
+    """What is usual: the median of so many readings, of so many logs, with its robust spread, in their unit, since when.
 
     `at_least` where most of them stood at the instrument's stop: the median is then only the least that it can be.
     """
@@ -202,6 +212,12 @@ class Normal:
     unit: str
     since: datetime | None = None
     at_least: bool = False
+    logs: int = 1
+
+    @property
+    def is_known(self) -> bool:
+        """Enough readings, and not of one drive alone: nothing differs within one as it does from one to the next."""
+        return self.count >= FEWEST and self.logs >= FEWEST_LOGS
 
 
 def normal_of(readings: Sequence[NormalReading]) -> Normal:
@@ -220,7 +236,17 @@ def normal_of(readings: Sequence[NormalReading]) -> Normal:
         unit=readings[0].unit,
         since=min(dated, default=None),
         at_least=2 * stopped > len(readings),
+        logs=len({r.taken_at for r in readings}),
     )
+
+
+def own_u(channel: str, median: float) -> float:
+    """What a channel may differ by that is no change of the vehicle: 1 % of what such a sensor covers, or of the value."""
+    try:
+        span = USUAL_SPANS.get(Sense(channel))
+    except ValueError:  # a channel by its own name
+        span = None
+    return _OWN * (abs(median) if span is None else span)
 
 
 @dataclass(frozen=True)
@@ -235,9 +261,9 @@ def standing_of(value: float, normal: Normal, u: float = 0.0, *, at_least: bool 
     """Where a value with its standard uncertainty `u` stands.
 
     A new reading differs from a median of n by s·√(1 + π/2n) (the median's own variance is π/2 of a mean's). Within two of it and
-    u together is usual, beyond three is not; between them, and with fewer than three readings, it cannot be told.
+    u together is usual, beyond three is not; between them, and where the normal is not known yet, it cannot be told.
     """
-    if normal.count < FEWEST:
+    if not normal.is_known:
         return Standing(Mark.UNDECIDED, 0.0)
     sigma = math.hypot(normal.spread * math.sqrt(1 + math.pi / (2 * normal.count)), u)
     difference = value - normal.median
@@ -332,7 +358,7 @@ WANTED = tuple(
 
 def missing(known: Iterable[Normal], senses: Iterable[Sense]) -> tuple[tuple[Sense, Condition], ...]:
     """Conditions in which nothing is known yet of what a vehicle has, to be read when it is well."""
-    there = {(normal.channel, normal.condition) for normal in known if normal.count >= FEWEST}
+    there = {(normal.channel, normal.condition) for normal in known if normal.is_known}
     has = set(senses)
     return tuple(
         (sense, condition) for sense, condition in WANTED if sense in has and (str(sense), condition) not in there

@@ -1,6 +1,7 @@
 """Normals: medians with a robust spread, where a value stands, trends with the chance that there is none."""
 
 import math
+from dataclasses import replace
 from datetime import UTC, datetime
 
 import numpy as np
@@ -15,6 +16,7 @@ from irongauge.core.traces.normals import (
     condition_at,
     missing,
     normal_of,
+    own_u,
     readings_of,
     standing_of,
     trend_of,
@@ -123,6 +125,17 @@ def test_readings_come_from_steady_stretches_alone():
     assert {r.channel for r in every} & {"Engine speed", "Load", "Coolant temperature"} == set()
     first = readings_of(log, stretch_s=(0.0, 60.0))
     assert 0 < len(first) < len(every)
+
+
+def test_one_drive_alone_makes_no_normal_that_judges():
+    day = datetime(2026, 5, 1, tzinfo=UTC)
+    one = normal_of([replace(r, taken_at=day) for r in readings(*[14.16] * 6)])
+    assert (one.logs, one.is_known) == (1, False)
+    assert standing_of(13.0, one).mark is Mark.UNDECIDED
+    two = normal_of(readings(*[14.16] * 6))
+    assert standing_of(14.17, two, own_u("battery volts", two.median)).mark is Mark.PASS
+    assert standing_of(13.0, two, own_u("battery volts", two.median)).mark is Mark.FAIL
+    assert own_u("a channel by its own name", 200.0) == 2.0
 
 
 def test_what_is_not_known_yet_is_asked_for():
