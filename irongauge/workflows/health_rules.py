@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 from uuid import UUID
 
@@ -74,6 +74,7 @@ def dry_run(database: Database, when: str) -> tuple[Tried, ...]:
         for kept in logs:
             whole = store.traces.log(kept.uid)
             lacks = channels_lacking(asked, [(c.name, c.sense) for c in whole.channels])
-            told = () if lacks else apply_rules(log_of(store, whole), [rule])
+            asked_for = tuple(c for c in whole.channels if {c.name.casefold(), str(c.sense)} & set(asked.channels))
+            told = () if lacks else apply_rules(log_of(store, replace(whole, channels=asked_for)), [rule])
             found.append(Tried(kept, told[0] if told else None, lacks))
     return tuple(found)

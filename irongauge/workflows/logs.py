@@ -424,7 +424,8 @@ def look_at_peaks(
     found = []
     with database.unit() as store:
         log = store.traces.log(uid)
-        for channel, kept in zip(log_of(store, log).channels, log.channels, strict=True):
+        for kept in log.channels:  # one at a time: a large log is never whole in the server
+            (channel,) = log_of(store, replace(log, channels=(kept,))).channels
             peaks = peaks_of(channel, *(band if kept.place == place else (None, None)))
             if peaks is not None:
                 found.append((kept, peaks))

@@ -142,13 +142,12 @@ def look_at_normals(database: Database, vehicle_uid: UUID) -> NormalsView:
 
 def baseline_of(database: Database, vehicle: Vehicle) -> tuple[Normal, ...]:
     """What is known of a vehicle at idle, cold and hot, as it stands on its sheet."""
-    from irongauge.core.traces.normals import normal_of  # noqa: PLC0415
+    from irongauge.core.traces.normals import WANTED, normal_of  # noqa: PLC0415
 
+    wanted = {(str(sense), str(condition)) for sense, condition in WANTED}
     with database.unit() as store:
         grouped = _grouped(kept_normals(store, vehicle))
-    normals = (
-        normal_of([_plain(r) for r in group]) for (_, condition, _), group in grouped.items() if "at idle" in condition
-    )
+    normals = (normal_of([_plain(r) for r in group]) for (*key, _), group in grouped.items() if tuple(key) in wanted)
     return tuple(normal for normal in normals if normal.is_known)
 
 
@@ -186,7 +185,7 @@ def _readings(store: Store, vehicle: Vehicle) -> tuple[tuple[KeptReading, ...], 
 
 
 def _parted(store: Store, vehicle: Vehicle) -> tuple[tuple[KeptReading, ...], tuple[KeptReading, ...]]:
-    well_logs = {log.uid for log in store.traces.logs(vehicle.uid, 10_000) if log.is_well}
+    well_logs = store.traces.well_logs(vehicle.uid)
     every = store.traces.normal_readings(vehicle.uid)
     well = [r for r in every if r.log_uid is None or r.log_uid in well_logs]
     others = [r for r in every if r.log_uid is not None and r.log_uid not in well_logs]

@@ -108,6 +108,11 @@ class TraceRepository:
         channels = tuple(_channel_of(row) for row in self._session.execute(columns))
         return replace(found[0], channels=channels)
 
+    def well_logs(self, vehicle_uid: UUID) -> frozenset[UUID]:
+        """Logs of a vehicle that were driven when it was well."""
+        query = select(LogRow.uid).where(LogRow.vehicle_uid == vehicle_uid, LogRow.is_well)
+        return frozenset(self._session.scalars(query))
+
     def has_log(self, uid: UUID) -> bool:
         return self._session.scalar(select(LogRow.uid).where(LogRow.uid == uid)) is not None
 
