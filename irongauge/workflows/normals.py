@@ -155,7 +155,7 @@ def standings_of(database: Database, log: KeptLog) -> tuple[StandingLine, ...]:
     """Where the readings of a log stand against the vehicle's normals, which are made without it; the farthest first."""
     import statistics  # noqa: PLC0415
 
-    from irongauge.core.traces.normals import normal_of, standing_of  # noqa: PLC0415
+    from irongauge.core.traces.normals import normal_of, own_u, standing_of  # noqa: PLC0415
 
     with database.unit() as store:
         well, others = _readings(store, store.jobs.vehicle(log.vehicle_uid))
@@ -167,9 +167,9 @@ def standings_of(database: Database, log: KeptLog) -> tuple[StandingLine, ...]:
             normal = normal_of([_plain(reading) for reading in known[key]])
             value = statistics.median(reading.value for reading in own)
             stopped = sum(reading.at_least for reading in own)
-            found.append(
-                StandingLine(value, len(own), normal, standing_of(value, normal, at_least=2 * stopped > len(own)))
-            )
+            u = own_u(normal.channel, normal.median)
+            standing = standing_of(value, normal, u, at_least=2 * stopped > len(own))
+            found.append(StandingLine(value, len(own), normal, standing))
     return tuple(sorted(found, key=lambda line: -line.standing.apart))
 
 
