@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     Flags = NDArray[np.bool_]
     Places = NDArray[np.int64]
 
-__all__ = ["USUAL_SPANS", "ChannelFigures", "joined", "runs_of"]
+__all__ = ["USUAL_SPANS", "ChannelFigures", "joined", "moving_mean", "reach_of", "runs_of"]
 
 # Of a sensor that nobody has mapped, in the fixed unit: what vehicles have, so that noise and steps are judged by something.
 USUAL_SPANS = {
@@ -31,6 +31,7 @@ USUAL_SPANS = {
     Sense.BAROMETER: 50.0, Sense.BATTERY_VOLTS: 16.0, Sense.REFERENCE_VOLTS: 1.0,
 }  # fmt: skip
 _GREATEST = 1e12  # beyond it no channel of a vehicle says anything
+_REACH_SAMPLED = 20_000
 _SAMPLED = 60_000  # values are enough for a quantile
 _NORMAL = 0.6745  # of a standard deviation lies half of a normal distribution
 _SECOND = 6**0.5  # of a second difference of independent values
@@ -52,6 +53,19 @@ def joined(spans: list[tuple[float, float]], gap_s: float) -> list[tuple[float, 
         else:
             found.append((begin, end))
     return found
+
+
+def moving_mean(values: Floats, per: int) -> Floats:
+    """The mean of so many values about each place, that goes on at both ends with what is there; shape (n,)."""
+    padded = np.pad(values, (per // 2, per - 1 - per // 2), mode="edge")
+    sums = np.cumsum(np.concatenate(([0.0], padded)))
+    return np.asarray((sums[per:] - sums[:-per]) / per)
+
+
+def reach_of(values: Values) -> float:
+    """From the least to the greatest of values spread over all of them; 0 where there is none."""
+    sample = values[:: max(1, len(values) // _REACH_SAMPLED)]
+    return float(np.nanmax(sample) - np.nanmin(sample)) if np.isfinite(sample).any() else 0.0
 
 
 def _thinned(values: Values) -> Values:

@@ -10,6 +10,7 @@ import numpy as np
 from irongauge.core.measure.units import Quantity
 from irongauge.core.traces.channels import Log, Sense
 from irongauge.core.traces.engine import Engine
+from irongauge.core.traces.figures import reach_of
 from irongauge.core.traces.findings import FOLLOW_UP, FindingKind, LogFinding
 from irongauge.core.traces.pairs import between_channels
 from irongauge.core.traces.single import Excursion, SingleChannel
@@ -24,6 +25,7 @@ _LEVEL_S = 3.0  # either side of a step, that its level is taken over
 _STAYS = 0.7  # of a step, that has to stay
 _MOVES = 0.12  # of its swing, that another channel does at the same moment
 _DRIVERS = {Sense.ENGINE_SPEED, Sense.LOAD}  # what they change comes some moments after them
+_DRIVES = 0.25  # of its reach, that one of them moves where it drives what moves with it
 _NO_CHANCE = 6.0  # standard deviations of a median's difference, which is 1.25 of a mean's
 _MOSTLY = 0.6  # of the moments
 _MOST_STEPS = 30
@@ -45,7 +47,6 @@ def judge_log(log: Log, progress: Callable[[float], None] | None = None) -> tupl
     found: list[LogFinding] = []
     for at, single in enumerate(singles):
         found += single.findings() + single.at_key_on()
-        _ = single.excursions
         if progress is not None:
             progress(0.8 * (at + 1) / len(singles))
     found += _dropouts(log, singles)
@@ -100,12 +101,12 @@ def _is_driven(one: SingleChannel, excursion: Excursion, log: Log) -> bool:
         return False
     if known is not None and not known[0] + one.end < excursion.to < known[1] - one.end:
         return False
-    for sense in (Sense.ENGINE_SPEED, Sense.LOAD):
+    for sense in _DRIVERS:
         driver = log.of(sense)
         if driver is not None and len(driver.value):
             a, b = np.searchsorted(driver.time_s, (excursion.from_s - 1.0, excursion.until_s + 1.0))
-            inside, sample = driver.value[a : b + 1], driver.value[:: max(1, len(driver.value) // 20_000)]
-            if len(inside) and np.nanmax(inside) - np.nanmin(inside) > 0.25 * (np.nanmax(sample) - np.nanmin(sample)):
+            inside = driver.value[a : b + 1]
+            if len(inside) and np.nanmax(inside) - np.nanmin(inside) > _DRIVES * reach_of(driver.value):
                 return True
     return False
 

@@ -11,6 +11,7 @@ import numpy as np
 from irongauge.core.measure.units import Quantity
 from irongauge.core.traces.channels import Channel, Log, Sense
 from irongauge.core.traces.engine import Engine, Gridded
+from irongauge.core.traces.figures import moving_mean
 from irongauge.core.traces.findings import FOLLOW_UP, FindingKind, LogFinding
 from irongauge.core.traces.single import SingleChannel
 
@@ -188,15 +189,8 @@ def _filled(values: Floats) -> Floats:
 
 def _changes(values: Floats, step_s: float) -> Floats:
     """What changes within some seconds: neither noise nor slow common ways tell which is late."""
-    return _smooth(values, 0.6 / step_s) - _smooth(values, 8.0 / step_s)
-
-
-def _smooth(values: Floats, width: float) -> Floats:
-    """A moving mean that goes on at its ends with what is there."""
-    per = max(1, round(width))
-    padded = np.pad(values, (per // 2, per - 1 - per // 2), mode="edge")
-    sums = np.cumsum(np.concatenate(([0.0], padded)))
-    return np.asarray((sums[per:] - sums[:-per]) / per)
+    narrow, wide = (max(1, round(seconds / step_s)) for seconds in (0.6, 8.0))
+    return moving_mean(values, narrow) - moving_mean(values, wide)
 
 
 def _fits(x: Floats, y: Floats, most: int) -> Floats:

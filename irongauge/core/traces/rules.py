@@ -21,7 +21,7 @@ import numpy as np
 
 from irongauge.core.traces.channels import Channel, Log, LogUnit, Sense, log_unit
 from irongauge.core.traces.engine import Gridded
-from irongauge.core.traces.figures import ChannelFigures, joined, runs_of
+from irongauge.core.traces.figures import ChannelFigures, joined, moving_mean, runs_of
 from irongauge.core.traces.findings import FindingKind, LogFinding
 from irongauge.errors import EntryError
 
@@ -318,10 +318,7 @@ def _rough(channel: Channel, grid: Floats, during: Flags) -> tuple[float, str]:
 
 def _changes(values: Floats, step_s: float) -> Floats:
     """What changes within a few seconds: the slow way is taken off."""
-    per = max(3, round(6.0 / step_s))
-    padded = np.pad(values, (per // 2, per - 1 - per // 2), mode="edge")
-    sums = np.cumsum(np.concatenate(([0.0], padded)))
-    return np.asarray(values - (sums[per:] - sums[:-per]) / per)
+    return values - moving_mean(values, max(3, round(6.0 / step_s)))
 
 
 def _follows(values: Floats, leader: Floats, during: Flags, grid: Floats) -> tuple[float, str]:

@@ -11,7 +11,7 @@ import numpy as np
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.traces.channels import Channel, Log, Sense
 from irongauge.core.traces.engine import Engine
-from irongauge.core.traces.figures import ChannelFigures, joined, runs_of
+from irongauge.core.traces.figures import ChannelFigures, joined, reach_of, runs_of
 from irongauge.core.traces.findings import FOLLOW_UP, FindingKind, LogFinding
 
 if TYPE_CHECKING:
@@ -37,8 +37,6 @@ _STUCK_S, _STUCK_TIMES = 10.0, 25.0
 _NOISY_TIMES, _NOISY_SHARE, _NOISY_UNKNOWN, _NOISY_S = 5.0, 0.015, 0.08, 4.0
 _WINDOW_S, _CALM = 2.0, 0.2  # of their swing, that speed and load may move in a window
 _ALWAYS_NOISY = 0.03  # of the span, as one standard deviation
-_LEVEL_S = 3.0  # either side of a step, that its level is taken over
-_MOVES = 0.15  # of its swing, that another channel does at the same moment
 _COARSE_K, _COARSE_V, _COARSE_RPM, _COARSE_SHARE, _COARSE_OF_SPAN = 2.5, 0.15, 60.0, 0.04, 0.005
 _MOVES_BY_HAND = {Sense.LOAD, Sense.ENGINE_SPEED, Sense.ROAD_SPEED}  # as quickly as anything that is wrong
 _MOST_PLACES = 200
@@ -362,9 +360,7 @@ class SingleChannel:
             if channel is not None and len(channel.value):
                 at = np.searchsorted(channel.time_s, starts_s[:, None] + np.linspace(-0.5, _WINDOW_S + 0.5, 9)[None, :])
                 seen = channel.value[np.clip(at, 0, len(channel.value) - 1)]
-                sample = channel.value[:: max(1, len(channel.value) // 20_000)]
-                swing = float(np.nanmax(sample) - np.nanmin(sample)) if np.isfinite(sample).any() else 0.0
-                calm &= np.nan_to_num(np.ptp(seen, axis=1)) <= _CALM * swing
+                calm &= np.nan_to_num(np.ptp(seen, axis=1)) <= _CALM * reach_of(channel.value)
         return calm
 
     def _ripple(self, starts: NDArray[np.int64], rough: Floats, per: int) -> list[LogFinding]:
