@@ -42,14 +42,13 @@ def _rippling(made: Drive, raw: dict[str, Floats]) -> None:
     raw["Battery"] = 2 * raw["Battery"] + np.where(made.running, made.rng.normal(0, 0.6, len(made.time_s)), 0)
 
 
-def _on_one_reference(made: Drive, raw: dict[str, Floats]) -> None:
+def _on_one_reference(_made: Drive, raw: dict[str, Floats]) -> None:
     """24 V, and the reference that two sensors share drops out."""
     raw["Battery"] = 2 * raw["Battery"]
     for moment in (71.0, 118.4, 160.2):
         at = int(moment * _RATE_HZ)
         for name in ("Fuel pressure", "Oil pressure"):
             raw[name][at : at + 6] = 0.0
-    del made
 
 
 def _text(seed: int, change: _Change, air_kpa: float) -> bytes:

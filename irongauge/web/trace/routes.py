@@ -52,6 +52,7 @@ router = APIRouter(include_in_schema=False)
 TRACE_COOKIE = "iron_trace"
 _BUS_SUFFIX = ".dbc"
 _MOST_DBC = 10_000_000
+_MOST_DRAWN, _LONGEST_PLACE = 12, 200
 
 
 @router.get("/trace", name="trace")
@@ -187,7 +188,7 @@ def get_stretch(  # noqa: PLR0913  what the address says
     columns: Annotated[int, Query(ge=10, le=2000)] = 1200,
 ) -> Response:
     """What the picture needs of a stretch: for each channel times, and the least and greatest value of every column."""
-    places = [int(place) for place in channels.split(",") if place.isdecimal() and place.isascii()][:12]
+    places = [place for place in map(_place_of, channels.split(",")) if place is not None][:_MOST_DRAWN]
     found = look_at_stretches(
         database, uid_or_missing("log", uid), places, (min(from_s, until_s), max(from_s, until_s)), columns
     )
@@ -204,6 +205,11 @@ def get_stretch(  # noqa: PLR0913  what the address says
     )
 
 
+def _place_of(text: str) -> int | None:
+    """A channel's place as a form or an address has it; None for what is none."""
+    return int(text) if text.isascii() and text.isdecimal() and len(text) <= _LONGEST_PLACE else None
+
+
 def _number(value: float) -> float | None:
     return None if value != value else float(f"{value:.6g}")  # noqa: PLR0124  not a number
 
@@ -215,7 +221,7 @@ def get_peaks(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
     place = request.query_params.get("place", "")
     view = look_at_log(database, uid_or_missing("log", uid))
     band = (None, None) if form is None else (form.below, form.above)
-    chosen = int(place) if place.isdecimal() and place.isascii() and len(place) < 5 else None  # noqa: PLR2004
+    chosen = _place_of(place)
     peaks = look_at_peaks(database, view.log.uid, chosen, band)
     return pages.render(
         request,
@@ -244,8 +250,7 @@ def post_channel(  # noqa: PLR0913  what the route asks for
         if tell_channels(database, log_uid, [meaning_from(form)]):
             judge_later(database, log_uid, shop.uid)
     except EntryError as error:
-        place = posted.values.get("place", "")
-        chosen = int(place) if place.isdecimal() and len(place) < 5 else None  # noqa: PLR2004
+        chosen = _place_of(posted.values.get("place", ""))
         return _log(request, database, pages, log_uid, state.with_error(error), 422, chosen=chosen)
     return go_to(request.url_for("log", uid=uid).replace(fragment="channels"))
 
