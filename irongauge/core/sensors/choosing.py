@@ -13,39 +13,15 @@ from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.units import PressureBase, Quantity, rebase, show, show_difference
 from irongauge.core.sensors.circuits import Channel, SensorType
 from irongauge.core.sensors.conversion import Feed, reading_at, value_from_reading
-from irongauge.core.sensors.transfer import CurveKind
+from irongauge.core.sensors.transfer import LOOP_FAILS_FROM_MA, LOOP_MA, CurveKind
 
 __all__ = ["Bearing", "Converter", "Fit", "Need", "Place", "fits_for"]
 
 _POINTS = 64  # places over the needed range at which the worst step of a curve that is not straight is looked for
 _BEST_FIRST = (Mark.PASS, Mark.UNDECIDED, Mark.FAIL)
-_FAILED_LOOP_A = 0.021  # NAMUR NE 43
 _E24 = (
-    1.0,
-    1.1,
-    1.2,
-    1.3,
-    1.5,
-    1.6,
-    1.8,
-    2.0,
-    2.2,
-    2.4,
-    2.7,
-    3.0,
-    3.3,
-    3.6,
-    3.9,
-    4.3,
-    4.7,
-    5.1,
-    5.6,
-    6.2,
-    6.8,
-    7.5,
-    8.2,
-    9.1,
-)
+    1.0, 1.1, 1.2, 1.3, 1.5, 1.6, 1.8, 2.0, 2.2, 2.4, 2.7, 3.0, 3.3, 3.6, 3.9, 4.3, 4.7, 5.1, 5.6, 6.2, 6.8, 7.5, 8.2, 9.1,
+)  # fmt: skip
 _GOOD_SHARE = 0.3  # of the range: below it the resolution is wasted
 
 
@@ -232,7 +208,7 @@ def _fit(need: Need, sensor: SensorType, channel: Channel, converter: Converter,
         shunt_ohm = _largest_shunt_ohm(converter)
         sentence += (
             f" Reckoned with a shunt of {shunt_ohm:g} Ω, the largest that keeps a failed loop's 21 mA within the input; of its "
-            f"supply it takes {20e-3 * shunt_ohm:.1f} V."
+            f"supply it takes {LOOP_MA[1] / 1000 * shunt_ohm:.1f} V."
         )
     if is_cut:
         top_v = _top_v(sensor, channel, converter)
@@ -262,7 +238,7 @@ def _feed(sensor: SensorType, channel: Channel, converter: Converter) -> Feed:
 
 def _largest_shunt_ohm(converter: Converter) -> float:
     """The largest resistor of the E24 series (IEC 60063) that keeps a failed loop's 21 mA within the input."""
-    most_ohm = converter.full_scale_v / _FAILED_LOOP_A
+    most_ohm = converter.full_scale_v / (LOOP_FAILS_FROM_MA / 1000)
     decade = 10.0 ** math.floor(math.log10(most_ohm))
     return max(step * decade for step in _E24 if step * decade <= most_ohm)
 

@@ -14,7 +14,14 @@ from enum import StrEnum
 from irongauge.core.measure.units import UNITS, PressureBase, Quantity, show, to_fixed
 from irongauge.core.sensors.circuits import SensorType
 from irongauge.core.sensors.families import Family
-from irongauge.core.sensors.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
+from irongauge.core.sensors.transfer import (
+    LOOP_MA,
+    LOOP_MEASURES_FROM_MA,
+    CurveKind,
+    LinearCurve,
+    StraightCurve,
+    TableCurve,
+)
 
 __all__ = ["Doubt", "Weight", "doubts_about"]
 
@@ -44,7 +51,7 @@ _USUAL_SPAN = {
     Quantity.SHARE: (5.0, 200.0),
 }
 _LIVE_ZERO = 0.02  # share of the supply that a good signal keeps from both ends, so that a broken wire shows
-_LOOP_MA, _LEAST_MA, _MOST_MA = (4.0, 20.0), 3.8, 30.0  # IEC 60381-1; NAMUR NE 43 measures from 3.8 mA
+_MOST_MA = 30.0
 _WIDE_PCT, _NARROW_PCT = 10.0, 0.1  # of span: no automotive sensor is sold outside of these
 _VACUUM_KPA = -101.325  # gauge, at the standard atmosphere
 # A range in a name: 0–10 bar, 20-250 kPa, -1..3 bar
@@ -77,9 +84,9 @@ def _about_current(curve: StraightCurve) -> Iterator[Doubt]:
             Weight.CANNOT_BE,
             f"The current runs from {low:g} to {high:g} mA; a loop carries 4 to 20, and above {_MOST_MA:g} nothing.",
         )
-    elif low < _LEAST_MA or high > _LOOP_MA[1]:
+    elif low < LOOP_MEASURES_FROM_MA or high > LOOP_MA[1]:
         yield Doubt(
-            "signal_low" if low < _LEAST_MA else "signal_high",
+            "signal_low" if low < LOOP_MEASURES_FROM_MA else "signal_high",
             Weight.LOOK_AGAIN,
             f"The current runs from {low:g} to {high:g} mA. Most loops keep to 4 to 20 mA, so that a broken wire or a failed "
             "sensor shows; here it would look like a value.",

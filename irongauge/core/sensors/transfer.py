@@ -22,6 +22,10 @@ from irongauge.core.sensors.thermistor import Thermistor
 
 __all__ = [
     "IN_VOLTS",
+    "LOOP_FAILS_BELOW_MA",
+    "LOOP_FAILS_FROM_MA",
+    "LOOP_MA",
+    "LOOP_MEASURES_FROM_MA",
     "OF_A_SENSOR",
     "Curve",
     "CurveKind",
@@ -47,6 +51,8 @@ class CurveKind(StrEnum):
 
 _NTC_LOW_DEGC, _NTC_HIGH_DEGC = -40.0, 150.0  # what vehicle thermistors are made for
 # Kinds that the straight curve of a three-wire sensor may have: a signal in volts, given as such or as a share.
+LOOP_MA = (4.0, 20.0)  # of a current loop: IEC 60381-1
+LOOP_MEASURES_FROM_MA, LOOP_FAILS_BELOW_MA, LOOP_FAILS_FROM_MA = 3.8, 3.6, 21.0  # NAMUR NE 43
 IN_VOLTS = (CurveKind.RATIO, CurveKind.VOLTS)
 # Those that a sensor type may be given by.
 OF_A_SENSOR = (*IN_VOLTS, CurveKind.CURRENT)

@@ -53,7 +53,7 @@ from irongauge.core.sensors.conversion import (
     reading_to_signal,
     value_from_reading,
 )
-from irongauge.core.sensors.transfer import Curve, CurveKind, TableCurve
+from irongauge.core.sensors.transfer import LOOP_FAILS_BELOW_MA, LOOP_FAILS_FROM_MA, Curve, CurveKind, TableCurve
 from irongauge.errors import EntryError
 from irongauge.formats.curve_table import read_table
 from irongauge.formats.entries_text import EntryForm, form_from_figures
@@ -77,8 +77,6 @@ _USUAL_KPA = 0.25  # standard uncertainty of an engine's pressure as live data s
 _USUAL_SHARE = 0.001  # of the greatest value shown: what a display is taken to be read to
 
 __all__ = ["Converted", "Numbers", "compared", "convert", "kept_verdicts", "numbers", "read_back"]
-
-_FAILS_BELOW_MA, _FAILS_FROM_MA = 3.6, 21.0  # NAMUR NE 43
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -148,8 +146,8 @@ def _converted(subject: ToolSubject, feed: Feed, scale: Scale, reading: float, v
     if not curve.value_low - slack <= value <= curve.value_high + slack:
         ends = (show(v, scale.unit, trim=True) for v in (curve.value_low, curve.value_high))
         warning = f"Outside its range of {' to '.join(ends)}{base}: the line is carried on, a real sensor may not be."
-    if curve.kind is CurveKind.CURRENT and not _FAILS_BELOW_MA < signal < _FAILS_FROM_MA:
-        side = "too little" if signal <= _FAILS_BELOW_MA else "too much"
+    if curve.kind is CurveKind.CURRENT and not LOOP_FAILS_BELOW_MA < signal < LOOP_FAILS_FROM_MA:
+        side = "too little" if signal <= LOOP_FAILS_BELOW_MA else "too much"
         warning = f"{show(signal, 'mA')} is no value: a loop says by {side} current that it is broken or its sensor has failed."
     if curve.kind is CurveKind.RATIO and not 0 <= reading <= feed.reference_v:
         beyond = "above its own reference" if reading > 0 else "below 0"

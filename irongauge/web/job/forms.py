@@ -11,6 +11,7 @@ from irongauge.core.measure.units import Quantity, from_fixed, show, unit_for
 from irongauge.core.sensors.circuits import FAMILIES, MOST_STIMULI, Circuit, Pin, PullUp, Role, SensorType, Stimulus
 from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.live_reader import UNTOLD, LiveReader
+from irongauge.core.sensors.transfer import LOOP_MA
 from irongauge.core.shop import Job, Shop
 from irongauge.errors import EntryError
 from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, text
@@ -23,7 +24,7 @@ __all__ = [
 ]
 
 PINS = range(4)
-_FULL_LOOP_A, _LEAST_ACROSS_V = 0.020, 5.0  # of a current loop (IEC 60381-1); no loop sensor works with less
+_FULL_LOOP_A, _LEAST_ACROSS_V = LOOP_MA[1] / 1000, 5.0  # no loop sensor works with less
 POINTS = range(MOST_STIMULI)
 
 
