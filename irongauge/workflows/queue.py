@@ -78,9 +78,20 @@ def run_worker(url: str) -> None:
     """Take work from the queue until the process is stopped."""
     database = Database(url)
     try:
+        _put_forgotten(database)
         asyncio.run(_work(database, waits=True))
     finally:
         database.close()
+
+
+def _put_forgotten(database: Database) -> None:
+    """Put logs into the queue that wait and are not in it: their server was killed just after it had kept them."""
+    with database.unit() as store:
+        shop = store.shops.first()
+        waiting = store.traces.waiting()
+    if shop is not None:
+        for uid in waiting:
+            read_later(database, uid, shop.uid)
 
 
 def work_off(database: Database) -> None:

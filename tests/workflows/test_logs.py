@@ -87,9 +87,16 @@ def test_a_log_goes_through_the_queue_and_is_judged(demo):
         assert connection.scalar(text("SELECT count(*) FROM queue.procrastinate_jobs")) == 0
 
 
+def _states(database, *uids):
+    return {look_at_log(database, uid).log.state for uid in uids}
+
+
 def test_a_worker_that_is_killed_loses_nothing(demo):
     uid = handed_in(demo, as_csv(made_drive(None, 5).log))
     read_later(demo, uid, look_at_logs(demo).shop.uid)
+    forgotten = handed_in(
+        demo, as_csv(made_drive(None, 6).log)
+    )  # its server was killed before it was put into the queue
     environment = {**os.environ, "DATABASE_URL": demo.engine.url.render_as_string(hide_password=False)}
     command = [sys.executable, "-c", "from tests.workflows.slow_worker import main; main()"]
     first = subprocess.Popen(command, env=environment)
@@ -101,9 +108,9 @@ def test_a_worker_that_is_killed_loses_nothing(demo):
     first.wait()
     second = subprocess.Popen([sys.executable, "-m", "irongauge", "work"], env=environment, stdin=subprocess.PIPE)
     try:
-        while look_at_log(demo, uid).log.state is not LogState.READY and time.monotonic() < deadline + 30:
+        while _states(demo, uid, forgotten) != {LogState.READY} and time.monotonic() < deadline + 30:
             time.sleep(0.2)
-        assert look_at_log(demo, uid).log.state is LogState.READY
+        assert _states(demo, uid, forgotten) == {LogState.READY}
     finally:
         second.communicate()  # its input ends, and so does it
     assert second.returncode is not None

@@ -176,11 +176,9 @@ class TraceRepository:
         self.tell(uid, findings=[asdict(finding) for finding in findings])
 
     def waiting(self) -> tuple[UUID, ...]:
-        """Logs that are not read to the end yet."""
-        states = [LogState.WAITING, LogState.READING]
-        return tuple(
-            self._session.scalars(select(LogRow.uid).where(LogRow.state.in_(states)).order_by(LogRow.added_at))
-        )
+        """Logs that no worker has begun yet."""
+        query = select(LogRow.uid).where(LogRow.state == LogState.WAITING)
+        return tuple(self._session.scalars(query.order_by(LogRow.added_at)))
 
     def remove_log(self, uid: UUID) -> None:
         self._session.execute(delete(LogRow).where(LogRow.uid == uid))
