@@ -13,6 +13,7 @@ __all__ = [
     "BadListError",
     "ChangedMeanwhileError",
     "EntryError",
+    "InstrumentError",
     "IronGaugeError",
     "JobClosedError",
     "NoShopError",
@@ -174,6 +175,18 @@ class BadFileError(IronGaugeError):
 
     def __str__(self) -> str:
         return f"{quoted(self.name)}: {self.problem} {self.would_do}"
+
+
+class InstrumentError(IronGaugeError):
+    """A bus or a meter cannot be reached, keeps silent, refuses, or answers with what is no answer."""
+
+    def __init__(self, problem: str, would_do: str) -> None:
+        self.problem = problem
+        self.would_do = would_do
+        super().__init__(problem, would_do)
+
+    def __str__(self) -> str:
+        return f"{self.problem} {self.would_do}"
 
 
 class SetupError(IronGaugeError):

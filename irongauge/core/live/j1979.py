@@ -1,0 +1,238 @@
+"""The services of SAE J1979 (ISO 15031-5) that a shop asks of a controller: live values, trouble codes, freeze frame, clearing.
+
+Both ends: what is asked and how an answer is read, and, for the simulated controller, how one is made. Bytes only; ISO-TP carries
+them. An answer that is none raises `BadAnswerError`; a controller that refuses raises `RefusedByControllerError`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from enum import IntEnum
+
+from irongauge.core.traces.channels import Sense
+
+__all__ = [
+    "PIDS",
+    "BadAnswerError",
+    "Pid",
+    "RefusedByControllerError",
+    "Service",
+    "ask_values",
+    "code_bytes",
+    "code_text",
+    "codes_answer",
+    "freeze_answer",
+    "read_codes",
+    "read_freeze",
+    "read_supported",
+    "read_values",
+    "refusal",
+    "supported_answer",
+    "values_answer",
+]
+
+_ANSWER, _REFUSED, _LONGEST_ASK = 0x40, 0x7F, 6
+_GROUP = 0x20  # parameters whose presence one answer tells
+
+
+class Service(IntEnum):
+    """What is asked for, by its number."""
+
+    VALUES = 0x01
+    FREEZE = 0x02
+    STORED = 0x03
+    CLEAR = 0x04
+    PENDING = 0x07
+    PERMANENT = 0x0A
+
+
+class BadAnswerError(ValueError):
+    """What came over the bus is no answer to what was asked."""
+
+
+class RefusedByControllerError(ValueError):
+    """The controller refuses: `reason` is its response code (ISO 14229-1 table A.1)."""
+
+    def __init__(self, reason: int) -> None:
+        self.reason = reason
+        super().__init__(reason)
+
+    def __str__(self) -> str:
+        return _REASONS.get(self.reason, f"it refuses with code {self.reason:02X}")
+
+
+_REASONS = {
+    0x11: "it does not have this service",
+    0x12: "it does not have this part of the service",
+    0x21: "it is busy",
+    0x22: "the conditions are not right: the engine must stand still with the key on",
+    0x31: "the request is out of its range",
+    0x78: "it needs more time",
+}
+
+
+@dataclass(frozen=True)
+class Pid:
+    """A parameter: number, name, unit, how many bytes, and value = raw·`scale` + `offset` (SAE J1979 appendix B)."""
+
+    pid: int
+    name: str
+    unit: str
+    size: int
+    scale: float = 1.0
+    offset: float = 0.0
+    sense: Sense = Sense.OTHER
+
+    def value(self, raw: bytes) -> float:
+        return int.from_bytes(raw, "big") * self.scale + self.offset
+
+    def raw(self, value: float) -> bytes:
+        """The bytes that a controller sends for a value, at an end where it is beyond."""
+        whole = round((value - self.offset) / self.scale)
+        most: int = (1 << 8 * self.size) - 1
+        return min(max(whole, 0), most).to_bytes(self.size, "big")
+
+
+PIDS = {
+    p.pid: p
+    for p in (
+        Pid(0x04, "Load", "%", 1, 100 / 255, 0.0, Sense.LOAD),
+        Pid(0x05, "Coolant temperature", "°C", 1, 1.0, -40.0, Sense.COOLANT_TEMPERATURE),
+        Pid(0x0A, "Fuel pressure", "kPa gauge", 1, 3.0, 0.0, Sense.FUEL_PRESSURE),
+        Pid(0x0B, "Manifold pressure", "kPa abs", 1, 1.0, 0.0, Sense.BOOST_PRESSURE),
+        Pid(0x0C, "Engine speed", "rpm", 2, 0.25, 0.0, Sense.ENGINE_SPEED),
+        Pid(0x0D, "Road speed", "km/h", 1, 1.0, 0.0, Sense.ROAD_SPEED),
+        Pid(0x0F, "Air temperature", "°C", 1, 1.0, -40.0, Sense.AIR_TEMPERATURE),
+        Pid(0x11, "Throttle position", "%", 1, 100 / 255),
+        Pid(0x1F, "Time since start", "s", 2),
+        Pid(0x21, "Distance with lamp on", "km", 2),
+        Pid(0x30, "Warm-ups since clearing", "", 1),
+        Pid(0x31, "Distance since clearing", "km", 2),
+        Pid(0x33, "Barometer", "kPa abs", 1, 1.0, 0.0, Sense.BAROMETER),
+        Pid(0x42, "Controller supply", "V", 2, 0.001, 0.0, Sense.BATTERY_VOLTS),
+        Pid(0x46, "Ambient temperature", "°C", 1, 1.0, -40.0),
+        Pid(0x5C, "Oil temperature", "°C", 1, 1.0, -40.0, Sense.OIL_TEMPERATURE),
+    )
+}
+
+
+def ask_values(pids: Sequence[int]) -> list[bytes]:
+    """The requests for these parameters, six to one as CAN allows."""
+    return [bytes([Service.VALUES, *pids[first : first + _LONGEST_ASK]]) for first in range(0, len(pids), _LONGEST_ASK)]
+
+
+def _body(service: Service, answer: bytes) -> bytes:
+    """What follows the service's number in an answer to it."""
+    if len(answer) >= 3 and answer[0] == _REFUSED:  # noqa: PLR2004  7F, service, reason
+        raise RefusedByControllerError(answer[2])
+    if not answer or answer[0] != service + _ANSWER:
+        msg = f"{answer.hex(' ') or 'nothing'} is no answer to service {service:02X}"
+        raise BadAnswerError(msg)
+    return answer[1:]
+
+
+def read_values(answer: bytes) -> dict[int, float]:
+    """The parameters of an answer to `ask_values`, by their numbers; what is unknown here ends it, since its length is too."""
+    return _parameters(_body(Service.VALUES, answer), step=1)
+
+
+def _parameters(body: bytes, step: int) -> dict[int, float]:
+    found, at = {}, 0
+    while at < len(body):
+        pid = PIDS.get(body[at])
+        if pid is None:
+            break
+        raw = body[at + step : at + step + pid.size]
+        if len(raw) < pid.size:
+            msg = f"parameter {pid.pid:02X} is cut off"
+            raise BadAnswerError(msg)
+        found[pid.pid] = pid.value(raw)
+        at += step + pid.size
+    if body and not found:
+        msg = f"{body.hex(' ')} holds no parameter that was asked for"
+        raise BadAnswerError(msg)
+    return found
+
+
+def read_supported(group: int, answer: bytes) -> tuple[list[int], bool]:
+    """Which parameters after `group` (0, 0x20, 0x40 …) a controller has, and whether it has a later group."""
+    body = _body(Service.VALUES, answer)
+    if len(body) < 5 or body[0] != group:  # noqa: PLR2004  its number and 32 bits
+        msg = f"{body.hex(' ') or 'nothing'} does not say which parameters there are"
+        raise BadAnswerError(msg)
+    bits = int.from_bytes(body[1:5], "big")
+    there = [group + n for n in range(1, _GROUP + 1) if bits >> (_GROUP - n) & 1]
+    return [pid for pid in there if pid in PIDS], group + _GROUP in there
+
+
+def code_text(raw: bytes) -> str:
+    """A trouble code as people write it (SAE J2012).
+
+    >>> code_text(bytes([0x05, 0x22]))
+    'P0522'
+    """
+    return f"{'PCBU'[raw[0] >> 6]}{raw[0] >> 4 & 3}{raw[0] & 15:X}{raw[1]:02X}"
+
+
+def code_bytes(code: str) -> bytes:
+    """A trouble code as it is sent; `code` must be one."""
+    return bytes(["PCBU".index(code[0]) << 6 | int(code[1]) << 4 | int(code[2], 16), int(code[3:], 16)])
+
+
+def read_codes(service: Service, answer: bytes) -> tuple[str, ...]:
+    """The trouble codes of an answer: their number, then two bytes each."""
+    body = _body(service, answer)
+    if not body or len(body) != 1 + 2 * body[0]:
+        msg = f"{body.hex(' ') or 'nothing'} is no list of codes"
+        raise BadAnswerError(msg)
+    pairs = (body[at : at + 2] for at in range(1, len(body), 2))
+    return tuple(dict.fromkeys(code_text(pair) for pair in pairs if pair != b"\x00\x00"))
+
+
+def read_freeze(answers: Iterable[bytes]) -> tuple[str, dict[int, float]]:
+    """The freeze frame's code, empty where there is none, and its parameters."""
+    code = ""
+    values: dict[int, float] = {}
+    for answer in answers:
+        body = _body(Service.FREEZE, answer)
+        if len(body) == 4 and body[0] == 2:  # noqa: PLR2004  number 2, frame, code
+            code = "" if body[2:] == b"\x00\x00" else code_text(body[2:])
+        else:
+            values |= _parameters(body, step=2)
+    return code, values
+
+
+# The controller's end
+
+
+def values_answer(asked: Iterable[int], values: Mapping[int, float]) -> bytes | None:
+    """The answer to a request for values; None where it has none of them, since a controller then keeps silent."""
+    body = b"".join(bytes([pid]) + PIDS[pid].raw(values[pid]) for pid in asked if pid in values and pid in PIDS)
+    return bytes([Service.VALUES + _ANSWER]) + body if body else None
+
+
+def supported_answer(group: int, pids: Iterable[int]) -> bytes | None:
+    """Which parameters after `group` there are, in 32 bits, the last of which says that there is a later group."""
+    there = set(pids)
+    bits = sum(1 << (_GROUP - n) for n in range(1, _GROUP + 1) if group + n in there)
+    bits |= int(any(pid > group + _GROUP for pid in there))
+    return bytes([Service.VALUES + _ANSWER, group]) + bits.to_bytes(4, "big") if bits else None
+
+
+def codes_answer(service: Service, codes: Sequence[str]) -> bytes:
+    return bytes([service + _ANSWER, len(codes)]) + b"".join(map(code_bytes, codes))
+
+
+def freeze_answer(asked: bytes, code: str, values: Mapping[int, float]) -> bytes | None:
+    """The answer to a request for a freeze frame: pairs of parameter and frame."""
+    pid = asked[0]
+    if pid == 2:  # noqa: PLR2004  the code that froze it
+        return bytes([Service.FREEZE + _ANSWER, 2, 0]) + (code_bytes(code) if code else b"\x00\x00")
+    if pid not in values or pid not in PIDS:
+        return None
+    return bytes([Service.FREEZE + _ANSWER, pid, 0]) + PIDS[pid].raw(values[pid])
+
+
+def refusal(service: int, reason: int) -> bytes:
+    return bytes([_REFUSED, service, reason])

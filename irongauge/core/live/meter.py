@@ -1,0 +1,122 @@
+"""What a meter on the network shows (SCPI-99, IEEE 488.2): its reading, and whether it is set to what the step asks for.
+
+A meter says its function and range in answer to CONF? (`"VOLT +1.0E+01,+1.0E-05"`) and its reading in answer to READ?, where
+9.9E37 is an overload and 9.91E37 no number at all (SCPI-99 section 7.2.1).
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from enum import StrEnum
+
+from irongauge.core.measure.entry import OVER_RANGE
+
+__all__ = ["MeterError", "MeterFunction", "MeterShows", "read_meter_answers"]
+
+_OVERLOAD, _NO_NUMBER = 9.8e37, 9.905e37
+
+
+class MeterFunction(StrEnum):
+    """What a meter is set to, as SCPI names it in short."""
+
+    DC_VOLTS = "VOLT"
+    AC_VOLTS = "VOLT:AC"
+    OHMS = "RES"
+    MILLIAMPS = "CURR"
+    HERTZ = "FREQ"
+
+    @property
+    def words(self) -> str:
+        return _WORDS[self]
+
+
+_WORDS = {
+    MeterFunction.DC_VOLTS: "DC volts",
+    MeterFunction.AC_VOLTS: "AC volts",
+    MeterFunction.OHMS: "ohms",
+    MeterFunction.MILLIAMPS: "DC current",
+    MeterFunction.HERTZ: "frequency",
+}
+_LONG = {
+    "VOLTAGE": "VOLT",
+    "RESISTANCE": "RES",
+    "FRESISTANCE": "RES",
+    "FRES": "RES",
+    "CURRENT": "CURR",
+    "FREQUENCY": "FREQ",
+}
+_FIXED = {
+    MeterFunction.DC_VOLTS: ("V", 1.0),
+    MeterFunction.AC_VOLTS: ("V", 1.0),
+    MeterFunction.OHMS: ("ohm", 1.0),
+    MeterFunction.MILLIAMPS: ("mA", 1000.0),
+    MeterFunction.HERTZ: ("Hz", 1.0),
+}
+_CONF = re.compile(r'"?\s*(?P<function>[A-Za-z:]+)[12]?\s*(?P<range>[-+0-9.Ee]+)?')
+_NUMBER = re.compile(r"[-+]?\d+(?:\.\d*)?(?:[Ee][-+]?\d{1,3})?")
+
+
+class MeterError(ValueError):
+    """The meter answers, but not with a reading for this step: what is wrong, and what would do."""
+
+    def __init__(self, problem: str, would_do: str) -> None:
+        self.problem = problem
+        self.would_do = would_do
+        super().__init__(problem, would_do)
+
+    def __str__(self) -> str:
+        return f"{self.problem} {self.would_do}"
+
+
+@dataclass(frozen=True)
+class MeterShows:
+    """A reading off a meter: as it is typed into the field, and what the meter itself said, to be kept with it."""
+
+    typed: str
+    said: str
+
+
+def read_meter_answers(conf: str, reading: str, wanted: MeterFunction) -> MeterShows:
+    """The reading for a step that wants a function; `MeterError` where the meter is set otherwise or answers with none."""
+    function, span = _set_to(conf)
+    if function is not wanted:
+        problem = f"The meter is set to {function.words}; this step needs {wanted.words}."
+        raise MeterError(problem, f"Turn it to {wanted.words} and press Enter again. Nothing was recorded.")
+    text = reading.strip()
+    found = _NUMBER.fullmatch(text)
+    if found is None or abs(float(text)) >= _NO_NUMBER:
+        problem = f"The meter answered “{text[:30]}”, which is no reading."
+        raise MeterError(problem, "Look at its display, then press Enter again or type what it shows.")
+    value = float(text)
+    unit, scale = _FIXED[function]
+    said = f"{function.words}{'' if span is None else f', range {span:g}'}: {text[:30]}"
+    if abs(value) >= _OVERLOAD:
+        if function is MeterFunction.OHMS:
+            return MeterShows(OVER_RANGE, said)
+        problem = f"The meter shows an overload on its {'' if span is None else f'{span:g} '}range."
+        raise MeterError(problem, "Choose a larger range and press Enter again. Nothing was recorded.")
+    if function is not MeterFunction.HERTZ and span is not None and span > 0 and abs(value) > 1.25 * span:
+        problem = f"The meter says {value:g} on a range of {span:g}: one of the two is wrong."
+        raise MeterError(problem, "Look at its display, then press Enter again or type what it shows.")
+    shown = 0.0 if value == 0 else value * scale
+    return MeterShows(f"{_plain(shown)} {unit}", said)
+
+
+def _plain(value: float) -> str:
+    """At most seven digits, never with an exponent."""
+    text = f"{value:.7g}"
+    return text if "e" not in text else f"{value:.9f}".rstrip("0").rstrip(".")
+
+
+def _set_to(conf: str) -> tuple[MeterFunction, float | None]:
+    found = _CONF.match(conf.strip())
+    parts = [] if found is None else [_LONG.get(p, p) for p in found["function"].upper().split(":") if p != "DC"]
+    name = ":".join(parts)
+    if name not in set(MeterFunction):
+        problem = f"The meter says that it is set to “{conf.strip()[:30]}”, which is not known here."
+        raise MeterError(problem, "Turn it to what the step asks for, or type what it shows.")
+    span = (
+        None if found is None or not found["range"] or not _NUMBER.fullmatch(found["range"]) else float(found["range"])
+    )
+    return MeterFunction(name), span
