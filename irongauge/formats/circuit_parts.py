@@ -149,6 +149,9 @@ class ReadingPart(FilePart):
     way_share: Annotated[float, Field(ge=0, le=1)] | None = Field(
         None, description="Of `way_v`: how far along, 0 at the controller and 1 at the sensor"
     )
+    read_off: Annotated[str, StringConstraints(max_length=200)] = Field(
+        "", description="What a meter or a bus itself said, where the entry was filled from it"
+    )
 
     @classmethod
     def from_core(cls, reading: Reading) -> ReadingPart:
@@ -171,6 +174,7 @@ class ReadingPart(FilePart):
             reason=reading.reason,
             place=reading.test_point.place,
             way_share=reading.way_share,
+            read_off=reading.read_off,
         )
 
     def to_core(self) -> Reading:
@@ -190,6 +194,7 @@ class ReadingPart(FilePart):
             supersedes_uid=self.supersedes_uid,
             reason=self.reason,
             way_share=self.way_share,
+            read_off=self.read_off,
         )
 
 

@@ -125,6 +125,7 @@ class InstrumentRow(Base):
     __table_args__ = (
         length("name", 80, 1),
         length("serial", 80),
+        length("address", 120),
         one_of("kind", InstrumentKind),
         CheckConstraint(
             "(kind = 'meter') = (reading_pct IS NOT NULL AND digits IS NOT NULL AND counts IS NOT NULL)",
@@ -152,6 +153,7 @@ class InstrumentRow(Base):
     quantity: Mapped[str | None]
     full_scale: Mapped[float | None]
     full_scale_pct: Mapped[float | None]
+    address: Mapped[str] = mapped_column(server_default=text("''"))
     due: Mapped[date | None]
     replaced_by_uid: Mapped[UUID | None] = mapped_column(
         ForeignKey("instrument.uid", deferrable=True, initially="DEFERRED")
@@ -408,6 +410,7 @@ class ReadingRow(Base):
         one_of("state", VehicleState),
         one_of("reason", SupersedeReason),
         length("typed", 300),
+        length("read_off", 200),
         length("place", 60),
         CheckConstraint("(place = '') = (way_share IS NULL)", name="way_has_share"),
         CheckConstraint("way_share BETWEEN 0 AND 1", name="way_share_possible"),
@@ -448,6 +451,7 @@ class ReadingRow(Base):
     cavity: Mapped[str | None]
     point: Mapped[int | None]
     place: Mapped[str] = mapped_column(server_default=text("''"))
+    read_off: Mapped[str] = mapped_column(server_default=text("''"))
     way_share: Mapped[float | None]
     slot: Mapped[str] = mapped_column(
         Computed(

@@ -129,7 +129,6 @@ class ChannelMeaningRow(Base):
     unit: Mapped[str]
     base: Mapped[str | None]
     circuit_uid: Mapped[UUID | None] = mapped_column(ForeignKey("circuit.uid"))
-    hidden: Mapped[bool]
 
 
 class RuleRow(Base):

@@ -41,6 +41,7 @@ __all__ = [
     "LogView",
     "LogsView",
     "NewLog",
+    "circuits_of",
     "hand_in",
     "judge_again",
     "log_of",
@@ -385,12 +386,12 @@ def look_at_log(database: Database, uid: UUID) -> LogView:
             log=log,
             vehicle=vehicle,
             job=job,
-            circuits=_circuits_of(store, vehicle.uid),
+            circuits=circuits_of(store, vehicle.uid),
             meanings=store.traces.meanings(vehicle.uid),
         )
 
 
-def _circuits_of(store: Store, vehicle_uid: UUID) -> tuple[Circuit, ...]:
+def circuits_of(store: Store, vehicle_uid: UUID) -> tuple[Circuit, ...]:
     """The circuits of a vehicle as its newest job has them."""
     jobs = store.jobs.jobs_of(vehicle_uid)
     circuits = store.circuits.of_jobs([job.uid for job in jobs])
@@ -459,7 +460,7 @@ def tell_channels(database: Database, uid: UUID, meanings: Sequence[ChannelMeani
     """Keep what a log's headings mean on its vehicle, for later logs too; True where this one has to be judged again by that."""
     with database.unit() as store:
         log = store.traces.log(uid, lock=True)
-        known = {circuit.uid for circuit in _circuits_of(store, log.vehicle_uid)}
+        known = {circuit.uid for circuit in circuits_of(store, log.vehicle_uid)}
         by_name = {channel.name.casefold(): channel for channel in log.channels}
         changed = False
         for meaning in meanings:

@@ -12,7 +12,10 @@ from enum import StrEnum
 
 from irongauge.core.measure.entry import OVER_RANGE
 
-__all__ = ["MeterError", "MeterFunction", "MeterShows", "read_meter_answers"]
+__all__ = ["SIMULATED", "MeterError", "MeterFunction", "MeterShows", "meter_resource", "read_meter_answers"]
+
+SIMULATED = "simulated"  # the address of the meter that ships with this
+_PORT = 5025  # of SCPI over plain TCP (IANA: scpi-raw)
 
 _OVERLOAD, _NO_NUMBER = 9.8e37, 9.905e37
 
@@ -120,3 +123,21 @@ def _set_to(conf: str) -> tuple[MeterFunction, float | None]:
         None if found is None or not found["range"] or not _NUMBER.fullmatch(found["range"]) else float(found["range"])
     )
     return MeterFunction(name), span
+
+
+_HOST = re.compile(r"(?P<host>[A-Za-z0-9](?:[A-Za-z0-9.-]{0,98}[A-Za-z0-9])?)(?::(?P<port>\d{1,5}))?")
+_RESOURCE = re.compile(r"TCPIP\d*::(?P<host>[^:]+)::(?P<port>\d{1,5})::SOCKET", re.IGNORECASE)
+
+
+def meter_resource(address: str) -> str:
+    """A meter's address as the VISA libraries write it; `ValueError` where it is none. SCPI's own port stands in for none.
+
+    >>> meter_resource("192.168.1.40")
+    'TCPIP::192.168.1.40::5025::SOCKET'
+    """
+    found = _RESOURCE.fullmatch(address.strip()) or _HOST.fullmatch(address.strip())
+    port = 0 if found is None else int(found["port"] or _PORT)
+    if found is None or not 0 < port < 65536:  # noqa: PLR2004
+        msg = f"{address!r} is no address of a meter"
+        raise ValueError(msg)
+    return f"TCPIP::{found['host']}::{port}::SOCKET"

@@ -106,7 +106,8 @@ class Reading:
 
     Either `value` (in the fixed unit `unit`) or `word` (a lamp's glow, or `OL` for an ohmmeter over range) is set.
     `stimulus_value` is in the fixed unit of the circuit's sensor. `typed` is what the technician entered. `way_share` is how far
-    along its wire a reading at a place on the way was taken: 0 at the controller, 1 at the sensor.
+    along its wire a reading at a place on the way was taken: 0 at the controller, 1 at the sensor. `read_off` is what a meter
+    or a bus itself said, where the entry was filled from it.
     """
 
     uid: UUID
@@ -124,6 +125,7 @@ class Reading:
     supersedes_uid: UUID | None = None
     reason: SupersedeReason | None = None
     way_share: float | None = None
+    read_off: str = ""
 
     def __post_init__(self) -> None:
         if (self.value is None) == (self.word is None):

@@ -423,8 +423,9 @@ class InstrumentKind(StrEnum):
 class Instrument:
     """A meter, test lamp or pressure gauge of the shop, with what is known of how well it reads.
 
-    A meter has a `meter` specification and a gauge a `gauge` one; a lamp has neither. `due` is when its next
-    calibration falls due. One that is `retired` was replaced by a changed card, and only records still name it.
+    A meter has a `meter` specification and a gauge a `gauge` one; a lamp has neither. `due` is when its next calibration falls
+    due, `address` where a meter is on the network. One that is `retired` was replaced by a changed card, and only records still
+    name it.
     """
 
     uid: UUID
@@ -434,6 +435,7 @@ class Instrument:
     meter: MeterSpec | None = None
     gauge: GaugeSpec | None = None
     due: date | None = None
+    address: str = ""
     retired: bool = field(default=False, compare=False)
 
     def __post_init__(self) -> None:

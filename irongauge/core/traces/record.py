@@ -26,7 +26,7 @@ class LogState(StrEnum):
 @dataclass(frozen=True, kw_only=True)
 class ChannelMeaning:
     """What a heading means on a vehicle, once for all its logs: what it is of, its unit as chosen ("" for as written), its base,
-    the circuit whose sensor it shows. One that is `hidden` is not drawn at first.
+    the circuit whose sensor it shows.
     """
 
     heading: str
@@ -34,7 +34,6 @@ class ChannelMeaning:
     unit: str = ""
     base: PressureBase | None = None
     circuit_uid: UUID | None = None
-    hidden: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)

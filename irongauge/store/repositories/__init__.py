@@ -7,6 +7,7 @@ from sqlalchemy.orm import Session
 from irongauge.store.repositories.calibrations import CalibrationRepository
 from irongauge.store.repositories.circuits import CircuitRepository
 from irongauge.store.repositories.jobs import JobRepository
+from irongauge.store.repositories.live import LiveRepository
 from irongauge.store.repositories.plans import PlanRepository
 from irongauge.store.repositories.pulses import PulseRepository
 from irongauge.store.repositories.readings import ReadingRepository
@@ -36,4 +37,5 @@ class Store:
         self.vehicles = VehicleRepository(session)
         self.verdicts = VerdictRepository(session)
         self.traces = TraceRepository(session)
+        self.live = LiveRepository(session)
         self.work = WorkRepository(session)

@@ -19,7 +19,7 @@ __all__ = ["ReadingRepository"]
 
 # Plain columns instead of mapped objects: the Floor reads every reading of the shop's open jobs.
 _COLUMNS = ReadingRow.__table__.columns
-_AT_ONCE = 1000  # rows of 19 values each: PostgreSQL takes 65 535 values in one statement
+_AT_ONCE = 1000  # rows of 20 values each: PostgreSQL takes 65 535 values in one statement
 _MADE_KEPT = 30_000
 
 
@@ -42,6 +42,7 @@ def _reading_of(row: Row[Any]) -> Reading:
         supersedes_uid=row.supersedes_uid,
         reason=None if row.reason is None else SupersedeReason(row.reason),
         way_share=row.way_share,
+        read_off=row.read_off,
     )
 
 
@@ -83,6 +84,7 @@ def _values_of(circuit_uid: UUID, reading: Reading) -> dict[str, Any]:
         "point": reading.test_point.point,
         "place": reading.test_point.place,
         "way_share": reading.way_share,
+        "read_off": reading.read_off,
         "value": reading.value,
         "word": reading.word,
         "unit": reading.unit,

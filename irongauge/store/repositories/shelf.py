@@ -80,6 +80,7 @@ def _instrument_of(row: Row[Any]) -> Instrument:
         meter=meter,
         gauge=gauge,
         due=row.due,
+        address=row.address,
         retired=row.replaced_by_uid is not None,
     )
 
@@ -186,6 +187,7 @@ class ShelfRepository:
                 full_scale=gauge.full_scale if gauge else None,
                 full_scale_pct=gauge.full_scale_pct if gauge else None,
                 due=instrument.due,
+                address=instrument.address,
             )
         )
         self._session.flush()

@@ -257,7 +257,6 @@ class TraceRepository:
                 unit=row.unit,
                 base=None if row.base is None else PressureBase(row.base),
                 circuit_uid=row.circuit_uid,
-                hidden=row.hidden,
             )
             for row in rows
         }
