@@ -40,6 +40,7 @@ def main(arguments: Sequence[str]) -> int:
         ("load-demo", "load the demo shop into an empty database"),
         ("converse", "diagnose circuits over JSON lines on standard input and output"),
         ("work", "take work from the queue: logs that are to be read"),
+        ("listen", "hold the buses that somebody looks at"),
     ):
         commands.add_parser(name, help=meaning)
     command = parser.parse_args(arguments).command
@@ -65,9 +66,14 @@ def main(arguments: Sequence[str]) -> int:
                 from irongauge.workflows.queue import run_worker  # noqa: PLC0415  no page waits for it
 
                 run_worker(url)
+            if command == "listen":
+                _end_with_parent()
+                from irongauge.workflows.listen import run_listener  # noqa: PLC0415  no page waits for it
+
+                run_listener(url)
             if command in {"demo", "serve"}:
                 read_secret(settings)
-                with Worker(url):
+                with Worker(url, "work"), Worker(url, "listen"):
                     _serve(settings, workers=1 if command == "demo" else settings.workers)
     except SetupError as error:
         print(f"iron: {error}", file=sys.stderr)

@@ -31,6 +31,9 @@ class Settings(BaseSettings):
         default="127.0.0.1,localhost,[::1]", description="Host names that a request may ask for, with commas between"
     )
     local_dir: Path = Field(default=ROOT / ".local", description="Where the cluster, the secret and logs are kept")
+    meter_port: int = Field(
+        default=0, ge=0, le=65535, description="Port of the simulated meter on loopback; 0: the one after `port`"
+    )
     workers: int = Field(default=2, ge=1, le=64, description="Worker processes of ./iron serve")
     form_limit_bytes: int = Field(default=64_000, description="Largest form taken in")
     upload_limit_bytes: int = Field(default=5_000_000, description="Largest file or API request taken in")

@@ -1,4 +1,4 @@
-"""The process beside the server that works the queue off: started with it, started again where it ends, and gone with it."""
+"""A process beside the server, for the queue or for the buses: started with it, started again where it ends, and gone with it."""
 
 from __future__ import annotations
 
@@ -15,9 +15,10 @@ _AGAIN_S = 2.0  # after a worker has ended, so that one that cannot start does n
 
 
 class Worker:
-    """Keeps one worker process running over a database while its block runs. It ends too when this process is killed."""
+    """Keeps one process of a command running over a database while its block runs. It ends too when this process is killed."""
 
-    def __init__(self, url: str) -> None:
+    def __init__(self, url: str, command: str) -> None:
+        self._command = command
         self._environment = {**os.environ, "DATABASE_URL": url}
         self._is_over = threading.Event()
         self._process: subprocess.Popen[bytes] | None = None
@@ -40,6 +41,6 @@ class Worker:
         while not self._is_over.wait(_AGAIN_S):
             # Its standard input is a pipe that nobody writes to: it ends with this process, however that ends.
             self._process = subprocess.Popen(
-                [sys.executable, "-m", "irongauge", "work"], env=self._environment, stdin=subprocess.PIPE
+                [sys.executable, "-m", "irongauge", self._command], env=self._environment, stdin=subprocess.PIPE
             )
             self._process.wait()

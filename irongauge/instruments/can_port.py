@@ -42,6 +42,8 @@ ASK_ID, ASK_ONE_ID, ANSWER_ID = 0x7DF, 0x7E0, 0x7E8
 _PADDING = 0x00
 _WAIT_S, _LONG_WAIT_S = 0.25, 5.0  # a controller answers within 50 ms, or says that it needs up to 5 s (ISO 15765-4)
 _PENDING = 0x78
+_LOOK_AGAIN_S = 2.0  # for a controller whose key was off
+_SILENT = ("The controller does not answer.", "Turn the key on; look at the plug and the bus.")
 _FROZEN = (0x04, 0x05, 0x0B, 0x0C, 0x0D)  # what a freeze frame always has
 
 
@@ -76,6 +78,7 @@ class CanPort:
         self._heard: dict[str, float] = {}
         self._lock = Lock()
         self._pids: list[int] = []
+        self._looked_at = 0.0
 
     def __enter__(self) -> Self:
         import can  # noqa: PLC0415  a start does not wait for it
@@ -126,10 +129,15 @@ class CanPort:
 
     def channels(self) -> tuple[LiveChannel, ...]:
         """What this bus can tell: what its controller says that it has, and what the description of its frames has."""
-        self._pids = self._supported()
+        if not self._pids:
+            self._look_for_values()
         asked = [LiveChannel(PIDS[pid].name, PIDS[pid].unit, PIDS[pid].sense) for pid in self._pids]
         signals = [_channel(s.name, s.unit or "") for m in self._messages.values() for s in m.signals]
         return (*asked, *signals)
+
+    def _look_for_values(self) -> None:
+        self._pids = self._supported()
+        self._looked_at = time.monotonic()
 
     def _supported(self) -> list[int]:
         found: list[int] = []
@@ -146,6 +154,10 @@ class CanPort:
 
     def values(self) -> dict[str, float]:
         """Every value that the controller has; `InstrumentError` where it keeps silent or its answers are none."""
+        if not self._pids and time.monotonic() - self._looked_at > _LOOK_AGAIN_S:
+            self._look_for_values()
+        if not self._pids:
+            raise InstrumentError(*_SILENT)
         found: dict[str, float] = {}
         for request in ask_values(self._pids):
             found |= {PIDS[pid].name: value for pid, value in self._read(read_values, request).items()}
@@ -206,7 +218,7 @@ class CanPort:
                 until = time.monotonic() + _LONG_WAIT_S
             else:
                 return bytes(answer)
-        raise InstrumentError("The controller does not answer.", "Turn the key on; look at the plug and the bus.")
+        raise InstrumentError(*_SILENT)
 
 
 def _words(name: str) -> str:

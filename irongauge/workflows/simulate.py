@@ -21,7 +21,15 @@ from irongauge.workflows.jobs import add_circuit
 from irongauge.workflows.shelf import numbered
 from irongauge.workflows.view import Depth
 
-__all__ = ["Debrief", "debrief", "hidden_fault", "may_simulate", "practise_again", "simulate_reading"]
+__all__ = [
+    "Debrief",
+    "debrief",
+    "hidden_fault",
+    "may_simulate",
+    "practise_again",
+    "simulate_reading",
+    "simulated_value",
+]
 
 _GOOD_SHARE = 0.2  # of simulated circuits have nothing wrong
 _FEW_DIGITS = 4
@@ -141,15 +149,23 @@ def _is_repaired(readings: tuple[Reading, ...]) -> bool:
     return any(reading.reason is SupersedeReason.REPAIRED for reading in readings)
 
 
-def _answer(case: BenchCase, test_point: TestPoint, readings: tuple[Reading, ...]) -> str:
-    """What the simulated vehicle gives, as it would be typed."""
+def simulated_value(
+    case: BenchCase, test_point: TestPoint, readings: tuple[Reading, ...], fault: str | None = None
+) -> float | str:
+    """What the simulated vehicle gives at a test point, with the fault that its circuit hides unless another is named."""
     from irongauge.core.bench.wiring import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
     from irongauge.instruments.simulated import SimulatedVehicle, read_test_point  # noqa: PLC0415  the Floor's marks need no numbers package
 
     wiring = wiring_of(case)
-    fault = HEALTHY if _is_repaired(readings) else hidden_fault(case)
+    hidden = hidden_fault(case) if fault is None else fault
+    fault = HEALTHY if _is_repaired(readings) else hidden
     subject = replace(wiring.subject, battery_v=_RESTED * case.system_v)
-    value = read_test_point(SimulatedVehicle(subject, fault, case.circuit.uid.int % 2**31), wiring, test_point)
+    return read_test_point(SimulatedVehicle(subject, fault, case.circuit.uid.int % 2**31), wiring, test_point)
+
+
+def _answer(case: BenchCase, test_point: TestPoint, readings: tuple[Reading, ...]) -> str:
+    """What the simulated vehicle gives, as it would be typed."""
+    value = simulated_value(case, test_point, readings)
     if isinstance(value, str):
         return value
     return f"{value:.4g}" if ACTIONS[Action(test_point.action)].answer is AnswerKind.OHMS else f"{value:.6f}"
