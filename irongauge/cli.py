@@ -52,25 +52,22 @@ def main(arguments: Sequence[str]) -> int:
         return 0
     signal.signal(signal.SIGTERM, _leave)
     settings = get_settings()
+    # The database takes as long to start as the application to load, so they do it side by side.
+    loading = threading.Thread(target=importlib.import_module, args=("irongauge.web.app",), daemon=True)
     try:
+        importlib.import_module("irongauge.store.cluster")
         if command in {"demo", "serve"}:
             _check_port(settings)
-            # The database takes as long to start as the application to load, so they do it side by side.
-            threading.Thread(target=importlib.import_module, args=("irongauge.web.app",), daemon=True).start()
+            loading.start()
         with _database_url(settings) as url:
+            if loading.ident is not None:
+                loading.join()  # two threads that import one package at once may find it half there
             os.environ["DATABASE_URL"] = url
             get_settings.cache_clear()
             _prepare_database(url, demo=command in {"demo", "load-demo"})
-            if command == "work":
+            if command in {"work", "listen"}:
                 _end_with_parent()
-                from irongauge.workflows.queue import run_worker  # noqa: PLC0415  no page waits for it
-
-                run_worker(url)
-            if command == "listen":
-                _end_with_parent()
-                from irongauge.workflows.listen import run_listener  # noqa: PLC0415  no page waits for it
-
-                run_listener(url)
+                _run_beside(url, command)
             if command in {"demo", "serve"}:
                 read_secret(settings)
                 with Worker(url, "work"), Worker(url, "listen"):
@@ -84,6 +81,18 @@ def main(arguments: Sequence[str]) -> int:
     except KeyboardInterrupt:
         pass
     return 0
+
+
+def _run_beside(url: str, command: str) -> None:
+    """Run what stands beside a server until it is stopped."""
+    if command == "work":
+        from irongauge.workflows.queue import run_worker  # noqa: PLC0415  no page waits for it
+
+        run_worker(url)
+    else:
+        from irongauge.workflows.listen import run_listener  # noqa: PLC0415  no page waits for it
+
+        run_listener(url)
 
 
 def _end_with_parent() -> None:
