@@ -8,6 +8,7 @@ from uuid import UUID
 from irongauge.core.bench.assessment import Verdict
 from irongauge.core.calibration.record import Calibration
 from irongauge.core.controllers.record import KeptCheck, KeptEntry
+from irongauge.core.live.codes import CodeReading
 from irongauge.core.measure.quantities import Reading
 from irongauge.core.plan.kit import KitLine
 from irongauge.core.plan.record import VehiclePlan
@@ -38,7 +39,7 @@ class CircuitRecord:
 @dataclass(frozen=True)
 class JobRecord:
     """One job, whole. `technicians` and `instruments` are those that the job or its readings name; `plan` is what is planned on
-    its vehicle, `normals` the readings of what is usual for it.
+    its vehicle, `normals` the readings of what is usual for it, `codes` its trouble codes as they were read, the oldest first.
     """
 
     job: Job
@@ -49,6 +50,7 @@ class JobRecord:
     kit: tuple[KitLine, ...] = ()
     plan: VehiclePlan = field(default_factory=VehiclePlan)
     normals: tuple[KeptReading, ...] = ()
+    codes: tuple[CodeReading, ...] = ()
 
     def __post_init__(self) -> None:
         people = {t.uid for t in self.technicians}
@@ -65,8 +67,9 @@ class JobRecord:
                 before.add(reading.uid)
             self._check_curves(record, people, tools)
         planned = {line.done_by_uid for line in self.kit} | {kept.technician_uid for kept in self.plan.maps}
+        planned |= {reading.technician_uid for reading in self.codes}
         if planned - people - {None}:
-            msg = "a line of the kit or a connector map names a technician who is not in the file"
+            msg = "a line of the kit, a connector map or a reading of codes names a technician who is not in the file"
             raise ValueError(msg)
         circuits = {record.circuit.uid for record in self.circuits}
         if {function.circuit_uid for function in self.plan.functions} - circuits - {None}:

@@ -167,6 +167,15 @@ def instruments_of(day: date) -> dict[str, Instrument]:
             due=day + timedelta(days=141),
         ),
         Instrument(
+            uid=uid_of("m7"),
+            kind=meter,
+            name="Meter 7 (network)",
+            serial="simulated",
+            meter=MeterSpec(0.05, 3, 60000),
+            due=day + timedelta(days=230),
+            address="simulated",
+        ),
+        Instrument(
             uid=uid_of("m2"),
             kind=meter,
             name="Meter 2 (spare)",

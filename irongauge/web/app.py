@@ -23,7 +23,7 @@ from irongauge.settings import Settings, get_settings, read_secret
 from irongauge.store.database import Database
 from irongauge.web import system
 from irongauge.web.api.description import DESCRIPTION
-from irongauge.web.bench import reader
+from irongauge.web.bench import filling, reader
 from irongauge.web.bench import routes as bench
 from irongauge.web.floor import routes as floor
 from irongauge.web.handover import routes as handover
@@ -43,6 +43,7 @@ _ROOMS = (
     floor,
     job,
     bench,
+    filling,
     reader,
     handover,
     shelf,

@@ -84,8 +84,9 @@ class NewReading:
     """A reading as handed in by a form or a program.
 
     `uid` is made with the form, so that the same form sent twice is one reading. `seen_uid` is the test point's reading that
-    was current when the form was made; None when it had none. `in_fixed_unit` says that bare numbers come from a
-    program, in the fixed unit of their quantity, and not from a person in the shop's unit.
+    was current when the form was made; None when it had none. `in_fixed_unit` says that bare numbers come from a program, in
+    the fixed unit of their quantity, and not from a person in the shop's unit. `read_off` is what a meter or a bus said that
+    the field was filled from.
     """
 
     uid: UUID
@@ -98,6 +99,7 @@ class NewReading:
     seen_uid: UUID | None = None
     reason: SupersedeReason | None = None
     in_fixed_unit: bool = False
+    read_off: str = ""
 
 
 @dataclass(frozen=True)
@@ -385,6 +387,7 @@ def _reading(
         supersedes_uid=None if current is None else current.uid,
         reason=None if current is None else (new.reason or SupersedeReason.AGAIN),
         way_share=case.ways.get(test_point),
+        read_off=new.read_off[:200],
     )
     return reading, note
 

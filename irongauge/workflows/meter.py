@@ -9,12 +9,11 @@ from dataclasses import dataclass
 from datetime import UTC
 
 from irongauge.core.bench.actions import Action, ActionSpec, AnswerKind
-from irongauge.core.bench.case import BenchCase
 from irongauge.core.live.meter import SIMULATED, MeterError, MeterFunction
 from irongauge.core.live.watching import LiveChannel
 from irongauge.core.measure.entry import OVER_RANGE
 from irongauge.core.measure.quantities import TestPoint
-from irongauge.core.measure.units import rebase
+from irongauge.core.measure.units import from_fixed, rebase
 from irongauge.core.sensors.circuits import Instrument
 from irongauge.core.sensors.live_reader import Shown as ReaderShows
 from irongauge.core.traces.channels import log_unit
@@ -74,7 +73,8 @@ def fill_from_meter(view: BenchView, test_point: TestPoint, spec: ActionSpec, in
         shows = read_meter(address, function, before)
     except (MeterError, InstrumentError) as error:
         raise EntryError("value", "", error.problem, error.would_do) from error
-    return Filled(shows.typed, f"{instrument.name}: {shows.said}"[:200])
+    kind = f"{SIMULATED} meter, " if instrument.address == SIMULATED else ""
+    return Filled(shows.typed, f"{kind}{instrument.name}: {shows.said}"[:200])
 
 
 def _probe(view: BenchView, test_point: TestPoint, function: MeterFunction) -> str:
@@ -140,13 +140,14 @@ def fill_from_bus(database: Database, view: BenchView, spec: ActionSpec) -> Fill
         problem = f"The bus sends nothing on {shown.channel.name} now."
         raise EntryError("value", "", problem, "Look at the plug; or answer D where it should and does not.")
     at = shown.at.astimezone(UTC)
-    source = "simulated bus" if shown.is_simulated else "bus"
+    source = f"{SIMULATED} bus" if shown.is_simulated else "bus"
     said = f"{source}, {shown.channel.name}: {shown.value:.6g} {shown.channel.unit}".strip()
-    return Filled(_typed(shown.channel, shown.value, view.view.assessment.case), f"{said} at {at:%H:%M:%S} UTC"[:200])
+    return Filled(_typed(shown.channel, shown.value, view), f"{said} at {at:%H:%M:%S} UTC"[:200])
 
 
-def _typed(channel: LiveChannel, value: float, case: BenchCase) -> str:
-    """A value of the bus as it is typed into the field, on the base that the circuit's curve counts from."""
+def _typed(channel: LiveChannel, value: float, view: BenchView) -> str:
+    """A value of the bus as it is typed into the field: in the shop's unit, on the base that the circuit's curve counts from."""
+    case = view.view.assessment.case
     known = log_unit(channel.unit)
     if known is None or known.quantity is None:
         return f"{value:.6g}"
@@ -156,4 +157,4 @@ def _typed(channel: LiveChannel, value: float, case: BenchCase) -> str:
         fixed = rebase(fixed, known.base, base, case.atmosphere_kpa)
     if not math.isfinite(fixed):
         return ""
-    return f"{fixed:.6g} {known.label}".rstrip()
+    return f"{from_fixed(fixed, view.shop.units[known.quantity]):.5g}"

@@ -12,6 +12,7 @@ from uuid import UUID, uuid4
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.diagnosis.faults import HEALTHY
+from irongauge.core.live.meter import SIMULATED
 from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
 from irongauge.core.shop import SIMULATOR_NAME
 from irongauge.errors import RefusedRequestError
@@ -41,9 +42,9 @@ def _simulator(view: BenchView) -> UUID | None:
 
 
 def may_simulate(view: BenchView) -> bool:
-    """True on a job for practice, for a circuit whose roles are known and that nobody else has read."""
+    """True on a job for practice, for a circuit whose roles are known and that nobody has read with a meter of the world."""
     uid = _simulator(view)
-    by_others = any(r.technician_uid != uid for r in view.view.readings)
+    by_others = any(r.technician_uid != uid and not r.read_off.startswith(SIMULATED) for r in view.view.readings)
     is_practice = view.job.job.is_practice and uid is not None
     return is_practice and not by_others and view.view.assessment.case.is_known
 

@@ -90,7 +90,7 @@ def _story(code: str, readings: Sequence[CodeReading]) -> CodeStory:
     cleared = [at for at, r in enumerate(readings) if r.when is CodesWhen.AFTER_CLEARING]
     if code in last.stored or code in last.pending:
         kind = "stored" if code in last.stored else "pending"
-        is_back = any(code not in (*readings[at].stored, *readings[at].pending) for at in cleared)
+        is_back = any(code not in readings[at].stored for at in cleared)
         return CodeStory(code, f"is {'back, and ' if is_back else ''}{kind}", is_settled=False)
     since = next((at for at in cleared if at > seen_at), None)
     if since is None:

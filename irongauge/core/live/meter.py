@@ -49,13 +49,7 @@ _LONG = {
     "CURRENT": "CURR",
     "FREQUENCY": "FREQ",
 }
-_FIXED = {
-    MeterFunction.DC_VOLTS: ("V", 1.0),
-    MeterFunction.AC_VOLTS: ("V", 1.0),
-    MeterFunction.OHMS: ("ohm", 1.0),
-    MeterFunction.MILLIAMPS: ("mA", 1000.0),
-    MeterFunction.HERTZ: ("Hz", 1.0),
-}
+_A_TO_MA = 1000.0
 _CONF = re.compile(r'"?\s*(?P<function>[A-Za-z:]+)[12]?\s*(?P<range>[-+0-9.Ee]+)?')
 _NUMBER = re.compile(r"[-+]?\d+(?:\.\d*)?(?:[Ee][-+]?\d{1,3})?")
 
@@ -74,7 +68,7 @@ class MeterError(ValueError):
 
 @dataclass(frozen=True)
 class MeterShows:
-    """A reading off a meter: as it is typed into the field, and what the meter itself said, to be kept with it."""
+    """A reading off a meter: as it is typed into the field, in V, Ω, mA or Hz, and what the meter itself said."""
 
     typed: str
     said: str
@@ -92,7 +86,7 @@ def read_meter_answers(conf: str, reading: str, wanted: MeterFunction) -> MeterS
         problem = f"The meter answered “{text[:30]}”, which is no reading."
         raise MeterError(problem, "Look at its display, then press Enter again or type what it shows.")
     value = float(text)
-    unit, scale = _FIXED[function]
+    scale = _A_TO_MA if function is MeterFunction.MILLIAMPS else 1.0
     said = f"{function.words}{'' if span is None else f', range {span:g}'}: {text[:30]}"
     if abs(value) >= _OVERLOAD:
         if function is MeterFunction.OHMS:
@@ -103,13 +97,14 @@ def read_meter_answers(conf: str, reading: str, wanted: MeterFunction) -> MeterS
         problem = f"The meter says {value:g} on a range of {span:g}: one of the two is wrong."
         raise MeterError(problem, "Look at its display, then press Enter again or type what it shows.")
     shown = 0.0 if value == 0 else value * scale
-    return MeterShows(f"{_plain(shown)} {unit}", said)
+    return MeterShows(_plain(shown), said)
 
 
 def _plain(value: float) -> str:
-    """At most seven digits, never with an exponent."""
-    text = f"{value:.7g}"
-    return text if "e" not in text else f"{value:.9f}".rstrip("0").rstrip(".")
+    """At most six digits, never with an exponent, and with a point: whole volts might be taken for millivolts."""
+    text = f"{value:.6g}"
+    text = text if "e" not in text else f"{value:.9f}".rstrip("0")
+    return f"{text}0" if text.endswith(".") else text if "." in text else f"{text}.0"
 
 
 def _set_to(conf: str) -> tuple[MeterFunction, float | None]:

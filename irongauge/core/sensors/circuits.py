@@ -435,7 +435,7 @@ class Instrument:
     meter: MeterSpec | None = None
     gauge: GaugeSpec | None = None
     due: date | None = None
-    address: str = ""
+    address: str = field(default="", compare=False)
     retired: bool = field(default=False, compare=False)
 
     def __post_init__(self) -> None:

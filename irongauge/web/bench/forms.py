@@ -21,6 +21,7 @@ class ReadingForm(PostedForm):
     instrument_uid: OptionalUid = None
     stimulus_instrument_uid: OptionalUid = None
     seen_uid: OptionalUid = None
+    read_off: Annotated[str, text(200, what="what the meter showed", needed=False)] = ""
     reason: Annotated[str, choice("", *SupersedeReason)] = ""
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from irongauge.core.bench.actions import AnswerKind
 from irongauge.core.bench.assessment import VerdictLevel, proof_of
@@ -17,9 +18,13 @@ from irongauge.core.sensors.circuits import Instrument, InstrumentKind
 from irongauge.web.bench.connector import ConnectorFace, draw_connector
 from irongauge.web.bench.ladder import Ladder, draw_ladder
 from irongauge.workflows.bench import Ahead, BenchView, needs_stimulus
+from irongauge.workflows.meter import may_fill
 from irongauge.workflows.plans import WireWay
 from irongauge.workflows.simulate import Debrief, debrief, may_simulate
 from irongauge.workflows.view import CircuitView
+
+if TYPE_CHECKING:
+    from irongauge.web.bench.filling import BusLine
 
 __all__ = ["AskedTest", "BenchPage", "EvidenceLine", "bench_page", "evidence_line"]
 
@@ -67,6 +72,7 @@ class AskedTest:
     minutes: float | None
     runner_ups: tuple[RunnerUp, ...]
     words: tuple[tuple[str, str], ...]
+    reads_itself: bool
 
 
 _PULSE_PAGES = {
@@ -97,6 +103,8 @@ class BenchPage:
     may_simulate: bool
     debrief: Debrief | None
     wire_ways: tuple[WireWay, ...] = ()
+    bus: BusLine | None = None
+    filled: bool = False
 
     @property
     def makes_pulses(self) -> bool:
@@ -219,6 +227,7 @@ def _asked(view: BenchView, test: Test) -> AskedTest:
         minutes=_minutes(view, test),
         runner_ups=_runner_ups(view, test),
         words=_words(test),
+        reads_itself=any(may_fill(test.spec, i) for i in view.people.usable),
     )
 
 

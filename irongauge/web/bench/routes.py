@@ -14,6 +14,7 @@ from irongauge.core.bench.sequence import Test, is_allowed, test_at
 from irongauge.core.measure.entry import NO_DATA
 from irongauge.core.measure.quantities import SupersedeReason, TestPoint
 from irongauge.errors import EntryError, NotFoundError, NotShownError, StaleFormError
+from irongauge.web.bench.filling import bus_line, fill
 from irongauge.web.bench.forms import ReadingForm, stimulus_text
 from irongauge.web.bench.page import BenchPage, bench_page
 from irongauge.web.bench.reader import post_not_shown
@@ -30,9 +31,10 @@ from irongauge.workflows.bench import (
     record_reading,
     take_back,
 )
+from irongauge.workflows.meter import Filled
 from irongauge.workflows.plans import ways_of_blamed_wire
 from irongauge.workflows.simulate import practise_again, simulate_reading
-from irongauge.workflows.view import today
+from irongauge.workflows.view import Depth, today
 
 router = APIRouter(include_in_schema=False)
 
@@ -64,6 +66,7 @@ def bench(  # noqa: PLR0913  the address carries what to show
             seen = look_ahead(database, circuit_uid, str(asked.test_point), "")
             state = FormState(errors={"value": str(error)})
     page = bench_page(view, asked, saved, note[:300], seen, show_hidden=hidden == "show")
+    page = replace(page, bus=bus_line(database, view, asked))
     if asked is None:
         page = replace(page, wire_ways=ways_of_blamed_wire(database, view))
     fresh = _fresh_state(request, page, why)
@@ -103,6 +106,11 @@ def record(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, p
     if form is None:
         return _again(request, database, pages, circuit_uid, test_point, state, 422)
     try:
+        if not form.value.strip():
+            filled = _fill(database, circuit_uid, form)
+            if filled is not None:
+                values = {**state.values, "value": filled.typed, "read_off": filled.read_off}
+                return _again(request, database, pages, circuit_uid, test_point, FormState(values), 200, is_filled=True)
         recorded = _record(database, circuit_uid, form)
     except NotShownError:
         return post_not_shown(request, database, uid, posted)
@@ -123,6 +131,12 @@ def record(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, p
     return response
 
 
+def _fill(database: DatabaseDep, circuit_uid: UUID, form: ReadingForm) -> Filled | None:
+    view = look_at_bench(database, circuit_uid, Depth.MARKS, asked=form.test_point)
+    asked = _test_for(view, form.test_point)
+    return None if asked is None else fill(database, view, asked, form)
+
+
 def _record(database: DatabaseDep, circuit_uid: UUID, form: ReadingForm) -> Recorded:
     if form.technician_uid is None:
         raise EntryError("technician_uid", "", "Choose who takes the reading.")
@@ -136,6 +150,7 @@ def _record(database: DatabaseDep, circuit_uid: UUID, form: ReadingForm) -> Reco
         stimulus_instrument_uid=form.stimulus_instrument_uid,
         seen_uid=form.seen_uid,
         reason=SupersedeReason(form.reason) if form.reason else None,
+        read_off=form.read_off,
     )
     return record_reading(database, circuit_uid, new)
 
@@ -150,10 +165,12 @@ def _again(  # noqa: PLR0913  the page as it was, with what is wrong
     status: int,
     *,
     forget_form: bool = False,
+    is_filled: bool = False,
 ) -> Response:
     """The Bench again with the typed text in place. `forget_form` gives the next try an identity of its own."""
     view = look_at_bench(database, circuit_uid, asked=test_point)
-    page = bench_page(view, _test_for(view, test_point), "", "")
+    asked = _test_for(view, test_point)
+    page = replace(bench_page(view, asked, "", ""), bus=bus_line(database, view, asked), filled=is_filled)
     current = page.asked.current if page.asked is not None else None
     values = dict(state.values)
     values["seen_uid"] = str(current.uid) if current is not None else ""
@@ -205,6 +222,7 @@ def _fresh_state(request: Request, page: BenchPage, why: str) -> FormState:
             "uid": str(uuid4()),
             "seen_uid": "" if asked.current is None else str(asked.current.uid),
             "value": "",
+            "read_off": "",
             "stimulus": ""
             if test_point.point is None
             else stimulus_text(page.bench.view.assessment.case, test_point.point),

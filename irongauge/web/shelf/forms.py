@@ -9,6 +9,7 @@ from typing import Annotated
 from uuid import uuid4
 
 from irongauge.core.bench.case import SHOP_LIMITS, ShopLimits
+from irongauge.core.live.meter import SIMULATED, meter_resource
 from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_sensed
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
@@ -97,6 +98,7 @@ class InstrumentForm(PostedForm):
     full_scale: str = ""
     full_scale_pct: Annotated[float | None, optional_number(0, 20, what="% of full scale")]
     due: OptionalDay = None
+    address: Annotated[str, text(120, what="its address", needed=False)] = ""
 
 
 class SensorTypeForm(PostedForm):
@@ -161,8 +163,27 @@ def instrument_from_form(form: InstrumentForm, shop: Shop) -> Instrument:
         assert full_scale.value is not None  # no over-range word is allowed here
         gauge = GaugeSpec(quantity, full_scale.value, form.full_scale_pct)
     return Instrument(
-        uid=uuid4(), kind=kind, name=form.name, serial=form.serial, meter=meter, gauge=gauge, due=form.due
+        uid=uuid4(),
+        kind=kind,
+        name=form.name,
+        serial=form.serial,
+        meter=meter,
+        gauge=gauge,
+        due=form.due,
+        address=_address(form) if kind is InstrumentKind.METER else "",
     )
+
+
+def _address(form: InstrumentForm) -> str:
+    """Where a meter is on the network; `EntryError` where that is no address."""
+    if form.address and form.address != SIMULATED:
+        try:
+            meter_resource(form.address)
+        except ValueError:
+            problem = f"{quoted(form.address)} is no address of a meter."
+            do = "Such as 192.168.1.40 or meter-3.local:5025; leave it empty where it is not on the network."
+            raise EntryError("address", form.address, problem, do) from None
+    return form.address
 
 
 def _needed(form: InstrumentForm, name: str) -> float:
@@ -380,6 +401,7 @@ def instrument_values(instrument: Instrument, shop: Shop) -> FormState:
         values["due"] = instrument.due.isoformat()
     if instrument.meter is not None:
         m = instrument.meter
+        values["address"] = instrument.address
         values |= {"reading_pct": f"{m.reading_pct:g}", "digits": f"{m.digits:g}", "counts": f"{m.counts}"}
     if instrument.gauge is not None:
         g = instrument.gauge

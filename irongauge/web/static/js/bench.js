@@ -32,4 +32,19 @@ document.addEventListener("alpine:init", () => {
       target.click();
     },
   }));
+
+  // What the bus shows beside the field is asked for again as long as the page is seen.
+  Alpine.data("busLine", () => ({
+    init() {
+      setInterval(() => document.hidden || this.look(), 1000);
+    },
+
+    async look() {
+      const answer = await fetch(this.$root.dataset.now).catch(() => null);
+      const told = answer?.ok ? await answer.json() : { text: "The bus cannot be asked now.", is_fresh: false };
+      const said = this.$root.querySelector("[data-said]");
+      said.textContent = told.text;
+      said.classList.toggle("soft", !told.is_fresh);
+    },
+  }));
 });
