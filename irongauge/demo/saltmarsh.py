@@ -27,6 +27,7 @@ from irongauge.core.sensors.circuits import (
 from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Technician, Vehicle
 from irongauge.demo.cards import card, training_board
 from irongauge.demo.curves import add_curves
+from irongauge.demo.live import add_ports
 from irongauge.demo.logged import add_logs
 from irongauge.demo.planned import add_plans
 from irongauge.demo.pulses import add_pulses
@@ -268,6 +269,7 @@ def load_demo(database: Database) -> bool:
         store.jobs.hand_over(p2, _at(day, -5, 15 * 60 + 40), OTTOLINE.uid)
         add_work(store, uid_of, store.jobs.job(p2).vehicle, EVERYBODY, partial(_at, day))
         vehicles = {vehicle.tag: vehicle.uid for vehicle in store.jobs.vehicles(SHOP.uid)}
+    add_ports(database, uid_of, vehicles, circuits["Brake line pressure"])
     add_logs(database, uid_of, vehicles, circuits["Boost pressure"], partial(_at, day))
     judge_open_jobs(database)
     return True

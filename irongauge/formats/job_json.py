@@ -3,7 +3,8 @@
     {"format": "iron-gauge/job", "version": 2, "job": {…}, "vehicle": {…}, "technicians": […], "instruments": […],
      "sensor_types": […], "circuits": [{…, "pins": […], "stimuli": […], "readings": […], "calibrations": […],
      "controller_entries": […], "cross_checks": […], "pulse_checks": […]}], "kit": […],
-     "plan": {"modules": […], "functions": […], "harness": {…}, "feeds": […]}, "normals": […]}
+     "plan": {"modules": […], "functions": […], "harness": {…}, "feeds": […]}, "normals": […],
+     "codes": […]}
 
 Values stand in the fixed unit of their quantity (V, Ω, kPa, °C, m, °, %). What was read, and what was typed, is kept;
 what follows from it is computed again from the same facts: a verdict stands in it for who reads it, and is not read back.
@@ -19,6 +20,7 @@ from uuid import UUID
 from pydantic import AwareDatetime, Field, StringConstraints, ValidationError
 
 from irongauge.core.job_record import CircuitRecord, JobRecord
+from irongauge.core.live.codes import CodeReading, CodesWhen
 from irongauge.core.shop import HEIGHT_M, Job, Technician, Vehicle
 from irongauge.core.traces.record import KeptReading
 from irongauge.errors import BadFileError
@@ -76,6 +78,45 @@ class NormalPart(FilePart):
     taken_at: AwareDatetime
 
 
+_Code = Annotated[str, StringConstraints(pattern=r"^[PCBU][0-3][0-9A-F]{3}$")]
+_Called = Annotated[str, StringConstraints(max_length=60)]
+_Told = Annotated[dict[_Called, Annotated[float, Field(ge=-1e9, le=1e9)]], Field(max_length=60)]
+
+
+class CodesPart(FilePart):
+    """Trouble codes as they were at a moment; `frozen` is the freeze frame of `frozen_code`, `values` what was so then."""
+
+    uid: UUID
+    taken_at: AwareDatetime
+    technician_uid: UUID | None = None
+    source: Annotated[str, StringConstraints(min_length=1, max_length=120)]
+    when: CodesWhen = CodesWhen.READ
+    stored: list[_Code] = Field(default=[], max_length=200)
+    pending: list[_Code] = Field(default=[], max_length=200)
+    frozen_code: _Code | Literal[""] = ""
+    frozen: _Told = Field(default={}, description="By name")
+    values: _Told = Field(default={}, description="By name")
+
+    @classmethod
+    def from_core(cls, reading: CodeReading) -> CodesPart:
+        return cls(
+            uid=reading.uid,
+            taken_at=reading.taken_at.astimezone(UTC),
+            technician_uid=reading.technician_uid,
+            source=reading.source,
+            when=reading.when,
+            stored=list(reading.stored),
+            pending=list(reading.pending),
+            frozen_code=reading.frozen_code,
+            frozen=dict(reading.frozen),
+            values=dict(reading.values),
+        )
+
+    def to_core(self, job_uid: UUID) -> CodeReading:
+        told = self.model_dump() | {"stored": tuple(self.stored), "pending": tuple(self.pending)}
+        return CodeReading(job_uid=job_uid, **told)
+
+
 class JobFile(FilePart):
     """A job of Iron Gauge, version 2. What version 1 had not may be left out."""
 
@@ -92,6 +133,7 @@ class JobFile(FilePart):
     normals: list[NormalPart] = Field(
         default=[], max_length=20_000, description="Readings of what is usual for the vehicle, taken when it was well"
     )
+    codes: list[CodesPart] = Field(default=[], max_length=1000, description="Trouble codes as they were read")
 
 
 def write_job(record: JobRecord) -> str:
@@ -135,6 +177,7 @@ def write_job(record: JobRecord) -> str:
             )
             for r in record.normals
         ],
+        codes=[CodesPart.from_core(reading) for reading in record.codes],
     )
     return json.dumps(file.model_dump(mode="json"), ensure_ascii=False, indent=2) + "\n"
 
@@ -207,6 +250,7 @@ def _to_record(file: JobFile) -> JobRecord:
         kit=kit_from_parts(file.kit),
         plan=plan_from_part(file.plan, float(vehicle.system_v)),
         normals=tuple(KeptReading(**one.model_dump()) for one in file.normals),
+        codes=tuple(one.to_core(job.uid) for one in file.codes),
     )
 
 

@@ -93,6 +93,7 @@ def _api_routers() -> tuple[APIRouter, ...]:
     from irongauge.web.api import (  # noqa: PLC0415  the point of it
         curves,
         diagnose,
+        live,
         plan,
         plan_wiring,
         plan_writes,
@@ -114,12 +115,15 @@ def _api_routers() -> tuple[APIRouter, ...]:
         plan_writes.router,
         work.router,
         traces.router,
+        live.router,
     )
 
 
 def _room_routers() -> tuple[APIRouter, ...]:
     from irongauge.web.curve import calibration_routes, thermocouple_routes  # noqa: PLC0415  the point of it
     from irongauge.web.curve import routes as curve  # noqa: PLC0415  the point of it
+    from irongauge.web.live import code_routes  # noqa: PLC0415  the point of it
+    from irongauge.web.live import routes as live  # noqa: PLC0415  the point of it
     from irongauge.web.plan import advice, inputs, kit, module_types, power, wiring  # noqa: PLC0415  the point of it
     from irongauge.web.pulse import capture_routes  # noqa: PLC0415  the point of it
     from irongauge.web.pulse import routes as pulse  # noqa: PLC0415  the point of it
@@ -130,5 +134,18 @@ def _room_routers() -> tuple[APIRouter, ...]:
     curve_and_pulse = (calibration_routes, curve, thermocouple_routes, pulse, capture_routes)
     return tuple(
         room.router
-        for room in (*curve_and_pulse, vehicle, inputs, wiring, power, kit, advice, module_types, work, trace)
+        for room in (
+            *curve_and_pulse,
+            vehicle,
+            inputs,
+            wiring,
+            power,
+            kit,
+            advice,
+            module_types,
+            work,
+            trace,
+            live,
+            code_routes,
+        )
     )

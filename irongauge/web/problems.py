@@ -17,6 +17,7 @@ from irongauge.errors import (
     BadFileError,
     ChangedMeanwhileError,
     EntryError,
+    InstrumentError,
     IronGaugeError,
     JobClosedError,
     NoShopError,
@@ -42,6 +43,7 @@ _KINDS: tuple[tuple[type[IronGaugeError], int, str, str], ...] = (
     (RefusedRequestError, 403, "refused", "Not done"),
     (TooLargeError, 413, "too-large", "Too large"),
     (BadFileError, 422, "bad-file", "This file cannot be used"),
+    (InstrumentError, 409, "instrument", "The instrument does not do it"),
 )
 _HTTP = {
     400: ("bad-request", "That request cannot be read"),

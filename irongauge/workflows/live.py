@@ -21,6 +21,7 @@ from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Shop, Technician, Vehicle
 from irongauge.core.traces.channels import Sense
 from irongauge.errors import EntryError, NotFoundError, RefusedRequestError, quoted
+from irongauge.formats.logs import LEAST_ROWS
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.logs import NewLog, circuits_of, hand_in
@@ -42,6 +43,7 @@ __all__ = [
     "newest",
     "normals_for",
     "plug",
+    "port_in",
     "remove_port",
     "samples_after",
     "shown_of",
@@ -51,7 +53,7 @@ __all__ = [
 ]
 
 WANTED_S = 20.0
-LOOK_BACK = timedelta(seconds=10)
+LOOK_BACK, MINUTE = timedelta(seconds=10), timedelta(seconds=60)
 # python-can's names of interfaces that Linux has by itself, and what they are called here.
 INTERFACES = {
     "socketcan": "SocketCAN (an adapter of this machine, such as can0)",
@@ -63,7 +65,10 @@ _BEFORE_LIVE_S = 0.6  # a listener learns within that what a simulated technicia
 
 @dataclass(frozen=True, kw_only=True)
 class LiveView:
-    """Every way onto a bus, the one that is looked at, its vehicle, and what it told last."""
+    """Every way onto a bus, the one that is looked at, its vehicle, and what it told last.
+
+    What came after sample `number` is of the last minute. `names` are the circuits of channels that bear another name.
+    """
 
     shop: Shop
     ports: tuple[BusPort, ...]
@@ -75,6 +80,7 @@ class LiveView:
     recording: Recording | None
     values: Mapping[str, float]
     number: int
+    names: Mapping[str, str]
 
 
 @dataclass(frozen=True)
@@ -193,10 +199,14 @@ def look_at_live(database: Database, uid: UUID | None = None) -> LiveView:
             raise NotFoundError("bus port", str(uid))
         vehicles = store.jobs.vehicles(shop.uid)
         values: dict[str, float] = {}
+        number = 0
         if port is not None:
             store.live.want(port.uid, now() + timedelta(seconds=WANTED_S))
-            for sample in reversed(store.live.newest_samples(port.uid, now() - LOOK_BACK)):
-                values |= sample.values
+            samples = store.live.newest_samples(port.uid, now() - MINUTE)
+            for sample in reversed(samples):
+                if sample.at >= now() - LOOK_BACK:
+                    values |= sample.values
+            number = samples[-1].number - 1 if samples else store.live.newest_number(port.uid)
         vehicle = None if port is None else next((v for v in vehicles if v.uid == port.vehicle_uid), None)
         return LiveView(
             shop=shop,
@@ -208,8 +218,20 @@ def look_at_live(database: Database, uid: UUID | None = None) -> LiveView:
             people=store.shops.technicians(shop.uid),
             recording=None if port is None else store.live.recording(port.uid),
             values=values,
-            number=0 if port is None else store.live.newest_number(port.uid),
+            number=number,
+            names={} if vehicle is None or port is None else _names(port, circuits_of(store, vehicle.uid)),
         )
+
+
+def _names(port: BusPort, circuits: Sequence[Circuit]) -> dict[str, str]:
+    """The circuits whose channels a bus has under another name."""
+    found = {}
+    for circuit in circuits:
+        for volts in (False, True):
+            channel = channel_of(circuit, port.channels, volts=volts)
+            if channel is not None and channel.name.casefold() != circuit.name.casefold():
+                found[channel.name] = circuit.name
+    return found
 
 
 def _open_job(store: Store, vehicle_uid: UUID) -> UUID | None:
@@ -226,6 +248,16 @@ def newest(database: Database, uid: UUID) -> tuple[BusPort, Recording | None]:
     """A port as it is now, and its recording."""
     with database.unit() as store:
         return store.live.port(uid), store.live.recording(uid)
+
+
+def port_in(database: Database, vehicle_uid: UUID) -> UUID:
+    """The port that is plugged in to a vehicle; `NotFoundError` where none is."""
+    with database.unit() as store:
+        vehicle = store.jobs.vehicle(vehicle_uid)
+        port = store.live.port_of(vehicle_uid)
+    if port is None:
+        raise NotFoundError("bus port", f"plugged in to {vehicle.tag}")
+    return port.uid
 
 
 def normals_for(database: Database, vehicle_uid: UUID) -> dict[tuple[str, str], Normal]:
@@ -272,6 +304,8 @@ def shown_of(database: Database, circuit: Circuit, vehicle_uid: UUID, *, volts: 
         moment = now()
         store.live.want(port.uid, moment + timedelta(seconds=WANTED_S))
         channel = channel_of(circuit, port.channels, volts=volts)
+        if channel is None and not port.channels:  # the bus is being asked what it has
+            channel = LiveChannel(circuit.live_channel or circuit.name)
         if channel is None:
             return None
         since = moment - LOOK_BACK
@@ -337,10 +371,9 @@ def end_recording(database: Database, port_uid: UUID) -> UUID:
         if recording is None:
             raise RefusedRequestError("No recording is running.", "Begin one.")
         moment = now()
-        content = _as_csv(port, tuple(store.live.recorded(recording, moment)))
+        samples = tuple(store.live.recorded(recording, moment))
+        content = _as_csv(port, samples)
         store.live.end_recording(recording.uid, moment)
-        if not content:
-            raise RefusedRequestError("Nothing came off the bus while it ran.", "Look at the plug, then record again.")
         begun = recording.begun_at.astimezone(ZoneInfo(shop.timezone))
         new = NewLog(
             uid=recording.uid,
@@ -348,6 +381,10 @@ def end_recording(database: Database, port_uid: UUID) -> UUID:
             vehicle_uid=recording.vehicle_uid,
             technician_uid=recording.technician_uid,
         )
+    if len(samples) < LEAST_ROWS:
+        said = f"It held {len(samples)} rows" if samples else "Nothing came off the bus while it ran"
+        problem = f"The recording is ended. {said}; a log needs {LEAST_ROWS}."
+        raise RefusedRequestError(problem, "Look whether the bus speaks, then record for some seconds more.")
     hand_in(database, new, io.BytesIO(content))
     return recording.uid
 

@@ -47,6 +47,7 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         kit, plan = store.plans.kit(job_uid), store.plans.plan(job.vehicle)
         usual = (replace(r, log_uid=None, job_uid=None) for r in kept_normals(store, job.vehicle))
         normals = tuple(sorted(usual, key=lambda r: (r.taken_at, r.channel, r.condition, r.value)))
+        codes = store.live.codes(job_uid)
         (found,) = gathered(store, shop, people, (job,))
     verdicts = {v.circuit.uid: v.assessment.verdict for v in found.judged(database).circuits}
     every = [r for group in readings.values() for r in group]
@@ -61,6 +62,7 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         used |= {uid for c in curves.calibrations for uid in (c.setup.meter_uid, c.setup.gauge_uid)}
     named |= (
         {line.done_by_uid for line in kit}
+        | {reading.technician_uid for reading in codes}
         | {m.technician_uid for m in plan.maps}
         | {t.technician_uid for t in plan.trials}
     )
@@ -83,6 +85,7 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         kit=kit,
         plan=_of_job(plan, {c.uid for c in circuits}),
         normals=normals,
+        codes=codes,
     )
 
 
@@ -124,6 +127,8 @@ def _import(store: Store, shop: Shop, record: JobRecord, file_name: str) -> Impo
     store.plans.add_kit_lines(job.uid, record.kit)
     taken_in.plan(job.vehicle, record.plan)
     taken_in.normals(job.vehicle, record)
+    for reading in record.codes:
+        store.live.add_codes(reading)
     return Imported(job.uid, tuple(taken_in.notes))
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from datetime import timedelta
 from uuid import UUID, uuid4
 
@@ -15,6 +15,7 @@ from irongauge.core.live.codes import CodesWhen
 from irongauge.core.live.record import BusAsked, BusPort, Watched
 from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.traces.record import LogState
+from irongauge.demo.shelf import uid_of
 from irongauge.errors import EntryError, InstrumentError, RefusedRequestError
 from irongauge.store.database import Database
 from irongauge.workflows.bench import look_at_bench
@@ -28,13 +29,13 @@ from irongauge.workflows.live import (
     plug,
     remove_port,
     samples_after,
-    want,
     watch,
 )
 from irongauge.workflows.logs import look_at_log, read_waiting
 from irongauge.workflows.meter import bus_shows, fill_from_bus
 from irongauge.workflows.simulate import simulated_value
 from irongauge.workflows.view import now
+from tests.listening import held, until
 
 _END_THE_OTHERS = (
     "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
@@ -42,19 +43,20 @@ _END_THE_OTHERS = (
 )
 
 
-def _until(holds: Callable[[], object], within_s: float = 15.0) -> None:
-    """Wait until something holds, since a bus is a world of its own."""
-    end = time.monotonic() + within_s
-    while not holds():
-        assert time.monotonic() < end, "it did not come"
-        time.sleep(0.1)
+LT7, BOARD = uid_of("LT-7"), uid_of("BOARD")
+# Two signals of one frame in the same bits.
+_OVERLAPPING = b"""VERSION ""
+BU_: A
+BO_ 100 F: 8 A
+ SG_ One : 0|16@1+ (1,0) [0|1] "" A
+ SG_ Two : 8|16@1+ (1,0) [0|1] "" A
+"""
 
 
-def _vehicle(database: Database, tag: str) -> UUID:
-    with database.unit() as store:
-        shop = store.shops.first()
-        assert shop is not None
-        return next(v.uid for v in store.jobs.vehicles(shop.uid) if v.tag == tag)
+def _trouble(database: Database, port: BusPort) -> str:
+    found = look_at_live(database, port.uid).port
+    assert found is not None
+    return found.trouble
 
 
 def _somebody(database: Database) -> UUID:
@@ -73,7 +75,7 @@ def port(demo: Database) -> BusPort:
         memory={"stored": ["P0522"], "frozen": {"5": 80.0}, "warm_ups": 5},
     )
     add_port(demo, made)
-    plug(demo, made.uid, _vehicle(demo, "LT-7"))
+    plug(demo, made.uid, LT7)
     for other in look_at_live(demo).ports:  # only this one speaks for its vehicle
         if other.uid != made.uid:
             remove_port(demo, other.uid)
@@ -83,26 +85,18 @@ def port(demo: Database) -> BusPort:
 @pytest.fixture
 def heard(demo: Database, port: BusPort) -> Iterator[BusPort]:
     """The port while a listener holds it and somebody looks."""
-    want(demo, port.uid)
-    listener = Listener(demo, port.uid)
-    listener.start()
-    _until(lambda: look_at_live(demo, port.uid).values)
-    yield port
-    with demo.unit() as store:
-        store.session.execute(text("UPDATE bus_port SET wanted_until = NULL"))
-        store.session.execute(text("UPDATE live_recording SET ended_at = begun_at WHERE ended_at IS NULL"))
-        store.session.execute(text("UPDATE bus_request SET done_at = asked_at WHERE done_at IS NULL"))
-    listener.join(timeout=15)
+    with held(demo, port.uid):
+        yield port
 
 
 def test_what_the_bus_tells_is_there_for_whoever_looks(demo: Database, heard: BusPort) -> None:
-    _until(lambda: "AI 1" in look_at_live(demo, heard.uid).values)
+    until(lambda: "AI 1" in look_at_live(demo, heard.uid).values)
     view = look_at_live(demo, heard.uid)
     assert view.port is not None
     assert {"Engine speed", "Oil pressure", "AI 1"} <= {channel.name for channel in view.port.channels}
     assert view.values["AI 1"] == pytest.approx(0, abs=3)  # the throttle is closed
     first = samples_after(demo, heard.uid, 0)[0].number
-    _until(lambda: len(samples_after(demo, heard.uid, first)) > 10)
+    until(lambda: len(samples_after(demo, heard.uid, first)) > 10)
     numbers = [sample.number for sample in samples_after(demo, heard.uid, first)]
     assert numbers == sorted(set(numbers))
 
@@ -158,7 +152,7 @@ def test_a_recording_goes_on_after_its_listener_was_killed(demo: Database, heard
         store.session.execute(text(_END_THE_OTHERS))
     successor = Listener(demo, heard.uid)
     successor.start()
-    _until(lambda: len(samples_after(demo, heard.uid, 0)) > before + 5)
+    until(lambda: len(samples_after(demo, heard.uid, 0)) > before + 5)
     end_recording(demo, heard.uid)
 
 
@@ -181,34 +175,24 @@ def test_a_running_recording_is_never_forgotten(demo: Database, heard: BusPort) 
         assert 3 <= len(list(store.live.recorded(recording, now()))) <= kept
 
 
-def test_a_hidden_fault_shows_on_the_bus_as_it_does_at_the_pins(demo: Database, port: BusPort) -> None:
-    board = _vehicle(demo, "BOARD")
-    plug(demo, port.uid, board)
-    want(demo, port.uid)
-    listener = Listener(demo, port.uid)
-    listener.start()
-    try:
+@pytest.mark.parametrize("name", ["Oil pressure", "Pedal position", "Hydraulic pressure"])
+def test_a_hidden_fault_shows_on_the_bus_as_it_does_at_the_pins(demo: Database, port: BusPort, name: str) -> None:
+    plug(demo, port.uid, BOARD)
+    with held(demo, port.uid):
         with demo.unit() as store:
-            (job,) = store.jobs.jobs_of(board)
-            circuits = store.circuits.of_jobs([job.uid])[job.uid]
-        circuit = next(c for c in circuits if c.name == "Oil pressure")
+            (job,) = store.jobs.jobs_of(BOARD)
+            circuit = next(c for c in store.circuits.of_jobs([job.uid])[job.uid] if c.name == name)
         view = look_at_bench(demo, circuit.uid)
-        spec = ACTIONS[Action.LIVE_V]
-        test_point = TestPoint(Action.LIVE_V, None, 0)
-        bus_shows(demo, view, test_point, spec)
+        spec, test_point = ACTIONS[Action.LIVE_V], TestPoint(Action.LIVE_V, None, 0)
         expected = simulated_value(view.view.assessment.case, test_point, ())
+        assert bus_shows(demo, view, test_point, spec) is not None
         if isinstance(expected, str):
             with pytest.raises(EntryError, match="sends nothing"):
                 fill_from_bus(demo, view, spec)
         else:
-            _until(lambda: bus_shows(demo, view, test_point, spec).is_fresh)
             filled = fill_from_bus(demo, view, spec)
-            assert float(filled.typed.split()[0]) == pytest.approx(expected, rel=0.02, abs=0.02)
+            assert float(filled.typed) == pytest.approx(expected, rel=0.02, abs=0.02)
             assert filled.read_off.startswith("simulated bus, ")
-    finally:
-        with demo.unit() as store:
-            store.session.execute(text("UPDATE bus_port SET wanted_until = NULL"))
-        listener.join(timeout=15)
 
 
 def test_a_customers_circuit_is_never_read_off_a_simulated_bus(demo: Database, heard: BusPort) -> None:
@@ -223,31 +207,30 @@ def test_a_customers_circuit_is_never_read_off_a_simulated_bus(demo: Database, h
 def test_a_silent_bus_says_so_and_answers_what_is_asked_of_it(demo: Database, port: BusPort) -> None:
     with demo.unit() as store:  # the same port, with nothing behind it
         store.live.tell_port(port.uid, is_simulated=False, interface="virtual", channel=uuid4().hex)
-    view = look_at_live(demo, port.uid)
-    assert view.job_uid is not None
-    listener = Listener(demo, port.uid)
-    listener.start()
-    try:
+    job_uid = look_at_live(demo, port.uid).job_uid
+    assert job_uid is not None
+    with held(demo, port.uid, speaks=False):
         with pytest.raises(InstrumentError, match="does not answer"):
-            ask_codes(demo, uuid4(), view.job_uid, _somebody(demo), BusAsked.CLEAR_CODES)
-        assert look_at_codes(demo, view.job_uid).readings == ()
-        _until(lambda: "does not answer" in look_at_live(demo, port.uid).port.trouble)
-    finally:
-        with demo.unit() as store:
-            store.session.execute(text("UPDATE bus_port SET wanted_until = NULL"))
-        listener.join(timeout=15)
+            ask_codes(demo, uuid4(), job_uid, _somebody(demo), BusAsked.CLEAR_CODES)
+        assert look_at_codes(demo, job_uid).readings == ()
+        until(lambda: "does not answer" in _trouble(demo, port))
 
 
-def test_a_bus_that_cannot_be_opened_says_why(demo: Database, port: BusPort) -> None:
+@pytest.mark.parametrize(
+    ("wired", "said"),
+    [
+        ({"interface": "socketcan", "channel": "can9"}, "The bus can9 cannot be opened"),
+        ({"interface": "virtual", "frames": _OVERLAPPING, "frames_name": "odd.dbc"}, "odd.dbc"),
+    ],
+    ids=["no adapter", "frames that contradict themselves"],
+)
+def test_a_bus_that_cannot_be_opened_says_why(
+    demo: Database, port: BusPort, wired: dict[str, object], said: str
+) -> None:
     with demo.unit() as store:
-        store.live.tell_port(port.uid, is_simulated=False, interface="socketcan", channel="can9")
-    want(demo, port.uid)
-    listener = Listener(demo, port.uid)
-    listener.start()
-    listener.join(timeout=15)
-    view = look_at_live(demo, port.uid)
-    assert view.port is not None
-    assert "The bus can9 cannot be opened" in view.port.trouble
+        store.live.tell_port(port.uid, is_simulated=False, **wired)
+    with held(demo, port.uid, speaks=False):
+        until(lambda: said in _trouble(demo, port))
 
 
 def test_nobody_there_to_ask_is_said(demo: Database, port: BusPort, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -13,6 +13,7 @@ from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.calibration.record import Calibration, result_of
 from irongauge.core.calibration.record import in_force as calibrations_in_force
 from irongauge.core.controllers.record import KeptCheck
+from irongauge.core.live.codes import story_of
 from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.pulses.record import in_force as pulses_in_force
 from irongauge.core.sensors.circuits import Instrument
@@ -25,6 +26,7 @@ from irongauge.web.handover.forms import ReviewForm
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.trace.page import usual_text
 from irongauge.workflows.bench import BenchView
+from irongauge.workflows.codes import codes_of
 from irongauge.workflows.jobs import JobPage, Kept, hand_over, look_at_sheet, reopen
 from irongauge.workflows.normals import baseline_of
 from irongauge.workflows.view import CircuitView
@@ -123,7 +125,17 @@ def _show(  # noqa: PLR0913  what the page is made of
         (f"{normal.channel.capitalize()} {normal.condition}", usual_text(normal), normal.count)
         for normal in baseline_of(database, page.view.job.vehicle)
     ]
-    return pages.render(request, "handover.html", status, sheet=sheet_of(page, kept), baseline=baseline, state=state)
+    codes = codes_of(database, job_uid)
+    return pages.render(
+        request,
+        "handover.html",
+        status,
+        sheet=sheet_of(page, kept),
+        baseline=baseline,
+        state=state,
+        codes=codes,
+        stories=story_of(codes),
+    )
 
 
 @router.get("/jobs/{uid}/handover", name="handover")
