@@ -37,6 +37,7 @@ from tools.curving import curve_figures
 from tools.diagnosing import diagnosis_figures
 from tools.figures import Figure, p95
 from tools.fuzzing import fuzz_figures
+from tools.listening import live_figures
 from tools.mutants import mutant_figures
 from tools.planning import plan_figures
 from tools.pulsing import pulse_figures
@@ -258,6 +259,7 @@ _FIGURES: dict[str, Callable[[int], list[Figure]]] = {
     "plan": plan_figures,
     "session": lambda number: session_figures(number * 3 // 20),
     "trace": lambda number: trace_figures(number // 10),
+    "live": lambda number: live_figures(number * 3 // 10),
     "fuzz": lambda number: fuzz_figures(5 * number),
     "mutants": lambda number: mutant_figures(number // 10),
 }
