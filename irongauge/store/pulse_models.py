@@ -14,7 +14,7 @@ from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.record import PulseKind
 from irongauge.store.models import Base, length, one_of
 
-__all__ = ["CaptureRow", "PulseCheckRow"]
+__all__ = ["CapturePieceRow", "CaptureRow", "CaptureWaitingRow", "PulseCheckRow"]
 
 
 class PulseCheckRow(Base):
@@ -80,3 +80,34 @@ class CaptureRow(Base):
     overview: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
     times: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
     overview_times: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+
+
+class CaptureWaitingRow(Base):
+    """A large capture's file until a worker has read it; `refused` says why it never will be."""
+
+    __tablename__ = "capture_waiting"
+    __table_args__ = (
+        length("name", 120, 1),
+        length("doing", 300),
+        length("refused", 600),
+        CheckConstraint("share BETWEEN 0 AND 1", name="share_possible"),
+    )
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    shop_uid: Mapped[UUID] = mapped_column(ForeignKey("shop.uid"))
+    name: Mapped[str]
+    given: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    doing: Mapped[str]
+    share: Mapped[float]
+    refused: Mapped[str]
+    added_at: Mapped[datetime]
+
+
+class CapturePieceRow(Base):
+    """A piece of a waiting capture's file, in order."""
+
+    __tablename__ = "capture_piece"
+
+    capture_uid: Mapped[UUID] = mapped_column(ForeignKey("capture_waiting.uid", ondelete="CASCADE"), primary_key=True)
+    place: Mapped[int] = mapped_column(primary_key=True)
+    content: Mapped[bytes] = mapped_column(LargeBinary)

@@ -1,21 +1,24 @@
 """Captured waveforms: taken in from a file or from the simulated pickup, examined, drawn a stretch at a time, kept.
 
-A large capture takes seconds, so taking one in says how far it is. They take turns, in all processes, which bounds the memory.
+A large capture takes seconds, so taking one in says how far it is. Those wait in the queue for a worker; all take turns, in all
+processes, which bounds the memory.
 """
 
 from __future__ import annotations
 
+import tempfile
 import threading
 from collections.abc import Iterator
 from dataclasses import asdict, dataclass, field, replace
-from typing import IO, TYPE_CHECKING
+from typing import IO, TYPE_CHECKING, Any
 from uuid import UUID
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.record import About, Capture, PulseKind
-from irongauge.errors import BadFileError, EntryError, RefusedRequestError, as_sentence
+from irongauge.errors import BadFileError, EntryError, IronGaugeError, RefusedRequestError, as_sentence
 from irongauge.formats.waveform_csv import read_waveform, write_waveform
 from irongauge.store.database import Database
+from irongauge.store.repositories.pulses import CaptureWaiting
 from irongauge.workflows.pulses import Keeping, PulseFinding, keeping_of, new_check
 from irongauge.workflows.view import now, open_job, require_shop
 
@@ -33,10 +36,13 @@ __all__ = [
     "NewCapture",
     "Progress",
     "capture_file",
+    "hand_in_capture",
     "keep_capture",
     "look_at_capture",
     "look_at_captures",
     "look_at_stretch",
+    "look_at_waiting",
+    "read_waiting_capture",
     "remove_capture",
     "take_in",
     "take_simulated",
@@ -45,6 +51,7 @@ __all__ = [
 
 _SIMULATED = "From the simulated pickup."  # a capture's note, and how it is known again
 _MOST_LISTED = 40
+_PIECE = 4 << 20
 # Of threads, before they take a connection each; then of processes.
 _one_at_a_time, _TURN = threading.Lock(), 0x1907
 
@@ -109,6 +116,67 @@ def take_in(database: Database, new: NewCapture, file: IO[bytes]) -> Iterator[Pr
             yield Progress("Storing", 0.85)
             _store(database, begun, read.note, taken, examination)
         yield Progress("Done", 1.0)
+
+
+def hand_in_capture(database: Database, new: NewCapture, file: IO[bytes]) -> UUID:
+    """Keep a large capture's file until a worker has read it; gives back the shop. The same `uid` twice is one capture."""
+    with file, database.unit() as store:
+        shop = require_shop(store)
+        if not store.pulses.has_capture(new.uid) and store.pulses.waiting(new.uid) is None:
+            if new.circuit_uid is not None:
+                open_job(store, new.circuit_uid)
+            given = asdict(new) | {
+                "uid": str(new.uid),
+                "circuit_uid": None if new.circuit_uid is None else str(new.circuit_uid),
+            }
+            pieces = iter(lambda: file.read(_PIECE), b"")
+            name = "".join(c if c.isprintable() else " " for c in new.name)[:120] or "capture"
+            store.pulses.add_waiting(shop.uid, new.uid, name, given, now(), pieces)
+        return shop.uid
+
+
+def read_waiting_capture(database: Database, uid: UUID) -> None:
+    """Read a capture that waits, examine it and store it; one that was begun by a worker that is gone is begun again."""
+    with database.unit() as store:
+        waiting = store.pulses.waiting(uid)
+    if waiting is None or waiting.refused:
+        return
+    with tempfile.TemporaryFile() as file:
+        with database.unit() as store:
+            for piece in store.pulses.waiting_pieces(uid):
+                file.write(piece)
+        file.seek(0)
+        try:
+            for step in take_in(database, _given_to(waiting.given), file):
+                with database.unit() as store:
+                    store.pulses.tell_waiting(uid, doing=step.doing[:300], share=step.share)
+        except IronGaugeError as error:
+            _refuse(database, uid, str(error))
+            return
+        except Exception:
+            _refuse(database, uid, "Something broke while it was read. Nothing was stored; try again.")
+            raise  # the worker tells of it
+    with database.unit() as store:
+        store.pulses.drop_waiting(uid)
+
+
+def _given_to(given: dict[str, Any]) -> NewCapture:
+    """What was told of a capture, as it was kept while it waited."""
+    circuit_uid = given["circuit_uid"]
+    told = given | {"uid": UUID(given["uid"]), "circuit_uid": None if circuit_uid is None else UUID(circuit_uid)}
+    return NewCapture(**(told | {"about": About(**given["about"])}))
+
+
+def _refuse(database: Database, uid: UUID, why: str) -> None:
+    with database.unit() as store:
+        store.pulses.tell_waiting(uid, refused=why[:600])
+        store.pulses.drop_waiting_pieces(uid)
+
+
+def look_at_waiting(database: Database, uid: UUID) -> CaptureWaiting | None:
+    """A capture that waits or was refused; None for one that is there."""
+    with database.unit() as store:
+        return store.pulses.waiting(uid)
 
 
 def take_simulated(database: Database, new: NewCapture, taken: tuple[Floats, Floats]) -> None:

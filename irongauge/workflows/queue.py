@@ -17,7 +17,7 @@ from irongauge.store.database import Database
 if TYPE_CHECKING:
     from procrastinate import App
 
-__all__ = ["judge_later", "read_later", "run_worker", "work_off"]
+__all__ = ["judge_later", "read_capture_later", "read_later", "run_worker", "take_up", "work_off"]
 
 log = structlog.get_logger()
 
@@ -49,6 +49,11 @@ def read_later(database: Database, uid: UUID, shop_uid: UUID) -> None:
     _put(database, "read_log", uid, shop_uid)
 
 
+def read_capture_later(database: Database, uid: UUID, shop_uid: UUID) -> None:
+    """Have a capture read by a worker."""
+    _put(database, "read_capture", uid, shop_uid)
+
+
 def judge_later(database: Database, uid: UUID, shop_uid: UUID) -> None:
     """Have a log judged again by a worker."""
     _put(database, "judge_log", uid, shop_uid)
@@ -57,6 +62,7 @@ def judge_later(database: Database, uid: UUID, shop_uid: UUID) -> None:
 def _worker_app(database: Database) -> App:
     from procrastinate import App, PsycopgConnector  # noqa: PLC0415
 
+    from irongauge.workflows.captures import read_waiting_capture  # noqa: PLC0415
     from irongauge.workflows.logs import judge_again, read_waiting  # noqa: PLC0415
 
     app = App(
@@ -66,6 +72,10 @@ def _worker_app(database: Database) -> App:
     @app.task(name="read_log")
     def read_log(uid: str) -> None:
         read_waiting(database, UUID(uid))
+
+    @app.task(name="read_capture")
+    def read_capture(uid: str) -> None:
+        read_waiting_capture(database, UUID(uid))
 
     @app.task(name="judge_log")
     def judge_log(uid: str) -> None:
@@ -85,13 +95,15 @@ def run_worker(url: str) -> None:
 
 
 def _put_forgotten(database: Database) -> None:
-    """Put logs into the queue that wait and are not in it: their server was killed just after it had kept them."""
+    """Put what waits and is not in it into the queue: its server was killed just after it had kept it."""
     with database.unit() as store:
         shop = store.shops.first()
-        waiting = store.traces.waiting()
+        waiting, captures = store.traces.waiting(), store.pulses.all_waiting()
     if shop is not None:
         for uid in waiting:
             read_later(database, uid, shop.uid)
+        for uid in captures:
+            read_capture_later(database, uid, shop.uid)
 
 
 def work_off(database: Database) -> None:
@@ -99,10 +111,21 @@ def work_off(database: Database) -> None:
     asyncio.run(_work(database, waits=False))
 
 
+def take_up(database: Database) -> None:
+    """Begin again what workers held that are gone."""
+
+    async def once() -> None:
+        app = _worker_app(database)
+        async with app.open_async():
+            await _take_up_once(app)
+
+    asyncio.run(once())
+
+
 async def _work(database: Database, *, waits: bool) -> None:
     app = _worker_app(database)
     async with app.open_async():
-        looker = asyncio.create_task(_take_up(app)) if waits else None
+        looker = asyncio.create_task(_keep_taking_up(app)) if waits else None
         try:
             await app.run_worker_async(
                 wait=waits,
@@ -118,11 +141,24 @@ async def _work(database: Database, *, waits: bool) -> None:
                 looker.cancel()
 
 
-async def _take_up(app: App) -> None:
+async def _keep_taking_up(app: App) -> None:
     """Begin again, every now and then, what workers held that are gone."""
     while True:
         with contextlib.suppress(Exception):  # the database may be away for a moment; the next look finds it
-            for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=_GONE_S):
-                log.info("work taken up again", task=job.task_name)
-                await app.job_manager.retry_job(job)
+            await _take_up_once(app)
         await asyncio.sleep(_LOOK_S)
+
+
+async def _take_up_once(app: App) -> None:
+    """Begin again what workers held that are gone; where the same work waits in the queue already, that is enough."""
+    from procrastinate.exceptions import ConnectorException  # noqa: PLC0415  a start does not wait for it
+    from procrastinate.jobs import Status  # noqa: PLC0415
+
+    for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=_GONE_S):
+        log.info("work taken up again", task=job.task_name)
+        try:
+            await app.job_manager.retry_job(job)
+        except (
+            ConnectorException
+        ):  # the lock of what waits forbids a second one; the first would keep it waiting for ever
+            await app.job_manager.finish_job(job, status=Status.FAILED, delete_job=True)

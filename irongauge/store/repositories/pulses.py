@@ -2,24 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import asdict, dataclass, fields
-from typing import TYPE_CHECKING
+from datetime import datetime
+from typing import TYPE_CHECKING, Any
 from uuid import UUID
 
-from sqlalchemy import Select, delete, func, select
-from sqlalchemy.dialects.postgresql import distinct_on
+from sqlalchemy import Select, delete, func, select, update
+from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.record import About, Capture, KeptPulse, PulseKind, PulseMark
 from irongauge.errors import NotFoundError
-from irongauge.store.pulse_models import CaptureRow, PulseCheckRow
+from irongauge.store.pulse_models import CapturePieceRow, CaptureRow, CaptureWaitingRow, PulseCheckRow
 
 if TYPE_CHECKING:
     from irongauge.core.pulses.examination import Examination
 
-__all__ = ["PulseRepository", "Samples"]
+__all__ = ["CaptureWaiting", "PulseRepository", "Samples"]
 
 
 @dataclass(frozen=True)
@@ -30,6 +31,17 @@ class Samples:
     overview: bytes
     times: bytes = b""
     overview_times: bytes = b""
+
+
+@dataclass(frozen=True)
+class CaptureWaiting:
+    """A capture that waits: its file's name, what was told of it, how far its reading is, why it was refused."""
+
+    name: str
+    given: dict[str, Any]
+    doing: str
+    share: float
+    refused: str
 
 
 def _capture_of(row: CaptureRow) -> Capture:
@@ -193,3 +205,44 @@ class PulseRepository:
         if row is None:
             raise NotFoundError("capture", str(uid))
         return row
+
+    # Captures that wait
+
+    def add_waiting(  # noqa: PLR0913  what a row is made of
+        self, shop_uid: UUID, uid: UUID, name: str, given: dict[str, Any], moment: datetime, pieces: Iterable[bytes]
+    ) -> None:
+        """Keep a capture's file, a piece at a time, until it is read."""
+        row = CaptureWaitingRow(
+            uid=uid, shop_uid=shop_uid, name=name, given=given, doing="Waiting", share=0.0, refused="", added_at=moment
+        )
+        self._session.add(row)
+        self._session.flush()
+        for place, content in enumerate(pieces):
+            self._session.execute(insert(CapturePieceRow).values(capture_uid=uid, place=place, content=content))
+
+    def waiting(self, uid: UUID, *, lock: bool = False) -> CaptureWaiting | None:
+        query = select(CaptureWaitingRow).where(CaptureWaitingRow.uid == uid)
+        row = self._session.scalar(query.with_for_update() if lock else query)
+        return None if row is None else CaptureWaiting(row.name, row.given, row.doing, row.share, row.refused)
+
+    def all_waiting(self) -> tuple[UUID, ...]:
+        """Captures that are to be read still, the oldest first."""
+        query = select(CaptureWaitingRow.uid).where(CaptureWaitingRow.refused == "")
+        return tuple(self._session.scalars(query.order_by(CaptureWaitingRow.added_at)))
+
+    def tell_waiting(self, uid: UUID, **columns: Any) -> None:  # noqa: ANN401  columns of the row
+        self._session.execute(update(CaptureWaitingRow).where(CaptureWaitingRow.uid == uid).values(**columns))
+
+    def waiting_pieces(self, uid: UUID) -> Iterator[bytes]:
+        places = self._session.scalars(
+            select(CapturePieceRow.place).where(CapturePieceRow.capture_uid == uid).order_by(CapturePieceRow.place)
+        ).all()
+        for place in places:
+            own = (CapturePieceRow.capture_uid == uid, CapturePieceRow.place == place)
+            yield bytes(self._session.scalar(select(CapturePieceRow.content).where(*own)) or b"")
+
+    def drop_waiting_pieces(self, uid: UUID) -> None:
+        self._session.execute(delete(CapturePieceRow).where(CapturePieceRow.capture_uid == uid))
+
+    def drop_waiting(self, uid: UUID) -> None:
+        self._session.execute(delete(CaptureWaitingRow).where(CaptureWaitingRow.uid == uid))

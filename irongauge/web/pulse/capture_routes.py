@@ -8,6 +8,7 @@ from __future__ import annotations
 import json
 import os
 import secrets
+import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
@@ -41,15 +42,18 @@ from irongauge.workflows.captures import (
     NewCapture,
     Progress,
     capture_file,
+    hand_in_capture,
     keep_capture,
     look_at_capture,
     look_at_captures,
     look_at_stretch,
+    look_at_waiting,
     remove_capture,
     take_in,
     take_simulated,
     tell_capture,
 )
+from irongauge.workflows.queue import read_capture_later
 
 __all__ = ["router"]
 
@@ -58,6 +62,7 @@ router = APIRouter(include_in_schema=False)
 log = structlog.get_logger()
 
 _readers = ThreadPoolExecutor(2, thread_name_prefix="captures")  # at a stop of the server, what was begun is finished
+_LARGE_BYTES, _LOOK_S = 2_000_000, 0.3  # what is read while a page waits for it; the rest a worker reads
 _STREAM = "text/event-stream"  # passed on as it comes, never held back to be compressed
 _START = {"wrong": SURPRISE, "kind": "switch", "sim_teeth": "48", "turn_hz": "5"}
 
@@ -111,10 +116,20 @@ def post_capture(request: Request, database: DatabaseDep, pages: PagesDep, poste
     there = str(request.url_for("capture", uid=str(new.uid)))
     # The upload is closed with the request's form; the work goes on with a handle of its own, also when its page is left.
     upload = posted.files["file"].file
+    upload.seek(0, os.SEEK_END)
+    is_large = upload.tell() > _LARGE_BYTES
     upload.seek(0)
-    work = take_in(database, new, os.fdopen(_handle(upload), "rb"))
+    file = os.fdopen(_handle(upload), "rb")
+    if is_large:
+        read_capture_later(database, new.uid, hand_in_capture(database, new, file))
+        response: Response = (
+            StreamingResponse(_waited(database, new.uid, there), media_type=_STREAM) if streams else go_to(there)
+        )
+        remember(response, PULSE_COOKIE, (form.circuit_uid, form.technician_uid))
+        return response
+    work = take_in(database, new, file)
     if streams:
-        response: Response = StreamingResponse(_told(_started(work), there), media_type=_STREAM)
+        response = StreamingResponse(_told(_started(work), there), media_type=_STREAM)
     else:
         try:
             for _ in work:
@@ -175,6 +190,17 @@ def _told(steps: SimpleQueue[Progress | Exception | None], there: str) -> Iterat
         )
 
 
+def _waited(database: Database, uid: UUID, there: str) -> Iterator[bytes]:
+    """As `_told`, of a capture that a worker reads; it is read as well when nobody listens any more."""
+    while (waiting := look_at_waiting(database, uid)) is not None:
+        if waiting.refused:
+            yield from _said({"refused": waiting.refused, "field": "file"})
+            return
+        yield from _said({"doing": waiting.doing, "share": waiting.share})
+        time.sleep(_LOOK_S)
+    yield from _said({"done": there})
+
+
 @router.post("/pulse/captures/simulated", name="simulate_capture")
 def post_simulated(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     from irongauge.instruments.pickups import PickupPlan, simulate_pickup  # noqa: PLC0415
@@ -198,6 +224,9 @@ def get_capture(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
 def _page(request: Request, database: Database, pages: Pages, uid: UUID, refused: FormState | None = None) -> Response:
     from irongauge.web.pulse.capture_page import capture_page  # noqa: PLC0415
 
+    waiting = look_at_waiting(database, uid)
+    if waiting is not None:
+        return pages.render(request, "capture_waiting.html", waiting=waiting, uid=uid, tab="pulse_waveform")
     view = look_at_capture(database, uid)
     capture, keeping = view.capture, view.keeping
     state = refused
