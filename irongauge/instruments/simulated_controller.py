@@ -47,7 +47,7 @@ _BY_FRAME = {
 }  # fmt: skip
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Memory:
     """What a controller keeps without power: codes with the frame that froze, and what it counted since it was cleared."""
 

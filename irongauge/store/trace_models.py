@@ -19,7 +19,7 @@ __all__ = ["ChannelMeaningRow", "LogChannelRow", "LogPieceRow", "LogRow", "LogTi
 
 
 class LogRow(Base):
-    """A log, from the moment its file was handed in."""
+    """A log, from the moment its file was handed in; `digest` is its file's SHA-256."""
 
     __tablename__ = "log"
     __table_args__ = (
@@ -30,6 +30,7 @@ class LogRow(Base):
         CheckConstraint("share BETWEEN 0 AND 1", name="share_possible"),
         CheckConstraint("seconds >= 0", name="seconds_possible"),
         Index("ix_log_vehicle", "vehicle_uid", "added_at"),
+        Index("ix_log_digest", "digest"),
     )
 
     uid: Mapped[UUID] = mapped_column(primary_key=True)
@@ -47,6 +48,7 @@ class LogRow(Base):
     is_well: Mapped[bool]
     given: Mapped[dict[str, Any]] = mapped_column(JSONB)
     findings: Mapped[list[dict[str, Any]]] = mapped_column(JSONB)
+    digest: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
 
 
 class LogPieceRow(Base):
@@ -106,6 +108,7 @@ class LogChannelRow(Base):
     times: Mapped[int]
     scale: Mapped[float]
     offset: Mapped[float]
+    scale_below: Mapped[float | None]
     low: Mapped[float | None]
     high: Mapped[float | None]
     content: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)

@@ -53,9 +53,11 @@ def whole_values(store: Store, uid: UUID, channel: KeptChannel) -> Values:
 
 def in_unit(values: Values, channel: KeptChannel) -> Values:
     """Values of a channel in its unit."""
-    if (channel.scale, channel.offset) == (1.0, 0.0):
+    if (channel.scale, channel.offset, channel.scale_below) == (1.0, 0.0, None):
         return values
-    return (values.astype(np.float64) * channel.scale + channel.offset).astype(np.float32)
+    exact = values.astype(np.float64)
+    scale = channel.scale if channel.scale_below is None else np.where(exact < 0, channel.scale_below, channel.scale)
+    return (exact * scale + channel.offset).astype(np.float32)
 
 
 def stretch(store: Store, uid: UUID, channel: KeptChannel, span_s: tuple[float, float], columns: int) -> Stretch:

@@ -5,6 +5,7 @@ A file waits in the database until it is read, so that any worker may take it, a
 
 from __future__ import annotations
 
+import hashlib
 import tempfile
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -15,7 +16,7 @@ from uuid import UUID
 from irongauge.core.measure.units import PressureBase, rebase, standard_atmosphere_kpa
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Job, Shop, Vehicle
-from irongauge.core.traces.channels import Sense, log_unit, sense_of
+from irongauge.core.traces.channels import LogUnit, Sense, log_unit, sense_of
 from irongauge.core.traces.record import ChannelMeaning, KeptChannel, KeptLog, KeptRule, LogState
 from irongauge.errors import BadFileError, EntryError, NotFoundError, quoted
 from irongauge.store.database import Database
@@ -111,9 +112,10 @@ def hand_in(database: Database, new: NewLog, file: IO[bytes]) -> None:
             technician_uid=new.technician_uid,
         )
         store.traces.add_log(log, {"time_unit": new.time_unit, "dbc_name": new.dbc_name})
-        size = 0
+        size, digest = 0, hashlib.sha256()
         for place, piece in enumerate(iter(lambda: file.read(_PIECE), b"")):
             size += len(piece)
+            digest.update(piece)
             if size > MOST_BYTES:
                 raise EntryError(
                     "file",
@@ -124,8 +126,19 @@ def hand_in(database: Database, new: NewLog, file: IO[bytes]) -> None:
             store.traces.add_piece(new.uid, 0, place, piece)
         if size == 0:
             raise EntryError("file", new.name, "It is empty.", "Choose a log.")
+        store.traces.tell(new.uid, digest=digest.digest())
+        _check_new(store, new, digest.digest())
         if new.dbc:
             store.traces.add_piece(new.uid, 1, 0, new.dbc)
+
+
+def _check_new(store: Store, new: NewLog, digest: bytes) -> None:
+    """Refuse a file that is there already: under another vehicle it would stand as what that one does."""
+    there = store.traces.log_of_file(digest, new.uid)
+    if there is not None:
+        tag = store.jobs.vehicle(there.vehicle_uid).tag
+        problem = f"This very file is there already, as {quoted(there.name)} of {tag}."
+        raise EntryError("file", new.name, problem, "Open that one; take it away first where it is of another vehicle.")
 
 
 # Reading
@@ -230,11 +243,9 @@ def _meant(raw: RawChannel, meaning: ChannelMeaning | None, place: int, times: i
 def _with_meaning(channel: KeptChannel, meaning: ChannelMeaning | None) -> KeptChannel:
     """The channel in the unit that was chosen for its heading, else in the one as written."""
     unit = log_unit((meaning.unit if meaning is not None else "") or channel.written_unit)
-    scale, offset = (1.0, 0.0) if unit is None else (unit.scale, unit.offset)
-    ends = [
-        None if end is None else (end - channel.offset) / channel.scale * scale + offset
-        for end in (channel.low, channel.high)
-    ]
+    before = LogUnit(scale=channel.scale, offset=channel.offset, scale_below=channel.scale_below)
+    after = unit or LogUnit()
+    ends = [None if end is None else after.fixed(before.written(end)) for end in (channel.low, channel.high)]
     return replace(
         channel,
         unit=channel.written_unit if unit is None else unit.label,
@@ -242,8 +253,9 @@ def _with_meaning(channel: KeptChannel, meaning: ChannelMeaning | None) -> KeptC
         base=(None if meaning is None else meaning.base) or (None if unit is None else unit.base),
         sense=sense_of(channel.name, unit) if meaning is None else meaning.sense,
         circuit_uid=None if meaning is None else meaning.circuit_uid,
-        scale=scale,
-        offset=offset,
+        scale=after.scale,
+        offset=after.offset,
+        scale_below=after.scale_below,
         low=ends[0],
         high=ends[1],
     )

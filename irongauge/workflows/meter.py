@@ -151,7 +151,7 @@ def _typed(channel: LiveChannel, value: float, view: BenchView) -> str:
     known = log_unit(channel.unit)
     if known is None or known.quantity is None:
         return f"{value:.6g}"
-    fixed = value * known.scale + known.offset
+    fixed = known.fixed(value)
     base = case.circuit.sensor.pressure_base
     if known.base is not None and base is not None and known.base is not base:
         fixed = rebase(fixed, known.base, base, case.atmosphere_kpa)

@@ -210,7 +210,9 @@ def _of_bench(store: Store, vehicle: Vehicle) -> list[KeptReading]:
                 if condition is None or reading.uid in gone or not is_at_rest:  # a pumped value is no normal
                     continue
                 unit = UNITS[reading.unit]
-                sense = sense_of(circuit.name, LogUnit(UNITS[FIXED_UNIT[unit.quantity]].label, unit.quantity))
+                sense = sense_of(
+                    circuit.name, LogUnit(label=UNITS[FIXED_UNIT[unit.quantity]].label, quantity=unit.quantity)
+                )
                 found.append(
                     KeptReading(
                         channel=_key(sense, circuit.name),

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import io
+from uuid import uuid4
+
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select, WebDriverWait
 
 from irongauge.demo.shelf import uid_of
+from irongauge.workflows.logs import NewLog, hand_in, look_at_log, read_waiting
 from irongauge.workflows.queue import work_off
 from tests.workflows.test_logs import as_csv
 from tools.logging_drives import made_drive
@@ -60,3 +64,27 @@ def test_channels_that_are_drawn_are_chosen(desk):
     desk.window.execute_script("document.querySelector('details.more').open = true")
     _press(desk, ".trace-choose input:checked")
     _until(desk, lambda: canvas.size["height"] < before)
+
+
+def test_a_cloud_has_the_curve_or_what_is_the_same_laid_over(desk, demo):
+    """Volts of the boost sensor against its value lie on its curve; two channels of one unit on what is the same."""
+    rows = [
+        f"{at / 10},{800 + at % 7},{0.4 + at * 0.01:.3f},{20 + at * 0.01 * 230 / 4.25:.2f},101.2" for at in range(400)
+    ]
+    uid = uuid4()
+    content = ("Time (s),RPM,Boost volts (V),Boost (kPa),Baro (kPa)\n" + "\n".join(rows)).encode()
+    hand_in(demo, NewLog(uid=uid, name="ramp.csv", vehicle_uid=uid_of("LT-7")), io.BytesIO(content))
+    read_waiting(demo, uid)
+    desk.go(f"/trace/logs/{uid}")
+    names = {channel.name: str(channel.place) for channel in look_at_log(demo, uid).log.channels}
+    desk.window.execute_script("document.querySelector('[data-cloud]').closest('details').open = true")
+    for across, up, said in (
+        ("Boost volts", "Boost", "curve of Boost"),
+        ("Boost", "Boost volts", "curve of Boost"),
+        ("Boost", "Baro", "both the same"),
+        ("RPM", "Boost", ""),
+    ):
+        Select(desk.window.find_element(By.CSS_SELECTOR, "[data-cloud-x]")).select_by_value(names[across])
+        Select(desk.window.find_element(By.CSS_SELECTOR, "[data-cloud-y]")).select_by_value(names[up])
+        cloud = desk.window.find_element(By.CSS_SELECTOR, "[data-cloud]")
+        _until(desk, lambda cloud=cloud, said=said: cloud.get_attribute("data-expected") == said)

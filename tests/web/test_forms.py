@@ -79,7 +79,7 @@ def test_an_instrument_that_does_not_fit_is_refused(standing, fields, says):
     page = standing.send(form, **({"name": "New", "reading_pct": "0.5", "digits": "2", "counts": "6000"} | fields))
     assert page.status == 422
     assert says in page.text
-    assert len(standing.client.get("/api/v1/shelf").json()["instruments"]) == 6
+    assert len(standing.client.get("/api/v1/shelf").json()["instruments"]) == 7
 
 
 @pytest.mark.parametrize(

@@ -186,3 +186,23 @@ def test_a_rule_is_tried_by_program(standing):
 )  # fmt: skip
 def test_by_program_too_what_is_not_there_is_not_there(standing, method, path):
     assert standing.client.request(method, path, content=b"time,rpm\n").status_code == 404
+
+
+def test_a_split_scale_is_shown_and_asked_for_as_its_display_does(visitor, demo):
+    rows = [f"{at / 10},{800 + at % 7},{-20 + at * 0.1:.2f}" for at in range(400)]
+    page = hand_in(visitor, ("Time (s),RPM,Boost (inHg/psi)\n" + "\n".join(rows)).encode())
+    work_off(demo)
+    path = page.response.url.path
+    assert "20.00 inHg vacuum" in visitor.get(path).text
+    peaks = visitor.get(f"{path}/peaks?place=1&below=-10&above=10")
+    assert "19.90 psi" in peaks.text
+    # By hand: -20 to -10 takes 10 s of the ramp, and 10 to 19.9 the last 10 s.
+    assert "below for 10.0 s" in peaks.text
+    assert "above for 9.8 s" in peaks.text or "above for 9.9 s" in peaks.text
+
+
+def test_the_picture_has_the_curve_of_a_sensor_that_is_mapped(standing):
+    page = standing.get(f"/trace/logs/{LOG}").response.text
+    assert "&#34;curve&#34;: [[0." in page  # Boost pressure, 20 to 250 kPa over 0.40 to 4.65 V
+    assert "[0.4, 20.0]" in page
+    assert "[4.65, 250.0]" in page

@@ -37,7 +37,7 @@ from irongauge.workflows.logs import (
     tell_channels,
 )
 from irongauge.workflows.normals import baseline_of, look_at_normals, say_well, standings_of
-from irongauge.workflows.queue import read_later, work_off
+from irongauge.workflows.queue import read_later, take_up, work_off
 from irongauge.workflows.shelf import open_shop
 from irongauge.workflows.transfer import export_job, import_job
 from tests.workflows.test_plans import circuit_named
@@ -116,6 +116,31 @@ def test_a_worker_that_is_killed_loses_nothing(demo):
     assert second.returncode is not None
 
 
+def test_the_same_file_is_not_taken_in_as_a_log_of_another_vehicle(demo):
+    content = as_csv(made_drive(None, 6).log)
+    handed_in(demo, content, name="monday.csv")
+    with pytest.raises(EntryError, match=r"is there already, as “monday\.csv” of P-2"):
+        handed_in(demo, content, vehicle=uid_of("LT-7"))
+    assert all(log.vehicle_uid != uid_of("LT-7") or log.name != "log.csv" for log in look_at_logs(demo).logs)
+
+
+def test_a_scale_that_is_split_at_zero_is_read_as_its_display_shows_it(demo):
+    """Inches of mercury below zero and psi above: -20 is -67.7 kPa, 10 is 68.9 kPa (NIST SP 811)."""
+    rows = [f"{at / 10},{800 + at % 7},{-20 + at * 0.1:.2f}" for at in range(400)]
+    uid = handed_in(demo, ("Time (s),RPM,Boost (inHg/psi)\n" + "\n".join(rows)).encode())
+    read_waiting(demo, uid)
+    boost = next(c for c in look_at_log(demo, uid).log.channels if c.name == "Boost")
+    assert boost.is_split
+    assert (boost.low, boost.high) == (pytest.approx(-67.73, abs=0.01), pytest.approx(19.9 * 6.894757, abs=0.05))
+    ((_, stretch),) = look_at_stretches(demo, uid, [boost.place], (0.0, 40.0), 1000)
+    assert float(stretch.low[0]) == pytest.approx(-67.73, abs=0.01)
+    assert float(stretch.high[-1]) == pytest.approx(19.9 * 6.894757, abs=0.05)
+    tell_channels(demo, uid, [ChannelMeaning(heading="Boost", sense=Sense.BOOST_PRESSURE, unit="psi")])
+    plain = next(c for c in look_at_log(demo, uid).log.channels if c.name == "Boost")
+    assert not plain.is_split
+    assert plain.low == pytest.approx(-20 * 6.894757, abs=0.01)
+
+
 def test_the_same_log_handed_in_twice_is_one(demo):
     content = as_csv(made_drive(None, 6).log)
     uid = handed_in(demo, content)
@@ -158,7 +183,7 @@ def test_a_unit_that_is_chosen_holds_for_this_log_and_later_ones(demo):
     assert told.high == pytest.approx(oil.high * 6.894757, rel=1e-6)
     ((_, stretch),) = look_at_stretches(demo, log.uid, [oil.place], (0, 1e9), 500)
     assert np.nanmax(stretch.high) == pytest.approx(told.high, rel=1e-6)
-    later = next(c for c in taken_in(demo, content).channels if c.name == "Oil pressure")
+    later = next(c for c in taken_in(demo, content + b"\n").channels if c.name == "Oil pressure")
     assert (later.unit, later.sense) == ("kPa", Sense.OIL_PRESSURE)
     assert not tell_channels(
         demo, log.uid, [ChannelMeaning(heading="Oil pressure", sense=Sense.OIL_PRESSURE, unit="psi")]
@@ -269,3 +294,26 @@ def test_the_sheet_has_what_is_usual_at_idle(demo):
     baseline = baseline_of(demo, vehicle)
     assert {normal.channel for normal in baseline} >= {"oil pressure", "battery volts"}
     assert all(normal.count >= 3 and normal.condition.speed == "at idle" for normal in baseline)
+
+
+def test_work_that_waits_twice_does_not_wait_for_ever(demo):
+    """Its worker is gone, and it was put into the queue once more: the first must not keep the second from beginning."""
+    uid = handed_in(demo, as_csv(made_drive(None, 6).log))
+    shop = look_at_logs(demo).shop.uid
+    read_later(demo, uid, shop)
+    with demo.engine.begin() as connection:
+        connection.execute(text("SET LOCAL search_path TO queue, public"))
+        connection.execute(
+            text("INSERT INTO procrastinate_workers (last_heartbeat) VALUES (now() - interval '1 hour')")
+        )
+        connection.execute(
+            text(
+                "UPDATE procrastinate_jobs SET status = 'doing', worker_id = (SELECT max(id) FROM procrastinate_workers)"
+            )
+        )
+    read_later(demo, uid, shop)
+    take_up(demo)
+    work_off(demo)
+    assert look_at_log(demo, uid).log.state is LogState.READY
+    with demo.engine.begin() as connection:
+        assert connection.execute(text("SELECT count(*) FROM queue.procrastinate_jobs")).scalar_one() == 0

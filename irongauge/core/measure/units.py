@@ -32,6 +32,7 @@ __all__ = [
     "show_chance",
     "show_difference",
     "show_pct",
+    "show_split",
     "show_volts",
     "standard_atmosphere_kpa",
     "to_fixed",
@@ -228,6 +229,15 @@ def show_pct(percent: float) -> str:
     """
     size = abs(percent)
     return f"{size:.0f} %" if size >= 100 else f"{size:.2g} %"  # noqa: PLR2004
+
+
+def show_split(gauge_kpa: float) -> str:
+    """A pressure as displays show it that split their scale at zero: inches of mercury of vacuum below, psi above.
+
+    >>> show_split(-33.86), show_split(68.9476)
+    ('10.00 inHg vacuum', '10.00 psi')
+    """
+    return f"{show(-gauge_kpa, 'inHg')} vacuum" if gauge_kpa < 0 else show(gauge_kpa, "psi")
 
 
 def show_volts(volts: float) -> str:

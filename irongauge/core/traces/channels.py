@@ -54,15 +54,29 @@ class Sense(StrEnum):
         return Quantity.TEMPERATURE if self.endswith("temperature") else Quantity.PRESSURE
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LogUnit:
-    """A unit as a heading has it: its label as shown, the quantity, and how a value becomes one in the fixed unit."""
+    """A unit as a heading has it: its label as shown, the quantity, and how a value becomes one in the fixed unit.
 
-    label: str
-    quantity: Quantity | None
+    Some displays split a scale at zero, inches of mercury below and psi above: `scale_below` is then that of values below.
+    """
+
+    label: str = ""
+    quantity: Quantity | None = None
     scale: float = 1.0
     offset: float = 0.0
     base: PressureBase | None = None
+    scale_below: float | None = None
+
+    def fixed(self, value: float) -> float:
+        """A value as written, in the fixed unit."""
+        scale = self.scale if self.scale_below is None or value >= 0 else self.scale_below
+        return value * scale + self.offset
+
+    def written(self, value: float) -> float:
+        """A value in the fixed unit, as it would be written."""
+        scale = self.scale if self.scale_below is None or value >= 0 else self.scale_below
+        return (value - self.offset) / scale
 
 
 _TURNS = dict.fromkeys(
@@ -70,6 +84,7 @@ _TURNS = dict.fromkeys(
 )
 _SPEEDS = dict.fromkeys(("km/h", "kmh", "kph", "kmph"), 1.0) | {"mph": 1.609344, "mi/h": 1.609344, "m/s": 3.6}
 _SPEEDS |= dict.fromkeys(("kn", "kt", "kts", "knots"), 1.852)
+_SPLIT = {"inhg/psi", "psi/inhg", "inhg-psi", "psi/vac", "vac/psi", '"hg/psi', 'psi/"hg', "inhg|psi"}
 _GAUGE, _ABSOLUTE = (
     re.compile(r"(?:[ _]*g|[ _(]*gauge\)?|\(g\))$"),
     re.compile(r"(?:[ _]*a|[ _(]*abs(?:olute)?\)?|\(a\))$"),
@@ -91,10 +106,13 @@ def log_unit(text: str) -> LogUnit | None:
     6.894757293168
     """
     asked = " ".join(text.strip().strip("[]()").split()).casefold()
+    if asked.replace(" ", "") in _SPLIT:
+        psi, inches = to_fixed(1.0, "psi"), to_fixed(1.0, "inHg")
+        return LogUnit(label="kPa", quantity=Quantity.PRESSURE, scale=psi, base=PressureBase.GAUGE, scale_below=inches)
     if asked in _TURNS:
-        return LogUnit("rpm", None)
+        return LogUnit(label="rpm")
     if asked in _SPEEDS:
-        return LogUnit("km/h", None, _SPEEDS[asked])
+        return LogUnit(label="km/h", scale=_SPEEDS[asked])
     if asked in _WORDS:
         return _of_table(_WORDS[asked])
     for pattern, base in ((_GAUGE, PressureBase.GAUGE), (_ABSOLUTE, PressureBase.ABSOLUTE)):
@@ -107,7 +125,8 @@ def log_unit(text: str) -> LogUnit | None:
 def _of_table(code: str) -> LogUnit:
     zero = to_fixed(0.0, code)
     quantity = UNITS[code].quantity
-    return LogUnit(UNITS[FIXED_UNIT[quantity]].label, quantity, round(to_fixed(1.0, code) - zero, 12), zero)
+    scale = round(to_fixed(1.0, code) - zero, 12)
+    return LogUnit(label=UNITS[FIXED_UNIT[quantity]].label, quantity=quantity, scale=scale, offset=zero)
 
 
 _IN_BRACKETS = re.compile(r"\s*[\[(]\s*([^\])]*?)\s*[\])]\s*$")

@@ -26,6 +26,7 @@ class FindingKind(StrEnum):
     COARSE = "steps too coarse"
     RIPPLE = "ripple of the alternator"
     OUTSIDE = "beyond its curve"
+    OTHER_VEHICLE = "of another vehicle"
     RULE = "rule"
 
 
@@ -45,6 +46,7 @@ FOLLOW_UP = {
     FindingKind.COARSE: "Look at the log’s own format and at the input; a sensor of a smaller range would show more.",
     FindingKind.RIPPLE: "Measure AC volts at the battery with loads on; a diode or a brush of the alternator may be gone.",
     FindingKind.OUTSIDE: "Read the controller’s figures back against its curve: a sensor cannot give that.",
+    FindingKind.OTHER_VEHICLE: "Look whether the log is of this vehicle, and at the system volts on its card.",
     FindingKind.RULE: "",
 }
 

@@ -40,7 +40,8 @@ class ChannelMeaning:
 class KeptChannel:
     """A channel of a kept log without its values: where it stands, how many rows, from what to what, on which times.
 
-    Values are kept as the file has them; in the unit they are `scale` times that and `offset`.
+    Values are kept as the file has them; in the unit they are `scale` times that and `offset`, or `scale_below` times those that
+    are below zero, where the scale is split there.
     """
 
     place: int
@@ -57,6 +58,12 @@ class KeptChannel:
     offset: float = 0.0
     low: float | None = None
     high: float | None = None
+    scale_below: float | None = None
+
+    @property
+    def is_split(self) -> bool:
+        """True where its display shows inches of mercury below zero and psi above."""
+        return self.scale_below is not None
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -28,6 +28,7 @@ _NOTHING = 0.02  # of what it goes up to
 _AT_ONCE = 0.75  # of its depth, from one value to the next
 _COMES_BACK = 0.35  # of its depth, that a dropout may end beside where it began
 _AROUND_S, _CLEAR, _SECOND = 2.0, 8.0, 6**0.5  # an excursion is that many times what the channel does beside it
+_BATTERY_SHARE = (0.85, 1.35)  # of the system volts, from a tired battery to an alternator in the cold
 _MOST_JUMPS = 4000  # beyond, it is noise
 _BEYOND = 0.25  # of the swing, beyond all that the channel does else
 _AT_END = 0.015  # of the span
@@ -422,7 +423,10 @@ class SingleChannel:
         return [self._finding(FindingKind.OUTSIDE, said, joined(spans, 1.0), worst)]
 
     def at_key_on(self) -> list[LogFinding]:
-        """What it shows before the engine first turns, against what is known there."""
+        """What it shows before the engine first turns, against what is known there; battery volts of another system first."""
+        other = self._of_another_system()
+        if other:
+            return other
         rest = self.engine.first_rest
         if rest is None or rest[1] - rest[0] < 1.0:
             return []
@@ -440,6 +444,19 @@ class SingleChannel:
             return []
         said = f"{self.say(value)} with the key on and the engine at rest, where {words} is right."
         return [self._finding(FindingKind.KEY_ON, said, [rest], value)]
+
+    def _of_another_system(self) -> list[LogFinding]:
+        """Battery volts of a vehicle of 24 V on one of 12 V, or the other way: the log is not of this vehicle."""
+        f = self.figures
+        if self.channel.sense is not Sense.BATTERY_VOLTS or len(f.value) < _VALUES:
+            return []
+        volts, own_v = float(np.median(f.value)), self.log.system_v
+        other_v = 36.0 - own_v  # 12 and 24 are the two there are
+        low, high = _BATTERY_SHARE
+        if low * own_v <= volts <= high * own_v or not low * other_v <= volts <= high * other_v:
+            return []
+        said = f"{self.say(volts)} is of a vehicle of {other_v:.0f} V; this one has {own_v:.0f} V."
+        return [self._finding(FindingKind.OTHER_VEHICLE, said, [(float(f.time_s[0]), float(f.time_s[-1]))], volts)]
 
     def _known_at_rest(self) -> tuple[float, float, str] | None:
         sense, air = self.channel.sense, self.log.atmosphere_kpa

@@ -68,6 +68,7 @@ def _channel_of(row: Row[Any]) -> KeptChannel:
         times=row.times,
         scale=row.scale,
         offset=row.offset,
+        scale_below=row.scale_below,
         low=row.low,
         high=row.high,
     )
@@ -136,6 +137,11 @@ class TraceRepository:
             )
             for row in self._session.scalars(query)
         )
+
+    def log_of_file(self, digest: bytes, but: UUID) -> KeptLog | None:
+        """Another log of the very same file."""
+        query = select(LogRow).where(LogRow.digest == digest, LogRow.uid != but, LogRow.state != LogState.REFUSED)
+        return next(iter(self._logs(query.limit(1))), None)
 
     def add_log(self, log: KeptLog, given: dict[str, Any]) -> None:
         """Keep a log that is to be read; `given` is what was told of its file."""

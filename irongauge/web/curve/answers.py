@@ -40,6 +40,7 @@ from irongauge.core.measure.units import (
     rebase,
     show,
     show_pct,
+    show_split,
     to_fixed,
     unit_for,
     units_of,
@@ -138,8 +139,7 @@ def _converted(subject: ToolSubject, feed: Feed, scale: Scale, reading: float, v
         rows.append((other.label, shown[0], shown[1] if len(shown) > 1 else ""))
     if curve.pressure_base is not None:
         gauge_kpa = rebase(value, curve.pressure_base, PressureBase.GAUGE, scale.atmosphere_kpa)
-        split = f"{show(-gauge_kpa, 'inHg')} vacuum" if gauge_kpa < 0 else show(gauge_kpa, "psi")
-        rows.append(("inHg below 0, psi above", split, ""))
+        rows.append(("inHg below 0, psi above", show_split(gauge_kpa), ""))
     level = curve.level_at(signal) if isinstance(curve, TableCurve) else None
     warning = "" if level is None else _level(level, scale, base)
     slack = 1e-9 * (curve.value_high - curve.value_low)

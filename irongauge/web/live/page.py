@@ -41,7 +41,7 @@ def _shown(channel: LiveChannel, value: float, shop: Shop) -> float:
     known = log_unit(channel.unit)
     if known is None or known.quantity is None:
         return value
-    return from_fixed(value * known.scale + known.offset, shop.units[known.quantity])
+    return from_fixed(known.fixed(value), shop.units[known.quantity])
 
 
 def from_shown(channel: LiveChannel, value: float, shop: Shop) -> float:
@@ -49,7 +49,7 @@ def from_shown(channel: LiveChannel, value: float, shop: Shop) -> float:
     known = log_unit(channel.unit)
     if known is None or known.quantity is None:
         return value
-    return (to_fixed(value, shop.units[known.quantity]) - known.offset) / known.scale
+    return known.written(to_fixed(value, shop.units[known.quantity]))
 
 
 def shown_text(channel: LiveChannel, value: float, shop: Shop) -> str:

@@ -7,8 +7,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import TYPE_CHECKING, Any
+from uuid import UUID
 
 from irongauge.core.measure.quantities import Mark
+from irongauge.core.measure.units import from_fixed, rebase, show_split, standard_atmosphere_kpa
+from irongauge.core.sensors.circuits import Circuit
+from irongauge.core.sensors.transfer import IN_VOLTS
+from irongauge.core.shop import Vehicle
 from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.findings import FindingKind, LogFinding
 from irongauge.core.traces.record import KeptChannel, KeptLog
@@ -20,6 +25,7 @@ if TYPE_CHECKING:
 
 __all__ = [
     "FindingLine",
+    "channel_text",
     "clock",
     "drawn_at_first",
     "finding_lines",
@@ -42,6 +48,7 @@ _SHOWN_FIRST = (
     Sense.ENGINE_SPEED, Sense.LOAD, Sense.OIL_PRESSURE, Sense.COOLANT_TEMPERATURE, Sense.BOOST_PRESSURE, Sense.BATTERY_VOLTS,
 )  # fmt: skip
 _MOST_PLACES = 400
+_CURVE_STEPS = 24
 
 
 @dataclass(frozen=True)
@@ -71,6 +78,11 @@ def value_text(value: float, unit: str) -> str:
     number = f"{value:.4g}" if abs(value) < 1e5 else f"{value:.0f}"  # noqa: PLR2004
     number = "0" if number == "-0" else number.replace("-", "−")
     return f"{number}{'' if unit in {'%', '°'} else ' '}{unit}".rstrip()
+
+
+def channel_text(channel: KeptChannel, value: float) -> str:
+    """A value of a channel, as its own display shows it where that splits its scale at zero."""
+    return show_split(value) if channel.is_split else value_text(value, channel.unit)
 
 
 def finding_lines(log: KeptLog) -> tuple[FindingLine, ...]:
@@ -108,10 +120,13 @@ def picture_of(view: LogView, lines: Sequence[FindingLine], drawn: Sequence[int]
         for name in _marked(line.finding)
         for a, b in line.finding.at_s
     ]
+    circuits: dict[UUID | None, Circuit] = {circuit.uid: circuit for circuit in view.circuits}
     told: dict[str, Any] = {
         "seconds": view.log.seconds,
         "drawn": list(drawn),
-        "channels": [_channel(channel) for channel in view.log.channels],
+        "channels": [
+            _channel(channel, circuits.get(channel.circuit_uid), view.vehicle) for channel in view.log.channels
+        ],
         "places": places[:_MOST_PLACES],
     }
     return json.dumps(told)
@@ -122,14 +137,28 @@ def _marked(finding: LogFinding) -> tuple[str, ...]:
     return (finding.channel, *finding.others) if finding.kind is FindingKind.SHARED else (finding.channel,)
 
 
-def _channel(channel: KeptChannel) -> dict[str, Any]:
+def _channel(channel: KeptChannel, circuit: Circuit | None, vehicle: Vehicle) -> dict[str, Any]:
     return {
         "place": channel.place,
         "name": channel.name,
         "unit": channel.unit,
         "low": channel.low,
         "high": channel.high,
+        "split": [from_fixed(1.0, "inHg"), from_fixed(1.0, "psi")] if channel.is_split else None,
+        "curve": None if circuit is None else _curve(channel, circuit, vehicle),
     }
+
+
+def _curve(channel: KeptChannel, circuit: Circuit, vehicle: Vehicle) -> list[tuple[float, float]] | None:
+    """The curve of a channel's sensor as pairs of volts and value, on the channel's base; None where it has none in volts."""
+    curve = circuit.sensor.curve
+    if curve is None or curve.quantity is not channel.quantity or curve.kind not in IN_VOLTS:
+        return None
+    air_kpa = standard_atmosphere_kpa(vehicle.height_m)
+    steps = [curve.value_low + (curve.value_high - curve.value_low) * n / _CURVE_STEPS for n in range(_CURVE_STEPS + 1)]
+    pairs = ((curve.value_to_signal_v(v, circuit.reference_v), v) for v in steps)
+    base = channel.base or curve.pressure_base
+    return [(round(float(v), 4), round(float(rebase(x, curve.pressure_base, base, air_kpa)), 4)) for v, x in pairs]
 
 
 def usual_text(normal: Normal) -> str:

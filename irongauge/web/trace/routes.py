@@ -11,9 +11,9 @@ from starlette.datastructures import UploadFile
 from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
 
-from irongauge.core.measure.units import PressureBase
+from irongauge.core.measure.units import PressureBase, to_fixed
 from irongauge.core.traces.channels import Sense
-from irongauge.core.traces.record import LogState
+from irongauge.core.traces.record import KeptChannel, LogState
 from irongauge.errors import EntryError
 from irongauge.formats.log_csv import TIME_UNITS
 from irongauge.store.database import Database
@@ -23,6 +23,7 @@ from irongauge.web.pages import Pages, go_to
 from irongauge.web.remembered import recall, remember
 from irongauge.web.trace.forms import BandsForm, ChannelForm, LogForm, RuleForm, meaning_from, rule_from
 from irongauge.web.trace.page import (
+    channel_text,
     clock,
     drawn_at_first,
     finding_lines,
@@ -166,7 +167,7 @@ def _log(  # noqa: PLR0913  what the page shows
         usual_count=sum(line.normal.is_known and not line.is_odd for line in standings),
         circuits={str(c.uid): c.name for c in view.circuits},
         clock=clock,
-        shown=value_text,
+        shown=channel_text,
         tab="trace",
     )
 
@@ -220,8 +221,9 @@ def get_peaks(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
     form, state = read_form(BandsForm, request.query_params)
     place = request.query_params.get("place", "")
     view = look_at_log(database, uid_or_missing("log", uid))
-    band = (None, None) if form is None else (form.below, form.above)
     chosen = _place_of(place)
+    told = next((c for c in view.log.channels if c.place == chosen), None)
+    band = (None, None) if form is None else (_end(told, form.below), _end(told, form.above))
     peaks = look_at_peaks(database, view.log.uid, chosen, band)
     return pages.render(
         request,
@@ -233,9 +235,16 @@ def get_peaks(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
         chosen=chosen,
         state=state,
         clock=clock,
-        shown=value_text,
+        shown=channel_text,
         tab="trace",
     )
+
+
+def _end(channel: KeptChannel | None, typed: float | None) -> float | None:
+    """An end of a band in the channel's unit; on a split scale it was typed in inHg below zero and psi above."""
+    if typed is None or channel is None or not channel.is_split:
+        return typed
+    return to_fixed(typed, "inHg" if typed < 0 else "psi")
 
 
 @router.post("/trace/logs/{uid}/channel", name="tell_channel")

@@ -89,3 +89,17 @@ def test_every_sense_has_the_quantity_that_its_name_says():
     assert Sense.CRANKCASE_PRESSURE.quantity is Sense.BAROMETER.quantity is Quantity.PRESSURE
     assert Sense.BATTERY_VOLTS.quantity is Quantity.VOLTAGE
     assert Sense.ENGINE_SPEED.quantity is None
+
+
+@pytest.mark.parametrize(
+    ("written", "kpa"),
+    # NIST SP 811: 1 inHg = 3.386389 kPa, 1 psi = 6.894757 kPa.
+    [(-10.0, -33.86389), (0.0, 0.0), (21.0, 144.7899)],
+)
+def test_a_scale_that_is_split_at_zero_counts_inches_below_and_psi_above(written: float, kpa: float) -> None:
+    for name in ("inHg/psi", "PSI/inHg", "psi / vac"):
+        unit = log_unit(name)
+        assert unit is not None
+        assert unit.base is PressureBase.GAUGE
+        assert unit.fixed(written) == pytest.approx(kpa, abs=1e-3)
+        assert unit.written(unit.fixed(written)) == pytest.approx(written)

@@ -113,7 +113,9 @@ def test_twenty_four_volts_are_not_judged_as_twelve():
     volts = np.where(T < 10, 25.0, 28.2) + np.random.default_rng(1).normal(0, 0.02, len(T))
     battery = channel("Battery", volts, Sense.BATTERY_VOLTS, unit="V", quantity=Quantity.VOLTAGE)
     assert kinds(engine(), battery, system_v=24.0) == []
-    assert kinds(engine(), battery, system_v=12.0) == [(FindingKind.KEY_ON, "Battery")]
+    assert kinds(engine(), battery, system_v=12.0) == [(FindingKind.OTHER_VEHICLE, "Battery")]
+    low = channel("Battery", volts / 2, Sense.BATTERY_VOLTS, unit="V", quantity=Quantity.VOLTAGE)
+    assert kinds(engine(), low, system_v=24.0) == [(FindingKind.OTHER_VEHICLE, "Battery")]
 
 
 def test_peaks_have_their_moments_and_a_band_its_time():

@@ -1,4 +1,4 @@
-"""Live data: ways onto a bus, what they told, recordings, trouble codes; a meter's address; what a reading was read off.
+"""Live data: buses, what they told, recordings, trouble codes; a meter's address; what a reading was read off; captures that wait.
 
 Revision ID: 0015
 Revises: 0014
@@ -20,6 +20,9 @@ def _json() -> postgresql.JSONB:
 
 def upgrade() -> None:
     op.drop_column("channel_meaning", "hidden")
+    op.add_column("log_channel", sa.Column("scale_below", sa.Double(), nullable=True))
+    op.add_column("log", sa.Column("digest", sa.LargeBinary(), nullable=True))
+    op.create_index("ix_log_digest", "log", ["digest"], unique=False)
     op.add_column("instrument", sa.Column("address", sa.String(), server_default=sa.text("''"), nullable=False))
     op.create_check_constraint(op.f("ck_instrument_address_length"), "instrument", "char_length(address) BETWEEN 0 AND 120")
     op.add_column("reading", sa.Column("read_off", sa.String(), server_default=sa.text("''"), nullable=False))
@@ -131,12 +134,42 @@ def upgrade() -> None:
         sa.ForeignKeyConstraint(["technician_uid"], ["technician.uid"], name=op.f("fk_code_reading_technician_uid")),
         sa.PrimaryKeyConstraint("uid", name=op.f("pk_code_reading")),
     )
+    op.create_table(
+        "capture_waiting",
+        sa.Column("uid", sa.Uuid(), nullable=False),
+        sa.Column("shop_uid", sa.Uuid(), nullable=False),
+        sa.Column("name", sa.String(), nullable=False),
+        sa.Column("given", _json(), nullable=False),
+        sa.Column("doing", sa.String(), nullable=False),
+        sa.Column("share", sa.Double(), nullable=False),
+        sa.Column("refused", sa.String(), nullable=False),
+        sa.Column("added_at", sa.DateTime(timezone=True), nullable=False),
+        sa.CheckConstraint("char_length(name) BETWEEN 1 AND 120", name=op.f("ck_capture_waiting_name_length")),
+        sa.CheckConstraint("char_length(doing) BETWEEN 0 AND 300", name=op.f("ck_capture_waiting_doing_length")),
+        sa.CheckConstraint("char_length(refused) BETWEEN 0 AND 600", name=op.f("ck_capture_waiting_refused_length")),
+        sa.CheckConstraint("share BETWEEN 0 AND 1", name=op.f("ck_capture_waiting_share_possible")),
+        sa.ForeignKeyConstraint(["shop_uid"], ["shop.uid"], name=op.f("fk_capture_waiting_shop_uid")),
+        sa.PrimaryKeyConstraint("uid", name=op.f("pk_capture_waiting")),
+    )
+    op.create_table(
+        "capture_piece",
+        sa.Column("capture_uid", sa.Uuid(), nullable=False),
+        sa.Column("place", sa.Integer(), nullable=False),
+        sa.Column("content", sa.LargeBinary(), nullable=False),
+        sa.ForeignKeyConstraint(
+            ["capture_uid"], ["capture_waiting.uid"], name=op.f("fk_capture_piece_capture_uid"), ondelete="CASCADE"
+        ),
+        sa.PrimaryKeyConstraint("capture_uid", "place", name=op.f("pk_capture_piece")),
+    )
     op.create_index("ix_code_reading_job", "code_reading", ["job_uid", "taken_at"], unique=False)
 
 
 def downgrade() -> None:
-    for table in ("code_reading", "bus_request", "live_recording", "live_sample", "bus_port"):
+    for table in ("capture_piece", "capture_waiting", "code_reading", "bus_request", "live_recording", "live_sample", "bus_port"):
         op.drop_table(table)
+    op.drop_index("ix_log_digest", table_name="log")
+    op.drop_column("log", "digest")
+    op.drop_column("log_channel", "scale_below")
     op.drop_column("reading", "read_off")
     op.drop_column("instrument", "address")
     op.add_column(

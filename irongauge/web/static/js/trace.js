@@ -327,10 +327,10 @@ document.addEventListener("alpine:init", () => {
       pen.fillText(this.cut(pen, channel.name, room), left, top + 2);
       pen.font = '600 19px "Hyperlegible Mono", monospace';
       const value = this.at(one);
-      pen.fillText(this.cut(pen, value === null ? "" : `${this.short(value)} ${channel.unit}`, room), left, top + 22);
+      pen.fillText(this.cut(pen, value === null ? "" : this.said(channel, value), room), left, top + 22);
       pen.fillStyle = colour.soft;
       pen.font = '13px "Hyperlegible Mono", monospace';
-      pen.fillText(this.cut(pen, `${this.short(low)} to ${this.short(high)} ${channel.unit}`, room), left, top + tall - 18);
+      pen.fillText(this.cut(pen, `${this.said(channel, low)} to ${this.said(channel, high)}`, room), left, top + tall - 18);
     },
 
     cut(pen, text, room) {
@@ -408,12 +408,26 @@ document.addEventListener("alpine:init", () => {
       pen.globalAlpha = 1;
       pen.fillStyle = colour.ink;
       pen.font = '600 14px "Hyperlegible Mono", monospace';
+      const line = this.expected(...ends);
+      canvas.dataset.expected = line ? line.name : "";
+      if (line) {
+        pen.strokeStyle = colour.ink;
+        pen.lineWidth = 3;
+        pen.setLineDash([10, 6]);
+        pen.beginPath();
+        for (const [a, b] of line.points) pen.lineTo(scale(ends[0], a, canvas.clientWidth), canvas.clientHeight - scale(ends[1], b, canvas.clientHeight));
+        pen.stroke();
+        pen.setLineDash([]);
+        pen.textBaseline = "top";
+        pen.textAlign = "right";
+        pen.fillText(`- - ${line.name}`, canvas.clientWidth - 8, 4);
+      }
       pen.textBaseline = "bottom";
       pen.textAlign = "right";
-      pen.fillText(`${ends[0].name}, ${this.short(ends[0].low)} to ${this.short(ends[0].high)} ${ends[0].unit} →`, canvas.clientWidth - 8, canvas.clientHeight - 4);
+      pen.fillText(`${ends[0].name}, ${this.said(ends[0], ends[0].low)} to ${this.said(ends[0], ends[0].high)} →`, canvas.clientWidth - 8, canvas.clientHeight - 4);
       pen.textBaseline = "top";
       pen.textAlign = "left";
-      pen.fillText(`↑ ${ends[1].name}, ${this.short(ends[1].low)} to ${this.short(ends[1].high)} ${ends[1].unit}`, 8, 4);
+      pen.fillText(`↑ ${ends[1].name}, ${this.said(ends[1], ends[1].low)} to ${this.said(ends[1], ends[1].high)}`, 8, 4);
     },
 
     stroke(pen, x0, y0, x1, y1) {
@@ -426,6 +440,24 @@ document.addEventListener("alpine:init", () => {
     round(step) {
       const tens = 10 ** Math.floor(Math.log10(step));
       return [1, 2, 5, 10].find((n) => n * tens >= step) * tens;
+    },
+
+    // A value with its unit; some displays split their scale at zero, inches of mercury below and psi above.
+    said(channel, value) {
+      if (!channel.split) return `${this.short(value)} ${channel.unit}`;
+      return value < 0 ? `${this.short(-value * channel.split[0])} inHg vac` : `${this.short(value * channel.split[1])} psi`;
+    },
+
+    // What the two should be by each other: the curve of a sensor over its volts, or the same where both are one thing.
+    expected(x, y) {
+      const curved = [
+        [x, y, (point) => point],
+        [y, x, ([volts, value]) => [value, volts]],
+      ].find(([volts, value]) => volts.unit === "V" && value.curve);
+      if (curved) return { points: curved[1].curve.map(curved[2]), name: `curve of ${curved[1].name}` };
+      if (!x.unit || x.unit !== y.unit || x.place === y.place) return null;
+      const ends = [Math.min(x.low, y.low), Math.max(x.high, y.high)];
+      return { points: ends.map((end) => [end, end]), name: "both the same" };
     },
 
     short(value) {
