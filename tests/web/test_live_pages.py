@@ -11,8 +11,9 @@ import pytest
 from irongauge.demo.shelf import uid_of
 from irongauge.instruments.simulated_meter import SimulatedMeter
 from irongauge.settings import get_settings
+from irongauge.workflows.live import samples_after
 from irongauge.workflows.queue import work_off
-from tests.listening import held
+from tests.listening import held, until
 from tests.web.visitor import Page, circuit
 
 LT7, JOB = uid_of("LT-7"), uid_of("job LT-7")
@@ -36,6 +37,12 @@ def events(visitor, after=0, count=3, **headers):
                 if len(found) == count:
                     return found
     return found
+
+
+def rows(demo, count):
+    """Wait until so many more samples have come."""
+    before = len(samples_after(demo, PLUG, 0))
+    until(lambda: len(samples_after(demo, PLUG, 0)) >= before + count)
 
 
 def test_values_come_as_a_stream_and_a_browser_that_slept_is_told_all(visitor, demo):
@@ -68,7 +75,7 @@ def test_a_recording_is_begun_ended_and_read(visitor, demo):
             visitor.client.post(f"/trace/live/{PLUG}/remove", data=begun.form("/remove").fields, follow_redirects=True)
         )
         assert "A recording is running there" in refused.text
-        time.sleep(5)
+        rows(demo, 25)
         log = visitor.send(begun.form("/end"))
         assert log.response.url.path.startswith("/trace/logs/")
     work_off(demo)
@@ -257,7 +264,7 @@ def test_live_values_and_codes_are_there_for_programs(visitor, demo):
         who = {"technician_uid": str(uid_of("Bram Keldby"))}
         assert api.post(f"/api/v1/jobs/{JOB}/codes/ask", json=who).status_code == 204
         assert api.post(f"/api/v1/vehicles/{LT7}/live/recording").status_code == 204
-        time.sleep(5)
+        rows(demo, 25)
         log = api.delete(f"/api/v1/vehicles/{LT7}/live/recording")
         assert log.status_code == 200
     assert api.post(f"/api/v1/jobs/{JOB}/codes", json={**who, "stored": ["P0118"]}).status_code == 204
