@@ -8,6 +8,7 @@ from __future__ import annotations
 import hashlib
 import tempfile
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import IO, TYPE_CHECKING
@@ -17,7 +18,7 @@ from irongauge.core.measure.units import PressureBase, rebase, standard_atmosphe
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Job, Shop, Vehicle
 from irongauge.core.traces.channels import LogUnit, Sense, log_unit, sense_of
-from irongauge.core.traces.record import ChannelMeaning, KeptChannel, KeptLog, KeptRule, LogState
+from irongauge.core.traces.record import ChannelMeaning, KeptChannel, KeptLog, KeptReading, KeptRule, LogState
 from irongauge.errors import BadFileError, EntryError, NotFoundError, quoted
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
@@ -153,8 +154,16 @@ def read_waiting(database: Database, uid: UUID) -> None:
         store.traces.tell(uid, state=LogState.READING, doing="Reading the rows", share=0.02)
     try:
         raw = _raw(database, log)
-        _keep(database, log, raw)
-        _judge(database, uid, {at: (channel.time_s, channel.value) for at, channel in enumerate(raw.channels)})
+        columns = {at: (channel.time_s, channel.value) for at, channel in enumerate(raw.channels)}
+        read = replace(log, started_at=raw.started_at, channels=_channels(database, log, raw))
+        # The database stores what is judged meanwhile: each takes about as long as the other.
+        with ThreadPoolExecutor(1) as storing:
+            stored = storing.submit(_keep, database, read, raw)
+            with database.unit() as store:
+                whole = _log_with(store, read, columns)
+            found, readings = _judged(database, read, whole)
+            stored.result()
+        _keep_judged(database, read, found, readings)
     except BadFileError as error:
         _refuse(database, uid, str(error))
     except Exception:
@@ -197,32 +206,42 @@ def _raw(database: Database, log: KeptLog) -> RawLog:
         return read_log_csv(log.name, path, time_unit=given["time_unit"])
 
 
+def _channels(database: Database, log: KeptLog, raw: RawLog) -> tuple[KeptChannel, ...]:
+    """A log's channels as their headings are meant, each with the number of its times."""
+    with database.unit() as store:
+        meanings = store.traces.meanings(log.vehicle_uid)
+        store.traces.tell(log.uid, doing="Judging", share=0.5)
+    bases: dict[int, int] = {}
+    return tuple(
+        _meant(c, meanings.get(c.name.casefold()), at, bases.setdefault(id(c.time_s), len(bases)))
+        for at, c in enumerate(raw.channels)
+    )
+
+
 def _keep(database: Database, log: KeptLog, raw: RawLog) -> None:
-    """Store channels and times, each channel in its fixed unit."""
+    """Store channels and times."""
     from irongauge.workflows.log_samples import channel_bytes, times_bytes  # noqa: PLC0415
 
     with database.unit() as store:
-        meanings = store.traces.meanings(log.vehicle_uid)
         store.traces.drop_channels(log.uid)
-        bases: dict[int, int] = {}
-        for at, channel in enumerate(raw.channels):
-            base = bases.get(id(channel.time_s))
-            if base is None:
-                base = bases[id(channel.time_s)] = len(bases)
-                store.traces.add_times(log.uid, base, times_bytes(channel.time_s))
-            kept = _meant(channel, meanings.get(channel.name.casefold()), at, base)
+        done: set[int] = set()
+        for kept, channel in zip(log.channels, raw.channels, strict=True):
+            if kept.times not in done:
+                done.add(kept.times)
+                store.traces.add_times(log.uid, kept.times, times_bytes(channel.time_s))
             store.traces.add_channel(log.uid, channel_bytes(kept, channel.value))
         seconds = max(float(c.time_s[-1]) for c in raw.channels)
-        store.traces.tell(
-            log.uid, note=raw.note[:1000], seconds=seconds, started_at=raw.started_at, doing="Judging", share=0.5
-        )
+        store.traces.tell(log.uid, note=raw.note[:1000], seconds=seconds, started_at=raw.started_at)
 
 
 def _meant(raw: RawChannel, meaning: ChannelMeaning | None, place: int, times: int) -> KeptChannel:
     """A channel as its heading is meant on the vehicle, guessed where nobody has said it yet."""
     import numpy as np  # noqa: PLC0415
 
-    has = np.isfinite(raw.value)
+    ends = [float(np.fmin.reduce(raw.value)), float(np.fmax.reduce(raw.value))]
+    if not np.isfinite(ends).all():  # none has a value, or some are beyond all numbers
+        has = raw.value[np.isfinite(raw.value)]
+        ends = [float(has.min()), float(has.max())] if len(has) else []
     kept = KeptChannel(
         place=place,
         name=raw.name,
@@ -234,8 +253,8 @@ def _meant(raw: RawChannel, meaning: ChannelMeaning | None, place: int, times: i
         circuit_uid=None,
         rows=len(raw.value),
         times=times,
-        low=float(raw.value[has].min()) if has.any() else None,
-        high=float(raw.value[has].max()) if has.any() else None,
+        low=ends[0] if ends else None,
+        high=ends[1] if ends else None,
     )
     return _with_meaning(kept, meaning)
 
@@ -324,25 +343,31 @@ def _span_of(
 
 def judge_again(database: Database, uid: UUID) -> None:
     """Judge a log that is read, with what is now told of its channels, and keep what is found."""
-    _judge(database, uid, None)
+    with database.unit() as store:
+        kept = store.traces.log(uid)
+        log = log_of(store, kept)
+    _keep_judged(database, kept, *_judged(database, kept, log))
 
 
-def _judge(database: Database, uid: UUID, columns: Mapping[int, tuple[Times, Values]] | None) -> None:
-    """Judge a log by its times and values, which are read again where they are not at hand."""
+def _judged(database: Database, kept: KeptLog, log: Log) -> tuple[list[LogFinding], tuple[KeptReading, ...]]:
+    """What is found in a log, and its steady readings."""
     from irongauge.core.traces.judging import judge_log  # noqa: PLC0415
     from irongauge.core.traces.rules import SHIPPED_RULES, apply_rules  # noqa: PLC0415
 
     with database.unit() as store:
-        kept = store.traces.log(uid)
-        log = log_of(store, kept) if columns is None else _log_with(store, kept, columns)
         rules = (*SHIPPED_RULES, *(_rule(own) for own in store.traces.rules(require_shop(store).uid)))
-    found: list[LogFinding] = [*judge_log(log, _teller(database, uid)), *apply_rules(log, rules)]
-    readings = readings_from(log, kept)
+    found = [*judge_log(log, _teller(database, kept.uid)), *apply_rules(log, rules)]
+    return found, readings_from(log, kept)
+
+
+def _keep_judged(
+    database: Database, log: KeptLog, found: Sequence[LogFinding], readings: Sequence[KeptReading]
+) -> None:
     with database.unit() as store:
-        store.traces.drop_normal_readings(uid)
-        store.traces.add_normal_readings(kept.vehicle_uid, readings)
-        store.traces.tell_findings(uid, found)
-        store.traces.tell(uid, state=LogState.READY, doing="", share=1.0)
+        store.traces.drop_normal_readings(log.uid)
+        store.traces.add_normal_readings(log.vehicle_uid, readings)
+        store.traces.tell_findings(log.uid, found)
+        store.traces.tell(log.uid, state=LogState.READY, doing="", share=1.0)
 
 
 def _teller(database: Database, uid: UUID) -> Callable[[float], None]:
