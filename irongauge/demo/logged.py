@@ -51,13 +51,14 @@ def _on_one_reference(_made: Drive, raw: dict[str, Floats]) -> None:
             raw[name][at : at + 6] = 0.0
 
 
-def _text(seed: int, change: _Change, air_kpa: float) -> bytes:
-    """A drive as the logger writes it."""
+def _text(tag: str, seed: int, change: _Change, air_kpa: float) -> bytes:
+    """A drive of a vehicle as the logger writes it; what belongs to the vehicle is the same in all its drives."""
     import numpy as np  # noqa: PLC0415
 
     from irongauge.instruments.drives import LOGGED, drive, recorded  # noqa: PLC0415
 
-    made = drive(np.random.default_rng(seed), _SECONDS, _RATE_HZ, is_cold=True, air_kpa=air_kpa)
+    of_vehicle = np.random.default_rng(list(tag.encode()))
+    made = drive(np.random.default_rng(seed), _SECONDS, _RATE_HZ, is_cold=True, air_kpa=air_kpa, of_vehicle=of_vehicle)
     raw = recorded(made)
     change(made, raw)
     headings = ["Time (s)", *(f"{name} ({LOGGED[name][2]})" for name in raw)]
@@ -91,7 +92,7 @@ def add_logs(
         hand_in(
             database,
             NewLog(uid=log_uid, name=name, vehicle_uid=vehicles[tag]),
-            io.BytesIO(_text(seed, change, standard_atmosphere_kpa(1830.0 if tag == "G-12" else 12.0))),
+            io.BytesIO(_text(tag, seed, change, standard_atmosphere_kpa(1830.0 if tag == "G-12" else 12.0))),
         )
         read_waiting(database, log_uid)
         with database.unit() as store:

@@ -59,8 +59,20 @@ LOGGED: dict[str, tuple[Sense, Quantity | None, str, PressureBase | None, tuple[
 }  # fmt: skip
 
 
-def drive(rng: np.random.Generator, seconds: float, rate: float, *, is_cold: bool, air_kpa: float = AIR_KPA) -> Drive:
-    """A vehicle from key on through a start, idling, and work at changing loads."""
+def drive(  # noqa: PLR0913  a drive's own conditions
+    rng: np.random.Generator,
+    seconds: float,
+    rate: float,
+    *,
+    is_cold: bool,
+    air_kpa: float = AIR_KPA,
+    of_vehicle: np.random.Generator | None = None,
+) -> Drive:
+    """A vehicle from key on through a start, idling, and work at changing loads.
+
+    `of_vehicle` draws what belongs to the vehicle, so that several drives may be of one; without it each is of another.
+    """
+    own = rng if of_vehicle is None else of_vehicle
     n = int(seconds * rate)
     t = np.arange(n) / rate
     start_s, crank_s = rng.uniform(4, 12), rng.uniform(0.6, 1.6)
@@ -78,7 +90,7 @@ def drive(rng: np.random.Generator, seconds: float, rate: float, *, is_cold: boo
     load = follow(asked, rate, rng.uniform(0.08, 0.3))
     wobble = follow(rng.normal(0, 1, n), rate, 1.5) * np.sqrt(rate) * 1.2
     load = np.clip(np.where(running, load + np.where(load > 3, wobble, 0) + 8, 0), 0, 100)
-    idle = rng.uniform(620, 900)
+    idle = own.uniform(620, 900)
     gear = np.repeat(rng.uniform(10, 30, n // int(rate * 12) + 1), int(rate * 12))[:n]
     rpm = follow(
         np.where(running, idle + (load - 8) * gear * 0.9, np.where(cranking, 220, 0)), rate, rng.uniform(0.25, 0.7)
@@ -100,12 +112,12 @@ def drive(rng: np.random.Generator, seconds: float, rate: float, *, is_cold: boo
     boost = follow(
         air_kpa + np.where(running, (load / 100) ** 1.4 * np.clip(rpm / 1600, 0, 1) * 110 - 2, 0),
         rate,
-        rng.uniform(0.3, 0.9),
+        own.uniform(0.3, 0.9),
     )
     primed = t >= rng.uniform(0.5, 2.0)
-    fuel = follow(np.where(primed, 380.0 - load * rng.uniform(0.05, 0.25), 0.0), rate, 0.4)
-    crank = follow(np.where(running, 0.3 + load * rng.uniform(0.004, 0.012), 0), rate, 0.8)
-    cool_p = np.maximum(0, (coolant - 20) * rng.uniform(0.8, 1.5)) + rpm * 0.004
+    fuel = follow(np.where(primed, 380.0 - load * own.uniform(0.05, 0.25), 0.0), rate, 0.4)
+    crank = follow(np.where(running, 0.3 + load * own.uniform(0.004, 0.012), 0), rate, 0.8)
+    cool_p = np.maximum(0, (coolant - 20) * own.uniform(0.8, 1.5)) + rpm * 0.004
     volts = np.where(running, 14.2 - 0.0008 * load, np.where(cranking, 10.2 + 0.5 * np.sin(2 * np.pi * 3 * t), 12.5))
     volts = follow(volts, rate, 0.3) if rate > 10 else volts
     height = np.cumsum(speed / 3.6 / rate * rng.uniform(-0.02, 0.02))
@@ -113,7 +125,7 @@ def drive(rng: np.random.Generator, seconds: float, rate: float, *, is_cold: boo
         "Engine speed": rpm, "Load": load, "Road speed": speed, "Coolant temperature": coolant, "Oil temperature": oil_t,
         "Air temperature": air + heat * 9 + (boost - air_kpa) * 0.1, "Oil pressure": oil, "Fuel pressure": fuel, "Boost": boost,
         "Crankcase pressure": crank, "Coolant pressure": cool_p, "Barometer": air_kpa - height * 0.012, "Battery": volts,
-        "Sensor reference": np.full(n, rng.uniform(4.97, 5.03)),
+        "Sensor reference": np.full(n, own.uniform(4.97, 5.03)),
     }  # fmt: skip
     return Drive(t, values, rng, running)
 

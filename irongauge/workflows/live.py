@@ -286,7 +286,7 @@ def standing_now(
     normal = normals.get((key, str(condition)))
     if normal is None or normal.unit != channel.unit.split(" ")[0]:
         return None
-    return normal, standing_of(value, normal, own_u(normal.channel, normal.median))
+    return normal, standing_of(value, normal, own_u(normal))
 
 
 # One circuit

@@ -167,7 +167,7 @@ def standings_of(database: Database, log: KeptLog) -> tuple[StandingLine, ...]:
             normal = normal_of([_plain(reading) for reading in known[key]])
             value = statistics.median(reading.value for reading in own)
             stopped = sum(reading.at_least for reading in own)
-            u = own_u(normal.channel, normal.median)
+            u = own_u(normal)
             standing = standing_of(value, normal, u, at_least=2 * stopped > len(own))
             found.append(StandingLine(value, len(own), normal, standing))
     return tuple(sorted(found, key=lambda line: -line.standing.apart))

@@ -240,13 +240,56 @@ def normal_of(readings: Sequence[NormalReading]) -> Normal:
     )
 
 
-def own_u(channel: str, median: float) -> float:
-    """What a channel may differ by that is no change of the vehicle: 1 % of what such a sensor covers, or of the value."""
+@dataclass(frozen=True, kw_only=True)
+class _Follows:
+    """How a channel moves within a condition: by a kelvin in its unit and as a share, by the engine's speed as a share of a
+    share, by a per cent of load in its unit and as a share.
+    """
+
+    kelvin: float = 0.0
+    kelvin_share: float = 0.0
+    speed: float = 0.0
+    load: float = 0.0
+    load_share: float = 0.0
+
+
+# Oil thins by some half per cent a kelvin and its pump turns with the engine; a closed cooling system gains what its water's
+# vapour and air do, some 1.5 kPa a kelvin; a turbine's boost goes from nothing to some 140 kPa with load.
+_FOLLOWS = {
+    Sense.OIL_TEMPERATURE: _Follows(kelvin=1.2, load=0.15),
+    Sense.OIL_PRESSURE: _Follows(kelvin_share=0.006, speed=1.0),
+    Sense.COOLANT_PRESSURE: _Follows(kelvin=1.5, speed=0.1),
+    Sense.BOOST_PRESSURE: _Follows(load=1.4, speed=0.1),
+    Sense.CRANKCASE_PRESSURE: _Follows(load=0.015, speed=0.2),
+    Sense.FUEL_PRESSURE: _Follows(load=0.25),
+    Sense.BATTERY_VOLTS: _Follows(),
+    Sense.REFERENCE_VOLTS: _Follows(),
+    Sense.OTHER: _Follows(kelvin_share=0.003, speed=1.0, load_share=0.01),
+}
+# Standard deviations within a condition, as of values that are spread evenly over it.
+_WIDE_K = {"cold": 13.0, "warm": 10.0, "hot": 5.0, "": 15.0}
+_WIDE_SPEED = {"key on": 0.0, "at idle": 0.03, "at 1000 to 1800 rpm": 0.165, "above 1800 rpm": 0.15, "": 0.3}
+_WIDE_PCT = {"light load": 7.0, "half load": 11.5, "full load": 10.0, "": 2.0}
+
+
+def own_u(normal: Normal) -> float:
+    """What a channel may differ by that is no change of the vehicle, as a standard uncertainty in its unit.
+
+    1 % of what such a sensor covers, or of the value, and what the channel does within its condition: a drive of one day has
+    another temperature, speed and load within it than that of another, however little the readings of one drive scatter.
+    """
     try:
-        span = USUAL_SPANS.get(Sense(channel))
+        sense = Sense(normal.channel)
     except ValueError:  # a channel by its own name
-        span = None
-    return _OWN * (abs(median) if span is None else span)
+        sense = Sense.OTHER
+    span, follows, level = USUAL_SPANS.get(sense), _FOLLOWS.get(sense, _FOLLOWS[Sense.OTHER]), abs(normal.median)
+    kelvin, pct = _WIDE_K[normal.condition.heat], _WIDE_PCT[normal.condition.load]
+    return math.hypot(
+        _OWN * (level if span is None else span),
+        kelvin * (follows.kelvin + follows.kelvin_share * level),
+        _WIDE_SPEED[normal.condition.speed] * follows.speed * level,
+        pct * (follows.load + follows.load_share * level),
+    )
 
 
 @dataclass(frozen=True)

@@ -37,7 +37,9 @@ _BESIDE, _HEAPED = 3.5, 5.0  # steps beside an end; times as many values at it a
 _STUCK_S, _STUCK_TIMES = 10.0, 25.0
 _NOISY_TIMES, _NOISY_SHARE, _NOISY_UNKNOWN, _NOISY_S = 5.0, 0.015, 0.08, 4.0
 _WINDOW_S, _CALM = 2.0, 0.2  # of their swing, that speed and load may move in a window
-_ALWAYS_NOISY = 0.03  # of the span, as one standard deviation
+_ALWAYS_NOISY = (
+    0.023  # of the span, in the quietest fifth of windows, where 0.03 seems as little: ten values scatter so
+)
 _COARSE_K, _COARSE_V, _COARSE_RPM, _COARSE_SHARE, _COARSE_OF_SPAN = 2.5, 0.15, 60.0, 0.04, 0.005
 _MOVES_BY_HAND = {Sense.LOAD, Sense.ENGINE_SPEED, Sense.ROAD_SPEED}  # as quickly as anything that is wrong
 _MOST_PLACES = 200

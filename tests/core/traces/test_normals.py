@@ -1,14 +1,15 @@
 """Normals: medians with a robust spread, where a value stands, trends with the chance that there is none."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 
 import numpy as np
 import pytest
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.traces.channels import Sense
+from irongauge.core.traces.channels import Channel, Log, Sense
 from irongauge.core.traces.normals import (
     Condition,
     JobLevel,
@@ -21,6 +22,7 @@ from irongauge.core.traces.normals import (
     standing_of,
     trend_of,
 )
+from irongauge.instruments.drives import LOGGED, drive, recorded
 from tools.logging_drives import made_drive
 
 HOT_IDLE = Condition("hot", "at idle")
@@ -132,10 +134,70 @@ def test_one_drive_alone_makes_no_normal_that_judges():
     one = normal_of([replace(r, taken_at=day) for r in readings(*[14.16] * 6)])
     assert (one.logs, one.is_known) == (1, False)
     assert standing_of(13.0, one).mark is Mark.UNDECIDED
-    two = normal_of(readings(*[14.16] * 6))
-    assert standing_of(14.17, two, own_u("battery volts", two.median)).mark is Mark.PASS
-    assert standing_of(13.0, two, own_u("battery volts", two.median)).mark is Mark.FAIL
-    assert own_u("a channel by its own name", 200.0) == 2.0
+    two = replace(normal_of(readings(*[14.16] * 6)), channel="battery volts")
+    assert standing_of(14.17, two, own_u(two)).mark is Mark.PASS
+    assert standing_of(13.0, two, own_u(two)).mark is Mark.FAIL
+
+
+@pytest.mark.parametrize(
+    ("channel", "condition", "median", "least", "most"),
+    [  # by hand, from how wide the condition is
+        ("oil pressure", "hot, at idle", 140.0, 8, 13),  # 1 % of what it covers, 5 K and 3 % of the speed
+        ("oil pressure", "hot, at 1000 to 1800 rpm, half load", 300.0, 50, 53),  # 231 rpm of 1400
+        ("oil temperature", "cold, at idle", 12.0, 15, 16),  # anything from frost to 40 °C is cold
+        ("boost pressure", "hot, at 1000 to 1800 rpm, half load", 130.0, 15, 17),  # 11.5 % of load
+        ("battery volts", "hot, at 1000 to 1800 rpm, half load", 14.2, 0.1, 0.3),
+        ("a channel by its own name", "hot, at idle", 200.0, 5, 9),
+    ],
+)
+def test_a_wide_condition_leaves_room_for_what_happens_within_it(
+    channel: str, condition: str, median: float, least: float, most: float
+) -> None:
+    normal = replace(normal_of(readings(*[median] * 6)), channel=channel, condition=Condition.from_text(condition))
+    assert least <= own_u(normal) <= most
+
+
+def test_drives_of_one_vehicle_are_usual_for_it_and_weak_oil_at_idle_is_not() -> None:
+    """Twelve made vehicles, three drives each that are well; a fourth is held against them, then with 0.5 of its oil pressure."""
+    total = wrong = found = missed = looked = 0
+    for vehicle in range(12):
+        known = [r for day in range(3) for r in driven(vehicle, 100 * vehicle + day, day)]
+        marks = stand(known, driven(vehicle, 100 * vehicle + 50, 99))
+        total += len(marks)
+        wrong += sum(mark is Mark.FAIL for mark in marks.values())
+        weak = stand(known, driven(vehicle, 100 * vehicle + 51, 99, oil=0.5))
+        looked += ("oil pressure", "hot, at idle") in weak
+        missed += weak.get(("oil pressure", "hot, at idle")) is Mark.PASS
+        found += weak.get(("oil pressure", "hot, at idle")) is Mark.FAIL
+    assert total > 200
+    assert wrong <= 0.01 * total
+    assert looked > 4
+    assert missed == 0
+    assert found >= 0.7 * looked
+
+
+def driven(vehicle: int, seed: int, day: int, *, oil: float = 1.0) -> tuple[NormalReading, ...]:
+    """The steady readings of a drive of a made vehicle."""
+    made = drive(np.random.default_rng(seed), 240.0, 10.0, is_cold=True, of_vehicle=np.random.default_rng([7, vehicle]))
+    channels = []
+    for name, values in recorded(made).items():
+        sense, quantity, unit, base, _, _, _ = LOGGED[name]
+        value = values.astype(np.float32) * (oil if name == "Oil pressure" else 1.0)
+        channels.append(
+            Channel(
+                name=str(sense), unit=unit, quantity=quantity, sense=sense, time_s=made.time_s, value=value, base=base
+            )
+        )
+    return readings_of(Log(tuple(channels)), None, datetime(2026, 1, 1, tzinfo=UTC) + timedelta(days=day))
+
+
+def stand(known: Sequence[NormalReading], mine: Sequence[NormalReading]) -> dict[tuple[str, str], Mark]:
+    found = {}
+    for key in {(r.channel, r.condition) for r in mine} & {(r.channel, r.condition) for r in known}:
+        normal = normal_of([r for r in known if (r.channel, r.condition) == key])
+        value = float(np.median([r.value for r in mine if (r.channel, r.condition) == key]))
+        found[key[0], str(key[1])] = standing_of(value, normal, own_u(normal)).mark
+    return found
 
 
 def test_what_is_not_known_yet_is_asked_for():
