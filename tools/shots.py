@@ -18,6 +18,7 @@ from irongauge.demo.shelf import uid_of
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
 from tools.browser import chromium
+from tools.holding import held
 from tools.serving import serving, throwaway_cluster
 
 TARGET = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
@@ -43,7 +44,7 @@ def answer_step(window: webdriver.Chrome) -> None:
     )
 
 
-def take(window: webdriver.Chrome, address: str) -> None:
+def take(window: webdriver.Chrome, address: str, database: Database) -> None:
     with urllib.request.urlopen(f"{address}/api/v1/jobs") as answer:
         jobs = {job["vehicle"]: job for job in json.load(answer)}
     circuits = {c["name"]: c["uid"] for job in jobs.values() for c in job["circuits"]}
@@ -93,7 +94,8 @@ def take(window: webdriver.Chrome, address: str) -> None:
     shoot("plan-power-dark", f"/vehicles/{groomer}/power", "dark")
     shoot("work", f"/work?why={de_icer}")
     shoot("trace", f"/trace/logs/{uid_of('log taxiway.csv')}", settle_s=1.0)
-    shoot("curve-choose", "/curve/choose?quantity=pressure&base=gauge&least=0&greatest=1.6&height_m=12")
+    with held(database, uid_of("plug LT-7")):
+        shoot("live", "/trace/live", settle_s=25.0)
 
 
 def main() -> int:
@@ -102,10 +104,10 @@ def main() -> int:
         database = Database(url)
         migrate(database.engine)
         load_demo(database)
-        database.close()
         with serving(url) as address, chromium() as window:
             window.implicitly_wait(5)
-            take(window, address)
+            take(window, address, database)
+        database.close()
     print(f"Taken into {TARGET}: {', '.join(sorted(p.name for p in TARGET.glob('*.png')))}")
     return 0
 

@@ -6,7 +6,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import WebDriverWait
 
 from irongauge.demo.shelf import uid_of
-from tests.listening import held
+from tools.holding import held
 
 PLUG = uid_of("plug LT-7")
 

@@ -13,8 +13,8 @@ from irongauge.instruments.simulated_meter import SimulatedMeter
 from irongauge.settings import get_settings
 from irongauge.workflows.live import samples_after
 from irongauge.workflows.queue import work_off
-from tests.listening import held, until
 from tests.web.visitor import Page, circuit
+from tools.holding import held, until
 
 LT7, JOB = uid_of("LT-7"), uid_of("job LT-7")
 PLUG, BOARD_PLUG = uid_of("plug LT-7"), uid_of("plug BOARD")

@@ -35,7 +35,7 @@ from irongauge.workflows.logs import look_at_log, read_waiting
 from irongauge.workflows.meter import bus_shows, fill_from_bus
 from irongauge.workflows.simulate import simulated_value
 from irongauge.workflows.view import now
-from tests.listening import held, until
+from tools.holding import held, until
 
 _END_THE_OTHERS = (
     "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "

@@ -1,4 +1,4 @@
-"""A bus that is held while a test looks at it."""
+"""A bus that is held while somebody looks at it: for tests and screenshots."""
 
 from __future__ import annotations
 
