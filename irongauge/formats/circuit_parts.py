@@ -6,11 +6,11 @@ A part mirrors a dataclass of core field by field, so that renaming a field ther
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import UTC, date
+from datetime import UTC
 from typing import Annotated, TypeVar
 from uuid import UUID
 
-from pydantic import AwareDatetime, Field, StringConstraints
+from pydantic import Field, StringConstraints
 
 from irongauge.core.bench.actions import Action
 from irongauge.core.controllers.record import KeptCheck, KeptEntry
@@ -35,7 +35,7 @@ from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.live_reader import LiveReader
 from irongauge.formats.curve_parts import CalibrationPart, CurvePart, curve_from_part, curve_part
 from irongauge.formats.elements import ElementPart, element_from_part, element_part
-from irongauge.formats.parts import FilePart, Finite, Long, Name, Positive, Short
+from irongauge.formats.parts import Day, FilePart, Finite, Long, Moment, Name, Positive, Short
 
 __all__ = [
     "CircuitPart",
@@ -72,13 +72,13 @@ class InstrumentPart(FilePart):
     kind: InstrumentKind
     name: Name
     serial: Short = ""
-    reading_pct: float | None = Field(None, ge=0, description="Meter: % of reading")
-    digits: float | None = Field(None, ge=0, description="Meter: last digits")
+    reading_pct: float | None = Field(None, ge=0, le=20, description="Meter: % of reading")
+    digits: float | None = Field(None, ge=0, le=100, description="Meter: last digits")
     counts: int | None = Field(None, ge=1000, le=10_000_000, description="Meter: counts of its display")
     quantity: Quantity | None = Field(None, description="Gauge: what it measures")
     full_scale: Positive | None = Field(None, description="Gauge: full scale, fixed unit of its quantity")
-    full_scale_pct: float | None = Field(None, ge=0, description="Gauge: % of full scale")
-    due: date | None = None
+    full_scale_pct: float | None = Field(None, ge=0, le=20, description="Gauge: % of full scale")
+    due: Day | None = None
 
 
 class SensorTypePart(FilePart):
@@ -140,7 +140,7 @@ class ReadingPart(FilePart):
     instrument_uid: UUID | None = None
     stimulus_instrument_uid: UUID | None = None
     technician_uid: UUID
-    taken_at: AwareDatetime
+    taken_at: Moment
     supersedes_uid: UUID | None = None
     reason: SupersedeReason | None = None
     place: Annotated[str, StringConstraints(max_length=60)] = Field(

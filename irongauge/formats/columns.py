@@ -18,7 +18,7 @@ from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from irongauge.errors import quoted
+from irongauge.errors import EntryError, quoted
 
 __all__ = ["IN_BRACKETS", "MARKS", "AmbiguousCommasError", "Layout", "cells_of", "is_number", "number_of", "sniff"]
 
@@ -27,6 +27,7 @@ IN_BRACKETS = re.compile(r"[\[(]\s*([^\])]+?)\s*[\])]")  # a unit behind a headi
 _NUMBER = re.compile(r"[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?")
 _BOTH_INSIDE_AND_BETWEEN = 4  # cells into which commas part two numbers that have decimal commas themselves
 _LEAST_CELLS = 2
+_LONGEST_LINE = 100_000
 
 
 class AmbiguousCommasError(ValueError):
@@ -65,7 +66,13 @@ def number_of(cell: str) -> float:
 
 
 def cells_of(line: str, mark: str) -> tuple[str, ...]:
-    """A line's cells without blanks around them, quotes taken off, and without empty ones at its end."""
+    """A line's cells without blanks around them, quotes taken off, and without empty ones at its end.
+
+    `EntryError` for a line that is no row of any table.
+    """
+    if len(line) > _LONGEST_LINE:
+        problem = f"One of its lines has {len(line):,} characters, which is no row of a table."
+        raise EntryError("file", line, problem, "Save it with a row to a line.")
     parted = line.split() if mark == " " else next(csv.reader([line], delimiter=mark, skipinitialspace=True), [])
     cells = [cell.strip().replace("−", "-") for cell in parted]
     while cells and not cells[-1]:

@@ -7,13 +7,13 @@ from datetime import UTC
 from typing import Annotated, Literal
 from uuid import UUID
 
-from pydantic import AwareDatetime, Field, StringConstraints
+from pydantic import Field, StringConstraints
 
 from irongauge.core.calibration.record import Calibration, KeptPoint, Setup
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.circuits import SensorType
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve, StraightCurve, TableCurve
-from irongauge.formats.parts import FilePart, Finite
+from irongauge.formats.parts import FilePart, Finite, Moment
 
 __all__ = ["CalibrationPart", "CurvePart", "curve_from_part", "curve_part"]
 
@@ -38,9 +38,9 @@ class CalibrationPart(FilePart):
     sensor_type_uid: UUID
     setup: Setup
     technician_uid: UUID
-    started_at: AwareDatetime
+    started_at: Moment
     points: list[KeptPoint] = Field(default=[], max_length=5000)
-    signed_at: AwareDatetime | None = None
+    signed_at: Moment | None = None
     signed_by_uid: UUID | None = None
     remark: Annotated[str, StringConstraints(max_length=400)] = ""
     supersedes_uid: UUID | None = None

@@ -13,11 +13,11 @@ what follows from it is computed again from the same facts: a verdict stands in 
 from __future__ import annotations
 
 import json
-from datetime import UTC, date, datetime
+from datetime import UTC, datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from pydantic import AwareDatetime, Field, StringConstraints, ValidationError
+from pydantic import Field, StringConstraints, ValidationError
 
 from irongauge.core.job_record import CircuitRecord, JobRecord
 from irongauge.core.live.codes import CodeReading, CodesWhen
@@ -37,7 +37,7 @@ from irongauge.formats.circuit_parts import (
     sensor_from_part,
     sensor_part,
 )
-from irongauge.formats.parts import FilePart
+from irongauge.formats.parts import Day, FilePart, Moment
 from irongauge.formats.plan_parts import KitLinePart, PlanPart, kit_from_parts, kit_parts, plan_from_part, plan_part
 
 __all__ = ["FORMAT", "VERSION", "JobFile", "job_schema", "read_job", "utc", "write_job"]
@@ -57,12 +57,12 @@ class VehiclePart(FilePart):
 
 class JobPart(FilePart):
     uid: UUID
-    number: int = Field(ge=1, le=2_000_000_000)
+    number: int = Field(ge=1, le=9_999_999)
     title: Annotated[str, StringConstraints(min_length=1, max_length=120)]
-    received_on: date
-    promised_on: date
+    received_on: Day
+    promised_on: Day
     technician_uid: UUID
-    handed_over_at: AwareDatetime | None = None
+    handed_over_at: Moment | None = None
     reviewed_by_uid: UUID | None = None
     is_practice: bool = Field(False, description="Simulated circuits with hidden faults; never handed over")
 
@@ -75,7 +75,7 @@ class NormalPart(FilePart):
     value: float = Field(ge=-1e12, le=1e12)
     unit: Annotated[str, StringConstraints(max_length=20)] = ""
     at_least: bool = False
-    taken_at: AwareDatetime
+    taken_at: Moment
 
 
 _Code = Annotated[str, StringConstraints(pattern=r"^[PCBU][0-3][0-9A-F]{3}$")]
@@ -87,7 +87,7 @@ class CodesPart(FilePart):
     """Trouble codes as they were at a moment; `frozen` is the freeze frame of `frozen_code`, `values` what was so then."""
 
     uid: UUID
-    taken_at: AwareDatetime
+    taken_at: Moment
     technician_uid: UUID | None = None
     source: Annotated[str, StringConstraints(min_length=1, max_length=120)]
     when: CodesWhen = CodesWhen.READ

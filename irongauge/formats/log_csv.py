@@ -75,7 +75,7 @@ def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
     with plain.open("rb") as file:
         head = file.read(_HEAD)
     whole_head = len(head) < _HEAD
-    lines = _decoded(head).splitlines()
+    lines = _decoded(head).splitlines() or [""]
     lines = (lines if whole_head else lines[:-1])[:_HEAD_LINES]
     plan = _plan(name, lines)
     text_at = [] if plan.time_at is None else [plan.time_at]
@@ -163,6 +163,10 @@ def _is_cell(cell: str) -> bool:
 
 
 def _plan(name: str, lines: Sequence[str]) -> _Plan:
+    if not lines:
+        raise BadFileError(
+            name, f"Its first line is longer than {_HEAD:,} characters.", "Save it with a row to a line."
+        )
     if not any(line.strip() for line in lines):
         raise BadFileError(name, "It is empty.", "Save the log as CSV.")
     try:

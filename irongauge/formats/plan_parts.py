@@ -8,7 +8,7 @@ from datetime import UTC
 from typing import Annotated
 from uuid import UUID
 
-from pydantic import AwareDatetime, Field, StringConstraints
+from pydantic import Field, StringConstraints
 
 from irongauge.core.plan.board import Function, PinAt, PullUpNeed
 from irongauge.core.plan.chain import Form, Trial
@@ -19,7 +19,7 @@ from irongauge.core.plan.modules import FittedModule, ModuleKind, ModulePin, Mod
 from irongauge.core.plan.places import PlaceKind, ValuePlace
 from irongauge.core.plan.power import Feed, Load, WireRun
 from irongauge.core.plan.record import KeptFeed, KeptMap, PlannedFunction, VehiclePlan
-from irongauge.formats.parts import FilePart, Long, Name
+from irongauge.formats.parts import FilePart, Long, Moment, Name
 
 __all__ = [
     "CavityPart",
@@ -223,7 +223,7 @@ class MapPart(FilePart):
     name: Annotated[str, StringConstraints(min_length=1, max_length=60)]
     ours: list[CavityPart] = Field(max_length=400)
     theirs: list[CavityPart] = Field(max_length=400)
-    kept_at: AwareDatetime
+    kept_at: Moment
     technician_uid: UUID
 
 
@@ -236,7 +236,7 @@ class TrialPart(FilePart):
     worked: bool
     note: Annotated[str, StringConstraints(max_length=200)] = ""
     technician_uid: UUID
-    tried_at: AwareDatetime
+    tried_at: Moment
 
 
 class KitLinePart(FilePart):
@@ -245,7 +245,7 @@ class KitLinePart(FilePart):
     text: Annotated[str, StringConstraints(min_length=1, max_length=200)]
     price: Price | None = None
     done_by_uid: UUID | None = None
-    done_at: AwareDatetime | None = None
+    done_at: Moment | None = None
 
 
 class PlanPart(FilePart):

@@ -27,6 +27,7 @@ from irongauge.web.bench import filling, reader
 from irongauge.web.bench import routes as bench
 from irongauge.web.floor import routes as floor
 from irongauge.web.handover import routes as handover
+from irongauge.web.heads import HeadsAsGets
 from irongauge.web.job import routes as job
 from irongauge.web.on_demand import api_on_demand, rooms_on_demand
 from irongauge.web.pages import STATIC, Pages
@@ -138,6 +139,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         ),
         too_large=too_large,
     )
+    app.add_middleware(HeadsAsGets)
     hosts = [host.strip().strip("[]") for host in settings.allowed_hosts.split(",")]
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*hosts, *(f"[{h}]" for h in hosts if ":" in h)])
     return app

@@ -54,6 +54,13 @@ _HTTP = {
 }
 
 
+_DETAILS = {
+    400: "The body is no JSON that can be read: it is broken, or nested too deeply. Send it again as plain JSON.",
+    404: "Check the address, or go back to the Floor.",
+    405: "Go back, and use the buttons of the page; programs find what may be done in /api/v1/openapi.json.",
+}
+
+
 def kind_of(error: IronGaugeError) -> tuple[int, str, str]:
     return next(
         ((status, name, title) for kind, status, name, title in _KINDS if isinstance(error, kind)),
@@ -84,10 +91,10 @@ _NOT_TYPED = {"token", "uid", "seen_uid", "test_point"}
 
 
 def too_large(request: Request, error: TooLargeError) -> Response:
-    """The answer to a body that says it is over the limit, before any of it is read."""
-    if request.url.path.startswith("/api/"):
-        return problem_json(413, "too-large", "Too large", str(error))
-    return Response(f"{error}\n", 413, media_type="text/plain; charset=utf-8")
+    """The answer to a body that says it is over the limit, before any of it is read; a line of text for a page's own script."""
+    if "text/event-stream" in request.headers.get("accept", ""):
+        return Response(f"{error}\n", 413, media_type="text/plain; charset=utf-8")
+    return _answer(request, 413, "too-large", "Too large", str(error))
 
 
 def install_problem_handlers(app: FastAPI) -> None:
@@ -100,10 +107,10 @@ def install_problem_handlers(app: FastAPI) -> None:
     @app.exception_handler(HTTPException)
     def _http(request: Request, error: HTTPException) -> Response:
         name, title = _HTTP.get(error.status_code, ("problem", "That did not work"))
-        detail = str(error.detail)
-        if error.status_code == 404:  # noqa: PLR2004
-            detail = "Check the address, or go back to the Floor."
-        return _answer(request, error.status_code, name, title, detail)
+        detail = _DETAILS.get(error.status_code) or str(error.detail)
+        answer = _answer(request, error.status_code, name, title, detail)
+        answer.headers.update(error.headers or {})  # such as what may be done there
+        return answer
 
     @app.exception_handler(RequestValidationError)
     def _api_validation(request: Request, error: RequestValidationError) -> Response:

@@ -120,9 +120,17 @@ def check_same_origin(request: Request) -> None:
         return
     fetch_site = request.headers.get("sec-fetch-site", "same-origin")
     origin = request.headers.get("origin")
-    other = origin is not None and urlsplit(origin).netloc != request.headers.get("host")
+    other = origin is not None and _host_of(origin) != request.headers.get("host")
     if fetch_site not in {"same-origin", "none"} or other:
         raise RefusedRequestError("This request came from another site.", "Open Iron Gauge itself and do it there.")
+
+
+def _host_of(origin: str) -> str | None:
+    """The host and port that an origin names; None where it is none, such as `null` or a bracket that is never closed."""
+    try:
+        return urlsplit(origin).netloc
+    except ValueError:
+        return None
 
 
 class FormTokens:

@@ -19,7 +19,7 @@ from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Job, Shop, Vehicle
 from irongauge.core.traces.channels import LogUnit, Sense, log_unit, sense_of
 from irongauge.core.traces.record import ChannelMeaning, KeptChannel, KeptLog, KeptReading, KeptRule, LogState
-from irongauge.errors import BadFileError, EntryError, NotFoundError, quoted
+from irongauge.errors import BadFileError, EntryError, IronGaugeError, NotFoundError, quoted
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.normals import readings_from
@@ -164,7 +164,7 @@ def read_waiting(database: Database, uid: UUID) -> None:
             found, readings = _judged(database, read, whole)
             stored.result()
         _keep_judged(database, read, found, readings)
-    except BadFileError as error:
+    except IronGaugeError as error:
         _refuse(database, uid, str(error))
     except Exception:
         _refuse(database, uid, "Something broke while it was read. Nothing of it is kept; hand it in again, or as CSV.")

@@ -7,10 +7,10 @@ from collections.abc import AsyncIterator, Callable
 from typing import IO, Any, TypeVar
 
 from fastapi import Body
-from pydantic import BaseModel, ConfigDict
 from starlette.requests import Request
 
 from irongauge.errors import EntryError, as_sentence
+from irongauge.formats.parts import FilePart
 
 __all__ = ["ERRORS", "MISSING", "PROBLEM", "BodyIn", "body_file", "core_of", "example"]
 
@@ -23,10 +23,8 @@ ERRORS: dict[int | str, dict[str, Any]] = {404: _TOLD, 409: _TOLD, 422: _TOLD}
 Made = TypeVar("Made")
 
 
-class BodyIn(BaseModel):
-    """A body in which every name must be known."""
-
-    model_config = ConfigDict(extra="forbid")
+class BodyIn(FilePart):
+    """A body in which every name must be known, as in a file."""
 
 
 def example(name: str, value: dict[str, Any]) -> Any:
