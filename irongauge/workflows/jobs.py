@@ -12,7 +12,7 @@ from irongauge.core.plan.kit import KitLine, open_lines
 from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Technician, Vehicle
-from irongauge.errors import EntryError, RefusedRequestError
+from irongauge.errors import ChangedMeanwhileError, EntryError, RefusedRequestError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.reader import remembered_reader
@@ -191,11 +191,17 @@ def add_circuit(database: Database, job_uid: UUID, circuit: Circuit, *, reader_i
         store.circuits.add(job_uid, circuit)
 
 
-def change_circuit(database: Database, circuit: Circuit) -> None:
-    """Correct a circuit's card; its readings stay and are judged against the corrected card."""
+def change_circuit(database: Database, circuit: Circuit, was: Circuit) -> None:
+    """Correct a circuit's card; its readings stay and are judged against the corrected card.
+
+    `was` is the card that was looked at: where it is another one by now, `ChangedMeanwhileError` says so and nothing is written.
+    """
     with named("uq_circuit_job_uid_name", "name", circuit.name, "a circuit of this job"), database.unit() as store:
         _old, job_uid = store.circuits.circuit(circuit.uid)
-        require_open(store, job_uid)
+        require_open(store, job_uid, "update")
+        store.session.expire_all()  # what was read before the lock may be old
+        if store.circuits.circuit(circuit.uid)[0] != was:
+            raise ChangedMeanwhileError(f"the data of {was.name}")
         store.circuits.change(circuit)
 
 

@@ -12,7 +12,7 @@ from sqlalchemy.exc import IntegrityError
 
 from irongauge.core.sensors.circuits import Instrument, SensorType
 from irongauge.core.shop import Shop, Technician
-from irongauge.errors import EntryError, NotFoundError, RefusedRequestError, quoted
+from irongauge.errors import ChangedMeanwhileError, EntryError, NotFoundError, RefusedRequestError, quoted
 from irongauge.store.database import Database, broken_constraint
 from irongauge.workflows.view import People, people_of, require_shop
 
@@ -72,8 +72,11 @@ def open_shop(database: Database, shop: Shop, technician_name: str) -> None:
         store.shops.add_technician(shop.uid, Technician(uuid4(), technician_name))
 
 
-def change_shop(database: Database, shop: Shop) -> None:
+def change_shop(database: Database, shop: Shop, was: Shop) -> None:
+    """Write the shop's changed settings; `ChangedMeanwhileError` where they are not as they were looked at any more."""
     with database.unit() as store:
+        if store.shops.first(lock=True) != was:
+            raise ChangedMeanwhileError("units and limits")
         store.shops.save(shop)
 
 

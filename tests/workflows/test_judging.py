@@ -179,5 +179,5 @@ def test_only_the_constraint_that_means_it_says_that_a_name_is_taken(demo):
     shop, known = look_at_shelf(demo).shop, look_at_shelf(demo).people.technicians[0]
     with pytest.raises(IntegrityError, match="pk_technician"):
         _add_person(demo, shop.uid, Technician(known.uid, "A new name for one who is there"))
-    change_circuit(demo, replace(circuit, others_on_reference="boost pressure"))
+    change_circuit(demo, replace(circuit, others_on_reference="boost pressure"), other)
     assert look_at_bench(demo, circuit.uid).view.circuit.others_on_reference == "boost pressure"

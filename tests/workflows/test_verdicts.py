@@ -105,7 +105,7 @@ def test_a_changed_card_or_changed_rules_are_concluded_anew(demo, counted, monke
     brake = circuit_named(demo, "Brake line pressure")
     for test_point, typed in NO_REFERENCE:
         record(demo, brake, test_point, typed)
-    change_circuit(demo, replace(brake, live_full_scale_v=3.3))
+    change_circuit(demo, replace(brake, live_full_scale_v=3.3), brake)
     counted.clear()
     look_at_floor(demo)
     assert counted == [brake.name]

@@ -187,7 +187,7 @@ def test_a_circuit_read_at_one_point_is_handed_over_only_as_that(demo, database)
     assert view.levels[VerdictLevel.WIRING] == 1
     hand_over(database, job.uid, job.technician.uid)
     reopen(database, job.uid)
-    change_circuit(database, first.circuit)
+    change_circuit(database, first.circuit, at_one.circuit)
     view = look_at_job(database, job.uid).view
     assert view.levels[VerdictLevel.WIRING] == 0
     assert not view.may_be_handed_over, "the second point is asked for now"

@@ -45,8 +45,10 @@ class ShopRepository:
     def __init__(self, session: Session) -> None:
         self._session = session
 
-    def first(self) -> Shop | None:
-        row = self._session.scalars(select(ShopRow).order_by(ShopRow.made_at, ShopRow.uid).limit(1)).first()
+    def first(self, *, lock: bool = False) -> Shop | None:
+        """The shop; with `lock` held until the unit of work ends."""
+        query = select(ShopRow).order_by(ShopRow.made_at, ShopRow.uid).limit(1)
+        row = self._session.scalars(query.with_for_update() if lock else query).first()
         return None if row is None else _shop_of(row)
 
     def save(self, shop: Shop) -> None:

@@ -19,6 +19,7 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, 
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.job.forms import CircuitForm, circuit_from_form, circuit_values, new_circuit_values
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.seen import SEEN, changed_meanwhile, seen_text
 from irongauge.workflows.jobs import JobPage, add_circuit, change_circuit, look_at_circuit, look_at_job
 from irongauge.workflows.shelf import ShelfView, look_at_shelf
 from irongauge.workflows.transfer import export_job
@@ -60,7 +61,9 @@ def post_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
 def circuit_card(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, uid: str) -> Response:
     circuit, job_uid = look_at_circuit(database, uid_or_missing("circuit", uid))
     page = look_at_job(database, job_uid, Depth.MARKS)
-    return _circuit_page(request, pages, page, look_at_shelf(database), circuit_values(circuit, shop), circuit.uid)
+    values = circuit_values(circuit, shop).values
+    state = FormState({**values, SEEN: seen_text(values)})
+    return _circuit_page(request, pages, page, look_at_shelf(database), state, circuit.uid)
 
 
 @router.post("/circuits/{uid}/card", name="change_circuit")
@@ -88,9 +91,12 @@ def _take_circuit(  # noqa: PLR0913  both ways in share all of it
             add_circuit(database, job_uid, circuit)
         else:
             old = next(v.circuit for v in page.view.circuits if v.circuit.uid == uid)
+            newer = changed_meanwhile(posted.values, circuit_values(old, page.shop).values, state)
+            if newer is not None:
+                return _circuit_page(request, pages, page, shelf, newer, uid, 409)
             circuit = circuit_from_form(form, sensor, page.shop, uid, old.reader)
             _check_fixed(old, circuit)
-            change_circuit(database, circuit)
+            change_circuit(database, circuit, old)
     except EntryError as error:
         return _circuit_page(request, pages, page, shelf, state.with_error(error), uid, 422)
     return go_to(request.url_for("bench", uid=circuit.uid))

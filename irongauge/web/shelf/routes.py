@@ -21,6 +21,7 @@ from irongauge.store.database import Database
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.seen import SEEN, changed_meanwhile, seen_text
 from irongauge.web.shelf.forms import (
     SENSED,
     InstrumentForm,
@@ -297,7 +298,8 @@ def _points_of(curve: Curve) -> list[tuple[float, float]]:
 
 @router.get("/shelf/shop", name="shop_form")
 def shop_form(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
-    return _shop_page(request, pages, shop_values(shop))
+    values = shop_values(shop).values
+    return _shop_page(request, pages, FormState({**values, SEEN: seen_text(values)}))
 
 
 def _shop_page(request: Request, pages: Pages, state: FormState, status: int = 200) -> Response:
@@ -320,5 +322,8 @@ def post_shop(request: Request, database: DatabaseDep, pages: PagesDep, shop: Sh
     changed, state = shop_from_posted(shop, posted.values)
     if changed is None:
         return _shop_page(request, pages, state, 422)
-    change_shop(database, changed)
+    newer = changed_meanwhile(posted.values, shop_values(shop).values, state)
+    if newer is not None:
+        return _shop_page(request, pages, newer, 409)
+    change_shop(database, changed, shop)
     return go_to(request.url_for("shelf"))
