@@ -35,7 +35,9 @@ def serving(database_url: str, **settings: object) -> Iterator[str]:
     made = Settings.model_validate(
         {"database_url": database_url, "port": port, "secret": "for a throw-away server", **settings}
     )
-    server = uvicorn.Server(uvicorn.Config(create_app(made), host="127.0.0.1", port=port, log_level="warning"))
+    server = uvicorn.Server(
+        uvicorn.Config(create_app(made), host="127.0.0.1", port=port, log_level="warning", timeout_keep_alive=75)
+    )
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     deadline = time.monotonic() + 20

@@ -144,6 +144,7 @@ def test_a_page_is_accessible_in_both_themes_and_fits_every_width(looker, name):
         assert overflow <= 0, f"{overflow} px too wide at {width}"
         squeezed = looker.window.execute_script(_SQUEEZED)
         assert squeezed == [], f"at {width}"
+    assert looker.violations() == [], "on a phone"
     loaded = looker.window.execute_script("return performance.getEntriesByType('resource').map(r => r.name)")
     assert [url for url in loaded if not url.startswith(looker.address)] == []
     if name != "not found":

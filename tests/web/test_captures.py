@@ -14,6 +14,7 @@ import pytest
 
 from irongauge.instruments.pickup_words import WRONGS
 from irongauge.instruments.waveforms import Pickup, Ring, capture
+from irongauge.workflows.queue import work_off
 from tests.captured import csv_of
 from tests.web.visitor import Page, circuit
 
@@ -63,13 +64,14 @@ def test_the_progress_is_told_line_by_line(visitor):
     assert "uneven tooth" in visitor.get(lines[-1]["done"]).text.lower()
 
 
-def test_a_page_that_is_left_meanwhile_finds_its_capture_later(visitor):
+def test_a_page_that_is_left_meanwhile_finds_its_capture_later(visitor, demo):
     form = visitor.get("/pulse/waveform").form("/pulse/captures")
     large = csv_of(Ring(24, late_pct={7: 6.0}), seconds=20.0, rate_hz=20_000)
     with visitor.client.stream(
         "POST", form.action, data=form.fields, files={"file": ("left.csv", large)}, headers=STREAM
     ) as answer:
         assert "doing" in next(answer.iter_lines())
+    work_off(demo)
     deadline = time.monotonic() + 20
     while "left.csv" not in visitor.get("/pulse/waveform").text:
         assert time.monotonic() < deadline
@@ -186,12 +188,13 @@ def _stretch(visitor, address, **query):
 
 
 @pytest.mark.parametrize("columns", [10, 333, 2000])
-def test_every_zoom_has_few_columns_and_every_peak(visitor, columns):
+def test_every_zoom_has_few_columns_and_every_peak(visitor, demo, columns):
     time_s, signal_v = capture(Ring(24), Pickup(), turn_hz=(5, 5), seconds=4.0, rate_hz=50_000, seed=3)
     signal_v = signal_v.copy()
     signal_v[123_457] = 17.5  # one sample of 200 000
     content = "time (s),A (V)\n" + "\n".join(f"{t:.6f},{v:.4f}" for t, v in zip(time_s, signal_v, strict=True))
     address = str(hand_in(visitor, content.encode()).url)
+    work_off(demo)
     at = time_s[123_457]
     for half in (4.0, 1.0, 0.1, 0.001):
         begin, end = max(at - half, 0), min(at + half, 4.0)
