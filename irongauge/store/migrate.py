@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 
 from sqlalchemy import Engine, text
 
+from irongauge.errors import SetupError
+
 if TYPE_CHECKING:
     from alembic.config import Config
 
@@ -30,13 +32,21 @@ def migration_config() -> Config:
 
 
 def migrate(engine: Engine, revision: str = "head") -> bool:
-    """Upgrade to `revision` (`head`), or downgrade to `base`. False when the database was there already."""
+    """Upgrade to `revision` (`head`), or downgrade to `base`. False when the database was there already.
+
+    `SetupError` for one that a newer program has made.
+    """
     with engine.begin() as connection:
         connection.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _LOCK})
         there = connection.scalar(text("SELECT to_regclass('alembic_version')"))
         current = connection.scalar(text("SELECT version_num FROM alembic_version")) if there else None
         if revision == "head" and current == NEWEST:
             return False
+        if revision == "head" and current is not None and current > NEWEST:  # four digits, so text sorts as they do
+            raise SetupError(
+                f"This database was made by a newer Iron Gauge: its tables are {current}, and this program knows {NEWEST}. "
+                "Start the newer program; nothing was touched."
+            )
         from alembic import command  # noqa: PLC0415  see NEWEST
 
         config = migration_config()

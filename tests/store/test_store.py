@@ -105,6 +105,15 @@ def test_migrations_make_the_models_and_can_be_undone(database):
     assert migrate(database.engine)
 
 
+def test_a_database_of_a_newer_program_is_left_alone_with_one_sentence(database):
+    with database.engine.begin() as connection:
+        connection.execute(text("UPDATE alembic_version SET version_num = '9999'"))
+    with pytest.raises(SetupError, match=f"its tables are 9999, and this program knows {NEWEST}"):
+        migrate(database.engine)
+    with database.engine.begin() as connection:
+        assert connection.execute(text("SELECT version_num FROM alembic_version")).scalar_one() == "9999"
+
+
 def test_the_newest_migration_is_the_one_that_a_start_looks_for():
     assert ScriptDirectory.from_config(migration_config()).get_current_head() == NEWEST
 
