@@ -8,6 +8,7 @@ estimation, 1974; the factor makes it that of a normal distribution), so that on
 from __future__ import annotations
 
 import math
+import statistics
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -222,9 +223,9 @@ class Normal:
 
 def normal_of(readings: Sequence[NormalReading]) -> Normal:
     """The normal of readings of one channel in one condition; at least one."""
-    values = np.array([r.value for r in readings])
-    median = float(np.median(values))
-    spread = _MAD * float(np.median(np.abs(values - median)))
+    values = [r.value for r in readings]  # a few: NumPy would take longer to begin than to do it
+    median = float(statistics.median(values))
+    spread = _MAD * float(statistics.median(abs(value - median) for value in values))
     dated = [r.taken_at for r in readings if r.taken_at is not None]
     stopped = sum(r.at_least for r in readings)
     return Normal(

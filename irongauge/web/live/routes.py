@@ -66,7 +66,7 @@ def _live(  # noqa: PLR0913  what the page shows
     request: Request, database: Database, pages: Pages, uid: UUID | None, state: FormState, status: int = 200
 ) -> Response:
     view = look_at_live(database, uid)
-    board = None if view.port is None else _board(database, view.port, view)
+    board = None if view.port is None else _board(view.port, view)
     technician = (recall(request, _COOKIE, 1) or [""])[0]
     return pages.render(
         request,
@@ -86,9 +86,9 @@ def _live(  # noqa: PLR0913  what the page shows
     )
 
 
-def _board(database: Database, port: BusPort, view: LiveView) -> Board:
-    normals = {} if port.vehicle_uid is None else normals_for(database, port.vehicle_uid)
-    board = Board(port, view.shop, normals)
+def _board(port: BusPort, view: LiveView) -> Board:
+    """The tiles as the page begins with them; where they stand against the normals comes with the stream."""
+    board = Board(port, view.shop, {})
     board.values |= view.values
     return board
 
