@@ -1,4 +1,4 @@
-"""`./iron measure fuzz`: odd and hostile input to every form, file and endpoint of Curve, Pulse, Plan and Trace.
+"""`./iron measure fuzz`: odd and hostile input to every form, file and endpoint.
 
 Requests are made from what the served application itself shows: the forms of its pages, and the examples of its API. None may be
 a server error, and once all are through, every page must still open, those of what was accepted among them.
@@ -44,20 +44,13 @@ _PAGES = (
     "/pulse/waveform",
     "/trace",
     "/trace/rules?when=oil+pressure+<+50+kPa",
-)
-_OURS = (
-    "/curve",
-    "/calibrations",
-    "/pulse",
-    "/circuits",
-    "/vehicles",
-    "/plan",
-    "/work",
-    "/trace",
-    "/shelf/modules",
-    "/kit",
-    "/jobs",
-    "/pictures",
+    "/trace/live",
+    "/vehicles/new",
+    "/jobs/new",
+    "/shelf",
+    "/shelf/shop",
+    "/shelf/sensor-types/new",
+    "/shelf/instruments/new",
 )
 # What people type, what programs paste, and what is meant to break; the last is long, for a field that is meant for a dozen.
 _TEXTS = (
@@ -65,7 +58,8 @@ _TEXTS = (
     "1 000", "1,000", "1.000,5", "0.5 V", "0,5V", "12 mV", "480 mV", "4,7k", "4k7", "OL", "o.l", "none", "n/a", "-", "+", ".",
     "1e", "--5", "5..3", "0x10", "1_000", "½", "٣", "𝟓", "−5", "225/55R17", "11R22.5", "26x9-12", "2.26 m", "3:1", "0:1",
     "25:0", "41:11", "1/0", "-300", "-300 bar", "1e9 kPa", "°C", "bar bar", "true", "[]", "{}", "<b>x</b>", "' OR 1=1 --",
-    "{{ 7*7 }}", "%00", "../../x", "2026-02-30", "5a9c0b52-4a0e-4b3e-9a55-000000000000", "", " ", "5\u202f000", "\u202e5",
+    "{{ 7*7 }}", "%00", "../../x", "0e999", "²", "9²", "1e-999", "0001-01-01", "9999-12-31",
+    "2026-02-30", "5a9c0b52-4a0e-4b3e-9a55-000000000000", "", " ", "5\u202f000", "\u202e5",
     "\xa05", "5\n6", "5\t6", "\x00", "\ud7ff", "9" * 400, "a" * 9000,
 )  # fmt: skip
 _VALUES: tuple[object, ...] = (
@@ -127,7 +121,6 @@ def fuzz_figures(number: int) -> list[Figure]:
 
 def _figures(client: httpx.Client, database: Database, number: int, rng: random.Random) -> list[Figure]:
     forms = [form for path in _pages(client) for form in Page(client.get(path)).reader.forms if form.action]
-    forms = [form for form in forms if httpx.URL(form.action).path.startswith(_OURS)]
     bodies = list(_examples(client))
     told = _Told()
     for turn in range(number):
@@ -147,7 +140,7 @@ def _figures(client: httpx.Client, database: Database, number: int, rng: random.
     for where, what in (told.broken | after.broken).items():
         print(f"{where}: {what}", file=sys.stderr)
     return [
-        Figure(f"server errors in {number} odd requests to Curve, Pulse, Plan and Trace", told.server_errors, "", "0"),
+        Figure(f"server errors in {number} odd requests to every room", told.server_errors, "", "0"),
         Figure("  refused with a message", told.count(400, 499), ""),
         Figure("  answered", told.count(200, 399), ""),
         Figure(f"pages broken afterwards, of {sum(after.by_status.values())}", after.server_errors, "", "0"),
@@ -171,19 +164,23 @@ def _planned() -> Iterator[str]:
     yield from (f"/vehicles/{launcher}", f"/vehicles/{launcher}/inputs?function={uid_of('function Boost pressure')}")
     yield from (f"/vehicles/{de_icer}/wiring", f"/vehicles/{groomer}/power", "/plan", "/shelf/modules/new")
     yield from ("/work", f"/work?step={uid_of('P-2')}/added:{uid_of('step hose')}", f"/vehicles/{launcher}/work")
-    yield f"/jobs/{uid_of('job LT-7')}/kit"
+    job = f"/jobs/{uid_of('job LT-7')}"
+    yield from (f"{job}/kit", f"{job}/codes", f"{job}/circuits/new", f"{job}/handover", job)
+    for name in ("Brake line pressure", "Coolant temperature", "Axle speed"):
+        circuit = f"/circuits/{uid_of(f'LT-7/{name}')}"
+        yield from (f"{circuit}/bench", f"{circuit}/card", f"{circuit}/reader")
+    yield f"/circuits/{uid_of('BOARD/Oil pressure')}/bench"
     log = uid_of("log slipway run.csv")
     yield f"/trace?vehicle_uid={launcher}"
     yield from (f"/trace/logs/{log}?channel=6", f"/trace/logs/{log}/peaks?place=6", f"/vehicles/{launcher}/normals")
 
 
 def _examples(client: httpx.Client) -> Iterator[tuple[str, object]]:
-    """The API's own examples for these rooms."""
+    """The API's own examples."""
     for path, methods in client.get("/api/v1/openapi.json").json()["paths"].items():
-        if any(room in path for room in ("/curves/", "/pulse/", "/plan/", "/traces/")):
-            bodies = methods.get("post", {}).get("requestBody", {}).get("content", {}).get("application/json", {})
-            for example in bodies.get("examples", {}).values():
-                yield path, example["value"]
+        bodies = methods.get("post", {}).get("requestBody", {}).get("content", {}).get("application/json", {})
+        for example in bodies.get("examples", {}).values():
+            yield path, example["value"]
 
 
 def _json(body: object) -> dict[str, object]:
@@ -211,6 +208,8 @@ def _typed(rng: random.Random, form: Form) -> dict[str, object]:
     names = [name for name in fields if name != "token"]
     for name in rng.sample(names, min(len(names), rng.choice((1, 2, 3, 5, len(names))))):
         fields[name] = rng.choice(_TEXTS)
+    if names and _once_in(rng, 15):
+        del fields[rng.choice(names)]
     return fields
 
 

@@ -40,6 +40,7 @@ __all__ = [
     "BenchView",
     "NewReading",
     "Recorded",
+    "asked_test_point",
     "look_ahead",
     "look_at_bench",
     "needs_stimulus",
@@ -201,7 +202,7 @@ def look_ahead(database: Database, circuit_uid: UUID, point_text: str, typed: st
 
     view = look_at_bench(database, circuit_uid, asked=point_text)
     case = view.view.assessment.case
-    test_point = _test_point(case, point_text)
+    test_point = asked_test_point(case, point_text)
     supposed = None
     if typed.strip():
         entry = parse_answer(view.shop, case, test_point, typed)
@@ -232,7 +233,7 @@ def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Re
         shop, people, _job, facts = _facts_of(store, circuit_uid, to_add=True, asked=new.test_point)
         _check_named(people, new)
         case = facts.case()
-        test_point = _test_point(case, new.test_point)
+        test_point = asked_test_point(case, new.test_point)
         before = next((r for r in facts.readings if r.uid == new.uid), None)
         is_new = False
         if before is None:
@@ -339,7 +340,8 @@ def _check_millivolts(case: BenchCase, test_point: TestPoint, entry: Entry) -> N
         raise EntryError("value", entry.typed, problem, would_do)
 
 
-def _test_point(case: BenchCase, text: str) -> TestPoint:
+def asked_test_point(case: BenchCase, text: str) -> TestPoint:
+    """The test point of that name, where the circuit has it and it is safe now; `NotFoundError` or `EntryError`."""
     try:
         test_point = TestPoint.from_text(text)
     except ValueError:

@@ -17,7 +17,7 @@ from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoin
 from irongauge.core.shop import SIMULATOR_NAME
 from irongauge.errors import RefusedRequestError
 from irongauge.store.database import Database
-from irongauge.workflows.bench import BenchView, NewReading, Recorded, look_at_bench, record_reading
+from irongauge.workflows.bench import BenchView, NewReading, Recorded, asked_test_point, look_at_bench, record_reading
 from irongauge.workflows.jobs import add_circuit
 from irongauge.workflows.shelf import numbered
 from irongauge.workflows.view import Depth
@@ -70,7 +70,8 @@ def simulate_reading(database: Database, circuit_uid: UUID, point_text: str) -> 
             "The simulator does not read this circuit.",
             "It reads circuits of jobs for practice that nobody else has read. Take the reading by hand.",
         )
-    case, test_point = view.view.assessment.case, TestPoint.from_text(point_text)
+    case = view.view.assessment.case
+    test_point = asked_test_point(case, point_text)
     current = case.readings.get(test_point)
     new = NewReading(
         uid=uuid4(),

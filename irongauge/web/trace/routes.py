@@ -65,6 +65,7 @@ def get_logs(request: Request, database: DatabaseDep, pages: PagesDep) -> Respon
 
 def _list(request: Request, database: Database, pages: Pages, state: FormState, status: int = 200) -> Response:
     view = look_at_logs(database)
+    state = state.over({"uid": str(uuid4())})
     return pages.render(
         request, "trace.html", status, view=view, state=state, clock=clock, time_units=tuple(TIME_UNITS), tab="trace"
     )

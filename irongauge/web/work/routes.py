@@ -124,7 +124,7 @@ def get_vehicle_work(  # noqa: PLR0913  what the address says
 def _back(request: Request, posted: dict[str, str], step: str = "") -> Response:
     """To where the form was: the list of one vehicle, or of the shop."""
     uid = posted.get("of_vehicle", "")
-    address = request.url_for("vehicle_work", uid=uid) if uid else request.url_for("work")
+    address = request.url_for("vehicle_work", uid=uid_or_missing("vehicle", uid)) if uid else request.url_for("work")
     return go_to(address.include_query_params(step=step) if step else address)
 
 
