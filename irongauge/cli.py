@@ -8,6 +8,7 @@ from __future__ import annotations
 import argparse
 import contextlib
 import gc
+import http.client
 import importlib
 import os
 import shutil
@@ -16,12 +17,13 @@ import socket
 import stat
 import sys
 import threading
+import time
 from collections.abc import Iterator, Sequence
 from types import FrameType
 from typing import TYPE_CHECKING, NoReturn
 
 from irongauge.errors import SetupError
-from irongauge.settings import Settings, get_settings, read_secret
+from irongauge.settings import PARENT, Settings, get_settings, read_secret
 from irongauge.worker import Worker
 
 if TYPE_CHECKING:
@@ -195,8 +197,25 @@ def _serve(settings: Settings, workers: int) -> None:
     if workers == 1:
         AnnouncingServer(uvicorn.Config("irongauge.web.app:create_app", **options)).run()  # type: ignore[arg-type]
         return
-    _announce(settings)
+    os.environ[PARENT] = str(os.getpid())  # the processes end with this one, however it ends
+    threading.Thread(target=_announce_once_it_answers, args=(settings,), daemon=True).start()
     uvicorn.run("irongauge.web.app:create_app", workers=workers, **options)  # type: ignore[arg-type]
+
+
+def _announce_once_it_answers(settings: Settings) -> None:
+    """Say that it is ready when a request is answered, not before."""
+    host = "127.0.0.1" if settings.host in {"0.0.0.0", "::"} else settings.host  # noqa: S104  read, not listened on
+    while True:
+        connection = http.client.HTTPConnection(host, settings.port, timeout=5)
+        try:
+            connection.request("GET", "/healthz")
+            if connection.getresponse().status == 200:  # noqa: PLR2004
+                _announce(settings)
+                return
+        except OSError:
+            time.sleep(0.2)
+        finally:
+            connection.close()
 
 
 def _announce(settings: Settings) -> None:

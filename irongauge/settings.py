@@ -10,7 +10,9 @@ from pathlib import Path
 from pydantic import AliasChoices, Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-__all__ = ["ROOT", "Settings", "get_settings", "read_secret"]
+__all__ = ["PARENT", "ROOT", "Settings", "get_settings", "read_secret"]
+
+PARENT = "IRON_PARENT_PROCESS"  # set for the processes of `./iron serve`, which end with the one that started them
 
 ROOT = Path(__file__).resolve().parent.parent
 

@@ -7,6 +7,7 @@ As root the server runs as the `postgres` user, since PostgreSQL refuses to run 
 
 from __future__ import annotations
 
+import contextlib
 import fcntl
 import hashlib
 import os
@@ -16,6 +17,7 @@ import shutil
 import socket
 import subprocess
 import tempfile
+import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -27,6 +29,7 @@ __all__ = ["Cluster", "free_port"]
 MARKER = "irongauge-cluster"
 DATABASE = "irongauge"
 _PORTS = range(21_000, 32_000)
+_LOOK_S = 1.0
 _START_TRIES = 3  # each on another port, should a program have taken one in between
 _SETTINGS = """
 listen_addresses = '127.0.0.1'
@@ -87,7 +90,7 @@ class Cluster:
         self.home = home
         self.durable = durable
         self.data = self._reachable(home.resolve()) / "postgres"
-        self._lock_file = home / "postgres.lock"
+        self._lock_file, self._users_file = home / "postgres.lock", home / "postgres.users"
         self._password_file = home / "postgres.password"
         self._log = self.data.parent / "postgres.log"
 
@@ -109,22 +112,41 @@ class Cluster:
 
     @contextmanager
     def running(self) -> Iterator[str]:
-        """The address of the running database. The server is stopped at the end, if no other process of ours uses it."""
+        """The address of the running database. It is started again where it is killed, and stopped by the last who uses it."""
         self.home.mkdir(parents=True, exist_ok=True)
-        with self._lock_file.open("a") as lock:
-            try:
-                fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            except BlockingIOError:
-                yield self._address(
-                    self._running_port() or self._fail("is being started by another process; try again")
-                )
-                return
-            self._make()
-            port = self._running_port() or self._start()
+        with self._users_file.open("a") as users:
+            # Who uses it holds a share of this lock, so that the last one can tell that nobody else does.
+            fcntl.flock(users, fcntl.LOCK_SH)
+            with self._one_at_a_time():
+                self._make()
+                port = self._running_port() or self._start(None)
+            over = threading.Event()
+            keeper = threading.Thread(target=self._keep, args=(port, over), daemon=True, name="database keeper")
+            keeper.start()
             try:
                 yield self._address(port)
             finally:
-                self._stop()
+                over.set()
+                keeper.join(timeout=10)
+                fcntl.flock(users, fcntl.LOCK_UN)
+                with self._one_at_a_time(), contextlib.suppress(BlockingIOError):
+                    fcntl.flock(users, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                    self._stop()
+
+    @contextmanager
+    def _one_at_a_time(self) -> Iterator[None]:
+        """Making, starting and stopping, by one process at a time."""
+        with self._lock_file.open("a") as lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            yield
+
+    def _keep(self, port: int, over: threading.Event) -> None:
+        """Start the server again, on the same port, where it was killed."""
+        while not over.wait(_LOOK_S):
+            if self._running_port() is None:
+                with self._one_at_a_time(), contextlib.suppress(SetupError):  # tried again at the next look
+                    if self._running_port() is None and not over.is_set():
+                        self._start(port)
 
     def _address(self, port: int) -> str:
         password = self._password_file.read_text(encoding="utf-8").strip()
@@ -169,16 +191,21 @@ class Cluster:
         self._password_file.write_text(password, encoding="utf-8")
         partial.rename(self.data)
 
-    def _start(self) -> int:
+    def _start(self, port: int | None) -> int:
+        """Start the server, on a port or on any that is free; gives back the port."""
         self._check_room(20)
         self._log.touch(mode=0o600)
         self._give(self._log)
+        # Left by a server that was killed: by now its number may be another process's, which must not be taken for it.
+        (self.data / "postmaster.pid").unlink(missing_ok=True)
         command = [str(self.bin / "pg_ctl"), "start", "-w", "-t", "60", "-D", str(self.data), "-l", str(self._log)]
         for _ in range(_START_TRIES):
-            port = free_port()
-            if self._run([*command, "-o", f"-p {port}"], check=False, quiet=True).returncode == 0:
-                self._ensure_database(port)
-                return port
+            tried = port or free_port()
+            if self._run([*command, "-o", f"-p {tried}"], check=False, quiet=True).returncode == 0:
+                self._ensure_database(tried)
+                return tried
+            if port is not None:
+                break
         return self._fail("did not start")
 
     def _ensure_database(self, port: int) -> None:
@@ -191,15 +218,18 @@ class Cluster:
                 connection.execute(sql.SQL("CREATE DATABASE {}").format(sql.Identifier(DATABASE)))
 
     def _stop(self) -> None:
-        self._run([str(self.bin / "pg_ctl"), "stop", "-D", str(self.data), "-m", "fast", "-w"], check=False)
+        if self._running_port() is not None:
+            self._run([str(self.bin / "pg_ctl"), "stop", "-D", str(self.data), "-m", "fast", "-w"], check=False)
 
     def _running_port(self) -> int | None:
-        """Port of the server that runs on our data, if one does (a stale pid file of a killed server does not count)."""
-        if self._run([str(self.bin / "pg_ctl"), "status", "-D", str(self.data)], check=False).returncode != 0:
-            return None
+        """Port of the server that runs on our data, if one does.
+
+        The file that it leaves names a process; only one that was started on our data counts, since a number is used again.
+        """
         try:
             lines = (self.data / "postmaster.pid").read_text(encoding="utf-8").splitlines()
-            return int(lines[3])
+            command = Path(f"/proc/{int(lines[0])}/cmdline").read_bytes().split(b"\0")
+            return int(lines[3]) if os.fsencode(self.data) in command else None
         except (OSError, IndexError, ValueError):
             return None
 

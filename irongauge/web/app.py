@@ -5,6 +5,10 @@ from __future__ import annotations
 import asyncio
 import gc
 import logging
+import os
+import signal
+import threading
+import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from functools import partial
@@ -19,7 +23,7 @@ from starlette.types import Scope
 
 from irongauge import __version__
 from irongauge.core.measure.units import load_tables
-from irongauge.settings import Settings, get_settings, read_secret
+from irongauge.settings import PARENT, Settings, get_settings, read_secret
 from irongauge.store.database import Database
 from irongauge.web import system
 from irongauge.web.api.description import DESCRIPTION
@@ -38,7 +42,7 @@ from irongauge.workflows.jobs import judge_open_jobs
 
 __all__ = ["create_app"]
 
-_FIRST_PAGE_S = 0.8
+_FIRST_PAGE_S, _PARENT_S = 0.8, 1.0
 _ROOMS = (
     system,
     floor,
@@ -85,6 +89,20 @@ def _judge_again(database: Database) -> None:
         structlog.get_logger().warning("verdicts not judged again", why=type(error).__name__)
 
 
+def _end_with_parent() -> None:
+    """One of several processes ends when the one that started them does, even where that was killed: it holds their port."""
+    parent = os.environ.get(PARENT, "")
+    if not parent.isdecimal() or int(parent) == os.getpid():
+        return
+
+    def look() -> None:
+        while os.getppid() == int(parent):
+            time.sleep(_PARENT_S)
+        os.kill(os.getpid(), signal.SIGTERM)
+
+    threading.Thread(target=look, daemon=True, name="parent").start()
+
+
 def create_app(settings: Settings | None = None) -> FastAPI:
     """The web application over the database that the settings name."""
     settings = settings or get_settings()
@@ -104,6 +122,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         gc.set_threshold(20_000, 20, 20)
         loop = asyncio.get_running_loop()
         loop.call_later(_FIRST_PAGE_S, loop.run_in_executor, None, get_ready)
+        _end_with_parent()
         yield
         database.close()
 

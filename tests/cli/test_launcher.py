@@ -95,6 +95,77 @@ def test_a_database_left_over_from_a_killed_server_is_taken_up_again(home):
     assert servers(home) == []
 
 
+def postmaster(home) -> int:
+    return int(next(home.glob("postgres/postmaster.pid")).read_text().splitlines()[0])
+
+
+def test_a_database_that_is_killed_is_there_again_in_seconds(home):
+    port = free_port()
+    process = command("demo", home=home, IRON_PORT=port)
+    wait_for(port, process)
+    os.kill(postmaster(home), signal.SIGKILL)
+    assert answers(port, "/healthz") in {200, 503}
+    wait_for(port, process, "/healthz")
+    wait_for(port, process)
+    process.send_signal(signal.SIGINT)
+    process.communicate(timeout=30)
+    assert servers(home) == []
+
+
+def test_of_two_servers_of_one_folder_the_last_stops_the_database(home):
+    first_port, second_port = free_port(), free_port()
+    first = command("demo", home=home, IRON_PORT=first_port)
+    wait_for(first_port, first)
+    second = command("demo", home=home, IRON_PORT=second_port)
+    wait_for(second_port, second)
+    first.send_signal(signal.SIGINT)
+    first.communicate(timeout=30)
+    assert answers(second_port) == 200
+    second.send_signal(signal.SIGINT)
+    second.communicate(timeout=30)
+    assert servers(home) == []
+
+
+def test_a_process_that_has_a_dead_servers_number_is_left_alone(home):
+    """What a killed server leaves behind names a process; by now that may be anybody's."""
+    port = free_port()
+    process = command("demo", home=home, IRON_PORT=port)
+    wait_for(port, process)
+    process.kill()
+    process.communicate()
+    pid_file = next(home.glob("postgres/postmaster.pid"))
+    left = pid_file.read_text().splitlines()
+    os.kill(int(left[0]), signal.SIGQUIT)
+    while servers(home):
+        time.sleep(0.1)
+    innocent = subprocess.Popen(["sleep", "600"])
+    pid_file.write_text("\n".join([str(innocent.pid), *left[1:]]) + "\n")
+    again = command("demo", home=home, IRON_PORT=port)
+    wait_for(port, again)
+    again.send_signal(signal.SIGINT)
+    again.communicate(timeout=30)
+    assert innocent.poll() is None
+    innocent.kill()
+    innocent.wait()
+
+
+def test_the_processes_of_a_killed_server_do_not_hold_its_port(home):
+    port = free_port()
+    process = command("serve", home=home, IRON_PORT=port, IRON_WORKERS=2)
+    wait_for(port, process, "/healthz")
+    process.kill()
+    process.communicate(timeout=20)  # its processes have it as well, and close it as they end
+    deadline = time.monotonic() + 10
+    while answers(port, "/healthz") is not None:
+        assert time.monotonic() < deadline, "they outlive it"
+        time.sleep(0.1)
+    again = command("serve", home=home, IRON_PORT=port, IRON_WORKERS=2)
+    wait_for(port, again, "/healthz")
+    again.send_signal(signal.SIGINT)
+    said, _ = again.communicate(timeout=30)
+    assert "Iron Gauge is ready" in said
+
+
 def test_serve_starts_without_the_demo_in_several_processes(home):
     port = free_port()
     process = command("serve", home=home, IRON_PORT=port, IRON_WORKERS=2)
