@@ -124,9 +124,9 @@ class JobFile(FilePart):
     version: Literal[1, 2] = 2
     job: JobPart
     vehicle: VehiclePart
-    technicians: list[TechnicianPart]
-    instruments: list[InstrumentPart]
-    sensor_types: list[SensorTypePart]
+    technicians: list[TechnicianPart] = Field(max_length=5000)
+    instruments: list[InstrumentPart] = Field(max_length=2000)
+    sensor_types: list[SensorTypePart] = Field(max_length=2000)
     circuits: list[CircuitPart] = Field(max_length=200)
     kit: list[KitLinePart] = Field(default=[], max_length=500)
     plan: PlanPart = Field(default=PlanPart(), description="What is planned on the vehicle")

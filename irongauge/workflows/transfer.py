@@ -154,6 +154,7 @@ class _TakenIn:
         self._store = store
         self._shop_uid = shop.uid
         self.notes: list[str] = []
+        self._next_count: dict[str, int] = {}
 
     def shelf(self, record: JobRecord) -> None:
         """Add the people, instruments and sensor types that are new here; keep those that are known as they stand."""
@@ -230,10 +231,14 @@ class _TakenIn:
 
     def _free_name(self, name: str, taken: set[str], longest: int) -> str:
         """The name, or the name with a number when something else here has it already."""
-        free, count = name, 2
+        free, count = (
+            name,
+            self._next_count.get(name, 2),
+        )  # many of one name are not counted from the beginning each time
         while free in taken:
             ending = f" ({count})"
             free, count = name[: longest - len(ending)] + ending, count + 1
+        self._next_count[name] = count
         if free != name:
             self.notes.append(f"“{name}” is the name of something else here, so the one from the file is “{free}”.")
         taken.add(free)

@@ -171,3 +171,18 @@ def test_what_is_taken_in_breaks_no_page_later(visitor, path, value):
     }
     new = visitor.client.post("/api/v1/jobs", json=body)
     assert new.status_code == 201, new.text
+
+
+def test_a_file_with_thousands_of_one_name_is_taken_in_and_its_notes_stay_short(visitor):
+    job = visitor.client.get(f"/api/v1/jobs/{LT7}").json()
+    text = changed(job, ("job", "title"), "Many people", "MANY")
+    told = json.loads(text)
+    told["technicians"] += [
+        {"uid": str(uuid5(NAMESPACE_URL, f"one of many {n}")), "name": "Bram Keldby"} for n in range(2000)
+    ]
+    form = visitor.get("/").form("/jobs/import")
+    files = {"file": ("many.json", json.dumps(told).encode(), "application/json")}
+    answer = visitor.client.post(form.action, data=form.fields, files=files, follow_redirects=True)
+    assert answer.status_code == 200
+    assert len(str(answer.url)) < 6000
+    assert "more things were taken in under another name" in Page(answer).text

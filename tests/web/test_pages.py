@@ -171,6 +171,7 @@ def test_a_card_can_be_corrected_and_its_cavities_stay(visitor, brake):
     form = visitor.get(f"/circuits/{brake}/card").form("/card")
     page = visitor.send(form, role_0="signal", role_2="reference", colour_0="white")
     assert "A signal" in page.text
+    form = visitor.get(f"/circuits/{brake}/card").form("/card")
     page = visitor.send(form, cavity_0="Z")
     assert "This cavity is A in the readings." in page.text
     page = visitor.send(form, label_1="", stimulus_1="")

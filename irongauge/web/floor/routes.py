@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from urllib.parse import urlencode
 from uuid import uuid4
 from zoneinfo import available_timezones
 
@@ -26,6 +27,8 @@ from irongauge.workflows.transfer import import_job
 from irongauge.workflows.view import JobView
 
 router = APIRouter(include_in_schema=False)
+
+_MOST_NOTES = 12  # in the address of the page that shows them
 
 
 @dataclass(frozen=True)
@@ -171,4 +174,9 @@ def post_import(request: Request, database: DatabaseDep, pages: PagesDep, posted
             request, "floor.html", 422, floor=view, lines=floor_lines(view), idle=[], asked="", import_error=str(error)
         )
     address = request.url_for("job", uid=imported.job_uid)
-    return go_to(address.include_query_params(note=imported.notes) if imported.notes else address)
+    notes = list(imported.notes[:_MOST_NOTES])
+    if len(imported.notes) > _MOST_NOTES:
+        notes.append(
+            f"And {len(imported.notes) - _MOST_NOTES} more things were taken in under another name or as they stand here."
+        )
+    return go_to(address.replace(query=urlencode([("note", note) for note in notes])))
