@@ -31,6 +31,7 @@ class LogRow(Base):
         CheckConstraint("seconds >= 0", name="seconds_possible"),
         Index("ix_log_vehicle", "vehicle_uid", "added_at"),
         Index("ix_log_digest", "digest"),
+        CheckConstraint("well_until_s > well_from_s", name="well_stretch"),
     )
 
     uid: Mapped[UUID] = mapped_column(primary_key=True)
@@ -49,6 +50,8 @@ class LogRow(Base):
     given: Mapped[dict[str, Any]] = mapped_column(JSONB)
     findings: Mapped[list[dict[str, Any]]] = mapped_column(JSONB)
     digest: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    well_from_s: Mapped[float | None]
+    well_until_s: Mapped[float | None]
 
 
 class LogPieceRow(Base):

@@ -9,11 +9,14 @@ from typing import TYPE_CHECKING
 from uuid import UUID
 
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
-from irongauge.core.measure.quantities import Mark, VehicleState
+from irongauge.core.calibration.record import result_of
+from irongauge.core.measure.quantities import Mark, Reading, VehicleState
 from irongauge.core.measure.units import FIXED_UNIT, UNITS
+from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Shop, Vehicle, VehicleChange
 from irongauge.core.traces.channels import LogUnit, Sense, sense_of
 from irongauge.core.traces.record import KeptLog, KeptReading
+from irongauge.errors import EntryError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.view import require_shop
@@ -31,6 +34,7 @@ __all__ = [
     "look_at_normals",
     "readings_from",
     "say_well",
+    "standing_of_reading",
     "standings_of",
 ]
 
@@ -104,7 +108,7 @@ def readings_from(log: Log, kept: KeptLog) -> tuple[KeptReading, ...]:
             log_uid=kept.uid,
             job_uid=kept.job_uid,
         )
-        for reading in readings_of(log)
+        for reading in readings_of(log, kept.well_stretch_s)
     )
 
 
@@ -112,11 +116,19 @@ def _key(sense: Sense, name: str) -> str:
     return name[:90] if sense is Sense.OTHER else str(sense)
 
 
-def say_well(database: Database, log_uid: UUID, *, is_well: bool) -> None:
-    """Say that the vehicle was well on this log, so that its readings are its normals, or take that back."""
+def say_well(database: Database, log_uid: UUID, *, is_well: bool, stretch_s: tuple[float, float] | None = None) -> bool:
+    """Say that the vehicle was well on this log, so that its readings are its normals, or take that back.
+
+    With `stretch_s` only a stretch of it counts. True where its readings have to be taken anew.
+    """
     with database.unit() as store:
-        store.traces.log(log_uid, lock=True)
-        store.traces.tell(log_uid, is_well=is_well)
+        log = store.traces.log(log_uid, lock=True)
+        if stretch_s is not None and not 0 <= stretch_s[0] < stretch_s[1] <= log.seconds + 1:
+            problem = f"A stretch of this log lies between 0 and {log.seconds:.1f} s."
+            raise EntryError("from_s", "", problem, "Type when it begins and when it ends, in s or as m:ss.")
+        begin, end = stretch_s or (None, None)
+        store.traces.tell(log_uid, is_well=is_well, well_from_s=begin, well_until_s=end)
+        return stretch_s != log.well_stretch_s
 
 
 def look_at_normals(database: Database, vehicle_uid: UUID) -> NormalsView:
@@ -181,7 +193,7 @@ def kept_normals(store: Store, vehicle: Vehicle) -> tuple[KeptReading, ...]:
 def _readings(store: Store, vehicle: Vehicle) -> tuple[tuple[KeptReading, ...], tuple[KeptReading, ...]]:
     """Readings that tell what is usual, those of the Bench too, and those of logs that nobody called well."""
     well, others = _parted(store, vehicle)
-    return (*well, *_of_bench(store, vehicle)), others
+    return (*well, *_of_bench(store, vehicle), *_of_curve_and_pulse(store, vehicle)), others
 
 
 def _parted(store: Store, vehicle: Vehicle) -> tuple[tuple[KeptReading, ...], tuple[KeptReading, ...]]:
@@ -202,28 +214,83 @@ def _of_bench(store: Store, vehicle: Vehicle) -> list[KeptReading]:
         for circuit in group:
             gone = {reading.supersedes_uid for reading in readings[circuit.uid]}
             for reading in readings[circuit.uid]:
-                spec = ACTIONS.get(Action(reading.test_point.action))
-                condition = _OF_BENCH.get(reading.state)
-                if spec is None or spec.answer is not AnswerKind.VALUE or reading.value is None or reading.unit is None:
-                    continue
-                is_at_rest = reading.stimulus_value is None and reading.test_point.point is None
-                if condition is None or reading.uid in gone or not is_at_rest:  # a pumped value is no normal
-                    continue
-                unit = UNITS[reading.unit]
-                sense = sense_of(
-                    circuit.name, LogUnit(label=UNITS[FIXED_UNIT[unit.quantity]].label, quantity=unit.quantity)
-                )
-                found.append(
-                    KeptReading(
-                        channel=_key(sense, circuit.name),
-                        condition=condition,
-                        value=reading.value,
-                        unit=unit.label,
-                        at_least=False,
-                        taken_at=reading.taken_at,
-                        job_uid=job_uid,
-                    )
-                )
+                told = None if reading.uid in gone else _of_reading(circuit, reading, job_uid)
+                found += [] if told is None else [told]
+    return found
+
+
+def _of_reading(circuit: Circuit, reading: Reading, job_uid: UUID | None) -> KeptReading | None:
+    """A value of a running vehicle that live data showed; None for any other reading, since a pumped value is no normal."""
+    spec, condition = ACTIONS.get(Action(reading.test_point.action)), _OF_BENCH.get(reading.state)
+    if spec is None or spec.answer is not AnswerKind.VALUE or reading.value is None or reading.unit is None:
+        return None
+    if condition is None or reading.stimulus_value is not None or reading.test_point.point is not None:
+        return None
+    unit = UNITS[reading.unit]
+    fixed = LogUnit(label=UNITS[FIXED_UNIT[unit.quantity]].label, quantity=unit.quantity)
+    return KeptReading(
+        channel=_key(sense_of(circuit.name, fixed), circuit.name),
+        condition=condition,
+        value=reading.value,
+        unit=unit.label,
+        at_least=False,
+        taken_at=reading.taken_at,
+        job_uid=job_uid,
+    )
+
+
+def standing_of_reading(
+    database: Database, vehicle: Vehicle, circuit: Circuit, reading: Reading
+) -> StandingLine | None:
+    """Where a value that live data shows of a running vehicle stands; None where it is no such value, or nothing is known."""
+    from irongauge.core.traces.normals import normal_of, own_u, standing_of  # noqa: PLC0415
+
+    told = _of_reading(circuit, reading, None)
+    if told is None:
+        return None
+    with database.unit() as store:
+        well, _ = _readings(store, vehicle)
+    known = [r for r in well if (r.channel, r.condition, r.unit) == (told.channel, told.condition, told.unit)]
+    if not known:
+        return None
+    normal = normal_of([_plain(r) for r in known])
+    return StandingLine(told.value, 1, normal, standing_of(told.value, normal, own_u(normal)))
+
+
+# Figures of a kept waveform that a later one of the same circuit is held against, with their units.
+_OF_WAVEFORMS = {"low_v": ("low level", "V"), "high_v": ("high level", "V"), "jitter_pct": ("jitter", "%")}
+
+
+def _of_curve_and_pulse(store: Store, vehicle: Vehicle) -> list[KeptReading]:
+    """What sensors did on a calibration and in a waveform, of jobs that were handed over: zero, span, levels, jitter."""
+    jobs = {job.uid: job for job in store.jobs.jobs_of(vehicle.uid) if job.handed_over_at is not None}
+    circuits = [(job_uid, c) for job_uid, group in store.circuits.of_jobs(jobs).items() for c in group]
+    uids = [c.uid for _, c in circuits]
+    pulses, calibrations = store.pulses.checks_of(uids), store.calibrations.of_circuits(uids)
+    if not any(pulses.values()) and not any(calibrations.values()):
+        return []
+    instruments = {i.uid: i for i in store.shelf.instruments(require_shop(store).uid)}
+    found = []
+    for job_uid, circuit in circuits:
+        told: list[tuple[str, str, float, datetime]] = []
+        for check in pulses[circuit.uid]:
+            for name, (what, unit) in _OF_WAVEFORMS.items():
+                value = check.given.get(name)
+                if check.mark is Mark.PASS and isinstance(value, int | float):
+                    told.append((f"{circuit.name}: {what}", unit, float(value), check.taken_at))
+        for record in calibrations[circuit.uid]:
+            if record.signed_at is not None:
+                tools = (record.setup.meter_uid, record.setup.gauge_uid)
+                result = result_of(record, *(instruments.get(uid) if uid else None for uid in tools))
+                for what, value in (("zero", result.zero_pct), ("span", result.span_pct)):
+                    if value is not None and result.mark is Mark.PASS:
+                        told.append((f"{circuit.name}: error of its {what}", "%", value, record.signed_at))
+        found += [
+            KeptReading(
+                channel=name[:90], condition="any", value=value, unit=unit, at_least=False, taken_at=at, job_uid=job_uid
+            )
+            for name, unit, value, at in told
+        ]
     return found
 
 

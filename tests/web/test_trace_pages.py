@@ -206,3 +206,19 @@ def test_the_picture_has_the_curve_of_a_sensor_that_is_mapped(standing):
     assert "&#34;curve&#34;: [[0." in page  # Boost pressure, 20 to 250 kPa over 0.40 to 4.65 V
     assert "[0.4, 20.0]" in page
     assert "[4.65, 250.0]" in page
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"),
+    [
+        (("0:10", "1:30"), "The vehicle was well on this log from 0:10.0 to 1:30.0"),
+        (("20", ""), "The vehicle was well on this log from 0:20.0 to"),
+        (("soon", ""), "“soon” is no time in the log"),
+        (("90", "10"), "lies between 0 and"),
+    ],
+)
+def test_a_stretch_of_a_log_is_marked_as_well(visitor, demo, typed, says):
+    path = f"/trace/logs/{uid_of('log taxiway.csv')}"
+    page = visitor.send(visitor.get(path).form("/well"), is_well="yes", from_s=typed[0], until_s=typed[1])
+    work_off(demo)
+    assert says in (page.text if page.status == 422 else visitor.get(path).text)

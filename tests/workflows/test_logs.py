@@ -15,11 +15,12 @@ import numpy as np
 import pytest
 from sqlalchemy import text
 
-from irongauge.core.measure.quantities import Mark
+from irongauge.core.bench.actions import Action
+from irongauge.core.measure.quantities import Mark, Reading, TestPoint, VehicleState
 from irongauge.core.shop import Shop
 from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.findings import FindingKind
-from irongauge.core.traces.record import ChannelMeaning, KeptRule, LogState
+from irongauge.core.traces.record import ChannelMeaning, KeptReading, KeptRule, LogState
 from irongauge.demo.shelf import uid_of
 from irongauge.errors import EntryError, NotFoundError
 from irongauge.formats.job_json import read_job, write_job
@@ -36,7 +37,7 @@ from irongauge.workflows.logs import (
     remove_log,
     tell_channels,
 )
-from irongauge.workflows.normals import baseline_of, look_at_normals, say_well, standings_of
+from irongauge.workflows.normals import baseline_of, look_at_normals, say_well, standing_of_reading, standings_of
 from irongauge.workflows.queue import read_later, take_up, work_off
 from irongauge.workflows.shelf import open_shop
 from irongauge.workflows.transfer import export_job, import_job
@@ -122,6 +123,32 @@ def test_the_same_file_is_not_taken_in_as_a_log_of_another_vehicle(demo):
     with pytest.raises(EntryError, match=r"is there already, as “monday\.csv” of P-2"):
         handed_in(demo, content, vehicle=uid_of("LT-7"))
     assert all(log.vehicle_uid != uid_of("LT-7") or log.name != "log.csv" for log in look_at_logs(demo).logs)
+
+
+def test_only_a_marked_stretch_of_a_log_tells_what_is_usual(demo):
+    log = taken_in(demo, as_csv(made_drive(None, 12).log))
+    say_well(demo, log.uid, is_well=True)
+
+    def readings():
+        with demo.unit() as store:
+            return [r for r in store.traces.normal_readings(P2) if r.log_uid == log.uid]
+
+    every = len(readings())
+    assert say_well(demo, log.uid, is_well=True, stretch_s=(10.0, log.seconds / 2))
+    judge_again(demo, log.uid)
+    assert 0 < len(readings()) < every
+    assert look_at_log(demo, log.uid).log.well_stretch_s == (10.0, log.seconds / 2)
+    assert not say_well(demo, log.uid, is_well=True, stretch_s=(10.0, log.seconds / 2))
+    for stretch in ((5.0, 5.0), (-1.0, 5.0), (0.0, log.seconds + 60)):
+        with pytest.raises(EntryError, match="lies between 0 and"):
+            say_well(demo, log.uid, is_well=True, stretch_s=stretch)
+    assert say_well(demo, log.uid, is_well=False)
+
+
+def test_what_a_calibration_and_a_waveform_showed_is_usual_once_the_job_is_handed_over(demo):
+    names = {line.normal.channel for line in look_at_normals(demo, P2).lines}
+    assert "Brake reservoir pressure: error of its zero" in names
+    assert "Brake reservoir pressure: error of its span" in names
 
 
 def test_a_scale_that_is_split_at_zero_is_read_as_its_display_shows_it(demo):
@@ -317,3 +344,44 @@ def test_work_that_waits_twice_does_not_wait_for_ever(demo):
     assert look_at_log(demo, uid).log.state is LogState.READY
     with demo.engine.begin() as connection:
         assert connection.execute(text("SELECT count(*) FROM queue.procrastinate_jobs")).scalar_one() == 0
+
+
+def test_a_value_on_the_bench_says_where_it_stands_against_the_vehicle(demo):
+    """Six values of earlier jobs at idle around 400 kPa; a pumped value is compared with none of them."""
+    lt7 = uid_of("LT-7")
+    circuit = next(
+        c for c in look_at_log(demo, uid_of("log slipway run.csv")).circuits if c.name == "Brake line pressure"
+    )
+    usual = [
+        KeptReading(
+            channel="Brake line pressure",
+            condition="at idle",
+            value=400.0 + n,
+            unit="kPa",
+            at_least=False,
+            taken_at=datetime(2026, 1 + n, 1, tzinfo=UTC),
+        )
+        for n in range(6)
+    ]
+    with demo.unit() as store:
+        vehicle = store.jobs.vehicle(lt7)
+        store.traces.add_normal_readings(lt7, usual)
+
+    def read(value, point=None):
+        reading = Reading(
+            uid=uuid4(),
+            test_point=TestPoint(Action.LIVE_RUNNING_VALUE, None, point),
+            value=value,
+            word=None,
+            unit="kPa",
+            state=VehicleState.IDLE,
+            typed=str(value),
+            technician_uid=uuid4(),
+            taken_at=datetime(2026, 9, 1, tzinfo=UTC),
+        )
+        line = standing_of_reading(demo, vehicle, circuit, reading)
+        return None if line is None else line.mark
+
+    assert read(402.0) is Mark.PASS
+    assert read(900.0) is Mark.FAIL
+    assert read(402.0, point=0) is None

@@ -70,7 +70,8 @@ class KeptChannel:
 class KeptLog:
     """A log: its vehicle, the file's name, how far its reading is, and once it is ready its channels and findings.
 
-    One that `is_well` was driven when the vehicle was well: its readings are among the vehicle's normals.
+    One that `is_well` was driven when the vehicle was well: its readings are among the vehicle's normals, those of
+    `well_stretch_s` only where it is told.
     """
 
     uid: UUID
@@ -86,6 +87,7 @@ class KeptLog:
     added_at: datetime
     technician_uid: UUID | None
     is_well: bool = False
+    well_stretch_s: tuple[float, float] | None = None
     channels: tuple[KeptChannel, ...] = ()
     findings: tuple[LogFinding, ...] = ()
 

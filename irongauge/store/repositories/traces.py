@@ -133,6 +133,9 @@ class TraceRepository:
                 added_at=row.added_at,
                 technician_uid=row.technician_uid,
                 is_well=row.is_well,
+                well_stretch_s=None
+                if row.well_from_s is None or row.well_until_s is None
+                else (row.well_from_s, row.well_until_s),
                 findings=tuple(_finding_of(told) for told in row.findings),
             )
             for row in self._session.scalars(query)

@@ -105,6 +105,7 @@ class BenchPage:
     wire_ways: tuple[WireWay, ...] = ()
     bus: BusLine | None = None
     filled: bool = False
+    stands: tuple[str, str] | None = None
 
     @property
     def makes_pulses(self) -> bool:

@@ -9,6 +9,7 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
+from irongauge.core.bench.actions import AnswerKind
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.sequence import Test, is_allowed, test_at
 from irongauge.core.measure.entry import NO_DATA
@@ -22,6 +23,7 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.remembered import recall, remember
+from irongauge.web.trace.page import standing_text
 from irongauge.workflows.bench import (
     BenchView,
     NewReading,
@@ -32,6 +34,7 @@ from irongauge.workflows.bench import (
     take_back,
 )
 from irongauge.workflows.meter import Filled
+from irongauge.workflows.normals import standing_of_reading
 from irongauge.workflows.plans import ways_of_blamed_wire
 from irongauge.workflows.simulate import practise_again, simulate_reading
 from irongauge.workflows.view import Depth, today
@@ -66,7 +69,7 @@ def bench(  # noqa: PLR0913  the address carries what to show
             seen = look_ahead(database, circuit_uid, str(asked.test_point), "")
             state = FormState(errors={"value": str(error)})
     page = bench_page(view, asked, saved, note[:300], seen, show_hidden=hidden == "show")
-    page = replace(page, bus=bus_line(database, view, asked))
+    page = replace(page, bus=bus_line(database, view, asked), stands=_stands(database, view, page))
     if asked is None:
         page = replace(page, wire_ways=ways_of_blamed_wire(database, view))
     fresh = _fresh_state(request, page, why)
@@ -129,6 +132,14 @@ def record(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, p
     chosen = (form.technician_uid, form.instrument_uid, form.stimulus_instrument_uid)
     remember(response, _CHOICES_COOKIE, chosen)
     return response
+
+
+def _stands(database: DatabaseDep, view: BenchView, page: BenchPage) -> tuple[str, str] | None:
+    """Where the reading that was just saved stands against what is usual for the vehicle, if that is known."""
+    if page.saved is None or page.saved.reading is None or page.saved.test.spec.answer is not AnswerKind.VALUE:
+        return None
+    line = standing_of_reading(database, view.job.job.vehicle, view.view.circuit, page.saved.reading)
+    return None if line is None else (line.mark, standing_text(line))
 
 
 def _fill(database: DatabaseDep, circuit_uid: UUID, form: ReadingForm) -> Filled | None:

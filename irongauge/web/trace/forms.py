@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated
 from uuid import uuid4
 
 from irongauge.core.measure.units import PressureBase
 from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.record import ChannelMeaning, KeptRule
+from irongauge.errors import EntryError, quoted
 from irongauge.formats.log_csv import TIME_UNITS
 from irongauge.web.forms import OptionalUid, PostedForm, choice, optional_number, text
 
-__all__ = ["BandsForm", "ChannelForm", "LogForm", "RuleForm", "meaning_from", "rule_from"]
+__all__ = ["MOST_S", "BandsForm", "ChannelForm", "LogForm", "RuleForm", "meaning_from", "rule_from", "seconds_from"]
 
 
 class LogForm(PostedForm):
@@ -62,3 +64,24 @@ def rule_from(form: RuleForm) -> KeptRule:
 
     when_from(form.when)
     return KeptRule(uid=uuid4(), name=form.name, when=form.when, means=form.means, check=form.check, why=form.why)
+
+
+MOST_S = 1e9
+
+
+def seconds_from(typed: str, field: str) -> float | None:
+    """A time in a log as people type it, in s; None for nothing typed.
+
+    >>> seconds_from("1:20.5", "from_s"), seconds_from("75", "from_s"), seconds_from("1:02:03", "from_s")
+    (80.5, 75.0, 3723.0)
+    """
+    text_typed = typed.strip().replace(",", ".")
+    if not text_typed:
+        return None
+    parts = text_typed.split(":")
+    if len(parts) > 3 or not all(re.fullmatch(r"[0-9]{1,7}(\.[0-9]{0,3})?", part) for part in parts):  # noqa: PLR2004
+        raise EntryError(field, typed, f"{quoted(typed)} is no time in the log.", "Type it as 80 or 1:20.")
+    seconds = 0.0
+    for part in parts:
+        seconds = 60 * seconds + float(part)
+    return seconds

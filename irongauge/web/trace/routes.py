@@ -21,7 +21,16 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, 
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.remembered import recall, remember
-from irongauge.web.trace.forms import BandsForm, ChannelForm, LogForm, RuleForm, meaning_from, rule_from
+from irongauge.web.trace.forms import (
+    MOST_S,
+    BandsForm,
+    ChannelForm,
+    LogForm,
+    RuleForm,
+    meaning_from,
+    rule_from,
+    seconds_from,
+)
 from irongauge.web.trace.page import (
     channel_text,
     clock,
@@ -266,8 +275,20 @@ def post_channel(  # noqa: PLR0913  what the route asks for
 
 
 @router.post("/trace/logs/{uid}/well", name="say_well")
-def post_well(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
-    say_well(database, uid_or_missing("log", uid), is_well=posted.values.get("is_well") == "yes")
+def post_well(  # noqa: PLR0913  what the route asks for
+    request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep, shop: ShopDep
+) -> Response:
+    log_uid = uid_or_missing("log", uid)
+    try:
+        is_well = posted.values.get("is_well") == "yes"
+        ends = [seconds_from(posted.values.get(name, ""), name) for name in ("from_s", "until_s")] if is_well else []
+        stretch = (ends[0] or 0.0, ends[1] or MOST_S) if any(end is not None for end in ends) else None
+        if stretch is not None and stretch[1] == MOST_S:
+            stretch = (stretch[0], look_at_log(database, log_uid).log.seconds)
+        if say_well(database, log_uid, is_well=is_well, stretch_s=stretch):
+            judge_later(database, log_uid, shop.uid)
+    except EntryError as error:
+        return _log(request, database, pages, log_uid, FormState(posted.values).with_error(error), 422)
     return go_to(request.url_for("log", uid=uid))
 
 

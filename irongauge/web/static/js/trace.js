@@ -18,6 +18,14 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // The stretch that is drawn, as the one on which the vehicle was well.
+  Alpine.data("wellStretch", () => ({
+    take() {
+      const drawn = document.querySelector("[data-picture]").dataset;
+      for (const end of ["from", "until"]) this.$root.querySelector(`[name="${end}_s"]`).value = drawn[end];
+    },
+  }));
+
   Alpine.data("trace", () => ({
     picture: null,
     from: 0,
@@ -63,6 +71,8 @@ document.addEventListener("alpine:init", () => {
 
     // Keys and fingers move faster than answers come, so only the last one counts; until then what is there is moved along.
     look() {
+      this.$root.dataset.from = this.from.toFixed(1);
+      this.$root.dataset.until = this.until.toFixed(1);
       this.draw();
       clearTimeout(this.timer);
       const mine = ++this.asked;
