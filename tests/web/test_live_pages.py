@@ -88,7 +88,7 @@ def test_bands_are_kept_in_the_unit_that_is_shown(visitor, demo):
     with held(demo, PLUG):
         form = visitor.get("/trace/live").form("/watch")
         page = visitor.send(form, **{"below:Oil pressure": "9,5", "above:Oil pressure": ""})
-        assert "not below 9.5 bar" in page.text
+        assert "not below 9.50 bar" in page.text
         with demo.unit() as store:
             watched = {one.channel: one for one in store.live.port(PLUG).watched}
         assert watched["Oil pressure"].below == pytest.approx(950)  # kPa, as the bus has it

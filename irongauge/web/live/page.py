@@ -25,6 +25,7 @@ _FIRST = (
     Sense.ENGINE_SPEED, Sense.COOLANT_TEMPERATURE, Sense.OIL_PRESSURE, Sense.LOAD, Sense.BOOST_PRESSURE, Sense.BATTERY_VOLTS,
 )  # fmt: skip
 _MOST_FIRST = 6
+_DECIMALS = {"bar": 2, "V": 2, "psi": 1, "inHg": 1}  # always so many, since a figure that comes and goes is hard to read
 _USUAL = {Mark.PASS: "As usual.", Mark.FAIL: "Not usual.", Mark.UNDECIDED: "May not be usual."}
 
 
@@ -56,6 +57,9 @@ def shown_text(channel: LiveChannel, value: float, shop: Shop) -> str:
     """A value with its unit, in as many digits as can be read at a glance."""
     unit = shown_unit(channel, shop)
     value = _shown(channel, value, shop)
+    decimals = _DECIMALS.get(unit.split(" ")[0])
+    if decimals is not None:
+        return f"{value:.{decimals}f} {unit}".replace("-", "−")
     if abs(value) >= 100:  # noqa: PLR2004
         return value_text(round(value), unit)
     return value_text(float(f"{value:.3g}") if abs(value) >= 1 else round(value, 2), unit)
