@@ -87,6 +87,7 @@ def main(arguments: Sequence[str]) -> int:
 
 def _run_beside(url: str, command: str) -> None:
     """Run what stands beside a server until it is stopped."""
+    gc.enable()
     if command == "work":
         from irongauge.workflows.queue import run_worker  # noqa: PLC0415  no page waits for it
 

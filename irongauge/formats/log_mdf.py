@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 from datetime import UTC
 from pathlib import Path
@@ -37,6 +38,7 @@ def read_log_mdf(name: str, path: Path) -> RawLog:
     except Exception as error:
         # The library raises whatever a damaged block makes it stumble over.
         raise BadFileError(name, "It breaks off or is damaged.", _DO) from error
+    gc.collect()  # the library's objects hold each other, and half a gigabyte of a large file
     groups = [group for group in groups if group and len(group[0].time_s) >= LEAST_ROWS]
     if not groups:
         raise BadFileError(name, "None of its channels has enough numbers.", f"A log has at least {LEAST_ROWS} rows.")
