@@ -25,7 +25,8 @@ _FIRST = (
     Sense.ENGINE_SPEED, Sense.COOLANT_TEMPERATURE, Sense.OIL_PRESSURE, Sense.LOAD, Sense.BOOST_PRESSURE, Sense.BATTERY_VOLTS,
 )  # fmt: skip
 _MOST_FIRST = 6
-_DECIMALS = {"bar": 2, "V": 2, "psi": 1, "inHg": 1}  # always so many, since a figure that comes and goes is hard to read
+# Always so many, since a figure that comes and goes is hard to read.
+_DECIMALS = {"bar": 2, "V": 2, "psi": 1, "inHg": 1}
 _USUAL = {Mark.PASS: "As usual.", Mark.FAIL: "Not usual.", Mark.UNDECIDED: "May not be usual."}
 
 
