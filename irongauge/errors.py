@@ -177,16 +177,8 @@ class BadFileError(IronGaugeError):
         return f"{quoted(self.name)}: {self.problem} {self.would_do}"
 
 
-class InstrumentError(IronGaugeError):
-    """A bus or a meter cannot be reached, keeps silent, refuses, or answers with what is no answer."""
-
-    def __init__(self, problem: str, would_do: str) -> None:
-        self.problem = problem
-        self.would_do = would_do
-        super().__init__(problem, would_do)
-
-    def __str__(self) -> str:
-        return f"{self.problem} {self.would_do}"
+class InstrumentError(RefusedRequestError):
+    """A bus or a meter cannot be reached, keeps silent, refuses, is set otherwise, or answers with what is no answer."""
 
 
 class SetupError(IronGaugeError):

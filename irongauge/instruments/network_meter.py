@@ -6,7 +6,7 @@ import contextlib
 import logging
 from typing import TYPE_CHECKING, cast
 
-from irongauge.core.live.meter import MeterError, MeterFunction, MeterShows, meter_resource, read_meter_answers
+from irongauge.core.live.meter import MeterFunction, MeterShows, meter_resource, read_meter_answers
 from irongauge.errors import InstrumentError
 
 if TYPE_CHECKING:
@@ -20,7 +20,7 @@ _TIMEOUT_MS = 2500  # a slow meter integrates over a second
 def read_meter(address: str, wanted: MeterFunction, before: str = "") -> MeterShows:
     """What the meter shows for a step that wants a function; `before` is sent first, without an answer.
 
-    Raises `InstrumentError` where it cannot be reached, `MeterError` where it is set otherwise or answers with no reading.
+    Raises `InstrumentError` where it cannot be reached, is set otherwise or answers with no reading.
     """
     import pyvisa  # noqa: PLC0415  a start does not wait for it
 
@@ -41,11 +41,11 @@ def read_meter(address: str, wanted: MeterFunction, before: str = "") -> MeterSh
             shows = read_meter_answers(conf, meter.query("READ?")[:200], wanted)
             meter.write("SYST:LOC")  # its own keys work again
             return shows
-    except MeterError:
+    except InstrumentError:
         raise
     except UnicodeDecodeError as error:
         problem = "What the meter answers is no text."
-        raise MeterError(problem, "Look at its display and type what it shows.") from error
+        raise InstrumentError(problem, "Look at its display and type what it shows.") from error
     except Exception as error:  # the VISA library raises what the operating system does, and its own
         problem = f"The meter at {address} does not answer."
         raise InstrumentError(problem, "Look whether it is on and on the network, or type what it shows.") from error

@@ -40,10 +40,10 @@ _KINDS: tuple[tuple[type[IronGaugeError], int, str, str], ...] = (
     (StaleFormError, 409, "stale", "Something changed meanwhile"),
     (ChangedMeanwhileError, 409, "stale", "Something changed meanwhile"),
     (JobClosedError, 409, "job-closed", "This job is finished"),
+    (InstrumentError, 409, "instrument", "The instrument does not do it"),
     (RefusedRequestError, 403, "refused", "Not done"),
     (TooLargeError, 413, "too-large", "Too large"),
     (BadFileError, 422, "bad-file", "This file cannot be used"),
-    (InstrumentError, 409, "instrument", "The instrument does not do it"),
 )
 _HTTP = {
     400: ("bad-request", "That request cannot be read"),

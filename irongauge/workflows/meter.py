@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import UTC
 
 from irongauge.core.bench.actions import Action, ActionSpec, AnswerKind
-from irongauge.core.live.meter import SIMULATED, MeterError, MeterFunction
+from irongauge.core.live.meter import SIMULATED, MeterFunction
 from irongauge.core.live.watching import LiveChannel
 from irongauge.core.measure.entry import OVER_RANGE
 from irongauge.core.measure.quantities import TestPoint
@@ -71,7 +71,7 @@ def fill_from_meter(view: BenchView, test_point: TestPoint, spec: ActionSpec, in
         address, before = f"127.0.0.1:{_meter_port()}", _probe(view, test_point, function)
     try:
         shows = read_meter(address, function, before)
-    except (MeterError, InstrumentError) as error:
+    except InstrumentError as error:
         raise EntryError("value", "", error.problem, error.would_do) from error
     kind = f"{SIMULATED} meter, " if instrument.address == SIMULATED else ""
     return Filled(shows.typed, f"{kind}{instrument.name}: {shows.said}"[:200])

@@ -11,8 +11,9 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from irongauge.core.measure.entry import OVER_RANGE
+from irongauge.errors import InstrumentError
 
-__all__ = ["SIMULATED", "MeterError", "MeterFunction", "MeterShows", "meter_resource", "read_meter_answers"]
+__all__ = ["SIMULATED", "MeterFunction", "MeterShows", "meter_resource", "read_meter_answers"]
 
 SIMULATED = "simulated"  # the address of the meter that ships with this
 _PORT = 5025  # of SCPI over plain TCP (IANA: scpi-raw)
@@ -54,18 +55,6 @@ _CONF = re.compile(r'"?\s*(?P<function>[A-Za-z:]+)[12]?\s*(?P<range>[-+0-9.Ee]+)
 _NUMBER = re.compile(r"[-+]?\d+(?:\.\d*)?(?:[Ee][-+]?\d{1,3})?")
 
 
-class MeterError(ValueError):
-    """The meter answers, but not with a reading for this step: what is wrong, and what would do."""
-
-    def __init__(self, problem: str, would_do: str) -> None:
-        self.problem = problem
-        self.would_do = would_do
-        super().__init__(problem, would_do)
-
-    def __str__(self) -> str:
-        return f"{self.problem} {self.would_do}"
-
-
 @dataclass(frozen=True)
 class MeterShows:
     """A reading off a meter: as it is typed into the field, in V, Ω, mA or Hz, and what the meter itself said."""
@@ -75,16 +64,16 @@ class MeterShows:
 
 
 def read_meter_answers(conf: str, reading: str, wanted: MeterFunction) -> MeterShows:
-    """The reading for a step that wants a function; `MeterError` where the meter is set otherwise or answers with none."""
+    """The reading for a step that wants a function; `InstrumentError` where the meter is set otherwise or answers with none."""
     function, span = _set_to(conf)
     if function is not wanted:
         problem = f"The meter is set to {function.words}; this step needs {wanted.words}."
-        raise MeterError(problem, f"Turn it to {wanted.words} and press Enter again. Nothing was recorded.")
+        raise InstrumentError(problem, f"Turn it to {wanted.words} and press Enter again. Nothing was recorded.")
     text = reading.strip()
     found = _NUMBER.fullmatch(text)
     if found is None or abs(float(text)) >= _NO_NUMBER:
         problem = f"The meter answered “{text[:30]}”, which is no reading."
-        raise MeterError(problem, "Look at its display, then press Enter again or type what it shows.")
+        raise InstrumentError(problem, "Look at its display, then press Enter again or type what it shows.")
     value = float(text)
     scale = _A_TO_MA if function is MeterFunction.MILLIAMPS else 1.0
     said = f"{function.words}{'' if span is None else f', range {span:g}'}: {text[:30]}"
@@ -92,10 +81,10 @@ def read_meter_answers(conf: str, reading: str, wanted: MeterFunction) -> MeterS
         if function is MeterFunction.OHMS:
             return MeterShows(OVER_RANGE, said)
         problem = f"The meter shows an overload on its {'' if span is None else f'{span:g} '}range."
-        raise MeterError(problem, "Choose a larger range and press Enter again. Nothing was recorded.")
+        raise InstrumentError(problem, "Choose a larger range and press Enter again. Nothing was recorded.")
     if function is not MeterFunction.HERTZ and span is not None and span > 0 and abs(value) > 1.25 * span:
         problem = f"The meter says {value:g} on a range of {span:g}: one of the two is wrong."
-        raise MeterError(problem, "Look at its display, then press Enter again or type what it shows.")
+        raise InstrumentError(problem, "Look at its display, then press Enter again or type what it shows.")
     shown = 0.0 if value == 0 else value * scale
     return MeterShows(_plain(shown), said)
 
@@ -113,7 +102,7 @@ def _set_to(conf: str) -> tuple[MeterFunction, float | None]:
     name = ":".join(parts)
     if name not in set(MeterFunction):
         problem = f"The meter says that it is set to “{conf.strip()[:30]}”, which is not known here."
-        raise MeterError(problem, "Turn it to what the step asks for, or type what it shows.")
+        raise InstrumentError(problem, "Turn it to what the step asks for, or type what it shows.")
     span = (
         None if found is None or not found["range"] or not _NUMBER.fullmatch(found["range"]) else float(found["range"])
     )

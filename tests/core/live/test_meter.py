@@ -8,9 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.live.meter import MeterError, MeterFunction, read_meter_answers
+from irongauge.core.live.meter import MeterFunction, read_meter_answers
 from irongauge.core.measure.entry import parse_entry
 from irongauge.core.measure.units import Quantity
+from irongauge.errors import InstrumentError
 
 V, OHM = MeterFunction.DC_VOLTS, MeterFunction.OHMS
 
@@ -54,7 +55,7 @@ def test_a_reading_is_taken_as_the_meter_shows_it(conf: str, reading: str, wante
     ],
 )
 def test_a_meter_that_is_set_otherwise_or_answers_nonsense_is_refused(conf: str, reading: str, said: str) -> None:
-    with pytest.raises(MeterError, match=said):
+    with pytest.raises(InstrumentError, match=said):
         read_meter_answers(conf, reading, V)
 
 
@@ -66,5 +67,5 @@ def test_what_is_filled_in_reads_back_as_the_meter_said(value: float) -> None:
 
 @given(st.text(max_size=30), st.text(max_size=30), st.sampled_from(MeterFunction))
 def test_no_answer_breaks_the_reader(conf: str, reading: str, wanted: MeterFunction) -> None:
-    with contextlib.suppress(MeterError):
+    with contextlib.suppress(InstrumentError):
         assert read_meter_answers(conf, reading, wanted).typed
