@@ -18,7 +18,7 @@ __all__ = ["BusPortRow", "BusRequestRow", "CodeReadingRow", "LiveRecordingRow", 
 
 
 class BusPortRow(Base):
-    """A way onto a bus. `wanted_until` is how long somebody looks: it is left alone after that."""
+    """A way onto a bus. `wanted_until` is how long somebody looks: it is left alone after that; `wired` counts its changes."""
 
     __tablename__ = "bus_port"
     __table_args__ = (
@@ -39,8 +39,9 @@ class BusPortRow(Base):
     bitrate: Mapped[int]
     vehicle_uid: Mapped[UUID | None] = mapped_column(ForeignKey("vehicle.uid"), index=True)
     frames_name: Mapped[str]
-    frames: Mapped[bytes] = mapped_column(LargeBinary)
+    frames: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
     is_simulated: Mapped[bool]
+    wired: Mapped[int] = mapped_column(server_default=text("0"))
     memory: Mapped[dict[str, Any]] = mapped_column(JSONB)
     acts: Mapped[dict[str, str]] = mapped_column(JSONB)
     acted_at: Mapped[datetime | None]

@@ -95,7 +95,7 @@ class Listener(threading.Thread):
         from irongauge.instruments.can_port import CanAddress, CanPort  # noqa: PLC0415  only who holds a bus needs them
 
         with contextlib.ExitStack() as stack:
-            frames = _frames_of(port)
+            frames = self._frames_of(port)
             # Two processes may each simulate a vehicle of their own.
             name = f"{port.channel} {os.getpid()}" if port.is_simulated else port.channel
             address = CanAddress("virtual" if port.is_simulated else port.interface, name, port.bitrate)
@@ -109,11 +109,23 @@ class Listener(threading.Thread):
             while True:
                 begun = time.monotonic()
                 now_port = self._tick(bus)
-                if now_port is None or now_port.wiring != port.wiring:
+                if now_port is None or now_port.wired != port.wired:
                     return
                 if sensors is not None:
                     sensors.refresh(now_port)
                 time.sleep(max(0.0, begun + _PERIOD_S - time.monotonic()))
+
+    def _frames_of(self, port: BusPort) -> Frames | None:
+        with self._database.unit() as store:
+            content = store.live.frames(port.uid)
+        if not content:
+            return None
+        from irongauge.formats.log_can import read_dbc  # noqa: PLC0415  only who holds a bus needs it
+
+        try:
+            return read_dbc(port.frames_name, content)
+        except BadFileError as error:
+            raise InstrumentError(str(error), "Hand in another description of its frames.") from error
 
     def _tick(self, bus: CanPort) -> BusPort | None:
         """Read the bus once and tell the database; None where nobody looks any more."""
@@ -216,14 +228,3 @@ class Listener(threading.Thread):
         )
         with self._database.unit() as store:
             store.live.add_codes(reading)
-
-
-def _frames_of(port: BusPort) -> Frames | None:
-    from irongauge.formats.log_can import read_dbc  # noqa: PLC0415
-
-    if not port.frames:
-        return None
-    try:
-        return read_dbc(port.frames_name, port.frames)
-    except BadFileError as error:
-        raise InstrumentError(str(error), "Hand in another description of its frames.") from error

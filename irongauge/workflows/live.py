@@ -115,7 +115,7 @@ def change_port(database: Database, port: BusPort) -> None:
         if any(p.name.casefold() == port.name.casefold() and p.uid != port.uid for p in store.live.ports(shop.uid)):
             raise EntryError("name", port.name, f"{quoted(port.name)} is there already.", "Choose another name.")
         frames = {"frames": port.frames, "frames_name": port.frames_name} if port.frames else {}
-        store.live.tell_port(
+        store.live.rewire(
             port.uid,
             name=port.name,
             interface=port.interface,
@@ -154,7 +154,7 @@ def plug(database: Database, uid: UUID, vehicle_uid: UUID | None) -> None:
             store.jobs.vehicle(vehicle_uid)
             channels = [(c.live_channel or c.name, _unit_of(c)) for c in circuits_of(store, vehicle_uid)]
             told |= {"frames": write_dbc(channels), "frames_name": "simulated.dbc"}
-        store.live.tell_port(uid, **told)
+        store.live.rewire(uid, **told)
 
 
 def _unit_of(circuit: Circuit) -> str:

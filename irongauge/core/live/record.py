@@ -39,8 +39,9 @@ class Watched:
 class BusPort:
     """A way onto a bus: python-can's interface, channel and bits a second, and the vehicle that it is plugged in to.
 
-    `frames` is the description of what comes by itself. A simulated one has its bus inside the process; `memory` is what its
-    controller keeps, and `acts` the test point, by circuit, that a simulated technician does. `trouble` says why nothing comes.
+    `frames` is the description of what comes by itself, where one is handed in; `wired` counts the changes for which an open one
+    has to be opened anew. A simulated one has its bus inside the process; `memory` is what its controller keeps, and `acts` the
+    test point, by circuit, that a simulated technician does. `trouble` says why nothing comes.
     """
 
     uid: UUID
@@ -52,6 +53,7 @@ class BusPort:
     frames_name: str = ""
     frames: bytes = b""
     is_simulated: bool = False
+    wired: int = 0
     memory: Mapping[str, Any] = field(default_factory=dict)
     acts: Mapping[str, str] = field(default_factory=dict)
     acted_at: datetime | None = None
@@ -59,11 +61,6 @@ class BusPort:
     channels: tuple[LiveChannel, ...] = ()
     heard_at: datetime | None = None
     trouble: str = ""
-
-    @property
-    def wiring(self) -> tuple[object, ...]:
-        """What cannot change while it is open."""
-        return (self.interface, self.channel, self.bitrate, self.vehicle_uid, self.frames, self.is_simulated)
 
 
 @dataclass(frozen=True)

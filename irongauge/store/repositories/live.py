@@ -37,8 +37,8 @@ def _port_of(row: BusPortRow) -> BusPort:
         bitrate=row.bitrate,
         vehicle_uid=row.vehicle_uid,
         frames_name=row.frames_name,
-        frames=bytes(row.frames),
         is_simulated=row.is_simulated,
+        wired=row.wired,
         memory=row.memory,
         acts=row.acts,
         acted_at=row.acted_at,
@@ -92,6 +92,14 @@ class LiveRepository:
         watched = [asdict(one) for one in port.watched]
         self._session.add(BusPortRow(**columns, shop_uid=shop_uid, watched=watched, channels=[]))
         self._session.flush()
+
+    def frames(self, uid: UUID) -> bytes:
+        """The description of a port's frames, which may be large; empty where there is none."""
+        return bytes(self._session.scalar(select(BusPortRow.frames).where(BusPortRow.uid == uid)) or b"")
+
+    def rewire(self, uid: UUID, **columns: Any) -> None:  # noqa: ANN401  columns of the row
+        """Write columns that an open port has to be opened anew for."""
+        self.tell_port(uid, **columns, wired=BusPortRow.wired + 1)
 
     def tell_port(self, uid: UUID, **columns: Any) -> None:  # noqa: ANN401  columns of the row
         """Write some of a port's columns."""

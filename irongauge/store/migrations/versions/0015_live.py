@@ -42,6 +42,7 @@ def upgrade() -> None:
         sa.Column("frames_name", sa.String(), nullable=False),
         sa.Column("frames", sa.LargeBinary(), nullable=False),
         sa.Column("is_simulated", sa.Boolean(), nullable=False),
+        sa.Column("wired", sa.Integer(), server_default=sa.text("0"), nullable=False),
         sa.Column("memory", _json(), nullable=False),
         sa.Column("acts", _json(), nullable=False),
         sa.Column("acted_at", sa.DateTime(timezone=True), nullable=True),
