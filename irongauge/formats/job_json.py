@@ -40,7 +40,7 @@ from irongauge.formats.circuit_parts import (
 from irongauge.formats.parts import Day, FilePart, Moment
 from irongauge.formats.plan_parts import KitLinePart, PlanPart, kit_from_parts, kit_parts, plan_from_part, plan_part
 
-__all__ = ["FORMAT", "VERSION", "JobFile", "job_schema", "read_job", "utc", "write_job"]
+__all__ = ["FORMAT", "VERSION", "CodesPart", "JobFile", "job_schema", "read_job", "utc", "write_job"]
 
 FORMAT = "iron-gauge/job"
 VERSION = 2

@@ -9,9 +9,10 @@ from uuid import UUID, uuid4
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from irongauge.core.live.codes import CodeReading, CodesWhen
+from irongauge.core.live.codes import CodesWhen
 from irongauge.core.live.record import BusAsked
 from irongauge.errors import NotFoundError
+from irongauge.formats.job_json import CodesPart
 from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, example
 from irongauge.web.deps import DatabaseDep, ShopDep, uid_or_missing
 from irongauge.workflows.codes import ask_codes, look_at_codes, type_codes
@@ -41,34 +42,6 @@ class LiveOut(BaseModel):
     values: list[LiveValueOut]
 
 
-class CodesOut(BaseModel):
-    """Trouble codes as they were at a moment; the freeze frame and the values of then by name."""
-
-    uid: UUID
-    taken_at: datetime
-    source: str
-    when: CodesWhen
-    stored: list[str]
-    pending: list[str]
-    frozen_code: str
-    frozen: dict[str, float]
-    values: dict[str, float]
-
-    @classmethod
-    def of(cls, reading: CodeReading) -> CodesOut:
-        return cls(
-            uid=reading.uid,
-            taken_at=reading.taken_at,
-            source=reading.source,
-            when=reading.when,
-            stored=list(reading.stored),
-            pending=list(reading.pending),
-            frozen_code=reading.frozen_code,
-            frozen=dict(reading.frozen),
-            values=dict(reading.values),
-        )
-
-
 class CodeStoryOut(BaseModel):
     """What became of a code; settled once it stayed away over a drive after it was cleared."""
 
@@ -78,9 +51,9 @@ class CodeStoryOut(BaseModel):
 
 
 class JobCodesOut(BaseModel):
-    """Every reading of a job's codes, the oldest first, and what became of each code."""
+    """Every reading of a job's codes as in a job file, the oldest first, and what became of each code."""
 
-    readings: list[CodesOut]
+    readings: list[CodesPart]
     stories: list[CodeStoryOut]
 
 
@@ -133,7 +106,7 @@ def delete_recording(database: DatabaseDep, shop: ShopDep, uid: str) -> UUID:
 def get_codes(database: DatabaseDep, uid: str) -> JobCodesOut:
     view = look_at_codes(database, uid_or_missing("job", uid))
     return JobCodesOut(
-        readings=[CodesOut.of(reading) for reading in view.readings],
+        readings=[CodesPart.from_core(reading) for reading in view.readings],
         stories=[CodeStoryOut(code=s.code, state=s.state, is_settled=s.is_settled) for s in view.stories],
     )
 
