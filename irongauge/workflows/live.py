@@ -24,7 +24,8 @@ from irongauge.errors import EntryError, NotFoundError, RefusedRequestError, quo
 from irongauge.formats.logs import LEAST_ROWS
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
-from irongauge.workflows.logs import NewLog, circuits_of, hand_in
+from irongauge.workflows.log_channels import circuits_of
+from irongauge.workflows.logs import NewLog, hand_in
 from irongauge.workflows.view import now, require_known, require_shop
 
 if TYPE_CHECKING:

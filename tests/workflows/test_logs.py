@@ -25,6 +25,7 @@ from irongauge.demo.shelf import uid_of
 from irongauge.errors import EntryError, NotFoundError
 from irongauge.formats.job_json import read_job, write_job
 from irongauge.workflows.health_rules import add_rule, dry_run, look_at_rules
+from irongauge.workflows.log_channels import tell_channels
 from irongauge.workflows.logs import (
     NewLog,
     hand_in,
@@ -35,7 +36,6 @@ from irongauge.workflows.logs import (
     look_at_stretches,
     read_waiting,
     remove_log,
-    tell_channels,
 )
 from irongauge.workflows.normals import baseline_of, look_at_normals, say_well, standing_of_reading, standings_of
 from irongauge.workflows.queue import read_later, take_up, work_off

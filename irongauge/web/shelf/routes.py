@@ -24,16 +24,14 @@ from irongauge.web.pages import Pages, go_to
 from irongauge.web.seen import SEEN, changed_meanwhile, seen_text
 from irongauge.web.shelf.forms import (
     SENSED,
-    InstrumentForm,
     SensorTypeForm,
     TechnicianForm,
-    instrument_from_form,
-    instrument_values,
     sensor_from_form,
     sensor_values,
     shop_from_posted,
     shop_values,
 )
+from irongauge.web.shelf.instrument_forms import InstrumentForm, instrument_from_form, instrument_values
 from irongauge.web.shelf.thumbs import draw_curve
 from irongauge.workflows.shelf import (
     add_instrument,

@@ -42,6 +42,7 @@ from irongauge.web.trace.page import (
     value_text,
 )
 from irongauge.workflows.health_rules import add_rule, dry_run, look_at_rules, remove_rule
+from irongauge.workflows.log_channels import tell_channels
 from irongauge.workflows.logs import (
     NewLog,
     hand_in,
@@ -50,7 +51,6 @@ from irongauge.workflows.logs import (
     look_at_peaks,
     look_at_stretches,
     remove_log,
-    tell_channels,
 )
 from irongauge.workflows.normals import look_at_normals, say_well, standings_of
 from irongauge.workflows.queue import judge_later, read_later
