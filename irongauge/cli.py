@@ -19,9 +19,11 @@ import sys
 import threading
 import time
 from collections.abc import Iterator, Sequence
+from functools import partial
 from types import FrameType
 from typing import TYPE_CHECKING, NoReturn
 
+from irongauge.ending import end_after
 from irongauge.errors import SetupError
 from irongauge.settings import PARENT, Settings, get_settings, read_secret
 from irongauge.worker import Worker
@@ -100,14 +102,8 @@ def _run_beside(url: str, command: str) -> None:
 
 def _end_with_parent() -> None:
     """A worker that a server started has a pipe as its input, which ends when the server does, however that ends."""
-    if not stat.S_ISFIFO(os.fstat(0).st_mode):
-        return
-
-    def wait() -> None:
-        os.read(0, 1)
-        os.kill(os.getpid(), signal.SIGTERM)
-
-    threading.Thread(target=wait, daemon=True).start()
+    if stat.S_ISFIFO(os.fstat(0).st_mode):
+        end_after(partial(os.read, 0, 1))
 
 
 def _leave(_signal: int, _frame: FrameType | None) -> NoReturn:

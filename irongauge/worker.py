@@ -13,6 +13,8 @@ __all__ = ["Worker"]
 
 _AGAIN_S = 2.0  # after a worker has ended, so that one that cannot start does not keep the machine busy
 
+_GRACE_S = 5.0  # for what it is doing, once it is asked to end
+
 
 class Worker:
     """Keeps one process of a command running over a database while its block runs. It ends too when this process is killed."""
@@ -34,7 +36,10 @@ class Worker:
         self._is_over.set()
         if self._process is not None:
             self._process.terminate()
-        self._keeper.join(timeout=5)
+        self._keeper.join(timeout=_GRACE_S)
+        if self._keeper.is_alive() and self._process is not None:
+            self._process.kill()  # the queue and the listener are made to survive it
+            self._keeper.join(timeout=_GRACE_S)
 
     def _keep(self) -> None:
         # The first page does not wait for it.

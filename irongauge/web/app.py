@@ -6,8 +6,6 @@ import asyncio
 import gc
 import logging
 import os
-import signal
-import threading
 import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
@@ -23,6 +21,7 @@ from starlette.types import Scope
 
 from irongauge import __version__
 from irongauge.core.measure.units import load_tables
+from irongauge.ending import end_after
 from irongauge.settings import PARENT, Settings, get_settings, read_secret
 from irongauge.store.database import Database
 from irongauge.web import system
@@ -98,9 +97,8 @@ def _end_with_parent() -> None:
     def look() -> None:
         while os.getppid() == int(parent):
             time.sleep(_PARENT_S)
-        os.kill(os.getpid(), signal.SIGTERM)
 
-    threading.Thread(target=look, daemon=True, name="parent").start()
+    end_after(look)
 
 
 def create_app(settings: Settings | None = None) -> FastAPI:

@@ -154,8 +154,8 @@ def test_the_processes_of_a_killed_server_do_not_hold_its_port(home):
     process = command("serve", home=home, IRON_PORT=port, IRON_WORKERS=2)
     wait_for(port, process, "/healthz")
     process.kill()
-    # Its processes have its output as well, and close it as they end: once what they were loading is loaded.
-    process.communicate(timeout=90)
+    # Its processes have its output as well, and close it as they end.
+    process.communicate(timeout=60)
     deadline = time.monotonic() + 10
     while answers(port, "/healthz") is not None:
         assert time.monotonic() < deadline, "they outlive it"
@@ -165,6 +165,23 @@ def test_the_processes_of_a_killed_server_do_not_hold_its_port(home):
     again.send_signal(signal.SIGINT)
     said, _ = again.communicate(timeout=30)
     assert "Iron Gauge is ready" in said
+
+
+def test_a_process_that_does_not_hear_that_it_is_to_end_ends_all_the_same():
+    """An interrupt that comes while Python collects garbage is printed and forgotten."""
+    deaf = "signal.signal(signal.SIGTERM, lambda *_: print('not now', flush=True))"
+    waits = f"import os, signal, time; {deaf}; from irongauge.ending import end_after; end_after(lambda: os.read(0, 1))"
+    process = subprocess.Popen(
+        [ROOT / ".venv" / "bin" / "python", "-c", f"{waits}; print('here', flush=True)\nwhile True: time.sleep(1)"],
+        cwd=ROOT,
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        text=True,
+    )
+    assert process.stdout.readline() == "here\n"
+    output, _ = process.communicate(timeout=30)
+    assert output == "not now\n"
+    assert process.returncode == 1
 
 
 def test_serve_starts_without_the_demo_in_several_processes(home):
