@@ -9,6 +9,7 @@ from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import sessionmaker
 
+from irongauge.store.acting import tell_who_acts
 from irongauge.store.repositories import Store
 
 __all__ = ["Database", "broken_constraint", "psycopg_url"]
@@ -36,6 +37,7 @@ class Database:
             psycopg_url(url), pool_size=8, max_overflow=8, connect_args={"connect_timeout": 5}
         )
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
+        tell_who_acts(self._sessions)
 
     @contextmanager
     def unit(self) -> Iterator[Store]:

@@ -32,6 +32,7 @@ from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.measure.entry import NO_DATA, OVER_RANGE, VOLTAGE_PRESENT
 from irongauge.core.measure.quantities import Glow, SupersedeReason, VehicleState
 from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.people.roles import Role as RoleInShop
 from irongauge.core.plan.joints import Joint
 from irongauge.core.sensors.circuits import InstrumentKind, Role
 from irongauge.core.sensors.families import Family
@@ -107,17 +108,20 @@ class ShopRow(Base):
     joint_school: Mapped[str | None]
     hours: Mapped[list[list[int]] | None] = mapped_column(JSONB(none_as_null=True))
     tools: Mapped[dict[str, int] | None] = mapped_column(JSONB(none_as_null=True))
+    foreman_alone: Mapped[bool] = mapped_column(server_default=text("false"))
     made_at: Mapped[datetime] = mapped_column(server_default=text("now()"))
 
 
 class TechnicianRow(Base):
     __tablename__ = "technician"
-    __table_args__ = (length("name", 80, 1), UniqueConstraint("shop_uid", "name"))
+    __table_args__ = (length("name", 80, 1), one_of("role", RoleInShop), UniqueConstraint("shop_uid", "name"))
 
     uid: Mapped[UUID] = mapped_column(primary_key=True)
     shop_uid: Mapped[UUID] = mapped_column(ForeignKey("shop.uid"))
     name: Mapped[str]
     hours: Mapped[list[list[int]] | None] = mapped_column(JSONB(none_as_null=True))
+    role: Mapped[str] = mapped_column(server_default=text("'technician'"))
+    has_left: Mapped[bool] = mapped_column(server_default=text("false"))
 
 
 class InstrumentRow(Base):
@@ -248,6 +252,7 @@ class JobRow(Base):
         CheckConstraint("promised_on >= received_on", name="promised_after_received"),
         CheckConstraint("(handed_over_at IS NULL) = (reviewed_by_uid IS NULL)", name="hand_over_reviewed"),
         CheckConstraint("NOT is_practice OR handed_over_at IS NULL", name="practice_not_handed_over"),
+        CheckConstraint("NOT reviewed_alone OR handed_over_at IS NOT NULL", name="alone_reviewed"),
     )
 
     uid: Mapped[UUID] = mapped_column(primary_key=True)
@@ -259,6 +264,7 @@ class JobRow(Base):
     technician_uid: Mapped[UUID] = mapped_column(ForeignKey("technician.uid"))
     handed_over_at: Mapped[datetime | None]
     reviewed_by_uid: Mapped[UUID | None] = mapped_column(ForeignKey("technician.uid"))
+    reviewed_alone: Mapped[bool] = mapped_column(server_default=text("false"))
     is_practice: Mapped[bool]
     goes_first: Mapped[bool] = mapped_column(server_default=text("false"))
 

@@ -8,6 +8,7 @@ from irongauge.store.repositories.calibrations import CalibrationRepository
 from irongauge.store.repositories.circuits import CircuitRepository
 from irongauge.store.repositories.jobs import JobRepository
 from irongauge.store.repositories.live import LiveRepository
+from irongauge.store.repositories.people import PeopleRepository
 from irongauge.store.repositories.plans import PlanRepository
 from irongauge.store.repositories.pulses import PulseRepository
 from irongauge.store.repositories.readings import ReadingRepository
@@ -33,6 +34,7 @@ class Store:
         self.readings = ReadingRepository(session)
         self.calibrations = CalibrationRepository(session)
         self.pulses = PulseRepository(session)
+        self.people = PeopleRepository(session)
         self.plans = PlanRepository(session)
         self.vehicles = VehicleRepository(session)
         self.verdicts = VerdictRepository(session)

@@ -1,0 +1,143 @@
+"""The database writes down every change by itself, whoever makes it and however."""
+
+import importlib
+import json
+from concurrent.futures import ThreadPoolExecutor
+from uuid import uuid4
+
+import pytest
+from sqlalchemy import text
+from sqlalchemy.exc import DBAPIError
+
+from irongauge.core.people.record import Seal, check_seals
+from irongauge.core.shop import Technician
+from irongauge.store.acting import Acting, acts_as, in_others_names
+from irongauge.store.models import Base
+from irongauge.workflows.shelf import add_technician
+from irongauge.workflows.view import require_shop
+
+MIGRATION = importlib.import_module("irongauge.store.migrations.versions.0016_people")
+
+# What is not written down: what the server works out or notes by itself, large contents whose head is written down, and itself.
+NOT_RECORDED = {
+    "bus_request", "capture_piece", "capture_waiting", "guess", "live_sample", "log_channel", "log_piece", "log_times",
+    "normal_reading", "record_line", "verdict", "work_plan",
+}  # fmt: skip
+
+
+def lines(database, **which):
+    with database.unit() as store:
+        return store.people.lines(**which)
+
+
+def test_every_table_is_recorded_or_said_to_be_left_out():
+    recorded = {*MIGRATION.RECORDED, *MIGRATION.RECORDED_PARTS}
+    assert recorded.isdisjoint(NOT_RECORDED)
+    assert {table.name for table in Base.metadata.sorted_tables} == recorded | NOT_RECORDED
+
+
+def test_the_demo_shops_record_holds(demo):
+    with demo.unit() as store:
+        checked = check_seals(store.people.all_lines())
+        count = store.session.execute(text("SELECT count(*) FROM record_line")).scalar_one()
+        assert store.people.end_of_record() == checked.end
+    assert checked.problems == []
+    assert checked.lines == count > 400
+
+
+def test_a_change_says_who_from_where_and_from_what_to_what(demo):
+    ottoline = uuid4()
+    who = Acting(uid=ottoline, name="Ottoline Marsh", address="10.0.0.7", device="Tablet 2", request="r-1")
+    with acts_as(who), demo.unit() as store:
+        shop = require_shop(store)
+        store.session.execute(text("UPDATE vehicle SET description = 'Tractor „blue“' WHERE tag = 'LT-7'"))
+        store.session.execute(text("UPDATE vehicle SET height_m = height_m"))  # which changes nothing
+    (line,) = lines(demo, who=ottoline)
+    assert (line.what, line.deed) == ("vehicle", "UPDATE")
+    assert json.loads(line.who) == {
+        "uid": str(ottoline), "name": "Ottoline Marsh", "address": "10.0.0.7", "device": "Tablet 2", "request": "r-1"
+    }  # fmt: skip
+    assert json.loads(line.was)["description"] != json.loads(line.became)["description"] == "Tractor „blue“"
+    with demo.unit() as store:
+        store.shops.add_technician(shop.uid, Technician(uuid4(), "Fen Archer"))
+    assert lines(demo, limit=1)[0].who == "{}"  # the server itself
+
+
+def test_what_is_taken_back_leaves_no_line(demo):
+    before = lines(demo, limit=1)
+
+    def add_and_fail():
+        with demo.unit() as store:
+            store.shops.add_technician(require_shop(store).uid, Technician(uuid4(), "Fen Archer"))
+            raise RuntimeError
+
+    with pytest.raises(RuntimeError):
+        add_and_fail()
+    assert lines(demo, limit=1) == before
+
+
+def test_a_reading_belongs_to_its_job_and_its_card_to_it_too(demo):
+    with demo.unit() as store:
+        job = store.session.execute(
+            text("SELECT job_uid FROM circuit JOIN reading ON circuit_uid = circuit.uid LIMIT 1")
+        ).scalar_one()
+    found = {line.what for line in lines(demo, job=str(job), limit=1000)}
+    assert {"job", "circuit", "pin", "stimulus", "reading"} <= found
+
+
+@pytest.mark.parametrize(
+    "statement", ["UPDATE record_line SET who = '{}'", "DELETE FROM record_line", "TRUNCATE record_line"]
+)
+def test_the_record_cannot_be_changed(demo, statement):
+    with pytest.raises(DBAPIError, match="append-only"), demo.unit() as store:
+        store.session.execute(text(statement))
+
+
+@pytest.mark.parametrize(
+    ("tampering", "said"),
+    [
+        ("UPDATE record_line SET became = replace(became, '4.', '5.') WHERE number = 300", "line 300 "),
+        ("DELETE FROM record_line WHERE number = 300", "line 300 missing"),
+        ("DELETE FROM record_line WHERE number > 300", "the record ends at line 300"),
+    ],
+)
+def test_who_changes_it_past_the_lock_is_found(demo, tampering, said):
+    with demo.unit() as store:
+        end = store.people.end_of_record()
+        store.session.execute(text("ALTER TABLE record_line DISABLE TRIGGER record_line_stays"))
+        store.session.execute(text("UPDATE record_line SET became = '{\"value\": 4.1}', was = '' WHERE number = 300"))
+        store.session.execute(text(tampering))
+    with demo.unit() as store:
+        problems = check_seals(store.people.all_lines(), [Seal(end.number, end.seal)]).problems
+    assert any(said in problem for problem in problems), problems
+
+
+def test_nobody_enters_a_reading_in_somebody_elses_name_unless_they_may(demo):
+    def copy_a_reading():
+        with demo.unit() as store:
+            store.session.execute(
+                text(
+                    "INSERT INTO reading (uid, circuit_uid, action, cavity, point, value, unit, state, typed, technician_uid, "
+                    "taken_at, supersedes_uid, reason) "
+                    "SELECT gen_random_uuid(), circuit_uid, action, cavity, point, value, unit, state, typed, technician_uid, now(), uid, 'mistyped' FROM reading r WHERE value IS NOT NULL AND NOT EXISTS "
+                    "(SELECT 1 FROM reading l WHERE l.supersedes_uid = r.uid) AND place = '' LIMIT 1"
+                )
+            )
+
+    somebody = Acting(uid=uuid4(), name="Fen Archer", own_name_only=True)
+    with acts_as(somebody), pytest.raises(DBAPIError) as refused:
+        copy_a_reading()
+    assert refused.value.orig.sqlstate == "IG001"
+    with acts_as(somebody), in_others_names():
+        copy_a_reading()
+    assert json.loads(lines(demo, limit=1)[0].who)["name"] == "Fen Archer"
+
+
+def test_writers_who_finish_at_once_write_one_chain(demo):
+    names = [f"Apprentice {n}" for n in range(24)]
+    with ThreadPoolExecutor(8) as pool:
+        list(pool.map(lambda name: add_technician(demo, name), names))
+    with demo.unit() as store:
+        assert check_seals(store.people.all_lines()).problems == []
+    written = [json.loads(line.became)["name"] for line in lines(demo, limit=24)]
+    assert sorted(written) == sorted(names)
