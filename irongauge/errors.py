@@ -17,10 +17,12 @@ __all__ = [
     "IronGaugeError",
     "JobClosedError",
     "NoShopError",
+    "NotAllowedError",
     "NotFoundError",
     "NotShownError",
     "RefusedRequestError",
     "SetupError",
+    "SignInNeededError",
     "StaleFormError",
     "TooLargeError",
     "as_sentence",
@@ -148,6 +150,17 @@ class RefusedRequestError(IronGaugeError):
 
     def __str__(self) -> str:
         return f"{self.problem} {self.would_do}"
+
+
+class NotAllowedError(RefusedRequestError):
+    """Somebody has come in, but may not do this."""
+
+
+class SignInNeededError(IronGaugeError):
+    """Nobody has come in, or has been away for too long."""
+
+    def __str__(self) -> str:
+        return "Come in first: nobody is signed in on this device, or has done nothing for half an hour."
 
 
 class TooLargeError(IronGaugeError):

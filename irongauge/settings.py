@@ -10,8 +10,9 @@ from pathlib import Path
 from pydantic import AliasChoices, Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-__all__ = ["PARENT", "ROOT", "Settings", "get_settings", "read_secret"]
+__all__ = ["DEMO_PEOPLE", "PARENT", "ROOT", "Settings", "get_settings", "read_secret"]
 
+DEMO_PEOPLE = "IRON_DEMO_PEOPLE"
 PARENT = "IRON_PARENT_PROCESS"  # set for the processes of `./iron serve`, which end with the one that started them
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -45,6 +46,10 @@ class Settings(BaseSettings):
     capture_limit_bytes: int = Field(default=210_000_000, description="Largest captured waveform taken in")
     log_limit_bytes: int = Field(default=1_210_000_000, description="Largest recorded log taken in")
     diagnosis_limit_s: float = Field(default=10.0, gt=0, description="How long a page waits for a diagnosis, seconds")
+    demo_people: bool = Field(
+        default=False,
+        description="On loopback, who comes is the demo's foreman at once; set by ./iron demo and nothing else",
+    )
     log_level: str = Field(default="INFO", description="DEBUG, INFO, WARNING or ERROR")
     secret: str = Field(default="", description="Signs cookies and forms; empty: the one made at first start")
 

@@ -17,6 +17,7 @@ from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.assessment import assess
 from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
 from irongauge.core.measure.units import standard_atmosphere_kpa
+from irongauge.core.people.roles import Role as RoleInShop
 from irongauge.core.sensors.circuits import (
     Circuit,
     Instrument,
@@ -235,6 +236,8 @@ def load_demo(database: Database) -> bool:
         store.shops.save(SHOP)
         for technician in (*EVERYBODY, SIMULATOR):
             store.shops.add_technician(SHOP.uid, technician)
+        store.people.set_role(OTTOLINE.uid, RoleInShop.FOREMAN, has_left=False)
+        store.people.set_role(uid_of("Nell Tregenza"), RoleInShop.APPRENTICE, has_left=False)
         for sensor in (*SENSORS, *MORE_SENSORS):
             store.shelf.add_sensor_type(SHOP.uid, sensor)
         instruments = instruments_of(day)

@@ -19,7 +19,8 @@ __all__ = ["NOBODY", "Acting", "acting", "acts_as", "in_others_names", "tell_who
 class Acting:
     """Somebody at work: a person, from an address, on a device or by a program of theirs. The server itself is nobody.
 
-    With `own_name_only` the database refuses what is entered in somebody else's name.
+    With `own_name_only` the database refuses what is entered in somebody else's name. What is brought in from `elsewhere`, a
+    file or the simulator, was not measured by who brings it.
     """
 
     uid: UUID | None = None
@@ -29,6 +30,7 @@ class Acting:
     program: str = ""
     request: str = ""
     own_name_only: bool = False
+    elsewhere: bool = False
 
     def as_json(self) -> str:
         told = {name: str(value) for name, value in vars(self).items() if value}
@@ -68,7 +70,7 @@ def acts_as(who: Acting) -> Iterator[_Holder]:
 @contextmanager
 def in_others_names() -> Iterator[None]:
     """What is written in this block names people who did it elsewhere: those of a job's file, or the simulator."""
-    with acts_as(replace(acting(), own_name_only=False)):
+    with acts_as(replace(acting(), own_name_only=False, elsewhere=True)):
         yield
 
 

@@ -29,13 +29,14 @@ from irongauge.web.api.description import DESCRIPTION
 from irongauge.web.bench import filling, reader
 from irongauge.web.bench import routes as bench
 from irongauge.web.floor import routes as floor
+from irongauge.web.gate import ActsAsWhoAsks, check_access
 from irongauge.web.handover import routes as handover
 from irongauge.web.heads import HeadsAsGets
 from irongauge.web.job import routes as job
 from irongauge.web.on_demand import api_on_demand, rooms_on_demand
 from irongauge.web.pages import STATIC, Pages
 from irongauge.web.problems import install_problem_handlers, too_large
-from irongauge.web.security import BodyLimits, FormTokens, Guard, check_same_origin
+from irongauge.web.security import BodyLimits, FormTokens, Guard
 from irongauge.web.shelf import routes as shelf
 from irongauge.workflows.jobs import judge_open_jobs
 
@@ -132,11 +133,13 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/v1/openapi.json",
-        dependencies=[Depends(check_same_origin)],
+        dependencies=[Depends(check_access)],
         lifespan=lifespan,
     )
     app.state.database = database
     app.state.tokens = tokens
+    app.state.settings = settings
+    app.state.pepper = read_secret(settings)
     app.state.pages = Pages(tokens, settings.local_dir / "templates")
     install_problem_handlers(app)
     for room in _ROOMS:
@@ -157,6 +160,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         too_large=too_large,
     )
     app.add_middleware(HeadsAsGets)
+    app.add_middleware(ActsAsWhoAsks)
     hosts = [host.strip().strip("[]") for host in settings.allowed_hosts.split(",")]
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*hosts, *(f"[{h}]" for h in hosts if ":" in h)])
     return app

@@ -10,9 +10,11 @@ from fastapi import Depends
 from starlette.datastructures import FormData, UploadFile
 from starlette.requests import Request
 
+from irongauge.core.people.roles import Deed
 from irongauge.core.shop import Shop
 from irongauge.errors import EntryError, NotFoundError
 from irongauge.store.database import Database
+from irongauge.web.gate import who_asks
 from irongauge.web.pages import Pages
 from irongauge.web.security import FormTokens
 from irongauge.workflows.view import require_shop
@@ -58,7 +60,20 @@ async def _posted(request: Request) -> AsyncIterator[Posted]:
             if "\0" in value:  # which no database stores
                 problem = "It has a character that cannot be shown."
                 raise EntryError(name, value.replace("\0", "�"), problem, "Type it again by hand.")
+        _in_own_name(request, posted.values)
         yield posted
+
+
+# Where a technician that a form names is not the one who did it: whose job, whose hours, whose step.
+_OTHERS = {"/jobs", "/work/pin", "/work/hours"}
+
+
+def _in_own_name(request: Request, values: dict[str, str]) -> None:
+    """What somebody did is in the name of who posts it, unless that is a foreman who enters it for another."""
+    who = who_asks(request)
+    claims = "technician_uid" in values and request.scope["route"].path not in _OTHERS
+    if claims and who is not None and not who.may(Deed.FOR_OTHERS):
+        values["technician_uid"] = str(who.person.uid)
 
 
 FormDep = Annotated[Posted, Depends(_posted)]

@@ -85,6 +85,7 @@ def rooms_on_demand(app: FastAPI) -> RoutesOnDemand:
         "pulse": "/pulse",
         "plan": "/plan",
         "trace": "/trace",
+        "me": "/me",
     }  # every page links to them, which must not load them
     return RoutesOnDemand(app, _room_routers, lambda path: not path.startswith(("/api/", "/static/")), doors=doors)
 
@@ -122,8 +123,11 @@ def _api_routers() -> tuple[APIRouter, ...]:
 def _room_routers() -> tuple[APIRouter, ...]:
     from irongauge.web.curve import calibration_routes, thermocouple_routes  # noqa: PLC0415  the point of it
     from irongauge.web.curve import routes as curve  # noqa: PLC0415  the point of it
+    from irongauge.web.handover import link_routes  # noqa: PLC0415  the point of it
     from irongauge.web.live import code_routes  # noqa: PLC0415  the point of it
     from irongauge.web.live import routes as live  # noqa: PLC0415  the point of it
+    from irongauge.web.people import entry_routes, record_routes  # noqa: PLC0415  the point of it
+    from irongauge.web.people import routes as people  # noqa: PLC0415  the point of it
     from irongauge.web.plan import advice, inputs, kit, module_types, power, wiring  # noqa: PLC0415  the point of it
     from irongauge.web.pulse import capture_routes  # noqa: PLC0415  the point of it
     from irongauge.web.pulse import routes as pulse  # noqa: PLC0415  the point of it
@@ -147,5 +151,9 @@ def _room_routers() -> tuple[APIRouter, ...]:
             trace,
             live,
             code_routes,
+            entry_routes,
+            people,
+            record_routes,
+            link_routes,
         )
     )

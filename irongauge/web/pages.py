@@ -24,7 +24,7 @@ from irongauge.core.sensors.thermocouple import ThermocoupleKind
 from irongauge.core.shop import Shop
 from irongauge.web.security import SESSION_COOKIE, FormTokens
 
-__all__ = ["Pages", "go_to"]
+__all__ = ["Pages", "as_moment", "go_to"]
 
 HERE = Path(__file__).resolve().parent
 STATIC = HERE / "static"
@@ -84,7 +84,7 @@ class Pages:
             pct=show_pct,
             unit=lambda code: unit_for(code).label,
             day=_day,
-            moment=_moment,
+            moment=as_moment,
             options=_options,
             element=_element,
         )
@@ -95,7 +95,11 @@ class Pages:
         if session is None:
             session, cookie = self._tokens.new_session()
         text = self._environment.get_template(template).render(
-            request=request, url=self._addresses.of(request), token=self._tokens.token(session), **values
+            request=request,
+            url=self._addresses.of(request),
+            token=self._tokens.token(session),
+            who=getattr(request.state, "who", None),
+            **values,
         )
         response = HTMLResponse(text, status)
         if cookie is not None:
@@ -154,6 +158,7 @@ def _day(day: date) -> str:
     return f"{day.day} {day:%b %Y}"
 
 
-def _moment(moment: datetime, shop: Shop) -> str:
+def as_moment(moment: datetime, shop: Shop) -> str:
+    """A moment in the shop's time."""
     here = moment.astimezone(ZoneInfo(shop.timezone))
     return f"{here.day} {here:%b %H:%M}"

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import secrets
 from typing import Any, cast
+from urllib.parse import urlencode
 
 import structlog
 from fastapi import FastAPI
 from fastapi.exceptions import RequestValidationError
-from sqlalchemy.exc import DataError, OperationalError
+from sqlalchemy.exc import DataError, DBAPIError, OperationalError
+from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 from starlette.requests import Request
-from starlette.responses import JSONResponse, Response
+from starlette.responses import JSONResponse, RedirectResponse, Response
 
 from irongauge.errors import (
     BadFileError,
@@ -21,11 +23,15 @@ from irongauge.errors import (
     IronGaugeError,
     JobClosedError,
     NoShopError,
+    NotAllowedError,
     NotFoundError,
     RefusedRequestError,
+    SignInNeededError,
     StaleFormError,
     TooLargeError,
 )
+from irongauge.store.database import Database
+from irongauge.web.forms import FormState
 from irongauge.web.pages import Pages
 
 __all__ = ["install_problem_handlers", "problem_json", "too_large"]
@@ -41,6 +47,8 @@ _KINDS: tuple[tuple[type[IronGaugeError], int, str, str], ...] = (
     (ChangedMeanwhileError, 409, "stale", "Something changed meanwhile"),
     (JobClosedError, 409, "job-closed", "This job is finished"),
     (InstrumentError, 409, "instrument", "The instrument does not do it"),
+    (SignInNeededError, 401, "sign-in", "Who is there?"),
+    (NotAllowedError, 403, "not-allowed", "Not yours to do"),
     (RefusedRequestError, 403, "refused", "Not done"),
     (TooLargeError, 413, "too-large", "Too large"),
     (BadFileError, 422, "bad-file", "This file cannot be used"),
@@ -87,7 +95,7 @@ def _answer(request: Request, status: int, name: str, title: str, detail: str, *
 
 # What PostgreSQL says of a character that it cannot store, in text and in JSON.
 _NUL_SIGNS = ("NUL (0x00)", "\\u0000")
-_NOT_TYPED = {"token", "uid", "seen_uid", "test_point"}
+_NOT_TYPED = {"token", "uid", "seen_uid", "test_point", "kept", "kept_for", "password", "repeated", "old", "pin"}
 
 
 def too_large(request: Request, error: TooLargeError) -> Response:
@@ -95,6 +103,14 @@ def too_large(request: Request, error: TooLargeError) -> Response:
     if "text/event-stream" in request.headers.get("accept", ""):
         return Response(f"{error}\n", 413, media_type="text/plain; charset=utf-8")
     return _answer(request, 413, "too-large", "Too large", str(error))
+
+
+def _kept_form(request: Request, typed: dict[str, str]) -> Response:
+    """A form that came when nobody was in any more: the page to come in by, with all that was typed."""
+    from irongauge.web.people.entry_routes import keep_post, show_sign_in  # noqa: PLC0415  a room on demand
+
+    pages, database = cast("Pages", request.app.state.pages), cast("Database", request.app.state.database)
+    return show_sign_in(request, pages, database, FormState(keep_post(typed, request.url.path)), 401)
 
 
 def install_problem_handlers(app: FastAPI) -> None:
@@ -126,6 +142,22 @@ def install_problem_handlers(app: FastAPI) -> None:
         detail = f"{first['field'] or 'The request'}: {first['detail']}."
         return _answer(request, 422, "entry", "That cannot be used", detail, errors=problems)
 
+    @app.exception_handler(Exception)
+    def _unforeseen(request: Request, error: Exception) -> Response:
+        return _fault(request, error)
+
+    _install_database_handlers(app)
+    _install_sign_in_handler(app)
+
+
+def _fault(request: Request, error: Exception) -> Response:
+    reference = secrets.token_hex(4)
+    log.error("unforeseen error", reference=reference, path=request.url.path, exc_info=error)
+    detail = f"This is a fault of Iron Gauge, not of yours. Its reference is {reference}. Nothing was half saved."
+    return _answer(request, 500, "fault", "Something broke here", detail, reference=reference)
+
+
+def _install_database_handlers(app: FastAPI) -> None:
     @app.exception_handler(OperationalError)
     def _no_database(request: Request, error: OperationalError) -> Response:
         log.error("database does not answer", error=str(error.orig))
@@ -135,15 +167,31 @@ def install_problem_handlers(app: FastAPI) -> None:
     @app.exception_handler(DataError)
     def _not_storable(request: Request, error: DataError) -> Response:
         if not any(sign in str(error.orig) for sign in _NUL_SIGNS):
-            return _unforeseen(request, error)
+            return _fault(request, error)
         detail = (
             "It holds a character that cannot be stored (U+0000). Nothing was saved; take it out and send it again."
         )
         return _answer(request, 422, "entry", "That cannot be used", detail)
 
-    @app.exception_handler(Exception)
-    def _unforeseen(request: Request, error: Exception) -> Response:
-        reference = secrets.token_hex(4)
-        log.error("unforeseen error", reference=reference, path=request.url.path, exc_info=error)
-        detail = f"This is a fault of Iron Gauge, not of yours. Its reference is {reference}. Nothing was half saved."
-        return _answer(request, 500, "fault", "Something broke here", detail, reference=reference)
+    @app.exception_handler(DBAPIError)
+    def _other_name(request: Request, error: DBAPIError) -> Response:
+        if getattr(error.orig, "sqlstate", "") != "IG001":
+            return _fault(request, error)
+        detail = "That was entered in the name of somebody else, which only a foreman may do. Nothing was saved."
+        return _answer(request, 403, "not-allowed", "Not yours to do", detail)
+
+
+def _install_sign_in_handler(app: FastAPI) -> None:
+    @app.exception_handler(SignInNeededError)
+    async def _sign_in(request: Request, error: SignInNeededError) -> Response:
+        is_page = request.headers.get("sec-fetch-mode", "navigate") == "navigate"
+        if request.url.path.startswith("/api/") or not is_page:
+            answer = problem_json(401, "sign-in", "Who is there?", str(error))
+            answer.headers["WWW-Authenticate"] = "Bearer"
+            return answer
+        if request.method == "GET":
+            wanted = request.url.path + (f"?{request.url.query}" if request.url.query else "")
+            return RedirectResponse(f"/sign-in?{urlencode({'next': wanted})}", status_code=303)
+        async with request.form(max_files=2, max_fields=100) as form:
+            typed = {name: value for name, value in form.multi_items() if isinstance(value, str)}
+        return await run_in_threadpool(_kept_form, request, typed)

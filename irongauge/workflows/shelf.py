@@ -29,7 +29,6 @@ __all__ = [
     "look_at_shelf",
     "named",
     "numbered",
-    "open_shop",
 ]
 
 _CHANGED_MEANWHILE = "Somebody changed this meanwhile."
@@ -61,15 +60,6 @@ def named(constraint: str, field: str, typed: str, kind: str) -> Iterator[None]:
 def numbered(stem: str, taken: Collection[str], first: int = 2) -> str:
     """The stem with the first number from `first` on that makes a name which nothing has."""
     return next(name for n in count(first) if (name := f"{stem} {n}") not in taken)
-
-
-def open_shop(database: Database, shop: Shop, technician_name: str) -> None:
-    """The first thing ever done: name the shop and its first technician."""
-    with database.unit() as store:
-        if store.shops.first() is not None:
-            raise RefusedRequestError("This shop has been set up already.", "Go to the Floor.")
-        store.shops.save(shop)
-        store.shops.add_technician(shop.uid, Technician(uuid4(), technician_name))
 
 
 def change_shop(database: Database, shop: Shop, was: Shop) -> None:

@@ -16,6 +16,7 @@ from irongauge.core.live.meter import SIMULATED
 from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
 from irongauge.core.shop import SIMULATOR_NAME
 from irongauge.errors import RefusedRequestError
+from irongauge.store.acting import in_others_names
 from irongauge.store.database import Database
 from irongauge.workflows.bench import BenchView, NewReading, Recorded, asked_test_point, look_at_bench, record_reading
 from irongauge.workflows.jobs import add_circuit
@@ -82,7 +83,8 @@ def simulate_reading(database: Database, circuit_uid: UUID, point_text: str) -> 
         reason=None if current is None else SupersedeReason.AGAIN,
         in_fixed_unit=True,
     )
-    return record_reading(database, circuit_uid, new)
+    with in_others_names():
+        return record_reading(database, circuit_uid, new)
 
 
 @dataclass(frozen=True, kw_only=True)

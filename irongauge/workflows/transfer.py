@@ -14,6 +14,7 @@ from irongauge.core.plan.record import VehiclePlan
 from irongauge.core.sensors.circuits import Instrument, SensorType
 from irongauge.core.shop import Shop, Technician, Vehicle
 from irongauge.errors import BadFileError
+from irongauge.store.acting import in_others_names
 from irongauge.store.database import Database, broken_constraint
 from irongauge.store.repositories import Store
 from irongauge.workflows.jobs import kept_of
@@ -98,7 +99,7 @@ def _of_job(plan: VehiclePlan, circuits: set[UUID]) -> VehiclePlan:
 def import_job(database: Database, record: JobRecord, file_name: str) -> Imported:
     """Add a job from a file. What the Shelf already has is used as it stands here; a job that is here is refused."""
     try:
-        with database.unit() as store:
+        with in_others_names(), database.unit() as store:
             return _import(store, require_shop(store), record, file_name)
     except IntegrityError as error:
         log.warning("import refused by the database", constraint=broken_constraint(error))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from datetime import date, datetime
 from uuid import UUID
 
@@ -127,6 +127,11 @@ class PeopleRepository:
             AccountRow.password_hash.is_not(None),
         )
         return self._session.execute(query.limit(1)).first() is not None
+
+    def first_of_role(self, shop_uid: UUID, role: Role) -> Person | None:
+        query = select(TechnicianRow).where(TechnicianRow.shop_uid == shop_uid, TechnicianRow.role == role)
+        row = self._session.scalars(query.where(~TechnicianRow.has_left).order_by(TechnicianRow.name).limit(1)).first()
+        return None if row is None else _person_of(row)
 
     def set_role(self, uid: UUID, role: Role, *, has_left: bool) -> None:
         self._session.execute(
@@ -354,9 +359,13 @@ class PeopleRepository:
         row = self._session.execute(query).first()
         return None if row is None else Seal(row.number, row.seal)
 
-    def who_entered(self, job_uid: UUID, tables: tuple[str, ...]) -> set[UUID]:
+    def who_entered(self, job_uid: UUID, tables: Collection[str]) -> set[UUID]:
         """Who entered what was measured in a job, in whoever's name."""
         query = select(RecordLineRow.who_uid).where(
-            RecordLineRow.job == str(job_uid), RecordLineRow.what.in_(tables), RecordLineRow.who_uid.is_not(None)
+            RecordLineRow.job == str(job_uid),
+            RecordLineRow.what.in_(tables),
+            RecordLineRow.deed == "INSERT",
+            RecordLineRow.who_uid.is_not(None),
+            ~RecordLineRow.who.contains('"elsewhere"'),
         )
         return {uid for uid in self._session.scalars(query.distinct()) if uid is not None}

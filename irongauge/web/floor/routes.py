@@ -19,10 +19,12 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, ShopDep
 from irongauge.web.floor.forms import JobForm, VehicleForm
 from irongauge.web.floor.strips import DayStrip, draw_days
 from irongauge.web.forms import FormState, read_form
+from irongauge.web.gate import coming_in, keep_entered, require_from_here
 from irongauge.web.pages import go_to
+from irongauge.web.people.forms import without_secrets
 from irongauge.web.shelf.forms import FirstForm
 from irongauge.workflows.jobs import FloorView, add_job, add_vehicle, check_dates, look_at_arrivals, look_at_floor
-from irongauge.workflows.shelf import open_shop
+from irongauge.workflows.people import make_first_foreman
 from irongauge.workflows.transfer import import_job
 from irongauge.workflows.view import JobView
 
@@ -90,11 +92,27 @@ def floor(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "")
 
 @router.post("/first", name="first")
 def first(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
-    form, state = read_form(FirstForm, posted.values)
-    if form is None:
-        return pages.render(request, "first.html", 422, state=state, zones=sorted(available_timezones()))
-    open_shop(database, form.to_core(), form.technician)
-    return go_to(request.url_for("floor"))
+    values = posted.values
+    form, state = read_form(FirstForm, values)
+    if form is not None:
+        require_from_here(request)
+        try:
+            entered = make_first_foreman(
+                database,
+                form.technician,
+                values.get("password", ""),
+                values.get("repeated", ""),
+                coming_in(request),
+                form.to_core(),
+            )
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            response = go_to(request.url_for("floor"))
+            keep_entered(request, response, entered)
+            return response
+    state = without_secrets(state.values, state.errors)
+    return pages.render(request, "first.html", 422, state=state, zones=sorted(available_timezones()))
 
 
 @router.get("/vehicles/new", name="new_vehicle")
