@@ -25,7 +25,7 @@ from typing import TYPE_CHECKING, NoReturn
 
 from irongauge.ending import end_after
 from irongauge.errors import SetupError
-from irongauge.settings import PARENT, Settings, get_settings, read_secret
+from irongauge.settings import DEMO_PEOPLE, PARENT, Settings, get_settings, read_secret
 from irongauge.worker import Worker
 
 if TYPE_CHECKING:
@@ -45,6 +45,7 @@ def main(arguments: Sequence[str]) -> int:
         ("converse", "diagnose circuits over JSON lines on standard input and output"),
         ("work", "take work from the queue: logs that are to be read"),
         ("listen", "hold the buses that somebody looks at"),
+        ("audit", "check the record of changes, line by line"),
     ):
         commands.add_parser(name, help=meaning)
     command = parser.parse_args(arguments).command
@@ -69,13 +70,7 @@ def main(arguments: Sequence[str]) -> int:
             os.environ["DATABASE_URL"] = url
             get_settings.cache_clear()
             _prepare_database(url, demo=command in {"demo", "load-demo"})
-            if command in {"work", "listen"}:
-                _end_with_parent()
-                _run_beside(url, command)
-            if command in {"demo", "serve"}:
-                read_secret(settings)
-                with Worker(url, "work"), Worker(url, "listen"):
-                    _serve(settings, workers=1 if command == "demo" else settings.workers)
+            return _run(command, url, settings)
     except SetupError as error:
         print(f"iron: {error}", file=sys.stderr)
         return 1
@@ -85,6 +80,33 @@ def main(arguments: Sequence[str]) -> int:
     except KeyboardInterrupt:
         pass
     return 0
+
+
+def _run(command: str, url: str, settings: Settings) -> int:
+    """What a command does once its database is there and up to date."""
+    if command == "audit":
+        return _audit(url, settings)
+    if command in {"work", "listen"}:
+        _end_with_parent()
+        _run_beside(url, command)
+    if command in {"demo", "serve"}:
+        read_secret(settings)
+        os.environ[DEMO_PEOPLE] = str(command == "demo")
+        get_settings.cache_clear()
+        with Worker(url, "work"), Worker(url, "listen"):
+            _serve(settings, workers=1 if command == "demo" else settings.workers)
+    return 0
+
+
+def _audit(url: str, settings: Settings) -> int:
+    from irongauge.audit import audit  # noqa: PLC0415  no page waits for it
+    from irongauge.store.database import Database  # noqa: PLC0415
+
+    database = Database(url)
+    try:
+        return 0 if audit(database, settings) else 1
+    finally:
+        database.close()
 
 
 def _run_beside(url: str, command: str) -> None:

@@ -50,7 +50,6 @@ __all__ = [
     "SENSED",
     "FirstForm",
     "SensorTypeForm",
-    "TechnicianForm",
     "sensor_from_form",
     "sensor_values",
     "shop_from_posted",
@@ -72,10 +71,6 @@ class FirstForm(PostedForm):
 
     def to_core(self) -> Shop:
         return Shop(uid=uuid4(), name=self.name, height_m=self.height_m, timezone=self.timezone)
-
-
-class TechnicianForm(PostedForm):
-    name: Annotated[str, text(80, what="a name")]
 
 
 class SensorTypeForm(PostedForm):
@@ -371,6 +366,7 @@ def shop_values(shop: Shop) -> FormState:
     values = {"name": shop.name, "height_m": f"{shop.height_m:g}", "timezone": shop.timezone}
     values |= {f"unit_{quantity}": shop.units[quantity] for quantity in SENSED}
     values["joint_school"] = shop.joint_school or ""
+    values["foreman_alone"] = "yes" if shop.foreman_alone else "no"
     values |= {spec.name: f"{getattr(shop.limits, spec.name):g}" for spec in SHOP_LIMITS}
     return FormState(values)
 
@@ -380,6 +376,7 @@ class _ShopForm(PostedForm):
     height_m: Annotated[float, number(HEIGHT_M.low, HEIGHT_M.high, what="the height above sea level in metres")]
     timezone: Timezone
     joint_school: Annotated[str, choice("", *Joint)] = ""
+    foreman_alone: Annotated[str, choice("yes", "no")] = "no"
 
 
 def shop_from_posted(shop: Shop, posted: dict[str, str]) -> tuple[Shop | None, FormState]:
@@ -410,5 +407,6 @@ def shop_from_posted(shop: Shop, posted: dict[str, str]) -> tuple[Shop | None, F
         units=units,
         limits=ShopLimits(**limits),
         joint_school=Joint(form.joint_school) if form.joint_school else None,
+        foreman_alone=form.foreman_alone == "yes",
     )
     return changed, state

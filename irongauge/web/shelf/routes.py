@@ -25,7 +25,6 @@ from irongauge.web.seen import SEEN, changed_meanwhile, seen_text
 from irongauge.web.shelf.forms import (
     SENSED,
     SensorTypeForm,
-    TechnicianForm,
     sensor_from_form,
     sensor_values,
     shop_from_posted,
@@ -36,7 +35,6 @@ from irongauge.web.shelf.thumbs import draw_curve
 from irongauge.workflows.shelf import (
     add_instrument,
     add_sensor_type,
-    add_technician,
     change_instrument,
     change_sensor_type,
     change_shop,
@@ -48,37 +46,16 @@ from irongauge.workflows.view import today
 
 router = APIRouter(include_in_schema=False)
 
-_EMPTY = FormState()
-
 
 @router.get("/shelf", name="shelf")
 def shelf(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
-    return _shelf_page(request, pages, database, _EMPTY)
-
-
-def _shelf_page(request: Request, pages: Pages, database: DatabaseDep, state: FormState, status: int = 200) -> Response:
     view = look_at_shelf(database)
     units = view.shop.units
     thumbs = [
         (sensor, draw_curve(sensor, None if sensor.quantity is None else units[sensor.quantity]))
         for sensor in view.sensor_types
     ]
-    return pages.render(
-        request, "shelf.html", status, shelf=view, thumbs=thumbs, families=FAMILIES, today=today(view.shop), state=state
-    )
-
-
-@router.post("/technicians", name="add_technician")
-def post_technician(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
-    form, state = read_form(TechnicianForm, posted.values)
-    if form is not None:
-        try:
-            add_technician(database, form.name)
-        except EntryError as error:
-            state = state.with_error(error)
-        else:
-            return go_to(str(request.url_for("shelf")) + "#technicians")
-    return _shelf_page(request, pages, database, state, 422)
+    return pages.render(request, "shelf.html", shelf=view, thumbs=thumbs, families=FAMILIES, today=today(view.shop))
 
 
 @router.get("/shelf/instruments/new", name="new_instrument")

@@ -1,0 +1,182 @@
+"""One's own account, and for the foreman: who is here, with which role, on which devices and by which programs."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from fastapi import APIRouter
+from starlette.requests import Request
+from starlette.responses import Response
+
+from irongauge.core.people.roles import Role, Scope
+from irongauge.errors import EntryError, SignInNeededError
+from irongauge.store.database import Database
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
+from irongauge.web.forms import FormState, read_form
+from irongauge.web.gate import Who, who_asks
+from irongauge.web.pages import Pages, go_to
+from irongauge.web.people.forms import PersonForm, ProgramForm, RoleForm, without_secrets
+from irongauge.workflows.people import (
+    add_person,
+    add_program,
+    change_password,
+    change_person,
+    devices_of,
+    invite,
+    look_at_people,
+    revoke_device,
+    revoke_program,
+    set_number,
+)
+
+router = APIRouter(include_in_schema=False)
+
+_USUAL_END = timedelta(days=90)
+
+
+def _asking(request: Request) -> Who:
+    who = who_asks(request)
+    if who is None:
+        raise SignInNeededError
+    return who
+
+
+@router.get("/me", name="me")
+def me(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    return _own_page(request, pages, database, FormState())
+
+
+def _own_page(  # noqa: PLR0913  what the page shows
+    request: Request, pages: Pages, database: Database, state: FormState, status: int = 200, token: str = ""
+) -> Response:
+    who = _asking(request)
+    view = look_at_people(database)
+    usual = {"ends_on": (view.today + _USUAL_END).isoformat(), "scope": Scope.LOOK}
+    return pages.render(
+        request,
+        "me.html",
+        status,
+        view=view,
+        account=view.account(who.person.uid),
+        devices=devices_of(database, who.person),
+        programs=[p for p in view.programs if p.person.uid == who.person.uid],
+        state=state.over(usual),
+        scopes=[(scope, f"{scope}") for scope in Scope],
+        new_token=token,
+    )
+
+
+@router.post("/me/password", name="change_password")
+def post_password(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    who, values = _asking(request), posted.values
+    if who.sign_in is None:
+        raise SignInNeededError
+    try:
+        change_password(
+            database, who.sign_in, values.get("old", ""), values.get("password", ""), values.get("repeated", "")
+        )
+    except EntryError as error:
+        return _own_page(request, pages, database, without_secrets(values, {error.field: str(error)}), 422)
+    return go_to(str(request.url_for("me")) + "?done=password")
+
+
+@router.post("/me/number", name="set_number")
+def post_number(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    try:
+        set_number(database, _asking(request).person, posted.values.get("pin", ""), str(request.app.state.pepper))
+    except EntryError as error:
+        return _own_page(request, pages, database, FormState({}, {"pin": str(error)}), 422)
+    return go_to(str(request.url_for("me")) + "?done=number")
+
+
+@router.post("/me/devices/{uid}/revoke", name="revoke_own_device")
+def post_revoke_own(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    revoke_device(database, uid_or_missing("device", uid), _asking(request).person)
+    return go_to(request.url_for("me"))
+
+
+@router.post("/me/programs", name="add_program")
+def post_program(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    form, state = read_form(ProgramForm, posted.values)
+    if form is not None:
+        try:
+            token = add_program(database, _asking(request).person, form.program, Scope(form.scope), form.ends_on)
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return _own_page(request, pages, database, FormState(), token=token)
+    return _own_page(request, pages, database, state, 422)
+
+
+@router.post("/me/programs/{uid}/revoke", name="revoke_own_program")
+def post_revoke_program(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    revoke_program(database, uid_or_missing("program", uid), _asking(request).person)
+    return go_to(request.url_for("me"))
+
+
+@router.get("/people", name="people")
+def people(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    return _people_page(request, pages, database, FormState())
+
+
+def _people_page(  # noqa: PLR0913  what the page shows
+    request: Request,
+    pages: Pages,
+    database: Database,
+    state: FormState,
+    status: int = 200,
+    code: tuple[str, str] | None = None,
+) -> Response:
+    view = look_at_people(database)
+    return pages.render(
+        request,
+        "people.html",
+        status,
+        view=view,
+        roles=list(Role),
+        state=state,
+        code=code,
+        me=_asking(request).person.uid,
+    )
+
+
+@router.post("/people", name="add_person")
+def post_person(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    form, state = read_form(PersonForm, posted.values)
+    if form is not None:
+        try:
+            uid = add_person(database, form.name, Role(form.role))
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return _people_page(request, pages, database, FormState(), code=(form.name, invite(database, uid)))
+    return _people_page(request, pages, database, state, 422)
+
+
+@router.post("/people/{uid}", name="change_person")
+def post_role(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    form, state = read_form(RoleForm, posted.values)
+    if form is None:
+        raise state.first_error()
+    change_person(database, uid_or_missing("person", uid), Role(form.role), has_left=form.has_left == "yes")
+    return go_to(request.url_for("people"))
+
+
+@router.post("/people/{uid}/invite", name="invite")
+def post_invite(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, _posted: FormDep) -> Response:
+    person_uid = uid_or_missing("person", uid)
+    code = invite(database, person_uid)
+    name = look_at_people(database).account(person_uid).person.name
+    return _people_page(request, pages, database, FormState(), code=(name, code))
+
+
+@router.post("/people/devices/{uid}/revoke", name="revoke_device")
+def post_revoke(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    revoke_device(database, uid_or_missing("device", uid))
+    return go_to(str(request.url_for("people")) + "#devices")
+
+
+@router.post("/people/programs/{uid}/revoke", name="revoke_program")
+def post_revoke_any_program(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    revoke_program(database, uid_or_missing("program", uid))
+    return go_to(str(request.url_for("people")) + "#programs")
