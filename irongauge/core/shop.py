@@ -49,7 +49,7 @@ def default_units() -> dict[Quantity, str]:
 @dataclass(frozen=True, kw_only=True)
 class Shop:
     """A workshop: where it is, the units it reads in, its limits, how it joins wires (None: by the place), when it works,
-    and of which tools there are only so many. `height_m` is above sea level.
+    of which tools there are only so many, and whether a foreman may review what he or she tested. `height_m` is above sea level.
     """
 
     uid: UUID
@@ -61,6 +61,7 @@ class Shop:
     joint_school: Joint | None = None
     hours: tuple[Shift, ...] = USUAL_HOURS
     tools: Mapping[str, int] = field(default_factory=lambda: dict(USUAL_TOOLS))
+    foreman_alone: bool = False
 
 
 @dataclass(frozen=True)
@@ -89,7 +90,8 @@ class Vehicle:
 
 @dataclass(frozen=True, kw_only=True)
 class Job:
-    """One stay of a vehicle in the shop. It is open until `handed_over_at` is set, with who reviewed it.
+    """One stay of a vehicle in the shop. It is open until `handed_over_at` is set, with who reviewed it: somebody who did not
+    test, or with `reviewed_alone` a foreman who did.
 
     One for practice has simulated circuits with hidden faults; it is never handed over. `goes_first` puts it before all others
     in the order of the work.
@@ -104,6 +106,7 @@ class Job:
     technician: Technician
     handed_over_at: datetime | None = None
     reviewed_by: Technician | None = None
+    reviewed_alone: bool = False
     is_practice: bool = False
     goes_first: bool = False
 

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import date
 from uuid import UUID, uuid4
 
 from irongauge.core.calibration.record import Calibration
 from irongauge.core.controllers.record import KeptCheck, KeptEntry
+from irongauge.core.people.accounts import Person
+from irongauge.core.people.roles import Role
 from irongauge.core.plan.kit import KitLine, open_lines
 from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.sensors.circuits import Circuit
@@ -15,10 +18,12 @@ from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Technician, Vehicle
 from irongauge.errors import ChangedMeanwhileError, EntryError, RefusedRequestError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
+from irongauge.workflows.judging import CircuitFacts
 from irongauge.workflows.reader import remembered_reader
 from irongauge.workflows.shelf import named
 from irongauge.workflows.verdicts import TimeLeft
 from irongauge.workflows.view import (
+    CircuitView,
     Depth,
     JobView,
     People,
@@ -35,6 +40,7 @@ __all__ = [
     "FloorView",
     "JobPage",
     "Kept",
+    "SheetPage",
     "add_circuit",
     "add_job",
     "add_vehicle",
@@ -48,6 +54,7 @@ __all__ = [
     "look_at_job",
     "look_at_jobs",
     "look_at_sheet",
+    "may_review_alone",
     "reopen",
 ]
 
@@ -92,11 +99,36 @@ def kept_of(store: Store, circuits: tuple[Circuit, ...]) -> dict[UUID, Kept]:
     return {uid: Kept(calibrations[uid], entries[uid], checks[uid], pulses[uid]) for uid in uids}
 
 
-def look_at_sheet(database: Database, job_uid: UUID) -> tuple[JobPage, dict[UUID, Kept]]:
-    """A job for its Handover sheet, with what is kept of each circuit beside its readings."""
+@dataclass(frozen=True)
+class SheetPage:
+    """A job for its Handover sheet, with what is kept of each circuit beside its readings, and everybody who tested it."""
+
+    page: JobPage
+    kept: dict[UUID, Kept]
+    testers: frozenset[UUID]
+
+
+def look_at_sheet(database: Database, job_uid: UUID) -> SheetPage:
     page = look_at_job(database, job_uid)
     with database.unit() as store:
-        return page, kept_of(store, tuple(v.circuit for v in page.view.circuits))
+        kept = kept_of(store, tuple(v.circuit for v in page.view.circuits))
+        return SheetPage(page, kept, _testers(store, job_uid, page.view.circuits, kept))
+
+
+# What counts as testing, for who reviews: the tables of what was measured.
+_TESTED = ("reading", "calibration", "calibration_point", "pulse_check", "cross_check", "controller_entry")
+
+
+def _testers(
+    store: Store, job_uid: UUID, circuits: Iterable[CircuitView | CircuitFacts], kept: dict[UUID, Kept]
+) -> frozenset[UUID]:
+    """Everybody who measured something in a job, and who entered it in somebody else's name."""
+    found = store.people.who_entered(job_uid, _TESTED)
+    found |= {reading.technician_uid for view in circuits for reading in view.readings}
+    for of_circuit in kept.values():
+        found |= {calibration.technician_uid for calibration in of_circuit.calibrations}
+        found |= {pulse.technician_uid for pulse in of_circuit.pulses}
+    return frozenset(found)
 
 
 _LATEST_DONE = 10
@@ -208,7 +240,8 @@ def change_circuit(database: Database, circuit: Circuit, was: Circuit) -> None:
 def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
     """Close a job whose circuits are all proved, if need be without a slope; refused, saying what is open, for any other.
 
-    It is judged before it is locked; where somebody added something in between, nothing is signed.
+    Who tested does not review, unless the shop lets a foreman do it alone. It is judged before it is locked; where somebody
+    added something in between, nothing is signed.
     """
     with database.unit() as store:
         shop = require_shop(store)
@@ -231,7 +264,17 @@ def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
         (now_there,) = gathered(store, shop, people_of(store, shop), (store.jobs.job(job_uid),))
         if now_there.circuits != seen.circuits:
             raise RefusedRequestError("Somebody added to this job meanwhile.", "Nothing was signed. Look at it again.")
-        store.jobs.hand_over(job_uid, now(), reviewer_uid)
+        kept = kept_of(store, tuple(v.circuit for v in now_there.circuits))
+        alone = reviewer_uid in _testers(store, job_uid, now_there.circuits, kept)
+        if alone and not may_review_alone(shop, store.people.account(reviewer_uid).person):
+            name = store.shops.technician(reviewer_uid).name
+            raise RefusedRequestError(f"{name} tested this job.", "Nothing was signed. Somebody else reviews it.")
+        store.jobs.hand_over(job_uid, now(), reviewer_uid, alone=alone)
+
+
+def may_review_alone(shop: Shop, person: Person) -> bool:
+    """Whether somebody may review what he or she tested: a foreman, where the shop has said so."""
+    return shop.foreman_alone and person.role is Role.FOREMAN
 
 
 def reopen(database: Database, job_uid: UUID) -> None:

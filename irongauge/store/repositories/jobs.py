@@ -33,6 +33,7 @@ def _job_of(row: JobRow) -> Job:
         technician=technician_of(row.technician),
         handed_over_at=row.handed_over_at,
         reviewed_by=reviewer,
+        reviewed_alone=row.reviewed_alone,
         is_practice=row.is_practice,
         goes_first=row.goes_first,
     )
@@ -101,6 +102,12 @@ class JobRepository:
             raise NotFoundError("job", str(uid))
         return _job_of(row)
 
+    def numbered(self, shop_uid: UUID, number: int) -> Job | None:
+        """The job of that number; None where there is none."""
+        query = select(JobRow).join(JobRow.vehicle).where(VehicleRow.shop_uid == shop_uid, JobRow.number == number)
+        row = self._session.scalars(query).first()
+        return None if row is None else _job_of(row)
+
     def set_first(self, uid: UUID, *, goes_first: bool) -> None:
         """Put a job before all others, or back among them."""
         changed = update(JobRow).where(JobRow.uid == uid).values(goes_first=goes_first).returning(JobRow.uid)
@@ -121,6 +128,7 @@ class JobRepository:
             technician_uid=job.technician.uid,
             handed_over_at=job.handed_over_at,
             reviewed_by_uid=None if job.reviewed_by is None else job.reviewed_by.uid,
+            reviewed_alone=job.reviewed_alone,
             is_practice=job.is_practice,
             goes_first=job.goes_first,
         )
@@ -141,11 +149,12 @@ class JobRepository:
         """Promise a job, which the caller holds, for another day."""
         self._session.execute(update(JobRow).where(JobRow.uid == uid).values(promised_on=promised_on))
 
-    def hand_over(self, uid: UUID, at: datetime | None, reviewer_uid: UUID | None) -> None:
+    def hand_over(self, uid: UUID, at: datetime | None, reviewer_uid: UUID | None, *, alone: bool = False) -> None:
         """Close the job, or reopen it with None and None."""
         row = self._session.scalars(select(JobRow).where(JobRow.uid == uid).with_for_update(of=JobRow)).first()
         if row is None:
             raise NotFoundError("job", str(uid))
         row.handed_over_at = at
         row.reviewed_by_uid = reviewer_uid
+        row.reviewed_alone = alone
         self._session.flush()

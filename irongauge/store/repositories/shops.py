@@ -36,6 +36,7 @@ def _shop_of(row: ShopRow) -> Shop:
         hours=USUAL_HOURS if row.hours is None else tuple(Shift(*shift) for shift in row.hours),
         tools=USUAL_TOOLS if row.tools is None else row.tools,
         joint_school=None if row.joint_school is None else Joint(row.joint_school),
+        foreman_alone=row.foreman_alone,
     )
 
 
@@ -64,6 +65,7 @@ class ShopRepository:
                 joint_school=shop.joint_school,
                 hours=[list(astuple(shift)) for shift in shop.hours],
                 tools=dict(shop.tools),
+                foreman_alone=shop.foreman_alone,
             )
         )
         self._session.flush()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import timedelta
 from uuid import UUID
 
 from fastapi import APIRouter
@@ -17,21 +18,27 @@ from irongauge.core.live.codes import story_of
 from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.pulses.record import in_force as pulses_in_force
 from irongauge.core.sensors.circuits import Instrument
-from irongauge.errors import EntryError, RefusedRequestError
+from irongauge.errors import RefusedRequestError
 from irongauge.store.database import Database
 from irongauge.web.bench.page import EvidenceLine, evidence_line
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
-from irongauge.web.forms import FormState, read_form
-from irongauge.web.handover.forms import ReviewForm
+from irongauge.web.forms import FormState
+from irongauge.web.gate import who_asks
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.trace.page import usual_text
 from irongauge.workflows.bench import BenchView
 from irongauge.workflows.codes import codes_of
-from irongauge.workflows.jobs import JobPage, Kept, hand_over, look_at_sheet, reopen
+from irongauge.workflows.jobs import JobPage, Kept, hand_over, look_at_sheet, may_review_alone, reopen
 from irongauge.workflows.normals import baseline_of
+from irongauge.workflows.people import links_of
 from irongauge.workflows.view import CircuitView
 
+__all__ = ["sheet_of", "show_sheet"]
+
 router = APIRouter(include_in_schema=False)
+
+_EMPTY = FormState()
+_LINK_LASTS = timedelta(days=30)
 
 
 @dataclass(frozen=True)
@@ -115,47 +122,59 @@ def _calibration(page: JobPage, record: Calibration) -> SheetCalibration:
     return SheetCalibration(record, result.mark, text, late)
 
 
-def _show(  # noqa: PLR0913  what the page is made of
-    request: Request, database: Database, pages: Pages, job_uid: UUID, state: FormState, status: int = 200
+def show_sheet(  # noqa: PLR0913  what the page is made of
+    request: Request,
+    database: Database,
+    pages: Pages,
+    job_uid: UUID,
+    state: FormState = _EMPTY,
+    status: int = 200,
+    *,
+    new_link: str = "",
+    for_customer: bool = False,
 ) -> Response:
-    page, kept = look_at_sheet(database, job_uid)
+    """The Handover page of a job; `for_customer` shows the sheet and nothing else."""
+    found = look_at_sheet(database, job_uid)
+    page = found.page
     if page.view.job.is_practice:
         raise RefusedRequestError("This job is for practice.", "It has no sheet: its readings are the simulator’s.")
     baseline = [
         (f"{normal.channel.capitalize()} {normal.condition}", usual_text(normal), normal.count)
         for normal in baseline_of(database, page.view.job.vehicle)
     ]
-    codes = codes_of(database, job_uid)
+    codes, who = codes_of(database, job_uid), who_asks(request)
     return pages.render(
         request,
         "handover.html",
         status,
-        sheet=sheet_of(page, kept),
+        sheet=sheet_of(page, found.kept),
+        tested_it=who is not None and who.person.uid in found.testers,
+        may_alone=who is not None and may_review_alone(page.shop, who.person),
         baseline=baseline,
         state=state,
         codes=codes,
         stories=story_of(codes),
+        links=() if for_customer else links_of(database, job_uid),
+        new_link=new_link,
+        outside=for_customer,
+        link_ends=(page.today + _LINK_LASTS).isoformat(),
     )
 
 
 @router.get("/jobs/{uid}/handover", name="handover")
 def handover(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
-    return _show(request, database, pages, uid_or_missing("job", uid), FormState())
+    return show_sheet(request, database, pages, uid_or_missing("job", uid))
 
 
 @router.post("/jobs/{uid}/handover", name="sign")
-def sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+def sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, _posted: FormDep) -> Response:
     job_uid = uid_or_missing("job", uid)
-    form, state = read_form(ReviewForm, posted.values)
+    who = who_asks(request)
+    assert who is not None  # nobody else is let in here
     try:
-        if form is None or form.reviewer_uid is None:
-            raise EntryError("reviewer_uid", "", "Choose who reviewed the job.")
-        hand_over(database, job_uid, form.reviewer_uid)
-    except EntryError as error:
-        return _show(request, database, pages, job_uid, state.with_error(error), 422)
+        hand_over(database, job_uid, who.person.uid)
     except RefusedRequestError as error:
-        refused = FormState(state.values, {"reviewer_uid": str(error)})
-        return _show(request, database, pages, job_uid, refused, 409)
+        return show_sheet(request, database, pages, job_uid, FormState({}, {"review": str(error)}), 409)
     return go_to(request.url_for("handover", uid=uid))
 
 
