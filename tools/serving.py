@@ -33,7 +33,13 @@ def serving(database_url: str, **settings: object) -> Iterator[str]:
     """The application served on a free loopback port; gives its address."""
     port = free_port()
     made = Settings.model_validate(
-        {"database_url": database_url, "port": port, "secret": "for a throw-away server", **settings}
+        {
+            "database_url": database_url,
+            "port": port,
+            "secret": "for a throw-away server",
+            "demo_people": True,
+            **settings,
+        }
     )
     server = uvicorn.Server(
         uvicorn.Config(create_app(made), host="127.0.0.1", port=port, log_level="warning", timeout_keep_alive=75)

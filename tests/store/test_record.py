@@ -119,8 +119,9 @@ def test_nobody_enters_a_reading_in_somebody_elses_name_unless_they_may(demo):
                 text(
                     "INSERT INTO reading (uid, circuit_uid, action, cavity, point, value, unit, state, typed, technician_uid, "
                     "taken_at, supersedes_uid, reason) "
-                    "SELECT gen_random_uuid(), circuit_uid, action, cavity, point, value, unit, state, typed, technician_uid, now(), uid, 'mistyped' FROM reading r WHERE value IS NOT NULL AND NOT EXISTS "
-                    "(SELECT 1 FROM reading l WHERE l.supersedes_uid = r.uid) AND place = '' LIMIT 1"
+                    "SELECT gen_random_uuid(), circuit_uid, action, cavity, point, value, unit, state, typed, technician_uid, "
+                    "now(), uid, 'mistyped' FROM reading r WHERE value IS NOT NULL AND place = '' "
+                    "AND NOT EXISTS (SELECT 1 FROM reading l WHERE l.supersedes_uid = r.uid) LIMIT 1"
                 )
             )
 

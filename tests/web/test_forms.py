@@ -140,9 +140,9 @@ def test_settings_that_do_not_fit_change_nothing(standing, fields, says):
     assert standing.get("/shelf/shop").form("/shelf/shop").fields == form.fields
 
 
-def test_a_technician_is_added_once(visitor):
-    form = visitor.get("/shelf").form("/technicians")
+def test_a_person_is_added_once(visitor):
+    form = visitor.get("/people").form("/people")
     assert "Fen Archerwood" in visitor.send(form, name="Fen Archerwood").text
-    page = visitor.send(form, name="Fen Archerwood")
-    assert "already the name of a technician" in page.text
-    assert page.form("/technicians").fields["name"] == "Fen Archerwood"
+    page = visitor.send(form, name="fen archerwood")
+    assert "is somebody here already" in page.text
+    assert page.form("/people").fields["name"] == "fen archerwood"

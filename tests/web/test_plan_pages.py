@@ -167,7 +167,7 @@ def test_two_connectors_are_matched_and_the_map_is_kept(visitor):
     assert "The colour changes on the way: red to orange. Label both." in page.text
     assert "Same colour, other function: their red in C is Spray pressure." in page.text
     joins = form(visitor, f"/vehicles/{D3}/wiring", "/maps")
-    assert visitor.send(joins, keep="yes").status == 422
+    assert visitor.send(joins, keep="yes", technician_uid="").status == 422
     kept = visitor.send(joins, keep="yes", map_name="Second look", technician_uid=people(visitor)["Bram Keldby"])
     assert "Second look" in kept.text
     assert len(plan(visitor, D3)["maps"]) == 2
@@ -289,7 +289,7 @@ def test_a_place_on_the_way_that_the_harness_does_not_have_is_not_asked_for(stan
 
 def test_what_was_tried_of_a_conditioner_is_kept_and_the_next_is_named(visitor):
     page = visitor.get(f"/vehicles/{LT7}/joints")
-    tried = visitor.send(page.form("/trials"), at="squarer to display", tried="square wave")
+    tried = visitor.send(page.form("/trials"), at="squarer to display", tried="square wave", technician_uid="")
     assert "Choose who tried it." in tried.text
     by = visitor.client.get("/api/v1/shelf").json()["technicians"][0]["uid"]
     told = visitor.send(

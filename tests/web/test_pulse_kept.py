@@ -108,8 +108,13 @@ def test_a_failed_check_keeps_a_proved_job_from_being_handed_over(visitor, who):
     again = visitor.get(bench.link("/pulse/gap"))
     assert "Kept with" in again.text
     visitor.send(_keeper(visitor, "/pulse/gap?readings=1.0+1.1+1.0", uid, who))
-    signed = visitor.send(visitor.get(f"/jobs/{job['uid']}/handover").form("/handover"), reviewer_uid=who)
+    sheet = visitor.get(f"/jobs/{job['uid']}/handover")
+    assert "You tested it, so somebody else reviews it." in sheet.text
+    assert "tested this job" in visitor.send(sheet.form("/handover")).text
+    visitor.send(visitor.get("/shelf/shop").form("/shop"), foreman_alone="yes")
+    signed = visitor.send(visitor.get(f"/jobs/{job['uid']}/handover").form("/handover"))
     assert "Handed over" in signed.text
+    assert "who also tested it, as this shop allows" in signed.text
 
 
 def test_as_found_and_as_left_both_stand_on_the_sheet(visitor, axle, who):

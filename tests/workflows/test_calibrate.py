@@ -28,8 +28,9 @@ from irongauge.workflows.calibrate import (
 )
 from irongauge.workflows.controllers import look_at_subject
 from irongauge.workflows.jobs import look_at_floor
-from irongauge.workflows.shelf import look_at_shelf, open_shop
+from irongauge.workflows.shelf import look_at_shelf
 from irongauge.workflows.transfer import export_job, import_job
+from tests.shops import open_shop
 from tests.workflows.named import every_job
 
 GOOD = (("0.00", "0.497"), ("5.00", "2.482"), ("10.00", "4.468"))

@@ -39,8 +39,8 @@ from irongauge.workflows.logs import (
 )
 from irongauge.workflows.normals import baseline_of, look_at_normals, say_well, standing_of_reading, standings_of
 from irongauge.workflows.queue import read_later, take_up, work_off
-from irongauge.workflows.shelf import open_shop
 from irongauge.workflows.transfer import export_job, import_job
+from tests.shops import open_shop
 from tests.workflows.test_plans import circuit_named
 from tools.logging_drives import made_drive
 

@@ -46,7 +46,6 @@ from irongauge.workflows.plans import (
     tick_place,
     ways_of_blamed_wire,
 )
-from irongauge.workflows.shelf import open_shop
 from irongauge.workflows.transfer import export_job, import_job
 from irongauge.workflows.vehicles import (
     add_note,
@@ -56,6 +55,7 @@ from irongauge.workflows.vehicles import (
     move_promise,
     retire_circuit,
 )
+from tests.shops import open_shop
 from tests.workflows.named import circuit_named
 
 LT7, D3, G12 = (uid_of(tag) for tag in ("LT-7", "D-3", "G-12"))
@@ -234,7 +234,10 @@ def test_a_retired_circuit_does_not_hold_the_hand_over_up_and_can_come_back(demo
     for view in page.view.standing:
         if not view.assessment.verdict.level.is_done:
             retire_circuit(demo, view.circuit.uid, "not fitted on this one")
-    hand_over(demo, job_uid, person(demo))
+    with pytest.raises(RefusedRequestError, match="tested this job"):
+        hand_over(demo, job_uid, person(demo))
+    ottoline = next(t.uid for t in page.people.technicians if t.name == "Ottoline Marsh")
+    hand_over(demo, job_uid, ottoline)
     with pytest.raises(JobClosedError):
         retire_circuit(demo, tilt.uid, "")
 

@@ -54,7 +54,7 @@ def everywhere(demo, circuit):
         "bench": look_at_bench(demo, circuit.uid).view,
         "job": next(v for v in look_at_job(demo, job.uid).view.circuits if v.circuit.uid == circuit.uid),
         "floor": next(v for j in look_at_floor(demo).jobs for v in j.circuits if v.circuit.uid == circuit.uid),
-        "sheet": next(v for v in look_at_sheet(demo, job.uid)[0].view.circuits if v.circuit.uid == circuit.uid),
+        "sheet": next(v for v in look_at_sheet(demo, job.uid).page.view.circuits if v.circuit.uid == circuit.uid),
     }
     found = {name: view.assessment.verdict for name, view in pages.items()}
     found["file"] = next(r.verdict for r in export_job(demo, job.uid).circuits if r.circuit.uid == circuit.uid)
