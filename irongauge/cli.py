@@ -20,11 +20,12 @@ import threading
 import time
 from collections.abc import Iterator, Sequence
 from functools import partial
+from pathlib import Path
 from types import FrameType
 from typing import TYPE_CHECKING, NoReturn
 
 from irongauge.ending import end_after
-from irongauge.errors import SetupError
+from irongauge.errors import BadFileError, SetupError
 from irongauge.settings import DEMO_PEOPLE, PARENT, Settings, get_settings, read_secret
 from irongauge.worker import Worker
 
@@ -33,8 +34,10 @@ if TYPE_CHECKING:
 
 __all__ = ["main"]
 
+_OF_A_FILE = {"backup", "restore"}
 
-def main(arguments: Sequence[str]) -> int:
+
+def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="./iron", description="Iron Gauge")
     commands = parser.add_subparsers(dest="command", required=True)
     for name, meaning in (
@@ -46,9 +49,23 @@ def main(arguments: Sequence[str]) -> int:
         ("work", "take work from the queue: logs that are to be read"),
         ("listen", "hold the buses that somebody looks at"),
         ("audit", "check the record of changes, line by line"),
+        ("backup", "write the whole shop into one file, while it goes on working"),
+        ("restore", "put a backup into this machine's database"),
     ):
-        commands.add_parser(name, help=meaning)
-    command = parser.parse_args(arguments).command
+        made = commands.add_parser(name, help=meaning)
+        if name in _OF_A_FILE:
+            made.add_argument("file", type=Path, help="the backup")
+            made.add_argument(
+                "--key", type=Path, help="key file to encrypt it for, or to open it with; made if it is not there"
+            )
+        if name == "restore":
+            made.add_argument("--replace", action="store_true", help="the shop that is there goes")
+    return parser
+
+
+def main(arguments: Sequence[str]) -> int:
+    asked = _parser().parse_args(arguments)
+    command = asked.command
     gc.disable()  # nothing made while starting is garbage; looking for it costs a tenth of the start
     if command == "converse":
         from irongauge.workflows.converse import converse  # noqa: PLC0415  the only command that needs no database
@@ -69,9 +86,8 @@ def main(arguments: Sequence[str]) -> int:
                 loading.join()  # two threads that import one package at once may find it half there
             os.environ["DATABASE_URL"] = url
             get_settings.cache_clear()
-            _prepare_database(url, demo=command in {"demo", "load-demo"})
-            return _run(command, url, settings)
-    except SetupError as error:
+            return _run(asked, url, settings)
+    except (SetupError, BadFileError) as error:
         print(f"iron: {error}", file=sys.stderr)
         return 1
     except OSError as error:
@@ -82,8 +98,12 @@ def main(arguments: Sequence[str]) -> int:
     return 0
 
 
-def _run(command: str, url: str, settings: Settings) -> int:
-    """What a command does once its database is there and up to date."""
+def _run(asked: argparse.Namespace, url: str, settings: Settings) -> int:
+    """What a command does once its database is there."""
+    command = asked.command
+    if command in _OF_A_FILE:
+        return _move_shop(asked, url, settings)
+    _prepare_database(url, settings, demo=command in {"demo", "load-demo"})
     if command == "audit":
         return _audit(url, settings)
     if command in {"work", "listen"}:
@@ -95,6 +115,27 @@ def _run(command: str, url: str, settings: Settings) -> int:
         get_settings.cache_clear()
         with Worker(url, "work"), Worker(url, "listen"):
             _serve(settings, workers=1 if command == "demo" else settings.workers)
+    return 0
+
+
+def _move_shop(asked: argparse.Namespace, url: str, settings: Settings) -> int:
+    """Write a backup of the database, or put one into it."""
+    from irongauge.store.database import Database  # noqa: PLC0415  no page waits for it
+    from irongauge.workflows.backups import back_up_now, restore_now  # noqa: PLC0415
+
+    database = Database(url)
+    try:
+        if asked.command == "backup":
+            made = back_up_now(database, settings, asked.file.absolute(), asked.key)
+            said = "Kept and read back"
+        else:
+            made = restore_now(database, settings, asked.file.absolute(), asked.key, replace=asked.replace)
+            said = "Restored and compared"
+    finally:
+        database.close()
+    rows = sum(made.rows.values())
+    size_mb = made.bytes_written / 1e6
+    print(f"{said}: {rows} rows of {len(made.rows)} tables, {size_mb:.1f} MB, made {made.made_at:%Y-%m-%d %H:%M} UTC.")
     return 0
 
 
@@ -115,7 +156,7 @@ def _run_beside(url: str, command: str) -> None:
     if command == "work":
         from irongauge.workflows.queue import run_worker  # noqa: PLC0415  no page waits for it
 
-        run_worker(url)
+        run_worker(url, get_settings())
     else:
         from irongauge.workflows.listen import run_listener  # noqa: PLC0415  no page waits for it
 
@@ -166,14 +207,20 @@ def _database_url(settings: Settings) -> Iterator[str]:
         yield url
 
 
-def _prepare_database(url: str, *, demo: bool) -> None:
+def _prepare_database(url: str, settings: Settings, *, demo: bool) -> None:
     from sqlalchemy.exc import OperationalError  # noqa: PLC0415  a wrong command must not wait for these imports
 
     from irongauge.store.database import Database  # noqa: PLC0415
-    from irongauge.store.migrate import migrate  # noqa: PLC0415
+    from irongauge.store.migrate import NEWEST, migrate, tables_of  # noqa: PLC0415
 
     database = Database(url)
     try:
+        there = tables_of(database.engine)
+        if there is not None and there < NEWEST:
+            from irongauge.workflows.backups import copy_before_migration  # noqa: PLC0415  once for each release
+
+            copy = copy_before_migration(url, settings, there)
+            print(f"The tables are brought from {there} to {NEWEST}. As they were they are kept in {copy}")
         migrate(database.engine)
         if demo and not _has_shop(database):
             from irongauge.demo import load_demo  # noqa: PLC0415  a later start does not wait for it

@@ -10,7 +10,7 @@ from pathlib import Path
 from pydantic import AliasChoices, Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-__all__ = ["DEMO_PEOPLE", "PARENT", "ROOT", "Settings", "get_settings", "read_secret"]
+__all__ = ["DEMO_PEOPLE", "PARENT", "ROOT", "Settings", "get_settings", "keep_secret", "read_secret"]
 
 DEMO_PEOPLE = "IRON_DEMO_PEOPLE"
 PARENT = "IRON_PARENT_PROCESS"  # set for the processes of `./iron serve`, which end with the one that started them
@@ -45,6 +45,14 @@ class Settings(BaseSettings):
     )
     capture_limit_bytes: int = Field(default=210_000_000, description="Largest captured waveform taken in")
     log_limit_bytes: int = Field(default=1_210_000_000, description="Largest recorded log taken in")
+    backup_dir: Path | None = Field(default=None, description="Where backups are kept; empty: in local_dir")
+    backup_hours: float = Field(
+        default=24.0, ge=0, le=8760, description="A backup every so many hours; 0: none by itself"
+    )
+    backup_keep: int = Field(default=14, ge=1, le=10_000, description="How many of them are kept")
+    backup_key: Path | None = Field(
+        default=None, description="Key file that backups are encrypted for; empty: they are not"
+    )
     diagnosis_limit_s: float = Field(default=10.0, gt=0, description="How long a page waits for a diagnosis, seconds")
     demo_people: bool = Field(
         default=False,
@@ -74,3 +82,14 @@ def read_secret(settings: Settings) -> str:
     with os.fdopen(handle, "w", encoding="utf-8") as file:
         file.write(made)
     return made
+
+
+def keep_secret(settings: Settings, secret: str, *, replace: bool) -> None:
+    """Take over the secret of another machine's shop: where none is set or kept here, or where it is to be replaced."""
+    path = settings.local_dir / "secret"
+    if settings.secret or (path.exists() and not replace):
+        return
+    path.parent.mkdir(parents=True, exist_ok=True)
+    handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
+    with os.fdopen(handle, "w", encoding="utf-8") as file:
+        file.write(secret)

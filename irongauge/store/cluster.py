@@ -24,7 +24,7 @@ from pathlib import Path
 
 from irongauge.errors import SetupError
 
-__all__ = ["Cluster", "free_port"]
+__all__ = ["Cluster", "find_bin", "free_port"]
 
 MARKER = "irongauge-cluster"
 DATABASE = "irongauge"
@@ -57,7 +57,8 @@ def free_port() -> int:
             return port
 
 
-def _find_bin() -> Path:
+def find_bin() -> Path:
+    """Where PostgreSQL's newest tools stand on this machine."""
     newest = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda p: float(p.parts[-3]))
     if newest:
         return newest[-1].parent
@@ -86,7 +87,7 @@ class Cluster:
 
     def __init__(self, home: Path, *, durable: bool = True) -> None:
         self.user = _server_user()
-        self.bin = _find_bin()
+        self.bin = find_bin()
         self.home = home
         self.durable = durable
         self.data = self._reachable(home.resolve()) / "postgres"
@@ -178,7 +179,7 @@ class Cluster:
             self._give(Path(handed.name))
             self._run(
                 [str(self.bin / "initdb"), "-D", str(partial), "-U", "irongauge", "--auth=scram-sha-256",
-                 f"--pwfile={handed.name}", "--encoding=UTF8", "--locale=C.UTF-8", "--no-instructions"]
+                 f"--pwfile={handed.name}", "--encoding=UTF8", "--locale=C.UTF-8", "--no-instructions", "--data-checksums"]
                 + ([] if self.durable else ["--no-sync"])
             )  # fmt: skip
         with (partial / "postgresql.conf").open("a", encoding="utf-8") as conf:

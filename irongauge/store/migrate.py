@@ -12,11 +12,11 @@ from irongauge.errors import SetupError
 if TYPE_CHECKING:
     from alembic.config import Config
 
-__all__ = ["NEWEST", "migrate", "migration_config"]
+__all__ = ["NEWEST", "migrate", "migration_config", "tables_of"]
 
 # The newest migration. It stands here so that a start with nothing to do need not load the migration tool; a test
 # holds it against the folder.
-NEWEST = "0016"
+NEWEST = "0017"
 
 HERE = Path(__file__).resolve().parent / "migrations"
 _LOCK = 8_470_001  # any number of our own: two processes that start together take turns
@@ -29,6 +29,15 @@ def migration_config() -> Config:
     config.set_main_option("script_location", str(HERE))
     config.set_main_option("path_separator", "os")
     return config
+
+
+def tables_of(engine: Engine) -> str | None:
+    """The newest migration that a database has; None for an empty one."""
+    with engine.connect() as connection:
+        if connection.scalar(text("SELECT to_regclass('alembic_version')")) is None:
+            return None
+        found: str | None = connection.scalar(text("SELECT version_num FROM alembic_version"))
+        return found
 
 
 def migrate(engine: Engine, revision: str = "head") -> bool:

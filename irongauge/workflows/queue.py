@@ -12,7 +12,9 @@ from uuid import UUID
 
 import structlog
 
+from irongauge.settings import Settings
 from irongauge.store.database import Database
+from irongauge.workflows.backups import keep_backing_up
 
 if TYPE_CHECKING:
     from procrastinate import App
@@ -84,10 +86,12 @@ def _worker_app(database: Database) -> App:
     return app
 
 
-def run_worker(url: str) -> None:
-    """Take work from the queue until the process is stopped."""
+def run_worker(url: str, settings: Settings) -> None:
+    """Take work from the queue until the process is stopped; and make the backups that are due, but for the demo's."""
     database = Database(url)
     try:
+        if not settings.demo_people:
+            keep_backing_up(database, settings)
         _put_forgotten(database)
         asyncio.run(_work(database, waits=True))
     finally:

@@ -5,10 +5,11 @@ from __future__ import annotations
 import os
 import time
 
+from irongauge.settings import Settings
 from irongauge.workflows import logs
 from irongauge.workflows.queue import run_worker
 
 
 def main() -> None:
     logs._judge = lambda *_: time.sleep(60)  # what it would do after the rows are read
-    run_worker(os.environ["DATABASE_URL"])
+    run_worker(os.environ["DATABASE_URL"], Settings(backup_hours=0))

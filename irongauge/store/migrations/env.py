@@ -4,6 +4,7 @@ from alembic import context
 
 from irongauge.store import (  # noqa: F401  their tables belong to the same metadata
     curve_models,
+    handover_models,
     people_models,
     plan_models,
     pulse_models,

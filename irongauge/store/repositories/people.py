@@ -13,6 +13,7 @@ from irongauge.core.people.accounts import Account, Device, Person, Program, She
 from irongauge.core.people.record import RecordLine, Seal
 from irongauge.core.people.roles import Role, Scope
 from irongauge.errors import NotFoundError
+from irongauge.store.handover_models import BackupRow
 from irongauge.store.models import TechnicianRow
 from irongauge.store.people_models import (
     AccountRow,
@@ -331,6 +332,18 @@ class PeopleRepository:
 
     def revoke_link(self, uid: UUID, now: datetime) -> None:
         self._session.execute(update(SheetLinkRow).where(SheetLinkRow.uid == uid).values(revoked_at=now))
+
+    # Backups
+
+    def last_backup(self) -> tuple[datetime | None, str]:
+        """When the last one was made, if ever, and why the newest try failed, if it did."""
+        made = select(func.max(BackupRow.made_at)).where(BackupRow.problem == "")
+        newest = select(BackupRow.problem).order_by(BackupRow.number.desc()).limit(1)
+        return self._session.scalar(made), self._session.scalar(newest) or ""
+
+    def note_backup(self, at: datetime, name: str, bytes_written: int, problem: str) -> None:
+        self._session.add(BackupRow(made_at=at, name=name, bytes_written=bytes_written, problem=problem))
+        self._session.flush()
 
     # The record
 
