@@ -422,3 +422,12 @@ def test_a_link_needs_somebody_and_an_end(shop, fields):
     job = shop.foreman.client.get("/api/v1/jobs").json()[0]["uid"]
     form = shop.foreman.get(f"/jobs/{job}/handover").form("/links")
     assert shop.foreman.send(form, **{"for_whom": "Office", **fields}).status == 422
+
+
+def test_a_foremans_floor_says_when_the_last_backup_was_made(shop):
+    assert "No backup has been made yet." in shop.foreman.get("/").text
+    set_back(shop, "INSERT INTO backup (made_at, name) VALUES (now() - interval '1 hour', 'x.zip')")
+    assert "Last backup: " in shop.foreman.get("/").text
+    set_back(shop, "INSERT INTO backup (made_at, name, problem) VALUES (now(), 'y.zip', 'The disk is full.')")
+    assert "The newest try failed: The disk is full." in shop.foreman.get("/").text
+    assert "backup" not in come_in(shop, "Bram Keldby").get("/").text.lower()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import cast
 from urllib.parse import urlencode
 from uuid import uuid4
 from zoneinfo import available_timezones
@@ -12,17 +13,21 @@ from starlette.requests import Request
 from starlette.responses import Response
 
 from irongauge.core.bench.assessment import VerdictLevel
-from irongauge.core.shop import Job, Vehicle
+from irongauge.core.people.roles import Deed
+from irongauge.core.shop import Job, Shop, Vehicle
 from irongauge.errors import BadFileError, EntryError, NoShopError
 from irongauge.formats.job_json import read_job
+from irongauge.settings import Settings
+from irongauge.store.database import Database
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, ShopDep
 from irongauge.web.floor.forms import JobForm, VehicleForm
 from irongauge.web.floor.strips import DayStrip, draw_days
 from irongauge.web.forms import FormState, read_form
-from irongauge.web.gate import coming_in, keep_entered, require_from_here
-from irongauge.web.pages import go_to
+from irongauge.web.gate import coming_in, keep_entered, require_from_here, who_asks
+from irongauge.web.pages import as_moment, go_to
 from irongauge.web.people.forms import without_secrets
 from irongauge.web.shelf.forms import FirstForm
+from irongauge.workflows.backups import last_backup
 from irongauge.workflows.jobs import FloorView, add_job, add_vehicle, check_dates, look_at_arrivals, look_at_floor
 from irongauge.workflows.people import make_first_foreman
 from irongauge.workflows.transfer import import_job
@@ -87,7 +92,25 @@ def floor(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "")
         return pages.render(request, "first.html", state=state, zones=sorted(available_timezones()))
     busy = {line.job.vehicle.uid for line in view.jobs if line.job.handed_over_at is None}
     idle = [] if asked else [vehicle for vehicle in view.vehicles if vehicle.uid not in busy]
-    return pages.render(request, "floor.html", floor=view, lines=floor_lines(view), idle=idle, asked=asked)
+    return pages.render(
+        request,
+        "floor.html",
+        floor=view,
+        lines=floor_lines(view),
+        idle=idle,
+        asked=asked,
+        backup=_backup_line(request, database, view.shop),
+    )
+
+
+def _backup_line(request: Request, database: Database, shop: Shop) -> tuple[str, bool] | None:
+    """For a foreman: when the last backup was made, and whether that is a reason to look after it. The demo keeps none."""
+    who, settings = who_asks(request), cast("Settings", request.app.state.settings)
+    if who is None or who.in_demo or not who.may(Deed.RUN) or settings.backup_hours <= 0:
+        return None
+    last = last_backup(database, settings.backup_hours)
+    made = "No backup has been made yet." if last.made_at is None else f"Last backup: {as_moment(last.made_at, shop)}."
+    return (f"{made} The newest try failed: {last.problem}", True) if last.problem else (made, last.is_late)
 
 
 @router.post("/first", name="first")
@@ -189,7 +212,15 @@ def post_import(request: Request, database: DatabaseDep, pages: PagesDep, posted
     except BadFileError as error:
         view = look_at_floor(database)
         return pages.render(
-            request, "floor.html", 422, floor=view, lines=floor_lines(view), idle=[], asked="", import_error=str(error)
+            request,
+            "floor.html",
+            422,
+            floor=view,
+            lines=floor_lines(view),
+            idle=[],
+            asked="",
+            import_error=str(error),
+            backup=None,
         )
     address = request.url_for("job", uid=imported.job_uid)
     notes = list(imported.notes[:_MOST_NOTES])
