@@ -81,6 +81,8 @@ def write_backup(url: str, path: Path, *, secret: str, key: Path | None = None) 
             return _write(url, path, Path(folder), secret, key)
     except OSError as error:
         raise SetupError(f"The backup could not be written: {error.strerror or error} ({path.parent}).") from error
+    except psycopg.errors.UndefinedTable as error:
+        raise SetupError("There is no shop in this database yet, so there is nothing to keep.") from error
     except psycopg.OperationalError as error:
         raise SetupError(f"The database does not answer: {str(error).strip().splitlines()[-1]}") from error
 

@@ -14,7 +14,7 @@ from irongauge.errors import SetupError
 from irongauge.settings import Settings, keep_secret, read_secret
 from irongauge.store.backup import Backup, read_backup, write_backup
 from irongauge.store.database import Database
-from irongauge.store.migrate import NEWEST, migrate
+from irongauge.store.migrate import NEWEST, migrate, tables_of
 from irongauge.workflows.view import now
 
 __all__ = [
@@ -62,12 +62,17 @@ def back_up_now(database: Database, settings: Settings, path: Path, key: Path | 
     try:
         made = write_backup(url, path, secret=read_secret(settings), key=key)
     except SetupError as error:
-        with database.unit() as store:
-            store.people.note_backup(moment, path.name[:255], 0, str(error)[:500])
+        _note(database, moment, path, 0, str(error))
         raise
-    with database.unit() as store:
-        store.people.note_backup(moment, path.name[:255], made.bytes_written, "")
+    _note(database, moment, path, made.bytes_written, "")
     return made
+
+
+def _note(database: Database, moment: datetime, path: Path, bytes_written: int, problem: str) -> None:
+    """Say in the database what became of a backup; in one of an older program there is no place for it."""
+    if tables_of(database.engine) == NEWEST:
+        with database.unit() as store:
+            store.people.note_backup(moment, path.name[:255], bytes_written, problem[:500])
 
 
 def restore_now(database: Database, settings: Settings, path: Path, key: Path | None, *, replace: bool) -> Backup:

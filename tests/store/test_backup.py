@@ -15,7 +15,8 @@ from irongauge.errors import BadFileError, SetupError
 from irongauge.settings import Settings
 from irongauge.store.backup import make_key, read_backup, write_backup
 from irongauge.store.database import Database
-from irongauge.workflows.backups import back_up_if_due, back_up_now, last_backup, restore_now
+from irongauge.store.migrate import NEWEST, migrate, tables_of
+from irongauge.workflows.backups import back_up_if_due, back_up_now, copy_before_migration, last_backup, restore_now
 from irongauge.workflows.jobs import add_vehicle, look_at_floor
 from irongauge.workflows.record import check_record
 
@@ -185,6 +186,23 @@ def test_a_name_that_is_taken_and_a_folder_that_is_none_are_said(demo, tmp_path)
     with pytest.raises(SetupError, match="does not answer"):
         write_backup(url_of(demo).replace("/t_", "/nowhere_"), tmp_path / "x.zip", secret="s")
     assert [p.name for p in tmp_path.iterdir()] == ["there.zip"]
+
+
+def test_a_database_of_an_older_program_is_kept_as_it_is(empty, database, tmp_path):
+    migrate(empty.engine, "0015")
+    back_up_now(empty, Settings(local_dir=tmp_path, secret="s"), tmp_path / "old.zip", None)
+    copy = copy_before_migration(url_of(empty), Settings(local_dir=tmp_path, secret="s"), "0015")
+    assert copy.parent == tmp_path / "backups"
+    migrate(empty.engine)
+    for old in (tmp_path / "old.zip", copy):
+        held = restore_now(database, Settings(local_dir=tmp_path), old, None, replace=False)
+        assert held.tables == "0015"
+        assert tables_of(database.engine) == NEWEST
+
+
+def test_where_there_is_no_shop_there_is_nothing_to_keep(empty, tmp_path):
+    with pytest.raises(SetupError, match="no shop in this database yet"):
+        write_backup(url_of(empty), tmp_path / "x.zip", secret="s")
 
 
 def test_backups_are_made_when_they_are_due_and_the_oldest_go(demo, tmp_path):
