@@ -1,4 +1,7 @@
-"""`./iron audit`: the whole record is checked line by line, against itself and against what was seen of it before."""
+"""`./iron audit`: the whole record is checked line by line, against itself and against what was seen of it before.
+
+Every signed sheet is held against its digest, and says how far the record went when it was signed.
+"""
 
 from __future__ import annotations
 
@@ -8,6 +11,7 @@ from pathlib import Path
 from irongauge.core.people.record import Seal
 from irongauge.settings import Settings
 from irongauge.store.database import Database
+from irongauge.workflows.handovers import check_sheets
 from irongauge.workflows.record import check_record
 
 __all__ = ["audit"]
@@ -21,9 +25,13 @@ def audit(database: Database, settings: Settings) -> bool:
     """
     path = settings.local_dir / "record-seen.json"
     known = _seen(path)
+    sheets, problems = check_sheets(database)
+    known += [sheet.seal for sheet in sheets]
     checked = check_record(database, known)
+    checked.problems += problems
     if not checked.problems:
-        print(f"The record holds: {checked.lines} lines, the last sealed {checked.end.seal.hex()[:16]}.")
+        last = checked.end.seal.hex()[:16]
+        print(f"The record holds: {checked.lines} lines, the last sealed {last}; {len(sheets)} signed sheets.")
         path.write_text(json.dumps({"number": checked.end.number, "seal": checked.end.seal.hex()}), encoding="utf-8")
         return True
     print(f"The record of {checked.lines} lines does not hold:")

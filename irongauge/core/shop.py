@@ -10,6 +10,7 @@ from uuid import UUID
 from irongauge.core.bench.case import ShopLimits
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import Quantity, units_of
+from irongauge.core.people.record import Seal
 from irongauge.core.plan.joints import Joint
 from irongauge.core.work.hours import USUAL_HOURS, Shift
 
@@ -18,8 +19,10 @@ __all__ = [
     "SIMULATOR_NAME",
     "SYSTEM_VOLTS",
     "USUAL_TOOLS",
+    "IssuedSheet",
     "Job",
     "Picture",
+    "Remark",
     "Shop",
     "Technician",
     "Vehicle",
@@ -124,6 +127,33 @@ class Job:
     @property
     def name(self) -> str:
         return f"Job {self.number} on {self.vehicle.tag}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class IssuedSheet:
+    """A sheet as it was signed, without its bytes: `digest` is their SHA-256, `code` what is printed on it to find it again by,
+    `seal` how far the record of changes went then.
+    """
+
+    job_uid: UUID
+    revision: int
+    issued_at: datetime
+    reviewer: Technician
+    code: str
+    digest: str
+    seal: Seal
+
+
+@dataclass(frozen=True, kw_only=True)
+class Remark:
+    """Why a job was sent back by who reviews it; open until somebody says that it was seen to."""
+
+    uid: UUID
+    text: str
+    by: Technician
+    written_at: datetime
+    answered_by: Technician | None = None
+    answered_at: datetime | None = None
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -12,8 +12,8 @@ __all__ = ["DOORS"]
 
 _BY_DEED: dict[Deed | None, str] = {
     None: """
-        GET /healthz /sign-in /first-foreman /sheet/{token}
-        POST /first /sign-in /sign-in/number /first-foreman
+        GET /healthz /sign-in /first-foreman /sheet/{token} /check
+        POST /first /sign-in /sign-in/number /first-foreman /check
     """,
     Deed.OWN: """
         GET /me
@@ -42,7 +42,7 @@ _BY_DEED: dict[Deed | None, str] = {
             /shelf/modules/{uid}/pins.csv /work /vehicles/{uid}/work /work/{technician_uid}.ics /trace
             /trace/logs/{uid} /trace/logs/{uid}/state /trace/logs/{uid}/stretch /trace/logs/{uid}/peaks
             /trace/rules /vehicles/{uid}/normals /trace/live /trace/live/{uid}/events /jobs/{uid}/codes
-            /shelf/shop
+            /shelf/shop /jobs/{uid}/sheet.pdf /jobs/{uid}/sheets/{revision}.pdf
         POST /shelf/sensor-types/look /api/v1/curves/thermocouple /api/v1/curves/evaluate /api/v1/curves/fit
             /api/v1/curves/forms /api/v1/curves/check-entry /api/v1/curves/compare /api/v1/pulse/relate
             /api/v1/pulse/ratio /api/v1/pulse/analyse /api/v1/pulse/principle /api/v1/pulse/pull-up
@@ -53,7 +53,8 @@ _BY_DEED: dict[Deed | None, str] = {
             /pulse/gap /pulse/fuel /pulse/bus
     """,
     Deed.MEASURE: """
-        POST /circuits/{uid}/simulate /circuits/{uid}/practise-again /circuits/{uid}/readings/{reading_uid}/back
+        POST /jobs/{uid}/remarks/{remark_uid}/answer
+            /circuits/{uid}/simulate /circuits/{uid}/practise-again /circuits/{uid}/readings/{reading_uid}/back
             /circuits/{uid}/readings /circuits/{uid}/not-shown /circuits/{uid}/reader
             /api/v1/circuits/{uid}/readings /api/v1/captures /api/v1/kit/{uid}/tick /api/v1/vehicles/{uid}/logs
             /api/v1/logs/{uid}/channels /api/v1/logs/{uid}/well /api/v1/vehicles/{uid}/live/recording
@@ -90,7 +91,7 @@ _BY_DEED: dict[Deed | None, str] = {
         POST /calibrations/{uid}/sign /calibrations/{uid}/supersede
     """,
     Deed.HAND_OVER: """
-        POST /jobs/{uid}/handover /jobs/{uid}/reopen /jobs/{uid}/links /jobs/{uid}/links/{link_uid}/revoke
+        POST /jobs/{uid}/handover /jobs/{uid}/reopen /jobs/{uid}/send-back /jobs/{uid}/links /jobs/{uid}/links/{link_uid}/revoke
     """,
     Deed.RUN: """
         GET /people /record /record.{kind}

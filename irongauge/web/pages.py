@@ -106,6 +106,10 @@ class Pages:
             response.set_cookie(SESSION_COOKIE, cookie, max_age=_SESSION_S, httponly=True, samesite="strict")
         return response
 
+    def text(self, template: str, **values: Any) -> str:
+        """A document that is no page: it has no links and no forms."""
+        return self._environment.get_template(template).render(**values)
+
     def _asset(self, name: str) -> str:
         """Address of one of our own static files, with its content's hash so that it can be kept for ever."""
         return f"/static/{name}?v={self._hashes[name]}" if name in self._hashes else f"/static/{name}"

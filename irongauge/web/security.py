@@ -25,7 +25,7 @@ __all__ = ["SESSION_COOKIE", "BodyLimits", "FormTokens", "Guard", "check_same_or
 SESSION_COOKIE = "iron_session"
 # A sensor type may come with a table of thousands of rows, a drive with a log and a track.
 _TAKE_FILES = ("/api/", "/shelf/sensor-types", "/shelf/modules", "/pulse/speed")
-_TAKE_LISTS = ("/import", "/wiring", "/maps")
+_TAKE_LISTS = ("/check", "/import", "/wiring", "/maps")
 _TAKES_LOG = re.compile(r"/api/v1/vehicles/[^/]+/logs")
 _TAKE_CAPTURES = ("/pulse/captures", "/api/v1/captures")
 _SAFE_METHODS = {"GET", "HEAD", "OPTIONS"}

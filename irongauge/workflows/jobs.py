@@ -269,7 +269,9 @@ def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
         if alone and not may_review_alone(shop, store.people.account(reviewer_uid).person):
             name = store.shops.technician(reviewer_uid).name
             raise RefusedRequestError(f"{name} tested this job.", "Nothing was signed. Somebody else reviews it.")
-        store.jobs.hand_over(job_uid, now(), reviewer_uid, alone=alone)
+        moment = now()
+        store.jobs.hand_over(job_uid, moment, reviewer_uid, alone=alone)
+        store.handovers.answer_remarks(job_uid, reviewer_uid, moment)
 
 
 def may_review_alone(shop: Shop, person: Person) -> bool:

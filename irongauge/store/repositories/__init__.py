@@ -6,6 +6,7 @@ from sqlalchemy.orm import Session
 
 from irongauge.store.repositories.calibrations import CalibrationRepository
 from irongauge.store.repositories.circuits import CircuitRepository
+from irongauge.store.repositories.handovers import HandoverRepository
 from irongauge.store.repositories.jobs import JobRepository
 from irongauge.store.repositories.live import LiveRepository
 from irongauge.store.repositories.people import PeopleRepository
@@ -35,6 +36,7 @@ class Store:
         self.calibrations = CalibrationRepository(session)
         self.pulses = PulseRepository(session)
         self.people = PeopleRepository(session)
+        self.handovers = HandoverRepository(session)
         self.plans = PlanRepository(session)
         self.vehicles = VehicleRepository(session)
         self.verdicts = VerdictRepository(session)

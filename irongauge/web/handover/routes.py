@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import timedelta
+from typing import Annotated, Any
 from uuid import UUID
 
 from fastapi import APIRouter
@@ -18,19 +19,34 @@ from irongauge.core.live.codes import story_of
 from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.pulses.record import in_force as pulses_in_force
 from irongauge.core.sensors.circuits import Instrument
-from irongauge.errors import RefusedRequestError
+from irongauge.core.shop import IssuedSheet
+from irongauge.errors import EntryError, NotFoundError, RefusedRequestError
+from irongauge.formats.job_json import write_job
 from irongauge.store.database import Database
 from irongauge.web.bench.page import EvidenceLine, evidence_line
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
-from irongauge.web.forms import FormState
-from irongauge.web.gate import who_asks
+from irongauge.web.forms import FormState, PostedForm, read_form, text
+from irongauge.web.gate import local_path, who_asks
+from irongauge.web.handover.document import sheet_pdf
+from irongauge.web.handover.signing import fingerprint, sign_pdf
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.trace.page import usual_text
 from irongauge.workflows.bench import BenchView
 from irongauge.workflows.codes import codes_of
-from irongauge.workflows.jobs import JobPage, Kept, hand_over, look_at_sheet, may_review_alone, reopen
+from irongauge.workflows.handovers import (
+    CheckedSheet,
+    answer_remark,
+    check_sheet,
+    issue_sheet,
+    open_remarks,
+    pdf_of,
+    send_back,
+    sheets_of,
+)
+from irongauge.workflows.jobs import JobPage, Kept, SheetPage, hand_over, look_at_sheet, may_review_alone, reopen
 from irongauge.workflows.normals import baseline_of
 from irongauge.workflows.people import links_of
+from irongauge.workflows.transfer import export_job
 from irongauge.workflows.view import CircuitView
 
 __all__ = ["sheet_of", "show_sheet"]
@@ -39,6 +55,10 @@ router = APIRouter(include_in_schema=False)
 
 _EMPTY = FormState()
 _LINK_LASTS = timedelta(days=30)
+
+
+class RemarkForm(PostedForm):
+    remark: Annotated[str, text(1000, what="what is to be seen to", many_lines=True)]
 
 
 @dataclass(frozen=True)
@@ -122,6 +142,28 @@ def _calibration(page: JobPage, record: Calibration) -> SheetCalibration:
     return SheetCalibration(record, result.mark, text, late)
 
 
+def sheet_values(database: Database, found: SheetPage) -> dict[str, Any]:
+    """What the sheet says, on the page and in the document."""
+    page = found.page
+    codes = codes_of(database, page.view.job.uid)
+    return {
+        "sheet": sheet_of(page, found.kept),
+        "baseline": [
+            (f"{normal.channel.capitalize()} {normal.condition}", usual_text(normal), normal.count)
+            for normal in baseline_of(database, page.view.job.vehicle)
+        ],
+        "codes": codes,
+        "stories": story_of(codes),
+    }
+
+
+def _look(database: Database, job_uid: UUID) -> SheetPage:
+    found = look_at_sheet(database, job_uid)
+    if found.page.view.job.is_practice:
+        raise RefusedRequestError("This job is for practice.", "It has no sheet: its readings are the simulator’s.")
+    return found
+
+
 def show_sheet(  # noqa: PLR0913  what the page is made of
     request: Request,
     database: Database,
@@ -134,31 +176,36 @@ def show_sheet(  # noqa: PLR0913  what the page is made of
     for_customer: bool = False,
 ) -> Response:
     """The Handover page of a job; `for_customer` shows the sheet and nothing else."""
-    found = look_at_sheet(database, job_uid)
+    found, who = _look(database, job_uid), who_asks(request)
     page = found.page
-    if page.view.job.is_practice:
-        raise RefusedRequestError("This job is for practice.", "It has no sheet: its readings are the simulator’s.")
-    baseline = [
-        (f"{normal.channel.capitalize()} {normal.condition}", usual_text(normal), normal.count)
-        for normal in baseline_of(database, page.view.job.vehicle)
-    ]
-    codes, who = codes_of(database, job_uid), who_asks(request)
     return pages.render(
         request,
         "handover.html",
         status,
-        sheet=sheet_of(page, found.kept),
+        **sheet_values(database, found),
+        state=state,
         tested_it=who is not None and who.person.uid in found.testers,
         may_alone=who is not None and may_review_alone(page.shop, who.person),
-        baseline=baseline,
-        state=state,
-        codes=codes,
-        stories=story_of(codes),
         links=() if for_customer else links_of(database, job_uid),
+        issued=() if for_customer else sheets_of(database, job_uid),
+        remarks=() if for_customer else open_remarks(database, job_uid),
         new_link=new_link,
         outside=for_customer,
         link_ends=(page.today + _LINK_LASTS).isoformat(),
     )
+
+
+def _issue(database: Database, pages: Pages, job_uid: UUID, secret: str) -> IssuedSheet:
+    """The signed sheet of a job that is handed over; made when it is signed, or where that was cut short, later."""
+
+    def make(sheet: IssuedSheet) -> bytes:
+        values = sheet_values(database, _look(database, job_uid))
+        signed = {name: getattr(sheet, name) for name in ("code", "revision", "issued_at", "seal")}
+        pdf = sheet_pdf(pages, values | signed, write_job(export_job(database, job_uid)))
+        page = values["sheet"].page
+        return sign_pdf(pdf, secret, page.shop.name, f"{page.view.job.name}, revision {sheet.revision}")
+
+    return issue_sheet(database, job_uid, make)
 
 
 @router.get("/jobs/{uid}/handover", name="handover")
@@ -175,6 +222,7 @@ def sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, _po
         hand_over(database, job_uid, who.person.uid)
     except RefusedRequestError as error:
         return show_sheet(request, database, pages, job_uid, FormState({}, {"review": str(error)}), 409)
+    _issue(database, pages, job_uid, str(request.app.state.pepper))
     return go_to(request.url_for("handover", uid=uid))
 
 
@@ -182,3 +230,73 @@ def sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, _po
 def post_reopen(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
     reopen(database, uid_or_missing("job", uid))
     return go_to(request.url_for("job", uid=uid))
+
+
+@router.post("/jobs/{uid}/send-back", name="send_back")
+def post_send_back(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    job_uid, who = uid_or_missing("job", uid), who_asks(request)
+    assert who is not None  # nobody else is let in here
+    form, state = read_form(RemarkForm, posted.values)
+    if form is None:
+        return show_sheet(request, database, pages, job_uid, state, 422)
+    send_back(database, job_uid, form.remark, who.person.uid)
+    return go_to(request.url_for("job", uid=uid))
+
+
+@router.post("/jobs/{uid}/remarks/{remark_uid}/answer", name="answer_remark")
+def post_answer(request: Request, database: DatabaseDep, uid: str, remark_uid: str, posted: FormDep) -> Response:
+    who = who_asks(request)
+    assert who is not None  # nobody else is let in here
+    answer_remark(database, uid_or_missing("job", uid), uid_or_missing("remark", remark_uid), who.person.uid)
+    return go_to(local_path(posted.values.get("next", f"/jobs/{uid}")))
+
+
+@router.get("/jobs/{uid}/sheet.pdf", name="sheet_pdf")
+def sheet_document(database: DatabaseDep, pages: PagesDep, uid: str, paper: str = "a4") -> Response:
+    """The sheet as it stands now, not signed."""
+    job_uid = uid_or_missing("job", uid)
+    values = sheet_values(database, _look(database, job_uid)) | {"code": ""}
+    kind = "letter" if paper == "letter" else "a4"
+    return _pdf(sheet_pdf(pages, values, write_job(export_job(database, job_uid)), paper=kind), "sheet.pdf")
+
+
+@router.get("/jobs/{uid}/sheets/{revision}.pdf", name="issued_sheet")
+def issued_sheet(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, revision: str) -> Response:
+    """A signed sheet, byte for byte as it was signed."""
+    job_uid = uid_or_missing("job", uid)
+    if revision == "newest":
+        revision = str(_issue(database, pages, job_uid, str(request.app.state.pepper)).revision)
+    if not (revision.isascii() and revision.isdecimal() and len(revision) < 4):  # noqa: PLR2004  there are 999 at the most
+        raise NotFoundError("sheet", f"revision {revision}")
+    return _pdf(pdf_of(database, job_uid, int(revision)), f"sheet-{revision}.pdf")
+
+
+def _pdf(content: bytes, name: str) -> Response:
+    return Response(
+        content, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'}
+    )
+
+
+@router.get("/check", name="check_sheet")
+def check(request: Request, pages: PagesDep, code: str = "") -> Response:
+    return _check_page(request, pages, FormState({"code": code[:40]}))
+
+
+def _check_page(
+    request: Request, pages: Pages, state: FormState, checked: CheckedSheet | None = None, status: int = 200
+) -> Response:
+    key = fingerprint(str(request.app.state.pepper))
+    return pages.render(request, "check_sheet.html", status, state=state, checked=checked, key=key, outside=True)
+
+
+@router.post("/check", name="check_this_sheet")
+def post_check(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """For whoever holds a sheet: is it one of this shop's, the newest, and unchanged?"""
+    state = FormState(posted.values)
+    file = posted.files.get("file")
+    content = file.file.read() if file is not None and file.filename else None
+    try:
+        checked = check_sheet(database, posted.values.get("code", ""), content)
+    except EntryError as error:
+        return _check_page(request, pages, state.with_error(error), status=422)
+    return _check_page(request, pages, state, checked)
