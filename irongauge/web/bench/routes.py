@@ -15,6 +15,7 @@ from irongauge.core.bench.sequence import Test, is_allowed, test_at
 from irongauge.core.measure.entry import NO_DATA
 from irongauge.core.measure.quantities import SupersedeReason, TestPoint
 from irongauge.errors import EntryError, NotFoundError, NotShownError, StaleFormError
+from irongauge.store.database import Database
 from irongauge.web.bench.filling import bus_line, fill
 from irongauge.web.bench.forms import ReadingForm, stimulus_text
 from irongauge.web.bench.page import BenchPage, bench_page
@@ -33,6 +34,7 @@ from irongauge.workflows.bench import (
     record_reading,
     take_back,
 )
+from irongauge.workflows.handovers import open_remarks
 from irongauge.workflows.meter import Filled
 from irongauge.workflows.normals import standing_of_reading
 from irongauge.workflows.plans import ways_of_blamed_wire
@@ -74,9 +76,15 @@ def bench(  # noqa: PLR0913  the address carries what to show
         page = replace(page, wire_ways=ways_of_blamed_wire(database, view))
     fresh = _fresh_state(request, page, why)
     values = {**fresh.values, "value": value[:400]}
-    return pages.render(
-        request, "bench.html", page=page, state=FormState(values, {} if state is None else state.errors)
-    )
+    state = FormState(values, {} if state is None else state.errors)
+    return _render(request, database, pages, page, state)
+
+
+def _render(  # noqa: PLR0913  what the page is made of
+    request: Request, database: Database, pages: Pages, page: BenchPage, state: FormState, status: int = 200
+) -> Response:
+    remarks = open_remarks(database, page.bench.job.job.uid)
+    return pages.render(request, "bench.html", status, page=page, state=state, remarks=remarks)
 
 
 @router.post("/circuits/{uid}/simulate", name="simulate")
@@ -187,7 +195,7 @@ def _again(  # noqa: PLR0913  the page as it was, with what is wrong
     values["seen_uid"] = str(current.uid) if current is not None else ""
     if forget_form or not values.get("uid"):
         values["uid"] = str(uuid4())
-    return pages.render(request, "bench.html", status, page=page, state=FormState(values, state.errors))
+    return _render(request, database, pages, page, FormState(values, state.errors), status)
 
 
 def _test_for(view: BenchView, text: str) -> Test | None:

@@ -20,6 +20,7 @@ from irongauge.web.forms import FormState, read_form
 from irongauge.web.job.forms import CircuitForm, circuit_from_form, circuit_values, new_circuit_values
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.seen import SEEN, changed_meanwhile, seen_text
+from irongauge.workflows.handovers import open_remarks
 from irongauge.workflows.jobs import JobPage, add_circuit, change_circuit, look_at_circuit, look_at_job
 from irongauge.workflows.shelf import ShelfView, look_at_shelf
 from irongauge.workflows.transfer import export_job
@@ -40,7 +41,15 @@ def job(
     found = [{mark.proof: mark for mark in view.assessment.proofs} for view in page.view.standing]
     proofs = [proof for proof in Proof if any(proof in marks for marks in found)]
     lines = list(zip(page.view.standing, found, strict=True))
-    return pages.render(request, "job.html", page=page, proofs=proofs, lines=lines, notes=[n[:300] for n in note[:20]])
+    return pages.render(
+        request,
+        "job.html",
+        page=page,
+        proofs=proofs,
+        lines=lines,
+        notes=[n[:300] for n in note[:20]],
+        remarks=open_remarks(database, page.view.job.uid),
+    )
 
 
 @router.get("/jobs/{uid}/circuits/new", name="new_circuit")
