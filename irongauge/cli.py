@@ -14,6 +14,7 @@ import os
 import shutil
 import signal
 import socket
+import ssl
 import stat
 import sys
 import threading
@@ -30,6 +31,7 @@ from irongauge.settings import DEMO_PEOPLE, PARENT, Settings, get_settings, read
 from irongauge.worker import Worker
 
 if TYPE_CHECKING:
+    from irongauge.lan import Opened
     from irongauge.store.database import Database
 
 __all__ = ["main"]
@@ -58,6 +60,8 @@ def _parser() -> argparse.ArgumentParser:
             made.add_argument(
                 "--key", type=Path, help="key file to encrypt it for, or to open it with; made if it is not there"
             )
+        if name == "serve":
+            made.add_argument("--lan", action="store_true", help="open it to this machine's network, over TLS")
         if name == "restore":
             made.add_argument("--replace", action="store_true", help="the shop that is there goes")
     return parser
@@ -113,8 +117,9 @@ def _run(asked: argparse.Namespace, url: str, settings: Settings) -> int:
         read_secret(settings)
         os.environ[DEMO_PEOPLE] = str(command == "demo")
         get_settings.cache_clear()
+        opened = _open(url, settings) if command == "serve" and asked.lan else None
         with Worker(url, "work"), Worker(url, "listen"):
-            _serve(settings, workers=1 if command == "demo" else settings.workers)
+            _serve(get_settings(), workers=1 if command == "demo" else settings.workers, opened=opened)
     return 0
 
 
@@ -240,7 +245,26 @@ def _has_shop(database: Database) -> bool:
         return store.shops.first() is not None
 
 
-def _serve(settings: Settings, workers: int) -> None:
+def _open(url: str, settings: Settings) -> Opened:
+    """Open the server to its network; its processes are told by their environment which names they may be asked for by."""
+    from irongauge.lan import open_to_lan  # noqa: PLC0415  no page waits for it
+    from irongauge.store.database import Database  # noqa: PLC0415
+    from irongauge.workflows.people import needs_foreman  # noqa: PLC0415
+
+    database = Database(url)
+    try:
+        with database.unit() as store:
+            has_shop = store.shops.first() is not None
+        opened = open_to_lan(settings, has_foreman=has_shop and not needs_foreman(database))
+    finally:
+        database.close()
+    os.environ["IRON_HOST"] = "0.0.0.0"  # noqa: S104  it was asked for, and nobody comes in without a name
+    os.environ["IRON_ALLOWED_HOSTS"] = ",".join((settings.allowed_hosts, *opened.addresses))
+    get_settings.cache_clear()
+    return opened
+
+
+def _serve(settings: Settings, workers: int, opened: Opened | None) -> None:
     import uvicorn  # noqa: PLC0415
 
     gc.enable()
@@ -259,24 +283,33 @@ def _serve(settings: Settings, workers: int) -> None:
         "access_log": False,
         "server_header": False,
         "timeout_graceful_shutdown": 3,
+        "http": "irongauge.web.patience:PatientProtocol",
     }
-    if workers == 1:
+    if opened is not None:
+        options |= {"ssl_certfile": str(opened.certificate), "ssl_keyfile": str(opened.key)}
+        print(opened.told(settings.port), flush=True)
+    if workers == 1 and opened is None:
         AnnouncingServer(uvicorn.Config("irongauge.web.app:create_app", **options)).run()  # type: ignore[arg-type]
         return
     os.environ[PARENT] = str(os.getpid())  # the processes end with this one, however it ends
-    threading.Thread(target=_announce_once_it_answers, args=(settings,), daemon=True).start()
+    threading.Thread(target=_announce_once_it_answers, args=(settings, opened is not None), daemon=True).start()
     uvicorn.run("irongauge.web.app:create_app", workers=workers, **options)  # type: ignore[arg-type]
 
 
-def _announce_once_it_answers(settings: Settings) -> None:
+def _announce_once_it_answers(settings: Settings, is_secure: bool) -> None:  # noqa: FBT001  the thread's argument
     """Say that it is ready when a request is answered, not before."""
     host = "127.0.0.1" if settings.host in {"0.0.0.0", "::"} else settings.host  # noqa: S104  read, not listened on
     while True:
-        connection = http.client.HTTPConnection(host, settings.port, timeout=5)
+        connection = (
+            # Only whether this machine's own server answers is asked; its certificate is for others to look at.
+            http.client.HTTPSConnection(host, settings.port, timeout=5, context=ssl._create_unverified_context())  # noqa: S323, SLF001
+            if is_secure
+            else http.client.HTTPConnection(host, settings.port, timeout=5)
+        )
         try:
             connection.request("GET", "/healthz")
             if connection.getresponse().status == 200:  # noqa: PLR2004
-                _announce(settings)
+                _announce(settings, "https" if is_secure else "http")
                 return
         except OSError:
             time.sleep(0.2)
@@ -284,6 +317,7 @@ def _announce_once_it_answers(settings: Settings) -> None:
             connection.close()
 
 
-def _announce(settings: Settings) -> None:
+def _announce(settings: Settings, scheme: str = "http") -> None:
     host = f"[{settings.host}]" if ":" in settings.host else settings.host
-    print(f"Iron Gauge is ready: http://{host}:{settings.port}  (Ctrl-C stops it)", flush=True)
+    host = "127.0.0.1" if host == "0.0.0.0" else host  # noqa: S104  read, not listened on
+    print(f"Iron Gauge is ready: {scheme}://{host}:{settings.port}  (Ctrl-C stops it)", flush=True)

@@ -33,6 +33,8 @@ class Settings(BaseSettings):
     allowed_hosts: str = Field(
         default="127.0.0.1,localhost,[::1]", description="Host names that a request may ask for, with commas between"
     )
+    tls_certificate: Path | None = Field(default=None, description="Certificate chain for --lan; empty: the shop's own")
+    tls_key: Path | None = Field(default=None, description="Its private key")
     local_dir: Path = Field(default=ROOT / ".local", description="Where the cluster, the secret and logs are kept")
     meter_port: int = Field(
         default=0, ge=0, le=65535, description="Port of the simulated meter on loopback; 0: the one after `port`"

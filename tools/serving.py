@@ -14,6 +14,7 @@ import uvicorn
 from irongauge.settings import Settings
 from irongauge.store.cluster import Cluster, free_port
 from irongauge.web.app import create_app
+from irongauge.web.patience import PatientProtocol
 
 __all__ = ["serving", "throwaway_cluster"]
 
@@ -42,7 +43,14 @@ def serving(database_url: str, **settings: object) -> Iterator[str]:
         }
     )
     server = uvicorn.Server(
-        uvicorn.Config(create_app(made), host="127.0.0.1", port=port, log_level="warning", timeout_keep_alive=75)
+        uvicorn.Config(
+            create_app(made),
+            host="127.0.0.1",
+            port=port,
+            log_level="warning",
+            timeout_keep_alive=75,
+            http=PatientProtocol,
+        )
     )
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()

@@ -57,6 +57,7 @@ _HTTP = {
     400: ("bad-request", "That request cannot be read"),
     404: ("not-found", "There is no such page"),
     405: ("method", "That cannot be done here"),
+    408: ("too-slow", "That took too long to arrive"),
     413: ("too-large", "Too large"),
     503: ("no-database", "The database does not answer"),
 }

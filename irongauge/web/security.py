@@ -5,6 +5,7 @@ Pure ASGI, so that a body is counted as it arrives and nothing is buffered twice
 
 from __future__ import annotations
 
+import asyncio
 import re
 import secrets
 from collections.abc import Callable
@@ -19,6 +20,7 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from irongauge.errors import RefusedRequestError, TooLargeError
+from irongauge.web.patience import BODY_S
 
 __all__ = ["SESSION_COOKIE", "BodyLimits", "FormTokens", "Guard", "check_same_origin"]
 
@@ -87,22 +89,14 @@ class Guard:
         path: str = scope["path"]
         limit = self._limit_of(path)
         declared = Headers(scope=scope).get("content-length", "")
-        taken = 0
-
-        async def counted() -> Message:
-            nonlocal taken
-            message = await receive()
-            if message["type"] == "http.request":
-                taken += len(message.get("body", b""))
-                if taken > limit:
-                    raise HTTPException(413, str(TooLargeError(limit)))
-            return message
 
         async def with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
                 for name, value in _HEADERS.items():
                     headers.setdefault(name, value)
+                if scope["scheme"] == "https":
+                    headers.setdefault("Strict-Transport-Security", "max-age=31536000")
                 if not path.startswith("/static/"):
                     headers.setdefault("Cache-Control", "no-store")
             await send(message)
@@ -111,7 +105,29 @@ class Guard:
             answer = self._too_large(Request(scope), TooLargeError(limit))
             await answer(scope, receive, with_headers)
             return
-        await self._app(scope, counted, with_headers)
+        await self._app(scope, _counted(receive, limit), with_headers)
+
+
+def _counted(receive: Receive, limit: int) -> Receive:
+    """The body as it arrives, up to a size, and not waited for longer than `BODY_S` between two parts."""
+    taken, is_whole = 0, False
+
+    async def counted() -> Message:
+        nonlocal taken, is_whole
+        if is_whole:  # all that can come now is that the client goes
+            return await receive()
+        try:
+            message = await asyncio.wait_for(receive(), BODY_S)
+        except TimeoutError as error:
+            raise HTTPException(408, "What you sent did not come to an end. Send it again.") from error
+        is_whole = not message.get("more_body", False)
+        if message["type"] == "http.request":
+            taken += len(message.get("body", b""))
+            if taken > limit:
+                raise HTTPException(413, str(TooLargeError(limit)))
+        return message
+
+    return counted
 
 
 def check_same_origin(request: Request) -> None:
