@@ -267,6 +267,8 @@ def _open(url: str, settings: Settings) -> Opened:
 def _serve(settings: Settings, workers: int, opened: Opened | None) -> None:
     import uvicorn  # noqa: PLC0415
 
+    from irongauge.web.metrics import share_counts  # noqa: PLC0415
+
     gc.enable()
 
     class AnnouncingServer(uvicorn.Server):
@@ -291,6 +293,7 @@ def _serve(settings: Settings, workers: int, opened: Opened | None) -> None:
     if workers == 1 and opened is None:
         AnnouncingServer(uvicorn.Config("irongauge.web.app:create_app", **options)).run()  # type: ignore[arg-type]
         return
+    share_counts(settings.local_dir / "counts")
     os.environ[PARENT] = str(os.getpid())  # the processes end with this one, however it ends
     threading.Thread(target=_announce_once_it_answers, args=(settings, opened is not None), daemon=True).start()
     uvicorn.run("irongauge.web.app:create_app", workers=workers, **options)  # type: ignore[arg-type]

@@ -33,6 +33,7 @@ from irongauge.web.gate import ActsAsWhoAsks, check_access
 from irongauge.web.handover import routes as handover
 from irongauge.web.heads import HeadsAsGets
 from irongauge.web.job import routes as job
+from irongauge.web.metrics import Measured
 from irongauge.web.on_demand import api_on_demand, rooms_on_demand
 from irongauge.web.pages import STATIC, Pages
 from irongauge.web.problems import install_problem_handlers, too_large
@@ -160,6 +161,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         too_large=too_large,
     )
     app.add_middleware(HeadsAsGets)
+    app.add_middleware(Measured)
     app.add_middleware(ActsAsWhoAsks)
     hosts = [host.strip().strip("[]") for host in settings.allowed_hosts.split(",")]
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*hosts, *(f"[{h}]" for h in hosts if ":" in h)])

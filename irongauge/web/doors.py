@@ -12,7 +12,7 @@ __all__ = ["DOORS"]
 
 _BY_DEED: dict[Deed | None, str] = {
     None: """
-        GET /healthz /authority.pem /sign-in /first-foreman /sheet/{token} /check
+        GET /healthz /readyz /metrics /authority.pem /sign-in /first-foreman /sheet/{token} /check
         POST /first /sign-in /sign-in/number /first-foreman /check
     """,
     Deed.OWN: """

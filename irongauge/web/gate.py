@@ -37,6 +37,7 @@ _PERSON, _DEVICE = "iron_person", "iron_device"
 _DEVICE_S = 400 * 86400
 # What a page asks by itself; it does not keep anybody signed in.
 _BY_ITSELF = {"/trace/live/{uid}/events", "/trace/logs/{uid}/state", "/circuits/{uid}/bus"}
+_FOR_MACHINES = {"/healthz", "/readyz", "/metrics"}
 _LOOPBACK = {"127.0.0.1", "::1"}
 
 
@@ -85,7 +86,7 @@ def check_access(request: Request) -> None:
     if door not in DOORS:
         raise NotAllowedError("Nobody has said who may do this.", "It is a fault of Iron Gauge; please report it.")
     needed = DOORS[door]
-    if door == "GET /healthz":
+    if path in _FOR_MACHINES:
         return
     who = _who(request, database, counts=path not in _BY_ITSELF)
     if who is not None:
@@ -220,7 +221,8 @@ def local_path(text: str) -> str:
 
 
 def require_from_here(request: Request) -> None:
+    """Refuse what only somebody at the server's own machine may ask for."""
     if not is_from_here(request):
         raise RefusedRequestError(
-            "The first foreman is set up on the server itself.", "Open Iron Gauge in a browser of that machine."
+            "That is for the server’s own machine only.", "Open Iron Gauge in a browser of that machine."
         )

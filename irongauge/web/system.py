@@ -12,7 +12,10 @@ from starlette.responses import JSONResponse, Response
 from irongauge.errors import NotFoundError
 from irongauge.lan import AUTHORITY
 from irongauge.settings import Settings
+from irongauge.store.migrate import NEWEST, tables_of
 from irongauge.web.deps import DatabaseDep
+from irongauge.web.gate import require_from_here
+from irongauge.web.metrics import metrics_text
 
 router = APIRouter(include_in_schema=False)
 
@@ -24,6 +27,25 @@ def authority(request: Request) -> Response:
     if not path.is_file():
         raise NotFoundError("certificate", AUTHORITY)
     return Response(path.read_bytes(), media_type="application/x-x509-ca-cert")
+
+
+@router.get("/readyz")
+def readyz(database: DatabaseDep) -> JSONResponse:
+    """200 when requests can be served: the database answers and has the tables of this program, else 503."""
+    try:
+        found = tables_of(database.engine)
+    except SQLAlchemyError:
+        return JSONResponse({"status": "no database"}, 503)
+    is_ready = found == NEWEST
+    return JSONResponse({"status": "ready" if is_ready else "other tables", "tables": found}, 200 if is_ready else 503)
+
+
+@router.get("/metrics")
+def metrics(request: Request) -> Response:
+    """Counts and times for a program on this machine that collects them."""
+    require_from_here(request)
+    content, kind = metrics_text()
+    return Response(content, media_type=kind)
 
 
 @router.get("/healthz")

@@ -136,8 +136,10 @@ def test_the_shops_own_certificate_is_taken_or_missed(tmp_path):
         (b"GET / HT", b""),
         (b"GET / HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Slow: ", b""),
         (
-            b"POST /sign-in HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/x-www-form-urlencoded\r\n"
-            b"Content-Length: 50\r\n\r\nname=",
+            (
+                b"POST /sign-in HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/x-www-form-urlencoded\r\n"
+                b"Content-Length: 50\r\n\r\nname="
+            ),
             b"HTTP/1.1 408",
         ),
     ],

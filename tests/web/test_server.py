@@ -1,7 +1,12 @@
 """What keeps the server safe, and what it does when something is missing."""
 
-import pytest
+import re
 
+import httpx
+import pytest
+from sqlalchemy import text
+
+from irongauge.store.migrate import NEWEST
 from tests.web.visitor import Visitor
 from tools.serving import serving
 
@@ -92,3 +97,33 @@ def test_a_fault_of_ours_shows_a_reference_and_no_trace(visitor, monkeypatch, ca
     assert "secret detail" not in page.text
     reference = page.text.split("Its reference is ")[1][:8]
     assert reference in capsys.readouterr().out
+
+
+def test_machines_are_told_whether_it_is_ready_and_how_it_does(standing):
+    assert standing.client.get("/readyz").json() == {"status": "ready", "tables": NEWEST}
+    standing.client.get("/shelf")
+    standing.client.get("/no/such/page")
+    said = standing.client.get("/metrics")
+    assert said.headers["content-type"].startswith("text/plain")
+    assert re.search(r'irongauge_requests_total{method="GET",route="/shelf",status="200"} [1-9]', said.text)
+    assert 'irongauge_request_seconds_bucket{le="0.05",route="/shelf"}' in said.text
+    job = standing.client.get("/api/v1/jobs").json()[0]["uid"]
+    standing.client.get(f"/jobs/{job}")
+    said = standing.client.get("/metrics").text
+    assert job not in said, "a route stands as it is written"
+    assert 'route="/jobs/{uid}"' in said
+
+
+def test_counts_are_for_the_machine_itself(standing_demo):
+    with serving(standing_demo.engine.url.render_as_string(hide_password=False)) as address:
+        answer = httpx.get(f"{address}/metrics", headers={"x-forwarded-for": "10.0.0.9"})
+        assert answer.status_code == 403
+        assert httpx.get(f"{address}/readyz", headers={"x-forwarded-for": "10.0.0.9"}).status_code == 200
+
+
+def test_a_database_of_other_tables_is_not_ready(demo):
+    with serving(demo.engine.url.render_as_string(hide_password=False)) as address:
+        with demo.unit() as store:
+            store.session.execute(text("UPDATE alembic_version SET version_num = '0003'"))
+        answer = httpx.get(f"{address}/readyz")
+        assert (answer.status_code, answer.json()["tables"]) == (503, "0003")

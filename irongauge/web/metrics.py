@@ -1,0 +1,91 @@
+"""Counts and times of requests for local scraping, and a line of log for each that a person waited for. Pure ASGI.
+
+No names and no values are in either: a route stands as it is written, `/circuits/{uid}/bench`. Several processes of one server
+keep their counts in files that each of them reads, so any of them gives the whole.
+"""
+
+from __future__ import annotations
+
+import os
+import time
+from pathlib import Path
+from typing import Any
+
+import structlog
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+__all__ = ["Measured", "metrics_text", "share_counts"]
+
+_FILES = "PROMETHEUS_MULTIPROC_DIR"
+_SLOW_S = 1.0
+_BUCKETS = (0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1.0, 2.5, 10.0)
+
+log = structlog.get_logger()
+
+
+def share_counts(folder: Path) -> None:
+    """Before the processes start: where they keep their counts, empty."""
+    folder.mkdir(parents=True, exist_ok=True)
+    for old in folder.glob("*.db"):
+        old.unlink(missing_ok=True)
+    os.environ[_FILES] = str(folder)
+
+
+class Measured:
+    """Counts each request by route, method and status, and times it."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        from prometheus_client import Counter, Histogram  # noqa: PLC0415  reads where counts are kept when it is imported
+
+        self._app = app
+        self._count = _once(Counter, "irongauge_requests", "Requests answered", ("route", "method", "status"))
+        self._time = _once(
+            Histogram, "irongauge_request_seconds", "Time to the last byte", ("route",), buckets=_BUCKETS
+        )
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http" or scope["path"].startswith("/static/"):
+            await self._app(scope, receive, send)
+            return
+        begun, status = time.perf_counter(), 500
+
+        async def noting(message: Message) -> None:
+            nonlocal status
+            if message["type"] == "http.response.start":
+                status = message["status"]
+            await send(message)
+
+        try:
+            await self._app(scope, receive, noting)
+        finally:
+            took = time.perf_counter() - begun
+            route = getattr(scope.get("route"), "path", "none")
+            self._count.labels(route, scope["method"], str(status)).inc()
+            self._time.labels(route).observe(took)
+            if status >= 500 or took > _SLOW_S:  # noqa: PLR2004  a server error
+                request = scope.get("state", {}).get("request_id", "")
+                log.warning(
+                    "slow request" if status < 500 else "server error",  # noqa: PLR2004
+                    request=request, route=route, method=scope["method"], status=status, ms=round(took * 1000),
+                )  # fmt: skip
+
+
+def _once(kind: type, name: str, *arguments: object, **options: object) -> Any:
+    """A metric of that name, made once for a process however many applications it holds."""
+    from prometheus_client import REGISTRY  # noqa: PLC0415  as above
+
+    known = getattr(REGISTRY, "_names_to_collectors", {})
+    found = known.get(name) or known.get(f"{name}_total")
+    return found if found is not None else kind(name, *arguments, **options)
+
+
+def metrics_text() -> tuple[bytes, str]:
+    """All counts as Prometheus takes them, and the media type."""
+    from prometheus_client import CONTENT_TYPE_LATEST, REGISTRY, CollectorRegistry, generate_latest  # noqa: PLC0415
+    from prometheus_client.multiprocess import MultiProcessCollector  # noqa: PLC0415
+
+    registry = REGISTRY
+    if os.environ.get(_FILES):
+        registry = CollectorRegistry()
+        MultiProcessCollector(registry)  # type: ignore[no-untyped-call]
+    return generate_latest(registry), CONTENT_TYPE_LATEST
