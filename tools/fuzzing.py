@@ -26,7 +26,7 @@ from tests.web.visitor import Form, Page
 from tools.figures import Figure, p95
 from tools.serving import serving, throwaway_cluster
 
-__all__ = ["fuzz_figures"]
+__all__ = ["fuzz", "fuzz_figures"]
 
 _PAGES = (
     "/curve",
@@ -51,6 +51,8 @@ _PAGES = (
     "/shelf/shop",
     "/shelf/sensor-types/new",
     "/shelf/instruments/new",
+    "/record",
+    "/check",
 )
 # What people type, what programs paste, and what is meant to break; the last is long, for a field that is meant for a dozen.
 _TEXTS = (
@@ -115,11 +117,12 @@ def fuzz_figures(number: int) -> list[Figure]:
         migrate(database.engine)
         load_demo(database)
         with serving(url) as address, httpx.Client(base_url=address, timeout=60, follow_redirects=True) as client:
-            rng = random.Random(20261128)  # noqa: S311  drawn again alike, no secret
-            return _figures(client, database, number, rng)
+            return fuzz(client, database, number)
 
 
-def _figures(client: httpx.Client, database: Database, number: int, rng: random.Random) -> list[Figure]:
+def fuzz(client: httpx.Client, database: Database, number: int) -> list[Figure]:
+    """The same by a client who has come in as somebody, or as nobody."""
+    rng = random.Random(20261128)  # noqa: S311  drawn again alike, no secret
     forms = [form for path in _pages(client) for form in Page(client.get(path)).reader.forms if form.action]
     bodies = list(_examples(client))
     told = _Told()

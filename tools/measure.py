@@ -43,6 +43,7 @@ from tools.planning import plan_figures
 from tools.pulsing import pulse_figures
 from tools.serving import serving, throwaway_cluster
 from tools.tracing import trace_figures
+from tools.trusting import trust_figures
 from tools.working import figures as session_figures
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -261,6 +262,7 @@ _FIGURES: dict[str, Callable[[int], list[Figure]]] = {
     "trace": lambda number: trace_figures(number // 10),
     "live": lambda number: live_figures(number * 3 // 10),
     "fuzz": lambda number: fuzz_figures(5 * number),
+    "trust": lambda number: trust_figures(number // 100),
     "mutants": lambda number: mutant_figures(number // 10),
 }
 

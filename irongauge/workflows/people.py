@@ -250,8 +250,7 @@ def who_is_in(database: Database, token: str, *, counts: bool = True) -> SignIn 
 def first_foreman(database: Database) -> Person | None:
     """The first foreman by name, whether or not one can come in; None in a shop without one."""
     with database.unit() as store:
-        shop = store.shops.first()
-        return None if shop is None else store.people.first_of_role(shop.uid, Role.FOREMAN)
+        return store.people.first_of_role(Role.FOREMAN)
 
 
 def needs_foreman(database: Database) -> bool:

@@ -14,7 +14,7 @@ from irongauge.core.people.record import RecordLine, Seal
 from irongauge.core.people.roles import Role, Scope
 from irongauge.errors import NotFoundError
 from irongauge.store.handover_models import BackupRow
-from irongauge.store.models import TechnicianRow
+from irongauge.store.models import ShopRow, TechnicianRow
 from irongauge.store.people_models import (
     AccountRow,
     DeviceRow,
@@ -129,9 +129,11 @@ class PeopleRepository:
         )
         return self._session.execute(query.limit(1)).first() is not None
 
-    def first_of_role(self, shop_uid: UUID, role: Role) -> Person | None:
-        query = select(TechnicianRow).where(TechnicianRow.shop_uid == shop_uid, TechnicianRow.role == role)
-        row = self._session.scalars(query.where(~TechnicianRow.has_left).order_by(TechnicianRow.name).limit(1)).first()
+    def first_of_role(self, role: Role) -> Person | None:
+        """The first by name in the first shop; in one query, since the demo asks for each page."""
+        query = select(TechnicianRow).join(ShopRow, ShopRow.uid == TechnicianRow.shop_uid)
+        query = query.where(TechnicianRow.role == role, ~TechnicianRow.has_left)
+        row = self._session.scalars(query.order_by(ShopRow.made_at, ShopRow.uid, TechnicianRow.name).limit(1)).first()
         return None if row is None else _person_of(row)
 
     def set_role(self, uid: UUID, role: Role, *, has_left: bool) -> None:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import json
 import re
 from collections.abc import Mapping
@@ -19,6 +17,7 @@ from starlette.responses import Response
 from irongauge.core.people.record import RecordLine
 from irongauge.core.shop import Shop
 from irongauge.errors import NotFoundError
+from irongauge.formats.record_csv import COLUMNS, write_record
 from irongauge.web.deps import DatabaseDep, PagesDep
 from irongauge.web.forms import FormState
 from irongauge.web.pages import as_moment
@@ -129,20 +128,9 @@ def record_file(request: Request, database: DatabaseDep, kind: str) -> Response:
     """The newest lines with their seals, as they are kept; `docs/formats/record.md` says how to check them."""
     if kind not in {"csv", "json"}:
         raise NotFoundError("file", f"record.{kind}")
-    lines = _asked(request, database, _FILE).lines
-    names = ("number", "at", "who", "what", "deed", "key", "job", "was", "became")
+    lines = _asked(request, database, _FILE).lines[::-1]
     headers = {"Content-Disposition": f'attachment; filename="record.{kind}"'}
-    if kind == "json":
-        told = [{name: getattr(line, name) for name in names} | {"seal": line.seal.hex()} for line in reversed(lines)]
-        return Response(json.dumps(told, ensure_ascii=False), media_type="application/json", headers=headers)
-    text = io.StringIO()
-    writer = csv.writer(text)
-    writer.writerow((*names, "seal"))
-    for line in reversed(lines):
-        writer.writerow((*(_safe(str(getattr(line, name))) for name in names), line.seal.hex()))
-    return Response(text.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)
-
-
-def _safe(text: str) -> str:
-    """A spreadsheet takes what begins like this for a formula."""
-    return f"'{text}" if text[:1] in {"=", "+", "-", "@"} else text
+    if kind == "csv":
+        return Response("".join(write_record(lines)), media_type="text/csv; charset=utf-8", headers=headers)
+    told = [{name: getattr(line, name) for name in COLUMNS[:-1]} | {"seal": line.seal.hex()} for line in lines]
+    return Response(json.dumps(told, ensure_ascii=False), media_type="application/json", headers=headers)
