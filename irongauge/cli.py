@@ -37,6 +37,7 @@ if TYPE_CHECKING:
 __all__ = ["main"]
 
 _OF_A_FILE = {"backup", "restore"}
+_OF_A_FOLDER = {"export", "import"}
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -53,6 +54,8 @@ def _parser() -> argparse.ArgumentParser:
         ("audit", "check the record of changes, line by line"),
         ("backup", "write the whole shop into one file, while it goes on working"),
         ("restore", "put a backup into this machine's database"),
+        ("export", "write the whole shop into a folder, in open formats"),
+        ("import", "take in the jobs of such a folder"),
     ):
         made = commands.add_parser(name, help=meaning)
         if name in _OF_A_FILE:
@@ -60,6 +63,8 @@ def _parser() -> argparse.ArgumentParser:
             made.add_argument(
                 "--key", type=Path, help="key file to encrypt it for, or to open it with; made if it is not there"
             )
+        if name in _OF_A_FOLDER:
+            made.add_argument("folder", type=Path, help="the folder")
         if name == "serve":
             made.add_argument("--lan", action="store_true", help="open it to this machine's network, over TLS")
         if name == "restore":
@@ -110,6 +115,8 @@ def _run(asked: argparse.Namespace, url: str, settings: Settings) -> int:
     _prepare_database(url, settings, demo=command in {"demo", "load-demo"})
     if command == "audit":
         return _audit(url, settings)
+    if command in _OF_A_FOLDER:
+        return _move_files(url, command, asked.folder.absolute())
     if command in {"work", "listen"}:
         _end_with_parent()
         _run_beside(url, command)
@@ -142,6 +149,26 @@ def _move_shop(asked: argparse.Namespace, url: str, settings: Settings) -> int:
     size_mb = made.bytes_written / 1e6
     print(f"{said}: {rows} rows of {len(made.rows)} tables, {size_mb:.1f} MB, made {made.made_at:%Y-%m-%d %H:%M} UTC.")
     return 0
+
+
+def _move_files(url: str, command: str, folder: Path) -> int:
+    """Write a shop's files, or take jobs in from files."""
+    from irongauge.store.database import Database  # noqa: PLC0415  no page waits for it
+    from irongauge.workflows.whole_shop import export_shop, import_jobs  # noqa: PLC0415
+
+    database = Database(url)
+    try:
+        if command == "export":
+            done = export_shop(database, folder)
+            print(", ".join(f"{count} {kind}" for kind, count in vars(done).items()) + f" in {folder}")
+            return 0
+        taken = import_jobs(database, folder)
+    finally:
+        database.close()
+    for name, why in taken.refused:
+        print(f"{name}: {why}")
+    print(f"{taken.jobs} jobs were taken in, {len(taken.refused)} were not.")
+    return 0 if taken.jobs or not taken.refused else 1
 
 
 def _audit(url: str, settings: Settings) -> int:

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from pathlib import Path
 from uuid import UUID
 
 from irongauge.core.people.record import Checked, RecordLine, Seal, check_seals
 from irongauge.core.shop import Job, Shop, Technician
+from irongauge.formats.record_csv import write_record
 from irongauge.store.database import Database
 from irongauge.workflows.view import require_shop
 
-__all__ = ["RecordView", "check_record", "look_at_record"]
+__all__ = ["RecordView", "check_record", "look_at_record", "record_file"]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -36,6 +38,12 @@ def look_at_record(
             return RecordView(shop=shop, lines=(), technicians=people, is_known=False)
         lines = store.people.lines(job="" if job is None else str(job.uid), who=person, before=before, limit=limit)
     return RecordView(shop=shop, lines=lines, technicians=people, job=job)
+
+
+def record_file(database: Database, path: Path) -> None:
+    """Write the whole record into a file, as CSV."""
+    with database.unit() as store, path.open("w", encoding="utf-8", newline="") as file:
+        file.writelines(write_record(store.people.all_lines()))
 
 
 def check_record(database: Database, known: Iterable[Seal]) -> Checked:
