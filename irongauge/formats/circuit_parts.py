@@ -152,6 +152,9 @@ class ReadingPart(FilePart):
     read_off: Annotated[str, StringConstraints(max_length=200)] = Field(
         "", description="What a meter or a bus itself said, where the entry was filled from it"
     )
+    overdue_why: Annotated[str, StringConstraints(max_length=200)] = Field(
+        "", description="Why an instrument was used whose calibration was due"
+    )
 
     @classmethod
     def from_core(cls, reading: Reading) -> ReadingPart:
@@ -175,6 +178,7 @@ class ReadingPart(FilePart):
             place=reading.test_point.place,
             way_share=reading.way_share,
             read_off=reading.read_off,
+            overdue_why=reading.overdue_why,
         )
 
     def to_core(self) -> Reading:
@@ -195,6 +199,7 @@ class ReadingPart(FilePart):
             reason=self.reason,
             way_share=self.way_share,
             read_off=self.read_off,
+            overdue_why=self.overdue_why,
         )
 
 

@@ -417,6 +417,7 @@ class ReadingRow(Base):
         one_of("reason", SupersedeReason),
         length("typed", 300),
         length("read_off", 200),
+        length("overdue_why", 200),
         length("place", 60),
         CheckConstraint("(place = '') = (way_share IS NULL)", name="way_has_share"),
         CheckConstraint("way_share BETWEEN 0 AND 1", name="way_share_possible"),
@@ -458,6 +459,7 @@ class ReadingRow(Base):
     point: Mapped[int | None]
     place: Mapped[str] = mapped_column(server_default=text("''"))
     read_off: Mapped[str] = mapped_column(server_default=text("''"))
+    overdue_why: Mapped[str] = mapped_column(server_default=text("''"))
     way_share: Mapped[float | None]
     slot: Mapped[str] = mapped_column(
         Computed(

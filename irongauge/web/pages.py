@@ -17,7 +17,7 @@ from starlette.requests import Request
 from starlette.responses import HTMLResponse, RedirectResponse
 
 from irongauge.core.measure.units import show, show_chance, show_difference, show_pct, show_volts, unit_for
-from irongauge.core.sensors.circuits import SensorType, Switching
+from irongauge.core.sensors.circuits import Instrument, SensorType, Switching
 from irongauge.core.sensors.families import Coil, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.thermocouple import ThermocoupleKind
@@ -87,6 +87,7 @@ class Pages:
             moment=as_moment,
             options=_options,
             element=_element,
+            due_note=_due_note,
         )
 
     def render(self, request: Request, template: str, status: int = 200, **values: Any) -> HTMLResponse:
@@ -156,6 +157,18 @@ def _element(sensor: SensorType) -> str:
         case Switching():
             return "low with the target there" if sensor.element.low_when_present else "high with the target there"
     return "contact to ground"
+
+
+_SOON_DAYS = 14
+
+
+def _due_note(instrument: Instrument, today: date) -> str:
+    """Behind an instrument's name in a choice: that its calibration was due, or soon is."""
+    if instrument.due is None or (instrument.due - today).days > _SOON_DAYS:
+        return ""
+    return (
+        f", overdue since {_day(instrument.due)}" if instrument.overdue_on(today) else f", due {_day(instrument.due)}"
+    )
 
 
 def _day(day: date) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from datetime import date
 from typing import TYPE_CHECKING
 from uuid import UUID, uuid4
 
@@ -30,6 +31,7 @@ from irongauge.workflows.view import (
     open_job,
     people_of,
     require_shop,
+    today,
 )
 
 if TYPE_CHECKING:
@@ -87,7 +89,7 @@ class NewReading:
     `uid` is made with the form, so that the same form sent twice is one reading. `seen_uid` is the test point's reading that
     was current when the form was made; None when it had none. `in_fixed_unit` says that bare numbers come from a program, in
     the fixed unit of their quantity, and not from a person in the shop's unit. `read_off` is what a meter or a bus said that
-    the field was filled from.
+    the field was filled from. `overdue_why` says why an instrument is used whose calibration was due.
     """
 
     uid: UUID
@@ -101,6 +103,7 @@ class NewReading:
     reason: SupersedeReason | None = None
     in_fixed_unit: bool = False
     read_off: str = ""
+    overdue_why: str = ""
 
 
 @dataclass(frozen=True)
@@ -239,6 +242,7 @@ def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Re
         if before is None:
             reading, note = _reading(shop, case, test_point, new, newest_at(facts.readings, test_point))
             _check_not_stale(case, test_point, new.seen_uid)
+            _check_due(people, reading, today(shop))
             is_new = store.readings.add(circuit_uid, reading)
             if is_new:
                 facts = facts.with_readings((*facts.readings, reading), people.instruments)
@@ -256,6 +260,15 @@ def _check_named(people: People, new: NewReading) -> None:
     for uid in (new.instrument_uid, new.stimulus_instrument_uid):
         if uid is not None and people.instrument(uid) is None:
             raise NotFoundError("instrument", str(uid))
+
+
+def _check_due(people: People, reading: Reading, day: date) -> None:
+    """Refuse a reading with an instrument whose calibration was due, unless it is said why it was used."""
+    used = (people.instrument(uid) for uid in (reading.instrument_uid, reading.stimulus_instrument_uid))
+    late = [instrument for instrument in used if instrument is not None and instrument.overdue_on(day)]
+    if late and not reading.overdue_why:
+        problem = " ".join(f"The calibration of {i.name} was due on {i.due:%d.%m.%Y}." for i in late)
+        raise EntryError("overdue_why", "", problem, "Take another one, or say why it is used all the same.")
 
 
 def parse_answer(
@@ -390,6 +403,7 @@ def _reading(
         reason=None if current is None else (new.reason or SupersedeReason.AGAIN),
         way_share=case.ways.get(test_point),
         read_off=new.read_off[:200],
+        overdue_why=new.overdue_why.strip()[:200],
     )
     return reading, note
 

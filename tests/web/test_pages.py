@@ -268,3 +268,18 @@ def test_the_floor_says_what_is_out_the_worst_first(visitor):
     assert "Winch oil pressure: About 38 Ω of resistance in the return wire (and 1 more)" in page.text
     assert "Blade tilt angle: Sensor stuck in mid range" in page.text
     assert "Ready to hand over" in page.text
+
+
+def test_an_overdue_meter_is_seen_before_it_is_used_and_needs_a_reason(visitor, brake):
+    page = visitor.get(bench(brake))
+    assert "Meter 2 (spare), overdue since" in page.text
+    meter = next(
+        i["uid"] for i in visitor.client.get("/api/v1/shelf").json()["instruments"] if i["name"].startswith("Meter 2")
+    )
+    refused = visitor.send(page.form("/readings"), value="12.6", instrument_uid=meter)
+    assert "say why it is used all the same" in refused.text
+    assert refused.form("/readings").fields["value"] == "12.6"
+    saved = visitor.send(refused.form("/readings"), overdue_why="Meter 4 is at LT-7")
+    assert "12.60 V is within" in saved.text
+    again = visitor.get(f"{bench(brake)}?test=open_v:A").form("/readings")
+    assert again.fields["overdue_why"] == "Meter 4 is at LT-7", "it is not typed for every reading"

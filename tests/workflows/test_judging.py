@@ -16,6 +16,7 @@ from irongauge.workflows import judging
 from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
 from irongauge.workflows.jobs import add_circuit, change_circuit, hand_over, look_at_floor, look_at_job
 from irongauge.workflows.shelf import add_technician, look_at_shelf, named
+from tests.shops import meter_of
 from tests.workflows.named import circuit_named
 
 BROKEN = RuntimeError("a sum that nobody foresaw")
@@ -28,7 +29,7 @@ def _new(demo, typed="12.61", test_point="battery_v"):
         test_point=test_point,
         typed=typed,
         technician_uid=people.technicians[0].uid,
-        instrument_uid=people.instruments[0].uid,
+        instrument_uid=meter_of(people),
     )
 
 

@@ -21,6 +21,7 @@ from irongauge.workflows.jobs import (
 from irongauge.workflows.shelf import look_at_shelf
 from irongauge.workflows.transfer import export_job
 from irongauge.workflows.verdicts import TimeLeft
+from tests.shops import meter_of
 from tests.workflows.named import circuit_named
 
 # A sensor without supply: its own volts are out, and the fault is the reference wire's, not the sensor's.
@@ -37,7 +38,7 @@ def record(demo, circuit, test_point, typed):
     people = look_at_shelf(demo).people
     new = NewReading(
         uid=uuid4(), test_point=test_point, typed=typed, technician_uid=people.technicians[0].uid,
-        instrument_uid=people.instruments[0].uid,
+        instrument_uid=meter_of(people),
     )  # fmt: skip
     return record_reading(demo, circuit.uid, new).assessment.verdict
 

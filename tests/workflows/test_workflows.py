@@ -23,7 +23,7 @@ from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
 from irongauge.workflows.jobs import change_circuit, hand_over, look_at_floor, look_at_job, reopen
 from irongauge.workflows.shelf import add_technician, look_at_shelf
 from irongauge.workflows.transfer import export_job, import_job
-from tests.shops import open_shop
+from tests.shops import meter_of, open_shop
 from tests.workflows.named import circuit_named
 
 
@@ -39,7 +39,7 @@ def new(demo, test_point, typed, **more):
         test_point=test_point,
         typed=typed,
         technician_uid=people.technicians[0].uid,
-        instrument_uid=people.instruments[0].uid,
+        instrument_uid=meter_of(people),
         **more,
     )
 
@@ -232,3 +232,18 @@ def test_a_new_database_has_no_shop_and_opens_one_once(database):
     assert look_at_floor(database).jobs == ()
     with pytest.raises(EntryError, match="already the name of a technician"):
         add_technician(database, "Ottoline")
+
+
+def test_an_instrument_that_is_overdue_needs_a_reason_and_the_reading_keeps_it(demo):
+    brake = circuit_named(demo, "Brake line pressure")
+    people = look_at_shelf(demo).people
+    late = next(i for i in people.instruments if i.name.startswith("Meter 2"))
+    body = replace(new(demo, "open_v:A", "4.98"), instrument_uid=late.uid)
+    with pytest.raises(EntryError, match="The calibration of Meter 2") as refused:
+        record_reading(demo, brake.uid, body)
+    assert refused.value.field == "overdue_why"
+    told = replace(body, overdue_why="  the other one is on the road  ")
+    assert record_reading(demo, brake.uid, told).reading.overdue_why == "the other one is on the road"
+    job = next(j.job for j in look_at_floor(demo).jobs if j.job.vehicle.tag == "LT-7")
+    record = read_job("job.json", write_job(export_job(demo, job.uid)).encode())
+    assert any(r.overdue_why for c in record.circuits for r in c.readings)

@@ -107,7 +107,7 @@ class Reading:
     Either `value` (in the fixed unit `unit`) or `word` (a lamp's glow, or `OL` for an ohmmeter over range) is set.
     `stimulus_value` is in the fixed unit of the circuit's sensor. `typed` is what the technician entered. `way_share` is how far
     along its wire a reading at a place on the way was taken: 0 at the controller, 1 at the sensor. `read_off` is what a meter
-    or a bus itself said, where the entry was filled from it.
+    or a bus itself said, where the entry was filled from it; `overdue_why` is why one was used whose calibration was due.
     """
 
     uid: UUID
@@ -126,6 +126,7 @@ class Reading:
     reason: SupersedeReason | None = None
     way_share: float | None = None
     read_off: str = ""
+    overdue_why: str = ""
 
     def __post_init__(self) -> None:
         if (self.value is None) == (self.word is None):

@@ -43,6 +43,7 @@ def _reading_of(row: Row[Any]) -> Reading:
         reason=None if row.reason is None else SupersedeReason(row.reason),
         way_share=row.way_share,
         read_off=row.read_off,
+        overdue_why=row.overdue_why,
     )
 
 
@@ -85,6 +86,7 @@ def _values_of(circuit_uid: UUID, reading: Reading) -> dict[str, Any]:
         "place": reading.test_point.place,
         "way_share": reading.way_share,
         "read_off": reading.read_off,
+        "overdue_why": reading.overdue_why,
         "value": reading.value,
         "word": reading.word,
         "unit": reading.unit,

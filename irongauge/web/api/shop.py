@@ -118,6 +118,9 @@ class ReadingIn(BodyIn):
     instrument_uid: UUID | None = None
     stimulus: float | str | None = Field(None, description="What the gauge shows, if not as planned")
     stimulus_instrument_uid: UUID | None = None
+    overdue_why: str = Field(
+        "", max_length=200, description="Why an instrument is used whose calibration was due; else refused"
+    )
     supersedes_uid: UUID | None = Field(None, description="The reading of this place that it takes the place of")
     reason: SupersedeReason | None = None
 
@@ -331,6 +334,7 @@ def post_reading(database: DatabaseDep, uid: UUID, body: ReadingIn) -> Response:
         stimulus_instrument_uid=body.stimulus_instrument_uid,
         seen_uid=body.supersedes_uid,
         reason=body.reason,
+        overdue_why=body.overdue_why,
         in_fixed_unit=True,
     )
     recorded = record_reading(database, uid, new)

@@ -22,6 +22,7 @@ class ReadingForm(PostedForm):
     stimulus_instrument_uid: OptionalUid = None
     seen_uid: OptionalUid = None
     read_off: Annotated[str, text(200, what="what the meter showed", needed=False)] = ""
+    overdue_why: Annotated[str, text(200, what="why it is used", needed=False)] = ""
     reason: Annotated[str, choice("", *SupersedeReason)] = ""
 
 

@@ -181,7 +181,7 @@ def evidence_line(view: BenchView, test: Test) -> EvidenceLine:
         judgement=assessment.judgements.get(test.test_point),
         text="" if reading is None else case.reading_text(reading),
         wanted=_wanted_text(view, test.test_point),
-        taken_with=", ".join(names),
+        taken_with=", ".join(names) + (f" (overdue: {reading.overdue_why})" if reading and reading.overdue_why else ""),
         who="" if reading is None else people.technician_name(reading.technician_uid),
         earlier=earlier,
         allowed=is_allowed(case, test.test_point),

@@ -22,6 +22,7 @@ from irongauge.web.bench.page import BenchPage, bench_page
 from irongauge.web.bench.reader import post_not_shown
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
+from irongauge.web.gate import who_asks
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.remembered import recall, remember
 from irongauge.web.trace.page import standing_text
@@ -84,7 +85,8 @@ def _render(  # noqa: PLR0913  what the page is made of
     request: Request, database: Database, pages: Pages, page: BenchPage, state: FormState, status: int = 200
 ) -> Response:
     remarks = open_remarks(database, page.bench.job.job.uid)
-    return pages.render(request, "bench.html", status, page=page, state=state, remarks=remarks)
+    day = today(page.bench.shop)
+    return pages.render(request, "bench.html", status, page=page, state=state, remarks=remarks, today=day)
 
 
 @router.post("/circuits/{uid}/simulate", name="simulate")
@@ -170,6 +172,7 @@ def _record(database: DatabaseDep, circuit_uid: UUID, form: ReadingForm) -> Reco
         seen_uid=form.seen_uid,
         reason=SupersedeReason(form.reason) if form.reason else None,
         read_off=form.read_off,
+        overdue_why=form.overdue_why,
     )
     return record_reading(database, circuit_uid, new)
 
@@ -222,6 +225,12 @@ def _other_test(case: BenchCase, text: str) -> Test:
     return test_at(case, test_point)
 
 
+def _said_before(page: BenchPage, meter: str) -> str:
+    """Why an instrument that is overdue was used for the last reading of this circuit: it is not typed for every one."""
+    said = (r.overdue_why for r in reversed(page.bench.view.readings) if str(r.instrument_uid) == meter)
+    return next((why for why in said if why), "")
+
+
 def _fresh_state(request: Request, page: BenchPage, why: str) -> FormState:
     """A new form: an identity of its own, and the person and instruments chosen last on this device."""
     asked, people = page.asked, page.bench.people
@@ -229,7 +238,9 @@ def _fresh_state(request: Request, page: BenchPage, why: str) -> FormState:
         return FormState()
     technician, meter, gauge = recall(request, _CHOICES_COOKIE, 3) or ("", "", "")
     if technician not in {str(t.uid) for t in people.technicians}:
-        technician = str(page.bench.job.job.technician.uid)
+        who = who_asks(request)
+        has_come_in = who is not None and who.sign_in is not None
+        technician = str(who.person.uid if who and has_come_in else page.bench.job.job.technician.uid)
     if meter not in {str(i.uid) for i in asked.meters}:
         in_date = [i for i in asked.meters if not i.overdue_on(today(page.bench.shop))]
         meter = str((in_date or list(asked.meters))[0].uid) if asked.meters else ""
@@ -242,6 +253,7 @@ def _fresh_state(request: Request, page: BenchPage, why: str) -> FormState:
             "seen_uid": "" if asked.current is None else str(asked.current.uid),
             "value": "",
             "read_off": "",
+            "overdue_why": _said_before(page, meter),
             "stimulus": ""
             if test_point.point is None
             else stimulus_text(page.bench.view.assessment.case, test_point.point),
