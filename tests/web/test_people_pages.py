@@ -431,3 +431,19 @@ def test_a_foremans_floor_says_when_the_last_backup_was_made(shop):
     set_back(shop, "INSERT INTO backup (made_at, name, problem) VALUES (now(), 'y.zip', 'The disk is full.')")
     assert "The newest try failed: The disk is full." in shop.foreman.get("/").text
     assert "backup" not in come_in(shop, "Bram Keldby").get("/").text.lower()
+
+
+def test_an_apprentice_sees_what_an_apprentice_may_do(shop):
+    nell = come_in(shop, "Nell Tregenza")
+    floor = nell.get("/")
+    assert "Bring a vehicle in" not in floor.text
+    assert not any(f.action.endswith("/import") for f in floor.reader.forms)
+    jobs = {job["vehicle"]: job for job in nell.client.get("/api/v1/jobs").json()}
+    assert "Add a circuit" not in nell.get(f"/jobs/{jobs['LT-7']['uid']}").text
+    ready = nell.get(f"/jobs/{jobs['D-3']['uid']}/handover")
+    assert "A foreman reviews it and hands it over." in ready.text
+    assert "hand it over" not in ready.text
+    bench = nell.get(f"/circuits/{jobs['LT-7']['circuits'][0]['uid']}/bench")
+    assert "By Nell" not in bench.text
+    form = bench.form("/readings")
+    assert form.fields["technician_uid"] == str(uid_of(shop, "Nell Tregenza"))
