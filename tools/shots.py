@@ -65,7 +65,7 @@ def take(window: webdriver.Chrome, address: str, database: Database) -> None:
     answer_step(window)
     window.save_screenshot(str(TARGET / "bench.png"))
     shoot("bench-fault-dark", f"/circuits/{circuits['Winch oil pressure']}/bench", "dark")
-    shoot("bench-unknown-pins", f"/circuits/{circuits['Boost pressure']}/bench?ahead=yes")
+    shoot("people", "/people")
     shoot("handover", f"/jobs/{jobs['D-3']['uid']}/handover")
     shoot("shelf", "/shelf")
     boost = f"circuit:{circuits['Boost pressure']}"
