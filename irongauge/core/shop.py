@@ -52,7 +52,8 @@ def default_units() -> dict[Quantity, str]:
 @dataclass(frozen=True, kw_only=True)
 class Shop:
     """A workshop: where it is, the units it reads in, its limits, how it joins wires (None: by the place), when it works,
-    of which tools there are only so many, and whether a foreman may review what he or she tested. `height_m` is above sea level.
+    of which tools there are only so many, whether a foreman may review what he or she tested, and what its sheets are printed on
+    (a4 or letter). `height_m` is above sea level.
     """
 
     uid: UUID
@@ -65,6 +66,7 @@ class Shop:
     hours: tuple[Shift, ...] = USUAL_HOURS
     tools: Mapping[str, int] = field(default_factory=lambda: dict(USUAL_TOOLS))
     foreman_alone: bool = False
+    paper: str = "a4"
 
 
 @dataclass(frozen=True)

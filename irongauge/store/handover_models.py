@@ -10,7 +10,7 @@ from sqlalchemy.orm import Mapped, mapped_column
 
 from irongauge.store.models import Base, length
 
-__all__ = ["BackupRow", "IssuedSheetRow", "JobRemarkRow"]
+__all__ = ["BackupRow", "IssuedSheetRow", "JobRemarkRow", "ShopLogoRow"]
 
 
 class IssuedSheetRow(Base):
@@ -52,6 +52,17 @@ class JobRemarkRow(Base):
     written_at: Mapped[datetime]
     answered_at: Mapped[datetime | None]
     answered_by_uid: Mapped[UUID | None] = mapped_column(ForeignKey("technician.uid"))
+
+
+class ShopLogoRow(Base):
+    """The picture at the head of a shop's sheets."""
+
+    __tablename__ = "shop_logo"
+    __table_args__ = (length("media_type", 40, 1),)
+
+    shop_uid: Mapped[UUID] = mapped_column(ForeignKey("shop.uid"), primary_key=True)
+    media_type: Mapped[str]
+    content: Mapped[bytes] = mapped_column(LargeBinary)
 
 
 class BackupRow(Base):

@@ -56,6 +56,7 @@ __all__ = [
     "one_of",
 ]
 
+PAPERS = ("a4", "letter")
 NAMING = {
     "ix": "ix_%(table_name)s_%(column_0_N_name)s",
     "uq": "uq_%(table_name)s_%(column_0_N_name)s",
@@ -97,6 +98,7 @@ class ShopRow(Base):
         length("name", 80, 1),
         CheckConstraint("height_m BETWEEN -500 AND 9000", name="height_m_possible"),
         one_of("joint_school", Joint),
+        one_of("paper", PAPERS),
     )
 
     uid: Mapped[UUID] = mapped_column(primary_key=True)
@@ -108,6 +110,7 @@ class ShopRow(Base):
     joint_school: Mapped[str | None]
     hours: Mapped[list[list[int]] | None] = mapped_column(JSONB(none_as_null=True))
     tools: Mapped[dict[str, int] | None] = mapped_column(JSONB(none_as_null=True))
+    paper: Mapped[str] = mapped_column(server_default=text("'a4'"))
     foreman_alone: Mapped[bool] = mapped_column(server_default=text("false"))
     made_at: Mapped[datetime] = mapped_column(server_default=text("now()"))
 

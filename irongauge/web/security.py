@@ -77,7 +77,7 @@ class Guard:
             return self._limits.capture_bytes
         if path == "/trace/logs" or _TAKES_LOG.fullmatch(path):
             return self._limits.log_bytes
-        if path.endswith("/pictures"):
+        if path.endswith(("/pictures", "/logo")):
             return self._limits.picture_bytes
         takes_files = path.startswith(_TAKE_FILES) or path.endswith(_TAKE_LISTS)
         return self._limits.upload_bytes if takes_files else self._limits.form_bytes

@@ -13,6 +13,7 @@ from sqlalchemy.exc import IntegrityError
 from irongauge.core.sensors.circuits import Instrument, SensorType
 from irongauge.core.shop import Shop, Technician
 from irongauge.errors import ChangedMeanwhileError, EntryError, NotFoundError, RefusedRequestError, quoted
+from irongauge.formats.pictures import CleanPicture
 from irongauge.store.database import Database, broken_constraint
 from irongauge.workflows.view import People, people_of, require_shop
 
@@ -24,11 +25,13 @@ __all__ = [
     "change_instrument",
     "change_sensor_type",
     "change_shop",
+    "logo_of",
     "look_at_instrument",
     "look_at_sensor_type",
     "look_at_shelf",
     "named",
     "numbered",
+    "set_logo",
 ]
 
 _CHANGED_MEANWHILE = "Somebody changed this meanwhile."
@@ -68,6 +71,18 @@ def change_shop(database: Database, shop: Shop, was: Shop) -> None:
         if store.shops.first(lock=True) != was:
             raise ChangedMeanwhileError("units and limits")
         store.shops.save(shop)
+
+
+def logo_of(database: Database) -> tuple[str, bytes] | None:
+    """Media type and bytes of the picture at the head of the shop's sheets."""
+    with database.unit() as store:
+        return store.shops.logo(require_shop(store).uid)
+
+
+def set_logo(database: Database, logo: CleanPicture | None) -> None:
+    with database.unit() as store:
+        shop = require_shop(store)
+        store.shops.set_logo(shop.uid, None if logo is None else (logo.media_type, logo.content))
 
 
 def look_at_shelf(database: Database) -> ShelfView:

@@ -5,6 +5,7 @@ import json
 
 import pikepdf
 import pytest
+from PIL import Image
 from pyhanko.pdf_utils.reader import PdfFileReader
 from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
@@ -169,3 +170,24 @@ def test_who_signs_has_seen_to_it(visitor, de_icer):
     visitor.send(visitor.get(f"{de_icer}/handover").form("/send-back"), remark="Once more")
     sign(visitor, de_icer)
     assert "sent this job back" not in visitor.get(de_icer).text
+
+
+def test_the_shops_sign_and_paper_are_on_its_sheets(visitor, de_icer):
+    form = visitor.get("/shelf/shop").form("/shop/logo")
+    out = io.BytesIO()
+    Image.new("RGB", (320, 120), "navy").save(out, "PNG")
+    files = {"file": ("sign.png", out.getvalue(), "image/png")}
+    page = visitor.client.post(form.action, data=form.fields, files=files)
+    assert "The sign as it is now" in page.text
+    assert visitor.client.get("/shelf/shop/logo").headers["content-type"] == "image/png"
+    visitor.send(visitor.get("/shelf/shop").form("/shelf/shop"), paper="letter")
+    sign(visitor, de_icer)
+    with pikepdf.open(io.BytesIO(newest(visitor, de_icer))) as document:
+        assert round(float(document.pages[0].mediabox[2])) == 612
+        assert len(list(document.pages[0].get_images())) == 1
+    bad = visitor.client.post(form.action, data=form.fields, files={"file": ("sign.png", b"no picture", "image/png")})
+    assert bad.status_code == 422
+    assert "no JPEG or PNG" in bad.text
+    assert visitor.client.get("/shelf/shop/logo").status_code == 200
+    visitor.send(visitor.get("/shelf/shop").form("/shop/logo"), remove="yes")
+    assert visitor.client.get("/shelf/shop/logo").status_code == 404

@@ -14,6 +14,7 @@ from irongauge.core.plan.joints import Joint
 from irongauge.core.shop import USUAL_TOOLS, Shop, Technician, default_units
 from irongauge.core.work.hours import USUAL_HOURS, Shift
 from irongauge.errors import NotFoundError
+from irongauge.store.handover_models import ShopLogoRow
 from irongauge.store.models import ShopRow, TechnicianRow
 
 __all__ = ["ShopRepository", "technician_of"]
@@ -37,6 +38,7 @@ def _shop_of(row: ShopRow) -> Shop:
         tools=USUAL_TOOLS if row.tools is None else row.tools,
         joint_school=None if row.joint_school is None else Joint(row.joint_school),
         foreman_alone=row.foreman_alone,
+        paper=row.paper,
     )
 
 
@@ -66,8 +68,23 @@ class ShopRepository:
                 hours=[list(astuple(shift)) for shift in shop.hours],
                 tools=dict(shop.tools),
                 foreman_alone=shop.foreman_alone,
+                paper=shop.paper,
             )
         )
+        self._session.flush()
+
+    def logo(self, shop_uid: UUID) -> tuple[str, bytes] | None:
+        """Media type and bytes of the picture at the head of the shop's sheets, if it has one."""
+        row = self._session.get(ShopLogoRow, shop_uid)
+        return None if row is None else (row.media_type, row.content)
+
+    def set_logo(self, shop_uid: UUID, logo: tuple[str, bytes] | None) -> None:
+        row = self._session.get(ShopLogoRow, shop_uid)
+        if row is not None:
+            self._session.delete(row)
+            self._session.flush()
+        if logo is not None:
+            self._session.add(ShopLogoRow(shop_uid=shop_uid, media_type=logo[0], content=logo[1]))
         self._session.flush()
 
     def technicians(self, shop_uid: UUID) -> tuple[Technician, ...]:

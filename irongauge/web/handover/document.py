@@ -2,30 +2,36 @@
 
 from __future__ import annotations
 
+from base64 import b64encode
 from typing import Any
 
 from irongauge.web.pages import STATIC, Pages
 
 __all__ = ["sheet_pdf"]
 
+_PICTURE = "data:image/"
 
-def sheet_pdf(pages: Pages, values: dict[str, Any], job_file: str, *, paper: str = "a4") -> bytes:
-    """The document. `values` are what its template names; `paper` is a4 or letter."""
+
+def sheet_pdf(
+    pages: Pages, values: dict[str, Any], job_file: str, *, paper: str, logo: tuple[str, bytes] | None
+) -> bytes:
+    """The document. `values` are what its template names; `paper` is a4 or letter, `logo` a picture's media type and bytes."""
     import weasyprint  # noqa: PLC0415  more than a second, and only who signs or prints waits for it
     from weasyprint.text.fonts import FontConfiguration  # noqa: PLC0415
     from weasyprint.urls import URLFetcher  # noqa: PLC0415
 
     class OurFiles(URLFetcher):  # type: ignore[misc] # it comes without types
-        """Our own fonts and nothing else: what somebody typed can ask for no file and no address."""
+        """Our own fonts and the picture in the page itself: what somebody typed can ask for no file and no address."""
 
         def fetch(self, url: str, headers: dict[str, str] | None = None) -> Any:
-            if not url.startswith(STATIC.as_uri() + "/"):
+            if not url.startswith((STATIC.as_uri() + "/", _PICTURE)):
                 msg = "only files of ours"
                 raise ValueError(msg)
             return super().fetch(url, headers)
 
     job = values["sheet"].page.view.job
-    text = pages.text("sheet_pdf.html", **values, paper=paper)
+    picture = "" if logo is None else f"{_PICTURE}{logo[0].removeprefix('image/')};base64,{b64encode(logo[1]).decode()}"
+    text = pages.text("sheet_pdf.html", **values, paper=paper, logo=picture)
     html = weasyprint.HTML(string=text, base_url=STATIC.as_uri() + "/", url_fetcher=OurFiles())
     fonts = FontConfiguration()
     attached = weasyprint.Attachment(

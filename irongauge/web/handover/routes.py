@@ -46,6 +46,7 @@ from irongauge.workflows.handovers import (
 from irongauge.workflows.jobs import JobPage, Kept, SheetPage, hand_over, look_at_sheet, may_review_alone, reopen
 from irongauge.workflows.normals import baseline_of
 from irongauge.workflows.people import links_of
+from irongauge.workflows.shelf import logo_of
 from irongauge.workflows.transfer import export_job
 from irongauge.workflows.view import CircuitView
 
@@ -201,8 +202,9 @@ def _issue(database: Database, pages: Pages, job_uid: UUID, secret: str) -> Issu
     def make(sheet: IssuedSheet) -> bytes:
         values = sheet_values(database, _look(database, job_uid))
         signed = {name: getattr(sheet, name) for name in ("code", "revision", "issued_at", "seal")}
-        pdf = sheet_pdf(pages, values | signed, write_job(export_job(database, job_uid)))
         page = values["sheet"].page
+        job_file = write_job(export_job(database, job_uid))
+        pdf = sheet_pdf(pages, values | signed, job_file, paper=page.shop.paper, logo=logo_of(database))
         return sign_pdf(pdf, secret, page.shop.name, f"{page.view.job.name}, revision {sheet.revision}")
 
     return issue_sheet(database, job_uid, make)
@@ -252,12 +254,13 @@ def post_answer(request: Request, database: DatabaseDep, uid: str, remark_uid: s
 
 
 @router.get("/jobs/{uid}/sheet.pdf", name="sheet_pdf")
-def sheet_document(database: DatabaseDep, pages: PagesDep, uid: str, paper: str = "a4") -> Response:
+def sheet_document(database: DatabaseDep, pages: PagesDep, uid: str, paper: str = "") -> Response:
     """The sheet as it stands now, not signed."""
     job_uid = uid_or_missing("job", uid)
     values = sheet_values(database, _look(database, job_uid)) | {"code": ""}
-    kind = "letter" if paper == "letter" else "a4"
-    return _pdf(sheet_pdf(pages, values, write_job(export_job(database, job_uid)), paper=kind), "sheet.pdf")
+    kind = paper if paper in {"a4", "letter"} else values["sheet"].page.shop.paper
+    job_file = write_job(export_job(database, job_uid))
+    return _pdf(sheet_pdf(pages, values, job_file, paper=kind, logo=logo_of(database)), "sheet.pdf")
 
 
 @router.get("/jobs/{uid}/sheets/{revision}.pdf", name="issued_sheet")

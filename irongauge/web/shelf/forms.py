@@ -366,6 +366,7 @@ def shop_values(shop: Shop) -> FormState:
     values = {"name": shop.name, "height_m": f"{shop.height_m:g}", "timezone": shop.timezone}
     values |= {f"unit_{quantity}": shop.units[quantity] for quantity in SENSED}
     values["joint_school"] = shop.joint_school or ""
+    values["paper"] = shop.paper
     values["foreman_alone"] = "yes" if shop.foreman_alone else "no"
     values |= {spec.name: f"{getattr(shop.limits, spec.name):g}" for spec in SHOP_LIMITS}
     return FormState(values)
@@ -377,6 +378,7 @@ class _ShopForm(PostedForm):
     timezone: Timezone
     joint_school: Annotated[str, choice("", *Joint)] = ""
     foreman_alone: Annotated[str, choice("yes", "no")] = "no"
+    paper: Annotated[str, choice("a4", "letter")] = "a4"
 
 
 def shop_from_posted(shop: Shop, posted: dict[str, str]) -> tuple[Shop | None, FormState]:
@@ -408,5 +410,6 @@ def shop_from_posted(shop: Shop, posted: dict[str, str]) -> tuple[Shop | None, F
         limits=ShopLimits(**limits),
         joint_school=Joint(form.joint_school) if form.joint_school else None,
         foreman_alone=form.foreman_alone == "yes",
+        paper=form.paper,
     )
     return changed, state

@@ -15,8 +15,9 @@ from irongauge.core.sensors.circuits import FAMILIES, Instrument, SensorType
 from irongauge.core.sensors.plausibility import Weight, doubts_about
 from irongauge.core.sensors.transfer import Curve, LinearCurve, NtcCurve, TableCurve
 from irongauge.core.shop import Shop
-from irongauge.errors import EntryError, NotFoundError, quoted
+from irongauge.errors import BadFileError, EntryError, NotFoundError, quoted
 from irongauge.formats.curve_table import LONGEST_TEXT, read_table, write_table
+from irongauge.formats.pictures import MOST_BYTES, clean_picture
 from irongauge.store.database import Database
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
@@ -38,9 +39,11 @@ from irongauge.workflows.shelf import (
     change_instrument,
     change_sensor_type,
     change_shop,
+    logo_of,
     look_at_instrument,
     look_at_sensor_type,
     look_at_shelf,
+    set_logo,
 )
 from irongauge.workflows.view import today
 
@@ -272,12 +275,37 @@ def _points_of(curve: Curve) -> list[tuple[float, float]]:
 
 
 @router.get("/shelf/shop", name="shop_form")
-def shop_form(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
+def shop_form(request: Request, database: DatabaseDep, shop: ShopDep, pages: PagesDep) -> Response:
     values = shop_values(shop).values
-    return _shop_page(request, pages, FormState({**values, SEEN: seen_text(values)}))
+    return _shop_page(request, pages, database, FormState({**values, SEEN: seen_text(values)}))
 
 
-def _shop_page(request: Request, pages: Pages, state: FormState, status: int = 200) -> Response:
+@router.get("/shelf/shop/logo", name="logo")
+def logo(database: DatabaseDep) -> Response:
+    found = logo_of(database)
+    if found is None:
+        raise NotFoundError("picture", "logo")
+    return Response(found[1], media_type=found[0])
+
+
+@router.post("/shelf/shop/logo", name="set_logo")
+def post_logo(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep) -> Response:
+    file = posted.files.get("file")
+    values = shop_values(shop).values
+    try:
+        if posted.values.get("remove") == "yes":
+            set_logo(database, None)
+        elif file is None or not file.filename:
+            raise BadFileError("no file", "No picture was chosen.", "Choose a JPEG or PNG.")
+        else:
+            set_logo(database, clean_picture(file.filename, file.file.read(MOST_BYTES + 1)))
+    except BadFileError as error:
+        state = FormState({**values, SEEN: seen_text(values)}, {"file": str(error)})
+        return _shop_page(request, pages, database, state, 422)
+    return go_to(str(request.url_for("shop_form")) + "#logo")
+
+
+def _shop_page(request: Request, pages: Pages, database: DatabaseDep, state: FormState, status: int = 200) -> Response:
     choices = [(quantity, units_of(quantity)) for quantity in SENSED]
     zones = sorted(available_timezones())
     return pages.render(
@@ -288,6 +316,7 @@ def _shop_page(request: Request, pages: Pages, state: FormState, status: int = 2
         limits=SHOP_LIMITS,
         zones=zones,
         schools=tuple(Joint),
+        has_logo=logo_of(database) is not None,
         state=state,
     )
 
@@ -296,9 +325,9 @@ def _shop_page(request: Request, pages: Pages, state: FormState, status: int = 2
 def post_shop(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep) -> Response:
     changed, state = shop_from_posted(shop, posted.values)
     if changed is None:
-        return _shop_page(request, pages, state, 422)
+        return _shop_page(request, pages, database, state, 422)
     newer = changed_meanwhile(posted.values, shop_values(shop).values, state)
     if newer is not None:
-        return _shop_page(request, pages, newer, 409)
+        return _shop_page(request, pages, database, newer, 409)
     change_shop(database, changed, shop)
     return go_to(request.url_for("shelf"))
