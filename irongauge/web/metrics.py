@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import os
 import time
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -35,13 +36,8 @@ class Measured:
     """Counts each request by route, method and status, and times it."""
 
     def __init__(self, app: ASGIApp) -> None:
-        from prometheus_client import Counter, Histogram  # noqa: PLC0415  reads where counts are kept when it is imported
-
         self._app = app
-        self._count = _once(Counter, "irongauge_requests", "Requests answered", ("route", "method", "status"))
-        self._time = _once(
-            Histogram, "irongauge_request_seconds", "Time to the last byte", ("route",), buckets=_BUCKETS
-        )
+        self._count, self._time = _kept()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http" or scope["path"].startswith("/static/"):
@@ -71,13 +67,15 @@ class Measured:
                 )  # fmt: skip
 
 
-def _once(kind: type, name: str, *arguments: object, **options: object) -> Any:
-    """A metric of that name, made once for a process however many applications it holds."""
-    from prometheus_client import REGISTRY  # noqa: PLC0415  as above
+@cache
+def _kept() -> tuple[Any, Any]:
+    """Counts and times by route, made once for a process however many applications it holds."""
+    from prometheus_client import Counter, Histogram  # noqa: PLC0415  reads where counts are kept when it is imported
 
-    known = getattr(REGISTRY, "_names_to_collectors", {})
-    found = known.get(name) or known.get(f"{name}_total")
-    return found if found is not None else kind(name, *arguments, **options)
+    return (
+        Counter("irongauge_requests", "Requests answered", ("route", "method", "status")),
+        Histogram("irongauge_request_seconds", "Time to the last byte", ("route",), buckets=_BUCKETS),
+    )
 
 
 def metrics_text() -> tuple[bytes, str]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from uuid import UUID, uuid4
 
 from sqlalchemy.exc import IntegrityError
@@ -77,7 +77,7 @@ def issue_sheet(database: Database, job_uid: UUID, make: Callable[[IssuedSheet],
             seal=seal,
         )
         pdf = make(sheet)
-        done = IssuedSheet(**{**vars(sheet), "digest": hashlib.sha256(pdf).hexdigest()})
+        done = replace(sheet, digest=hashlib.sha256(pdf).hexdigest())
         try:
             with database.unit() as store:
                 store.handovers.add_sheet(done, pdf)

@@ -19,6 +19,7 @@ from irongauge.store.migrate import NEWEST, migrate, tables_of
 from irongauge.workflows.backups import back_up_if_due, back_up_now, copy_before_migration, last_backup, restore_now
 from irongauge.workflows.jobs import add_vehicle, look_at_floor
 from irongauge.workflows.record import check_record
+from tools.trusting import digests
 
 
 def url_of(database):
@@ -36,22 +37,6 @@ def empty(cluster_url):
         yield made
         made.close()
         connection.execute(f"DROP DATABASE {name} WITH (FORCE)")
-
-
-def digests(database):
-    """Every row of every table, as one digest a table."""
-    with database.unit() as store:
-        found = store.session.execute(
-            text(
-                "SELECT schemaname || '.' || tablename FROM pg_tables WHERE schemaname IN ('public', 'queue') ORDER BY 1"
-            )
-        )
-        return {
-            table: store.session.execute(
-                text(f"SELECT count(*), md5(coalesce(string_agg(r::text, '|' ORDER BY r::text), '')) FROM {table} r")
-            ).one()
-            for table in found.scalars()
-        }
 
 
 def test_every_row_comes_back(demo, empty, tmp_path):
