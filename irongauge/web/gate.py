@@ -24,6 +24,7 @@ from irongauge.workflows.people import ComingIn, Entered, first_foreman, known_d
 __all__ = [
     "ActsAsWhoAsks",
     "Who",
+    "asking",
     "check_access",
     "coming_in",
     "forget",
@@ -59,6 +60,14 @@ class Who:
 def who_asks(request: Request) -> Who | None:
     """Whoever was found to be asking; None on pages that are open to everybody."""
     return cast("Who | None", getattr(request.state, "who", None))
+
+
+def asking(request: Request) -> Who:
+    """Whoever asks, on a route that lets nobody in who is nobody."""
+    who = who_asks(request)
+    if who is None:
+        raise SignInNeededError
+    return who
 
 
 class ActsAsWhoAsks:

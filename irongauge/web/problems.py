@@ -33,6 +33,7 @@ from irongauge.errors import (
 from irongauge.store.database import Database
 from irongauge.web.forms import FormState
 from irongauge.web.pages import Pages
+from irongauge.web.people.forms import SECRET
 
 __all__ = ["install_problem_handlers", "problem_json", "too_large"]
 
@@ -96,7 +97,7 @@ def _answer(request: Request, status: int, name: str, title: str, detail: str, *
 
 # What PostgreSQL says of a character that it cannot store, in text and in JSON.
 _NUL_SIGNS = ("NUL (0x00)", "\\u0000")
-_NOT_TYPED = {"token", "uid", "seen_uid", "test_point", "kept", "kept_for", "password", "repeated", "old", "pin"}
+_NOT_TYPED = {"token", "uid", "seen_uid", "test_point", "kept", "kept_for"} | SECRET
 
 
 def too_large(request: Request, error: TooLargeError) -> Response:

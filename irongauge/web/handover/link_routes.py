@@ -6,10 +6,9 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.errors import SignInNeededError
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import read_form
-from irongauge.web.gate import who_asks
+from irongauge.web.gate import asking
 from irongauge.web.handover.routes import show_sheet
 from irongauge.web.pages import go_to
 from irongauge.web.people.forms import LinkForm
@@ -22,12 +21,9 @@ router = APIRouter(include_in_schema=False)
 def post_link(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     job_uid = uid_or_missing("job", uid)
     form, state = read_form(LinkForm, posted.values)
-    who = who_asks(request)
     if form is None:
         return show_sheet(request, database, pages, job_uid, state, 422)
-    if who is None:
-        raise SignInNeededError
-    token = add_link(database, job_uid, form.for_whom, form.ends_on, who.person)
+    token = add_link(database, job_uid, form.for_whom, form.ends_on, asking(request).person)
     return show_sheet(request, database, pages, job_uid, new_link=str(request.url_for("shown_sheet", token=token)))
 
 

@@ -26,7 +26,7 @@ from irongauge.store.database import Database
 from irongauge.web.bench.page import EvidenceLine, evidence_line
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, PostedForm, read_form, text
-from irongauge.web.gate import local_path, who_asks
+from irongauge.web.gate import asking, local_path, who_asks
 from irongauge.web.handover.document import sheet_pdf
 from irongauge.web.handover.signing import fingerprint, sign_pdf
 from irongauge.web.pages import Pages, go_to
@@ -218,10 +218,8 @@ def handover(request: Request, database: DatabaseDep, pages: PagesDep, uid: str)
 @router.post("/jobs/{uid}/handover", name="sign")
 def sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, _posted: FormDep) -> Response:
     job_uid = uid_or_missing("job", uid)
-    who = who_asks(request)
-    assert who is not None  # nobody else is let in here
     try:
-        hand_over(database, job_uid, who.person.uid)
+        hand_over(database, job_uid, asking(request).person.uid)
     except RefusedRequestError as error:
         return show_sheet(request, database, pages, job_uid, FormState({}, {"review": str(error)}), 409)
     _issue(database, pages, job_uid, str(request.app.state.pepper))
@@ -236,20 +234,18 @@ def post_reopen(request: Request, database: DatabaseDep, uid: str, _posted: Form
 
 @router.post("/jobs/{uid}/send-back", name="send_back")
 def post_send_back(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
-    job_uid, who = uid_or_missing("job", uid), who_asks(request)
-    assert who is not None  # nobody else is let in here
+    job_uid = uid_or_missing("job", uid)
     form, state = read_form(RemarkForm, posted.values)
     if form is None:
         return show_sheet(request, database, pages, job_uid, state, 422)
-    send_back(database, job_uid, form.remark, who.person.uid)
+    send_back(database, job_uid, form.remark, asking(request).person.uid)
     return go_to(request.url_for("job", uid=uid))
 
 
 @router.post("/jobs/{uid}/remarks/{remark_uid}/answer", name="answer_remark")
 def post_answer(request: Request, database: DatabaseDep, uid: str, remark_uid: str, posted: FormDep) -> Response:
-    who = who_asks(request)
-    assert who is not None  # nobody else is let in here
-    answer_remark(database, uid_or_missing("job", uid), uid_or_missing("remark", remark_uid), who.person.uid)
+    by_uid = asking(request).person.uid
+    answer_remark(database, uid_or_missing("job", uid), uid_or_missing("remark", remark_uid), by_uid)
     return go_to(local_path(posted.values.get("next", f"/jobs/{uid}")))
 
 

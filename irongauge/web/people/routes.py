@@ -13,7 +13,7 @@ from irongauge.errors import EntryError, SignInNeededError
 from irongauge.store.database import Database
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
-from irongauge.web.gate import Who, who_asks
+from irongauge.web.gate import asking
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.people.forms import PersonForm, ProgramForm, RoleForm, without_secrets
 from irongauge.workflows.people import (
@@ -34,13 +34,6 @@ router = APIRouter(include_in_schema=False)
 _USUAL_END = timedelta(days=90)
 
 
-def _asking(request: Request) -> Who:
-    who = who_asks(request)
-    if who is None:
-        raise SignInNeededError
-    return who
-
-
 @router.get("/me", name="me")
 def me(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     return _own_page(request, pages, database, FormState())
@@ -49,7 +42,7 @@ def me(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
 def _own_page(  # noqa: PLR0913  what the page shows
     request: Request, pages: Pages, database: Database, state: FormState, status: int = 200, token: str = ""
 ) -> Response:
-    who = _asking(request)
+    who = asking(request)
     view = look_at_people(database)
     usual = {"ends_on": (view.today + _USUAL_END).isoformat(), "scope": Scope.LOOK}
     return pages.render(
@@ -68,7 +61,7 @@ def _own_page(  # noqa: PLR0913  what the page shows
 
 @router.post("/me/password", name="change_password")
 def post_password(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
-    who, values = _asking(request), posted.values
+    who, values = asking(request), posted.values
     if who.sign_in is None:
         raise SignInNeededError
     try:
@@ -83,7 +76,7 @@ def post_password(request: Request, database: DatabaseDep, pages: PagesDep, post
 @router.post("/me/number", name="set_number")
 def post_number(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     try:
-        set_number(database, _asking(request).person, posted.values.get("pin", ""), str(request.app.state.pepper))
+        set_number(database, asking(request).person, posted.values.get("pin", ""), str(request.app.state.pepper))
     except EntryError as error:
         return _own_page(request, pages, database, FormState({}, {"pin": str(error)}), 422)
     return go_to(str(request.url_for("me")) + "?done=number")
@@ -91,7 +84,7 @@ def post_number(request: Request, database: DatabaseDep, pages: PagesDep, posted
 
 @router.post("/me/devices/{uid}/revoke", name="revoke_own_device")
 def post_revoke_own(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
-    revoke_device(database, uid_or_missing("device", uid), _asking(request).person)
+    revoke_device(database, uid_or_missing("device", uid), asking(request).person)
     return go_to(request.url_for("me"))
 
 
@@ -100,7 +93,7 @@ def post_program(request: Request, database: DatabaseDep, pages: PagesDep, poste
     form, state = read_form(ProgramForm, posted.values)
     if form is not None:
         try:
-            token = add_program(database, _asking(request).person, form.program, Scope(form.scope), form.ends_on)
+            token = add_program(database, asking(request).person, form.program, Scope(form.scope), form.ends_on)
         except EntryError as error:
             state = state.with_error(error)
         else:
@@ -110,7 +103,7 @@ def post_program(request: Request, database: DatabaseDep, pages: PagesDep, poste
 
 @router.post("/me/programs/{uid}/revoke", name="revoke_own_program")
 def post_revoke_program(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
-    revoke_program(database, uid_or_missing("program", uid), _asking(request).person)
+    revoke_program(database, uid_or_missing("program", uid), asking(request).person)
     return go_to(request.url_for("me"))
 
 
@@ -136,7 +129,7 @@ def _people_page(  # noqa: PLR0913  what the page shows
         roles=list(Role),
         state=state,
         code=code,
-        me=_asking(request).person.uid,
+        me=asking(request).person.uid,
     )
 
 
