@@ -9,10 +9,11 @@ from enum import StrEnum
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.sensors.families import LOW_BELOW_V, ONE_TO_TWO
 
-__all__ = ["Looks", "Principle", "PrincipleFound", "find_principle"]
+__all__ = ["Looks", "Principle", "PrincipleFound", "candidates", "find_principle"]
 
 _SUPPLIED_V = 1.0  # less is no supply
 _STATES_APART_V = 1.0  # of a switch's two resting states
+_LEVELS_APART_V = 0.2  # of a current sensor's two levels over its shunt, at least
 _AC_V = 0.05  # of its own while it turns: less is pick-up
 _COIL_OHM = (50.0, 10_000.0)  # between which speed sensors' coils are wound
 _SHORT_OHM = 10.0  # a coil's own wire has more
@@ -167,3 +168,35 @@ def _by_coil(looks: Looks, *, input_takes_sine: bool) -> PrincipleFound | None:
         )
         return PrincipleFound(principle=Principle.UNCLEAR, reason=reason)
     return None
+
+
+def candidates(looks: Looks) -> dict[Principle, str]:
+    """The four principles, each with what rules it out; empty where nothing that was looked at does."""
+    two = looks.wires == 2  # noqa: PLR2004
+    count = "two wires" if two else f"{looks.wires} wires"
+    ohm, low_v, high_v = looks.coil_ohm, looks.low_v, looks.high_v
+    coil = switching = contact = current = ""
+    if not two:
+        coil = contact = current = f"{count}: it has two"
+    else:
+        switching = "two wires: it has three, one of them a supply"
+        if low_v is not None and high_v is not None and high_v - low_v > _LEVELS_APART_V:
+            # A meter on alternating volts shows something of a square wave too: levels at rest say more.
+            ratio = math.inf if low_v <= 0 else high_v / low_v
+            if not looks.makes_ac:
+                coil = "rests at two levels: a coil gives nothing at rest"
+            if ONE_TO_TWO[0] < ratio < ONE_TO_TWO[1] and not looks.has_states:
+                contact = "rests at 1 to 2: a closed contact rests near 0 V"
+            elif not ONE_TO_TWO[0] < ratio < ONE_TO_TWO[1]:
+                current = "its levels are not as 1 to 2"
+        elif looks.makes_ac:
+            contact = f"{looks.ac_v:.2g} V of its own while it turns: a contact makes none"
+            current = f"{looks.ac_v:.2g} V of its own while it turns: it swings about 0"
+        if not looks.has_states and ohm is not None and _COIL_OHM[0] < ohm < _COIL_OHM[1]:
+            contact = contact or f"{ohm:.0f} Ω between them: a contact is open or shorted"
+    return {
+        Principle.RELUCTANCE: coil,
+        Principle.SWITCHING: switching,
+        Principle.CONTACT: contact,
+        Principle.CURRENT: current,
+    }

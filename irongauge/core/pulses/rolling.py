@@ -10,10 +10,10 @@ ways, says what is not determined yet, and finds figures that contradict each ot
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-__all__ = ["NAMES", "Known", "Related", "hand_spin_hz", "relate", "settle"]
+__all__ = ["NAMES", "Known", "Related", "Settled", "hand_spin_hz", "relate", "settle"]
 
 # The quantities and their fixed units inside: whole numbers of teeth, a bare ratio, m, turns per second, Hz, m/s, 1/m.
 NAMES = (
@@ -105,35 +105,57 @@ def relate(known: Mapping[str, Known]) -> Related:
     return Related(values, contradiction if contradiction > _TINY else 0.0, tuple(missing))
 
 
-# What is kept when more is known than needed, the firmest first: a count and a gear stay, a tyre's roundness gives way.
-_FIRMEST = (
-    "teeth",
-    "axle_ratio",
-    "circumference_m",
-    "pulses_per_m",
-    "speed_m_per_s",
-    "frequency_hz",
-    "shaft_hz",
-    "wheel_hz",
-)
+# What a vehicle is built with, the firmest first: a count and a gear stay, a tyre's roundness gives way.
+_BUILT = ("teeth", "axle_ratio", "circumference_m", "pulses_per_m")
+# What moves: it follows the rest when something else is typed.
+_RUNNING = ("speed_m_per_s", "frequency_hz", "shaft_hz", "wheel_hz")
+_AGREES = 0.005  # relative: figures as near as this are the same figure, rounded by somebody
 
 
-def settle(typed: Mapping[str, Known], last: str | None = None) -> Related:
-    """What follows where every field of a form may hold something: the one typed last counts, then the firmest of the others,
-    each only where it is not determined by those before.
+@dataclass(frozen=True)
+class Settled:
+    """What follows, and where what was typed contradicts the rest: the figure that the others give there.
+
+    `moved` are figures that were typed, but follow the rest now.
+    """
+
+    values: Mapping[str, Known]
+    missing: tuple[str, ...]
+    contradicted: Mapping[str, Known]
+    moved: frozenset[str]
+
+
+def settle(typed: Mapping[str, Known], recent: Sequence[str] = ()) -> Settled:
+    """What follows from what a person typed, `recent` naming it from the oldest to the newest.
+
+    The newest counts first, then what the vehicle is built with, then what moves, the newer before the older; each only where it
+    is not determined by those before. Something that moves then follows; a figure of the build that the others contradict does
+    not: it stays, and what the others give is said.
 
     >>> everything = {"teeth": Known(20), "shaft_hz": Known(10), "frequency_hz": Known(150)}
-    >>> round(settle(everything, "frequency_hz").values["shaft_hz"].value, 6)
+    >>> round(settle(everything, ("shaft_hz", "frequency_hz")).values["shaft_hz"].value, 6)
     7.5
     """
-    order = [name for name in (last, *_FIRMEST) if name is not None and name in typed]
+    newest_first = [*reversed(recent)]
+    running = sorted(_RUNNING, key=lambda name: newest_first.index(name) if name in newest_first else len(newest_first))
+    order = [name for name in dict.fromkeys((*newest_first[:1], *_BUILT, *running)) if name in typed]
     chosen: dict[str, Known] = {}
     found = relate(chosen)
+    contradicted = {}
     for name in order:
         if name not in found.values:
             chosen[name] = typed[name]
             found = relate(chosen)
-    return found
+        elif name in _BUILT and _differ(typed[name], found.values[name]):
+            contradicted[name] = found.values[name]
+    built = {name: typed[name] for name in _BUILT if name in typed}
+    moved = frozenset(name for name in typed if name in _RUNNING and name not in chosen)
+    return Settled({**found.values, **built}, found.missing, contradicted, moved)
+
+
+def _differ(a: Known, b: Known) -> bool:
+    allowed = max(_AGREES, 2 * math.hypot(a.relative_u, b.relative_u))
+    return abs(math.log(a.value / b.value)) > allowed
 
 
 def hand_spin_hz(turns: float, seconds: float, pulses_per_turn: float) -> float:

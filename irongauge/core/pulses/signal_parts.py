@@ -34,6 +34,8 @@ _STANDARD = (1000.0, 1200.0, 1500.0, 1800.0, 2200.0, 2700.0, 3300.0, 3900.0, 470
 _MOST_CURRENT_A = 0.015  # what a sensor's output transistor is usually good for, with room to spare
 _FUEL_DEGC = (-45.0, 130.0)  # the sensor's −40 to 125 °C and its tolerance
 _RISE_SHARE = 0.1  # of a period, that the rise may take
+_LEAF_MM = 0.05  # between one leaf of a feeler gauge and the next
+_LEAST_FOR_ODD = 6  # places: a circle takes three, and one more each must be left to agree with it
 
 
 @dataclass(frozen=True)
@@ -111,14 +113,19 @@ def decode_fuel(frequency_hz: float, low_pulse_ms: float | None = None) -> FuelR
 
 @dataclass(frozen=True, kw_only=True)
 class AirGap:
-    """Feeler readings round a ring, in mm: mean, spread, the once-per-turn part, and how far to move the sensor."""
+    """Feeler readings round a ring, in mm: mean, spread, the once-per-turn part, and how far to move the sensor.
+
+    `odd` is the place, from 0, that the once-per-turn part does not explain: a bent or chipped tooth, or a slip of the feeler.
+    """
 
     mean_mm: float
     spread_mm: float
     run_out_mm: float
     move_mm: float
     fits: bool
+    helps_to_move: bool
     sentence: str
+    odd: int | None = None
 
     @property
     def mark(self) -> Mark:
@@ -130,38 +137,68 @@ def air_gap(readings_mm: Sequence[float], least_mm: float, most_mm: float) -> Ai
     if len(readings_mm) < 3 or not all(0 <= r < 50 for r in readings_mm) or not 0 <= least_mm < most_mm:  # noqa: PLR2004
         msg = "an air gap needs three or more feeler readings in mm, and a window"
         raise ValueError(msg)
-    n = len(readings_mm)
-    mean = math.fsum(readings_mm) / n
-    wave = math.hypot(
-        *(
-            2 / n * math.fsum(r * f(2 * math.pi * at / n) for at, r in enumerate(readings_mm))
-            for f in (math.cos, math.sin)
-        )
-    )
+    mean, turns = _once_a_turn(readings_mm)
     low, high = min(readings_mm), max(readings_mm)
     move = (least_mm + most_mm) / 2 - (low + high) / 2
     spread = high - low
+    fits = low >= least_mm and high <= most_mm
     if spread > most_mm - least_mm:
         sentence = f"The gap varies by {spread:.2f} mm, more than the window of {most_mm - least_mm:.2f} mm: true the ring first."
-        return AirGap(mean_mm=mean, spread_mm=spread, run_out_mm=wave, move_mm=move, fits=False, sentence=sentence)
-    if low >= least_mm and high <= most_mm:
-        return AirGap(
-            mean_mm=mean,
-            spread_mm=spread,
-            run_out_mm=wave,
-            move_mm=move,
-            fits=True,
-            sentence=f"{low:.2f} to {high:.2f} mm: within the window all round.",
-        )
-    way = "away from" if move > 0 else "towards"
+    elif fits:
+        sentence = f"{low:.2f} to {high:.2f} mm: within the window all round."
+    else:
+        sentence = f"Move the sensor {abs(move):.2f} mm {'away from' if move > 0 else 'towards'} the ring."
     return AirGap(
         mean_mm=mean,
         spread_mm=spread,
-        run_out_mm=wave,
+        run_out_mm=math.hypot(*turns),
         move_mm=move,
-        fits=False,
-        sentence=f"Move the sensor {abs(move):.2f} mm {way} the ring.",
+        fits=fits,
+        helps_to_move=not fits and spread <= most_mm - least_mm,
+        sentence=sentence,
+        odd=_odd_one(readings_mm),
     )
+
+
+def _once_a_turn(readings_mm: Sequence[float]) -> tuple[float, tuple[float, float]]:
+    """Mean, and the cosine and sine parts that go round once, of readings evenly round a ring."""
+    n = len(readings_mm)
+    parts = [
+        2 / n * math.fsum(r * f(2 * math.pi * at / n) for at, r in enumerate(readings_mm)) for f in (math.cos, math.sin)
+    ]
+    return math.fsum(readings_mm) / n, (parts[0], parts[1])
+
+
+def _odd_one(readings_mm: Sequence[float]) -> int | None:
+    """The one place that stands out of a ring that may be out of round: without it the others lie on a circle within a feeler's
+    leaf, and it is three leaves and more away from that circle.
+    """
+    n = len(readings_mm)
+    if n < _LEAST_FOR_ODD:
+        return None
+    found = []
+    for left_out in range(n):
+        circle = _circle_without(readings_mm, left_out)
+        off = [abs(r - c) for r, c in zip(readings_mm, circle, strict=True)]
+        rest = max(o for at, o in enumerate(off) if at != left_out)
+        if rest <= _LEAF_MM and off[left_out] >= 3 * _LEAF_MM:
+            found.append((off[left_out], left_out))
+    return max(found)[1] if found else None
+
+
+def _circle_without(readings_mm: Sequence[float], left_out: int) -> list[float]:
+    """The mean and once-per-turn part of all readings but one, at every place: least squares, by putting in its place what the
+    circle says there until that does not change.
+    """
+    n = len(readings_mm)
+    filled = list(readings_mm)
+    for _ in range(200):
+        mean, (c, s) = _once_a_turn(filled)
+        circle = [mean + c * math.cos(2 * math.pi * at / n) + s * math.sin(2 * math.pi * at / n) for at in range(n)]
+        if abs(circle[left_out] - filled[left_out]) < 1e-6:  # noqa: PLR2004  mm
+            break
+        filled[left_out] = circle[left_out]
+    return circle
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from irongauge.core.pulses.ratio import FigureKind, SpeedPair, explain_ratio, fit_ratio, measured_speed_kmh, new_figure
-from irongauge.core.pulses.rolling import NAMES, Known, hand_spin_hz, relate
+from irongauge.core.pulses.rolling import NAMES, Known, hand_spin_hz, relate, settle
 from irongauge.core.pulses.tyre import tyre_from_code
 
 MPH = 0.44704
@@ -205,3 +205,33 @@ EXPLAINED = [
 def test_a_simple_slip_explains_a_ratio(ratio, known, what):
     found = explain_ratio(ratio, **known)
     assert (found[0].what, found[0].right) == what if what else found == ()
+
+
+BUILT = {"teeth": Known(20), "axle_ratio": Known(4.3), "circumference_m": Known(math.pi * 0.72)}
+
+
+def test_what_moves_follows_what_was_typed_last():
+    typed = {**BUILT, "speed_m_per_s": Known(30 / 3.6), "frequency_hz": Known(158.418)}
+    by_frequency = settle(typed, ("speed_m_per_s", "frequency_hz"))
+    assert by_frequency.values["speed_m_per_s"].value * 3.6 == pytest.approx(15, rel=1e-5)
+    assert by_frequency.moved == {"speed_m_per_s"}
+    by_speed = settle(typed, ("frequency_hz", "speed_m_per_s"))
+    assert by_speed.values["frequency_hz"].value == pytest.approx(316.836, rel=1e-5)
+    assert not by_frequency.contradicted
+    assert not by_speed.contradicted
+
+
+def test_a_figure_of_the_build_that_the_others_contradict_stays_and_is_said():
+    found = settle({**BUILT, "pulses_per_m": Known(30.0)}, ("pulses_per_m", "teeth"))
+    assert found.values["pulses_per_m"].value == 30.0
+    assert found.contradicted["pulses_per_m"].value * 1000 == pytest.approx(38_020.3, abs=0.05)
+
+
+def test_a_figure_that_somebody_rounded_contradicts_nothing():
+    assert not settle({**BUILT, "pulses_per_m": Known(38.0)}, ()).contradicted
+
+
+def test_a_tyre_known_to_three_per_cent_contradicts_only_beyond_that():
+    loose = {**BUILT, "circumference_m": Known(math.pi * 0.72, 0.03 / math.sqrt(3))}
+    assert not settle({**loose, "pulses_per_m": Known(38.9)}, ()).contradicted
+    assert settle({**loose, "pulses_per_m": Known(41.0)}, ()).contradicted

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.pulses.principle import Looks, Principle, find_principle
+from irongauge.core.pulses.principle import Looks, Principle, candidates, find_principle
 from irongauge.core.pulses.signal_parts import (
     DUTIES,
     BusWiring,
@@ -148,6 +148,21 @@ def test_an_air_gap_is_set_by_its_feeler_readings():
         air_gap([1.0, 1.1], 0.8, 1.2)
 
 
+ODD = [
+    ("a bent tooth on a true ring", [1.0, 1.0, 1.0, 1.4, 1.0, 1.0], 3),
+    ("a bent tooth on a ring that is out of round", [1.2, 1.14, 1.0, 0.86, 1.3, 0.86, 1.0, 1.14], 4),
+    ("out of round, no tooth odd", [1.2, 1.14, 1.0, 0.86, 0.8, 0.86, 1.0, 1.14], None),
+    ("a leaf's width is nothing", [1.0, 1.05, 1.0, 1.0, 1.05, 1.0], None),
+    ("two of them: neither stands alone", [1.0, 1.6, 1.0, 1.0, 1.6, 1.0, 1.0, 1.0], None),
+    ("too few to tell", [1.0, 1.0, 1.0, 1.5], None),
+]
+
+
+@pytest.mark.parametrize(("readings", "odd"), [o[1:] for o in ODD], ids=[o[0] for o in ODD])
+def test_an_odd_tooth_is_told_from_a_ring_that_is_out_of_round(readings, odd):
+    assert air_gap(readings, 0.8, 1.6).odd == odd
+
+
 def test_a_bus_channel_trades_delay_for_resolution():
     slow = bus_channel(100.0, 4, 50.0)
     assert slow.delay_s == pytest.approx(0.06)
@@ -184,3 +199,40 @@ def test_what_duties_need_is_what_their_reasons_say():
 def test_settings_for_no_speeds_are_refused(low_hz, high_hz, needed_hz):
     with pytest.raises(ValueError, match="a lowest and a highest frequency"):
         settings_for(low_hz, high_hz, needed_hz)
+
+
+RULED_OUT = [
+    ("three wires", {"wires": 3}, {Principle.SWITCHING}),
+    ("two wires, nothing measured", {"wires": 2}, {Principle.RELUCTANCE, Principle.CONTACT, Principle.CURRENT}),
+    ("a winding's ohms", {"wires": 2, "coil_ohm": 820.0}, {Principle.RELUCTANCE, Principle.CURRENT}),
+    ("volts of its own", {"wires": 2, "ac_v": 0.8}, {Principle.RELUCTANCE}),
+    ("levels as 1 to 2", {"wires": 2, "low_v": 0.7, "high_v": 1.4}, {Principle.CURRENT}),
+    ("a contact's levels", {"wires": 2, "low_v": 0.1, "high_v": 5.0}, {Principle.CONTACT}),
+    (
+        "open says nothing of a coil that is broken",
+        {"wires": 2, "coil_ohm": math.inf},
+        {Principle.RELUCTANCE, Principle.CONTACT, Principle.CURRENT},
+    ),
+]
+
+
+@pytest.mark.parametrize(("looks", "left"), [r[1:] for r in RULED_OUT], ids=[r[0] for r in RULED_OUT])
+def test_measurements_rule_principles_out(looks, left):
+    found = candidates(Looks(**looks))
+    assert {principle for principle, out in found.items() if not out} == left
+
+
+@given(
+    st.builds(
+        Looks,
+        wires=st.sampled_from([2, 3, 4]),
+        supply_v=st.none() | st.floats(0, 30),
+        low_v=st.none() | st.floats(-1, 10),
+        high_v=st.none() | st.floats(-1, 30),
+        ac_v=st.none() | st.floats(0, 100),
+        coil_ohm=st.none() | st.floats(0, 1e6) | st.just(math.inf),
+    )
+)
+def test_what_is_found_is_never_struck_through(looks):
+    found = find_principle(looks).principle
+    assert found is Principle.UNCLEAR or candidates(looks)[found] == ""
