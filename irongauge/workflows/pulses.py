@@ -16,7 +16,16 @@ from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.view import People, now, open_job, people_of
 
-__all__ = ["Keeping", "PulseFinding", "keep_pulse", "keeping_of", "kept_pulses", "look_at_keeping", "new_check"]
+__all__ = [
+    "Keeping",
+    "PulseFinding",
+    "keep_pulse",
+    "keeping_of",
+    "kept_pulses",
+    "look_at_keeping",
+    "nearest_pulse_circuit",
+    "new_check",
+]
 
 _LONGEST_FINDING, _LONGEST_SENTENCE = 200, 2000
 
@@ -85,6 +94,17 @@ def _closed(store: Store, circuit_uid: UUID | None) -> Circuit | None:
 def look_at_keeping(database: Database, circuit_uid: UUID | None) -> Keeping:
     with database.unit() as store:
         return keeping_of(store, circuit_uid)
+
+
+def nearest_pulse_circuit(database: Database, circuit_uid: UUID) -> UUID | None:
+    """This circuit where its sensor makes pulses, else one of the same job whose does; None where there is none."""
+    with database.unit() as store:
+        try:
+            circuit, job_uid = store.circuits.circuit(circuit_uid)
+        except NotFoundError:
+            return None
+        others = () if circuit.family in PULSE_FAMILIES else store.circuits.of_jobs([job_uid])[job_uid]
+    return next((c.uid for c in (circuit, *others) if c.family in PULSE_FAMILIES), None)
 
 
 def kept_pulses(database: Database, circuit_uid: UUID) -> tuple[KeptPulse, ...]:

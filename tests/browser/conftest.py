@@ -75,6 +75,11 @@ class Desk:
         self.press(Keys.CONTROL, "a")
         self.press(text)
 
+    def unfold(self, words: str) -> None:
+        """Open what is folded away under these words."""
+        self.tab_to(words)
+        self.press(Keys.ENTER)
+
     def theme(self, name: str) -> None:
         self.window.execute_script("localStorage.setItem('theme', arguments[0])", name)
 

@@ -140,6 +140,7 @@ def test_what_it_should_read_follows_the_keys_both_ways(desk):
     desk.fill("At the sensor", "158.418")
     _until(desk, lambda: desk.window.find_element(By.ID, "f-speed").get_attribute("value") == "15")
     _until(desk, lambda: "38020.3" in desk.see("#live-answer"))
+    desk.unfold("turned by hand")
     desk.fill("Turns of the wheel", "10")
     assert desk.complaints() == []
 
@@ -184,7 +185,7 @@ def test_pairs_of_speed_give_one_figure_and_are_kept_as_found(desk):
     _choose(desk, "That figure is", "multiplier")
     _until(desk, lambda: desk.see(".big-number") == "1.3761")
     assert "one person drives" in desk.see(".caution")
-    _choose(desk, "Circuit", "Axle speed")
+    _choose(desk, "Belongs to", "Axle speed")
     _until(desk, lambda: "Air gap" in desk.see(".kept-pulses"))  # what is kept follows the choice
     typed = desk.window.find_element(By.CSS_SELECTOR, ".track-panel [name=old]")
     assert typed.get_attribute("value") == "1.25"  # files that are handed in lose nothing that was typed

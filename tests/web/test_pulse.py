@@ -10,13 +10,31 @@ from irongauge.instruments.waveforms import Pickup, Ring, capture
 READ = [
     ("frequency from the road", "teeth=20&axle_ratio=4.3&tyre=0.72+m&speed=30", "316.836 Hz"),
     ("pulses", "teeth=20&axle_ratio=4.3&tyre=0.72+m", "38020.3"),
-    ("speed from the frequency", "teeth=20&axle_ratio=4.3&tyre=0.72+m&frequency=316.836&last=frequency", "30 km/h"),
+    (
+        "speed from the frequency",
+        "teeth=20&axle_ratio=4.3&tyre=0.72+m&frequency=316.836&mine=teeth+axle_ratio+tyre+frequency",
+        "30 km/h",
+    ),
     ("in miles and inches", "teeth=12&axle_ratio=3.55&tyre=31+in&speed=25&unit=mph", "192.46"),
     ("a size code", "teeth=48&axle_ratio=1&tyre=235/75R15&speed=36", "208.3"),
     ("across, said so", "teeth=48&axle_ratio=1&tyre=d+1.6+m&speed=36", "95.49"),
     ("an axle by its gears", "teeth=20&axle_ratio=43:10&tyre=0.72+m&speed=30", "316.836 Hz"),
     ("once round", "teeth=48&axle_ratio=1&tyre=c+2.4+m&speed=36", "200 Hz"),
-    ("the last typed wins", "teeth=20&axle_ratio=4.3&tyre=0.72+m&speed=30&frequency=158.418&last=frequency", "15 km/h"),
+    (
+        "the last typed wins",
+        "teeth=20&axle_ratio=4.3&tyre=0.72+m&speed=30&frequency=158.418&mine=speed+teeth+axle_ratio+tyre+frequency",
+        "15 km/h",
+    ),
+    (
+        "what follows gives way to what is typed",
+        "teeth=20&axle_ratio=4.3&tyre=0.72+m&speed=99&frequency=316.836&mine=teeth+axle_ratio+tyre+frequency",
+        "30 km/h",
+    ),
+    (
+        "two that contradict",
+        "teeth=20&axle_ratio=4.3&tyre=0.72+m&pulses=30000&mine=pulses+teeth+axle_ratio+tyre",
+        "the pulses would be 38020.35 by the others",
+    ),
     ("uncertainty", "teeth=20&axle_ratio=4.3&tyre=0.72+m&tyre_pct=3&speed=30", "± 3.5 %"),
     (
         "turned by hand",

@@ -25,7 +25,7 @@ def who(visitor):
 
 
 KEPT = [
-    ("/pulse?teeth=48&axle_ratio=1&tyre=0.92+m&speed=21&last=speed", "What it should read: expect 96.8769 Hz"),
+    ("/pulse?teeth=48&axle_ratio=1&tyre=0.92+m&speed=21", "What it should read: expect 96.8769 Hz"),
     ("/pulse/principle?wires=2&coil_ohm=812", "Principle and pull-up: reluctance"),
     ("/pulse/gap?readings=1.5+1.6+1.4", "Air gap: move the sensor 0.45 mm towards the ring"),
     ("/pulse/fuel?frequency_hz=180", "Fuel sensor: no reading"),

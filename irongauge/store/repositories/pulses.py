@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import asdict, dataclass, fields
 from datetime import datetime
 from typing import TYPE_CHECKING, Any
@@ -79,6 +79,11 @@ class PulseRepository:
         for circuit_uid, kind, mark, finding in self._session.execute(query):
             found[circuit_uid].append(PulseMark(PulseKind(kind), Mark(mark), finding))
         return {uid: tuple(group) for uid, group in found.items()}
+
+    def newest_given(self, kind: PulseKind) -> Mapping[str, Any]:
+        """The fields that the newest check of a kind was found from; empty where there is none."""
+        query = select(PulseCheckRow.given).where(PulseCheckRow.kind == kind).order_by(PulseCheckRow.taken_at.desc())
+        return self._session.scalars(query.limit(1)).first() or {}
 
     def checks_of(self, circuit_uids: Iterable[UUID]) -> dict[UUID, tuple[KeptPulse, ...]]:
         """Every check of each circuit, the newest first."""

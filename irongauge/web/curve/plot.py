@@ -11,7 +11,6 @@ Both parts share the axis of values. Everything is placed in one 640-wide box; t
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -22,8 +21,9 @@ from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.units import unit_for
 from irongauge.core.sensors.conversion import Feed, Scale, reading_at, signal_to_reading
 from irongauge.core.sensors.transfer import Curve, LinearCurve
+from irongauge.web.axes import Tick, nice_ticks, path_through
 
-__all__ = ["CurvePlot", "PlotDot", "Tick", "draw_calibration", "nice_ticks"]
+__all__ = ["CurvePlot", "PlotDot", "draw_calibration"]
 
 WIDTH, HEIGHT = 640.0, 500.0
 _LEFT, _RIGHT = 62.0, 628.0
@@ -31,14 +31,6 @@ _TOP, _BOTTOM = 16.0, 300.0
 _STRIP_TOP, _STRIP_BOTTOM = 334.0, 454.0
 _STEPS = 40
 _LEAST_STRIP = 1.5  # the strip shows at least this many tolerances either side
-
-
-@dataclass(frozen=True)
-class Tick:
-    """A line of the grid: where, and what stands beside it."""
-
-    at: float
-    text: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -83,20 +75,6 @@ class CurvePlot:
     x_title: str
     y_title: str
     words: str
-
-
-def nice_ticks(low: float, high: float, most: int = 6) -> tuple[float, ...]:
-    """Round numbers between two ends, at most about `most` of them.
-
-    >>> nice_ticks(0.0, 10.0)
-    (0.0, 2.0, 4.0, 6.0, 8.0, 10.0)
-    """
-    raw = (high - low) / max(most - 1, 1)
-    size = 10.0 ** math.floor(math.log10(raw))
-    step = next(size * m for m in (1, 2, 2.5, 5, 10) if size * m >= raw * (1 - 1e-9))
-    first = math.ceil(low / step - 1e-9)
-    last = math.floor(high / step + 1e-9)
-    return tuple(round(at * step, 10) + 0.0 for at in range(first, last + 1))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -159,7 +137,7 @@ def draw_calibration(  # noqa: PLR0913  what is shown
         error_ticks=tuple(
             Tick(axes.error_y(v), f"{v:+g}".replace("-", "−") if v else "0") for v in _error_ticks(axes.reach_pct)
         ),
-        curve_path=_path([(axes.x(v), axes.y(reading_at(curve, v, feed))) for v in values]),
+        curve_path=path_through([(axes.x(v), axes.y(reading_at(curve, v, feed))) for v in values]),
         band_path=_band(axes, values, tolerance_pct / 100 * (curve.value_high - curve.value_low)),
         line_path="" if result.fit is None else _line(axes, result.fit.line),
         tolerance_top=axes.error_y(tolerance_pct),
@@ -201,10 +179,6 @@ def _error_ticks(reach_pct: float) -> tuple[float, ...]:
     return nice_ticks(-reach_pct, reach_pct, 5)
 
 
-def _path(points: Sequence[tuple[float, float]]) -> str:
-    return "M" + " L".join(f"{x:.1f} {y:.1f}" for x, y in points)
-
-
 def _band(axes: _Axes, values: Sequence[float], tolerance: float) -> str:
     """Where a sensor within its tolerance reads: the curve moved by the tolerance in the value, either way."""
     upper, lower = [], []
@@ -212,7 +186,7 @@ def _band(axes: _Axes, values: Sequence[float], tolerance: float) -> str:
         ends = [axes.y(reading_at(axes.curve, value + part, axes.feed)) for part in (-tolerance, tolerance)]
         upper.append((axes.x(value), min(ends)))
         lower.append((axes.x(value), max(ends)))
-    return _path([*upper, *reversed(lower)]) + " Z"
+    return path_through([*upper, *reversed(lower)]) + " Z"
 
 
 def _line(axes: _Axes, line: StraightLine) -> str:
@@ -226,7 +200,7 @@ def _line(axes: _Axes, line: StraightLine) -> str:
         else:
             reading = reading_at(curve, line.signal_at(value), axes.feed)
         points.append((axes.x(value), axes.y(reading)))
-    return _path(points)
+    return path_through(points)
 
 
 def _dots(axes: _Axes, result: CalibrationResult, typed: int | None) -> list[PlotDot]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from irongauge.core.measure.entry import parse_ratio
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.pulses.principle import Looks, find_principle
+from irongauge.core.pulses.principle import Looks, Principle, candidates, find_principle
 from irongauge.core.pulses.ratio import Explanation, FigureKind, RatioFit, explain_ratio, fit_ratio, new_figure
 from irongauge.core.pulses.rolling import Known, hand_spin_hz, settle
 from irongauge.core.pulses.signal_parts import (
@@ -21,6 +21,16 @@ from irongauge.core.pulses.signal_parts import (
     pull_up_for,
 )
 from irongauge.errors import EntryError, as_sentence, quoted
+from irongauge.web.pulse.drawings import (
+    BusDrawing,
+    FuelDrawing,
+    GapDrawing,
+    SpeedDrawing,
+    draw_bus,
+    draw_fuel,
+    draw_gap,
+    draw_speeds,
+)
 from irongauge.web.pulse.forms import (
     SPEED_UNITS,
     RelateForm,
@@ -59,11 +69,14 @@ class Line:
     pct: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Relation(Answer):
+    """`against` are fields that the others contradict, each with what those give there."""
+
     lines: tuple[Line, ...] = ()
     needs: str = ""
     spin: str = ""
+    against: Mapping[str, str] = field(default_factory=dict)
 
 
 _SHOWN = (
@@ -79,12 +92,11 @@ _SHOWN = (
 
 
 def relation(form: RelateForm) -> Relation:
-    """Every quantity that follows from those that are typed."""
+    """Every quantity that follows from those that a person typed, and where one of those contradicts the others."""
     known = known_from(form)
-    last = {name: name_of_field for name_of_field, name, _, _ in _SHOWN if name_of_field}
-    found = settle(known, next((name for name, typed in last.items() if typed == form.last), None))
-    fields = shown_fields(found.values, form.unit)
+    found = settle(known, tuple(known))
     units = {"speed": form.unit, "pulses": "per km" if form.unit == "km/h" else "per mile"}
+    fields = shown_fields(found.values, form.unit)
     lines = []
     for name_of_field, name, title, unit in _SHOWN:
         if name not in found.values:
@@ -95,12 +107,30 @@ def relation(form: RelateForm) -> Relation:
         shown = f"{text} {units.get(name_of_field, unit)}".strip()
         lines.append(Line(title, shown, f"± {pct:.2g} %" if pct else ""))
     spin = _spin(form, found.values)
+    against = shown_fields(found.contradicted, form.unit)
     told = None
     if "frequency_hz" in found.values:
         said = tuple(f"{line.name} {line.text}{f' {line.pct}' if line.pct else ''}." for line in lines[1:])
-        told = PulseFinding(Mark.NOT_MEASURED, f"expect {lines[0].text}", (*said, *([spin] if spin else [])))
-    typed_fields = {k: v for k, v in fields.items() if k != form.last}
-    return Relation(told, typed_fields, tuple(lines), _needs(found.missing, any_typed=bool(known)), spin)
+        mark = Mark.UNDECIDED if against else Mark.NOT_MEASURED
+        told = PulseFinding(mark, f"expect {lines[0].text}", (*_against(against), *said, *([spin] if spin else [])))
+    mine = {name_of_field for name_of_field, name, _, _ in _SHOWN if name in known and name not in found.moved}
+    follows = {name_of_field: text for name_of_field, text in fields.items() if name_of_field not in mine}
+    follows["mine"] = " ".join(name_of_field for name in known for name_of_field, of, _, _ in _SHOWN if of == name)
+    return Relation(
+        told=told,
+        fields=follows,
+        lines=tuple(lines),
+        needs=_needs(found.missing, any_typed=bool(known)),
+        spin=spin,
+        against=against,
+    )
+
+
+def _against(against: Mapping[str, str]) -> tuple[str, ...]:
+    titles = {name_of_field: title.lower() for name_of_field, _, title, _ in _SHOWN}
+    return tuple(
+        f"The other figures give {text} for {titles[name]}: one of them is wrong." for name, text in against.items()
+    )
 
 
 def _needs(missing: tuple[str, ...], *, any_typed: bool) -> str:
@@ -145,6 +175,8 @@ class Speed(Answer):
     sentence: str = ""
     explained: tuple[Explanation, ...] = ()
     left: PulseFinding | None = None
+    drawing: SpeedDrawing | None = None
+    wrong_part: str = ""
 
 
 def speed(form: SpeedForm) -> Speed | None:
@@ -185,7 +217,13 @@ def speed(form: SpeedForm) -> Speed | None:
         sentence=sentence,
         explained=explained,
         left=left,
+        drawing=draw_speeds(pairs, after, fit, form.within_pct, (form.unit, kmh)),
+        wrong_part=_PART_OF.get(explained[0].what.split()[0], "") if explained else "",
     )
+
+
+# Which part of the drawn axle an explanation is about.
+_PART_OF = {"teeth": "teeth", "axle": "axle_ratio", "tyre": "tyre"}
 
 
 def _new_figure(form: SpeedForm, fit: RatioFit) -> str:
@@ -241,22 +279,36 @@ def _beside(fit: RatioFit) -> str:
 # The smaller questions
 
 
-def principle(form: PrincipleForm) -> Answer | None:
-    looks = (form.supply_v, form.low_v, form.high_v, form.ac_v, form.coil_ohm)
+@dataclass(frozen=True, kw_only=True)
+class Candidate:
+    """A principle that it may be, and what rules it out, if anything does."""
+
+    principle: Principle
+    out: str
+    is_it: bool
+
+
+@dataclass(frozen=True)
+class PrincipleAnswer(Answer):
+    candidates: tuple[Candidate, ...] = ()
+
+
+def principle(form: PrincipleForm) -> PrincipleAnswer | None:
+    looked = (form.supply_v, form.low_v, form.high_v, form.ac_v, form.coil_ohm)
+    looks = Looks(
+        wires=int(form.wires),
+        supply_v=form.supply_v,
+        low_v=form.low_v,
+        high_v=form.high_v,
+        ac_v=form.ac_v,
+        coil_ohm=form.coil_ohm,
+    )
     sentences: list[str] = []
     mark, finding = Mark.NOT_MEASURED, "pull-up worked out"
-    if any(look is not None for look in looks):
-        found = find_principle(
-            Looks(
-                wires=int(form.wires),
-                supply_v=form.supply_v,
-                low_v=form.low_v,
-                high_v=form.high_v,
-                ac_v=form.ac_v,
-                coil_ohm=form.coil_ohm,
-            ),
-            input_takes_sine=form.sine == "yes",
-        )
+    is_it = None
+    if any(look is not None for look in looked):
+        found = find_principle(looks, input_takes_sine=form.sine == "yes")
+        is_it = found.principle
         mark, finding = found.mark, found.fault or str(found.principle)
         if found.one_too_many:
             finding += ", its low level too high"
@@ -269,10 +321,16 @@ def principle(form: PrincipleForm) -> Answer | None:
             sentences.append("It needs one pull-up, at the controller or at the sensor, not at both.")
     if form.to_v is not None and form.highest_hz is not None and form.wire_m is not None:
         sentences.append(f"Pull-up: {pull_up_for(form.to_v, form.highest_hz, form.wire_m).sentence}")
-    return Answer(PulseFinding(mark, finding, tuple(sentences))) if sentences else None
+    shown = tuple(Candidate(principle=p, out=out, is_it=p is is_it) for p, out in candidates(looks).items())
+    return PrincipleAnswer(PulseFinding(mark, finding, tuple(sentences)) if sentences else None, {}, shown)
 
 
-def fuel(form: FuelForm) -> Answer | None:
+@dataclass(frozen=True)
+class FuelAnswer(Answer):
+    drawing: FuelDrawing | None = None
+
+
+def fuel(form: FuelForm) -> FuelAnswer | None:
     if form.frequency_hz is None:
         return None
     found: FuelReading = decode_fuel(form.frequency_hz, form.pulse_ms)
@@ -281,10 +339,16 @@ def fuel(form: FuelForm) -> Answer | None:
         parts.append(f"{found.share_pct:.1f} %")
     if found.temperature_degc is not None:
         parts.append(f"{found.temperature_degc:.1f} °C")
-    return Answer(PulseFinding(found.mark, ", ".join(parts) or "no reading", (found.fault,) if found.fault else ()))
+    told = PulseFinding(found.mark, ", ".join(parts) or "no reading", (found.fault,) if found.fault else ())
+    return FuelAnswer(told, {}, draw_fuel(form.frequency_hz, form.pulse_ms))
 
 
-def gap(form: GapForm) -> Answer | None:
+@dataclass(frozen=True)
+class GapAnswer(Answer):
+    drawing: GapDrawing | None = None
+
+
+def gap(form: GapForm) -> GapAnswer | None:
     if not form.readings.strip():
         return None
     readings = _numbers(form.readings, "readings", "Type the feelers in mm: 1.0 1.05 1.1 1.0")
@@ -292,11 +356,24 @@ def gap(form: GapForm) -> Answer | None:
         found: AirGap = air_gap(readings, form.least_mm, form.most_mm)
     except ValueError as error:
         raise EntryError("readings", form.readings, as_sentence(error)) from error
-    said = f"Mean {found.mean_mm:.2f} mm; spread {found.spread_mm:.2f} mm; once a turn ± {found.run_out_mm:.2f} mm."
-    return Answer(PulseFinding(found.mark, f"{found.sentence[0].lower()}{found.sentence[1:].rstrip('.')}", (said,)))
+    said = [f"Mean {found.mean_mm:.2f} mm; spread {found.spread_mm:.2f} mm; once a turn ± {found.run_out_mm:.2f} mm."]
+    if found.odd is not None:
+        said.append(
+            f"Place {found.odd + 1} stands out of the ring: look at that tooth, and take the feeler there again."
+        )
+    told = PulseFinding(found.mark, f"{found.sentence[0].lower()}{found.sentence[1:].rstrip('.')}", tuple(said))
+    return GapAnswer(told, {}, draw_gap(readings[:_MOST_FEELERS], (form.least_mm, form.most_mm), found))
 
 
-def bus(form: BusForm) -> Answer | None:
+_MOST_FEELERS = 60  # that can be told apart on the drawing
+
+
+@dataclass(frozen=True)
+class BusAnswer(Answer):
+    drawing: BusDrawing | None = None
+
+
+def bus(form: BusForm) -> BusAnswer | None:
     """What the channel shows at both ends of its speeds, what would be better, and what cannot be on one bus."""
     wiring = BusWiring(
         node=form.node.strip(),
@@ -307,13 +384,18 @@ def bus(form: BusForm) -> Answer | None:
         pulled_up_in_harness={"yes": True, "no": False}.get(form.harness),
     )
     speeds = None if form.low_hz is None or form.high_hz is None else (form.low_hz, form.high_hz)
+    duty = DUTIES[form.duty] if form.duty else None
     found = judge_bus(
         wiring,
         speeds_hz=speeds,
         pulses=int(form.pulses),
         frame_hz=form.frame_hz,
-        duty=DUTIES[form.duty] if form.duty else None,
+        duty=duty,
         needed_hz=form.needed_hz,
         tick_s=form.tick_us * 1e-6,
     )
-    return None if found is None else Answer(PulseFinding(found.mark, found.finding, found.sentences))
+    if found is None:
+        return None
+    needed_hz = form.needed_hz if duty is None else duty.needed_hz
+    drawn = None if speeds is None else draw_bus(min(speeds), int(form.pulses), form.frame_hz, needed_hz)
+    return BusAnswer(PulseFinding(found.mark, found.finding, found.sentences), {}, drawn)

@@ -69,7 +69,7 @@ _START = {"wrong": SURPRISE, "kind": "switch", "sim_teeth": "48", "turn_hz": "5"
 
 @router.get("/pulse/waveform", name="pulse_waveform")
 def get_captures(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
-    start = {**_START, **chosen_last(request), **request.query_params}
+    start = {**_START, **chosen_last(request, database), **request.query_params}
     return _list(request, database, pages, FormState({**start, "uid": str(uuid4())}))
 
 
@@ -231,7 +231,7 @@ def _page(request: Request, database: Database, pages: Pages, uid: UUID, refused
     capture, keeping = view.capture, view.keeping
     state = refused
     if state is None:
-        last = chosen_last(request)
+        last = chosen_last(request, database)
         typed = {name: "" if value is None else f"{value:g}" for name, value in asdict(capture.about).items()}
         where = str(capture.circuit_uid) if capture.circuit_uid is not None else last.get("circuit_uid", "")
         state = FormState({**typed, "circuit_uid": where, "technician_uid": last.get("technician_uid", "")})

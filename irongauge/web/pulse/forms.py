@@ -35,9 +35,9 @@ class KeepForm(PostedForm):
 
 
 class RelateForm(KeepForm):
-    """Any of these; `last` names the field that was typed last."""
+    """Any of these; `mine` names the fields that a person typed, the newest last. Empty: every field that holds something."""
 
-    last: Annotated[str, choice("", *_NAMES)] = ""
+    mine: str = ""
     teeth: str = ""
     rpm: str = ""
     axle_ratio: str = ""
@@ -72,15 +72,11 @@ class SpeedForm(KeepForm):
 
 
 def known_from(form: RelateForm) -> dict[str, Known]:
-    """What was typed, in fixed units; `EntryError` naming the field that cannot be read."""
+    """What a person typed, in fixed units, the newest last; `EntryError` naming the field that cannot be read."""
     kmh, metres = SPEED_UNITS[form.unit]
-    found = {}
-    for field, name in _NAMES.items():
-        typed: str = getattr(form, field)
-        if not typed.strip():
-            continue
-        found[name] = _known(field, typed, form, kmh, metres)
-    return found
+    typed = {field: text for field in _NAMES if (text := getattr(form, field)).strip()}
+    mine = [field for field in dict.fromkeys(form.mine.split()) if field in typed]
+    return {_NAMES[field]: _known(field, typed[field], form, kmh, metres) for field in mine or typed}
 
 
 def _known(field: str, typed: str, form: RelateForm, kmh: float, metres: float) -> Known:

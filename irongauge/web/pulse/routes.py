@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, cast
 from uuid import UUID
 
@@ -23,7 +23,9 @@ from irongauge.web.pulse.answers import Answer, bus, fuel, gap, principle, relat
 from irongauge.web.pulse.forms import SPEED_UNITS, KeepForm, RelateForm, SpeedForm
 from irongauge.web.pulse.part_forms import BusForm, FuelForm, GapForm, PrincipleForm
 from irongauge.web.remembered import recall, remember
-from irongauge.workflows.pulses import Keeping, keep_pulse, look_at_keeping
+from irongauge.web.whereabouts import last_circuit, way_back
+from irongauge.workflows.known import KnownFigure, example_of, known_figures
+from irongauge.workflows.pulses import Keeping, keep_pulse, look_at_keeping, nearest_pulse_circuit
 
 __all__ = ["PULSE_COOKIE", "chosen_last", "router"]
 
@@ -31,12 +33,14 @@ router = APIRouter(include_in_schema=False)
 
 PULSE_COOKIE = "iron_pulse"
 _LONGEST_TYPED = 20_000
-_NOT_GIVEN = {"token", "circuit_uid", "technician_uid", "last"}
+_NOT_GIVEN = {"token", "circuit_uid", "technician_uid", "mine", "back"}
 
 
 @dataclass(frozen=True, kw_only=True)
 class Question:
-    """One page of the room: its address and name, its form, what answers it, and what its fields start with."""
+    """One page of the room: its address and name, its form, what answers it, what its fields start with, and an example that is
+    drawn pale until something is typed, where the shop has none of its own.
+    """
 
     name: str
     path: str
@@ -44,6 +48,7 @@ class Question:
     model: type[KeepForm]
     answer: Callable[[Any], Answer | None]
     start: Mapping[str, str] = field(default_factory=dict)
+    example: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def template(self) -> str:
@@ -52,7 +57,15 @@ class Question:
 
 _SPEEDS = {"unit": "km/h"}
 QUESTIONS = (
-    Question(name="pulse", path="/pulse", kind=PulseKind.EXPECTED, model=RelateForm, answer=relation, start=_SPEEDS),
+    Question(
+        name="pulse",
+        path="/pulse",
+        kind=PulseKind.EXPECTED,
+        model=RelateForm,
+        answer=relation,
+        start=_SPEEDS,
+        example={"teeth": "20", "axle_ratio": "4.3", "tyre": "0.72 m", "speed": "30"},
+    ),
     Question(
         name="pulse_speed",
         path="/pulse/speed",
@@ -60,6 +73,7 @@ QUESTIONS = (
         model=SpeedForm,
         answer=speed,
         start={**_SPEEDS, "within_pct": "1"},
+        example={"pairs": "20 22.1\n35 38.4\n50 55.2"},
     ),
     Question(
         name="pulse_principle",
@@ -68,6 +82,7 @@ QUESTIONS = (
         model=PrincipleForm,
         answer=principle,
         start={"wires": "3", "sine": "no"},
+        example={"supply_v": "12.1", "low_v": "0.2", "high_v": "4.9"},
     ),
     Question(
         name="pulse_gap",
@@ -76,8 +91,16 @@ QUESTIONS = (
         model=GapForm,
         answer=gap,
         start={"least_mm": "0.8", "most_mm": "1.3"},
+        example={"readings": "1.00 1.05 1.10 1.15 1.10 1.40 1.00 0.95"},
     ),
-    Question(name="pulse_fuel", path="/pulse/fuel", kind=PulseKind.FUEL, model=FuelForm, answer=fuel),
+    Question(
+        name="pulse_fuel",
+        path="/pulse/fuel",
+        kind=PulseKind.FUEL,
+        model=FuelForm,
+        answer=fuel,
+        example={"frequency_hz": "112", "pulse_ms": "2.74"},
+    ),
     Question(
         name="pulse_bus",
         path="/pulse/bus",
@@ -85,24 +108,38 @@ QUESTIONS = (
         model=BusForm,
         answer=bus,
         start={"pulses": "1", "frame_hz": "20", "needed_hz": "1", "tick_us": "1", "harness": "not known"},
+        example={"low_hz": "14", "high_hz": "600", "frame_hz": "20", "pulses": "4"},
     ),
 )
 
 
-def chosen_last(request: Request) -> dict[str, str]:
-    """The circuit and the person that were chosen last on this device."""
-    return dict(zip(("circuit_uid", "technician_uid"), recall(request, PULSE_COOKIE, 2), strict=False))
+def chosen_last(request: Request, database: Database) -> dict[str, str]:
+    """The circuit of pulses nearest to where this device last worked, and the person that was chosen last on it."""
+    chosen = dict(zip(("circuit_uid", "technician_uid"), recall(request, PULSE_COOKIE, 2), strict=False))
+    last_uid = last_circuit(request)
+    nearest_uid = None if last_uid is None else nearest_pulse_circuit(database, last_uid)
+    return chosen if nearest_uid is None else {**chosen, "circuit_uid": str(nearest_uid)}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Asked:
-    """A question with what was typed, its answer, and where that can be kept."""
+    """A question with what was typed, its answer, and where that can be kept.
+
+    `known` are figures that the circuit holds already; `sample` is what the example gives, while nothing is typed.
+    """
 
     question: Question
     form: KeepForm | None
     state: FormState
     found: Answer | None
     keeping: Keeping
+    known: Mapping[str, KnownFigure] = field(default_factory=dict)
+    example: Mapping[str, str] = field(default_factory=dict)
+    sample: Answer | None = None
+
+    @property
+    def back(self) -> str:
+        return self.state.values.get("back", "")
 
     @property
     def given(self) -> dict[str, str]:
@@ -117,7 +154,9 @@ class _Asked:
 
 
 def _ask(database: Database, question: Question, typed: Mapping[str, str]) -> _Asked:
-    form, state = read_form(question.model, {**question.start, **typed})
+    known = _known_of(database, question, typed)
+    filled = {name: figure.text for name, figure in known.items() if name not in typed}
+    form, state = read_form(question.model, {**question.start, **filled, **typed})
     found = None
     if form is not None:
         try:
@@ -127,7 +166,39 @@ def _ask(database: Database, question: Question, typed: Mapping[str, str]) -> _A
         except EntryError as error:
             state = state.with_error(error)
     keeping = look_at_keeping(database, None if form is None else form.circuit_uid)
-    return _Asked(question, form, state, found, keeping)
+    asked = _Asked(question=question, form=form, state=state, found=found, keeping=keeping, known=known)
+    if asked.state.errors or (found is not None and found.told is not None) or _holds(asked):
+        return asked
+    return _with_example(database, asked)
+
+
+def _known_of(database: Database, question: Question, typed: Mapping[str, str]) -> dict[str, KnownFigure]:
+    try:
+        circuit_uid = UUID(typed.get("circuit_uid", ""))
+    except ValueError:
+        return {}
+    return known_figures(database, circuit_uid, question.kind)
+
+
+def _holds(asked: _Asked) -> bool:
+    """True once a field that the example fills holds something."""
+    return any(
+        asked.state.values.get(name, "").strip() for name in asked.question.example if name not in asked.question.start
+    )
+
+
+def _with_example(database: Database, asked: _Asked) -> _Asked:
+    """With an example beside the empty fields: the shop's own last one, else one that is made up."""
+    question = asked.question
+    for example in (example_of(database, question.kind), question.example):
+        try:
+            form, _ = read_form(question.model, {**question.start, **example})
+            sample = None if form is None else question.answer(form)
+        except EntryError:  # kept before something more was asked
+            continue
+        if sample is not None and sample.told is not None and getattr(sample, "drawing", True) is not None:
+            return replace(asked, example=example, sample=sample)
+    return asked
 
 
 def _show(request: Request, pages: Pages, asked: _Asked, status: int = 200) -> Response:
@@ -138,6 +209,8 @@ def _show(request: Request, pages: Pages, asked: _Asked, status: int = 200) -> R
         asked=asked,
         state=asked.state,
         found=asked.found,
+        sample=asked.sample,
+        back=way_back(asked.back),
         keeping=asked.keeping,
         units=list(SPEED_UNITS),
         figures=list(FigureKind),
@@ -152,7 +225,9 @@ def _typed(values: Mapping[str, str]) -> dict[str, str]:
 
 def _page_of(question: Question) -> Callable[..., Response]:
     def get_question(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
-        return _show(request, pages, _ask(database, question, {**chosen_last(request), **_typed(request.query_params)}))
+        typed = _typed(request.query_params)
+        start = {} if "circuit_uid" in typed else chosen_last(request, database)
+        return _show(request, pages, _ask(database, question, {**start, **typed}))
 
     return get_question
 
@@ -168,7 +243,7 @@ def _keeper_of(question: Question) -> Callable[..., Response]:
                 assert told is not None  # else it was refused just now
                 keep_pulse(database, circuit_uid, question.kind, told, asked.given, technician_uid)
         except EntryError as error:
-            refused = _Asked(question, asked.form, asked.state.with_error(error), asked.found, asked.keeping)
+            refused = replace(asked, state=asked.state.with_error(error))
             return _show(request, pages, refused, 422)
         response = go_to(request.url_for(question.name).include_query_params(**typed))
         remember(response, PULSE_COOKIE, (circuit_uid, technician_uid))
@@ -187,7 +262,7 @@ def post_track(request: Request, database: DatabaseDep, pages: PagesDep, posted:
         text = _pairs_text(posted, typed.get("unit", "km/h"))
     except EntryError as error:
         asked = _ask(database, question, typed)
-        refused = _Asked(question, asked.form, asked.state.with_error(error), asked.found, asked.keeping)
+        refused = replace(asked, state=asked.state.with_error(error))
         return _show(request, pages, refused, 422)
     typed["after" if into == "after" else "pairs"] = text
     return go_to(request.url_for(question.name).include_query_params(**typed))

@@ -10,6 +10,7 @@ document.addEventListener("alpine:init", () => {
 
     init() {
       this.pick();
+      this.unfold();
       const field = this.$root.querySelector('[aria-invalid="true"]') || this.$root.querySelector("[data-first]");
       if (field) {
         field.focus();
@@ -25,6 +26,15 @@ document.addEventListener("alpine:init", () => {
       }
     },
 
+    // What a person has folded open stays so on this device.
+    unfold() {
+      for (const fold of this.$root.querySelectorAll("details[data-remember]")) {
+        const key = `open ${fold.dataset.remember}`;
+        if (localStorage.getItem(key)) fold.open = true;
+        fold.addEventListener("toggle", () => (fold.open ? localStorage.setItem(key, "yes") : localStorage.removeItem(key)));
+      }
+    },
+
     changed(event) {
       this.pick();
       this.touched(event);
@@ -35,11 +45,24 @@ document.addEventListener("alpine:init", () => {
         location.assign(this.address());
         return;
       }
-      const from = this.$root.querySelector("[data-from]");
-      if (from && event.target.dataset.side) from.value = event.target.dataset.side;
+      this.note(event.target);
       if (!this.$root.querySelector("[data-live]")) return;
       this.forget();
       this.timer = setTimeout(() => this.ask(), 160);
+    },
+
+    // Which field a person typed last; where all are asked for, each that was typed, the newest last, and an emptied one follows
+    // the others again.
+    note(field) {
+      const from = this.$root.querySelector("[data-from]");
+      const side = field.dataset.side;
+      if (!from || !side) return;
+      if (from.dataset.from !== "all") {
+        from.value = side;
+        return;
+      }
+      const mine = from.value.split(" ").filter((name) => name && name !== side);
+      from.value = [...mine, ...(field.value.trim() ? [side] : [])].join(" ");
     },
 
     // Whatever is still on its way was asked before this key.
@@ -81,7 +104,10 @@ document.addEventListener("alpine:init", () => {
       }
       for (const field of this.$root.querySelectorAll("[data-mirror]")) {
         const fresh = page.getElementById(field.id);
-        if (fresh && field !== document.activeElement) field.value = fresh.value;
+        if (!fresh) continue;
+        field.className = fresh.className;
+        field.placeholder = fresh.placeholder;
+        if (field !== document.activeElement) field.value = fresh.value;
       }
       if (form.method === "get" && answer.ok) history.replaceState(null, "", address);
     },
