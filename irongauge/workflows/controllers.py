@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from uuid import UUID, uuid4
 
@@ -14,7 +15,7 @@ from irongauge.core.measure.units import PressureBase
 from irongauge.core.sensors.circuits import Channel, Circuit, SensorType
 from irongauge.core.sensors.conversion import Feed
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve
-from irongauge.core.shop import Job, Shop
+from irongauge.core.shop import Job, Shop, Vehicle
 from irongauge.errors import NotFoundError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
@@ -29,6 +30,7 @@ __all__ = [
     "look_at_shelf_types",
     "look_at_subject",
     "nominal_feed_of",
+    "vehicle_worked_on",
 ]
 
 
@@ -102,12 +104,14 @@ def look_at_subject(  # noqa: PLR0913  what may be chosen
     sensor_uid: UUID | None,
     calibration_uid: UUID | None,
     channel: str,
+    near_uid: UUID | None = None,
     may_start: bool = True,
 ) -> ToolSubject:
     """What a tool of the Curve room works on: a circuit's sensor, a type of the Shelf, or a calibrated sensor as left.
 
-    Without any of them the first circuit of an open job where `may_start`, or the first type of the Shelf. `channel` names one of
-    its signals; the main one where it names none.
+    Without any of them the circuit that stands nearest to `near_uid`, where somebody works on that, or else, where `may_start`,
+    to what was read last in the shop; a type of the Shelf where no circuit follows a value. `channel` names one of its signals;
+    the main one where it names none.
     """
     with database.unit() as store:
         shop = require_shop(store)
@@ -117,8 +121,8 @@ def look_at_subject(  # noqa: PLR0913  what may be chosen
         if record is not None and record.circuit_uid is not None:
             circuit_uid = record.circuit_uid
         choices = _circuits(store, shop)
-        if may_start and circuit_uid is None and sensor_uid is None and record is None and choices:
-            circuit_uid = choices[0][1].uid
+        if circuit_uid is None and sensor_uid is None and record is None:
+            circuit_uid = _nearest(store, choices, near_uid, may_start=may_start)
         circuit = job = None
         entries: tuple[KeptEntry, ...] = ()
         checks: tuple[KeptCheck, ...] = ()
@@ -154,6 +158,26 @@ def look_at_subject(  # noqa: PLR0913  what may be chosen
         checks=checks,
         has_line=left is not None,
     )
+
+
+def _nearest(
+    store: Store, choices: Sequence[tuple[Job, Circuit]], near_uid: UUID | None, *, may_start: bool
+) -> UUID | None:
+    """Of the circuits that can be chosen: the one worked on, else one of its vehicle; then the same of what was read last."""
+    for uid in (near_uid, store.readings.newest_circuit() if may_start else None):
+        if uid is None:
+            continue
+        if any(c.uid == uid for _, c in choices):
+            return uid
+        try:
+            vehicle_uid = store.jobs.job(store.circuits.circuit(uid)[1]).vehicle.uid
+        except NotFoundError:
+            continue
+        beside = [c.uid for job, c in choices if job.vehicle.uid == vehicle_uid]
+        if beside:
+            return beside[0]
+    newest = max(choices, key=lambda pair: pair[0].received_on, default=None) if may_start else None
+    return None if newest is None else newest[1].uid
 
 
 def _sensor(
@@ -195,6 +219,17 @@ def look_at_shelf_types(database: Database) -> tuple[Shop, tuple[SensorType, ...
     with database.unit() as store:
         shop = require_shop(store)
         return shop, tuple(s for s in store.shelf.sensor_types(shop.uid) if s.channels)
+
+
+def vehicle_worked_on(database: Database, circuit_uid: UUID | None) -> Vehicle | None:
+    """The vehicle of a circuit; None where there is no such circuit."""
+    if circuit_uid is None:
+        return None
+    with database.unit() as store:
+        try:
+            return store.jobs.job(store.circuits.circuit(circuit_uid)[1]).vehicle
+        except NotFoundError:
+            return None
 
 
 def keep_check(

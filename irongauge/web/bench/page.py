@@ -10,6 +10,7 @@ from irongauge.core.bench.assessment import VerdictLevel, proof_of
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.expectations import GlowExpectation, WindowExpectation, WordExpectation, expect
 from irongauge.core.bench.judgement import Judgement, window_text
+from irongauge.core.bench.next_tool import ToolOffer, tools_for
 from irongauge.core.bench.sequence import Test, is_allowed, test_at
 from irongauge.core.measure.quantities import Reading, TestPoint
 from irongauge.core.measure.units import PressureBase, unit_for
@@ -106,6 +107,7 @@ class BenchPage:
     bus: BusLine | None = None
     filled: bool = False
     stands: tuple[str, str] | None = None
+    tools: tuple[ToolOffer, ...] = ()
 
     @property
     def makes_pulses(self) -> bool:
@@ -142,6 +144,7 @@ def bench_page(  # noqa: PLR0913  what a look at the Bench is made of
         ahead=ahead,
         may_simulate=may_simulate(view),
         debrief=debrief(view) if asked is None or show_hidden else None,
+        tools=tools_for(assessment),
     )
 
 

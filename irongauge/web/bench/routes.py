@@ -26,6 +26,7 @@ from irongauge.web.gate import who_asks
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.remembered import recall, remember
 from irongauge.web.trace.page import standing_text
+from irongauge.web.whereabouts import note_circuit
 from irongauge.workflows.bench import (
     BenchView,
     NewReading,
@@ -86,7 +87,9 @@ def _render(  # noqa: PLR0913  what the page is made of
 ) -> Response:
     remarks = open_remarks(database, page.bench.job.job.uid)
     day = today(page.bench.shop)
-    return pages.render(request, "bench.html", status, page=page, state=state, remarks=remarks, today=day)
+    response = pages.render(request, "bench.html", status, page=page, state=state, remarks=remarks, today=day)
+    note_circuit(response, page.bench.view.circuit.uid)
+    return response
 
 
 @router.post("/circuits/{uid}/simulate", name="simulate")

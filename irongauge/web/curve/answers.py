@@ -22,6 +22,7 @@ from irongauge.core.controllers.figures import (
     FormKind,
     Forms,
     Input,
+    Limit,
     OffsetSlope,
     Polynomial,
     Scaled,
@@ -37,6 +38,7 @@ from irongauge.core.measure.units import (
     FIXED_UNIT,
     PressureBase,
     Quantity,
+    from_fixed,
     rebase,
     show,
     show_pct,
@@ -57,8 +59,17 @@ from irongauge.core.sensors.conversion import (
 from irongauge.core.sensors.transfer import LOOP_FAILS_BELOW_MA, LOOP_FAILS_FROM_MA, Curve, CurveKind, TableCurve
 from irongauge.errors import EntryError
 from irongauge.formats.curve_table import read_table
-from irongauge.formats.entries_text import EntryForm, form_from_figures
+from irongauge.formats.entries_text import form_from_figures
 from irongauge.web.curve.calibration_forms import value_from
+from irongauge.web.curve.drawings import (
+    CurveDrawing,
+    ScaleDrawing,
+    draw_entry,
+    draw_numbers,
+    draw_pairs,
+    draw_point,
+    draw_scale,
+)
 from irongauge.web.curve.forms import (
     CheckForm,
     CompareForm,
@@ -77,7 +88,18 @@ _POOR_PCT = 2.0  # a straight form that is further off than this does harm
 _USUAL_KPA = 0.25  # standard uncertainty of an engine's pressure as live data show it
 _USUAL_SHARE = 0.001  # of the greatest value shown: what a display is taken to be read to
 
-__all__ = ["Converted", "Numbers", "compared", "convert", "kept_verdicts", "numbers", "read_back"]
+__all__ = [
+    "Compared",
+    "Converted",
+    "Numbers",
+    "ReadBack",
+    "compared",
+    "convert",
+    "curve_drawn",
+    "kept_verdicts",
+    "numbers",
+    "read_back",
+]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -90,6 +112,18 @@ class Converted:
     detail: str
     values: tuple[tuple[str, str, str], ...]  # unit, and the value on both bases (or only the first)
     warning: str
+
+
+def curve_drawn(subject: ToolSubject, form: ConvertForm | NumbersForm, found: Converted | None) -> CurveDrawing:
+    """The subject's curve as the controller sees it, with the point that was converted, where it has both figures."""
+    assert subject.channel is not None  # the page asks only where there is one
+    around = Surroundings(subject.shop, subject.height_m)
+    feed = feed_from(form, subject.channel, subject.nominal_feed, subject.measured_reference_v)
+    curve = subject.channel.curve
+    scale = Scale(subject.shop.units[curve.quantity], curve.pressure_base, around.atmosphere(form.barometer)[0])
+    has_point = found is not None and found.value
+    point = (float(found.reading), float(found.value)) if found is not None and has_point else None
+    return draw_point(Input(curve, feed), scale, point)
 
 
 def convert(subject: ToolSubject, form: ConvertForm) -> Converted | None:
@@ -179,7 +213,7 @@ class OfferedText:
     is_poor: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Numbers:
     """Everything a controller may ask for."""
 
@@ -188,6 +222,7 @@ class Numbers:
     cards: tuple[OfferedText, ...]
     bands: tuple[tuple[str, str], ...]
     reading_unit: str
+    drawing: CurveDrawing
 
 
 def _seen(subject: ToolSubject, form: NumbersForm) -> Input:
@@ -219,7 +254,18 @@ def numbers(subject: ToolSubject, form: NumbersForm) -> Numbers:
         ) from error
     reading_label = unit_for(seen.unit).label
     cards = tuple(_card(o.kind, o.form, o.cost_pct, target, reading_label) for o in forms.offered)
-    return Numbers(forms, target, cards, _bands(forms, target, reading_label), seen.unit)
+    offered = forms.of(FormKind.END_POINTS)
+    is_poor = offered is not None and offered.cost_pct > _POOR_PCT
+    table = next((o.form for o in forms.offered if isinstance(o.form, Cells)), None)
+    drawing = draw_numbers(seen, target.scale, offered.form if offered is not None and is_poor else None, table)
+    return Numbers(
+        forms=forms,
+        target=target,
+        cards=cards,
+        bands=_bands(forms, target, reading_label),
+        reading_unit=seen.unit,
+        drawing=drawing,
+    )
 
 
 def _card(kind: FormKind, form: object, cost_pct: float, target: Target, reading_label: str) -> OfferedText:
@@ -287,7 +333,15 @@ def _bands(forms: Forms, target: Target, reading_label: str) -> tuple[tuple[str,
     )
 
 
-def read_back(subject: ToolSubject, form: CheckForm, figures: Mapping[str, str]) -> EntryVerdict | None:
+@dataclass(frozen=True)
+class ReadBack:
+    """An entry's verdict, and its line over the right one; a limit has none."""
+
+    verdict: EntryVerdict
+    drawing: CurveDrawing | None
+
+
+def read_back(subject: ToolSubject, form: CheckForm, figures: Mapping[str, str]) -> ReadBack | None:
     """An entry held against the subject's curve; None while nothing is typed. Raises `EntryError`."""
     assert subject.channel is not None
     kind = FormKind(form.kind)
@@ -296,11 +350,8 @@ def read_back(subject: ToolSubject, form: CheckForm, figures: Mapping[str, str])
     seen = _seen(subject, form)
     target = target_from(form, subject.channel, Surroundings(subject.shop, subject.height_m))
     entry = form_from_figures(kind, figures, target.scale.unit, reading_quantity(subject.channel.curve.kind, seen.feed))
-    return _verdict(subject, seen, entry, target.scale, form.allowance_pct)
-
-
-def _verdict(subject: ToolSubject, seen: Input, entry: EntryForm, scale: Scale, allowance_pct: float) -> EntryVerdict:
-    return entry_verdict(seen, entry, scale, allowance_pct, _presets(subject), _nominal_v(subject))
+    verdict = entry_verdict(seen, entry, target.scale, form.allowance_pct, _presets(subject), _nominal_v(subject))
+    return ReadBack(verdict, None if isinstance(entry, Limit) else draw_entry(seen, target.scale, entry))
 
 
 def _presets(subject: ToolSubject) -> list[tuple[str, Curve]]:
@@ -319,7 +370,16 @@ def kept_verdicts(subject: ToolSubject, form: NumbersForm) -> tuple[KeptVerdict,
     return held_against(subject.entries, _seen(subject, form), atmosphere_kpa, _presets(subject), _nominal_v(subject))
 
 
-def compared(subject: ToolSubject, form: CompareForm) -> CrossVerdict | None:
+@dataclass(frozen=True)
+class Compared:
+    """A comparison's verdict, and both readings as they are drawn."""
+
+    verdict: CrossVerdict
+    scale: ScaleDrawing | None = None
+    pairs: CurveDrawing | None = None
+
+
+def compared(subject: ToolSubject, form: CompareForm) -> Compared | None:
     """A comparison; None while a field that it needs is empty. Raises `EntryError`."""
     kind = CheckKind(form.kind)
     if kind is CheckKind.REGULATOR:
@@ -337,24 +397,29 @@ def compared(subject: ToolSubject, form: CompareForm) -> CrossVerdict | None:
     a, b = (_absolute(getattr(form, f), f, unit, atmosphere_kpa) for f in ("first", "second"))
     u_a = _else(_known_to(form.known_to, "known_to", quantity, unit), _USUAL_KPA)
     u_b = _else(_known_to(form.known_to_second, "known_to_second", quantity, unit), u_a)
+    drawn = draw_scale([("manifold", form.first, a, 2 * u_a), ("barometer", form.second, b, 2 * u_b)], unit)
     if kind is CheckKind.KEY_ON:
-        return sensors_agree(a, b, combine(u_a, u_b), atmosphere_kpa)
+        return Compared(sensors_agree(a, b, combine(u_a, u_b), atmosphere_kpa), drawn)
     full = _absolute(form.full_scale, "full_scale", unit, atmosphere_kpa) if form.full_scale.strip() else None
-    return under_boost(a, b, u_a, full, barometer_u_kpa=u_b)
+    return Compared(under_boost(a, b, u_a, full, barometer_u_kpa=u_b), drawn)
 
 
 def _instruments(
     subject: ToolSubject, form: CompareForm, quantity: Quantity, unit: str, atmosphere_kpa: float
-) -> CrossVerdict:
+) -> Compared:
     """Two instruments on one hose; where only one says gauge or absolute, the other is taken to mean the same."""
     first, second = (parse_sensed(getattr(form, f), quantity, field=f, unit=unit) for f in ("first", "second"))
     base = first.said or second.said
     b = second.value if second.said is None else rebase(second.value, second.said, base, atmosphere_kpa)
     tools = [subject.people.instrument(uid) for uid in (form.first_uid, form.second_uid)]
     u_a, u_b = (_tool_u(tool, form, quantity, unit) for tool in tools)
+    names = [name if tool is None else tool.name for name, tool in zip(("first", "second"), tools, strict=True)]
+    drawn = draw_scale(
+        [(names[0], form.first, first.value, 2 * (u_a or 0.0)), (names[1], form.second, b, 2 * (u_b or 0.0))], unit
+    )
     if u_a is None or u_b is None:
-        return instruments_differ(first.value, b, unit)
-    return instruments_agree(first.value, u_a, b, u_b, unit)
+        return Compared(instruments_differ(first.value, b, unit), drawn)
+    return Compared(instruments_agree(first.value, u_a, b, u_b, unit), drawn)
 
 
 def _absolute(typed: str, field: str, unit: str, atmosphere_kpa: float) -> float:
@@ -395,7 +460,7 @@ def _amount(typed: str, field: str, quantity: Quantity, unit: str) -> float:
     return abs(entry.value - to_fixed(0.0, unit))
 
 
-def _followed(subject: ToolSubject, form: CompareForm, kind: CheckKind) -> CrossVerdict | None:
+def _followed(subject: ToolSubject, form: CompareForm, kind: CheckKind) -> Compared | None:
     if not form.pairs.strip():
         return None
     quantity = Quantity(form.quantity)
@@ -404,12 +469,14 @@ def _followed(subject: ToolSubject, form: CompareForm, kind: CheckKind) -> Cross
     shown = [to_fixed(b, unit) for _, b in rows]
     u = _else(_known_to(form.known_to, "known_to", quantity, unit), _USUAL_SHARE * max(abs(v) for v in shown))
     if kind is CheckKind.CLIPPED:
-        return clipped([a for a, _ in rows], shown, u, unit)
+        return Compared(clipped([a for a, _ in rows], shown, u, unit), pairs=draw_pairs(rows, None, unit))
     sources = [to_fixed(a, unit) for a, _ in rows]
     tolerance = 0.01 * (max(sources) - min(sources))
     if form.tolerance.strip():
         tolerance = _amount(form.tolerance, "tolerance", quantity, unit)
-    return displays_agree([Displayed(a, b) for a, b in zip(sources, shown, strict=True)], u, tolerance, unit)
+    verdict = displays_agree([Displayed(a, b) for a, b in zip(sources, shown, strict=True)], u, tolerance, unit)
+    allowed = from_fixed(to_fixed(0.0, unit) + tolerance, unit)
+    return Compared(verdict, pairs=draw_pairs(rows, allowed, unit))
 
 
 def _pairs(text: str) -> list[tuple[float, float]]:
@@ -418,7 +485,7 @@ def _pairs(text: str) -> list[tuple[float, float]]:
     return [(value, signal) for signal, value in table.rows]
 
 
-def _regulator(subject: ToolSubject, form: CompareForm) -> CrossVerdict | None:
+def _regulator(subject: ToolSubject, form: CompareForm) -> Compared | None:
     if form.supply_v is None or form.reference_v is None:
         return None
     share, span_share = 0.9, 0.8
@@ -428,4 +495,7 @@ def _regulator(subject: ToolSubject, form: CompareForm) -> CrossVerdict | None:
         share, span_share = max(ends), abs(ends[1] - ends[0])
     meter = next((i.meter for i in subject.people.usable if i.meter is not None), None)
     u_v = 0.02 if meter is None else meter.standard_uncertainty(form.supply_v)
-    return own_regulator(form.supply_v, form.reference_v, share, span_share, form.tolerance_pct, u_v)
+    verdict = own_regulator(form.supply_v, form.reference_v, share, span_share, form.tolerance_pct, u_v)
+    volts = [("own supply", f"{form.supply_v:g} V", form.supply_v, 2 * u_v)]
+    volts += [("controller’s reference", f"{form.reference_v:g} V", form.reference_v, 2 * u_v)]
+    return Compared(verdict, draw_scale(volts, "V"))

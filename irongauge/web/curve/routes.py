@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from contextlib import suppress
 from typing import Any, TypeVar
 from uuid import UUID
 
@@ -12,14 +14,16 @@ from starlette.responses import Response
 from irongauge.core.calibration.record import Calibration
 from irongauge.core.controllers.cross_checks import CheckKind
 from irongauge.core.controllers.figures import FORM_WORDS, FormKind
-from irongauge.core.measure.units import FIXED_UNIT, Quantity, units_of
-from irongauge.core.sensors.choosing import fits_for
-from irongauge.core.sensors.circuits import InstrumentKind
+from irongauge.core.measure.units import FIXED_UNIT, Quantity, from_fixed, units_of
+from irongauge.core.sensors.choosing import Place, fits_for
+from irongauge.core.sensors.circuits import InstrumentKind, SensorType
 from irongauge.core.sensors.conversion import reading_quantity
+from irongauge.core.shop import Shop
 from irongauge.errors import EntryError
 from irongauge.formats.entries_text import FIGURES, forms_csv, forms_json
 from irongauge.store.database import Database
-from irongauge.web.curve.answers import compared, convert, kept_verdicts, numbers, read_back
+from irongauge.web.curve.answers import Compared, compared, convert, curve_drawn, kept_verdicts, numbers, read_back
+from irongauge.web.curve.drawings import draw_choice
 from irongauge.web.curve.forms import (
     BITS,
     GRADES,
@@ -33,11 +37,11 @@ from irongauge.web.curve.forms import (
     need_from,
     scale_from,
 )
-from irongauge.web.curve.range_bars import range_bar
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, PostedForm, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.shelf.forms import SENSED
+from irongauge.web.whereabouts import last_circuit, way_back
 from irongauge.workflows.controllers import (
     ToolSubject,
     forget_entry,
@@ -45,6 +49,7 @@ from irongauge.workflows.controllers import (
     keep_entry,
     look_at_shelf_types,
     look_at_subject,
+    vehicle_worked_on,
 )
 from irongauge.workflows.entries import KeptVerdict
 from irongauge.workflows.view import today
@@ -54,8 +59,8 @@ router = APIRouter(include_in_schema=False)
 Model = TypeVar("Model", bound=PostedForm)
 
 
-def _subject(database: Database, typed: dict[str, str], *, may_start: bool = True) -> ToolSubject:
-    """What the page's fields choose. `source` is `sensor:…`, `circuit:…` or `calibration:…`."""
+def _subject(request: Request, database: Database, typed: dict[str, str], *, may_start: bool = True) -> ToolSubject:
+    """What the page's fields choose, else what is worked on. `source` is `sensor:…`, `circuit:…` or `calibration:…`."""
     chosen = dict(typed)
     what, _, uid = typed.get("source", "").partition(":")
     if what in {"sensor", "circuit", "calibration"}:
@@ -70,6 +75,7 @@ def _subject(database: Database, typed: dict[str, str], *, may_start: bool = Tru
         sensor_uid=named("sensor"),
         calibration_uid=named("calibration"),
         channel=typed.get("channel", ""),
+        near_uid=last_circuit(request),
         may_start=may_start,
     )
 
@@ -132,8 +138,13 @@ def _page(  # noqa: PLR0913  what every tool shows
         sources=_sources(subject),
         kind=None if curve is None else curve.kind,
         units=() if curve is None else units_of(curve.quantity),
+        back=way_back(state.values.get("back", "")),
         **values,
     )
+
+
+def _back_of(typed: dict[str, str]) -> dict[str, str]:
+    return {"back": typed["back"]} if way_back(typed.get("back", "")) else {}
 
 
 def _channel(subject: ToolSubject) -> str:
@@ -147,7 +158,7 @@ def _read(model: type[Model], typed: dict[str, str]) -> tuple[Model | None, Form
 @router.get("/curve/convert", name="convert")
 def get_convert(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     typed = _typed(request)
-    subject = _subject(database, typed)
+    subject = _subject(request, database, typed)
     form, state = _read(ConvertForm, typed)
     found = None
     if form is not None and subject.channel is not None:
@@ -155,11 +166,15 @@ def get_convert(request: Request, database: DatabaseDep, pages: PagesDep) -> Res
             found = convert(subject, form)
         except EntryError as error:
             state = state.with_error(error)
-    unit = "V"
+    unit, drawing = "V", None
     if subject.channel is not None and form is not None:
+        with suppress(EntryError):  # said beside its field already
+            drawing = curve_drawn(subject, form, found)
         feed = feed_from(form, subject.channel, subject.nominal_feed, subject.measured_reference_v)
         unit = FIXED_UNIT[reading_quantity(subject.channel.curve.kind, feed)]
-    return _page(request, pages, "convert.html", subject, state, found=found, tab="convert", reading_unit=unit)
+    return _page(
+        request, pages, "convert.html", subject, state, found=found, tab="convert", reading_unit=unit, drawing=drawing
+    )
 
 
 @router.get("/curve/choose", name="choose")
@@ -169,27 +184,48 @@ def get_choose(request: Request, database: DatabaseDep, pages: PagesDep) -> Resp
              "height_m": f"{shop.height_m:g}"}  # fmt: skip
     typed = {**start, **_typed(request)}
     form, state = read_form(ChooseForm, typed)
-    found, need = None, None
+    found, need, place = None, None, Place()
     quantity = Quantity(typed["quantity"]) if typed["quantity"] in set(Quantity) else Quantity.PRESSURE
+    sample = not (typed.get("least", "").strip() or typed.get("greatest", "").strip() or state.errors)
+    if sample:
+        form, _ = read_form(ChooseForm, {**typed, **_example_need(quantity, shelf, shop)})
     if form is not None and form.least.strip() and form.greatest.strip():
         try:
             need, converter, place = need_from(form, shop)
             found = fits_for(need, shelf, converter, shop.units[quantity], place)
         except EntryError as error:
             state = state.with_error(error)
+    drawing = None
+    if found and need is not None and form is not None:
+        drawing = draw_choice(found, need, form.margin_pct, shop.units[quantity], place.peak_kpa)
     return pages.render(
         request,
         "choose.html",
         shop=shop,
         found=found,
         need=need,
-        bars=[] if not found or need is None else [range_bar(fit, need, shop.units[quantity]) for fit in found],
+        drawing=drawing,
+        sample=sample,
+        vehicle=vehicle_worked_on(database, last_circuit(request)),
+        back=way_back(typed.get("back", "")),
         sensed=SENSED,
         unit=shop.units[quantity],
         bits=BITS,
         tab="choose",
         state=state,
     )
+
+
+def _example_need(quantity: Quantity, shelf: Sequence[SensorType], shop: Shop) -> dict[str, str]:
+    """Most of the range of a sensor of this shop, as an example; nothing where none senses the quantity."""
+    curve = next((c.curve for s in shelf for c in s.channels if c.curve.quantity is quantity), None)
+    if curve is None:
+        return {}
+    unit = shop.units[quantity]
+    low, high = (
+        from_fixed(v, unit) for v in (curve.value_low, curve.value_low + 0.7 * (curve.value_high - curve.value_low))
+    )
+    return {"least": f"{low:.3g}", "greatest": f"{high:.3g}", "base": curve.pressure_base or ""}
 
 
 @router.get("/curve/numbers", name="numbers")
@@ -204,7 +240,7 @@ def get_slip(request: Request, database: DatabaseDep, pages: PagesDep) -> Respon
 
 def _numbers_page(request: Request, database: Database, pages: Pages, template: str) -> Response:
     typed = _typed(request)
-    subject = _subject(database, typed)
+    subject = _subject(request, database, typed)
     form, state = _read(NumbersForm, typed)
     found = None
     kept: tuple[KeptVerdict, ...] = ()
@@ -256,7 +292,7 @@ def numbers_csv(request: Request, database: DatabaseDep) -> Response:
 
 def _numbers_file(request: Request, database: Database) -> tuple[ToolSubject, Any]:
     typed = _typed(request)
-    subject = _subject(database, typed)
+    subject = _subject(request, database, typed)
     form, state = _read(NumbersForm, typed)
     if form is None or subject.channel is None:
         field, problem = next(iter(state.errors.items()), ("source", "There is no curve on the Shelf."))
@@ -281,7 +317,7 @@ def _check_page(
     error: EntryError | None = None,
 ) -> Response:
     typed = {"kind": FormKind.END_POINTS, "allowance_pct": "0.5", **typed}
-    subject = _subject(database, typed)
+    subject = _subject(request, database, typed)
     form, state = _read(CheckForm, typed)
     found = None
     kept: tuple[KeptVerdict, ...] = ()
@@ -294,6 +330,10 @@ def _check_page(
     if error is not None:
         state = state.with_error(error)
     state = _with_scale(subject, form, state)
+    plain = None
+    if found is None and form is not None and subject.channel is not None:
+        with suppress(EntryError):  # said beside its field already
+            plain = curve_drawn(subject, form, None)
     return _page(
         request,
         pages,
@@ -303,6 +343,7 @@ def _check_page(
         422 if error is not None else 200,
         found=found,
         kept=kept,
+        plain=plain,
         form_words=FORM_WORDS,
         figures=FIGURES,
         tab="check",
@@ -320,7 +361,7 @@ def _figures(form: CheckForm, typed: dict[str, str]) -> dict[str, str]:
 @router.post("/curve/check", name="keep_entry")
 def post_entry(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     typed = posted.values
-    subject = _subject(database, typed)
+    subject = _subject(request, database, typed)
     form, _ = _read(CheckForm, typed)
     try:
         if form is None or subject.circuit is None or subject.channel is None:
@@ -337,7 +378,7 @@ def post_entry(request: Request, database: DatabaseDep, pages: PagesDep, posted:
         keep_entry(database, subject.circuit.uid, form.name, kept, scale.unit, scale.base, form.technician_uid)
     except EntryError as error:
         return _check_page(request, database, pages, typed, error)
-    return go_to(request.url_for("check_entry").include_query_params(source=_source(subject)))
+    return go_to(request.url_for("check_entry").include_query_params(source=_source(subject), **_back_of(typed)))
 
 
 @router.post("/circuits/{uid}/entries/forget", name="forget_entry")
@@ -356,7 +397,7 @@ def _compare_page(
     request: Request, database: Database, pages: Pages, typed: dict[str, str], error: EntryError | None = None
 ) -> Response:
     typed = {"kind": CheckKind.INSTRUMENTS, "quantity": "pressure", "tolerance_pct": "2", **typed}
-    subject = _subject(database, typed, may_start=False)
+    subject = _subject(request, database, typed, may_start=False)
     form, state = _read(CompareForm, typed)
     found = None
     if form is not None:
@@ -367,6 +408,7 @@ def _compare_page(
     if error is not None:
         state = state.with_error(error)
     quantity = Quantity(typed["quantity"]) if typed["quantity"] in set(Quantity) else Quantity.PRESSURE
+    nothing_typed = form is not None and not (form.first or form.second or form.pairs or form.supply_v)
     return _page(
         request,
         pages,
@@ -375,6 +417,7 @@ def _compare_page(
         state,
         422 if error is not None else 200,
         found=found,
+        sample=_example_of(subject, typed) if nothing_typed and not state.errors else None,
         kinds=list(CheckKind),
         grades=[(grade, f"{grade} % of full scale") for grade in GRADES],
         sensed=SENSED,
@@ -384,10 +427,26 @@ def _compare_page(
     )
 
 
+_EXAMPLES: dict[CheckKind, dict[str, str]] = {
+    CheckKind.INSTRUMENTS: {"first": "300 kPa", "second": "309 kPa", "known_to": "3 kPa", "quantity": "pressure"},
+    CheckKind.KEY_ON: {"first": "99.8 kPa", "second": "101.1 kPa"},
+    CheckKind.BOOST: {"first": "182 kPa", "second": "101.1 kPa"},
+    CheckKind.DISPLAY: {"pairs": "50 48\n100 98\n150 148\n200 198"},
+    CheckKind.CLIPPED: {"pairs": "1 50\n2 100\n3 150\n4 170\n5 170"},
+    CheckKind.REGULATOR: {"supply_v": "5.02", "reference_v": "4.93"},
+}
+
+
+def _example_of(subject: ToolSubject, typed: dict[str, str]) -> Compared | None:
+    """What the chosen comparison looks like, until something is typed."""
+    form, _ = read_form(CompareForm, {**typed, **_EXAMPLES.get(CheckKind(typed["kind"]), {})})
+    return None if form is None else compared(subject, form)
+
+
 @router.post("/curve/compare", name="keep_check")
 def post_compare(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     typed = posted.values
-    subject = _subject(database, typed)
+    subject = _subject(request, database, typed)
     form, _ = _read(CompareForm, typed)
     try:
         if form is None or subject.circuit is None:
@@ -398,7 +457,10 @@ def post_compare(request: Request, database: DatabaseDep, pages: PagesDep, poste
         if found is None:
             raise EntryError("first", form.first, "There is nothing to keep yet.", "Type both readings.")
         given = {k: v[:2000] for k, v in typed.items() if v and k not in {"token", "technician_uid", "source"}}
-        keep_check(database, subject.circuit.uid, found, given, form.technician_uid)
+        keep_check(database, subject.circuit.uid, found.verdict, given, form.technician_uid)
     except EntryError as error:
         return _compare_page(request, database, pages, typed, error)
-    return go_to(request.url_for("compare").include_query_params(source=_source(subject), kind=form.kind))
+    address = request.url_for("compare").include_query_params(
+        source=_source(subject), kind=form.kind, **_back_of(typed)
+    )
+    return go_to(address)

@@ -12,6 +12,7 @@ from starlette.requests import Request
 from starlette.responses import Response
 
 from irongauge.core.bench.assessment import VerdictLevel
+from irongauge.core.bench.next_tool import ToolOffer, tools_for
 from irongauge.core.calibration.record import Calibration, result_of
 from irongauge.core.calibration.record import in_force as calibrations_in_force
 from irongauge.core.controllers.record import KeptCheck
@@ -87,7 +88,7 @@ class UsedInstrument:
     overdue: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Sheet:
     """The Handover sheet of a job."""
 
@@ -96,6 +97,7 @@ class Sheet:
     instruments: tuple[UsedInstrument, ...]
     testers: tuple[str, ...]
     open_items: tuple[str, ...]
+    tools: tuple[tuple[CircuitView, tuple[ToolOffer, ...]], ...] = ()
 
 
 def sheet_of(page: JobPage, kept: dict[UUID, Kept]) -> Sheet:
@@ -126,7 +128,16 @@ def sheet_of(page: JobPage, kept: dict[UUID, Kept]) -> Sheet:
         if v.assessment.verdict.level is not VerdictLevel.GOOD
     ]
     instruments = tuple(UsedInstrument(i, i.overdue_on(page.today)) for i in page.people.instruments if i.uid in used)
-    return Sheet(page, tuple(circuits), instruments, tuple(testers), tuple(open_items))
+    tools = [(view, tools_for(view.assessment)) for view in page.view.standing]
+    called_for = tuple((view, offers) for view, offers in tools if offers)
+    return Sheet(
+        page=page,
+        circuits=tuple(circuits),
+        instruments=instruments,
+        testers=tuple(testers),
+        open_items=tuple(open_items),
+        tools=called_for,
+    )
 
 
 def _calibration(page: JobPage, record: Calibration) -> SheetCalibration:

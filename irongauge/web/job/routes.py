@@ -11,6 +11,7 @@ from starlette.requests import Request
 from starlette.responses import Response
 
 from irongauge.core.bench.assessment import Proof
+from irongauge.core.bench.next_tool import tools_for
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.errors import EntryError, JobClosedError
 from irongauge.formats.job_json import write_job
@@ -40,7 +41,8 @@ def job(
     page = look_at_job(database, uid_or_missing("job", uid))
     found = [{mark.proof: mark for mark in view.assessment.proofs} for view in page.view.standing]
     proofs = [proof for proof in Proof if any(proof in marks for marks in found)]
-    lines = list(zip(page.view.standing, found, strict=True))
+    tools = [tools_for(view.assessment) for view in page.view.standing]
+    lines = list(zip(page.view.standing, found, tools, strict=True))
     return pages.render(
         request,
         "job.html",

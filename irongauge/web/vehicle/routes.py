@@ -15,6 +15,7 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.vehicle.forms import CardForm, NoteForm, PictureForm, PromiseForm, RetireForm
+from irongauge.web.whereabouts import way_back
 from irongauge.workflows.vehicles import (
     VehicleView,
     add_note,
@@ -120,7 +121,8 @@ def post_note(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
         except EntryError as error:
             state = state.with_error(error)
         else:
-            return go_to(f"{request.url_for('vehicle', uid=uid)}#notes")
+            back = way_back(posted.values.get("back", ""))
+            return go_to(f"{request.url_for('vehicle', uid=uid)}#notes" if back is None else back.href)
     return _page(request, pages, look_at_vehicle(database, vehicle_uid), state, 422, "note")
 
 
