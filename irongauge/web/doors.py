@@ -43,7 +43,8 @@ _BY_DEED: dict[Deed | None, str] = {
             /trace/logs/{uid} /trace/logs/{uid}/state /trace/logs/{uid}/stretch /trace/logs/{uid}/peaks
             /trace/rules /vehicles/{uid}/normals /trace/live /trace/live/{uid}/events /jobs/{uid}/codes
             /shelf/shop /jobs/{uid}/sheet.pdf /jobs/{uid}/sheets/{revision}.pdf
-        POST /shelf/sensor-types/look /api/v1/curves/thermocouple /api/v1/curves/evaluate /api/v1/curves/fit
+        POST /shelf/sensor-types/look /jobs/{uid}/circuits/look
+            /api/v1/curves/thermocouple /api/v1/curves/evaluate /api/v1/curves/fit
             /api/v1/curves/forms /api/v1/curves/check-entry /api/v1/curves/compare /api/v1/pulse/relate
             /api/v1/pulse/ratio /api/v1/pulse/analyse /api/v1/pulse/principle /api/v1/pulse/pull-up
             /api/v1/pulse/air-gap /api/v1/pulse/fuel /api/v1/pulse/bus /api/v1/diagnose /api/v1/plan/board

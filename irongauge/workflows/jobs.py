@@ -42,6 +42,7 @@ __all__ = [
     "Kept",
     "SheetPage",
     "add_circuit",
+    "add_circuit_and_type",
     "add_job",
     "add_vehicle",
     "change_circuit",
@@ -212,6 +213,19 @@ def add_job(database: Database, job: Job) -> int:
             if all(person.name != SIMULATOR_NAME for person in people):
                 store.shops.add_technician(require_shop(store).uid, Technician(uuid4(), SIMULATOR_NAME))
         return store.jobs.add_job(job)
+
+
+def add_circuit_and_type(database: Database, job_uid: UUID, circuit: Circuit) -> None:
+    """Add a circuit whose sensor's type is not on the Shelf yet: both or neither."""
+    with (
+        named("uq_sensor_type_shop_uid_name", "type_name", circuit.sensor.name, "a sensor type"),
+        named("uq_circuit_job_uid_name", "name", circuit.name, "a circuit of this job"),
+        database.unit() as store,
+    ):
+        shop = require_shop(store)
+        require_open(store, job_uid, "update")  # circuits of a job are counted, so they are added one after the other
+        store.shelf.add_sensor_type(shop.uid, circuit.sensor)
+        store.circuits.add(job_uid, replace(circuit, reader=remembered_reader(store, shop, circuit)))
 
 
 def add_circuit(database: Database, job_uid: UUID, circuit: Circuit, *, reader_is_told: bool = False) -> None:

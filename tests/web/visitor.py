@@ -27,13 +27,18 @@ class _Reader(HTMLParser):
         self._select: tuple[Form, str] | None = None
         self._quiet = False
         self._area: tuple[Form, str] | None = None
+        self._fieldsets: list[bool] = []  # whether each that is open is disabled: what is in it is not sent
 
-    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:  # noqa: C901  a branch for each tag
         a = {name: value or "" for name, value in attrs}
         if tag == "form":
             self.forms.append(Form(a["action"], a.get("method", "get")))
             self._by_id[a.get("id", "")] = self.forms[-1]
+        if tag == "fieldset":
+            self._fieldsets.append("disabled" in a)
         owner = self._by_id.get(a["form"]) if "form" in a else (self.forms[-1] if self.forms else None)
+        if any(self._fieldsets):
+            owner = None
         if tag == "input" and owner is not None and "name" in a:
             if a.get("type") == "file":
                 owner.files.append(a["name"])
@@ -54,6 +59,8 @@ class _Reader(HTMLParser):
         self._quiet = tag in {"script", "style"}
 
     def handle_endtag(self, tag: str) -> None:
+        if tag == "fieldset":
+            self._fieldsets.pop()
         if tag == "select":
             self._select = None
         if tag == "textarea":

@@ -14,7 +14,7 @@ from irongauge.core.bench.actions import Lead, Probe
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.sequence import Test
 
-__all__ = ["ConnectorFace", "draw_connector"]
+__all__ = ["ConnectorFace", "draw_connector", "stripes_of"]
 
 WIDTH, HEIGHT = 290.0, 244.0
 _HOUSING_Y, _PIN_Y, _RADIUS = 94.0, 136.0, 25.0
@@ -65,6 +65,12 @@ _PROBE_WORDS = {
 }
 
 
+def stripes_of(wire_colour: str) -> tuple[str, ...]:
+    """How the words of a wire's colour are drawn, such as `red/white`; nothing for a word that is no colour."""
+    words = wire_colour.lower().replace("-", "/").replace(" ", "/").split("/")
+    return tuple(_STRIPES[word] for word in words if word in _STRIPES)
+
+
 def draw_connector(case: BenchCase, test: Test | None) -> ConnectorFace:
     """The face for a circuit, with the probe of `test` on it."""
     pins = case.circuit.pins
@@ -76,9 +82,7 @@ def draw_connector(case: BenchCase, test: Test | None) -> ConnectorFace:
             cavity=pin.cavity,
             role=case.role_of(pin.cavity) or "",
             colour=pin.wire_colour,
-            stripes=tuple(
-                _STRIPES[word] for word in pin.wire_colour.lower().replace("-", "/").split("/") if word in _STRIPES
-            ),
+            stripes=stripes_of(pin.wire_colour),
             active=test is not None and test.test_point.cavity == pin.cavity,
         )
         for place, pin in enumerate(pins)

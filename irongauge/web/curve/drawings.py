@@ -8,13 +8,15 @@ only draw it, and no drawing says anything that its words do not.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from irongauge.core.controllers.figures import Cells, ControllerForm, Input
-from irongauge.core.measure.units import from_fixed, rebase, show, unit_for
+from irongauge.core.measure.units import from_fixed, rebase, show, standard_atmosphere_kpa, unit_for
 from irongauge.core.sensors.choosing import Fit, Need
-from irongauge.core.sensors.conversion import Scale
+from irongauge.core.sensors.circuits import SensorType
+from irongauge.core.sensors.conversion import Feed, Scale
+from irongauge.core.shop import Shop
 from irongauge.web.axes import Axes, Tick, nice_ticks, signed
 
 if TYPE_CHECKING:
@@ -33,6 +35,7 @@ __all__ = [
     "draw_pairs",
     "draw_point",
     "draw_scale",
+    "draw_type",
 ]
 
 _STEPS = 81
@@ -94,6 +97,16 @@ def draw_point(seen: Input, scale: Scale, point: tuple[float, float] | None) -> 
     )
 
 
+def draw_type(sensor: SensorType, shop: Shop) -> CurveDrawing | None:
+    """A type's first signal over its range, in the shop's unit and the curve's own base; None where it follows no value."""
+    if not sensor.channels:
+        return None
+    curve = sensor.channels[0].curve
+    scale = Scale(shop.units[curve.quantity], curve.pressure_base, standard_atmosphere_kpa(shop.height_m))
+    seen = Input(curve, Feed(sensor.supply_v, None, sensor.supply_v))
+    return replace(draw_point(seen, scale, None), x_title=f"signal, {unit_for(seen.unit).label}")
+
+
 def draw_entry(seen: Input, scale: Scale, form: ControllerForm) -> CurveDrawing:
     """What a controller makes of its readings, over what it should, the difference shaded and its worst place marked."""
     grid = _grid(seen)
@@ -123,18 +136,8 @@ def draw_entry(seen: Input, scale: Scale, form: ControllerForm) -> CurveDrawing:
 def draw_numbers(seen: Input, scale: Scale, line: ControllerForm | None, table: Cells | None) -> CurveDrawing:
     """The curve with the cells of its table on it and, where it is not straight, the line that a two-figure form would make."""
     base = draw_point(seen, scale, None) if line is None else draw_entry(seen, scale, line)
-    return CurveDrawing(
-        axes=base.axes,
-        right_path=base.right_path,
-        entry_path=base.entry_path,
-        shade_path=base.shade_path,
-        worst=base.worst,
-        worst_text=base.worst_text,
-        cells=() if table is None else _cells(base.axes, table),
-        x_title=base.x_title,
-        y_title=base.y_title,
-        words=base.words if line is not None else base.words + (f", {len(table.readings)} cells" if table else ""),
-    )
+    cells = () if table is None else _cells(base.axes, table)
+    return replace(base, cells=cells, words=base.words + (f", {len(cells)} cells" if cells else ""))
 
 
 def _cells(axes: Axes, table: Cells) -> tuple[tuple[float, float], ...]:

@@ -6,9 +6,9 @@ from typing import Annotated
 from uuid import uuid4
 
 from irongauge.core.shop import HEIGHT_M, Vehicle
-from irongauge.web.forms import Day, OptionalUid, PostedForm, choice, number, text
+from irongauge.web.forms import Day, OptionalDay, OptionalUid, PostedForm, choice, number, text
 
-__all__ = ["JobForm", "VehicleForm"]
+__all__ = ["ArrivalForm", "JobForm", "VehicleForm"]
 
 
 class VehicleForm(PostedForm):
@@ -19,6 +19,15 @@ class VehicleForm(PostedForm):
 
     def to_core(self) -> Vehicle:
         return Vehicle(uuid4(), self.tag, self.description, float(self.system_v), self.height_m)
+
+
+class ArrivalForm(VehicleForm):
+    """A vehicle that comes in, with what is to be done; without that it is only added."""
+
+    title: Annotated[str, text(120, what="the complaint, or what is to be commissioned", needed=False)] = ""
+    received_on: OptionalDay = None
+    promised_on: OptionalDay = None
+    technician_uid: OptionalUid = None
 
 
 class JobForm(PostedForm):

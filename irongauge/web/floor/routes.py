@@ -19,8 +19,8 @@ from irongauge.errors import BadFileError, EntryError, NoShopError
 from irongauge.formats.job_json import read_job
 from irongauge.settings import Settings
 from irongauge.store.database import Database
-from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, ShopDep
-from irongauge.web.floor.forms import JobForm, VehicleForm
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep
+from irongauge.web.floor.forms import ArrivalForm, JobForm
 from irongauge.web.floor.strips import DayStrip, draw_days
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.gate import coming_in, keep_entered, require_from_here, who_asks
@@ -139,23 +139,54 @@ def first(request: Request, database: DatabaseDep, pages: PagesDep, posted: Form
 
 
 @router.get("/vehicles/new", name="new_vehicle")
-def new_vehicle(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
-    state = FormState({"system_v": "12", "height_m": f"{shop.height_m:g}"})
-    return pages.render(request, "vehicle_form.html", state=state)
+def new_vehicle(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    view = look_at_arrivals(database)
+    today = view.today.isoformat()
+    start = {"system_v": "12", "height_m": f"{view.shop.height_m:g}", "received_on": today, "promised_on": today}
+    return pages.render(request, "vehicle_form.html", floor=view, state=FormState(start))
 
 
 @router.post("/vehicles", name="add_vehicle")
 def post_vehicle(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
-    form, state = read_form(VehicleForm, posted.values)
+    """A vehicle comes in: it is added, unless the shop knows it, and its job is started where it is said what is to be done."""
+    form, state = read_form(ArrivalForm, posted.values)
+    view = look_at_arrivals(database)
     if form is not None:
-        vehicle = form.to_core()
+        known = next((v for v in view.vehicles if v.tag == form.tag), None) if form.title else None
+        vehicle = known or form.to_core()
         try:
-            add_vehicle(database, vehicle)
+            job = _arriving_job(request, form, vehicle, view) if form.title else None
+            if known is None:
+                add_vehicle(database, vehicle)
+            if job is not None:
+                add_job(database, job)
         except EntryError as error:
             state = state.with_error(error)
         else:
+            if job is not None:
+                return go_to(request.url_for("new_circuit", uid=job.uid))
             return go_to(request.url_for("new_job").include_query_params(vehicle=vehicle.uid))
-    return pages.render(request, "vehicle_form.html", 422, state=state)
+    return pages.render(request, "vehicle_form.html", 422, floor=view, state=state)
+
+
+def _arriving_job(request: Request, form: ArrivalForm, vehicle: Vehicle, view: FloorView) -> Job:
+    who = who_asks(request)
+    wanted = form.technician_uid or (None if who is None else who.person.uid)
+    technician = next((t for t in view.people.technicians if t.uid == wanted), None)
+    if technician is None:
+        raise EntryError("technician_uid", "", "Choose who does the job.")
+    received_on = form.received_on or view.today
+    promised_on = form.promised_on or received_on
+    check_dates(received_on, promised_on)
+    return Job(
+        uid=uuid4(),
+        number=1,
+        vehicle=vehicle,
+        title=form.title,
+        received_on=received_on,
+        promised_on=promised_on,
+        technician=technician,
+    )
 
 
 @router.get("/jobs/new", name="new_job")
@@ -163,7 +194,9 @@ def new_job(request: Request, database: DatabaseDep, pages: PagesDep, vehicle: s
     view = look_at_arrivals(database)
     today = view.today.isoformat()
     known = vehicle if vehicle in {str(v.uid) for v in view.vehicles} else ""
-    state = FormState({"vehicle_uid": known, "received_on": today, "promised_on": today})
+    who = who_asks(request)
+    oneself = "" if who is None else str(who.person.uid)
+    state = FormState({"vehicle_uid": known, "technician_uid": oneself, "received_on": today, "promised_on": today})
     return pages.render(request, "job_form.html", floor=view, state=state)
 
 
@@ -178,7 +211,7 @@ def post_job(request: Request, database: DatabaseDep, pages: PagesDep, posted: F
             state = state.with_error(error)
         else:
             add_job(database, job)
-            return go_to(request.url_for("job", uid=job.uid))
+            return go_to(request.url_for("new_circuit", uid=job.uid))
     return pages.render(request, "job_form.html", 422, floor=view, state=state)
 
 

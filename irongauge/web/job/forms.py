@@ -17,6 +17,7 @@ from irongauge.errors import EntryError
 from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, text
 
 __all__ = [
+    "PINS",
     "CircuitForm",
     "circuit_from_form",
     "circuit_values",
@@ -193,7 +194,7 @@ def new_circuit_values(job: Job) -> FormState:
     """What a new circuit's form starts with."""
     values = {"reference_v": "5.0", "live_full_scale_v": "5.0", "label_0": "vented", "stimulus_0": "0"}
     values |= {"label_1": "pumped"}  # its value is asked for: one point does not prove a slope
-    values |= {f"cavity_{n}": "ABC"[n] for n in range(3)} | {f"role_{n}": "" for n in PINS}
+    values |= {f"cavity_{n}": "ABCD"[n] for n in PINS} | {f"role_{n}": "" for n in PINS}
     assert job.handed_over_at is None  # the page is not offered for a closed job
     return FormState(values)
 

@@ -12,19 +12,32 @@ from starlette.responses import Response
 
 from irongauge.core.bench.assessment import Proof
 from irongauge.core.bench.next_tool import tools_for
-from irongauge.core.sensors.circuits import Circuit
-from irongauge.errors import EntryError, JobClosedError
+from irongauge.core.sensors.circuits import FAMILIES, Circuit, SensorType
+from irongauge.errors import BadFileError, EntryError, JobClosedError
 from irongauge.formats.job_json import write_job
+from irongauge.formats.pictures import MOST_BYTES, CleanPicture, clean_picture
 from irongauge.formats.readings_csv import write_readings
+from irongauge.web.bench.connector import stripes_of
+from irongauge.web.curve.drawings import draw_type
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
-from irongauge.web.job.forms import CircuitForm, circuit_from_form, circuit_values, new_circuit_values
+from irongauge.web.job.forms import PINS, CircuitForm, circuit_from_form, circuit_values, new_circuit_values
+from irongauge.web.job.new_type import NEW, NEW_TYPE_START, described_type
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.seen import SEEN, changed_meanwhile, seen_text
+from irongauge.web.shelf.forms import SENSED
 from irongauge.workflows.handovers import open_remarks
-from irongauge.workflows.jobs import JobPage, add_circuit, change_circuit, look_at_circuit, look_at_job
+from irongauge.workflows.jobs import (
+    JobPage,
+    add_circuit,
+    add_circuit_and_type,
+    change_circuit,
+    look_at_circuit,
+    look_at_job,
+)
 from irongauge.workflows.shelf import ShelfView, look_at_shelf
 from irongauge.workflows.transfer import export_job
+from irongauge.workflows.vehicles import add_picture
 from irongauge.workflows.view import Depth
 
 router = APIRouter(include_in_schema=False)
@@ -62,6 +75,13 @@ def new_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
     return _circuit_page(request, pages, page, look_at_shelf(database), new_circuit_values(page.view.job), None)
 
 
+@router.post("/jobs/{uid}/circuits/look", name="look_circuit")
+def look_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """The connector and the sensor's curve as they are being typed. Nothing is kept."""
+    page = look_at_job(database, uid_or_missing("job", uid), Depth.MARKS)
+    return _circuit_page(request, pages, page, look_at_shelf(database), FormState(posted.values), None)
+
+
 @router.post("/jobs/{uid}/circuits", name="add_circuit")
 def post_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     job_uid = uid_or_missing("job", uid)
@@ -88,29 +108,58 @@ def _take_circuit(  # noqa: PLR0913  both ways in share all of it
 ) -> Response:
     """Add a circuit to a job, or change the card of the one with `uid`."""
     page, shelf = look_at_job(database, job_uid, Depth.MARKS), look_at_shelf(database)
-    form, state = read_form(CircuitForm, posted.values)
+    is_new_type = uid is None and posted.values.get("sensor_type_uid") == NEW
+    form, state = read_form(CircuitForm, {**posted.values, **({"sensor_type_uid": ""} if is_new_type else {})})
+    state = FormState(posted.values, state.errors)
     if form is None:
         return _circuit_page(request, pages, page, shelf, state, uid, 422)
     try:
-        sensor = next((s for s in shelf.sensor_types if s.uid == form.sensor_type_uid), None)
-        if sensor is None:
-            raise EntryError(
-                "sensor_type_uid", "", "Choose the sensor that is fitted.", "Add its type on the Shelf first."
-            )
-        if uid is None:
-            circuit = circuit_from_form(form, sensor, page.shop, uuid4())
+        picture = _plug_picture(posted)
+        if is_new_type:
+            described = described_type(posted.values, page.shop)
+            refused = described.refused(sure=posted.values.get("type_sure") == "yes")
+            if described.sensor is None or described.is_example or refused:
+                missing = (
+                    {"type_value_high": "Type the values at both ends of its range."} if described.is_example else {}
+                )
+                state = FormState(state.values, {**state.errors, **missing, **refused})
+                return _circuit_page(request, pages, page, shelf, state, uid, 422)
+            circuit = circuit_from_form(form, described.sensor, page.shop, uuid4())
+            add_circuit_and_type(database, job_uid, circuit)
+        elif uid is None:
+            circuit = circuit_from_form(form, _chosen_sensor(form, shelf), page.shop, uuid4())
             add_circuit(database, job_uid, circuit)
         else:
             old = next(v.circuit for v in page.view.circuits if v.circuit.uid == uid)
             newer = changed_meanwhile(posted.values, circuit_values(old, page.shop).values, state)
             if newer is not None:
                 return _circuit_page(request, pages, page, shelf, newer, uid, 409)
-            circuit = circuit_from_form(form, sensor, page.shop, uid, old.reader)
+            circuit = circuit_from_form(form, _chosen_sensor(form, shelf), page.shop, uid, old.reader)
             _check_fixed(old, circuit)
             change_circuit(database, circuit, old)
+        if picture is not None:
+            add_picture(database, page.view.job.vehicle.uid, f"Plug of {circuit.name}", picture)
     except EntryError as error:
         return _circuit_page(request, pages, page, shelf, state.with_error(error), uid, 422)
     return go_to(request.url_for("bench", uid=circuit.uid))
+
+
+def _chosen_sensor(form: CircuitForm, shelf: ShelfView) -> SensorType:
+    sensor = next((s for s in shelf.sensor_types if s.uid == form.sensor_type_uid), None)
+    if sensor is None:
+        raise EntryError("sensor_type_uid", "", "Choose the sensor that is fitted.", "Or describe its type below.")
+    return sensor
+
+
+def _plug_picture(posted: Posted) -> CleanPicture | None:
+    """The picture of the plug that came with the form; `EntryError` for a file that is none."""
+    file = posted.files.get("plug")
+    if file is None or not file.filename:
+        return None
+    try:
+        return clean_picture(file.filename, file.file.read(MOST_BYTES + 1))
+    except BadFileError as error:
+        raise EntryError("plug", file.filename[:120], str(error)) from error
 
 
 def _check_fixed(old: Circuit, changed: Circuit) -> None:
@@ -135,7 +184,28 @@ def _circuit_page(  # noqa: PLR0913  what its template shows
     uid: UUID | None,
     status: int = 200,
 ) -> Response:
-    return pages.render(request, "circuit_form.html", status, page=page, shelf=shelf, state=state, circuit_uid=uid)
+    chosen = state.values.get("sensor_type_uid", "")
+    sensor = next((s for s in shelf.sensor_types if str(s.uid) == chosen), None)
+    described = described_type(state.values, page.shop) if chosen == NEW else None
+    seen = None if described is None else described.sensor
+    return pages.render(
+        request,
+        "circuit_form.html",
+        status,
+        page=page,
+        shelf=shelf,
+        state=state.over(NEW_TYPE_START),
+        circuit_uid=uid,
+        wires=_UNKNOWN_WIRES if sensor is None else len(FAMILIES[sensor.family].roles),
+        stripes=[stripes_of(state.values.get(f"colour_{n}", "")) for n in PINS],
+        sensed=SENSED,
+        type_drawing=None if seen is None else draw_type(seen, page.shop),
+        type_is_example=described is not None and described.is_example,
+        doubts=() if described is None else described.doubts,
+    )
+
+
+_UNKNOWN_WIRES = 3  # what most sensors have
 
 
 @router.get("/jobs/{uid}/export.json", name="export_job")

@@ -12,6 +12,7 @@ from irongauge.core.bench.case import SHOP_LIMITS
 from irongauge.core.measure.units import units_of
 from irongauge.core.plan.joints import Joint
 from irongauge.core.sensors.circuits import FAMILIES, Instrument, SensorType
+from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.plausibility import Weight, doubts_about
 from irongauge.core.sensors.transfer import Curve, LinearCurve, NtcCurve, TableCurve
 from irongauge.core.shop import Shop
@@ -19,6 +20,7 @@ from irongauge.errors import BadFileError, EntryError, NotFoundError, quoted
 from irongauge.formats.curve_table import LONGEST_TEXT, read_table, write_table
 from irongauge.formats.pictures import MOST_BYTES, clean_picture
 from irongauge.store.database import Database
+from irongauge.web.curve.drawings import draw_type
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
@@ -140,6 +142,10 @@ def _sensor_page(  # noqa: PLR0913  what the page shows
     """The form of a card. `seen` is what was typed, where it makes a card: it is drawn, and second thoughts are told."""
     units = [shop.units[quantity] for quantity in SENSED]
     unit = None if seen is None or seen.quantity is None else shop.units[seen.quantity]
+    nothing_typed = not any(
+        state.values.get(end, "").strip() for end in ("value_low", "value_high", "table", "ntc_points")
+    )
+    drawn = seen or (_example_type(shop) if nothing_typed and old is None and not _is_curveless(state) else None)
     return pages.render(
         request,
         "sensor_form.html",
@@ -153,9 +159,29 @@ def _sensor_page(  # noqa: PLR0913  what the page shows
         thumb=None if seen is None else draw_curve(seen, unit),
         note="" if seen is None else _read_as(state, seen, shop),
         doubts=() if seen is None else doubts_about(seen),
+        drawing=None if drawn is None else draw_type(drawn, shop),
+        is_example=seen is None and drawn is not None,
         confirm=confirm,
         state=state,
     )
+
+
+def _example_type(shop: Shop) -> SensorType:
+    """What a line by two points looks like, until one is typed."""
+    typed = {
+        "name": "example",
+        "family": "ratiometric-3w",
+        "supply_v": "5",
+        "pressure_base": "gauge",
+        "signal_low": "10",
+    }
+    typed |= {"signal_high": "90", "value_low": "0 bar", "value_high": "10 bar", "tolerance_pct_span": "2"}
+    return sensor_from_form(SensorTypeForm.model_validate(typed), shop)
+
+
+def _is_curveless(state: FormState) -> bool:
+    family = state.values.get("family", "")
+    return family in set(Family) and not FAMILIES[Family(family)].needs_curve
 
 
 def _read_as(state: FormState, sensor: SensorType, shop: Shop) -> str:

@@ -18,11 +18,13 @@ document.addEventListener("alpine:init", () => {
       }
     },
 
-    // Of several sets of fields, only those of what was chosen are shown.
+    // Of several sets of fields, only those of what was chosen are shown; those to be dropped are not sent either.
     pick() {
       for (const set of this.$root.querySelectorAll("[data-for]")) {
         const choice = this.$root.querySelector(set.dataset.of ? `[name="${set.dataset.of}"]` : '[data-chooses], [name="family"]');
-        set.hidden = !set.dataset.for.split("|").includes(choice.value);
+        const chosen = choice.selectedOptions?.[0]?.dataset.kind ?? choice.value;
+        set.hidden = !set.dataset.for.split("|").includes(chosen);
+        if ("drop" in set.dataset) set.disabled = set.hidden;
       }
     },
 
@@ -85,6 +87,13 @@ document.addEventListener("alpine:init", () => {
       return address;
     },
 
+    // What stands in the form, without files that only matter once it is kept.
+    typed(form) {
+      const typed = new FormData(form);
+      for (const field of form.querySelectorAll("[data-not-looked]")) typed.delete(field.name);
+      return typed;
+    },
+
     async ask() {
       const form = this.form();
       const mine = ++this.asked;
@@ -92,7 +101,7 @@ document.addEventListener("alpine:init", () => {
       const address = posts ? form.dataset.look : this.address();
       let answer;
       try {
-        answer = await fetch(address, posts ? { method: "POST", body: new FormData(form) } : {});
+        answer = await fetch(address, posts ? { method: "POST", body: this.typed(form) } : {});
       } catch {
         return; // the connection is gone for a moment: what stands here stays, and the next key asks again
       }
