@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
+from enum import StrEnum
 from typing import cast
 from urllib.parse import urlencode
 from uuid import uuid4
@@ -47,6 +50,46 @@ class FloorLine:
     waits_for: str
     level: str  # how it stands, as one of the mark words
 
+    @property
+    def is_stuck(self) -> bool:
+        """True where it waits for somebody to look at something, not only to go on."""
+        return self.view.job.handed_over_at is None and (self.level in set(_OUT.values()) or self.strip.late)
+
+    @property
+    def is_ready(self) -> bool:
+        return self.view.job.handed_over_at is None and self.view.may_be_handed_over
+
+
+class Only(StrEnum):
+    """What the Floor is narrowed to."""
+
+    STUCK = "stuck"
+    DUE = "due today"
+    READY = "ready to leave"
+
+
+@dataclass(frozen=True)
+class Ahead:
+    """What leaves next, and what is stuck, over the whole Floor."""
+
+    first: FloorLine | None
+    stuck: tuple[FloorLine, ...]
+    counts: Mapping[Only, int]
+
+
+def look_ahead(lines: Sequence[FloorLine], today: date) -> Ahead:
+    staying = [line for line in lines if line.view.job.handed_over_at is None and not line.view.job.is_practice]
+    first = min(staying, key=lambda line: (line.view.job.promised_on, not line.is_ready), default=None)
+    counts = {only: sum(_is_among(line, only, today) for line in lines) for only in Only}
+    return Ahead(first, tuple(line for line in staying if line.is_stuck and line is not first), counts)
+
+
+def _is_among(line: FloorLine, only: Only, today: date) -> bool:
+    job = line.view.job
+    if only is Only.DUE:
+        return job.handed_over_at is None and job.promised_on <= today
+    return line.is_stuck if only is Only.STUCK else line.is_ready
+
 
 def floor_lines(floor: FloorView) -> list[FloorLine]:
     return [
@@ -83,7 +126,7 @@ def _waits_for(view: JobView) -> tuple[str, str]:
 
 
 @router.get("/", name="floor")
-def floor(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "") -> Response:
+def floor(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "", which: str = "") -> Response:
     asked = q[:100].strip()
     try:
         view = look_at_floor(database, asked)
@@ -92,11 +135,15 @@ def floor(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "")
         return pages.render(request, "first.html", state=state, zones=sorted(available_timezones()))
     busy = {line.job.vehicle.uid for line in view.jobs if line.job.handed_over_at is None}
     idle = [] if asked else [vehicle for vehicle in view.vehicles if vehicle.uid not in busy]
+    lines = floor_lines(view)
+    narrowed = Only(which) if which in set(Only) else None
     return pages.render(
         request,
         "floor.html",
         floor=view,
-        lines=floor_lines(view),
+        lines=[line for line in lines if narrowed is None or _is_among(line, narrowed, view.today)],
+        ahead=look_ahead(lines, view.today),
+        narrowed=narrowed,
         idle=idle,
         asked=asked,
         backup=_backup_line(request, database, view.shop),
@@ -250,6 +297,8 @@ def post_import(request: Request, database: DatabaseDep, pages: PagesDep, posted
             422,
             floor=view,
             lines=floor_lines(view),
+            ahead=look_ahead(floor_lines(view), view.today),
+            narrowed=None,
             idle=[],
             asked="",
             import_error=str(error),

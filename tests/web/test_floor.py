@@ -1,0 +1,107 @@
+"""The Floor of a small shop and of a full one: what leaves next, what is stuck, and finding one among many."""
+
+from __future__ import annotations
+
+from datetime import UTC, date, datetime
+from types import SimpleNamespace
+from uuid import uuid4
+
+import pytest
+
+from irongauge.core.shop import Job, Technician, Vehicle
+from irongauge.web.floor.routes import FloorLine, Only, look_ahead
+from irongauge.web.floor.strips import draw_days
+
+TODAY = date(2026, 11, 29)
+
+
+def _line(tag, promised, level="not measured", *, done=False, ready=False, practice=False):
+    job = Job(
+        uid=uuid4(),
+        number=1,
+        vehicle=Vehicle(uuid4(), tag, "", 12.0, 12.0),
+        title="x",
+        received_on=date(2026, 11, 1),
+        promised_on=promised,
+        technician=Technician(uuid4(), "Nell"),
+        is_practice=practice,
+        handed_over_at=datetime(2026, 11, 28, tzinfo=UTC) if done else None,
+        reviewed_by=Technician(uuid4(), "Bram") if done else None,
+    )
+    view = SimpleNamespace(job=job, may_be_handed_over=ready)
+    return FloorLine(view, draw_days(TODAY, job.received_on, promised, done=done), "waits", level)
+
+
+EARLY, LATER = date(2026, 11, 29), date(2026, 12, 3)
+
+
+@pytest.mark.parametrize(
+    ("lines", "first", "stuck"),
+    [
+        ([], None, []),
+        ([_line("A", LATER), _line("B", EARLY)], "B", []),
+        ([_line("A", EARLY), _line("B", EARLY, ready=True)], "B", []),
+        ([_line("A", EARLY, done=True), _line("B", LATER)], "B", []),
+        ([_line("P", EARLY, practice=True), _line("B", LATER)], "B", []),
+        (
+            [_line("A", EARLY), _line("B", LATER, "fail"), _line("C", LATER, "undecided"), _line("D", LATER)],
+            "A",
+            ["B", "C"],
+        ),
+        ([_line("A", date(2026, 11, 20)), _line("B", date(2026, 11, 25))], "A", ["B"]),
+        ([_line("A", date(2026, 11, 20), "fail", done=True)], None, []),
+    ],
+    ids=[
+        "empty",
+        "by promise",
+        "ready before open",
+        "what left",
+        "practice",
+        "faults",
+        "late",
+        "nothing of what left is stuck",
+    ],
+)
+def test_what_leaves_next_and_what_is_stuck(lines, first, stuck):
+    ahead = look_ahead(lines, TODAY)
+    assert (None if ahead.first is None else ahead.first.view.job.vehicle.tag) == first
+    assert [line.view.job.vehicle.tag for line in ahead.stuck] == stuck
+
+
+def test_the_counts_are_those_of_the_lines_that_each_choice_leaves():
+    lines = [
+        _line("A", EARLY, ready=True),
+        _line("B", LATER, "fail"),
+        _line("C", date(2026, 11, 2)),
+        _line("D", EARLY, done=True),
+    ]
+    assert look_ahead(lines, TODAY).counts == {Only.STUCK: 2, Only.DUE: 2, Only.READY: 1}
+
+
+def test_the_floor_is_narrowed_by_words_and_by_what_is_stuck(standing):
+    everything = standing.get("/").text
+    assert "Leaves next" in everything
+    assert "LT-7" in standing.get("/?q=tractor").text
+    narrowed = standing.get("/?which=stuck").response.text.split('id="live-floor"')[1]
+    assert "LT-7" in narrowed
+    assert "D-3" not in narrowed
+    assert standing.get("/?which=nonsense").status == 200
+    assert "No job fits “zebra”" in standing.get("/?q=zebra").text
+
+
+def test_sixty_vehicles_stand_in_compact_lines(visitor):
+    for n in range(60):
+        form = visitor.get("/vehicles/new").form("/vehicles")
+        visitor.client.post(
+            form.action, data={**form.fields, "tag": f"N-{n}", "title": f"Work {n}"}, follow_redirects=False
+        )
+    page = visitor.get("/").response.text
+    assert "floor many" in page
+    assert page.count("floor-line") >= 60
+    assert visitor.get("/?q=N-17").response.text.count('class="panel floor-line') == 1
+
+
+def test_what_one_would_do_now_stands_first_on_the_job(standing):
+    jobs = {job["vehicle"]: job for job in standing.client.get("/api/v1/jobs").json()}
+    page = standing.get(f"/jobs/{jobs['LT-7']['uid']}").text
+    assert page.index("Put it right") < page.index("Brake line pressure Orrin")
