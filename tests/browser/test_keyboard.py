@@ -53,6 +53,7 @@ def test_a_circuit_is_proved_by_keyboard_alone(desk):
         assert desk.see(".saved").startswith("pass"), desk.see(".saved")
     assert "Proved good" in desk.see(".verdict")
     assert "Proved good. Next:" in desk.see(".ask h2")
+    desk.unfold("readings good")
     signal = next(
         line.text for line in desk.window.find_elements(By.CSS_SELECTOR, ".line") if "signal (C), pedal" in line.text
     )
@@ -83,7 +84,12 @@ def test_a_slip_is_pointed_out_kept_and_corrected(desk):
     assert desk.window.find_element(By.CSS_SELECTOR, "input[value=mistyped]").is_selected()
     answer(desk, "4.98")
     assert desk.see(".saved").startswith("pass")
-    line = next(e.text for e in desk.window.find_elements(By.CSS_SELECTOR, ".line") if "reference (A)" in e.text)
+    desk.unfold("reading good")
+    line = next(
+        e.text
+        for e in desk.window.find_elements(By.CSS_SELECTOR, ".line")
+        if "Unplugged volts: reference (A)" in e.text
+    )
     assert "before: 9.48 V (mistyped)" in line
     assert desk.complaints() == []
 

@@ -71,7 +71,7 @@ def test_figures_that_do_not_fit_are_pointed_at_and_kept(standing, family, field
     assert page.status == 422
     assert says in page.text
     kept = page.form("/sensor-types").fields
-    assert all(kept[name] == value for name, value in fields.items())
+    assert all(kept.get(name, "") == value for name, value in fields.items())
     assert "New type" not in shelf(standing)
 
 
@@ -130,7 +130,7 @@ def test_a_circuit_of_every_family_is_added_and_its_card_comes_back_as_it_was_ty
         if name.startswith(
             ("cavity", "role", "name", "battery_fed", "shielded", "pull_up", "temperature_pull_up", "shunt_ohm")
         ):
-            assert card.fields[name] == typed, name
+            assert card.fields.get(name, "") == typed, name  # a cavity that the sensor lacks is not asked for
     assert visitor.send(card).status == 200, "saved again unchanged"
 
 
@@ -170,7 +170,7 @@ def test_a_card_that_does_not_fit_is_not_added_and_keeps_what_was_typed(visitor,
     assert page.status == 422
     assert says in page.text
     kept = page.form("/circuits").fields
-    assert all(kept[name] == value for name, value in fields.items() if not name.startswith("role"))
+    assert all(kept.get(name, "") == value for name, value in fields.items() if not name.startswith("role"))
 
 
 def test_words_and_numbers_of_other_families_are_taken_and_judged(visitor, jobs):

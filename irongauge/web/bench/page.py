@@ -12,7 +12,7 @@ from irongauge.core.bench.expectations import GlowExpectation, WindowExpectation
 from irongauge.core.bench.judgement import Judgement, window_text
 from irongauge.core.bench.next_tool import ToolOffer, tools_for
 from irongauge.core.bench.sequence import Test, is_allowed, test_at
-from irongauge.core.measure.quantities import Reading, TestPoint
+from irongauge.core.measure.quantities import Mark, Reading, TestPoint
 from irongauge.core.measure.units import PressureBase, unit_for
 from irongauge.core.pulses.record import PULSE_FAMILIES, PulseKind
 from irongauge.core.sensors.circuits import Instrument, InstrumentKind
@@ -44,6 +44,11 @@ class EvidenceLine:
     who: str
     earlier: tuple[tuple[Reading, str], ...]
     allowed: bool
+
+    @property
+    def is_done(self) -> bool:
+        """True for a good reading, of which nothing is left to do."""
+        return self.judgement is not None and self.judgement.mark is Mark.PASS
 
 
 @dataclass(frozen=True)
@@ -108,6 +113,7 @@ class BenchPage:
     filled: bool = False
     stands: tuple[str, str] | None = None
     tools: tuple[ToolOffer, ...] = ()
+    newest: tuple[EvidenceLine, ...] = ()
 
     @property
     def makes_pulses(self) -> bool:
@@ -145,7 +151,18 @@ def bench_page(  # noqa: PLR0913  what a look at the Bench is made of
         may_simulate=may_simulate(view),
         debrief=debrief(view) if asked is None or show_hidden else None,
         tools=tools_for(assessment),
+        newest=_newest(evidence, saved),
     )
+
+
+def _newest(evidence: tuple[EvidenceLine, ...], saved: str) -> tuple[EvidenceLine, ...]:
+    """The last three readings in force, the newest first; the one just saved is shown by itself already."""
+    read = [(line.reading.taken_at, at, line) for at, line in enumerate(evidence) if line.reading is not None]
+    newest = [line for _, _, line in sorted(read, key=lambda r: r[:2], reverse=True)][:_LAST_SHOWN]
+    return tuple(line for line in newest if line.reading is not None and str(line.reading.uid) != saved)
+
+
+_LAST_SHOWN = 3
 
 
 def _stimulus_hint(view: BenchView) -> str:

@@ -10,7 +10,6 @@ document.addEventListener("alpine:init", () => {
 
     init() {
       this.pick();
-      this.unfold();
       const field = this.$root.querySelector('[aria-invalid="true"]') || this.$root.querySelector("[data-first]");
       if (field) {
         field.focus();
@@ -25,15 +24,6 @@ document.addEventListener("alpine:init", () => {
         const chosen = choice.selectedOptions?.[0]?.dataset.kind ?? choice.value;
         set.hidden = !set.dataset.for.split("|").includes(chosen);
         if ("drop" in set.dataset) set.disabled = set.hidden;
-      }
-    },
-
-    // What a person has folded open stays so on this device.
-    unfold() {
-      for (const fold of this.$root.querySelectorAll("details[data-remember]")) {
-        const key = `open ${fold.dataset.remember}`;
-        if (localStorage.getItem(key)) fold.open = true;
-        fold.addEventListener("toggle", () => (fold.open ? localStorage.setItem(key, "yes") : localStorage.removeItem(key)));
       }
     },
 
