@@ -42,6 +42,7 @@ _BY_DEED: dict[Deed | None, str] = {
             /shelf/modules/{uid}/pins.csv /work /vehicles/{uid}/work /work/{technician_uid}.ics /trace
             /trace/logs/{uid} /trace/logs/{uid}/state /trace/logs/{uid}/stretch /trace/logs/{uid}/peaks
             /trace/rules /vehicles/{uid}/normals /trace/live /trace/live/{uid}/events /jobs/{uid}/codes
+            /guide /guide/{page} /guide/pictures/{file}
             /shelf/shop /jobs/{uid}/sheet.pdf /jobs/{uid}/sheets/{revision}.pdf
         POST /shelf/sensor-types/look /jobs/{uid}/circuits/look
             /api/v1/curves/thermocouple /api/v1/curves/evaluate /api/v1/curves/fit

@@ -86,6 +86,7 @@ def rooms_on_demand(app: FastAPI) -> RoutesOnDemand:
         "plan": "/plan",
         "trace": "/trace",
         "me": "/me",
+        "guide": "/guide",
     }  # every page links to them, which must not load them
     return RoutesOnDemand(app, _room_routers, lambda path: not path.startswith(("/api/", "/static/")), doors=doors)
 
@@ -123,6 +124,7 @@ def _api_routers() -> tuple[APIRouter, ...]:
 def _room_routers() -> tuple[APIRouter, ...]:
     from irongauge.web.curve import calibration_routes, thermocouple_routes  # noqa: PLC0415  the point of it
     from irongauge.web.curve import routes as curve  # noqa: PLC0415  the point of it
+    from irongauge.web.guide import routes as guide  # noqa: PLC0415  the point of it
     from irongauge.web.handover import link_routes  # noqa: PLC0415  the point of it
     from irongauge.web.live import code_routes  # noqa: PLC0415  the point of it
     from irongauge.web.live import routes as live  # noqa: PLC0415  the point of it
@@ -155,5 +157,6 @@ def _room_routers() -> tuple[APIRouter, ...]:
             people,
             record_routes,
             link_routes,
+            guide,
         )
     )

@@ -25,7 +25,9 @@ def _empty_job(desk):
 
 def _record(desk, page, stage):
     desk.go(page)
-    return next(a.get_attribute("href") for a in desk.links("/calibrations/") if stage in a.text).split(desk.address)[1]
+    links = desk.links("/calibrations/")
+    found = next(a for a in links if stage in str(a.get_attribute("textContent")))  # it may be folded away
+    return str(found.get_attribute("href")).split(desk.address)[1]
 
 
 def _capture(desk):
@@ -94,6 +96,22 @@ PAGES = {
     "air gap": lambda _: "/pulse/gap?readings=1.5+1.6+1.4",
     "fuel sensor": lambda _: "/pulse/fuel?frequency_hz=112&pulse_ms=2.74",
     "bus channel": lambda _: "/pulse/bus?low_hz=20&high_hz=400&node=7&nodes=5,7",
+    "guide": lambda _: "/guide",
+    "guide, a page": lambda _: "/guide/bench",
+    "guide, found": lambda _: "/guide?q=reference",
+    "floor, stuck": lambda _: "/?which=stuck",
+    "pulse, a contradiction": lambda _: "/pulse?teeth=20&axle_ratio=4.3&tyre=0.72+m&pulses=30000",
+    "principle, two wires": lambda _: "/pulse/principle?wires=2&low_v=0.7&high_v=1.4",
+    "air gap, an odd tooth": lambda _: "/pulse/gap?readings=1.0+1.0+1.0+1.5+1.0+1.0",
+    "air gap, nothing typed": lambda _: "/pulse/gap",
+    "road speed, nothing typed": lambda _: "/pulse/speed",
+    "bus channel, drawn": lambda _: "/pulse/bus?low_hz=14&high_hz=600&frame_hz=5&pulses=4",
+    "compare, two instruments": lambda _: "/curve/compare?first=30+psi&second=2.1+bar&known_to=1+kPa",
+    "compare, a display": lambda _: "/curve/compare?kind=source+against+display&pairs=50+48%0A100+98%0A150+140",
+    "choose, nothing typed": lambda _: "/curve/choose",
+    "tool, with a way back": lambda d: (
+        f"/curve/convert?source=circuit:{d.circuit('Boost pressure')}&back=/circuits/{d.circuit('Boost pressure')}/bench"
+    ),
     "plan": lambda _: "/plan",
     "vehicle": lambda _: f"/vehicles/{uid_of('LT-7')}",
     "inputs": lambda _: f"/vehicles/{uid_of('LT-7')}/inputs?function={uid_of('function Boost pressure')}",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 from uuid import UUID, uuid4
 
 from fastapi import APIRouter, Query
@@ -13,12 +13,12 @@ from starlette.responses import Response
 from irongauge.core.bench.assessment import Proof
 from irongauge.core.bench.next_tool import tools_for
 from irongauge.core.sensors.circuits import FAMILIES, Circuit, SensorType
+from irongauge.core.shop import Shop
 from irongauge.errors import BadFileError, EntryError, JobClosedError
 from irongauge.formats.job_json import write_job
 from irongauge.formats.pictures import MOST_BYTES, CleanPicture, clean_picture
 from irongauge.formats.readings_csv import write_readings
 from irongauge.web.bench.connector import stripes_of
-from irongauge.web.curve.drawings import draw_type
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.job.forms import PINS, CircuitForm, circuit_from_form, circuit_values, new_circuit_values
@@ -39,6 +39,9 @@ from irongauge.workflows.shelf import ShelfView, look_at_shelf
 from irongauge.workflows.transfer import export_job
 from irongauge.workflows.vehicles import add_picture
 from irongauge.workflows.view import Depth
+
+if TYPE_CHECKING:
+    from irongauge.web.curve.drawings import CurveDrawing
 
 router = APIRouter(include_in_schema=False)
 
@@ -199,10 +202,16 @@ def _circuit_page(  # noqa: PLR0913  what its template shows
         wires=_UNKNOWN_WIRES if sensor is None else len(FAMILIES[sensor.family].roles),
         stripes=[stripes_of(state.values.get(f"colour_{n}", "")) for n in PINS],
         sensed=SENSED,
-        type_drawing=None if seen is None else draw_type(seen, page.shop),
+        type_drawing=None if seen is None else _drawn(seen, page.shop),
         type_is_example=described is not None and described.is_example,
         doubts=() if described is None else described.doubts,
     )
+
+
+def _drawn(sensor: SensorType, shop: Shop) -> CurveDrawing | None:
+    from irongauge.web.curve.drawings import draw_type  # noqa: PLC0415  a start does not wait for the numbers package
+
+    return draw_type(sensor, shop)
 
 
 _UNKNOWN_WIRES = 3  # what most sensors have

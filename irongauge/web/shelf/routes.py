@@ -20,7 +20,6 @@ from irongauge.errors import BadFileError, EntryError, NotFoundError, quoted
 from irongauge.formats.curve_table import LONGEST_TEXT, read_table, write_table
 from irongauge.formats.pictures import MOST_BYTES, clean_picture
 from irongauge.store.database import Database
-from irongauge.web.curve.drawings import draw_type
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
@@ -140,6 +139,8 @@ def _sensor_page(  # noqa: PLR0913  what the page shows
     confirm: bool = False,
 ) -> Response:
     """The form of a card. `seen` is what was typed, where it makes a card: it is drawn, and second thoughts are told."""
+    from irongauge.web.curve.drawings import draw_type  # noqa: PLC0415  a start does not wait for the numbers package
+
     units = [shop.units[quantity] for quantity in SENSED]
     unit = None if seen is None or seen.quantity is None else shop.units[seen.quantity]
     nothing_typed = not any(
