@@ -11,7 +11,7 @@ from irongauge.core.calibration.judging import fitted_curve
 from irongauge.core.calibration.record import Calibration, result_of
 from irongauge.core.controllers.cross_checks import CrossVerdict
 from irongauge.core.controllers.record import KeptCheck, KeptEntry
-from irongauge.core.measure.units import PressureBase
+from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.circuits import Channel, Circuit, SensorType
 from irongauge.core.sensors.conversion import Feed
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve
@@ -30,6 +30,7 @@ __all__ = [
     "look_at_shelf_types",
     "look_at_subject",
     "nominal_feed_of",
+    "sensed_by",
     "vehicle_worked_on",
 ]
 
@@ -230,6 +231,18 @@ def vehicle_worked_on(database: Database, circuit_uid: UUID | None) -> Vehicle |
             return store.jobs.job(store.circuits.circuit(circuit_uid)[1]).vehicle
         except NotFoundError:
             return None
+
+
+def sensed_by(database: Database, circuit_uid: UUID | None) -> tuple[Quantity, PressureBase | None] | None:
+    """What a circuit's sensor senses, and from where it counts a pressure; None where there is no such circuit or value."""
+    if circuit_uid is None:
+        return None
+    with database.unit() as store:
+        try:
+            channels = store.circuits.circuit(circuit_uid)[0].sensor.channels
+        except NotFoundError:
+            return None
+    return (channels[0].curve.quantity, channels[0].curve.pressure_base) if channels else None
 
 
 def keep_check(

@@ -91,6 +91,29 @@ def _anyone(page):
     return next(part.split('"')[0] for part in text.split('<option value="')[1:] if part[0] != '"')
 
 
+def test_an_entry_that_was_kept_is_filled_in_where_a_reading_led_to_it(visitor, circuits):
+    uid = circuits["Brake line pressure"]
+    form = visitor.get(f"/curve/check?source=circuit:{uid}").form("/curve/check")
+    assert form.fields["name"] == "AI 3"
+    end_points = {"end_points.reading_low": "0.5", "end_points.shown_low": "0", "end_points.reading_high": "4.5"}
+    end_points |= {"end_points.shown_high": "9", "kind": "end points", "name": "dash gauge 2"}
+    who = visitor.client.get("/api/v1/shelf").json()["technicians"][0]["uid"]
+    assert visitor.send(form, **end_points, technician_uid=who).status == 200
+    page = visitor.get(f"/curve/check?source=circuit:{uid}&back=/circuits/{uid}/bench")
+    assert "Filled in as kept: dash gauge 2" in page.text
+    assert page.form("/curve/check").fields["end_points.shown_high"] == "9"
+    assert "worst −1 bar" in page.response.text
+    assert "Filled in" not in visitor.get(f"/curve/check?source=circuit:{uid}").text
+
+
+def test_a_sensor_is_chosen_by_what_the_circuit_senses(visitor, circuits):
+    visitor.get(f"/circuits/{circuits['Boost pressure']}/bench")
+    fields = visitor.get("/curve/choose").form("/curve/choose").fields
+    assert (fields["quantity"], fields["base"]) == ("pressure", "absolute")
+    visitor.get(f"/circuits/{circuits['Throttle position']}/bench")
+    assert visitor.get("/curve/choose").form("/curve/choose").fields["quantity"] == "angle"
+
+
 def test_what_was_read_on_the_bench_fills_which_principle_it_is(visitor, circuits):
     uid = circuits["Axle speed"]
     page = visitor.get(f"/pulse/principle?circuit_uid={uid}")

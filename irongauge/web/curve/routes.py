@@ -49,6 +49,7 @@ from irongauge.workflows.controllers import (
     keep_entry,
     look_at_shelf_types,
     look_at_subject,
+    sensed_by,
     vehicle_worked_on,
 )
 from irongauge.workflows.entries import KeptVerdict
@@ -182,6 +183,9 @@ def get_choose(request: Request, database: DatabaseDep, pages: PagesDep) -> Resp
     shop, shelf = look_at_shelf_types(database)
     start = {"quantity": "pressure", "base": "gauge", "margin_pct": "10", "bits": "10", "full_scale_v": "5",
              "height_m": f"{shop.height_m:g}"}  # fmt: skip
+    sensed_here = sensed_by(database, last_circuit(request))
+    if sensed_here is not None:
+        start |= {"quantity": sensed_here[0], "base": sensed_here[1] or ""}
     typed = {**start, **_typed(request)}
     form, state = read_form(ChooseForm, typed)
     found, need, place = None, None, Place()
@@ -316,8 +320,9 @@ def _check_page(
     typed: dict[str, str],
     error: EntryError | None = None,
 ) -> Response:
-    typed = {"kind": FormKind.END_POINTS, "allowance_pct": "0.5", **typed}
     subject = _subject(request, database, typed)
+    filled = _as_kept(subject, typed)
+    typed = {"kind": FormKind.END_POINTS, "allowance_pct": "0.5", "name": _where_entered(subject), **filled, **typed}
     form, state = _read(CheckForm, typed)
     found = None
     kept: tuple[KeptVerdict, ...] = ()
@@ -344,10 +349,30 @@ def _check_page(
         found=found,
         kept=kept,
         plain=plain,
+        filled=filled.get("name", ""),
         form_words=FORM_WORDS,
         figures=FIGURES,
         tab="check",
     )
+
+
+def _as_kept(subject: ToolSubject, typed: dict[str, str]) -> dict[str, str]:
+    """What the controller was last known to hold for this circuit, where a reading led here and nothing is typed yet."""
+    newest = next((entry for entry in subject.entries if entry.figures is not None), None)
+    if newest is None or newest.figures is None or way_back(typed.get("back", "")) is None or "kind" in typed:
+        return {}
+    figures = {name: str(text) for name, text in newest.figures.items()}
+    kind = figures.pop("kind")
+    prefix = kind.replace(" ", "_")
+    chosen = {"kind": kind, "unit": newest.unit, "base": newest.base or "", "name": newest.name}
+    chosen["allowance_pct"] = figures.pop("allowance_pct", "0.5")
+    return chosen | {f"{prefix}.{name}": text for name, text in figures.items()}
+
+
+def _where_entered(subject: ToolSubject) -> str:
+    """Where an entry most likely stands: the circuit's controller and channel."""
+    circuit = subject.circuit
+    return "" if circuit is None else ", ".join(filter(None, (circuit.controller, circuit.live_channel)))
 
 
 def _figures(form: CheckForm, typed: dict[str, str]) -> dict[str, str]:
