@@ -79,7 +79,7 @@ def take(window: webdriver.Chrome, address: str, database: Database) -> None:
         "&end_points.shown_low=0.20&end_points.reading_high=4.65&end_points.shown_high=2.50",
         "dark",
     )
-    shoot("pulse", "/pulse?teeth=20&axle_ratio=4.3&tyre=0.72+m&tyre_pct=3&speed=30&turns=10&seconds=9")
+    shoot("pulse", "/pulse?teeth=20&axle_ratio=4.3&tyre=0.72+m&tyre_pct=3&speed=30&pulses=36500&circuit_uid=")
     shoot(
         "pulse-speed",
         f"/pulse/speed?pairs=50+55.1%0A80+87.9%0A100+110.2&old=1.25&old_is=multiplier&circuit_uid={circuits['Axle speed']}",
@@ -87,11 +87,11 @@ def take(window: webdriver.Chrome, address: str, database: Database) -> None:
     window.get(f"{address}/pulse/waveform")
     capture = window.find_element("css selector", ".capture-list a").get_attribute("href")
     shoot("pulse-waveform", str(capture).removeprefix(address), settle_s=1.0)
-    launcher, de_icer, groomer = (uid_of(tag) for tag in ("LT-7", "D-3", "G-12"))
+    launcher, de_icer = (uid_of(tag) for tag in ("LT-7", "D-3"))
     room = "count=1&want_kind=analogue&want_pull_up=either&want_name=Pump+pressure"
     shoot("plan-inputs", f"/vehicles/{launcher}/inputs?{room}")
     shoot("plan-wiring", f"/vehicles/{de_icer}/wiring")
-    shoot("plan-power-dark", f"/vehicles/{groomer}/power", "dark")
+    shoot("circuit-dark", f"/circuits/{circuits['Coolant temperature']}/card", "dark")
     shoot("work", f"/work?why={de_icer}")
     shoot("trace", f"/trace/logs/{uid_of('log taxiway.csv')}", settle_s=1.0)
     with held(database, uid_of("plug LT-7")):

@@ -289,8 +289,9 @@ def _mated_v(case: BenchCase, test_point: TestPoint) -> Expectation | None:
             above="Volts are lost in the return: a bad joint, or other current in this wire.",
             aim=case.limits.return_aim_mv / 1000,
         )
-    if role is Role.SIGNAL and test_point.point is not None:
-        return _signal_at(case, test_point, test_point.point)
+    if role is Role.SIGNAL and case.points():
+        # One that was taken before anybody knew that this is the signal was taken as the circuit stood: at its first value.
+        return _signal_at(case, test_point, test_point.point or 0)
     return None
 
 

@@ -136,7 +136,10 @@ def _is_safe_from_positive(case: BenchCase, cavity: str | None) -> bool:
 def _exists(case: BenchCase, test_point: TestPoint) -> bool:
     if Action(test_point.action) in {Action.BATTERY_V, Action.BATTERY_LAMP}:
         return test_point.cavity is None and test_point.point is None
-    return _wiring(case).role_point_of(test_point) is not None
+    if _wiring(case).role_point_of(test_point) is not None:
+        return True
+    # Where the card knows no roles the diagnosis looks at one state of a pin; readings may have told since which the signal is.
+    return test_point in _plugged_in_points(case)
 
 
 def _is_driven(case: BenchCase, cavity: str | None) -> bool:

@@ -67,6 +67,16 @@ def test_roles_follow_from_the_answers():
     assert [assessment.case.role_of(c) for c in "ABC"] == [Role.REFERENCE, Role.RETURN, Role.SIGNAL]
 
 
+def test_what_is_asked_for_may_be_read_and_an_early_reading_of_the_signal_counts():
+    asked, assessment = worked_through(GOOD, known=False)
+    for at in range(len(asked)):
+        before = case({point: GOOD[point] for point in asked[:at]}, known=False)
+        assert is_allowed(before, TestPoint.from_text(asked[at])), asked[at]
+    early = assess(case({"mated_v:C": 0.505, **GOOD}, known=False))
+    assert early.judgements[TestPoint.from_text("mated_v:C")].mark is Mark.PASS
+    assert assessment.verdict.level is early.verdict.level is VerdictLevel.GOOD
+
+
 def test_battery_positive_never_goes_to_a_pin_that_may_be_the_reference():
     for values in ({}, {"open_v:A": 4.98}, GOOD, GOOD | {"open_v:C": 4.97}):
         made = case(values, known=False)
