@@ -406,7 +406,7 @@ def _verdict(  # noqa: PLR0911  one way out for each verdict
 
 def _one_point(case: BenchCase) -> str:
     at = case.circuit.stimuli[0].label
-    return f"Every reading at “{at}” fits; a wrong slope would fit there too. Add a second point to the card and measure it."
+    return f"Every reading at “{at}” fits; a wrong slope would fit there too. Add a second point to its data and measure it."
 
 
 def _pulses_named(pulses: tuple[PulseMark, ...]) -> str:

@@ -152,9 +152,7 @@ def _bearings(sensor: SensorType, channel: Channel, need: Need, place: Place, un
             found.append(Bearing(Mark.PASS, f"A peak of {shown} lies within its range."))
         elif bears_kpa is None:
             found.append(
-                Bearing(
-                    Mark.UNDECIDED, f"Its card does not say whether it bears a peak of {shown}: see the data sheet."
-                )
+                Bearing(Mark.UNDECIDED, f"Its data do not say whether it bears a peak of {shown}: see the data sheet.")
             )
         elif peak_kpa <= bears_kpa:
             found.append(
@@ -171,7 +169,7 @@ def _bearings(sensor: SensorType, channel: Channel, need: Need, place: Place, un
 
 def _stands(what: str, degc: float, limit_degc: float | None, *, at_least: bool) -> Bearing:
     if limit_degc is None:
-        return Bearing(Mark.UNDECIDED, f"Its card does not say whether it bears {degc:g} °C: see the data sheet.")
+        return Bearing(Mark.UNDECIDED, f"Its data do not say whether it bears {degc:g} °C: see the data sheet.")
     if (degc <= limit_degc) if at_least else (degc >= limit_degc):
         return Bearing(Mark.PASS, f"Bears the {what} of {degc:g} °C; its limit is {limit_degc:g} °C.")
     return Bearing(Mark.FAIL, f"Not for {degc:g} °C: its limit is {limit_degc:g} °C.")

@@ -46,7 +46,7 @@ FOLLOW_UP = {
     FindingKind.COARSE: "Look at the log’s own format and at the input; a sensor of a smaller range would show more.",
     FindingKind.RIPPLE: "Measure AC volts at the battery with loads on; a diode or a brush of the alternator may be gone.",
     FindingKind.OUTSIDE: "Read the controller’s figures back against its curve: a sensor cannot give that.",
-    FindingKind.OTHER_VEHICLE: "Look whether the log is of this vehicle, and at the system volts on its card.",
+    FindingKind.OTHER_VEHICLE: "Look whether the log is of this vehicle, and at the system volts in its data.",
     FindingKind.RULE: "",
 }
 

@@ -175,7 +175,7 @@ def test_one_point_proves_the_wiring_only():
     found = assess(case({k: v for k, v in GOOD.items() if not k.endswith(":1")}, points=1))
     assert (found.verdict.level, found.verdict.headline) == (VerdictLevel.WIRING, "Right at one point")
     assert found.verdict.detail == (
-        "Every reading at “vented” fits; a wrong slope would fit there too. Add a second point to the card and measure it."
+        "Every reading at “vented” fits; a wrong slope would fit there too. Add a second point to its data and measure it."
     )
 
 
