@@ -219,8 +219,8 @@ SHEET = Endurance(low_degc=-40.0, high_degc=125.0, overpressure_kpa=2000.0)
         (SHEET, Place(peak_kpa=1900), Mark.PASS, "Bears a peak of 1900 kPa gauge; its limit is 2000 kPa."),
         (SHEET, Place(peak_kpa=2100), Mark.FAIL, "would harm it: it bears 2000 kPa gauge."),
         (Endurance(), Place(peak_kpa=900), Mark.PASS, "lies within its range"),
-        (Endurance(), Place(peak_kpa=1100), Mark.UNDECIDED, "does not say whether it bears a peak of 1100 kPa"),
-        (Endurance(), Place(high_degc=90), Mark.UNDECIDED, "does not say whether it bears 90 °C"),
+        (Endurance(), Place(peak_kpa=1100), Mark.UNDECIDED, "do not say whether it bears a peak of 1100 kPa"),
+        (Endurance(), Place(high_degc=90), Mark.UNDECIDED, "do not say whether it bears 90 °C"),
     ],
 )
 def test_a_card_is_held_against_its_place(bears, place, mark, says):
