@@ -122,13 +122,14 @@ def _api_routers() -> tuple[APIRouter, ...]:
 
 
 def _room_routers() -> tuple[APIRouter, ...]:
-    from irongauge.web.curve import calibration_routes, thermocouple_routes  # noqa: PLC0415  the point of it
+    from irongauge.web.curve import calibration_routes, compare_routes, entry_routes, thermocouple_routes  # noqa: PLC0415  the point of it
     from irongauge.web.curve import routes as curve  # noqa: PLC0415  the point of it
     from irongauge.web.guide import routes as guide  # noqa: PLC0415  the point of it
     from irongauge.web.handover import link_routes  # noqa: PLC0415  the point of it
     from irongauge.web.live import code_routes  # noqa: PLC0415  the point of it
     from irongauge.web.live import routes as live  # noqa: PLC0415  the point of it
-    from irongauge.web.people import entry_routes, record_routes  # noqa: PLC0415  the point of it
+    from irongauge.web.people import entry_routes as ways_in  # noqa: PLC0415  the point of it
+    from irongauge.web.people import record_routes  # noqa: PLC0415  the point of it
     from irongauge.web.people import routes as people  # noqa: PLC0415  the point of it
     from irongauge.web.plan import advice, inputs, kit, module_types, power, wiring  # noqa: PLC0415  the point of it
     from irongauge.web.pulse import capture_routes  # noqa: PLC0415  the point of it
@@ -137,7 +138,15 @@ def _room_routers() -> tuple[APIRouter, ...]:
     from irongauge.web.vehicle import routes as vehicle  # noqa: PLC0415  the point of it
     from irongauge.web.work import routes as work  # noqa: PLC0415  the point of it
 
-    curve_and_pulse = (calibration_routes, curve, thermocouple_routes, pulse, capture_routes)
+    curve_and_pulse = (
+        calibration_routes,
+        curve,
+        entry_routes,
+        compare_routes,
+        thermocouple_routes,
+        pulse,
+        capture_routes,
+    )
     return tuple(
         room.router
         for room in (
@@ -153,7 +162,7 @@ def _room_routers() -> tuple[APIRouter, ...]:
             trace,
             live,
             code_routes,
-            entry_routes,
+            ways_in,
             people,
             record_routes,
             link_routes,
