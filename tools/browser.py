@@ -46,6 +46,8 @@ def chromium(width: int = 1280, height: int = 800) -> Iterator[webdriver.Chrome]
         window = webdriver.Chrome(options=options, service=Service(driver))
         try:
             set_size(window, width, height)
+            # Without it keys may arrive as at a window in the background: behind the text instead of over what is selected.
+            window.execute_cdp_cmd("Emulation.setFocusEmulationEnabled", {"enabled": True})
             yield window
         finally:
             window.quit()

@@ -27,8 +27,8 @@ from irongauge.core.sensors.circuits import Pin, Role
 
 __all__ = ["Ladder", "draw_ladder"]
 
-WIDTH, HEIGHT = 542.0, 452.0
-_TOP, _BOTTOM, _LEFT = 58.0, 382.0, 46.0
+WIDTH = 542.0
+_TOP, _BOTTOM, _LEFT = 58.0, 352.0, 46.0
 _GAP = 8.0
 _PREDICTED_W = 7.0
 _WORK_SHARE = 0.8
@@ -160,7 +160,7 @@ def draw_ladder(assessment: Assessment, active: TestPoint | None) -> Ladder:
         lamps += _lamps(assessment, column, test_points)
     return Ladder(
         width=WIDTH,
-        height=HEIGHT,
+        height=max([_BOTTOM, *(lamp.y for lamp in lamps)]) + 14,
         top=_TOP,
         bottom=_BOTTOM,
         left=_LEFT,
