@@ -36,6 +36,7 @@ _FUEL_DEGC = (-45.0, 130.0)  # the sensor's −40 to 125 °C and its tolerance
 _RISE_SHARE = 0.1  # of a period, that the rise may take
 _LEAF_MM = 0.05  # between one leaf of a feeler gauge and the next
 _LEAST_FOR_ODD = 6  # places: a circle takes three, and one more each must be left to agree with it
+_MOST_FOR_ODD = 240  # more than anybody feels round a ring
 
 
 @dataclass(frozen=True)
@@ -172,33 +173,24 @@ def _once_a_turn(readings_mm: Sequence[float]) -> tuple[float, tuple[float, floa
 def _odd_one(readings_mm: Sequence[float]) -> int | None:
     """The one place that stands out of a ring that may be out of round: without it the others lie on a circle within a feeler's
     leaf, and it is three leaves and more away from that circle.
+
+    Source: leaving out place k of a least-squares fit moves the residual of place j to e_j + h_jk e_k / (1 - h_kk), its own to
+    e_k / (1 - h_kk); for a mean and one turn over n even places h_jk = (1 + 2 cos(2π(j - k)/n)) / n.
     """
     n = len(readings_mm)
-    if n < _LEAST_FOR_ODD:
+    if not _LEAST_FOR_ODD <= n <= _MOST_FOR_ODD:
         return None
+    mean, (c, s) = _once_a_turn(readings_mm)
+    turn = [2 * math.pi * at / n for at in range(n)]
+    off = [r - mean - c * math.cos(a) - s * math.sin(a) for r, a in zip(readings_mm, turn, strict=True)]
+    pull = [(1 + 2 * math.cos(a)) / n for a in turn]
     found = []
-    for left_out in range(n):
-        circle = _circle_without(readings_mm, left_out)
-        off = [abs(r - c) for r, c in zip(readings_mm, circle, strict=True)]
-        rest = max(o for at, o in enumerate(off) if at != left_out)
-        if rest <= _LEAF_MM and off[left_out] >= 3 * _LEAF_MM:
-            found.append((off[left_out], left_out))
+    for k in range(n):
+        alone = off[k] / (1 - pull[0])
+        rest = max(abs(off[j] + pull[(j - k) % n] * alone) for j in range(n) if j != k)
+        if rest <= _LEAF_MM and abs(alone) >= 3 * _LEAF_MM:
+            found.append((abs(alone), k))
     return max(found)[1] if found else None
-
-
-def _circle_without(readings_mm: Sequence[float], left_out: int) -> list[float]:
-    """The mean and once-per-turn part of all readings but one, at every place: least squares, by putting in its place what the
-    circle says there until that does not change.
-    """
-    n = len(readings_mm)
-    filled = list(readings_mm)
-    for _ in range(200):
-        mean, (c, s) = _once_a_turn(filled)
-        circle = [mean + c * math.cos(2 * math.pi * at / n) + s * math.sin(2 * math.pi * at / n) for at in range(n)]
-        if abs(circle[left_out] - filled[left_out]) < 1e-6:  # noqa: PLR2004  mm
-            break
-        filled[left_out] = circle[left_out]
-    return circle
 
 
 @dataclass(frozen=True)

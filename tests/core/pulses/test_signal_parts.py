@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from irongauge.core.measure.quantities import Mark
@@ -161,6 +162,25 @@ ODD = [
 @pytest.mark.parametrize(("readings", "odd"), [o[1:] for o in ODD], ids=[o[0] for o in ODD])
 def test_an_odd_tooth_is_told_from_a_ring_that_is_out_of_round(readings, odd):
     assert air_gap(readings, 0.8, 1.6).odd == odd
+
+
+@given(st.lists(st.floats(0.5, 2.0), min_size=6, max_size=24), st.integers(0, 23), st.floats(-0.4, 0.4))
+def test_the_odd_tooth_is_the_one_that_leaving_each_out_in_turn_finds(leaves, place, bump):
+    """Against NumPy's least squares, done once for every place that may be odd."""
+    n = len(leaves)
+    turn = np.arange(n) * 2 * np.pi / n
+    readings = 1 + 0.2 * np.cos(turn + 1) + 0.06 * (np.array(leaves) - 1.25)
+    readings[place % n] = max(readings[place % n] + bump, 0.0)
+    on = np.c_[np.ones(n), np.cos(turn), np.sin(turn)]
+    found = []
+    for k in range(n):
+        others = np.arange(n) != k
+        circle = on @ np.linalg.lstsq(on[others], readings[others], rcond=None)[0]
+        off = np.abs(readings - circle)
+        assume(min(abs(off[others].max() - 0.05), abs(off[k] - 0.15)) > 1e-9)
+        if off[others].max() <= 0.05 and off[k] >= 0.15:
+            found.append((off[k], k))
+    assert air_gap(list(readings), 0.5, 3.0).odd == (max(found)[1] if found else None)
 
 
 def test_a_bus_channel_trades_delay_for_resolution():
