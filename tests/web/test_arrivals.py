@@ -112,6 +112,24 @@ def test_neither_type_nor_circuit_is_kept_where_one_does_not_fit(visitor, jobs, 
     assert kept["type_value_low"] == {**TYPED, **typed}["type_value_low"]
 
 
+def test_a_type_put_on_the_shelf_on_the_way_is_chosen_at_the_way_back(visitor, jobs):
+    circuit = f"/jobs/{jobs['LT-7']['uid']}/circuits/new"
+    away = visitor.get(visitor.get(circuit).link("/shelf/sensor-types/new"))
+    form = away.form("/shelf/sensor-types")
+    assert form.fields["back"] == circuit
+    back = visitor.send(
+        form, name="Gull N1", family="thermistor-2w", quantity="temperature", ohm_25="10000", beta_k="3435"
+    )
+    assert back.response.url.path == circuit
+    uid = next(s["uid"] for s in visitor.client.get("/api/v1/shelf").json()["sensor_types"] if s["name"] == "Gull N1")
+    assert back.form("/circuits").fields["sensor_type_uid"] == uid
+    assert "cavity_2" not in back.form("/circuits").fields
+    elsewhere = visitor.send(form, name="Gull N2", family="thermistor-2w", quantity="temperature", ohm_25="9000",
+                             beta_k="3435", back="https://elsewhere.example/")  # fmt: skip
+    assert elsewhere.response.url.path == "/shelf"
+    assert visitor.get(f"{circuit}?sensor=nonsense").form("/circuits").fields["sensor_type_uid"] == ""
+
+
 def test_a_doubtful_type_waits_until_it_is_confirmed(visitor, jobs):
     page = visitor.get(f"/jobs/{jobs['LT-7']['uid']}/circuits/new")
     odd = _described(page, name="Odd one", type_value_high="9000 bar")

@@ -71,11 +71,17 @@ def job(
 
 
 @router.get("/jobs/{uid}/circuits/new", name="new_circuit")
-def new_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+def new_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, sensor: str = "") -> Response:
     page = look_at_job(database, uid_or_missing("job", uid), Depth.MARKS)
     if page.view.job.handed_over_at is not None:
         raise JobClosedError(page.view.job.name)
-    return _circuit_page(request, pages, page, look_at_shelf(database), new_circuit_values(page.view.job), None)
+    state = _with_sensor(new_circuit_values(page.view.job), sensor)
+    return _circuit_page(request, pages, page, look_at_shelf(database), state, None)
+
+
+def _with_sensor(state: FormState, sensor_uid: str) -> FormState:
+    """With the sensor type chosen that somebody went to put on the Shelf; one that is not there is no choice of the form."""
+    return FormState({**state.values, "sensor_type_uid": sensor_uid}, state.errors) if sensor_uid else state
 
 
 @router.post("/jobs/{uid}/circuits/look", name="look_circuit")
@@ -92,11 +98,13 @@ def post_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
 
 
 @router.get("/circuits/{uid}/card", name="circuit_card")
-def circuit_card(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, uid: str) -> Response:
+def circuit_card(  # noqa: PLR0913  the address carries what to show
+    request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, uid: str, sensor: str = ""
+) -> Response:
     circuit, job_uid = look_at_circuit(database, uid_or_missing("circuit", uid))
     page = look_at_job(database, job_uid, Depth.MARKS)
     values = circuit_values(circuit, shop).values
-    state = FormState({**values, SEEN: seen_text(values)})
+    state = _with_sensor(FormState({**values, SEEN: seen_text(values)}), sensor)
     return _circuit_page(request, pages, page, look_at_shelf(database), state, circuit.uid)
 
 

@@ -34,6 +34,7 @@ from irongauge.web.shelf.forms import (
 )
 from irongauge.web.shelf.instrument_forms import InstrumentForm, instrument_from_form, instrument_values
 from irongauge.web.shelf.thumbs import draw_curve
+from irongauge.web.whereabouts import way_back
 from irongauge.workflows.shelf import (
     add_instrument,
     add_sensor_type,
@@ -115,8 +116,9 @@ def post_changed_instrument(
 
 
 @router.get("/shelf/sensor-types/new", name="new_sensor_type")
-def new_sensor_type(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
+def new_sensor_type(request: Request, shop: ShopDep, pages: PagesDep, back: str = "") -> Response:
     values = {
+        "back": back,
         "supply_v": "5.0",
         "quantity": "pressure",
         "kind": "ratio",
@@ -162,6 +164,7 @@ def _sensor_page(  # noqa: PLR0913  what the page shows
         doubts=() if seen is None else doubts_about(seen),
         drawing=None if drawn is None else draw_type(drawn, shop),
         is_example=seen is None and drawn is not None,
+        back=way_back(state.values.get("back", "")),
         confirm=confirm,
         state=state,
     )
@@ -266,11 +269,12 @@ def _take_card(  # noqa: PLR0913  who asks, and what for
         return _sensor_page(request, pages, shop, state, 422, old=old, seen=seen, confirm=True)
     else:
         try:
+            back = way_back(posted.values.get("back", ""))
             if old is None:
                 add_sensor_type(database, seen)
             else:
                 change_sensor_type(database, old.uid, seen)
-            return go_to(request.url_for("shelf"))
+            return go_to(request.url_for("shelf") if back is None else f"{back.href}?sensor={seen.uid}")
         except EntryError as error:
             state = state.with_error(error)
     return _sensor_page(request, pages, shop, state, 422, old=old, seen=seen)
