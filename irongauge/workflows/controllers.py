@@ -164,21 +164,27 @@ def look_at_subject(  # noqa: PLR0913  what may be chosen
 def _nearest(
     store: Store, choices: Sequence[tuple[Job, Circuit]], near_uid: UUID | None, *, may_start: bool
 ) -> UUID | None:
-    """Of the circuits that can be chosen: the one worked on, else one of its vehicle; then the same of what was read last."""
-    for uid in (near_uid, store.readings.newest_circuit() if may_start else None):
-        if uid is None:
-            continue
-        if any(c.uid == uid for _, c in choices):
-            return uid
-        try:
-            vehicle_uid = store.jobs.job(store.circuits.circuit(uid)[1]).vehicle.uid
-        except NotFoundError:
-            continue
+    """Of the circuits that can be chosen: the one worked on, else one of its vehicle; else, where `may_start`, what was read last,
+    or the newest job's.
+    """
+    if near_uid is not None:
+        if any(c.uid == near_uid for _, c in choices):
+            return near_uid
+        vehicle_uid = _vehicle_of(store, near_uid)
         beside = [c.uid for job, c in choices if job.vehicle.uid == vehicle_uid]
         if beside:
             return beside[0]
-    newest = max(choices, key=lambda pair: pair[0].received_on, default=None) if may_start else None
-    return None if newest is None else newest[1].uid
+    if not may_start or not choices:
+        return None
+    read_uid = store.readings.newest_circuit(c.uid for _, c in choices)
+    return read_uid or max(choices, key=lambda pair: pair[0].received_on)[1].uid
+
+
+def _vehicle_of(store: Store, circuit_uid: UUID) -> UUID | None:
+    try:
+        return store.jobs.job(store.circuits.circuit(circuit_uid)[1]).vehicle.uid
+    except NotFoundError:
+        return None
 
 
 def _sensor(

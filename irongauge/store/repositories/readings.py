@@ -59,11 +59,10 @@ class ReadingRepository:
             found[row.circuit_uid].append(_reading_of(row))
         return {uid: tuple(readings) for uid, readings in found.items()}
 
-    def newest_circuit(self) -> UUID | None:
-        """The circuit that was read last; None before the first reading."""
-        return self._session.scalars(
-            select(ReadingRow.circuit_uid).order_by(ReadingRow.taken_at.desc()).limit(1)
-        ).first()
+    def newest_circuit(self, circuit_uids: Iterable[UUID]) -> UUID | None:
+        """Which of these circuits was read last; None where none was."""
+        query = select(ReadingRow.circuit_uid).where(ReadingRow.circuit_uid.in_(tuple(circuit_uids)))
+        return self._session.scalars(query.order_by(ReadingRow.taken_at.desc()).limit(1)).first()
 
     def add(self, circuit_uid: UUID, reading: Reading) -> bool:
         """Store a reading. False, with nothing stored, when it exists or when its test point already went on otherwise.
