@@ -164,7 +164,7 @@ def look_at_subject(  # noqa: PLR0913  what may be chosen
 def _nearest(
     store: Store, choices: Sequence[tuple[Job, Circuit]], near_uid: UUID | None, *, may_start: bool
 ) -> UUID | None:
-    """Of the circuits that can be chosen: the one worked on, else one of its vehicle; else, where `may_start`, what was read last,
+    """Of circuits that can be chosen: the one worked on, else one of its vehicle; else, where `may_start`, what was read last,
     or the newest job's.
     """
     if near_uid is not None:
