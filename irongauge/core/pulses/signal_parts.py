@@ -189,8 +189,8 @@ def _odd_one(readings_mm: Sequence[float]) -> int | None:
         alone = off[k] / (1 - pull[0])
         rest = max(abs(off[j] + pull[(j - k) % n] * alone) for j in range(n) if j != k)
         if rest <= _LEAF_MM and abs(alone) >= 3 * _LEAF_MM:
-            found.append((abs(alone), k))
-    return max(found)[1] if found else None
+            found.append(k)
+    return found[0] if len(found) == 1 else None  # where either of two may be it, neither is said
 
 
 @dataclass(frozen=True)
