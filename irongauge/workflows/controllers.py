@@ -11,7 +11,7 @@ from irongauge.core.calibration.judging import fitted_curve
 from irongauge.core.calibration.record import Calibration, result_of
 from irongauge.core.controllers.cross_checks import CrossVerdict
 from irongauge.core.controllers.record import KeptCheck, KeptEntry
-from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.measure.units import PressureBase
 from irongauge.core.sensors.circuits import Channel, Circuit, SensorType
 from irongauge.core.sensors.conversion import Feed
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve
@@ -24,14 +24,13 @@ from irongauge.workflows.view import People, now, open_job, people_of, require_s
 __all__ = [
     "ToolSubject",
     "as_left_curve",
+    "circuit_worked_on",
     "forget_entry",
     "keep_check",
     "keep_entry",
     "look_at_shelf_types",
     "look_at_subject",
     "nominal_feed_of",
-    "sensed_by",
-    "vehicle_worked_on",
 ]
 
 
@@ -170,21 +169,14 @@ def _nearest(
     if near_uid is not None:
         if any(c.uid == near_uid for _, c in choices):
             return near_uid
-        vehicle_uid = _vehicle_of(store, near_uid)
-        beside = [c.uid for job, c in choices if job.vehicle.uid == vehicle_uid]
-        if beside:
-            return beside[0]
+        near = _with_vehicle(store, near_uid)
+        beside = next((c.uid for job, c in choices if near is not None and job.vehicle.uid == near[1].uid), None)
+        if beside is not None:
+            return beside
     if not may_start or not choices:
         return None
     read_uid = store.readings.newest_circuit(c.uid for _, c in choices)
     return read_uid or max(choices, key=lambda pair: pair[0].received_on)[1].uid
-
-
-def _vehicle_of(store: Store, circuit_uid: UUID) -> UUID | None:
-    try:
-        return store.jobs.job(store.circuits.circuit(circuit_uid)[1]).vehicle.uid
-    except NotFoundError:
-        return None
 
 
 def _sensor(
@@ -228,27 +220,20 @@ def look_at_shelf_types(database: Database) -> tuple[Shop, tuple[SensorType, ...
         return shop, tuple(s for s in store.shelf.sensor_types(shop.uid) if s.channels)
 
 
-def vehicle_worked_on(database: Database, circuit_uid: UUID | None) -> Vehicle | None:
-    """The vehicle of a circuit; None where there is no such circuit."""
+def circuit_worked_on(database: Database, circuit_uid: UUID | None) -> tuple[Circuit, Vehicle] | None:
+    """A circuit with its vehicle; None where there is no such circuit."""
     if circuit_uid is None:
         return None
     with database.unit() as store:
-        try:
-            return store.jobs.job(store.circuits.circuit(circuit_uid)[1]).vehicle
-        except NotFoundError:
-            return None
+        return _with_vehicle(store, circuit_uid)
 
 
-def sensed_by(database: Database, circuit_uid: UUID | None) -> tuple[Quantity, PressureBase | None] | None:
-    """What a circuit's sensor senses, and from where it counts a pressure; None where there is no such circuit or value."""
-    if circuit_uid is None:
+def _with_vehicle(store: Store, circuit_uid: UUID) -> tuple[Circuit, Vehicle] | None:
+    try:
+        circuit, job_uid = store.circuits.circuit(circuit_uid)
+    except NotFoundError:
         return None
-    with database.unit() as store:
-        try:
-            channels = store.circuits.circuit(circuit_uid)[0].sensor.channels
-        except NotFoundError:
-            return None
-    return (channels[0].curve.quantity, channels[0].curve.pressure_base) if channels else None
+    return circuit, store.jobs.job(job_uid).vehicle
 
 
 def keep_check(

@@ -157,7 +157,7 @@ def air_gap(readings_mm: Sequence[float], least_mm: float, most_mm: float) -> Ai
         fits=fits,
         helps_to_move=not fits and spread <= most_mm - least_mm,
         sentence=sentence,
-        odd=_odd_one(readings_mm),
+        odd=_odd_one(readings_mm, mean, turns),
     )
 
 
@@ -170,9 +170,9 @@ def _once_a_turn(readings_mm: Sequence[float]) -> tuple[float, tuple[float, floa
     return math.fsum(readings_mm) / n, (parts[0], parts[1])
 
 
-def _odd_one(readings_mm: Sequence[float]) -> int | None:
+def _odd_one(readings_mm: Sequence[float], mean: float, turns: tuple[float, float]) -> int | None:
     """The one place that stands out of a ring that may be out of round: without it the others lie on a circle within a feeler's
-    leaf, and it is three leaves and more away from that circle.
+    leaf, and it is three leaves and more away from that circle. `mean` and `turns` are those of all readings (`_once_a_turn`).
 
     Source: leaving out place k of a least-squares fit moves the residual of place j to e_j + h_jk e_k / (1 - h_kk), its own to
     e_k / (1 - h_kk); for a mean and one turn over n even places h_jk = (1 + 2 cos(2π(j - k)/n)) / n.
@@ -180,7 +180,7 @@ def _odd_one(readings_mm: Sequence[float]) -> int | None:
     n = len(readings_mm)
     if not _LEAST_FOR_ODD <= n <= _MOST_FOR_ODD:
         return None
-    mean, (c, s) = _once_a_turn(readings_mm)
+    c, s = turns
     turn = [2 * math.pi * at / n for at in range(n)]
     off = [r - mean - c * math.cos(a) - s * math.sin(a) for r, a in zip(readings_mm, turn, strict=True)]
     pull = [(1 + 2 * math.cos(a)) / n for a in turn]

@@ -87,10 +87,14 @@ def _as_kept(subject: ToolSubject, typed: dict[str, str]) -> dict[str, str]:
         return {}
     figures = {name: str(text) for name, text in newest.figures.items()}
     kind = figures.pop("kind")
-    prefix = kind.replace(" ", "_")
     chosen = {"kind": kind, "unit": newest.unit, "base": newest.base or "", "name": newest.name}
     chosen["allowance_pct"] = figures.pop("allowance_pct", "0.5")
-    return chosen | {f"{prefix}.{name}": text for name, text in figures.items()}
+    return chosen | {_field(kind, name): text for name, text in figures.items()}
+
+
+def _field(kind: str, name: str) -> str:
+    """What a figure of a form is called on the page, where every form has its own."""
+    return f"{kind.replace(' ', '_')}.{name}"
 
 
 def _where_entered(subject: ToolSubject) -> str:
@@ -103,8 +107,7 @@ def _figures(form: CheckForm, typed: dict[str, str]) -> dict[str, str]:
     """The fields of the form that was chosen."""
     kind = FormKind(form.kind)
     names = ("table",) if kind is FormKind.CELLS else tuple(name for name, _ in FIGURES[kind])
-    prefix = kind.replace(" ", "_")
-    return {name: typed.get(f"{prefix}.{name}", "") for name in names}
+    return {name: typed.get(_field(kind, name), "") for name in names}
 
 
 @router.post("/curve/check", name="keep_entry")

@@ -36,9 +36,8 @@ from irongauge.web.shelf.forms import SENSED
 from irongauge.web.whereabouts import last_circuit, way_back
 from irongauge.workflows.controllers import (
     ToolSubject,
+    circuit_worked_on,
     look_at_shelf_types,
-    sensed_by,
-    vehicle_worked_on,
 )
 from irongauge.workflows.entries import KeptVerdict
 from irongauge.workflows.view import today
@@ -73,9 +72,10 @@ def get_choose(request: Request, database: DatabaseDep, pages: PagesDep) -> Resp
     shop, shelf = look_at_shelf_types(database)
     start = {"quantity": "pressure", "base": "gauge", "margin_pct": "10", "bits": "10", "full_scale_v": "5",
              "height_m": f"{shop.height_m:g}"}  # fmt: skip
-    sensed_here = sensed_by(database, last_circuit(request))
-    if sensed_here is not None:
-        start |= {"quantity": sensed_here[0], "base": sensed_here[1] or ""}
+    worked_on = circuit_worked_on(database, last_circuit(request))
+    if worked_on is not None and worked_on[0].sensor.channels:
+        curve = worked_on[0].sensor.channels[0].curve
+        start |= {"quantity": curve.quantity, "base": curve.pressure_base or ""}
     typed = {**start, **typed_of(request)}
     form, state = read_form(ChooseForm, typed)
     found, need, place = None, None, Place()
@@ -100,7 +100,7 @@ def get_choose(request: Request, database: DatabaseDep, pages: PagesDep) -> Resp
         need=need,
         drawing=drawing,
         sample=sample,
-        vehicle=vehicle_worked_on(database, last_circuit(request)),
+        vehicle=None if worked_on is None else worked_on[1],
         back=way_back(typed.get("back", "")),
         sensed=SENSED,
         unit=shop.units[quantity],

@@ -67,7 +67,7 @@ def _sources(subject: ToolSubject) -> list[tuple[str, list[tuple[str, str]]]]:
         and subject.calibration is None
         and all(s.uid != subject.sensor.uid for s in subject.shelf)
     ):
-        shelf.append((f"sensor:{subject.sensor.uid}", f"{subject.sensor.name}, an earlier card"))
+        shelf.append((f"sensor:{subject.sensor.uid}", f"{subject.sensor.name}, earlier data"))
     return [
         (name, options) for name, options in [("Calibrated", calibrated), *groups, ("On the Shelf", shelf)] if options
     ]

@@ -291,13 +291,14 @@ def post_import(request: Request, database: DatabaseDep, pages: PagesDep, posted
         imported = import_job(database, read_job(file.filename, file.file.read()), file.filename)
     except BadFileError as error:
         view = look_at_floor(database)
+        lines = floor_lines(view)
         return pages.render(
             request,
             "floor.html",
             422,
             floor=view,
-            lines=floor_lines(view),
-            ahead=look_ahead(floor_lines(view), view.today),
+            lines=lines,
+            ahead=look_ahead(lines, view.today),
             narrowed=None,
             idle=[],
             asked="",

@@ -138,10 +138,6 @@ class _Asked:
     sample: Answer | None = None
 
     @property
-    def back(self) -> str:
-        return self.state.values.get("back", "")
-
-    @property
     def given(self) -> dict[str, str]:
         """The text of every field that the answer comes from."""
         return {k: v for k, v in self.state.values.items() if v.strip() and k not in _NOT_GIVEN}
@@ -210,7 +206,7 @@ def _show(request: Request, pages: Pages, asked: _Asked, status: int = 200) -> R
         state=asked.state,
         found=asked.found,
         sample=asked.sample,
-        back=way_back(asked.back),
+        back=way_back(asked.state.values.get("back", "")),
         keeping=asked.keeping,
         units=list(SPEED_UNITS),
         figures=list(FigureKind),
