@@ -147,7 +147,7 @@ def _launcher(store: Store, circuits: dict[str, Circuit]) -> None:
     )
     for function in (*functions.values(), button, fan):
         store.plans.save_function(vehicle, function)
-    store.plans.save_harness(vehicle, Harness(read_nodes(_WINCH_NODES), read_wires(_WINCH_WIRES)))
+    store.wirings.save_harness(vehicle, Harness(read_nodes(_WINCH_NODES), read_wires(_WINCH_WIRES)))
     for number, (function, kind, name) in enumerate([
         (fan, PlaceKind.OUTPUT, "Fan relay on above 88 °C"), (fan, PlaceKind.LOG, "Fan"),
         (button, PlaceKind.OUTPUT, "Winch enable"),
@@ -166,8 +166,8 @@ def _groomer(store: Store) -> None:
     feed = Feed(name="Cab gauges", fuse_a=5.0, run=run, loads=(*loads, heater), system_v=24.0)
     clock = Load(name="Hour counter", steady_a=0.02, keyed=False, sleep_ma=6.0)
     always = Feed(name="Always on", fuse_a=2.0, run=run, loads=(clock,), system_v=24.0, keyed=False)
-    store.plans.save_feed(uid_of("G-12"), KeptFeed(uid_of("feed gauges"), feed))
-    store.plans.save_feed(uid_of("G-12"), KeptFeed(uid_of("feed always"), always))
+    store.wirings.save_feed(uid_of("G-12"), KeptFeed(uid_of("feed gauges"), feed))
+    store.wirings.save_feed(uid_of("G-12"), KeptFeed(uid_of("feed always"), always))
     store.plans.add_module(uid_of("G-12"), FittedModule(uid_of("G-12 display"), "Cab display", LANTERN))
 
 
@@ -180,8 +180,8 @@ def _de_icer(store: Store, who: Technician, at: datetime) -> None:
     vehicle = uid_of("D-3")
     store.plans.save_module_type(uid_of("shop"), rime)
     store.plans.add_module(vehicle, FittedModule(uid_of("D-3 controller"), "Rime controller", rime))
-    store.plans.save_harness(vehicle, Harness(read_nodes(_NODES), read_wires(_WIRES)))
-    store.plans.keep_map(
+    store.wirings.save_harness(vehicle, Harness(read_nodes(_NODES), read_wires(_WIRES)))
+    store.wirings.keep_map(
         vehicle,
         KeptMap(
             uid=uid_of("map D-3"), name="Gauge kit on X4", ours=read_cavities(_OURS, "ours"),
@@ -205,4 +205,4 @@ def _locomotive(store: Store, jobs: dict[str, UUID], who: Technician, at: dateti
         KitLine(uid=uid_of("kit 3"), kind=KitKind.SEALANT, text="Thread tape clear of the first threads; 18 Nm"),
         KitLine(uid=uid_of("kit 4"), kind=KitKind.SPARE, text="Two spare pigtails, red and black 0.5 mm²"),
     ]  # fmt: skip
-    store.plans.add_kit_lines(jobs["LT-7"], lines)
+    store.kits.add(jobs["LT-7"], lines)

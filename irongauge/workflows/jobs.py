@@ -190,7 +190,7 @@ def look_at_job(database: Database, job_uid: UUID, depth: Depth = Depth.VERDICT)
         shop = require_shop(store)
         people = people_of(store, shop)
         (found,) = gathered(store, shop, people, (store.jobs.job(job_uid),))
-        still = open_lines(store.plans.kit(job_uid))
+        still = open_lines(store.kits.of_job(job_uid))
     return JobPage(shop, today(shop), found.judged(database, depth), people, still)
 
 

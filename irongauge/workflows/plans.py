@@ -1,43 +1,27 @@
-"""Planning on a vehicle: fit modules, assign inputs, make room, write the harness, feeds and connector maps, check the kit."""
+"""Planning on a vehicle: module types of the Shelf, fitted modules, assigned inputs, and room for more."""
 
 from __future__ import annotations
 
-import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from uuid import UUID, uuid4
 
-from irongauge.core.bench.actions import Action
-from irongauge.core.bench.case import current_readings
-from irongauge.core.diagnosis.faults import SURE
-from irongauge.core.measure.entry import OVER_RANGE
-from irongauge.core.measure.quantities import Reading, TestPoint
 from irongauge.core.plan.board import PinAt, PullUpNeed
-from irongauge.core.plan.chain import Form, Trial
-from irongauge.core.plan.harness import End, Harness, Path
-from irongauge.core.plan.kit import KitLine
-from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.modules import FittedModule, ModuleType, PinKind
 from irongauge.core.plan.places import Change, ValuePlace, changes_for, may_be_removed
-from irongauge.core.plan.record import KeptFeed, KeptMap, PlannedFunction, VehiclePlan
+from irongauge.core.plan.record import PlannedFunction, VehiclePlan
 from irongauge.core.plan.room import MoveKind, NoRoom, Room, Want, make_room
-from irongauge.core.plan.shields import ShieldCheck, check_shield, drain_read, drain_said
-from irongauge.core.sensors.circuits import FAMILIES, Circuit, Role
+from irongauge.core.sensors.circuits import FAMILIES, Circuit
 from irongauge.core.sensors.families import Family
 from irongauge.core.shop import Job, Shop, Vehicle
-from irongauge.errors import BadListError, ChangedMeanwhileError, EntryError, NotFoundError, RefusedRequestError
+from irongauge.errors import ChangedMeanwhileError, EntryError, NotFoundError, RefusedRequestError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
-from irongauge.workflows.bench import BenchView
 from irongauge.workflows.shelf import named, numbered
 from irongauge.workflows.view import People, now, people_of, require_known, require_shop
 
 __all__ = [
-    "KitView",
     "PlanView",
-    "ShieldView",
-    "WireWay",
-    "add_kit_lines",
     "add_place",
     "assign",
     "changes_of",
@@ -45,28 +29,14 @@ __all__ = [
     "find_room",
     "fit_module",
     "function_for",
-    "keep_map",
-    "keep_trial",
-    "look_at_kit",
     "look_at_module_types",
     "look_at_plan",
-    "remove_feed",
     "remove_function",
-    "remove_kit_line",
     "remove_module",
-    "save_feed",
     "save_function",
-    "save_harness",
     "save_module_type",
-    "shields_of",
-    "system_of",
-    "tick_kit_line",
     "tick_place",
-    "trials_of",
-    "ways_of_blamed_wire",
 ]
-
-_MOST_WIRES = 2000
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -333,201 +303,3 @@ def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
                     reserved=True,
                 ),
             )
-
-
-# Harness, feeds, connector maps
-
-
-def save_harness(database: Database, vehicle_uid: UUID, harness: Harness) -> None:
-    """Write a harness whole; `BadListError` tells everything that contradicts itself, and nothing is written."""
-    if len(harness.wires) > _MOST_WIRES:
-        raise BadListError("wires", [f"It has {len(harness.wires)} wires; {_MOST_WIRES} are the most of one vehicle."])
-    if harness.problems:
-        raise BadListError("wires", harness.problems)
-    with database.unit() as store:
-        store.jobs.vehicle(vehicle_uid)
-        store.plans.save_harness(vehicle_uid, harness)
-
-
-@dataclass(frozen=True)
-class WireWay:
-    """The way of a wire that a verdict blames: its pin, the ends that it passes from the sensor on, the part of it in which the
-    readings leave the fault, and the test point at the connector that halves that part.
-    """
-
-    cavity: str
-    ends: tuple[End, ...]
-    between: tuple[End, End]
-    half: End | None
-
-    @property
-    def is_narrowed(self) -> bool:
-        return self.between != (self.ends[0], self.ends[-1])
-
-    @property
-    def test_point(self) -> TestPoint | None:
-        """What to read next; None where no connector lies between."""
-        return None if self.half is None else TestPoint(Action.WAY_V, self.cavity, None, str(self.half))
-
-
-def ways_of_blamed_wire(database: Database, bench: BenchView) -> tuple[WireWay, ...]:
-    """Where to look next for a fault in a wire; empty where the verdict blames none, or no harness is known."""
-    diagnosis = bench.view.assessment.diagnosis
-    if diagnosis is None or diagnosis.leader.is_healthy:
-        return ()
-    blamed = [role for role in Role if any(f"{role} wire" in where for where in diagnosis.leader.where)]
-    if not blamed:
-        return ()
-    plan = look_at_plan(database, bench.job.job.vehicle.uid, power=False)
-    roles = {pin.cavity: pin.role for pin in bench.view.circuit.pins}
-    ways = []
-    for cavity, path in plan.plan.paths_of(bench.view.circuit):
-        if roles[cavity] in blamed:
-            read = diagnosis.chances_on_the_way.get(cavity, {})
-            first, last = _part_left(path, read)
-            part = path.part(first, last)
-            ways.append(WireWay(cavity, path.ends, (first, last), plan.plan.harness.halving_place(part)))
-    return tuple(ways)
-
-
-def _part_left(path: Path, chances: Mapping[str, float]) -> tuple[End, End]:
-    """The ends between which the readings on the way leave a fault. `chances` are those that it lies nearer to the controller
-    than a place.
-    """
-    first, last = path.ends[0], path.ends[-1]
-    for end in path.ends[1:-1]:  # from the sensor to the controller
-        chance = chances.get(str(end))
-        if chance is None:
-            continue
-        if chance >= SURE:
-            first = end
-        elif chance <= 1 - SURE and last == path.ends[-1]:
-            last = end
-    return first, last
-
-
-def save_feed(database: Database, vehicle_uid: UUID, kept: KeptFeed) -> None:
-    with named("uq_feed_vehicle_uid_name", "name", kept.feed.name, "a feed here"), database.unit() as store:
-        store.jobs.vehicle(vehicle_uid)
-        store.plans.save_feed(vehicle_uid, kept)
-
-
-def remove_feed(database: Database, vehicle_uid: UUID, uid: UUID) -> None:
-    with database.unit() as store:
-        store.plans.remove_feed(vehicle_uid, uid)
-
-
-def keep_map(  # noqa: PLR0913  what a kept map is made of
-    database: Database,
-    vehicle_uid: UUID,
-    name: str,
-    ours: tuple[Cavity, ...],
-    theirs: tuple[Cavity, ...],
-    technician_uid: UUID,
-) -> None:
-    """Keep two connectors put together; one of the same name before it stays in the record."""
-    with database.unit() as store:
-        store.jobs.vehicle(vehicle_uid)
-        store.shops.technician(technician_uid)
-        kept = KeptMap(uid=uuid4(), name=name, ours=ours, theirs=theirs, kept_at=now(), technician_uid=technician_uid)
-        store.plans.keep_map(vehicle_uid, kept)
-
-
-def keep_trial(  # noqa: PLR0913  what a trial is
-    database: Database, vehicle_uid: UUID, *, at: str, form: Form, worked: bool, note: str, technician_uid: UUID
-) -> None:
-    """Keep that an output of a conditioner was tried."""
-    with database.unit() as store:
-        store.jobs.vehicle(vehicle_uid)
-        store.shops.technician(technician_uid)
-        trial = Trial(
-            uid=uuid4(), at=at, form=form, worked=worked, note=note, technician_uid=technician_uid, tried_at=now()
-        )
-        store.plans.keep_trial(vehicle_uid, trial)
-
-
-def trials_of(database: Database, vehicle_uid: UUID) -> tuple[Trial, ...]:
-    """Outputs of conditioners that were tried on a vehicle, the oldest first."""
-    with database.unit() as store:
-        return store.plans.trials(vehicle_uid)
-
-
-def system_of(database: Database, vehicle_uid: UUID) -> float:
-    """A vehicle's nominal volts."""
-    with database.unit() as store:
-        return store.jobs.vehicle(vehicle_uid).system_v
-
-
-@dataclass(frozen=True)
-class ShieldView:
-    """A circuit's shield: as its list says and as the Bench read it."""
-
-    circuit: Circuit
-    check: ShieldCheck
-
-
-def shields_of(database: Database, view: PlanView) -> tuple[ShieldView, ...]:
-    """Every shielded circuit of a vehicle, the newest job's first, its list held against its readings."""
-    shielded = [c for _, c in view.circuits if c.shielded]
-    if not shielded:
-        return ()
-    with database.unit() as store:
-        readings = store.readings.of_circuits([c.uid for c in shielded])
-    found = []
-    for circuit in shielded:
-        ends = {str(end.node) for _, path in view.plan.paths_of(circuit) for end in path.ends}
-        wires = [w for w in view.plan.harness.wires if {w.start.node, w.end.node} & (ends | {circuit.name})]
-        said = next((drain for w in wires if w.shield and (drain := drain_said(w.shield)) is not None), None)
-        current = current_readings(readings[circuit.uid])
-        ohms = [_ohm_read(current.get(TestPoint(a))) for a in (Action.SHIELD_OHM, Action.SHIELD_LIFTED_OHM)]
-        found.append(ShieldView(circuit, check_shield(said, drain_read(*ohms))))
-    return tuple(found)
-
-
-def _ohm_read(reading: Reading | None) -> float | None:
-    """Ohms as read, endless where the meter was over its range; None where nothing was read."""
-    if reading is None:
-        return None
-    return math.inf if reading.word == OVER_RANGE else reading.value
-
-
-# The kit of a job
-
-
-@dataclass(frozen=True)
-class KitView:
-    """A job's list, and who may tick it."""
-
-    shop: Shop
-    job: Job
-    lines: tuple[KitLine, ...]
-    people: People
-
-
-def look_at_kit(database: Database, job_uid: UUID) -> KitView:
-    with database.unit() as store:
-        shop = require_shop(store)
-        return KitView(shop, store.jobs.job(job_uid), store.plans.kit(job_uid), people_of(store, shop))
-
-
-def add_kit_lines(database: Database, job_uid: UUID, lines: Sequence[KitLine]) -> None:
-    with database.unit() as store:
-        store.jobs.job(job_uid, "update")
-        store.plans.add_kit_lines(job_uid, lines)
-
-
-def tick_kit_line(database: Database, uid: UUID, technician_uid: UUID | None) -> UUID:
-    """Tick a line, or without a technician open it again; gives back its job."""
-    with database.unit() as store:
-        _, job_uid = store.plans.kit_line(uid)
-        require_known(store, technician_uid)
-        store.plans.tick(uid, technician_uid, None if technician_uid is None else now())
-        return job_uid
-
-
-def remove_kit_line(database: Database, uid: UUID) -> UUID:
-    """Remove a line that is not needed; gives back its job."""
-    with database.unit() as store:
-        _, job_uid = store.plans.kit_line(uid)
-        store.plans.remove_kit_line(uid)
-        return job_uid

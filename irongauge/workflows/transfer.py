@@ -45,7 +45,7 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         readings = store.readings.of_circuits(c.uid for c in circuits)
         people = people_of(store, shop)
         kept = kept_of(store, circuits)
-        kit, plan = store.plans.kit(job_uid), store.plans.plan(job.vehicle)
+        kit, plan = store.kits.of_job(job_uid), store.plans.plan(job.vehicle)
         usual = (replace(r, log_uid=None, job_uid=None) for r in kept_normals(store, job.vehicle))
         normals = tuple(sorted(usual, key=lambda r: (r.taken_at, r.channel, r.condition, r.value)))
         codes = store.live.codes(job_uid)
@@ -125,7 +125,7 @@ def _import(store: Store, shop: Shop, record: JobRecord, file_name: str) -> Impo
             problem = f"A reading of “{circuit_record.circuit.name}” stands in it twice, or in another job here."
             raise BadFileError(file_name, problem, "Nothing was imported. Export the job again.")
         _import_kept(store, shop, circuit_record)
-    store.plans.add_kit_lines(job.uid, record.kit)
+    store.kits.add(job.uid, record.kit)
     taken_in.plan(job.vehicle, record.plan)
     taken_in.normals(job.vehicle, record)
     for reading in record.codes:
@@ -197,13 +197,14 @@ class _TakenIn:
                 types[kind.uid] = kind
             plans.add_module(vehicle.uid, module)
         self._what_is_read(vehicle, plan)
-        plans.save_harness(vehicle.uid, plan.harness)
+        wirings = self._store.wirings
+        wirings.save_harness(vehicle.uid, plan.harness)
         for feed in plan.feeds:
-            plans.save_feed(vehicle.uid, feed)
+            wirings.save_feed(vehicle.uid, feed)
         for kept in plan.maps:
-            plans.keep_map(vehicle.uid, kept)
+            wirings.keep_map(vehicle.uid, kept)
         for trial in plan.trials:
-            plans.keep_trial(vehicle.uid, trial)
+            wirings.keep_trial(vehicle.uid, trial)
 
     def normals(self, vehicle: Vehicle, record: JobRecord) -> None:
         """Take in what is usual for a vehicle, unless something of that is known here already."""

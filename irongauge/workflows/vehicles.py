@@ -77,7 +77,7 @@ def look_at_vehicle(database: Database, uid: UUID) -> VehicleView:
         plan = store.plans.inputs(uid)
         notes, pictures = store.vehicles.notes(uid), store.vehicles.pictures(uid)
         changes = store.vehicles.changes(uid)
-        connectors = store.plans.connectors(uid)
+        connectors = store.wirings.connectors(uid)
     left = TimeLeft(_PAGE_S)
     jobs = tuple(job.judged(database, left=left) for job in found)
     return VehicleView(

@@ -140,7 +140,7 @@ class _Records:
         vehicles = {job.vehicle.uid for job in jobs}
         self.calibrations = store.calibrations.of_circuits(uids)
         self.pulses = store.pulses.marks_of(uids)
-        self.kits = store.plans.kits([job.uid for job in jobs])
+        self.kits = store.kits.of_jobs([job.uid for job in jobs])
         self.reserved = store.plans.reserved(vehicles)
         self.entries = store.calibrations.entries_of(uids)
         self.learned = learned_from(times_of(store.work.events(_EVENTS_LEARNED)))

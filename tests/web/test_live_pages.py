@@ -52,7 +52,7 @@ def test_values_come_as_a_stream_and_a_browser_that_slept_is_told_all(visitor, d
         names = [tile["name"] for tile in first[2]["tiles"]]
         assert names[:2] == ["Engine speed", "Coolant temperature"]
         assert all(one[2]["age_s"] < 2 for one in more)
-        time.sleep(1.5)
+        rows(demo, 8)
         again = events(visitor, after=0, count=1, **{"Last-Event-ID": str(first[1])})
         assert again[0][1] > more[-1][1]
         times = [point[0] for point in again[0][2]["points"]]

@@ -173,7 +173,7 @@ def test_what_nobody_looks_at_is_left_alone_and_forgotten(demo: Database, heard:
 
 def test_a_running_recording_is_never_forgotten(demo: Database, heard: BusPort) -> None:
     begin_recording(demo, uuid4(), heard.uid, None)
-    time.sleep(1)
+    _rows(demo, heard, 4)
     with demo.unit() as store:
         kept = len(store.live.samples(heard.uid, 0, 1000))
         store.live.drop_samples(heard.uid, now() + timedelta(hours=1))

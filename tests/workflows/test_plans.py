@@ -27,24 +27,20 @@ from irongauge.errors import (
 from irongauge.formats.job_json import read_job, write_job
 from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
 from irongauge.workflows.jobs import hand_over, look_at_floor, look_at_job
+from irongauge.workflows.kits import add_kit_lines, look_at_kit, tick_kit_line
 from irongauge.workflows.plans import (
-    add_kit_lines,
     assign,
     changes_of,
     do_moves,
     find_room,
     fit_module,
     function_for,
-    look_at_kit,
     look_at_plan,
     remove_function,
     remove_module,
     save_function,
-    save_harness,
     save_module_type,
-    tick_kit_line,
     tick_place,
-    ways_of_blamed_wire,
 )
 from irongauge.workflows.transfer import export_job, import_job
 from irongauge.workflows.vehicles import (
@@ -55,6 +51,7 @@ from irongauge.workflows.vehicles import (
     move_promise,
     retire_circuit,
 )
+from irongauge.workflows.wirings import save_harness, ways_of_blamed_wire
 from tests.shops import open_shop
 from tests.workflows.named import circuit_named
 

@@ -8,6 +8,7 @@ from irongauge.store.repositories.calibrations import CalibrationRepository
 from irongauge.store.repositories.circuits import CircuitRepository
 from irongauge.store.repositories.handovers import HandoverRepository
 from irongauge.store.repositories.jobs import JobRepository
+from irongauge.store.repositories.kits import KitRepository
 from irongauge.store.repositories.live import LiveRepository
 from irongauge.store.repositories.people import PeopleRepository
 from irongauge.store.repositories.plans import PlanRepository
@@ -18,6 +19,7 @@ from irongauge.store.repositories.shops import ShopRepository
 from irongauge.store.repositories.traces import TraceRepository
 from irongauge.store.repositories.vehicles import VehicleRepository
 from irongauge.store.repositories.verdicts import VerdictRepository
+from irongauge.store.repositories.wirings import WiringRepository
 from irongauge.store.repositories.work import WorkRepository
 
 __all__ = ["Store"]
@@ -38,6 +40,8 @@ class Store:
         self.people = PeopleRepository(session)
         self.handovers = HandoverRepository(session)
         self.plans = PlanRepository(session)
+        self.wirings = WiringRepository(session)
+        self.kits = KitRepository(session)
         self.vehicles = VehicleRepository(session)
         self.verdicts = VerdictRepository(session)
         self.traces = TraceRepository(session)

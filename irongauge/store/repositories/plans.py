@@ -1,40 +1,29 @@
-"""What is planned for vehicles: module types of the shop, and of each vehicle its modules, functions, harness and feeds."""
+"""What is planned for vehicles: module types of the shop, and of each vehicle its modules and functions."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection
 from dataclasses import asdict, replace
 from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Row, delete, func, select
+from sqlalchemy import Row, delete, select
 from sqlalchemy.orm import Session
 
 from irongauge.core.plan.board import PinAt, PullUpNeed
-from irongauge.core.plan.chain import Form, Trial
-from irongauge.core.plan.harness import WITH_CAVITIES, End, Harness, Node, NodeKind, Wire
-from irongauge.core.plan.kit import KitKind, KitLine
-from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.modules import FittedModule, ModuleKind, ModulePin, ModuleType, PinKind, PullUpFitted, Shows
 from irongauge.core.plan.places import PlaceKind, ValuePlace
-from irongauge.core.plan.power import Feed, Load, WireRun
-from irongauge.core.plan.record import KeptFeed, KeptMap, PlannedFunction, VehiclePlan
+from irongauge.core.plan.record import PlannedFunction, VehiclePlan
 from irongauge.core.shop import Vehicle
 from irongauge.errors import NotFoundError
 from irongauge.store.plan_models import (
-    FeedRow,
     FittedModuleRow,
     FunctionRow,
-    KitLineRow,
-    LoadRow,
-    MapRow,
     ModuleTypeRow,
-    NodeRow,
-    TrialRow,
     ValuePlaceRow,
-    WireRow,
 )
+from irongauge.store.repositories.wirings import WiringRepository
 
 __all__ = ["PlanRepository"]
 
@@ -79,51 +68,13 @@ def _place_of(row: Row[Any]) -> ValuePlace:
     )
 
 
-def _feed_of(row: FeedRow, system_v: float) -> KeptFeed:
-    run = WireRun(
-        supply_m=row.supply_m,
-        return_m=row.return_m,
-        area_mm2=row.area_mm2,
-        around_degc=row.around_degc,
-        rated_a=row.rated_a,
-        terminal_a=row.terminal_a,
-    )
-    loads = tuple(
-        Load(
-            name=load.name,
-            steady_a=load.steady_a,
-            peak_a=load.peak_a,
-            duty=load.duty,
-            keyed=load.keyed,
-            sleep_ma=load.sleep_ma,
-        )
-        for load in row.loads
-    )
-    feed = Feed(name=row.name, fuse_a=row.fuse_a, run=run, loads=loads, system_v=system_v, keyed=row.keyed)
-    return KeptFeed(row.uid, feed)
-
-
-def _kit_of(row: KitLineRow) -> KitLine:
-    return KitLine(
-        uid=row.uid,
-        kind=KitKind(row.kind),
-        text=row.text,
-        price=row.price,
-        done_by_uid=row.done_by_uid,
-        done_at=row.done_at,
-    )
-
-
-def _cavities(rows: list[list[str]]) -> tuple[Cavity, ...]:
-    return tuple(Cavity(*row) for row in rows)
-
-
 _FUNCTIONS, _PLACES = FunctionRow.__table__.columns, ValuePlaceRow.__table__.columns
 
 
 class PlanRepository:
     def __init__(self, session: Session) -> None:
         self._session = session
+        self._wirings = WiringRepository(session)
 
     # Module types of the shop
 
@@ -170,9 +121,9 @@ class PlanRepository:
         """
         plan = self.inputs(vehicle.uid)
         if wiring:
-            plan = replace(plan, harness=self.harness(vehicle.uid), maps=self.maps(vehicle.uid))
-            plan = replace(plan, trials=self.trials(vehicle.uid))
-        return replace(plan, feeds=self.feeds(vehicle)) if power else plan
+            plan = replace(plan, harness=self._wirings.harness(vehicle.uid), maps=self._wirings.maps(vehicle.uid))
+            plan = replace(plan, trials=self._wirings.trials(vehicle.uid))
+        return replace(plan, feeds=self._wirings.feeds(vehicle)) if power else plan
 
     def inputs(self, vehicle_uid: UUID) -> VehiclePlan:
         """A vehicle's modules, functions and the places that use them, and nothing else of its plan."""
@@ -209,101 +160,6 @@ class PlanRepository:
             select(FittedModuleRow).where(FittedModuleRow.vehicle_uid == vehicle_uid).order_by(FittedModuleRow.name)
         )
         return tuple(FittedModule(row.uid, row.name, _type_of(row.type)) for row in rows)
-
-    def feeds(self, vehicle: Vehicle) -> tuple[KeptFeed, ...]:
-        """A vehicle's feeds, at its system's volts."""
-        rows = self._session.scalars(select(FeedRow).where(FeedRow.vehicle_uid == vehicle.uid).order_by(FeedRow.name))
-        return tuple(_feed_of(row, vehicle.system_v) for row in rows)
-
-    def maps(self, vehicle_uid: UUID) -> tuple[KeptMap, ...]:
-        """Connectors of a vehicle that were put together, the newest first."""
-        rows = self._session.scalars(
-            select(MapRow).where(MapRow.vehicle_uid == vehicle_uid).order_by(MapRow.kept_at.desc())
-        )
-        return tuple(
-            KeptMap(
-                uid=row.uid,
-                name=row.name,
-                ours=_cavities(row.ours),
-                theirs=_cavities(row.theirs),
-                kept_at=row.kept_at,
-                technician_uid=row.technician_uid,
-            )
-            for row in rows
-        )
-
-    def trials(self, vehicle_uid: UUID) -> tuple[Trial, ...]:
-        """Outputs of conditioners that were tried on a vehicle, the oldest first."""
-        rows = self._session.scalars(
-            select(TrialRow).where(TrialRow.vehicle_uid == vehicle_uid).order_by(TrialRow.tried_at, TrialRow.uid)
-        )
-        return tuple(
-            Trial(
-                uid=row.uid,
-                at=row.at,
-                form=Form(row.form),
-                worked=row.worked,
-                note=row.note,
-                technician_uid=row.technician_uid,
-                tried_at=row.tried_at,
-            )
-            for row in rows
-        )
-
-    def keep_trial(self, vehicle_uid: UUID, trial: Trial) -> None:
-        self._session.add(TrialRow(vehicle_uid=vehicle_uid, **asdict(trial)))
-        self._session.flush()
-
-    def harness(self, vehicle_uid: UUID) -> Harness:
-        """A vehicle's nodes and wires. Columns are read, not rows as objects: a harness has hundreds."""
-        nodes = self._session.execute(
-            select(NodeRow.name, NodeRow.kind, NodeRow.rows, NodeRow.columns, NodeRow.note)
-            .where(NodeRow.vehicle_uid == vehicle_uid)
-            .order_by(NodeRow.place)
-        )
-        w = WireRow
-        wires = self._session.execute(
-            select(
-                w.name,
-                w.start_node,
-                w.start_cavity,
-                w.end_node,
-                w.end_cavity,
-                w.colour,
-                w.area_mm2,
-                w.length_m,
-                w.shield,
-            )
-            .where(w.vehicle_uid == vehicle_uid)
-            .order_by(w.place)
-        )
-        return Harness(
-            tuple(
-                Node(name=name, kind=NodeKind(kind), rows=rows, columns=columns, note=note)
-                for name, kind, rows, columns, note in nodes
-            ),
-            tuple(
-                Wire(
-                    name=name,
-                    start=End(start_node, start_cavity),
-                    end=End(end_node, end_cavity),
-                    colour=colour,
-                    area_mm2=area_mm2,
-                    length_m=length_m,
-                    shield=shield,
-                )
-                for name, start_node, start_cavity, end_node, end_cavity, colour, area_mm2, length_m, shield in wires
-            ),
-        )
-
-    def connectors(self, vehicle_uid: UUID) -> tuple[tuple[str, int], ...]:
-        """Connectors and adapters of a vehicle, with how many cavities each has."""
-        query = (
-            select(NodeRow.name, NodeRow.rows * NodeRow.columns)
-            .where(NodeRow.vehicle_uid == vehicle_uid, NodeRow.kind.in_(WITH_CAVITIES))
-            .order_by(NodeRow.place)
-        )
-        return tuple((name, cavities) for name, cavities in self._session.execute(query))
 
     def vehicle_of_function(self, uid: UUID) -> UUID:
         row = self._session.get(FunctionRow, uid)
@@ -373,132 +229,4 @@ class PlanRepository:
                 done_at=done_at,
             )
         )
-        self._session.flush()
-
-    def save_harness(self, vehicle_uid: UUID, harness: Harness) -> None:
-        """Write a vehicle's nodes and wires anew, whole."""
-        for table in (WireRow, NodeRow):
-            self._session.execute(delete(table).where(table.vehicle_uid == vehicle_uid))
-        self._session.add_all(
-            NodeRow(
-                vehicle_uid=vehicle_uid,
-                name=node.name,
-                place=place,
-                kind=node.kind,
-                rows=node.rows,
-                columns=node.columns,
-                note=node.note,
-            )
-            for place, node in enumerate(harness.nodes)
-        )
-        self._session.add_all(
-            WireRow(
-                vehicle_uid=vehicle_uid,
-                name=wire.name,
-                place=place,
-                start_node=wire.start.node,
-                start_cavity=wire.start.cavity,
-                end_node=wire.end.node,
-                end_cavity=wire.end.cavity,
-                colour=wire.colour,
-                area_mm2=wire.area_mm2,
-                length_m=wire.length_m,
-                shield=wire.shield,
-            )
-            for place, wire in enumerate(harness.wires)
-        )
-        self._session.flush()
-
-    def save_feed(self, vehicle_uid: UUID, kept: KeptFeed) -> None:
-        """Add a feed with its loads, or write it anew."""
-        feed, run = kept.feed, kept.feed.run
-        self.remove_feed(vehicle_uid, kept.uid)
-        self._session.add(
-            FeedRow(
-                uid=kept.uid,
-                vehicle_uid=vehicle_uid,
-                name=feed.name,
-                fuse_a=feed.fuse_a,
-                supply_m=run.supply_m,
-                return_m=run.return_m,
-                area_mm2=run.area_mm2,
-                around_degc=run.around_degc,
-                rated_a=run.rated_a,
-                terminal_a=run.terminal_a,
-                keyed=feed.keyed,
-                loads=[LoadRow(place=place, **asdict(load)) for place, load in enumerate(feed.loads)],
-            )
-        )
-        self._session.flush()
-
-    def remove_feed(self, vehicle_uid: UUID, uid: UUID) -> None:
-        """Remove a feed, if it is there; `NotFoundError` for another vehicle's."""
-        row = self._session.get(FeedRow, uid)
-        if row is not None and row.vehicle_uid != vehicle_uid:
-            raise NotFoundError("feed", str(uid))
-        if row is not None:
-            self._session.delete(row)
-            self._session.flush()
-
-    def keep_map(self, vehicle_uid: UUID, kept: KeptMap) -> None:
-        self._session.add(
-            MapRow(
-                uid=kept.uid,
-                vehicle_uid=vehicle_uid,
-                name=kept.name,
-                ours=[[c.number, c.colour, c.function] for c in kept.ours],
-                theirs=[[c.number, c.colour, c.function] for c in kept.theirs],
-                technician_uid=kept.technician_uid,
-                kept_at=kept.kept_at,
-            )
-        )
-        self._session.flush()
-
-    # The kit of a job
-
-    def kit(self, job_uid: UUID) -> tuple[KitLine, ...]:
-        return self.kits([job_uid])[job_uid]
-
-    def kits(self, job_uids: Collection[UUID]) -> dict[UUID, tuple[KitLine, ...]]:
-        """The kit of each of these jobs."""
-        query = select(KitLineRow).where(KitLineRow.job_uid.in_(job_uids)).order_by(KitLineRow.place)
-        found: dict[UUID, list[KitLine]] = {uid: [] for uid in job_uids}
-        for row in self._session.scalars(query):
-            found[row.job_uid].append(_kit_of(row))
-        return {uid: tuple(lines) for uid, lines in found.items()}
-
-    def add_kit_lines(self, job_uid: UUID, lines: Sequence[KitLine]) -> None:
-        query = select(func.coalesce(func.max(KitLineRow.place) + 1, 0)).where(KitLineRow.job_uid == job_uid)
-        first = self._session.scalars(query).one()
-        self._session.add_all(
-            KitLineRow(
-                uid=line.uid,
-                job_uid=job_uid,
-                place=first + index,
-                kind=line.kind,
-                text=line.text,
-                price=line.price,
-                done_by_uid=line.done_by_uid,
-                done_at=line.done_at,
-            )
-            for index, line in enumerate(lines)
-        )
-        self._session.flush()
-
-    def kit_line(self, uid: UUID) -> tuple[KitLine, UUID]:
-        """A line, and the job that it belongs to."""
-        row = self._session.get(KitLineRow, uid)
-        if row is None:
-            raise NotFoundError("kit line", str(uid))
-        return _kit_of(row), row.job_uid
-
-    def tick(self, uid: UUID, by_uid: UUID | None, at: datetime | None) -> None:
-        row = self._session.get(KitLineRow, uid)
-        if row is None:
-            raise NotFoundError("kit line", str(uid))
-        row.done_by_uid, row.done_at = by_uid, at
-        self._session.flush()
-
-    def remove_kit_line(self, uid: UUID) -> None:
-        self._session.execute(delete(KitLineRow).where(KitLineRow.uid == uid))
         self._session.flush()

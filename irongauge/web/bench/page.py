@@ -20,9 +20,9 @@ from irongauge.web.bench.connector import ConnectorFace, draw_connector
 from irongauge.web.bench.ladder import Ladder, draw_ladder
 from irongauge.workflows.bench import Ahead, BenchView, needs_stimulus
 from irongauge.workflows.meter import may_fill
-from irongauge.workflows.plans import WireWay
 from irongauge.workflows.simulate import Debrief, debrief, may_simulate
 from irongauge.workflows.view import CircuitView
+from irongauge.workflows.wirings import WireWay
 
 if TYPE_CHECKING:
     from irongauge.web.bench.filling import BusLine

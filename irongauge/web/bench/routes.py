@@ -39,9 +39,9 @@ from irongauge.workflows.bench import (
 from irongauge.workflows.handovers import open_remarks
 from irongauge.workflows.meter import Filled
 from irongauge.workflows.normals import standing_of_reading
-from irongauge.workflows.plans import ways_of_blamed_wire
 from irongauge.workflows.simulate import practise_again, simulate_reading
 from irongauge.workflows.view import Depth, today
+from irongauge.workflows.wirings import ways_of_blamed_wire
 
 router = APIRouter(include_in_schema=False)
 

@@ -13,7 +13,7 @@ from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.plan.forms import KitForm, TickForm, kit_lines_from
 from irongauge.web.remembered import recall, remember
-from irongauge.workflows.plans import KitView, add_kit_lines, look_at_kit, remove_kit_line, tick_kit_line
+from irongauge.workflows.kits import KitView, add_kit_lines, look_at_kit, remove_kit_line, tick_kit_line
 
 router = APIRouter(include_in_schema=False)
 

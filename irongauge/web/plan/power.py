@@ -16,7 +16,8 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.plan.forms import FeedForm, feed_from, loads_text
-from irongauge.workflows.plans import PlanView, look_at_plan, remove_feed, save_feed
+from irongauge.workflows.plans import PlanView, look_at_plan
+from irongauge.workflows.wirings import remove_feed, save_feed
 
 router = APIRouter(include_in_schema=False)
 

@@ -26,7 +26,8 @@ from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.plan.drawings import FaceDrawing, PathDrawing, draw_face, draw_path
 from irongauge.web.plan.forms import MapForm
-from irongauge.workflows.plans import PlanView, ShieldView, keep_map, look_at_plan, save_harness, shields_of
+from irongauge.workflows.plans import PlanView, look_at_plan
+from irongauge.workflows.wirings import ShieldView, keep_map, save_harness, shields_of
 
 router = APIRouter(include_in_schema=False)
 
