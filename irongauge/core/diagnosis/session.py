@@ -15,84 +15,40 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from irongauge.core.diagnosis.changes import crossing_of
+from irongauge.core.diagnosis.choosing import expected_gains, told_apart
 from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
 from irongauge.core.diagnosis.doubles import double_sample_set, likely_doubles
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, words_of
 from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, CircuitModel, Place, Seen, model_of
+from irongauge.core.diagnosis.ranked import Group, Ranked
 from irongauge.core.diagnosis.role_points import (
-    NO_CONTACT_V,
     Array,
-    Flags,
     Kind,
-    Observation,
     RolePoint,
 )
-from irongauge.core.diagnosis.sample_sets import PER_GROUPED, SampleSet, SampleSets, resolved
+from irongauge.core.diagnosis.sample_sets import SampleSet, SampleSets, resolved
 from irongauge.core.diagnosis.sampling import (
     COARSE,
-    Integers,
-    drawn_by_weight,
-    entropy,
     flattened,
-    moved_to_fit,
-    percentiles,
 )
+from irongauge.core.diagnosis.sizes import ReadParts, Sized, sized_by
 
-__all__ = ["Group", "Ranked", "Session"]
+__all__ = ["Session"]
 
 # To a usual fault's 1: most circuits that are tested are good, and few have a clamp left in.
 _PRIOR = {HEALTHY: 6.0, "signal_clamped": 0.2}
 _CONFIRMED_SLIP = 1e-4  # the same slip twice
-_PARTICLES, _TRIES = 384, 48  # gains then scatter by less than the cost of a minute
 _READINGS_FOR_DOUBLES = 4  # with fewer, two faults explain anything
 _DOUBT = 0.15  # share of the evidence that is kept where the answer is to be shown wrong
 # Rivals below one in two thousand, or of a leader that is not one, tell nothing.
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
-_SLOPE_OVER = 8.0  # of the range of a size: over that much of it, what it makes of a reading is about straight
 _UNEXPLAINED_NATS = 6.0  # a likelihood of one four-hundredth of a hit's
 _SAID_BY = 8.0  # samples whose spread is said of a hypothesis: the one or two that fit best would show none
 _WORD_AT_BORDER = -4.0  # a glow that is merely between two words
-
-ReadParts = Mapping[str, Observation]
-
-
-@dataclass(frozen=True)
-class Ranked:
-    """A fault, or two joined by a plus, and its probability on the readings so far."""
-
-    fault: str
-    probability: float
-
-
-@dataclass(frozen=True)
-class Group:
-    """Faults that no check still to be made would tell apart, the likeliest first, with their probability together."""
-
-    members: tuple[Ranked, ...]
-
-    @property
-    def probability(self) -> float:
-        return min(1.0, sum(m.probability for m in self.members))
-
-    @property
-    def faults(self) -> tuple[str, ...]:
-        return tuple(m.fault for m in self.members)
-
-
-@dataclass(frozen=True)
-class _Sized:
-    """A hypothesis's own samples: which they are, their weights, and a parameter in them as drawn and as moved."""
-
-    own: Flags
-    weights: Array
-    scale: Array
-    moved: Array
-    in_decades: bool
 
 
 class Session:
@@ -123,7 +79,7 @@ class Session:
         self._unsure: dict[RolePoint, dict[str, float]] = {}
         self._doubles_wanted = doubles
         self._doubles_for: tuple[RolePoint, ...] | None = None
-        self._sizes: dict[tuple[str, str], _Sized] = {}
+        self._sizes: dict[tuple[str, str], Sized] = {}
         self._kept_weights: dict[RolePoint | None, Array] = {}
         model = model_of(subject, None if faults is None else tuple(faults), seed)
         prior = np.array([_PRIOR.get(fault, 1.0) for fault in model.faults])
@@ -346,13 +302,7 @@ class Session:
         *Approximate Bayesian computation in population genetics*).
         """
         sized = self._sized(fault, name)
-        if sized is None:
-            return None
-        kept = sized.weights > sized.weights.max() * 1e-6
-        low, _, high = percentiles(sized.scale[kept], sized.weights[kept])
-        least, middle, most = percentiles(sized.moved[kept], sized.weights[kept])
-        low, high = min(low, least), max(high, most)  # the slope is not known so well that it could narrow them
-        return (math.exp(middle), math.exp(low), math.exp(high)) if sized.in_decades else (middle, low, high)
+        return None if sized is None else sized.told
 
     def chance_below(self, fault: str, name: str, limit: float) -> float | None:
         """The chance that one of a hypothesis's parameters lies below a limit, as the readings leave it."""
@@ -366,7 +316,7 @@ class Session:
         total = float(by_sample.sum())
         return None if total <= 0 else float(by_sample[sample_set.model.p[name][own] < limit].sum()) / total
 
-    def _sized(self, fault: str, name: str) -> _Sized | None:
+    def _sized(self, fault: str, name: str) -> Sized | None:
         """A hypothesis's samples of one parameter, and where the readings move them."""
         self._consider_doubles()
         if (fault, name) in self._sizes:
@@ -376,57 +326,17 @@ class Session:
             return None
         sample_set, weights = found
         own = sample_set.model.fault_of == sample_set.model.faults.index(fault)
-        values, by_sample = sample_set.model.p[name][own], weights.sum(axis=0)[own]
-        if by_sample.sum() <= 0 or np.isnan(values).any():
-            return None
-        # Sizes are drawn evenly in every decade, so between two samples they are told apart in decades too.
-        in_decades = bool((values > 0).all())
-        scale = np.log(values) if in_decades else values
-        assignment = self.assignment()
-        by_sample /= by_sample.sum()
-        moved = np.clip(
-            moved_to_fit(scale, by_sample, self._off(sample_set, own, assignment)), scale.min(), scale.max()
-        )
-        self._sizes[fault, name] = _Sized(own, by_sample, scale, moved, in_decades)
-        return self._sizes[fault, name]
+        by_sample = weights.sum(axis=0)[own]
+        sized = sized_by(sample_set, own, by_sample, name, self.taken, self.assignment())
+        if sized is not None:
+            self._sizes[fault, name] = sized
+        return sized
 
     def _at_size(self, fault: str, kind: Kind, values: Array) -> Array:
         """What samples predict, moved with the size of their fault to where the readings have it."""
         size = None if DOUBLE_JOIN in fault else words_of(fault)[0].size
         sized = None if size is None or kind in {Kind.GLOW, Kind.WORD} else self._sized(fault, size.parameter)
-        if sized is None:
-            return values
-        own = values[sized.own]
-        # The few samples that carry the weight would make any slope: all of about its size do, alike.
-        middle = (sized.weights * sized.moved).sum() / sized.weights.sum()
-        apart = (sized.scale - middle) / ((sized.scale.max() - sized.scale.min()) / _SLOPE_OVER + 1e-12)
-        near = np.exp(-0.5 * apart**2)
-        near /= near.sum()
-        in_decades = bool((own > 0).all())
-        read = np.log(own) if in_decades else own
-        centred = sized.scale - (near * sized.scale).sum()
-        slope = (near * centred * read).sum() / ((near * centred**2).sum() + 1e-12)
-        told = np.clip(read + slope * (sized.moved - sized.scale), read.min(), read.max())
-        moved = values.copy()
-        moved[sized.own] = np.exp(told) if in_decades else told
-        return moved
-
-    def _off(self, sample_set: SampleSet, own: Flags, assignment: Mapping[str, str]) -> Array:
-        """By how much each of some samples misses each numeric reading, in decades where it can, `(readings, samples)`."""
-        missed = []
-        for role_point, answer in self.taken.items():
-            for name, part in sample_set.model.parts(resolved(role_point, assignment)).items():
-                seen = answer.get(name)
-                if not isinstance(seen, float) or part.kind in {Kind.WORD, Kind.GLOW}:
-                    continue
-                values = part.values[own]
-                if part.kind in OHM_KINDS:
-                    missed.append(values - math.log(max(seen, 0.05)))
-                elif seen > 0 and (values > 0).all():
-                    missed.append(np.log(values) - math.log(seen))
-                elif (values != NO_CONTACT_V).all():
-                    missed.append(values - seen)
-        return np.array(missed).reshape(-1, int(own.sum()))
+        return values if sized is None else sized.carried(values)
 
     # What hangs on what
 
@@ -513,7 +423,8 @@ class Session:
             return Group(ranked[:1])
         leader, rivals = ranked[0], [r for r in ranked[1:_MOST_RIVALS] if r.probability > _LEAST_GROUPED]
         left = [role_point for role_point in remaining if role_point not in self.taken]
-        apart = self._told_apart(leader.fault, [r.fault for r in rivals], left)
+        named = [r.fault for r in rivals]
+        apart = told_apart(self._sample_sets, self._weights(), self.hypotheses, leader.fault, named, left, self._seed)
         group = [leader, *(r for r, told in zip(rivals, apart, strict=True) if not told or self._are_alike(leader, r))]
         if DOUBLE_JOIN in leader.fault:
             alone = next(r for r in ranked if r.fault in leader.fault.split(DOUBLE_JOIN))
@@ -524,28 +435,6 @@ class Session:
         """True for two shorts to the battery's feeds where the supply is one of them: which it is, the harness shows."""
         ends = ("_short_battery", "_short_reference")
         return self.subject.supply_from_battery and one.fault.endswith(ends) and other.fault.endswith(ends)
-
-    def _told_apart(self, leader: str, rivals: Sequence[str], role_points: Sequence[RolePoint]) -> list[bool]:
-        """For each rival: whether some check would read otherwise under it than under the leader.
-
-        The measure is the total variation between the answers that each would give: 0 for the same, 1 for never.
-        """
-        rng = np.random.default_rng(self._seed)
-        names = self.hypotheses
-        weights, hypothesis_of = (
-            self._weights().ravel(),
-            np.tile(self._sample_sets.hypothesis_of(), len(self.assignments)),
-        )
-
-        def drawn(fault: str) -> Integers:
-            return drawn_by_weight(np.where(hypothesis_of == names.index(fault), weights, 0), PER_GROUPED, rng)
-
-        of_rivals = [drawn(fault) for fault in rivals]
-        if not rivals:
-            return []
-        if leader == HEALTHY:
-            return self._sample_sets.differ_from_good(np.concatenate(of_rivals), role_points)
-        return self._sample_sets.differ([drawn(leader), *of_rivals], role_points)
 
     # Information
 
@@ -560,38 +449,16 @@ class Session:
         self._consider_doubles()
         left = [role_point for role_point in role_points if role_point not in self.taken or role_point == without]
         if len(self._sample_sets) > 1:  # pairs are new to every check: solve those that tell most of single faults
-            first = self._gains(left, without, self._sample_sets[:1], doubting=doubting)
+            first = self._gains_of(left, self._sample_sets[:1], without, doubting=doubting)
             left = sorted(left, key=lambda role_point: -first[role_point])[:_READINGS_FOR_DOUBLES]
-        return self._gains(left, without, self._sample_sets, doubting=doubting)
+        return self._gains_of(left, self._sample_sets, without, doubting=doubting)
 
-    def _gains(
-        self,
-        role_points: Sequence[RolePoint],
-        without: RolePoint | None,
-        sample_sets: list[SampleSet],
-        *,
-        doubting: bool,
+    def _gains_of(
+        self, left: Sequence[RolePoint], of: list[SampleSet], without: RolePoint | None, *, doubting: bool
     ) -> dict[RolePoint, float]:
-        rng = np.random.default_rng(self._seed + len(self.taken))
-        weights = self._weights(without)[:, : sum(sample_set.model.n for sample_set in sample_sets)]
-        if doubting:
-            weights = weights**_DOUBT
-        drawn = self._sample_sets.drawn(drawn_by_weight(weights.ravel(), _PARTICLES, rng), sample_sets)
-        tries = np.arange(int(rng.integers(_PARTICLES // _TRIES)), _PARTICLES, _PARTICLES // _TRIES)
-        kinds, which = np.unique(drawn.hypothesis * len(self.assignments) + drawn.assignment, return_inverse=True)
-        member = np.zeros((_PARTICLES, len(kinds)), dtype=np.float32)
-        member[np.arange(_PARTICLES), which] = 1
-        now = entropy(member.mean(axis=0)[None])[0]
-        found: dict[RolePoint, float] = {}
-        for role_point in role_points:
-            fits = self._sample_sets.fits(role_point, drawn, tries)
-            if fits is None:
-                found[role_point] = 0.0
-                continue
-            after = np.exp(fits - fits.max(axis=1, keepdims=True)) @ member
-            after /= after.sum(axis=1, keepdims=True)
-            found[role_point] = max(0.0, float(now - entropy(after).mean()))
-        return found
+        weights = self._weights(without)[:, : sum(sample_set.model.n for sample_set in of)]
+        weights = weights**_DOUBT if doubting else weights
+        return expected_gains(self._sample_sets, of, weights, left, self._seed + len(self.taken))
 
     # Two faults at once
 

@@ -21,9 +21,10 @@ from irongauge.core.diagnosis.circuit_under_test import (
 )
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, SURE, Standing
 from irongauge.core.diagnosis.proof import missing_proofs
+from irongauge.core.diagnosis.ranked import Group
 from irongauge.core.diagnosis.role_points import RolePoint
 from irongauge.core.diagnosis.sample_sets import resolved
-from irongauge.core.diagnosis.session import Group, Session
+from irongauge.core.diagnosis.session import Session
 from irongauge.core.sensors.families import Family
 
 __all__ = [
