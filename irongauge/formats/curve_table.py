@@ -16,6 +16,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from irongauge.core.measure.unit_names import units_named
 from irongauge.core.measure.units import FIXED_UNIT, Quantity, Unit, from_fixed, to_fixed, unit_for, units_of
 from irongauge.core.sensors.transfer import Curve, CurveKind
 from irongauge.errors import EntryError, quoted
@@ -164,10 +165,9 @@ def _heading(name: str, quantity: Quantity, signal_quantity: Quantity, field: st
     word = "" if match is None else match[1]
     for candidate in (word, name.strip()):
         for what, of in (("signal", signal_quantity), ("value", quantity)):
-            for unit in units_of(of):
-                if candidate in {unit.code, unit.label, *unit.aliases}:
-                    both = signal_quantity is quantity
-                    return (_by_word(name) if both else what), unit
+            named = units_named(candidate, of)
+            if len(named) == 1 and (bracketed is not None or named[0].offered):  # “at” is a word before it is a unit
+                return (_by_word(name) if signal_quantity is quantity else what), named[0]
     if bracketed is not None:
         known = ", ".join(u.label for u in (*units_of(quantity), *units_of(signal_quantity)))
         raise EntryError(

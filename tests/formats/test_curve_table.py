@@ -22,6 +22,10 @@ READ = [
     ("blanks, decimal comma", "0   0,5\n10  4,5", TEN_BAR),
     ("heading in another order, with units", "Signal (mV)\tPressure [kPa]\n500\t0\n4500\t1000", TEN_BAR),
     ("heading with bare units", "psi;V\n0;0.5\n145.0377;4.5", TEN_BAR),
+    ("units as people write them", "Press. (PSI);Out (mV DC)\n0;500\n145.0377;4500", TEN_BAR),
+    ("heading with capitals", "BAR;VOLTS\n0;0.5\n10;4.5", TEN_BAR),
+    ("a unit that is offered nowhere", "Pressure (kg/cm²);V\n0;0.5\n10.1972;4.5", TEN_BAR),
+    ("a word that is a unit too", "value at;signal\n0;0.5\n10;4.5", TEN_BAR),
     ("heading of words", "voltage;value\n0.5;0\n4.5;10", TEN_BAR),
     ("a third column and blank lines", "p (bar);u (V);remark\n\n0;0.5;cold\n10;4.5;cold\n", TEN_BAR),
     ("a typographic minus", "−1\t0.1\n10\t4.5", ((0.1, -100.0), (4.5, 1000.0))),
@@ -33,6 +37,12 @@ def test_a_table_is_read_however_it_was_pasted(text, rows):
     found = read_table(text, CurveKind.VOLTS, Quantity.PRESSURE, "bar")
     for row, wanted in zip(found.rows, rows, strict=True):
         assert row == pytest.approx(wanted, rel=1e-5)
+
+
+@pytest.mark.parametrize("heading", ["Temp (deg C);R (Ohm)", "°C;OHMS", "T [celsius];R [Ω]", "temp deg C;Ohms"])
+def test_ohms_over_degrees_however_they_are_written(heading):
+    found = read_table(f"{heading}\n0;5600\n80;320", CurveKind.OHMS, Quantity.TEMPERATURE, "degC")
+    assert sorted(found.rows) == [(320.0, 80.0), (5600.0, 0.0)]
 
 
 def test_a_share_is_read_in_per_cent():

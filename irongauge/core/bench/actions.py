@@ -133,6 +133,11 @@ class ActionSpec:
         return at_a_pin and self.action is not Action.LIVE_LAMP_POSITIVE_V
 
     @property
+    def is_alternating(self) -> bool:
+        """True where the meter stands on alternating volts."""
+        return self.action in {Action.AC_LOOSE_V, Action.AC_MATED_V}
+
+    @property
     def tells_faults_apart(self) -> bool:
         """True when the circuit's faults differ in it; the proofs of meter and lamp say nothing of the circuit."""
         return bool(self.role_point) and self.role_point != "battery_v"

@@ -12,6 +12,7 @@ import unicodedata
 from dataclasses import dataclass
 
 from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.unit_names import ALTERNATING, DIRECT, plain_name, units_named
 from irongauge.core.measure.units import (
     FIXED_UNIT,
     PressureBase,
@@ -21,7 +22,6 @@ from irongauge.core.measure.units import (
     to_fixed,
     unit_for,
     units_of,
-    units_understood,
 )
 from irongauge.errors import EntryError, quoted
 
@@ -57,8 +57,17 @@ _OVER_RANGE_TEXT = re.compile(r"([o0]\.?l\.?|over\s*-?\s*(load|range)|∞|open)"
 _NUMBER = re.compile(r"(?P<number>[+-]?(\d+([.,]\d*)?|[.,]\d+)(e[+-]?\d+)?)\s*(?P<unit>[^\d.,].*)?", re.IGNORECASE)
 _OF_TWO = re.compile(r"(?P<driven>\d+([.,]\d+)?)\s*[:/]\s*(?P<driving>\d+([.,]\d+)?)")
 _RATIOS = Limits(0.1, 100.0)  # of any vehicle's axle
+# 4k7 | 4R7 | 2M2: the letter stands where the point would (IEC 60062)
+_LETTER_FOR_POINT = re.compile(r"(?P<whole>[+-]?\d+)(?P<letter>[RrKkM])(?P<part>\d+)\s*(?:Ω|ohms?)?")
+# 1 234 | 12'500.5 | 1,234.5 | 1.234,5 | 1,234,567: groups of three behind a mark that cannot be the decimal one
+_GROUPED = re.compile(
+    r"(?P<whole>[+-]?[1-9]\d{0,2}(?:(?P<mark>[ '’.,])\d{3}(?:(?P=mark)\d{3})*))(?P<part>(?!(?P=mark))[.,]\d+)?(?![\d.,])"
+)
 _THREE_AFTER_COMMA = re.compile(r"[+-]?[1-9]\d{0,2},\d{3}")
-_BASE = re.compile(r"(?P<rest>.*\S)\s+(?P<base>g|a|(?i:gauge|gage|abs|absolute|vac|vacuum))")
+_BASE = re.compile(r"(?P<rest>.*\S)\s+\(?(?P<base>g|a|(?i:gauge|gage|abs|absolute|vac|vacuum))\)?")
+# Without a space: psig, BARA, kPa(g), bar(abs)
+_BASE_AT_UNIT = re.compile(r"(?P<rest>.*(psi|bar|kpa|mpa|hpa))\s*\(?(?P<base>g|a|gauge|abs)\)?", re.IGNORECASE)
+_BARE_DEGREES = frozenset({"o", "deg"})
 _KINDS = {
     Quantity.VOLTAGE: ("volts", "4.96, 4.96 V or 12mV"),
     Quantity.RESISTANCE: ("ohms", "320, 1.2k or OL"),
@@ -108,14 +117,15 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
     limits: Limits | None = None,
     over_range: bool = False,
     on_screen: bool = False,
+    alternating: bool = False,
     impossible: str = "",
 ) -> Entry:
     """Read what was typed in a field of one quantity.
 
     `unit` is the code of the unit that a bare number is in (the fixed unit unless given); `limits` in the fixed unit
     is what is physically possible, with `impossible` the sentence on what to check when a value is not; `over_range`
-    allows `OL` and `voltage present`, `on_screen` allows `no data` and `not shown`. Raises `EntryError` with the typed text
-    otherwise.
+    allows `OL` and `voltage present`, `on_screen` allows `no data` and `not shown`; `alternating` volts may say that they are,
+    others that they are not. Raises `EntryError` with the typed text otherwise.
     """
     kind, example = _KINDS[quantity]
     would_do = f"Type {kind}, such as {example}."
@@ -137,18 +147,48 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
             return Entry(value=None, word=OVER_RANGE, unit=fixed, typed=typed)
         problem = f"{quoted(typed)} means that the meter was over its range, so there is no number to record."
         raise EntryError(field, typed, problem, "Choose a higher range or automatic, check the leads, and read again.")
-    match = _NUMBER.fullmatch(text)
+    ungrouped = _ungrouped(text, quantity)
+    match = _NUMBER.fullmatch(ungrouped)
     if match is None:
         raise EntryError(field, typed, f"{quoted(typed)} is not a number.", would_do)
-    typed_unit = _named_unit(match["unit"], quantity, field, typed, would_do)
-    chosen = typed_unit or unit_for(unit or fixed)
+    named = None if match["unit"] is None else _without_current(match["unit"].strip(), field, typed, alternating)
+    chosen = _named_unit(named, quantity, field, typed, would_do) or unit_for(unit or fixed)
     value = _to_number(match["number"], chosen, field, typed, limits)
     if limits is not None and value not in limits:
         read, low, high = (show(v, chosen.code, 3, trim=True) for v in (value, limits.low, limits.high))
         problem = f"{quoted(typed)} is {read}, which cannot be right here: possible is {low} to {high}."
         raise EntryError(field, typed, problem, impossible or "Look at the meter again.")
-    note = f"“{typed.strip()}” was read as {show(value, fixed)}." if "," in text else ""
+    note = f"“{typed.strip()}” was read as {show(value, fixed)}." if "," in text or ungrouped != text else ""
     return Entry(value=value, word=None, unit=fixed, typed=typed, note=note, step=_last_digit(match["number"], chosen))
+
+
+def _ungrouped(text: str, quantity: Quantity) -> str:
+    """A number whose thousands are set apart, without what sets them apart; one that may be read in two ways stays as it is.
+
+    Ohms as they stand on a part, `4k7`, are given as `4.7 k`.
+    """
+    lettered = _LETTER_FOR_POINT.fullmatch(text) if quantity is Quantity.RESISTANCE else None
+    if lettered is not None:
+        return f"{lettered['whole']}.{lettered['part']} {lettered['letter']}"
+    match = _GROUPED.match(text)
+    if match is None:
+        return text
+    whole, mark, part = match["whole"], match["mark"], match["part"]
+    if mark in ".," and part is None and whole.count(mark) == 1:
+        return text
+    return whole.replace(mark, "") + (part or "").replace(",", ".") + text[match.end() :]
+
+
+def _without_current(unit: str, field: str, typed: str, alternating: bool) -> str:  # noqa: FBT001  passed on
+    """Volts without the kind of current behind them; refused where the meter stood on the other kind."""
+    plain = plain_name(unit)
+    if plain in (DIRECT if alternating else ALTERNATING):
+        kinds = ("direct", "alternating") if alternating else ("alternating", "direct")
+        problem = f"{quoted(typed)} is {kinds[0]} volts, and this asks for {kinds[1]} ones."
+        raise EntryError(field, typed, problem, f"Put the meter on V {'AC' if alternating else 'DC'}, and read again.")
+    if plain in ALTERNATING:
+        return "mV" if plain.startswith("m") else "V"
+    return unit
 
 
 def _screen_word(text: str, field: str, typed: str) -> str | None:
@@ -173,7 +213,7 @@ def split_pressure_base(typed: str) -> tuple[str, PressureBase | None]:
     >>> split_pressure_base("0.8 bar gauge")
     ('0.8 bar', <PressureBase.GAUGE: 'gauge'>)
     """
-    match = _BASE.fullmatch(typed.strip())
+    match = _BASE.fullmatch(typed.strip()) or _BASE_AT_UNIT.fullmatch(typed.strip())
     if match is None:
         return typed, None
     base = match["base"].casefold()
@@ -256,14 +296,16 @@ def _named_unit(typed_unit: str | None, quantity: Quantity, field: str, typed: s
     if typed_unit is None:
         return None
     name = typed_unit.strip()
-    known = units_understood(quantity)
-    exact = [u for u in known if name in {u.code, u.label, *u.aliases}]
-    if exact:
-        return exact[0]
-    folded = [u for u in known if name.casefold() in {n.casefold() for n in (u.code, u.label, *u.aliases)}]
+    if quantity is Quantity.TEMPERATURE and plain_name(name) in _BARE_DEGREES:
+        return None
     # "MV" would be a million volts; a slip of the shift key on the first letter is read as what a meter can show.
-    if len({u.code for u in folded}) == 1:
-        return folded[0]
+    found = units_named(name, quantity)
+    if len(found) == 1:
+        return found[0]
+    if found:
+        number = typed.strip()[: -len(name)].strip()
+        problem = f"{quoted(typed)} could be {' or '.join(f'{number} {u.label}' for u in found)}."
+        raise EntryError(field, typed, problem, f"Type the unit as {' or '.join(u.label for u in found)}.")
     names = ", ".join(u.label for u in units_of(quantity))
     raise EntryError(field, typed, f"{quoted(name)} is not a unit that fits here ({names}).", would_do)
 

@@ -11,7 +11,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 
-from irongauge.core.measure.units import UNITS, PressureBase, Quantity, show, to_fixed
+from irongauge.core.measure.unit_names import units_named
+from irongauge.core.measure.units import PressureBase, Quantity, show, to_fixed
 from irongauge.core.sensors.circuits import SensorType
 from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.transfer import (
@@ -168,10 +169,8 @@ def _about_name(sensor: SensorType, curve: StraightCurve) -> Iterator[Doubt]:
     match = _RANGE.search(sensor.name)
     if match is None:
         return
-    units = [
-        u for u in UNITS.values() if match["unit"] in {u.code, u.label, *u.aliases} and u.quantity is curve.quantity
-    ]
-    if units:
+    units = units_named(match["unit"], curve.quantity)
+    if len(units) == 1:
         high = to_fixed(float(match["high"].replace(",", ".")), units[0].code)
         if abs(high - curve.value_high) > 0.02 * max(abs(high), abs(curve.value_high)):
             yield Doubt(
