@@ -11,7 +11,7 @@ from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec, AnswerKind
 from irongauge.core.bench.assessment import Assessment
 from irongauge.core.bench.case import BenchCase, newest_at
 from irongauge.core.bench.sequence import FROM_POSITIVE, is_allowed
-from irongauge.core.measure.entry import NOT_SHOWN, Entry, parse_entry, parse_sensed
+from irongauge.core.measure.entry import NOT_SHOWN, Entry, parse_entry, parse_sensed, split_pressure_base
 from irongauge.core.measure.quantities import ON_THE_WAY, Glow, Limits, Reading, SupersedeReason, TestPoint
 from irongauge.core.measure.units import FIXED_UNIT, Quantity, rebase, show
 from irongauge.core.sensors.circuits import Circuit, Role
@@ -294,15 +294,7 @@ def _entry_of(shop: Shop, case: BenchCase, test_point: TestPoint, typed: str, *,
             raise EntryError("value", typed, problem, "Answer dark (D), dim (G) or bright (B).")
         return Entry(value=None, word=glow, unit="", typed=typed)
     if spec.answer is AnswerKind.VALUE:
-        quantity, unit, (low, high) = _sensed(case, test_point)
-        reach = 20 * (high - low)
-        return parse_entry(
-            typed,
-            quantity,
-            unit=unit if in_fixed_unit else shop.units[quantity],
-            limits=Limits(low - reach, high + reach),
-            on_screen=True,
-        )
+        return _shown_value(shop, case, test_point, typed, in_fixed_unit=in_fixed_unit)
     if spec.answer is AnswerKind.WORD:
         return _parse_word(spec, typed)
     assert spec.quantity is not None  # every other answer has one
@@ -315,11 +307,33 @@ def _entry_of(shop: Shop, case: BenchCase, test_point: TestPoint, typed: str, *,
         limits=limits_v,
         over_range=spec.answer is AnswerKind.OHMS,
         on_screen=spec.from_live_data,
+        alternating=spec.is_alternating,
         impossible=spec.impossible,
     )
     if not in_fixed_unit:
         _check_millivolts(case, test_point, entry)
     return entry
+
+
+def _shown_value(shop: Shop, case: BenchCase, test_point: TestPoint, typed: str, *, in_fixed_unit: bool) -> Entry:
+    """A value as live data shows it, on the sensor's own base: a screen may count its pressure from the other one."""
+    quantity, unit, (low, high) = _sensed(case, test_point)
+    reach = 20 * (high - low)
+    bare, said = split_pressure_base(typed) if quantity is Quantity.PRESSURE else (typed, None)
+    entry = parse_entry(
+        bare,
+        quantity,
+        unit=unit if in_fixed_unit else shop.units[quantity],
+        limits=Limits(low - reach, high + reach),
+        on_screen=True,
+    )
+    base = case.circuit.sensor.pressure_base
+    if entry.value is None or said is None or said is base:
+        return replace(entry, typed=typed)
+    value = rebase(entry.value, said, base, case.atmosphere_kpa)
+    shown = f"{show(value, shop.units[quantity])} {base}"
+    note = f"“{typed.strip()}” was read as {shown}, with {show(case.atmosphere_kpa, shop.units[quantity])} of air."
+    return replace(entry, value=value, typed=typed, note=note)
 
 
 def _sensed(case: BenchCase, test_point: TestPoint) -> tuple[Quantity, str, tuple[float, float]]:
