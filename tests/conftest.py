@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import importlib
+import pkgutil
 from collections.abc import Iterator
 from contextlib import contextmanager
 from uuid import uuid4
@@ -10,6 +12,8 @@ import psycopg
 import pytest
 from hypothesis import HealthCheck, settings
 
+import irongauge
+import tools
 from irongauge.demo import load_demo
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
@@ -17,6 +21,13 @@ from tools.serving import throwaway_cluster
 
 settings.register_profile("steady", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("steady")
+
+# Property tests also draw from the constants of whatever modules are loaded by then. With all of them loaded before the first
+# test, the same examples are drawn in every run, whichever worker runs a test and after what.
+for _package in (irongauge, tools):
+    for _module in pkgutil.walk_packages(_package.__path__, f"{_package.__name__}."):
+        if not {"__main__", "migrations"} & set(_module.name.split(".")):
+            importlib.import_module(_module.name)
 
 
 def _plain(url: str) -> str:

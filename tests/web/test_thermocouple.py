@@ -34,7 +34,11 @@ def asked(visitor, **typed):
         ({"kind": "K", "cold": "0", "mv": "4096 µV"}, "100.0 °C", ("degc", "100.0")),
         # Both stand there: the one that was typed last is the given one.
         ({"kind": "K", "cold": "0", "mv": "1", "degc": "650", "mine": "mv cold degc"}, "27.025 mV", ("mv", "27.025")),
-        ({"kind": "K", "cold": "0", "mv": "4.096", "degc": "650", "mine": "degc mv cold"}, "100.0 °C", ("degc", "100.0")),
+        (
+            {"kind": "K", "cold": "0", "mv": "4.096", "degc": "650", "mine": "degc mv cold"},
+            "100.0 °C",
+            ("degc", "100.0"),
+        ),
         ({"kind": "K", "cold": "0", "mv": "4.096", "degc": "650", "mine": "nonsense"}, "100.0 °C", ("degc", "100.0")),
         # One was emptied: it follows again, whatever was typed last.
         ({"kind": "K", "cold": "0", "mv": "", "degc": "650", "mine": "degc mv"}, "27.025 mV", ("mv", "27.025")),
