@@ -4,9 +4,9 @@ from dataclasses import replace
 
 import pytest
 
-from irongauge.core.bench.actions import Action
-from irongauge.core.measure.quantities import TestPoint
-from irongauge.core.measure.units import PressureBase
+from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
+from irongauge.core.measure.quantities import Limits, TestPoint
+from irongauge.core.measure.units import FIXED_UNIT, PressureBase
 from irongauge.demo.saltmarsh import SHOP
 from irongauge.demo.shelf import V800
 from irongauge.errors import EntryError
@@ -14,7 +14,7 @@ from irongauge.workflows.bench import parse_answer
 from tests.cards import SENSOR, circuit_of, empty
 
 SHOWN = TestPoint(Action.LIVE_VALUE, None, 1)
-AIR_KPA = 101.0
+_NUMBERS = set(AnswerKind) - {AnswerKind.GLOW, AnswerKind.VALUE, AnswerKind.WORD}
 ABSOLUTE = replace(SENSOR, curve=replace(SENSOR.curve, pressure_base=PressureBase.ABSOLUTE))
 
 
@@ -48,3 +48,22 @@ def test_a_coil_is_read_on_alternating_volts():
         parse_answer(SHOP, case, point, "2.1 VDC")
     with pytest.raises(EntryError, match="Put the meter on V DC"):
         parse_answer(SHOP, empty(SENSOR), TestPoint(Action.OPEN_V, "A", None), "0.02 VAC")
+
+
+@pytest.mark.parametrize("spec", [s for s in ACTIONS.values() if s.answer in _NUMBERS], ids=lambda s: s.action)
+def test_every_number_that_the_bench_asks_for_can_be_typed(spec):
+    limits = spec.possible or Limits(0.0, 10.0)
+    typed = f"{(limits.low + limits.high) / 2:g}" if spec.answer is not AnswerKind.OHMS else "320"
+    entry = parse_answer(SHOP, empty(SENSOR), TestPoint(spec.action, "A", 0), typed)
+    assert entry.value == pytest.approx(float(typed))
+    assert entry.unit == FIXED_UNIT[spec.quantity]
+
+
+@pytest.mark.parametrize("typed", ["12.4 mA", "12.4", "0.0124 A", "12400 µA"])
+def test_a_loops_current_is_read(typed):
+    assert parse_answer(SHOP, empty(SENSOR), TestPoint(Action.LOOP_MA), typed).value == pytest.approx(12.4)
+
+
+def test_a_loop_at_twelve_amperes_is_no_loop():
+    with pytest.raises(EntryError, match="A loop carries 4 to 20 mA"):
+        parse_answer(SHOP, empty(SENSOR), TestPoint(Action.LOOP_MA), "12.4 A")

@@ -9,15 +9,18 @@ from __future__ import annotations
 import math
 import re
 import unicodedata
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.unit_names import ALTERNATING, DIRECT, plain_name, units_named
 from irongauge.core.measure.units import (
     FIXED_UNIT,
+    UNITS,
     PressureBase,
     Quantity,
     Unit,
+    from_fixed,
     show,
     to_fixed,
     unit_for,
@@ -34,6 +37,7 @@ __all__ = [
     "Entry",
     "Sensed",
     "parse_entry",
+    "parse_number_in",
     "parse_plain_number",
     "parse_ratio",
     "parse_sensed",
@@ -68,6 +72,13 @@ _BASE = re.compile(r"(?P<rest>.*\S)\s+\(?(?P<base>g|a|(?i:gauge|gage|abs|absolut
 # Without a space: psig, BARA, kPa(g), bar(abs)
 _BASE_AT_UNIT = re.compile(r"(?P<rest>.*(psi|bar|kpa|mpa|hpa))\s*\(?(?P<base>g|a|gauge|abs)\)?", re.IGNORECASE)
 _BARE_DEGREES = frozenset({"o", "deg"})
+# Units of labels that are none of the table's: what may stand behind the number, and what one of it is worth.
+_SIZES: Mapping[str, Mapping[str, float]] = {
+    "mm2": dict.fromkeys(("mm2", "sqmm", "qmm"), 1.0),
+    "minutes": dict.fromkeys(("min", "mins", "minute", "minutes"), 1.0)
+    | dict.fromkeys(("h", "hr", "hrs", "hour", "hours"), 60.0),
+    "km": {"km": 1.0, "mi": 1.609344, "mile": 1.609344, "miles": 1.609344},
+}
 _KINDS = {
     Quantity.VOLTAGE: ("volts", "4.96, 4.96 V or 12mV"),
     Quantity.RESISTANCE: ("ohms", "320, 1.2k or OL"),
@@ -78,6 +89,7 @@ _KINDS = {
     Quantity.SHARE: ("a percentage", "50"),
     Quantity.FREQUENCY: ("a frequency", "62 or 62 Hz"),
     Quantity.DURATION: ("a time", "2.7 or 2.7 ms"),
+    Quantity.CURRENT: ("a current", "12.4 mA or 0.4 A"),
 }
 
 
@@ -147,7 +159,7 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
             return Entry(value=None, word=OVER_RANGE, unit=fixed, typed=typed)
         problem = f"{quoted(typed)} means that the meter was over its range, so there is no number to record."
         raise EntryError(field, typed, problem, "Choose a higher range or automatic, check the leads, and read again.")
-    ungrouped = _ungrouped(text, quantity)
+    ungrouped = _ungrouped(text, is_ohms=quantity is Quantity.RESISTANCE)
     match = _NUMBER.fullmatch(ungrouped)
     if match is None:
         raise EntryError(field, typed, f"{quoted(typed)} is not a number.", would_do)
@@ -162,12 +174,12 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
     return Entry(value=value, word=None, unit=fixed, typed=typed, note=note, step=_last_digit(match["number"], chosen))
 
 
-def _ungrouped(text: str, quantity: Quantity) -> str:
+def _ungrouped(text: str, *, is_ohms: bool = False) -> str:
     """A number whose thousands are set apart, without what sets them apart; one that may be read in two ways stays as it is.
 
     Ohms as they stand on a part, `4k7`, are given as `4.7 k`.
     """
-    lettered = _LETTER_FOR_POINT.fullmatch(text) if quantity is Quantity.RESISTANCE else None
+    lettered = _LETTER_FOR_POINT.fullmatch(text) if is_ohms else None
     if lettered is not None:
         return f"{lettered['whole']}.{lettered['part']} {lettered['letter']}"
     match = _GROUPED.match(text)
@@ -269,7 +281,7 @@ def parse_plain_number(typed: str, *, field: str, limits: Limits, what: str) -> 
     would_do = f"Type {what}: a number from {limits.low:.10g} to {limits.high:.10g}."
     if not text:
         raise EntryError(field, typed, "Nothing was typed.", would_do)
-    match = _NUMBER.fullmatch(text)
+    match = _NUMBER.fullmatch(_ungrouped(text))
     if len(text) > LONGEST_ENTRY or match is None or match["unit"]:
         raise EntryError(field, typed, f"{quoted(typed)} is not a plain number.", would_do)
     value = float(match["number"].replace(",", "."))
@@ -280,6 +292,28 @@ def parse_plain_number(typed: str, *, field: str, limits: Limits, what: str) -> 
     if not math.isfinite(value) or value not in limits:
         raise EntryError(field, typed, f"{quoted(typed)} is outside what is possible.", would_do)
     return value
+
+
+def parse_number_in(typed: str, *, field: str, unit: str, limits: Limits, what: str) -> float:
+    """Read a number whose unit stands in the label, and may stand behind the number too: `10 A`, `4k7`, `40 ft`, `1.5 mm²`.
+
+    `unit` is a code of the table of units, or `mm2`, `minutes` or `km`; `limits` are in it, and so is what is given back.
+    """
+    match = _NUMBER.fullmatch(_ungrouped(unicodedata.normalize("NFKC", typed).replace("−", "-").strip()))
+    behind = None if match is None else match["unit"]
+    if match is None or behind is None:
+        return parse_plain_number(typed, field=field, limits=limits, what=what)
+    scale = _SIZES.get(unit, {}).get(plain_name(behind))
+    if scale is not None:
+        within = Limits(limits.low / scale, limits.high / scale)
+        return parse_plain_number(match["number"], field=field, limits=within, what=what) * scale
+    if unit not in UNITS or len(typed) > LONGEST_ENTRY:
+        return parse_plain_number(typed, field=field, limits=limits, what=what)
+    fixed = Limits(to_fixed(limits.low, unit), to_fixed(limits.high, unit))
+    more = f"Type {what}."
+    value = parse_entry(typed, unit_for(unit).quantity, field=field, unit=unit, limits=fixed, impossible=more).value
+    assert value is not None  # no over-range word is allowed here
+    return float(f"{from_fixed(value, unit):.12g}")  # there and back leaves a trace in the last digits
 
 
 def parse_ratio(typed: str, *, field: str) -> float:

@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from irongauge.core.measure.entry import parse_entry, parse_sensed
+from irongauge.core.measure.entry import parse_entry, parse_number_in, parse_sensed
+from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.unit_names import units_named
 from irongauge.core.measure.units import UNITS, PressureBase, Quantity
 from irongauge.errors import EntryError
@@ -125,3 +126,52 @@ def test_no_way_to_write_a_unit_is_taken_for_a_larger_or_smaller_one(named, chan
 @pytest.mark.parametrize(("unit", "name"), _ALL_NAMES, ids=lambda x: x if isinstance(x, str) else x.code)
 def test_every_name_of_the_table_is_its_unit(unit, name):
     assert units_named(name, unit.quantity) == (unit,)
+
+
+@pytest.mark.parametrize(
+    ("typed", "unit", "value"),
+    [
+        ("10", "A", 10), ("10A", "A", 10), ("10 amps", "A", 10), ("500 mA", "A", 0.5),
+        ("350 mA", "mA", 350), ("0.35 A", "mA", 350),
+        ("4k7", "ohm", 4700), ("100k", "ohm", 100_000), ("2.2 kΩ", "ohm", 2200), ("12 m", "m", 12), ("40 ft", "m", 12.192),
+        ("1.5 mm²", "mm2", 1.5), ("1,5", "mm2", 1.5), ("1.5 sq mm", "mm2", 1.5),
+        ("90 min", "minutes", 90), ("1.5 h", "minutes", 90),
+        ("10 %", "percent", 10), ("176 °F", "degC", 80), ("80 °C", "degC", 80), ("0.8 mm", "mm", 0.8), ("12 V", "V", 12),
+        ("60 s", "s", 60), ("100 miles", "km", 160.9344), ("1 000", "m", 1000), ("3.3", "", 3.3),
+    ],
+)  # fmt: skip
+def test_a_number_may_have_its_labels_unit_behind_it_or_another_of_its_kind(typed, unit, value):
+    found = parse_number_in(typed, field="x", unit=unit, limits=Limits(-1e6, 1e6), what="it")
+    assert found == pytest.approx(value, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("typed", "unit", "says"),
+    [
+        ("5 bar", "V", "“bar” is not a unit that fits here"),
+        ("5 A", "mm2", "not a plain number"), ("5 V", "", "not a plain number"),
+        ("900 A", "A", "possible is 0 A to 100 A. Type the fuse."), ("2 h", "minutes", "outside what is possible"),
+        ("OL", "ohm", "not a plain number"), ("", "A", "Nothing was typed"), ("9" * 60 + " A", "A", "not a plain number"),
+    ],
+)  # fmt: skip
+def test_a_number_with_another_unit_or_out_of_reach_is_refused(typed, unit, says):
+    with pytest.raises(EntryError, match=says):
+        parse_number_in(typed, field="x", unit=unit, limits=Limits(0, 100), what="the fuse")
+
+
+@given(st.sampled_from(sorted(UNITS)), st.floats(0.5, 99.5).map(lambda v: round(v, 4)))
+def test_a_labels_own_unit_behind_a_number_changes_nothing(unit, value):
+    limits = Limits(0, 100)
+    bare = parse_number_in(f"{value}", field="x", unit=unit, limits=limits, what="it")
+    assert parse_number_in(
+        f"{value} {UNITS[unit].label}", field="x", unit=unit, limits=limits, what="it"
+    ) == pytest.approx(bare, rel=1e-11)
+
+
+@pytest.mark.parametrize("quantity", Quantity)
+def test_every_quantity_can_be_typed_and_its_refusal_gives_an_example_that_can(quantity):
+    assert parse_entry("5", quantity).value == 5
+    with pytest.raises(EntryError) as refused:
+        parse_entry("x", quantity)
+    examples = refused.value.would_do.removesuffix(".").partition("such as ")[2].replace(" or ", ", ").split(", ")
+    assert all(parse_entry(e, quantity, over_range=True) for e in examples if e)
