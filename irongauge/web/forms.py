@@ -11,10 +11,10 @@ from typing import Annotated, Any, TypeVar
 from uuid import UUID
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, ValidationError
+from pydantic import BaseModel, BeforeValidator, ConfigDict, ValidationError, ValidationInfo
 from pydantic_core import PydanticCustomError
 
-from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_ratio
+from irongauge.core.measure.entry import parse_entry, parse_number_in, parse_ratio
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import Quantity
 from irongauge.errors import EntryError, quoted
@@ -31,6 +31,7 @@ __all__ = [
     "optional_number",
     "read_form",
     "text",
+    "told",
 ]
 
 
@@ -61,6 +62,7 @@ class FormState:
 
 
 Model = TypeVar("Model", bound=PostedForm)
+Read = TypeVar("Read")
 
 
 def read_form(model: type[Model], posted: Mapping[str, str]) -> tuple[Model | None, FormState]:
@@ -76,16 +78,16 @@ def read_form(model: type[Model], posted: Mapping[str, str]) -> tuple[Model | No
         return None, FormState(posted, messages)
 
 
-def _told(check: Callable[[Any], Any]) -> BeforeValidator:
+def told(check: Callable[[Any], Any]) -> BeforeValidator:
     """A validator that hands an `EntryError` on in its own words."""
+    return BeforeValidator(lambda value: _in_its_words(lambda: check(value)))
 
-    def validate(value: Any) -> Any:
-        try:
-            return check(value)
-        except EntryError as error:
-            raise PydanticCustomError("entry", "{sentence}", {"sentence": str(error)}) from error
 
-    return BeforeValidator(validate)
+def _in_its_words(check: Callable[[], Read]) -> Read:
+    try:
+        return check()
+    except EntryError as error:
+        raise PydanticCustomError("entry", "{sentence}", {"sentence": str(error)}) from error
 
 
 def text(longest: int, *, what: str, needed: bool = True, many_lines: bool = False) -> BeforeValidator:
@@ -102,22 +104,41 @@ def text(longest: int, *, what: str, needed: bool = True, many_lines: bool = Fal
             raise EntryError("", line, "It has a character that cannot be shown.", "Type it again by hand.")
         return line
 
-    return _told(check)
+    return told(check)
+
+
+# Units of the labels of number fields, by the end of the field's name.
+_UNIT_OF = {
+    "v": "V", "mv": "mV", "ohm": "ohm", "m": "m", "mm": "mm", "mm2": "mm2", "degc": "degC", "hz": "Hz", "ms": "ms",
+    "us": "us", "a": "A", "ma": "mA", "pct": "percent", "minutes": "minutes", "seconds": "s", "km": "km",
+}  # fmt: skip
+
+
+def _unit_of(name: str | None) -> str:
+    """The code of the unit in a field's name, such as `ohm` in `pull_up_ohm` and `pct` in `tolerance_pct_span`."""
+    *before, last = (name or "").split("_")
+    return _UNIT_OF.get(last) or next((_UNIT_OF[part] for part in before if len(part) > 1 and part in _UNIT_OF), "")
 
 
 def number(low: float, high: float, *, what: str) -> BeforeValidator:
-    """A number whose unit stands in the label."""
-    return _told(lambda v: parse_plain_number(str(v or ""), field="", limits=Limits(low, high), what=what))
+    """A number whose unit stands in the label, and in the name of its field; it may be typed behind the number too."""
+    return _number(low, high, what, is_needed=True)
 
 
 def optional_number(low: float, high: float, *, what: str) -> BeforeValidator:
     """The same, or nothing."""
+    return _number(low, high, what, is_needed=False)
 
-    def check(value: Any) -> float | None:
+
+def _number(low: float, high: float, what: str, *, is_needed: bool) -> BeforeValidator:
+    def validate(value: Any, info: ValidationInfo) -> float | None:
         typed = str(value or "")
-        return parse_plain_number(typed, field="", limits=Limits(low, high), what=what) if typed.strip() else None
+        if not is_needed and not typed.strip():
+            return None
+        unit, limits = _unit_of(info.field_name), Limits(low, high)
+        return _in_its_words(lambda: parse_number_in(typed, field="", unit=unit, limits=limits, what=what))
 
-    return _told(check)
+    return BeforeValidator(validate)
 
 
 def optional_ratio() -> BeforeValidator:
@@ -127,7 +148,7 @@ def optional_ratio() -> BeforeValidator:
         typed = str(value or "")
         return parse_ratio(typed, field="") if typed.strip() else None
 
-    return _told(check)
+    return told(check)
 
 
 def optional_ohms() -> BeforeValidator:
@@ -140,7 +161,7 @@ def optional_ohms() -> BeforeValidator:
         ohm = parse_entry(typed, Quantity.RESISTANCE, field="", limits=Limits(0, 1e9), over_range=True).value
         return math.inf if ohm is None else ohm
 
-    return _told(check)
+    return told(check)
 
 
 def choice(*words: str) -> BeforeValidator:
@@ -153,7 +174,7 @@ def choice(*words: str) -> BeforeValidator:
             )
         return str(value)
 
-    return _told(check)
+    return told(check)
 
 
 def _day(value: Any) -> date | None:
@@ -195,7 +216,7 @@ def _uid(value: Any) -> UUID | None:
         raise EntryError("", text, f"{quoted(text)} is not one of the choices.", "Choose one from the list.") from None
 
 
-Timezone = Annotated[str, _told(_zone)]
-Day = Annotated[date, _told(_needed_day)]
-OptionalDay = Annotated[date | None, _told(_day)]
-OptionalUid = Annotated[UUID | None, _told(_uid)]
+Timezone = Annotated[str, told(_zone)]
+Day = Annotated[date, told(_needed_day)]
+OptionalDay = Annotated[date | None, told(_day)]
+OptionalUid = Annotated[UUID | None, told(_uid)]

@@ -8,7 +8,9 @@ from functools import partial
 from typing import Annotated
 from uuid import UUID, uuid4
 
-from irongauge.core.measure.entry import parse_plain_number
+from pydantic import BeforeValidator
+
+from irongauge.core.measure.entry import parse_number_in, parse_plain_number
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.plan.board import PinAt, PullUpNeed
 from irongauge.core.plan.kit import KitKind, KitLine
@@ -17,11 +19,12 @@ from irongauge.core.plan.places import PlaceKind, ValuePlace
 from irongauge.core.plan.power import Feed, Load, WireRun
 from irongauge.core.plan.record import PlannedFunction
 from irongauge.core.plan.room import Want
+from irongauge.core.plan.wire_sizes import parse_wire_mm2
 from irongauge.errors import BadListError, EntryError, as_sentence, quoted
 from irongauge.formats.columns import cells_of
 from irongauge.formats.harness_csv import read_pins
 from irongauge.formats.lists import lines_of, made_of_each
-from irongauge.web.forms import OptionalUid, PostedForm, choice, number, optional_number, text
+from irongauge.web.forms import OptionalUid, PostedForm, choice, number, optional_number, text, told
 
 __all__ = [
     "AssignForm",
@@ -193,6 +196,11 @@ class RoomForm(PostedForm):
     want_name: Annotated[str, text(60, what="what for", needed=False)] = ""
 
 
+def wire_mm2(low: float, high: float, *, what: str) -> BeforeValidator:
+    """A wire's size, in mm² or as an American one."""
+    return told(lambda v: parse_wire_mm2(str(v or ""), field="", limits=Limits(low, high), what=what))
+
+
 def wants_from(form: RoomForm) -> tuple[Want, ...]:
     """What is wanted; `EntryError` for half an input."""
     if form.count != int(form.count):
@@ -207,7 +215,7 @@ class FeedForm(PostedForm):
     fuse_a: Annotated[float, number(0.5, 500, what="the fuse in amperes")] = 10
     supply_m: Annotated[float, number(0.01, 200, what="the length there in metres")] = 2
     return_m: Annotated[float, number(0.01, 200, what="the length back in metres")] = 2
-    area_mm2: Annotated[float, number(0.05, 240, what="the wire in mm²")] = 1
+    area_mm2: Annotated[float, wire_mm2(0.05, 240, what="the wire in mm² or AWG")] = 1
     around_degc: Annotated[float, number(-40, 150, what="the temperature around it in °C")] = 40
     rated_a: Annotated[float | None, optional_number(0.1, 500, what="amperes")] = None
     terminal_a: Annotated[float | None, optional_number(0.1, 500, what="amperes")] = None
@@ -236,7 +244,7 @@ def feed_from(form: FeedForm, system_v: float) -> Feed:
     )
 
 
-_LOAD_CELLS = ("steady A", "peak A", "duty in %", "sleep mA")
+_LOAD_CELLS = (("steady A", "A"), ("peak A", "A"), ("duty in %", "percent"), ("sleep mA", "mA"))
 
 
 def _loads(typed: str, *, keyed: bool) -> tuple[Load, ...]:
@@ -246,7 +254,7 @@ def _loads(typed: str, *, keyed: bool) -> tuple[Load, ...]:
 
 def _load(line: str, *, keyed: bool) -> Load:
     name, *cells = cells_of(line, next((mark for mark in ";\t" if mark in line), ","))
-    figures = [_figure(cell, what) for cell, what in zip(cells, _LOAD_CELLS, strict=False)]
+    figures = [_figure(cell, *of) for cell, of in zip(cells, _LOAD_CELLS, strict=False)]
     if not name or not figures or figures[0] is None:
         raise EntryError("loads", line, f"{quoted(line)} has no name or no amperes.", "Write: Oil gauge; 0.4")
     steady_a, peak_a, duty_pct, sleep_ma = (figures + [None] * 4)[:4]
@@ -260,8 +268,8 @@ def _load(line: str, *, keyed: bool) -> Load:
     )
 
 
-def _figure(cell: str, what: str) -> float | None:
-    return parse_plain_number(cell, field="loads", limits=Limits(0, 5000), what=what) if cell else None
+def _figure(cell: str, what: str, unit: str) -> float | None:
+    return parse_number_in(cell, field="loads", unit=unit, limits=Limits(0, 5000), what=what) if cell else None
 
 
 def loads_text(feed: Feed) -> str:
@@ -304,4 +312,4 @@ def _kit_line(kind: KitKind, line: str) -> KitLine:
 
 
 def _price(typed: str) -> float:
-    return parse_plain_number(typed.lstrip("£€$ "), field="lines", limits=Limits(0, 1e6), what="a price")
+    return parse_plain_number(typed.strip("£€$ "), field="lines", limits=Limits(0, 1e6), what="a price")
