@@ -119,6 +119,9 @@ PAGES = {
     "room": lambda _: (
         f"/vehicles/{uid_of('LT-7')}/inputs?count=1&want_kind=analogue&want_pull_up=either&want_name=Pump"
     ),
+    "wiring, none": lambda _: f"/vehicles/{uid_of('P-2')}/wiring",
+    "power, none": lambda _: f"/vehicles/{uid_of('P-2')}/power",
+    "thermocouple, nothing typed": lambda _: "/curve/thermocouple",
     "wiring": lambda _: f"/vehicles/{uid_of('D-3')}/wiring",
     "power": lambda _: f"/vehicles/{uid_of('G-12')}/power?feed={uid_of('feed gauges')}",
     "order of the work": lambda _: f"/work?step={uid_of('P-2')}/added:{uid_of('step hose')}",

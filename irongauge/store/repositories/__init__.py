@@ -6,6 +6,7 @@ from sqlalchemy.orm import Session
 
 from irongauge.store.repositories.calibrations import CalibrationRepository
 from irongauge.store.repositories.circuits import CircuitRepository
+from irongauge.store.repositories.examples import ExampleRepository
 from irongauge.store.repositories.handovers import HandoverRepository
 from irongauge.store.repositories.jobs import JobRepository
 from irongauge.store.repositories.kits import KitRepository
@@ -43,6 +44,7 @@ class Store:
         self.wirings = WiringRepository(session)
         self.kits = KitRepository(session)
         self.vehicles = VehicleRepository(session)
+        self.examples = ExampleRepository(session)
         self.verdicts = VerdictRepository(session)
         self.traces = TraceRepository(session)
         self.live = LiveRepository(session)

@@ -8,13 +8,15 @@ meter ──●            lead at the pin that is asked for
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from irongauge.core.bench.actions import Lead, Probe
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.sequence import Test
+from irongauge.core.sensors.circuits import Pin
 
-__all__ = ["ConnectorFace", "draw_connector", "stripes_of"]
+__all__ = ["ConnectorFace", "draw_connector", "draw_plug", "stripes_of"]
 
 WIDTH, HEIGHT = 290.0, 244.0
 _HOUSING_Y, _PIN_Y, _RADIUS = 94.0, 136.0, 25.0
@@ -73,31 +75,44 @@ def stripes_of(wire_colour: str) -> tuple[str, ...]:
 
 def draw_connector(case: BenchCase, test: Test | None) -> ConnectorFace:
     """The face for a circuit, with the probe of `test` on it."""
-    pins = case.circuit.pins
-    pitch = min(86.0, (WIDTH - 40) / len(pins))
-    first = WIDTH / 2 - pitch * (len(pins) - 1) / 2
-    cavities = tuple(
-        Cavity(
-            x=first + place * pitch,
-            cavity=pin.cavity,
-            role=case.role_of(pin.cavity) or "",
-            colour=pin.wire_colour,
-            stripes=stripes_of(pin.wire_colour),
-            active=test is not None and test.test_point.cavity == pin.cavity,
-        )
-        for place, pin in enumerate(pins)
-    )
+    known = [(pin, case.role_of(pin.cavity) or "") for pin in case.circuit.pins]
+    cavities = _cavities(known, None if test is None else test.test_point.cavity)
     active = next((c for c in cavities if c.active), None)
     probe = "" if test is None else _PROBE_WORDS[test.spec.probe]
     where, is_lamp = "", False
     if test is not None and test.spec.probe is not Probe.SCREEN:
         is_lamp = test.spec.probe is Probe.LAMP
         where = _where(test)
-    summary = "Connector with pins " + ", ".join(
-        f"{c.cavity} {c.role or 'of unknown role'} {c.colour}".strip() for c in cavities
+    face = _face(cavities)
+    if active is None:
+        return replace(face, probe=probe, is_lamp=is_lamp, where=where)
+    summary = f"{face.summary}. {probe} at pin {active.cavity}; {where}."
+    return replace(face, probe=probe, is_lamp=is_lamp, lead_x=active.x, where=where, summary=summary)
+
+
+def draw_plug(pins: Sequence[Pin]) -> ConnectorFace:
+    """The face of a plug as its circuit's data has it, with nothing on it."""
+    return _face(_cavities([(pin, pin.role or "") for pin in pins]))
+
+
+def _cavities(pins: Sequence[tuple[Pin, str]], active: str | None = None) -> tuple[Cavity, ...]:
+    pitch = min(86.0, (WIDTH - 40) / len(pins))
+    first = WIDTH / 2 - pitch * (len(pins) - 1) / 2
+    return tuple(
+        Cavity(
+            x=first + place * pitch,
+            cavity=pin.cavity,
+            role=role,
+            colour=pin.wire_colour,
+            stripes=stripes_of(pin.wire_colour),
+            active=pin.cavity == active,
+        )
+        for place, (pin, role) in enumerate(pins)
     )
-    if active is not None:
-        summary += f". {probe} at pin {active.cavity}; {where}."
+
+
+def _face(cavities: tuple[Cavity, ...]) -> ConnectorFace:
+    named = (f"{c.cavity} {c.role or 'of unknown role'} {c.colour}".strip() for c in cavities)
     return ConnectorFace(
         width=WIDTH,
         height=HEIGHT,
@@ -107,11 +122,11 @@ def draw_connector(case: BenchCase, test: Test | None) -> ConnectorFace:
         housing_x=cavities[0].x - 44,
         housing_width=cavities[-1].x - cavities[0].x + 88,
         cavities=cavities,
-        probe=probe,
-        is_lamp=is_lamp,
-        lead_x=None if active is None else active.x,
-        where=where,
-        summary=summary,
+        probe="",
+        is_lamp=False,
+        lead_x=None,
+        where="",
+        summary="Connector with pins " + ", ".join(named),
     )
 
 

@@ -21,11 +21,13 @@ from irongauge.formats.readings_csv import write_readings
 from irongauge.web.bench.connector import stripes_of
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
+from irongauge.web.job.example import draw_job
 from irongauge.web.job.forms import PINS, CircuitForm, circuit_from_form, circuit_values, new_circuit_values
 from irongauge.web.job.new_type import NEW, NEW_TYPE_START, described_type
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.seen import SEEN, changed_meanwhile, seen_text
 from irongauge.web.shelf.forms import SENSED
+from irongauge.workflows.examples import job_example
 from irongauge.workflows.handovers import open_remarks
 from irongauge.workflows.jobs import (
     JobPage,
@@ -65,6 +67,7 @@ def job(
         page=page,
         proofs=proofs,
         lines=lines,
+        example=None if page.view.standing else draw_job(job_example(database, page.view.job.uid)),
         notes=[n[:300] for n in note[:20]],
         remarks=open_remarks(database, page.view.job.uid),
     )

@@ -31,6 +31,7 @@ from irongauge.web.plan.forms import (
     pin_from,
     wants_from,
 )
+from irongauge.workflows.examples import planned_example
 from irongauge.workflows.plans import (
     PlanView,
     add_place,
@@ -77,6 +78,38 @@ def _board(view: PlanView) -> tuple[BoardModule, ...]:
     return tuple(found)
 
 
+@dataclass(frozen=True, kw_only=True)
+class ExampleBoard:
+    """Some pins of another vehicle's module: where each is drawn, its name and what it reads."""
+
+    whose: str
+    cells: tuple[tuple[float, str, str], ...]
+    width: float
+    said: str
+
+
+_CELL, _MOST_CELLS, _LONGEST = 160.0, 5, 16
+
+
+def _example(view: PlanView | None) -> ExampleBoard | None:
+    used = [] if view is None else [(m, p) for m in _board(view) for p in m.pins if p.functions]
+    if view is None or not used:
+        return None
+    module = used[0][0]
+    pins = [p for m, p in used if m is module][:_MOST_CELLS]
+    told = [(p.pin.name, ", ".join(f.name for f in p.functions)) for p in pins]
+    cells = tuple(
+        (n * _CELL, pin, text if len(text) <= _LONGEST else f"{text[: _LONGEST - 1]}…")
+        for n, (pin, text) in enumerate(told)
+    )
+    return ExampleBoard(
+        whose=f"{module.module.name} of {view.vehicle.tag}",
+        cells=cells,
+        width=_CELL * len(cells),
+        said="Pins with what they read: " + ", ".join(f"{pin} {text}" for pin, text in told),
+    )
+
+
 def _chosen(view: PlanView, typed: str) -> ChosenFunction | None:
     found = next((f for f in view.plan.functions if str(f.uid) == typed), None)
     if found is None:
@@ -106,6 +139,7 @@ def _page(  # noqa: PLR0913  what the board shows
     *,
     chosen: str = "",
     room: Room | NoRoom | None = None,
+    example: ExampleBoard | None = None,
 ) -> Response:
     taken = {f.circuit_uid for f in view.plan.functions}
     function = _chosen(view, chosen)
@@ -129,6 +163,7 @@ def _page(  # noqa: PLR0913  what the board shows
         needs=tuple(PullUpNeed),
         read_by=READ_BY,
         place_kinds=tuple(PlaceKind),
+        example=example,
         tab="inputs",
     )
 
@@ -138,7 +173,8 @@ def get_inputs(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
     view = look_at_plan(database, uid_or_missing("vehicle", uid), wiring=False, power=False)
     typed = {name: value[:200] for name, value in request.query_params.items()}
     if "count" not in typed:
-        return _page(request, pages, view, chosen=function)
+        example = None if view.plan.modules else _example(planned_example(database, view.vehicle.uid))
+        return _page(request, pages, view, chosen=function, example=example)
     form, state = read_form(RoomForm, typed)
     if form is not None:
         try:

@@ -16,6 +16,7 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.plan.forms import FeedForm, feed_from, loads_text
+from irongauge.workflows.examples import fed_example
 from irongauge.workflows.plans import PlanView, look_at_plan
 from irongauge.workflows.wirings import remove_feed, save_feed
 
@@ -67,6 +68,7 @@ def _page(  # noqa: PLR0913  what the page shows
     status: int = 200,
     *,
     looked: FeedView | None = None,
+    example: tuple[str, FeedView] | None = None,
 ) -> Response:
     params = request.query_params
     chosen = next((k for k in view.plan.feeds if str(k.uid) == params.get("feed")), None)
@@ -82,6 +84,7 @@ def _page(  # noqa: PLR0913  what the page shows
         state=(state or FormState()).over(values),
         feeds=feeds,
         looked=looked,
+        example=example,
         sleep_ma=sleep_ma,
         sleep_days=days_asleep(sleep_ma, _BATTERY_AH),
         battery_ah=_BATTERY_AH,
@@ -90,12 +93,21 @@ def _page(  # noqa: PLR0913  what the page shows
     )
 
 
+def _example(view: PlanView | None) -> tuple[str, FeedView] | None:
+    """Another vehicle's tag, with its first feed."""
+    if view is None:
+        return None
+    kept = view.plan.feeds[0]
+    return view.vehicle.tag, FeedView(kept, judge_feed(kept.feed), None)
+
+
 @router.get("/vehicles/{uid}/power", name="power")
 def get_power(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     view = look_at_plan(database, uid_or_missing("vehicle", uid), wiring=False)
     typed = {name: value[:4000] for name, value in request.query_params.items()}
     if "fuse_a" not in typed:
-        return _page(request, pages, view)
+        example = None if view.plan.feeds else _example(fed_example(database, view.vehicle.uid))
+        return _page(request, pages, view, example=example)
     form, state = read_form(FeedForm, typed)
     if form is not None:
         try:

@@ -26,6 +26,7 @@ from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.plan.drawings import FaceDrawing, PathDrawing, draw_face, draw_path
 from irongauge.web.plan.forms import MapForm
+from irongauge.workflows.examples import wired_example
 from irongauge.workflows.plans import PlanView, look_at_plan
 from irongauge.workflows.wirings import ShieldView, keep_map, save_harness, shields_of
 
@@ -77,6 +78,23 @@ def _ways(view: PlanView, asked: str) -> tuple[CircuitWays, ...]:
     return tuple(found)
 
 
+@dataclass(frozen=True)
+class ExampleWay:
+    """The way of another vehicle's wire, and whose it is."""
+
+    whose: str
+    drawing: PathDrawing
+
+
+def _example(view: PlanView | None) -> ExampleWay | None:
+    """The way with the most wires of what another vehicle has."""
+    ways = [] if view is None else [d for of in _ways(view, "") for d in of.ways]
+    if view is None or not ways:
+        return None
+    longest = max(ways, key=lambda d: len(d.parts))
+    return ExampleWay(f"{view.vehicle.tag}, {longest.title}", longest)
+
+
 def _faces(harness: Harness) -> tuple[tuple[FaceDrawing, FaceDrawing], ...]:
     return tuple(
         (draw_face(harness, node, FaceSide.WIRES), draw_face(harness, node, FaceSide.MATING))
@@ -95,6 +113,7 @@ def _page(  # noqa: PLR0913  what the page shows
     married: tuple[Joined, ...] = (),
     circuit: str = "",
     shields: tuple[ShieldView, ...] = (),
+    example: ExampleWay | None = None,
 ) -> Response:
     harness = view.plan.harness
     newest = view.plan.maps[0] if view.plan.maps else None
@@ -117,6 +136,7 @@ def _page(  # noqa: PLR0913  what the page shows
         ways=_ways(view, circuit),
         asked=circuit,
         shields=shields,
+        example=example,
         faces=_faces(harness),
         cut=_cut(harness),
         married=married,
@@ -129,7 +149,9 @@ def _page(  # noqa: PLR0913  what the page shows
 @router.get("/vehicles/{uid}/wiring", name="wiring")
 def get_wiring(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, circuit: str = "") -> Response:
     view = look_at_plan(database, uid_or_missing("vehicle", uid), power=False)
-    return _page(request, pages, view, circuit=circuit[:40], shields=shields_of(database, view))
+    example = None if view.plan.harness.wires else _example(wired_example(database, view.vehicle.uid))
+    shields = shields_of(database, view)
+    return _page(request, pages, view, circuit=circuit[:40], shields=shields, example=example)
 
 
 @router.post("/vehicles/{uid}/wiring", name="save_harness")
