@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-__all__ = ["Axes", "Tick", "nice_ticks", "path_through", "signed"]
+__all__ = ["Axes", "Tick", "decade_ticks", "nice_ticks", "path_through", "signed"]
 
 
 @dataclass(frozen=True)
@@ -36,6 +36,20 @@ def nice_ticks(low: float, high: float, most: int = 6) -> tuple[float, ...]:
     return tuple(round(at * step, 10) + 0.0 for at in range(first, last + 1))
 
 
+def decade_ticks(low: float, high: float, most: int = 7) -> tuple[float, ...]:
+    """Ones, twos and fives of every decade between two ends above 0, or the ones alone where those are too many.
+
+    >>> decade_ticks(30.0, 1200.0)
+    (50.0, 100.0, 200.0, 500.0, 1000.0)
+    """
+    decades = range(math.floor(math.log10(low)), math.ceil(math.log10(high)) + 1)
+    for steps in ((1, 2, 5), (1, 3), (1,)):
+        found = tuple(float(f"{step}e{n}") for n in decades for step in steps if low <= float(f"{step}e{n}") <= high)
+        if len(found) <= most:
+            break
+    return found
+
+
 def path_through(points: Iterable[tuple[float, float]]) -> str:
     """An SVG path of straight lines; empty without points."""
     text = " L".join(f"{x:.1f} {y:.1f}" for x, y in points)
@@ -44,7 +58,8 @@ def path_through(points: Iterable[tuple[float, float]]) -> str:
 
 @dataclass(frozen=True, kw_only=True)
 class Axes:
-    """A box in a drawing and the numbers at its edges: `x_low` at `left`, `y_low` at `bottom`.
+    """A box in a drawing and the numbers at its edges: `x_low` at `left`, `y_low` at `bottom`. With `is_log_x` every decade of x,
+    which is above 0 then, is as wide as the next.
 
     Something beyond an edge is drawn a little beyond it, so that it is seen and still inside the drawing.
     """
@@ -59,15 +74,24 @@ class Axes:
     right: float = 620.0
     top: float = 22.0
     bottom: float = 340.0
+    is_log_x: bool = False
 
     @classmethod
-    def around(cls, xs: Sequence[float], ys: Sequence[float], *, margin: float = 0.06, **box: float) -> Axes:
+    def around(
+        cls, xs: Sequence[float], ys: Sequence[float], *, margin: float = 0.06, is_log_x: bool = False, **box: float
+    ) -> Axes:
         """Axes that hold every x and every y, with some room."""
-        x_low, x_high = _with_room(xs, margin)
+        if is_log_x:
+            x_low, x_high = (math.exp(end) for end in _with_room([math.log(x) for x in xs], margin))
+        else:
+            x_low, x_high = _with_room(xs, margin)
         y_low, y_high = _with_room(ys, margin)
-        return cls(x_low=x_low, x_high=x_high, y_low=y_low, y_high=y_high, **box)
+        return cls(x_low=x_low, x_high=x_high, y_low=y_low, y_high=y_high, is_log_x=is_log_x, **box)
 
     def x(self, value: float) -> float:
+        if self.is_log_x:
+            ends = math.log(self.x_low), math.log(self.x_high)
+            return self._at(math.log(max(value, self.x_low / 10)), *ends, self.left, self.right)
         return self._at(value, self.x_low, self.x_high, self.left, self.right)
 
     def y(self, value: float) -> float:
@@ -83,7 +107,8 @@ class Axes:
 
     @property
     def x_ticks(self) -> tuple[Tick, ...]:
-        return tuple(Tick(self.x(v), signed(v)) for v in nice_ticks(self.x_low, self.x_high, 7))
+        values = decade_ticks(self.x_low, self.x_high) if self.is_log_x else nice_ticks(self.x_low, self.x_high, 7)
+        return tuple(Tick(self.x(v), signed(v)) for v in values)
 
     @property
     def y_ticks(self) -> tuple[Tick, ...]:

@@ -17,7 +17,8 @@ from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.conversion import Feed, Scale, reading_at
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, NtcCurve, TableCurve
-from irongauge.web.curve.plot import draw_calibration, nice_ticks
+from irongauge.web.axes import nice_ticks
+from irongauge.web.curve.plot import draw_calibration
 from irongauge.web.shelf.thumbs import draw_curve
 from tests.cards import CURVE, SENSOR
 
@@ -45,9 +46,9 @@ def test_every_point_stands_in_the_frame_whatever_was_read(pairs):
     plot = _drawn([CalibrationPoint(stimulus=v, reading=r) for v, r in pairs])
     assert len(plot.dots) == len(pairs)
     for dot in plot.dots:
-        assert plot.left - 1 <= dot.x <= plot.right + 1
-        assert plot.top - 9 <= dot.y <= plot.bottom + 9
-        assert plot.strip_top - 9 <= dot.whisker_top <= dot.error_y <= dot.whisker_bottom <= plot.strip_bottom + 9
+        assert plot.axes.left - 1 <= dot.x <= plot.axes.right + 1
+        assert plot.axes.top - 9 <= dot.y <= plot.axes.bottom + 9
+        assert plot.strip.top - 9 <= dot.whisker_top <= dot.error_y <= dot.whisker_bottom <= plot.strip.bottom + 9
 
 
 @given(st.floats(0, 990), st.floats(1, 10))
@@ -67,7 +68,7 @@ def test_a_failing_point_lies_outside_the_band_and_says_so():
     assert bad.error_y < plot.tolerance_top
     assert (bad.mark, bad.run, bad.typed) == ("fail", "down", True)
     assert plot.words == "Transfer curve with 3 points: 2 pass, 1 fail"
-    assert plot.left < plot.next_x < plot.right
+    assert plot.axes.left < plot.next_x < plot.axes.right
     assert plot.line_path
 
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import re
+from itertools import pairwise
+
 import pytest
 
 from irongauge.core.controllers.figures import Cells, EndPoints, Input
@@ -10,6 +13,8 @@ from irongauge.core.pulses.ratio import SpeedPair, fit_ratio
 from irongauge.core.pulses.signal_parts import air_gap
 from irongauge.core.sensors.choosing import Converter, Need, fits_for
 from irongauge.core.sensors.conversion import Feed, Scale
+from irongauge.core.sensors.thermistor import Thermistor
+from irongauge.core.sensors.transfer import NtcCurve
 from irongauge.web.axes import Axes
 from irongauge.web.curve.drawings import draw_choice, draw_entry, draw_numbers, draw_pairs, draw_point, draw_scale
 from irongauge.web.pulse.drawings import draw_bus, draw_fuel, draw_gap, draw_speeds
@@ -26,6 +31,30 @@ def test_axes_put_the_ends_at_their_edges_and_what_lies_beyond_just_outside():
     assert 620 < axes.x(1e9) < axes.width
     assert 0 < axes.y(1e9) < 22
     assert [t.text for t in axes.y_ticks] == ["−4", "−2", "0", "2", "4"]
+
+
+def test_a_wide_axis_gives_every_decade_the_same_width():
+    axes = Axes(x_low=30.0, x_high=300_000.0, y_low=-40.0, y_high=150.0, is_log_x=True)
+    assert (axes.x(30.0), axes.x(3000.0), axes.x(300_000.0)) == (64.0, 342.0, 620.0)
+    assert [t.text for t in axes.x_ticks] == ["100", "1000", "10000", "100000"]
+    assert axes.x(1e-9) < 64 < axes.width
+    assert [t.text for t in Axes.around([40, 900], [0, 1], is_log_x=True).x_ticks] == [
+        "50",
+        "100",
+        "200",
+        "500",
+        "1000",
+    ]
+
+
+@pytest.mark.parametrize(("feed", "is_wide"), [(Feed(5.0, None, 5.0), True), (Feed(5.0, 2200.0, 5.0), False)])
+def test_a_thermistors_ohms_stand_on_decades_and_its_volts_do_not(feed, is_wide):
+    seen = Input(NtcCurve(Thermistor(10_000.0, 3435.0)), feed)
+    drawn = draw_point(seen, Scale("degC"), (seen.reading_range[0], 150.0))
+    assert drawn.axes.is_log_x is is_wide
+    xs = [float(x) for x in re.findall(r"[ML]([\d.]+) ", drawn.right_path)]
+    steps = [b - a for a, b in pairwise(sorted(xs))]
+    assert max(steps) < min(steps) + 0.3  # the curve is drawn as finely at its low end as at its high one
 
 
 def test_every_feeler_stands_at_its_place_with_its_shape():

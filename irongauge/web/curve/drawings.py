@@ -39,6 +39,7 @@ __all__ = [
 ]
 
 _STEPS = 81
+_WIDE = 12.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -67,7 +68,14 @@ class CurveDrawing:
 def _grid(seen: Input) -> NDArray[np.float64]:
     import numpy as np  # noqa: PLC0415  a start does not wait for it
 
-    return np.linspace(*seen.reading_range, _STEPS)
+    low, high = seen.reading_range
+    return np.geomspace(low, high, _STEPS) if _is_wide(seen) else np.linspace(low, high, _STEPS)
+
+
+def _is_wide(seen: Input) -> bool:
+    """True for ohms over more than a decade, as a thermistor has: drawn evenly most would lie at one end."""
+    low, high = sorted(seen.reading_range)
+    return seen.unit == "ohm" and low > 0 and high > _WIDE * low
 
 
 def _titles(seen: Input, scale: Scale) -> tuple[str, str]:
@@ -84,7 +92,8 @@ def draw_point(seen: Input, scale: Scale, point: tuple[float, float] | None) -> 
     right = seen.shown_at(grid, scale)
     xs, ys = [*map(float, grid)], [*map(float, right)]
     also_x, also_y = ([point[0]], [point[1]]) if point is not None else ([], [])
-    axes = Axes.around([*xs, *also_x], [*ys, *also_y])
+    is_log_x = _is_wide(seen) and min([*xs, *also_x]) > 0
+    axes = Axes.around([*xs, *also_x], [*ys, *also_y], is_log_x=is_log_x)
     x_title, y_title = _titles(seen, scale)
     at = "" if point is None else f"; the point lies at {point[0]:.4g} and {point[1]:.5g}"
     return CurveDrawing(
@@ -113,7 +122,7 @@ def draw_entry(seen: Input, scale: Scale, form: ControllerForm) -> CurveDrawing:
     right, shown = seen.shown_at(grid, scale), form.shown_at(grid)
     worst = int(abs(shown - right).argmax())
     xs, ys, zs = ([*map(float, values)] for values in (grid, right, shown))
-    axes = Axes.around(xs, [*ys, *zs])
+    axes = Axes.around(xs, [*ys, *zs], is_log_x=_is_wide(seen))
     between = [*zip(xs, ys, strict=True), *reversed([*zip(xs, zs, strict=True)])]
     off = float(shown[worst] - right[worst])
     unit = unit_for(scale.unit).label

@@ -12,7 +12,7 @@ Both parts share the axis of values. Everything is placed in one 640-wide box; t
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from irongauge.core.calibration.judging import CalibrationResult
 from irongauge.core.calibration.points import Run
@@ -21,13 +21,11 @@ from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.units import unit_for
 from irongauge.core.sensors.conversion import Feed, Scale, reading_at, signal_to_reading
 from irongauge.core.sensors.transfer import Curve, LinearCurve
-from irongauge.web.axes import Tick, nice_ticks, path_through
+from irongauge.web.axes import Axes, Tick, nice_ticks, path_through
 
 __all__ = ["CurvePlot", "PlotDot", "draw_calibration"]
 
-WIDTH, HEIGHT = 640.0, 500.0
-_LEFT, _RIGHT = 62.0, 628.0
-_TOP, _BOTTOM = 16.0, 300.0
+_HEIGHT, _LEFT, _RIGHT, _TOP, _BOTTOM = 500.0, 62.0, 628.0, 16.0, 300.0
 _STRIP_TOP, _STRIP_BOTTOM = 334.0, 454.0
 _STEPS = 40
 _LEAST_STRIP = 1.5  # the strip shows at least this many tolerances either side
@@ -53,18 +51,10 @@ class PlotDot:
 
 @dataclass(frozen=True, kw_only=True)
 class CurvePlot:
-    width: float
-    height: float
-    left: float
-    right: float
-    top: float
-    bottom: float
-    strip_top: float
-    strip_bottom: float
-    zero_y: float
-    x_ticks: tuple[Tick, ...]
-    y_ticks: tuple[Tick, ...]
-    error_ticks: tuple[Tick, ...]
+    """`axes` are those of the curve, `strip` those of the errors below it, on the same values."""
+
+    axes: Axes
+    strip: Axes
     curve_path: str
     band_path: str
     line_path: str
@@ -76,30 +66,30 @@ class CurvePlot:
     y_title: str
     words: str
 
+    @property
+    def error_ticks(self) -> tuple[Tick, ...]:
+        """Round errors with their signs."""
+        ticks = nice_ticks(self.strip.y_low, self.strip.y_high, 5)
+        return tuple(Tick(self.strip.y(v), f"{v:+g}".replace("-", "−") if v else "0") for v in ticks)
 
-@dataclass(frozen=True, kw_only=True)
-class _Axes:
+
+@dataclass(frozen=True)
+class _Frame:
+    """Where a value of the curve and its reading lie, and how far off it is."""
+
     curve: Curve
     feed: Feed
     scale: Scale
-    low: float
-    high: float
-    least: float
-    most: float
-    reach_pct: float
+    axes: Axes
+    strip: Axes
 
     def x(self, value: float) -> float:
         shown: float = self.scale.shown(value, self.curve.pressure_base)
-        return _LEFT + (_RIGHT - _LEFT) * (shown - self.low) / (self.high - self.low)
+        return self.axes.x(shown)
 
-    def y(self, reading: float) -> float:
-        share = (reading - self.least) / (self.most - self.least)
-        return min(max(_BOTTOM - (_BOTTOM - _TOP) * share, _TOP - 8), _BOTTOM + 8)
-
-    def error_y(self, error_pct: float) -> float:
-        middle = (_STRIP_TOP + _STRIP_BOTTOM) / 2
-        share = min(max(error_pct / self.reach_pct, -1.06), 1.06)
-        return middle - (_STRIP_BOTTOM - _STRIP_TOP) / 2 * share
+    def at(self, value: float) -> tuple[float, float]:
+        """The curve's own point at a value."""
+        return self.x(value), self.axes.y(reading_at(self.curve, value, self.feed))
 
 
 def draw_calibration(  # noqa: PLR0913  what is shown
@@ -116,41 +106,29 @@ def draw_calibration(  # noqa: PLR0913  what is shown
     """The picture of a calibration. `next_value` is the stimulus that is asked for, `typed` the index of the point that is
     still being typed.
     """
-    axes = _axes(curve, feed, scale, result, tolerance_pct)
+    frame = _frame(curve, feed, scale, result, tolerance_pct)
     values = [curve.value_low + (curve.value_high - curve.value_low) * at / _STEPS for at in range(_STEPS + 1)]
     if isinstance(curve, LinearCurve):
         values = [curve.value_low, curve.value_high]
     unit, reading = unit_for(scale.unit), unit_for(reading_unit)
     base = "" if scale.base is None else f" {scale.base}"
     return CurvePlot(
-        width=WIDTH,
-        height=HEIGHT,
-        left=_LEFT,
-        right=_RIGHT,
-        top=_TOP,
-        bottom=_BOTTOM,
-        strip_top=_STRIP_TOP,
-        strip_bottom=_STRIP_BOTTOM,
-        zero_y=axes.error_y(0.0),
-        x_ticks=tuple(_tick(axes, v) for v in nice_ticks(axes.low, axes.high, 7)),
-        y_ticks=tuple(Tick(axes.y(v), f"{v:g}") for v in nice_ticks(axes.least, axes.most, 6)),
-        error_ticks=tuple(
-            Tick(axes.error_y(v), f"{v:+g}".replace("-", "−") if v else "0") for v in _error_ticks(axes.reach_pct)
-        ),
-        curve_path=path_through([(axes.x(v), axes.y(reading_at(curve, v, feed))) for v in values]),
-        band_path=_band(axes, values, tolerance_pct / 100 * (curve.value_high - curve.value_low)),
-        line_path="" if result.fit is None else _line(axes, result.fit.line),
-        tolerance_top=axes.error_y(tolerance_pct),
-        tolerance_bottom=axes.error_y(-tolerance_pct),
-        next_x=None if next_value is None else axes.x(next_value),
-        dots=tuple(_dots(axes, result, typed)),
+        axes=frame.axes,
+        strip=frame.strip,
+        curve_path=path_through(frame.at(v) for v in values),
+        band_path=_band(frame, values, tolerance_pct / 100 * (curve.value_high - curve.value_low)),
+        line_path="" if result.fit is None else _line(frame, result.fit.line),
+        tolerance_top=frame.strip.y(tolerance_pct),
+        tolerance_bottom=frame.strip.y(-tolerance_pct),
+        next_x=None if next_value is None else frame.x(next_value),
+        dots=tuple(_dots(frame, result, typed)),
         x_title=f"{curve.quantity}, {unit.label}{base}",
         y_title=reading.label,
         words=_words(result),
     )
 
 
-def _axes(curve: Curve, feed: Feed, scale: Scale, result: CalibrationResult, tolerance_pct: float) -> _Axes:
+def _frame(curve: Curve, feed: Feed, scale: Scale, result: CalibrationResult, tolerance_pct: float) -> _Frame:
     ends = [curve.value_low, curve.value_high, *(p.point.stimulus for p in result.points)]
     shown = [scale.shown(v, curve.pressure_base) for v in ends]
     margin = 0.04 * (max(shown) - min(shown))
@@ -159,62 +137,58 @@ def _axes(curve: Curve, feed: Feed, scale: Scale, result: CalibrationResult, tol
     gap = 0.1 * (max(readings) - min(readings))
     far = [abs(p.error_pct) + p.expanded_u_pct for p in result.points]
     reach = max(_LEAST_STRIP * tolerance_pct, min(max(far, default=0.0) * 1.1, 6 * tolerance_pct))
-    return _Axes(
-        curve=curve,
-        feed=feed,
-        scale=scale,
-        low=min(shown) - margin,
-        high=max(shown) + margin,
-        least=min(readings) - gap,
-        most=max(readings) + gap,
-        reach_pct=reach,
+    axes = Axes(
+        x_low=min(shown) - margin,
+        x_high=max(shown) + margin,
+        y_low=min(readings) - gap,
+        y_high=max(readings) + gap,
+        height=_HEIGHT,
+        left=_LEFT,
+        right=_RIGHT,
+        top=_TOP,
+        bottom=_BOTTOM,
+    )
+    return _Frame(
+        curve, feed, scale, axes, replace(axes, y_low=-reach, y_high=reach, top=_STRIP_TOP, bottom=_STRIP_BOTTOM)
     )
 
 
-def _tick(axes: _Axes, shown: float) -> Tick:
-    return Tick(_LEFT + (_RIGHT - _LEFT) * (shown - axes.low) / (axes.high - axes.low), f"{shown:g}".replace("-", "−"))
-
-
-def _error_ticks(reach_pct: float) -> tuple[float, ...]:
-    return nice_ticks(-reach_pct, reach_pct, 5)
-
-
-def _band(axes: _Axes, values: Sequence[float], tolerance: float) -> str:
+def _band(frame: _Frame, values: Sequence[float], tolerance: float) -> str:
     """Where a sensor within its tolerance reads: the curve moved by the tolerance in the value, either way."""
     upper, lower = [], []
     for value in values:
-        ends = [axes.y(reading_at(axes.curve, value + part, axes.feed)) for part in (-tolerance, tolerance)]
-        upper.append((axes.x(value), min(ends)))
-        lower.append((axes.x(value), max(ends)))
+        ends = [frame.axes.y(reading_at(frame.curve, value + part, frame.feed)) for part in (-tolerance, tolerance)]
+        upper.append((frame.x(value), min(ends)))
+        lower.append((frame.x(value), max(ends)))
     return path_through([*upper, *reversed(lower)]) + " Z"
 
 
-def _line(axes: _Axes, line: StraightLine) -> str:
+def _line(frame: _Frame, line: StraightLine) -> str:
     """The fitted line; of a curve that is not straight the line is through values, and bent back through the curve."""
-    curve = axes.curve
+    curve = frame.curve
     points = []
     for at in range(_STEPS + 1):
         value = curve.value_low + (curve.value_high - curve.value_low) * at / _STEPS
         if isinstance(curve, LinearCurve):
-            reading = signal_to_reading(curve.kind, line.signal_at(value), axes.feed)
+            reading = signal_to_reading(curve.kind, line.signal_at(value), frame.feed)
         else:
-            reading = reading_at(curve, line.signal_at(value), axes.feed)
-        points.append((axes.x(value), axes.y(reading)))
+            reading = reading_at(curve, line.signal_at(value), frame.feed)
+        points.append((frame.x(value), frame.axes.y(reading)))
     return path_through(points)
 
 
-def _dots(axes: _Axes, result: CalibrationResult, typed: int | None) -> list[PlotDot]:
+def _dots(frame: _Frame, result: CalibrationResult, typed: int | None) -> list[PlotDot]:
     dots = []
     for at, found in enumerate(result.points):
         point = found.point
         dots.append(
             PlotDot(
                 number=at + 1,
-                x=axes.x(point.stimulus),
-                y=axes.y(point.reading),
-                error_y=axes.error_y(found.error_pct),
-                whisker_top=axes.error_y(found.error_pct + found.expanded_u_pct),
-                whisker_bottom=axes.error_y(found.error_pct - found.expanded_u_pct),
+                x=frame.x(point.stimulus),
+                y=frame.axes.y(point.reading),
+                error_y=frame.strip.y(found.error_pct),
+                whisker_top=frame.strip.y(found.error_pct + found.expanded_u_pct),
+                whisker_bottom=frame.strip.y(found.error_pct - found.expanded_u_pct),
                 mark=found.mark,
                 run="down" if point.run is Run.DOWN else "up",
                 left_out=bool(point.left_out),
