@@ -390,3 +390,17 @@ def test_a_thermocouple_is_read_for_programs_too(standing):
     assert ask(kind="K", cold_degc=0, degc=100).json()["mv"] == pytest.approx(4.096, abs=6e-4)
     assert ask(kind="K", cold_degc=0).status_code == 422
     assert "never" in ask(kind="T", cold_degc=0, mv=40).json()["detail"]
+
+
+@pytest.mark.parametrize(
+    ("typed", "headline", "detail"),
+    [
+        ("reading=2.5", "5.000 bar gauge", "2.500 V at the controller’s end; 50.00 % of the reference"),
+        ("value=5&side=value", "2.500 V", "5.000 bar gauge; 50.00 % of the reference"),
+    ],
+)
+def test_the_big_number_is_the_one_that_was_asked_for(visitor, jobs, typed, headline, detail):
+    brake = next(c["uid"] for c in jobs["LT-7"]["circuits"] if c["name"] == "Brake line pressure")
+    page = visitor.get(f"/curve/convert?source=circuit:{brake}&{typed}")
+    assert f'<p class="big-number num">{headline}</p>' in page.response.text
+    assert detail in page.text

@@ -120,10 +120,14 @@ def convert(subject: ToolSubject, form: ConvertForm) -> Converted | None:
     else:
         value = value_from(form.value, channel, scale)
         reading = reading_at(channel.curve, value, feed)
-    return _converted(subject, feed, scale, reading, value)
+    return _converted(subject, feed, scale, (reading, value), follows="value" if side == "reading" else "reading")
 
 
-def _converted(subject: ToolSubject, feed: Feed, scale: Scale, reading: float, value: float) -> Converted:
+def _converted(
+    subject: ToolSubject, feed: Feed, scale: Scale, point: tuple[float, float], *, follows: str
+) -> Converted:
+    """What is said of a point of reading and value; the one that `follows` from the other stands first."""
+    reading, value = point
     assert subject.channel is not None
     curve = subject.channel.curve
     unit = FIXED_UNIT[reading_quantity(curve.kind, feed)]
@@ -161,11 +165,13 @@ def _converted(subject: ToolSubject, feed: Feed, scale: Scale, reading: float, v
     if curve.kind is CurveKind.RATIO and not 0 <= reading <= feed.reference_v:
         beyond = "above its own reference" if reading > 0 else "below 0"
         warning = f"{show(reading, unit)} lies {beyond}: no good sensor gives that. Look for a short or an open ground."
+    shown_value = f"{show(value, scale.unit)}{base}"
     return Converted(
         reading=f"{reading:.5g}",
         value=f"{scale.shown(value, curve.pressure_base):.6g}",
-        headline=f"{show(value, scale.unit)}{base}",
-        detail=f"{show(reading, unit)} at the controller’s end" + (f"; {detail}" if detail else ""),
+        headline=shown_value if follows == "value" else show(reading, unit),
+        detail=(f"{show(reading, unit)} at the controller’s end" if follows == "value" else shown_value)
+        + (f"; {detail}" if detail else ""),
         values=tuple(rows),
         warning=warning,
     )
