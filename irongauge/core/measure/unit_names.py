@@ -8,7 +8,7 @@ from functools import cache
 
 from irongauge.core.measure.units import Quantity, Unit, units_understood
 
-__all__ = ["ALTERNATING", "DIRECT", "plain_name", "units_named"]
+__all__ = ["ALTERNATING", "DIRECT", "heading_unit", "plain_name", "units_named"]
 
 # What a meter shows behind its volts, as `plain_name` has it.
 ALTERNATING = frozenset({"vac", "v~", "vrms", "vacrms", "acv", "mvac", "mv~"})
@@ -48,10 +48,28 @@ def units_named(name: str, quantity: Quantity) -> tuple[Unit, ...]:
     found = _names_of(quantity).get(plain, ())
     if quantity is Quantity.RESISTANCE and plain in _OHMS_OF_TWO_SIZES:
         milli, mega = (_names_of(quantity)[word][0] for word in ("milliohm", "megohm"))
-        typed = name.strip()
-        is_mega, rest = typed.startswith("M"), typed[1:].strip()
-        shouted = rest.isascii() and rest.isupper()
-        if (not rest and not is_mega) or shouted:
+        typed = name.strip(" .-_")
+        is_mega, rest = typed.startswith("M"), typed[1:].strip(" .-_")
+        in_odd_capitals = (rest.isascii() and rest.isupper()) or (is_mega and rest == "ω")
+        if (not rest and not is_mega) or in_odd_capitals:
             return (milli, mega)
         return (mega,) if is_mega else (milli,)
     return found
+
+
+# Names that say enough at the head of a column although they are one letter, and those that are words before they are units.
+_SHORT_HEADINGS = frozenset({"v", "a", "c", "f", "%", "o"})
+_NO_HEADINGS = frozenset({"at", "ga"})
+
+
+def heading_unit(name: str) -> Unit | None:
+    """The unit that the head of a column names, of whatever quantity; None where that may be several, or none.
+
+    >>> heading_unit("deg. C").code, heading_unit("PSI").code, heading_unit("m")
+    ('degC', 'psi', None)
+    """
+    plain = plain_name(name)
+    if (len(plain) < 2 and plain not in _SHORT_HEADINGS) or plain in _NO_HEADINGS:  # noqa: PLR2004
+        return None
+    found = [unit for quantity in Quantity for unit in units_named(name, quantity)]
+    return found[0] if len(found) == 1 else None

@@ -150,7 +150,7 @@ _TABLE = (
         quantity=Quantity.TEMPERATURE,
         pint="degC",
         decimals=1,
-        aliases=("C", "celsius", "deg celsius", "oC"),
+        aliases=("C", "celsius", "deg celsius", "oC", "grad C"),
     ),
     Unit(
         code="degF",

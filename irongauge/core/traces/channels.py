@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
+from irongauge.core.measure.unit_names import heading_unit, units_named
 from irongauge.core.measure.units import FIXED_UNIT, UNITS, PressureBase, Quantity, to_fixed
 
 if TYPE_CHECKING:
@@ -89,14 +90,6 @@ _GAUGE, _ABSOLUTE = (
     re.compile(r"(?:[ _]*g|[ _(]*gauge\)?|\(g\))$"),
     re.compile(r"(?:[ _]*a|[ _(]*abs(?:olute)?\)?|\(a\))$"),
 )
-_WORDS = {
-    "deg c": "degC", "degc": "degC", "celsius": "degC", "°c": "degC", "ºc": "degC", "grad c": "degC", "deg. c": "degC",
-    "deg f": "degF", "degf": "degF", "fahrenheit": "degF", "°f": "degF", "ºf": "degF",
-    "kpa": "kPa", "bar": "bar", "psi": "psi", "mbar": "mbar", "hpa": "mbar", "mpa": "MPa", "pa": "Pa", "inhg": "inHg",
-    "in hg": "inHg", "mmhg": "mmHg", "inh2o": "inH2O", "v": "V", "volt": "V", "volts": "V", "mv": "mV", "%": "percent",
-    "pct": "percent", "percent": "percent", "a": "A", "ma": "mA", "hz": "Hz", "khz": "kHz", "ms": "ms", "us": "us",
-    "µs": "us", "mm": "mm", "in": "in", "ohm": "ohm", "ω": "ohm", "kohm": "kohm", "kω": "kohm", "deg": "deg", "°": "deg",
-}  # fmt: skip
 
 
 def log_unit(text: str) -> LogUnit | None:
@@ -105,7 +98,8 @@ def log_unit(text: str) -> LogUnit | None:
     >>> log_unit("PSIg").scale
     6.894757293168
     """
-    asked = " ".join(text.strip().strip("[]()").split()).casefold()
+    asked_as = " ".join(_IN_WHOLE.sub(r"\1", text.strip()).split())
+    asked = asked_as.casefold()
     if asked.replace(" ", "") in _SPLIT:
         psi, inches = to_fixed(1.0, "psi"), to_fixed(1.0, "inHg")
         return LogUnit(label="kPa", quantity=Quantity.PRESSURE, scale=psi, base=PressureBase.GAUGE, scale_below=inches)
@@ -113,12 +107,14 @@ def log_unit(text: str) -> LogUnit | None:
         return LogUnit(label="rpm")
     if asked in _SPEEDS:
         return LogUnit(label="km/h", scale=_SPEEDS[asked])
-    if asked in _WORDS:
-        return _of_table(_WORDS[asked])
+    named = heading_unit(asked_as)
+    if named is not None:
+        return _of_table(named.code)
     for pattern, base in ((_GAUGE, PressureBase.GAUGE), (_ABSOLUTE, PressureBase.ABSOLUTE)):
         rest = pattern.sub("", asked)
-        if rest != asked and rest in _WORDS and UNITS[_WORDS[rest]].quantity is Quantity.PRESSURE:
-            return replace(_of_table(_WORDS[rest]), base=base)
+        bare = units_named(rest, Quantity.PRESSURE) if rest != asked else ()
+        if len(bare) == 1:
+            return replace(_of_table(bare[0].code), base=base)
     return None
 
 
@@ -129,6 +125,7 @@ def _of_table(code: str) -> LogUnit:
     return LogUnit(label=UNITS[FIXED_UNIT[quantity]].label, quantity=quantity, scale=scale, offset=zero)
 
 
+_IN_WHOLE = re.compile(r"[\[(](.*)[\])]", re.DOTALL)
 _IN_BRACKETS = re.compile(r"\s*[\[(]\s*([^\])]*?)\s*[\])]\s*$")
 _BEHIND = re.compile(r"[\s_,:.-]+([A-Za-z°º%µΩ/0-9⁻^-]+)$")
 

@@ -26,6 +26,15 @@ from irongauge.core.traces.channels import Sense, log_unit, sense_of, split_head
         ("[V]", "V", None, 12.4, 12.4),
         ("mV", "V", None, 500, 0.5),
         ("%", "%", None, 40, 40),
+        ("C", "°C", None, 88, 88),
+        ("F", "°C", None, 212, 100),
+        ("kPa(a)", "kPa", PressureBase.ABSOLUTE, 101, 101),
+        ("[bar(g)]", "kPa", PressureBase.GAUGE, 1, 100),
+        ("lb/in2", "kPa", None, 14.6959, 101.325),
+        ("Torr", "kPa", None, 760, 101.325),
+        ("VDC", "V", None, 12.4, 12.4),
+        ("kOhm", "Ω", None, 2.2, 2200),
+        ("Grad C", "°C", None, 88, 88),
     ],
 )
 def test_units_are_known_as_they_are_written(written, label, base, value, fixed):
@@ -35,7 +44,7 @@ def test_units_are_known_as_they_are_written(written, label, base, value, fixed)
     assert value * unit.scale + unit.offset == pytest.approx(fixed, rel=2e-5)
 
 
-@pytest.mark.parametrize("written", ["", "gear", "on/off", "kg", "bara bar", "∞"])
+@pytest.mark.parametrize("written", ["", "gear", "on/off", "kg", "bara bar", "∞", "m", "k", "s", "at", "MOHM"])
 def test_what_is_no_unit_here_is_none(written):
     assert log_unit(written) is None
 
