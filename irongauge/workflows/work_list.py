@@ -30,7 +30,7 @@ from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.entries import entries_to_change
 from irongauge.workflows.verdicts import TimeLeft
-from irongauge.workflows.view import CircuitView, JobView, People, gathered, now, people_of, require_shop
+from irongauge.workflows.view import CircuitView, Gathered, JobView, People, gathered, now, people_of, require_shop
 
 __all__ = ["WorkView", "list_work", "over_days"]
 
@@ -112,7 +112,7 @@ def list_work(database: Database, vehicle_uid: UUID | None = None, at: datetime 
         said = store.work.said({job.vehicle.uid for job in every})
         jobs, later = _first_jobs(every, said)
         found = gathered(store, shop, people, jobs)
-        todo = _Records(store, people, jobs, said, start.astimezone(ZoneInfo(shop.timezone)).date())
+        todo = _Records(store, people, found, said, start.astimezone(ZoneInfo(shop.timezone)).date())
         hours = store.shops.hours_of(shop.uid)
     left = TimeLeft(_PAGE_S)
     views = [one.judged(database, left=left) for one in found]
@@ -132,15 +132,15 @@ class _Records:
     """What the jobs' records say beside their readings, and what people said."""
 
     def __init__(
-        self, store: Store, people: People, jobs: Sequence[Job], said: Sequence[SaidOfStep], day: date
+        self, store: Store, people: People, found: Sequence[Gathered], said: Sequence[SaidOfStep], day: date
     ) -> None:
         self.people, self.day = people, day
-        circuits = store.circuits.of_jobs([job.uid for job in jobs])
-        uids = [c.uid for group in circuits.values() for c in group]
-        vehicles = {job.vehicle.uid for job in jobs}
+        facts = [of for one in found for of in one.circuits]
+        uids = [of.circuit.uid for of in facts]
+        vehicles = {one.job.vehicle.uid for one in found}
         self.calibrations = store.calibrations.of_circuits(uids)
-        self.pulses = store.pulses.marks_of(uids)
-        self.kits = store.kits.of_jobs([job.uid for job in jobs])
+        self.pulses = {of.circuit.uid: of.pulses for of in facts}
+        self.kits = store.kits.of_jobs([one.job.uid for one in found])
         self.reserved = store.plans.reserved(vehicles)
         self.entries = store.calibrations.entries_of(uids)
         self.learned = learned_from(times_of(store.work.events(_EVENTS_LEARNED)))

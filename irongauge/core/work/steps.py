@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
+from graphlib import CycleError, TopologicalSorter
 
 __all__ = [
     "COOL_MIN",
@@ -218,11 +219,9 @@ def _undoable(work: Work, step: Step, working: Sequence[Technician]) -> list[str
 
 def _circle(steps: Sequence[Step]) -> list[str]:
     """The members of a circle of steps, in their order; empty where there is none."""
-    import networkx as nx  # noqa: PLC0415  a start does not wait for it
-
-    graph = nx.DiGraph()
-    graph.add_edges_from((after.key, step.key) for step in steps for after in step.after)
+    waits = TopologicalSorter({step.key: [after.key for after in step.after] for step in steps})
     try:
-        return [edge[0] for edge in nx.find_cycle(graph)]
-    except nx.NetworkXNoCycle:
-        return []
+        waits.prepare()
+    except CycleError as error:
+        return list(error.args[1][:-1])  # its first member stands at its end again
+    return []
