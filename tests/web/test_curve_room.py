@@ -8,6 +8,10 @@ import re
 import psycopg
 import pytest
 
+from irongauge.core.measure.units import from_fixed
+from irongauge.demo.saltmarsh import SHOP
+from irongauge.demo.shelf import MORE_SENSORS, SENSORS
+
 
 def _uids(page, part):
     return re.findall(rf'<option value="([0-9a-f-]{{36}})"[^>]*>{part}', page.response.text)
@@ -404,3 +408,27 @@ def test_the_big_number_is_the_one_that_was_asked_for(visitor, jobs, typed, head
     page = visitor.get(f"/curve/convert?source=circuit:{brake}&{typed}")
     assert f'<p class="big-number num">{headline}</p>' in page.response.text
     assert detail in page.text
+
+
+_CURVES = [(s, channel) for s in (*SENSORS, *MORE_SENSORS) for channel in s.channels]
+
+
+@pytest.mark.parametrize(("sensor", "channel"), _CURVES, ids=lambda x: x.name)
+def test_every_curve_of_the_shelf_goes_through_every_tool(visitor, sensor, channel):
+    source = f"source=sensor:{sensor.uid}&channel={channel.name}"
+    kind, unit = channel.curve, SHOP.units[channel.curve.quantity]
+    value = f"{from_fixed(kind.value_low + 0.6 * (kind.value_high - kind.value_low), unit):.6g}"
+    there = visitor.get(f"/curve/convert?{source}&side=value&value={value}")
+    assert there.status == 200
+    reading = there.form("/curve/convert").fields["reading"]
+    back = visitor.get(f"/curve/convert?{source}&side=reading&reading={reading}")
+    assert float(back.form("/curve/convert").fields["value"]) == pytest.approx(float(value), rel=1e-3)
+    assert visitor.get(f"/curve/numbers?{source}").status == 200
+    assert visitor.get(f"/curve/check?{source}").status == 200
+    page = visitor.get(f"/calibrations/new?sensor={sensor.uid}&channel={channel.name}")
+    people = {"technician_uid": _uids(page, "Ottoline")[0], "meter_uid": _uids(page, "Meter 4")[0]}
+    begun = visitor.send(page.form("/calibrations"), **people, count="2", down="no", reference_v="5.000")
+    assert begun.status == 200, begun.text
+    taken = _take(visitor, begun, value, reading)
+    assert taken.status == 200, taken.text
+    assert "Point 2 of 2" in taken.text
