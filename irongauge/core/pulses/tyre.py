@@ -4,9 +4,10 @@
     195R14           metric without a height: the full height of its day, 82 %
     31x10.5R15       flotation: diameter and width in inches
     11R22.5          inches on a tubeless rim; 12.00R20, 1100R20, 7.50-16 on a rim with a tube; 18.4R38 on a tractor
+    12.5/80-18       width in inches, height of the side wall in % of it
 
-What stands behind it (load and speed marks: `152/148M`, `105T`, `C`, `XL`) changes nothing. A size without a height stands for a
-height that such tyres are made with, which is good to 2 %.
+Marks between the figures may be left out, `205 55 16`. What stands behind it (load and speed marks: `152/148M`, `105T`, `C`,
+`LT`) changes nothing. A size without a height stands for a height that such tyres are made with, which is good to 2 %.
 """
 
 from __future__ import annotations
@@ -20,15 +21,19 @@ __all__ = ["Tyre", "tyre_from_code"]
 _MM_PER_IN = 25.4  # exact, by definition of the inch (1959)
 _CODE = re.compile(
     r"(?:(?:LT|ST|P|C)\s*)?(?P<first>\d{1,4}(?:[.,]\d{1,2})?)\s*(?:(?P<mark>[/x×*])\s*(?P<second>\d{1,3}(?:[.,]\d{1,2})?)\s*)?"
-    r"(?:Z?R|D|B|-|–)\s*(?P<rim>\d{2}(?:[.,]5)?)(?P<behind>(?:\s+|C\b|[A-Z]?\b)[\w/()\s]*)?",
+    r"(?:Z?R|D|B|-|–)\s*(?P<rim>\d{1,2}(?:[.,]5)?)(?P<behind>(?:\s+|[A-Z]{0,3}\b)[\w/()\s]*)?",
     re.IGNORECASE,
+)
+_FIGURES_ALONE = re.compile(
+    r"(?:P|LT)?\s*(\d{3})\s*[/ -]\s*(\d{2})\s*[/ -]\s*(\d{2}(?:[.,]5)?)(?P<behind>\s.*)?", re.IGNORECASE
 )
 # Height of the side wall over the width, where the size does not say it: means over the makers' tables of such sizes.
 _FULL, _TUBED, _TUBELESS, _TRACTOR = 0.82, 1.03, 0.86, 0.84
-_METRIC_MM = (100.0, 500.0)
+_METRIC_MM, _WIDEST_MM = (100.0, 500.0), 1100.0  # wider ones say the height of their wall
 _ASPECT_PCT = (20.0, 105.0)
-_FLOTATION_IN = (20.0, 60.0)
+_FLOTATION_IN = (10.0, 60.0)
 _INCHES = (4.0, 40.0)
+_LEAST_RIM_IN = 10.0  # below it, tyres that do not say their height are of too many kinds
 
 
 @dataclass(frozen=True)
@@ -52,7 +57,8 @@ def tyre_from_code(code: str) -> Tyre:
     >>> round(tyre_from_code("235/75R15").diameter_m, 4)
     0.7335
     """
-    match = _CODE.fullmatch(code.strip())
+    alone = _FIGURES_ALONE.fullmatch(code.strip())
+    match = _CODE.fullmatch(code.strip() if alone is None else f"{alone[1]}/{alone[2]}R{alone[3]}")
     found = None if match is None else _tyre(match)
     if found is None:
         msg = (
@@ -66,8 +72,9 @@ def _tyre(match: re.Match[str]) -> Tyre | None:
     first, rim_mm = _number(match["first"]), _number(match["rim"]) * _MM_PER_IN
     if match["mark"] == "/":
         aspect = _number(match["second"])
-        is_size = _METRIC_MM[0] <= first <= _METRIC_MM[1] and _ASPECT_PCT[0] <= aspect <= _ASPECT_PCT[1]
-        return _of(rim_mm, first * aspect / 100, "") if is_size else None
+        in_inches = _INCHES[0] <= first <= _INCHES[1]
+        is_size = (in_inches or _METRIC_MM[0] <= first <= _WIDEST_MM) and _ASPECT_PCT[0] <= aspect <= _ASPECT_PCT[1]
+        return _of(rim_mm, first * (_MM_PER_IN if in_inches else 1.0) * aspect / 100, "") if is_size else None
     if match["mark"] is not None:
         is_size = _FLOTATION_IN[0] <= first <= _FLOTATION_IN[1]
         return Tyre(first * _MM_PER_IN / 1000, f"{first:g} in across, as its size says") if is_size else None
@@ -78,7 +85,7 @@ def _without_height(match: re.Match[str], first: float, rim_mm: float) -> Tyre |
     """A size of a width and a rim alone, in mm or in inches."""
     typed = match["first"].replace(",", ".")
     is_whole = "." not in typed
-    if is_whole and _METRIC_MM[0] <= first <= _METRIC_MM[1]:
+    if is_whole and _METRIC_MM[0] <= first <= _METRIC_MM[1] and rim_mm >= _LEAST_RIM_IN * _MM_PER_IN:
         return _of(rim_mm, first * _FULL, f"{100 * _FULL:.0f} % of its width")
     inches = first / 100 if is_whole and first > _METRIC_MM[1] else first  # 1100R20 is 11.00R20
     share = _TUBED
@@ -86,7 +93,7 @@ def _without_height(match: re.Match[str], first: float, rim_mm: float) -> Tyre |
         share = _TUBELESS
     elif len(typed.partition(".")[2]) == 1:
         share = _TRACTOR
-    is_size = _INCHES[0] <= inches <= _INCHES[1]
+    is_size = _INCHES[0] <= inches <= _INCHES[1] and rim_mm >= _LEAST_RIM_IN * _MM_PER_IN
     return _of(rim_mm, inches * _MM_PER_IN * share, f"{100 * share:.0f} % of its width") if is_size else None
 
 

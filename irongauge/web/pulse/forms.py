@@ -102,16 +102,19 @@ def _known_pct(typed: str) -> float:
         return 0.0
 
 
-_AROUND = re.compile(r"(?:c|circ\w*|round|around)\s*(?P<rest>.+)", re.IGNORECASE)
-_ACROSS = re.compile(r"(?:d|dia\w*|across)\s*(?P<rest>.+)", re.IGNORECASE)
+# The word may stand before the figure or behind it: c 2.26 m, circumference 2.26, 2.26 m round.
+_AROUND, _ACROSS, _FROM_MIDDLE = (
+    re.compile(rf"(?:{words})(?![a-z])\.?\s*(?P<rest>[\d.,].*)|(?P<before>[\d.,].*?)\s*(?:{words})\.?", re.IGNORECASE)
+    for words in ("circumference|circ|c|round|around", "diameter|diam|dia|d|across|⌀|ø", "radius|rad|r")
+)
 _EITHER_M = 1.4  # a car's tyre is longer round, a lorry's no wider across: such a length may be either
 
 
 def circumference_m(typed: str, field: str = "tyre") -> float:
     """Once round a tyre: from a size code, a diameter with its unit (`0.72 m`, `31 in`), or `c 2.26 m` for the way round."""
-    around, across = (pattern.fullmatch(typed.strip()) for pattern in (_AROUND, _ACROSS))
-    said = around or across
-    text = typed if said is None else said["rest"]
+    around, across, middle = (pattern.fullmatch(typed.strip()) for pattern in (_AROUND, _ACROSS, _FROM_MIDDLE))
+    said = around or across or middle
+    text = typed if said is None else said["rest"] or said["before"]
     if said is None:
         try:
             return tyre_from_code(typed).circumference_m
@@ -125,7 +128,7 @@ def circumference_m(typed: str, field: str = "tyre") -> float:
         Quantity.LENGTH,
         field=field,
         unit="m",
-        limits=Limits(0.1, 15.0),
+        limits=Limits(0.05, 2.4) if middle is not None else Limits(0.1, 15.0),
         impossible="Type a size such as 235/75R15, a diameter such as 0.72 m or 31 in, or c 2.26 m for once round.",
     )
     assert entry.value is not None  # no over-range word is allowed here
@@ -134,7 +137,9 @@ def circumference_m(typed: str, field: str = "tyre") -> float:
         raise EntryError(
             field, typed, problem, f"Type c {typed.strip()} for once round, or d {typed.strip()} for across."
         )
-    return entry.value if around is not None else math.pi * entry.value
+    if around is not None:
+        return entry.value
+    return math.pi * entry.value * (2.0 if middle is not None else 1.0)
 
 
 def shown_fields(values: Mapping[str, Known], unit: str) -> dict[str, str]:

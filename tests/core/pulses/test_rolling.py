@@ -111,6 +111,33 @@ def test_a_size_without_a_height_is_known_to_two_per_cent(code, diameter_mm):
     assert "taken as" in tyre.words
 
 
+@pytest.mark.parametrize(
+    ("code", "diameter_mm"),
+    [  # as makers' tables have them, of tyres that say the height of their wall
+        ("650/65R42", 1912),
+        ("520/85R46 158A8", 2052),
+        ("1050/50R32", 1863),
+        ("12.5/80-18", 965),
+        ("205 55 16", 632),
+        ("205/55/16", 632),
+        ("205-55-16 91V", 632),
+        ("P235/75/15", 734),
+        ("31x10.50R15LT", 787),
+        ("15x6.00-6", 381),
+    ],
+)
+def test_a_size_with_a_height_is_known_however_it_is_written(code, diameter_mm):
+    tyre = tyre_from_code(code)
+    assert tyre.diameter_m * 1000 == pytest.approx(diameter_mm, rel=0.005)
+    assert tyre.known_pct == 0.0
+
+
+@pytest.mark.parametrize("code", ["4.80-8", "195R8", "11R6", "1200/50R32", "205 55", "2055516"])
+def test_what_says_too_little_is_no_size(code):
+    with pytest.raises(ValueError, match="is no tyre size"):
+        tyre_from_code(code)
+
+
 def test_a_wheel_turned_by_hand():
     assert hand_spin_hz(10, 12.5, 48) == pytest.approx(38.4)
     with pytest.raises(ValueError, match="above 0"):
