@@ -88,7 +88,7 @@ class ExampleBoard:
     said: str
 
 
-_CELL, _MOST_CELLS, _LONGEST = 160.0, 5, 16
+_CELL, _MOST_CELLS, _LONGEST = 160.0, 4, 16
 
 
 def _example(view: PlanView | None) -> ExampleBoard | None:
