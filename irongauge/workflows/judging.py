@@ -54,6 +54,11 @@ class CircuitFacts:
         default=None, repr=False
     )  # what is kept of a verdict does not follow it
 
+    def __hash__(self) -> int:
+        # Of all that is compared, what changes: a page looks hundreds of circuits up, and the whole of one takes its time.
+        last = self.readings[-1].uid if self.readings else None
+        return hash((self.circuit.uid, len(self.readings), last))
+
     @classmethod
     def of(  # noqa: PLR0913  everything that counts
         cls,

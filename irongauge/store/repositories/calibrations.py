@@ -17,6 +17,7 @@ from irongauge.core.controllers.record import KeptCheck, KeptEntry
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.units import PressureBase
 from irongauge.errors import NotFoundError
+from irongauge.store.among import among
 from irongauge.store.curve_models import CalibrationPointRow, CalibrationRow, ControllerEntryRow, CrossCheckRow
 from irongauge.store.repositories.shelf import sensor_type_of
 
@@ -93,7 +94,7 @@ class CalibrationRepository:
     def of_circuits(self, circuit_uids: Iterable[UUID]) -> dict[UUID, tuple[Calibration, ...]]:
         """The calibrations of each circuit, the newest first."""
         found: dict[UUID, list[Calibration]] = {uid: [] for uid in circuit_uids}
-        for calibration in self._with_points(CalibrationRow.circuit_uid.in_(found)):
+        for calibration in self._with_points(among(CalibrationRow.circuit_uid, found)):
             if calibration.circuit_uid is not None:
                 found[calibration.circuit_uid].append(calibration)
         return {uid: tuple(group) for uid, group in found.items()}
@@ -117,7 +118,7 @@ class CalibrationRepository:
         if rows:
             taken = (
                 select(CalibrationPointRow)
-                .where(CalibrationPointRow.calibration_uid.in_(points))
+                .where(among(CalibrationPointRow.calibration_uid, points))
                 .order_by(CalibrationPointRow.taken_at, CalibrationPointRow.uid)
             )
             for row in self._session.scalars(taken):
@@ -198,7 +199,7 @@ class CalibrationRepository:
         found: dict[UUID, list[KeptCheck]] = {uid: [] for uid in circuit_uids}
         query = (
             select(CrossCheckRow)
-            .where(CrossCheckRow.circuit_uid.in_(found))
+            .where(among(CrossCheckRow.circuit_uid, found))
             .order_by(CrossCheckRow.taken_at.desc(), CrossCheckRow.uid)
         )
         for row in self._session.scalars(query):
@@ -239,7 +240,7 @@ class CalibrationRepository:
         found: dict[UUID, list[KeptEntry]] = {uid: [] for uid in circuit_uids}
         query = (
             select(ControllerEntryRow)
-            .where(ControllerEntryRow.circuit_uid.in_(found))
+            .where(among(ControllerEntryRow.circuit_uid, found))
             .ext(distinct_on(ControllerEntryRow.circuit_uid, ControllerEntryRow.name))
             .order_by(ControllerEntryRow.circuit_uid, ControllerEntryRow.name, ControllerEntryRow.entered_at.desc())
         )

@@ -10,10 +10,11 @@ from sqlalchemy import Row, ScalarSelect, func, select
 from sqlalchemy.dialects.postgresql import aggregate_order_by
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
-from irongauge.core.sensors.circuits import Circuit, Pin, PullUp, Role, Stimulus
+from irongauge.core.sensors.circuits import Circuit, Pin, PullUp, Role, SensorType, Stimulus
 from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.live_reader import LiveReader
 from irongauge.errors import NotFoundError
+from irongauge.store.among import among
 from irongauge.store.models import CircuitRow, JobRow, PinRow, SensorTypeRow, StimulusRow, VehicleRow
 from irongauge.store.repositories.shelf import sensor_type_of
 
@@ -42,14 +43,19 @@ _CIRCUITS = select(
 ).join(SensorTypeRow, SensorTypeRow.uid == CircuitRow.sensor_type_uid)
 
 
-def _circuit_of(row: Row[Any]) -> Circuit:
+def _circuit_of(row: Row[Any], made: dict[UUID, SensorType] | None = None) -> Circuit:
+    """The circuit that a row tells. `made` are sensor types that were made of the same answer's rows already."""
+    type_row = row.SensorTypeRow
+    sensor = (made or {}).get(type_row.uid) or sensor_type_of(type_row)
+    if made is not None:
+        made[sensor.uid] = sensor
     return Circuit(
         uid=row.uid,
         name=row.name,
         family=Family(row.family),
         pins=tuple(Pin(cavity, colour, None if role is None else Role(role)) for cavity, colour, role in row.pins),
         reference_v=row.reference_v,
-        sensor=sensor_type_of(row.SensorTypeRow),
+        sensor=sensor,
         stimuli=tuple(Stimulus(label, value, degc) for label, value, degc in row.stimuli),
         pull_up=_pull_up_of(row.pull_up_ohm, row.pull_up_to_v),
         live_channel=row.live_channel,
@@ -83,9 +89,10 @@ class CircuitRepository:
     def of_jobs(self, job_uids: Iterable[UUID]) -> dict[UUID, tuple[Circuit, ...]]:
         """The circuits of each job, in the order in which they were added."""
         found: dict[UUID, list[Circuit]] = {uid: [] for uid in job_uids}
-        query = _CIRCUITS.where(CircuitRow.job_uid.in_(found)).order_by(CircuitRow.place)
+        made: dict[UUID, SensorType] = {}  # a shop has a dozen types, and its open jobs hundreds of circuits
+        query = _CIRCUITS.where(among(CircuitRow.job_uid, found)).order_by(CircuitRow.place)
         for row in self._session.execute(query):
-            found[row.job_uid].append(_circuit_of(row))
+            found[row.job_uid].append(_circuit_of(row, made))
         return {uid: tuple(circuits) for uid, circuits in found.items()}
 
     def circuit(self, uid: UUID) -> tuple[Circuit, UUID]:

@@ -15,6 +15,7 @@ from sqlalchemy.orm import InstrumentedAttribute, Session
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.record import About, Capture, KeptPulse, PulseKind, PulseMark
 from irongauge.errors import NotFoundError
+from irongauge.store.among import among
 from irongauge.store.pulse_models import CapturePieceRow, CaptureRow, CaptureWaitingRow, PulseCheckRow
 
 if TYPE_CHECKING:
@@ -72,7 +73,7 @@ class PulseRepository:
         columns = (PulseCheckRow.circuit_uid, PulseCheckRow.kind, PulseCheckRow.mark, PulseCheckRow.finding)
         query = (
             select(*columns)
-            .where(PulseCheckRow.circuit_uid.in_(found))
+            .where(among(PulseCheckRow.circuit_uid, found))
             .ext(distinct_on(PulseCheckRow.circuit_uid, PulseCheckRow.kind))
             .order_by(PulseCheckRow.circuit_uid, PulseCheckRow.kind, PulseCheckRow.taken_at.desc(), PulseCheckRow.uid)
         )
@@ -90,7 +91,7 @@ class PulseRepository:
         found: dict[UUID, list[KeptPulse]] = {uid: [] for uid in circuit_uids}
         query = (
             select(PulseCheckRow)
-            .where(PulseCheckRow.circuit_uid.in_(found))
+            .where(among(PulseCheckRow.circuit_uid, found))
             .order_by(PulseCheckRow.taken_at.desc(), PulseCheckRow.uid)
         )
         for row in self._session.scalars(query):

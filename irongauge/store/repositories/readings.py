@@ -12,6 +12,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint, VehicleState
+from irongauge.store.among import among
 from irongauge.store.models import ReadingRow
 
 __all__ = ["ReadingRepository"]
@@ -54,7 +55,9 @@ class ReadingRepository:
     def of_circuits(self, circuit_uids: Iterable[UUID]) -> dict[UUID, tuple[Reading, ...]]:
         """Every reading of each circuit, superseded ones too, oldest first."""
         found: dict[UUID, list[Reading]] = {uid: [] for uid in circuit_uids}
-        query = select(*_COLUMNS).where(ReadingRow.circuit_uid.in_(found)).order_by(ReadingRow.taken_at, ReadingRow.uid)
+        query = (
+            select(*_COLUMNS).where(among(ReadingRow.circuit_uid, found)).order_by(ReadingRow.taken_at, ReadingRow.uid)
+        )
         for row in self._session.execute(query):
             found[row.circuit_uid].append(_reading_of(row))
         return {uid: tuple(readings) for uid, readings in found.items()}

@@ -10,6 +10,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from irongauge.core.bench.assessment import Verdict, VerdictLevel
+from irongauge.store.among import among
 from irongauge.store.models import VerdictRow
 
 __all__ = ["VerdictRepository"]
@@ -22,7 +23,7 @@ class VerdictRepository:
     def of_circuits(self, circuit_uids: Iterable[UUID]) -> dict[UUID, tuple[str, Verdict]]:
         """Digest and verdict of those circuits that have one."""
         columns = VerdictRow.circuit_uid, VerdictRow.facts, VerdictRow.level, VerdictRow.headline, VerdictRow.detail
-        query = select(*columns).where(VerdictRow.circuit_uid.in_(list(circuit_uids)))
+        query = select(*columns).where(among(VerdictRow.circuit_uid, circuit_uids))
         return {
             uid: (facts, Verdict(VerdictLevel(level), headline, detail))
             for uid, facts, level, headline, detail in self._session.execute(query)
