@@ -11,6 +11,7 @@ import pytest
 from irongauge.core.shop import Job, Technician, Vehicle
 from irongauge.web.floor.routes import FloorLine, Only, look_ahead
 from irongauge.web.floor.strips import draw_days
+from irongauge.workflows.jobs import look_at_arrivals
 
 TODAY = date(2026, 11, 29)
 
@@ -105,3 +106,15 @@ def test_what_one_would_do_now_stands_first_on_the_job(standing):
     jobs = {job["vehicle"]: job for job in standing.client.get("/api/v1/jobs").json()}
     page = standing.get(f"/jobs/{jobs['LT-7']['uid']}").text
     assert page.index("Put it right") < page.index("Brake line pressure Orrin")
+
+
+def test_a_shop_with_many_vehicles_names_some_of_those_without_a_job(demo, visitor):
+    with demo.unit() as store:
+        shop = store.shops.first()
+        for n in range(40):
+            store.jobs.add_vehicle(shop.uid, Vehicle(uuid4(), f"Z-{n:02}", "", 12.0, 0.0))
+    page = visitor.get("/")
+    named = [href for href in page.reader.links if "/jobs/new?vehicle=" in href]
+    assert len(named) == 24
+    assert f"and {40 - 24} more" in page.text
+    assert len([v for v in look_at_arrivals(demo).vehicles if v.tag.startswith("Z-")]) == 40

@@ -44,8 +44,12 @@ class JobRepository:
         self._session = session
 
     def vehicles(self, shop_uid: UUID) -> tuple[Vehicle, ...]:
-        query = select(VehicleRow).where(VehicleRow.shop_uid == shop_uid).order_by(VehicleRow.tag)
-        return tuple(_vehicle_of(row) for row in self._session.scalars(query))
+        # Columns instead of mapped objects: a shop has thousands, and its Floor names them.
+        v = VehicleRow
+        query = select(v.uid, v.tag, v.description, v.system_v, v.height_m)
+        return tuple(
+            Vehicle(*row) for row in self._session.execute(query.where(v.shop_uid == shop_uid).order_by(v.tag))
+        )
 
     def add_vehicle(self, shop_uid: UUID, vehicle: Vehicle) -> None:
         self._session.add(

@@ -125,6 +125,9 @@ def _waits_for(view: JobView) -> tuple[str, str]:
     return f"{to_prove} of {len(view.standing)} circuits to prove", "not measured"
 
 
+_MOST_IDLE = 24  # named on the Floor; all of them stand in Plan
+
+
 @router.get("/", name="floor")
 def floor(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "", which: str = "") -> Response:
     asked = q[:100].strip()
@@ -144,7 +147,8 @@ def floor(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "",
         lines=[line for line in lines if narrowed is None or _is_among(line, narrowed, view.today)],
         ahead=look_ahead(lines, view.today),
         narrowed=narrowed,
-        idle=idle,
+        idle=idle[:_MOST_IDLE],
+        more_idle=len(idle[_MOST_IDLE:]),
         asked=asked,
         backup=_backup_line(request, database, view.shop),
     )
