@@ -44,8 +44,8 @@ def asked(visitor, **typed):
         ({"kind": "K", "cold": "0", "mv": "", "degc": "650", "mine": "degc mv"}, "27.025 mV", ("mv", "27.025")),
     ],
 )
-def test_the_one_that_was_not_typed_follows(visitor, typed, headline, follows):
-    page = asked(visitor, **typed)
+def test_the_one_that_was_not_typed_follows(standing, typed, headline, follows):
+    page = asked(standing, **typed)
     assert page.status == 200
     assert headline in page.text
     name, text = follows
@@ -65,8 +65,8 @@ def test_the_one_that_was_not_typed_follows(visitor, typed, headline, follows):
         ({"kind": "X", "mv": "5", "cold": "20"}, "X"),
     ],
 )
-def test_what_cannot_be_is_said_and_stays_typed(visitor, typed, said):
-    page = asked(visitor, **typed)
+def test_what_cannot_be_is_said_and_stays_typed(standing, typed, said):
+    page = asked(standing, **typed)
     assert page.status == 422
     assert said in page.text
     fields = page.form(PAGE).fields
@@ -74,13 +74,13 @@ def test_what_cannot_be_is_said_and_stays_typed(visitor, typed, said):
     assert "plot-curve" not in page.response.text
 
 
-def test_an_example_stands_there_until_something_is_typed(visitor):
-    page = visitor.get(PAGE)
+def test_an_example_stands_there_until_something_is_typed(standing):
+    page = standing.get(PAGE)
     assert "An example" in page.text
     assert 'placeholder="320"' in page.response.text
     assert "follows</p>" not in page.response.text
     assert page.form(PAGE).fields["degc"] == ""
-    assert "An example" not in asked(visitor, cold="20").text
+    assert "An example" not in asked(standing, cold="20").text
 
 
 def test_the_kind_is_that_of_the_circuit_last_worked_on_and_the_answer_is_noted_with_its_vehicle(visitor, jobs):
