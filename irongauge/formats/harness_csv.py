@@ -16,6 +16,7 @@ from typing import TypeVar
 
 from irongauge.core.measure.entry import parse_number_in
 from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.unit_names import unit_in_name
 from irongauge.core.plan.harness import End, Harness, Node, NodeKind, Wire
 from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.modules import ModulePin, PinKind, PullUpFitted
@@ -76,13 +77,6 @@ def _read(text: str, columns: Sequence[str], field: str, make: Callable[[Cells],
     return made_of_each(_rows(text, columns, field), field, make)
 
 
-# What may stand behind a number, by its column.
-_UNITS = {
-    "length_m": "m", "most_v": "V", "pull_up_v": "V", "reference_v": "V",
-    "pull_up_ohm": "ohm", "reference_ma": "mA",
-}  # fmt: skip
-
-
 def _number(cells: Cells, name: str, limits: Limits, default: float | None = None) -> float:
     typed = cells.get(name, "")
     if not typed and default is not None:
@@ -90,7 +84,7 @@ def _number(cells: Cells, name: str, limits: Limits, default: float | None = Non
     what = f"a number under {name}"
     if name == "mm2":
         return parse_wire_mm2(typed, field=name, limits=limits, what=what)
-    return parse_number_in(typed, field=name, unit=_UNITS.get(name, ""), limits=limits, what=what)
+    return parse_number_in(typed, field=name, unit=unit_in_name(name), limits=limits, what=what)
 
 
 def _maybe(cells: Cells, name: str, limits: Limits) -> float | None:

@@ -16,6 +16,7 @@ from pydantic_core import PydanticCustomError
 
 from irongauge.core.measure.entry import parse_entry, parse_number_in, parse_ratio
 from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.unit_names import unit_in_name
 from irongauge.core.measure.units import Quantity
 from irongauge.errors import EntryError, quoted
 
@@ -107,19 +108,6 @@ def text(longest: int, *, what: str, needed: bool = True, many_lines: bool = Fal
     return told(check)
 
 
-# Units of the labels of number fields, by the end of the field's name.
-_UNIT_OF = {
-    "v": "V", "mv": "mV", "ohm": "ohm", "m": "m", "mm": "mm", "mm2": "mm2", "degc": "degC", "hz": "Hz", "ms": "ms",
-    "us": "us", "a": "A", "ma": "mA", "pct": "percent", "minutes": "minutes", "seconds": "s", "km": "km",
-}  # fmt: skip
-
-
-def _unit_of(name: str | None) -> str:
-    """The code of the unit in a field's name, such as `ohm` in `pull_up_ohm` and `pct` in `tolerance_pct_span`."""
-    *before, last = (name or "").split("_")
-    return _UNIT_OF.get(last) or next((_UNIT_OF[part] for part in before if len(part) > 1 and part in _UNIT_OF), "")
-
-
 def number(low: float, high: float, *, what: str) -> BeforeValidator:
     """A number whose unit stands in the label, and in the name of its field; it may be typed behind the number too."""
     return _number(low, high, what, is_needed=True)
@@ -135,7 +123,7 @@ def _number(low: float, high: float, what: str, *, is_needed: bool) -> BeforeVal
         typed = str(value or "")
         if not is_needed and not typed.strip():
             return None
-        unit, limits = _unit_of(info.field_name), Limits(low, high)
+        unit, limits = unit_in_name(info.field_name or ""), Limits(low, high)
         return _in_its_words(lambda: parse_number_in(typed, field="", unit=unit, limits=limits, what=what))
 
     return BeforeValidator(validate)

@@ -2,39 +2,44 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from uuid import UUID
 
 from irongauge.store.database import Database
+from irongauge.store.repositories.examples import ExampleRepository
 from irongauge.workflows.jobs import look_at_job
 from irongauge.workflows.plans import PlanView, look_at_plan
 from irongauge.workflows.view import JobView, require_shop
 
 __all__ = ["fed_example", "job_example", "planned_example", "wired_example"]
 
+_Finder = Callable[[ExampleRepository, UUID, UUID], UUID | None]
+
+
+def _found(database: Database, finder: _Finder, but: UUID) -> UUID | None:
+    with database.unit() as store:
+        return finder(store.examples, require_shop(store).uid, but)
+
 
 def job_example(database: Database, job_uid: UUID) -> JobView | None:
     """The newest other job of the shop that has circuits."""
-    with database.unit() as store:
-        found = store.examples.job(require_shop(store).uid, job_uid)
+    found = _found(database, ExampleRepository.job, job_uid)
     return None if found is None else look_at_job(database, found).view
 
 
 def wired_example(database: Database, vehicle_uid: UUID) -> PlanView | None:
     """Another vehicle with its harness, and nothing else of its plan."""
-    with database.unit() as store:
-        found = store.examples.wired(require_shop(store).uid, vehicle_uid)
+    found = _found(database, ExampleRepository.wired, vehicle_uid)
     return None if found is None else look_at_plan(database, found, power=False)
 
 
 def fed_example(database: Database, vehicle_uid: UUID) -> PlanView | None:
     """Another vehicle with its feeds."""
-    with database.unit() as store:
-        found = store.examples.fed(require_shop(store).uid, vehicle_uid)
+    found = _found(database, ExampleRepository.fed, vehicle_uid)
     return None if found is None else look_at_plan(database, found, wiring=False)
 
 
 def planned_example(database: Database, vehicle_uid: UUID) -> PlanView | None:
     """Another vehicle with modules and what is on their pins."""
-    with database.unit() as store:
-        found = store.examples.planned(require_shop(store).uid, vehicle_uid)
+    found = _found(database, ExampleRepository.planned, vehicle_uid)
     return None if found is None else look_at_plan(database, found, wiring=False, power=False)

@@ -142,7 +142,7 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
     kind, example = _KINDS[quantity]
     would_do = f"Type {kind}, such as {example}."
     fixed = FIXED_UNIT[quantity]
-    text = unicodedata.normalize("NFKC", typed).replace("−", "-").strip()
+    text = _as_typed(typed)
     if not text:
         raise EntryError(field, typed, "Nothing was typed.", would_do)
     if len(text) > LONGEST_ENTRY:
@@ -172,6 +172,11 @@ def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the fi
         raise EntryError(field, typed, problem, impossible or "Look at the meter again.")
     note = f"“{typed.strip()}” was read as {show(value, fixed)}." if "," in text or ungrouped != text else ""
     return Entry(value=value, word=None, unit=fixed, typed=typed, note=note, step=_last_digit(match["number"], chosen))
+
+
+def _as_typed(typed: str) -> str:
+    """What was typed with the signs of one kind of keyboard, without blanks around it."""
+    return unicodedata.normalize("NFKC", typed).replace("−", "-").strip()
 
 
 def _ungrouped(text: str, *, is_ohms: bool = False) -> str:
@@ -277,7 +282,7 @@ def _check_possible(value: float, quantity: Quantity, base: PressureBase | None,
 
 def parse_plain_number(typed: str, *, field: str, limits: Limits, what: str) -> float:
     """Read a number without a unit, such as a height or a percentage whose unit stands in the label."""
-    text = unicodedata.normalize("NFKC", typed).replace("−", "-").strip()
+    text = _as_typed(typed)
     would_do = f"Type {what}: a number from {limits.low:.10g} to {limits.high:.10g}."
     if not text:
         raise EntryError(field, typed, "Nothing was typed.", would_do)
@@ -299,7 +304,7 @@ def parse_number_in(typed: str, *, field: str, unit: str, limits: Limits, what: 
 
     `unit` is a code of the table of units, or `mm2`, `minutes` or `km`; `limits` are in it, and so is what is given back.
     """
-    match = _NUMBER.fullmatch(_ungrouped(unicodedata.normalize("NFKC", typed).replace("−", "-").strip()))
+    match = _NUMBER.fullmatch(_ungrouped(_as_typed(typed)))
     behind = None if match is None else match["unit"]
     if match is None or behind is None:
         return parse_plain_number(typed, field=field, limits=limits, what=what)

@@ -8,7 +8,7 @@ from functools import cache
 
 from irongauge.core.measure.units import Quantity, Unit, units_understood
 
-__all__ = ["ALTERNATING", "DIRECT", "heading_unit", "plain_name", "units_named"]
+__all__ = ["ALTERNATING", "DIRECT", "heading_unit", "plain_name", "unit_in_name", "units_named"]
 
 # What a meter shows behind its volts, as `plain_name` has it.
 ALTERNATING = frozenset({"vac", "v~", "vrms", "vacrms", "acv", "mvac", "mv~"})
@@ -57,9 +57,9 @@ def units_named(name: str, quantity: Quantity) -> tuple[Unit, ...]:
     return found
 
 
-# Names that say enough at the head of a column although they are one letter, and those that are words before they are units.
+# Names that say enough at the head of a column although they are one letter, and the one that is a word before it is a unit.
 _SHORT_HEADINGS = frozenset({"v", "a", "c", "f", "%", "o"})
-_NO_HEADINGS = frozenset({"at", "ga"})
+_A_WORD = "at"
 
 
 def heading_unit(name: str) -> Unit | None:
@@ -69,7 +69,24 @@ def heading_unit(name: str) -> Unit | None:
     ('degC', 'psi', None)
     """
     plain = plain_name(name)
-    if (len(plain) < 2 and plain not in _SHORT_HEADINGS) or plain in _NO_HEADINGS:  # noqa: PLR2004
+    if (len(plain) < 2 and plain not in _SHORT_HEADINGS) or plain == _A_WORD:  # noqa: PLR2004
         return None
     found = [unit for quantity in Quantity for unit in units_named(name, quantity)]
     return found[0] if len(found) == 1 else None
+
+
+# Units at the end of the names of our own fields and columns.
+_ENDINGS = {
+    "v": "V", "mv": "mV", "ohm": "ohm", "m": "m", "mm": "mm", "mm2": "mm2", "degc": "degC", "hz": "Hz", "ms": "ms",
+    "us": "us", "a": "A", "ma": "mA", "pct": "percent", "minutes": "minutes", "seconds": "s", "km": "km",
+}  # fmt: skip
+
+
+def unit_in_name(name: str) -> str:
+    """The code of the unit in the name of a field or a column of ours; empty where it has none.
+
+    >>> unit_in_name("pull_up_ohm"), unit_in_name("tolerance_pct_span"), unit_in_name("teeth")
+    ('ohm', 'percent', '')
+    """
+    *before, last = name.split("_")
+    return _ENDINGS.get(last) or next((_ENDINGS[part] for part in before if len(part) > 1 and part in _ENDINGS), "")

@@ -125,7 +125,7 @@ def _of_table(code: str) -> LogUnit:
     return LogUnit(label=UNITS[FIXED_UNIT[quantity]].label, quantity=quantity, scale=scale, offset=zero)
 
 
-_IN_WHOLE = re.compile(r"[\[(](.*)[\])]", re.DOTALL)
+_IN_WHOLE = re.compile(r"\A[\[(](.*)[\])]\Z", re.DOTALL)
 _IN_BRACKETS = re.compile(r"\s*[\[(]\s*([^\])]*?)\s*[\])]\s*$")
 _BEHIND = re.compile(r"[\s_,:.-]+([A-Za-z°º%µΩ/0-9⁻^-]+)$")
 
