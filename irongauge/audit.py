@@ -11,8 +11,8 @@ from pathlib import Path
 from irongauge.core.people.record import Seal
 from irongauge.settings import Settings
 from irongauge.store.database import Database
-from irongauge.workflows.handovers import check_sheets
-from irongauge.workflows.record import check_record
+from irongauge.workflows.people.record import check_record
+from irongauge.workflows.shop.handovers import check_sheets
 
 __all__ = ["audit"]
 

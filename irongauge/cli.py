@@ -133,7 +133,7 @@ def _run(asked: argparse.Namespace, url: str, settings: Settings) -> int:
 def _move_shop(asked: argparse.Namespace, url: str, settings: Settings) -> int:
     """Write a backup of the database, or put one into it."""
     from irongauge.store.database import Database  # noqa: PLC0415  no page waits for it
-    from irongauge.workflows.backups import back_up_now, restore_now  # noqa: PLC0415
+    from irongauge.workflows.shop.backups import back_up_now, restore_now  # noqa: PLC0415
 
     database = Database(url)
     try:
@@ -154,7 +154,7 @@ def _move_shop(asked: argparse.Namespace, url: str, settings: Settings) -> int:
 def _move_files(url: str, command: str, folder: Path) -> int:
     """Write a shop's files, or take jobs in from files."""
     from irongauge.store.database import Database  # noqa: PLC0415  no page waits for it
-    from irongauge.workflows.whole_shop import export_shop, import_jobs  # noqa: PLC0415
+    from irongauge.workflows.shop.whole_shop import export_shop, import_jobs  # noqa: PLC0415
 
     database = Database(url)
     try:
@@ -186,11 +186,11 @@ def _run_beside(url: str, command: str) -> None:
     """Run what stands beside a server until it is stopped."""
     gc.enable()
     if command == "work":
-        from irongauge.workflows.queue import run_worker  # noqa: PLC0415  no page waits for it
+        from irongauge.workflows.shop.queue import run_worker  # noqa: PLC0415  no page waits for it
 
         run_worker(url, get_settings())
     else:
-        from irongauge.workflows.listen import run_listener  # noqa: PLC0415  no page waits for it
+        from irongauge.workflows.live.listen import run_listener  # noqa: PLC0415  no page waits for it
 
         run_listener(url)
 
@@ -249,7 +249,7 @@ def _prepare_database(url: str, settings: Settings, *, demo: bool) -> None:
     try:
         there = tables_of(database.engine)
         if there is not None and there < NEWEST:
-            from irongauge.workflows.backups import copy_before_migration  # noqa: PLC0415  once for each release
+            from irongauge.workflows.shop.backups import copy_before_migration  # noqa: PLC0415  once for each release
 
             copy = copy_before_migration(url, settings, there)
             print(f"The tables are brought from {there} to {NEWEST}. As they were they are kept in {copy}")
@@ -276,7 +276,7 @@ def _open(url: str, settings: Settings) -> Opened:
     """Open the server to its network; its processes are told by their environment which names they may be asked for by."""
     from irongauge.lan import open_to_lan  # noqa: PLC0415  no page waits for it
     from irongauge.store.database import Database  # noqa: PLC0415
-    from irongauge.workflows.people import needs_foreman  # noqa: PLC0415
+    from irongauge.workflows.people.accounts import needs_foreman  # noqa: PLC0415
 
     database = Database(url)
     try:
@@ -312,7 +312,7 @@ def _serve(settings: Settings, workers: int, opened: Opened | None) -> None:
         "access_log": False,
         "server_header": False,
         "timeout_graceful_shutdown": 3,
-        "http": "irongauge.web.patience:PatientProtocol",
+        "http": "irongauge.web.request_limits:PatientProtocol",
     }
     if opened is not None:
         options |= {"ssl_certfile": str(opened.certificate), "ssl_keyfile": str(opened.key)}

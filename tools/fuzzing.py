@@ -21,7 +21,7 @@ from irongauge.demo import load_demo
 from irongauge.demo.shelf import uid_of
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
-from irongauge.workflows.queue import work_off
+from irongauge.workflows.shop.queue import work_off
 from tests.web.visitor import Form, Page
 from tools.figures import Figure, p95
 from tools.serving import serving, throwaway_cluster

@@ -10,8 +10,8 @@ from uuid import UUID
 from sqlalchemy import text
 
 from irongauge.store.database import Database
-from irongauge.workflows.listen import Listener
-from irongauge.workflows.live import look_at_live, want
+from irongauge.workflows.live.listen import Listener
+from irongauge.workflows.live.watching import look_at_live, want
 
 __all__ = ["held", "until"]
 

@@ -22,9 +22,9 @@ from irongauge.demo.shelf import uid_of
 from irongauge.store.database import Database
 from irongauge.store.live_models import LiveRecordingRow
 from irongauge.store.migrate import migrate
-from irongauge.workflows.live import begin_recording, end_recording, want
-from irongauge.workflows.log_samples import whole_times
-from irongauge.workflows.logs import look_at_log, read_waiting
+from irongauge.workflows.live.watching import begin_recording, end_recording, want
+from irongauge.workflows.trace.log_samples import whole_times
+from irongauge.workflows.trace.logs import look_at_log, read_waiting
 from tools.figures import Figure
 from tools.serving import serving, throwaway_cluster
 

@@ -20,7 +20,7 @@ from irongauge.demo import load_demo
 from irongauge.demo.shelf import uid_of
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
-from irongauge.workflows.wirings import save_harness
+from irongauge.workflows.plan.wirings import save_harness
 from tools.figures import Figure, p95
 from tools.serving import serving, throwaway_cluster
 

@@ -14,7 +14,7 @@ import uvicorn
 from irongauge.settings import Settings
 from irongauge.store.cluster import Cluster, free_port
 from irongauge.web.app import create_app
-from irongauge.web.patience import PatientProtocol
+from irongauge.web.request_limits import PatientProtocol
 
 __all__ = ["serving", "throwaway_cluster"]
 

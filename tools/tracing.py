@@ -19,7 +19,7 @@ from irongauge.demo import load_demo
 from irongauge.demo.shelf import uid_of
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
-from irongauge.workflows.logs import NewLog, hand_in, look_at_log, read_waiting
+from irongauge.workflows.trace.logs import NewLog, hand_in, look_at_log, read_waiting
 from tools.figures import Figure
 from tools.logging_drives import FAULTS, made_drive
 from tools.serving import throwaway_cluster

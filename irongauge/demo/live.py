@@ -8,7 +8,7 @@ from uuid import UUID
 from irongauge.core.live.record import BusPort, Watched
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.store.database import Database
-from irongauge.workflows.live import add_port
+from irongauge.workflows.live.watching import add_port
 
 __all__ = ["add_ports"]
 

@@ -13,7 +13,7 @@ from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.record import ChannelMeaning
 from irongauge.store.database import Database
-from irongauge.workflows.logs import NewLog, hand_in, read_waiting
+from irongauge.workflows.trace.logs import NewLog, hand_in, read_waiting
 
 if TYPE_CHECKING:
     from irongauge.instruments.drives import Drive, Floats

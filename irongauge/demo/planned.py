@@ -18,7 +18,7 @@ from irongauge.core.shop import Technician
 from irongauge.demo.shelf import uid_of
 from irongauge.formats.harness_csv import read_cavities, read_nodes, read_wires
 from irongauge.store.repositories import Store
-from irongauge.workflows.plans import function_for
+from irongauge.workflows.plan.plans import function_for
 
 __all__ = ["MODULES", "add_plans"]
 

@@ -13,7 +13,7 @@ from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Technician
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 from irongauge.store.repositories import Store
-from irongauge.workflows.samples import packed
+from irongauge.workflows.pulse.samples import packed
 
 __all__ = ["add_pulses"]
 

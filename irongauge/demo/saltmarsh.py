@@ -52,10 +52,10 @@ from irongauge.demo.shelf import (
 from irongauge.demo.working import add_work
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
-from irongauge.workflows.bench import parse_answer
-from irongauge.workflows.jobs import judge_open_jobs
-from irongauge.workflows.judging import CircuitFacts
-from irongauge.workflows.view import today
+from irongauge.workflows.bench.judging import CircuitFacts
+from irongauge.workflows.bench.readings import parse_answer
+from irongauge.workflows.shop.jobs import judge_open_jobs
+from irongauge.workflows.shop.view import today
 
 __all__ = ["load_demo"]
 

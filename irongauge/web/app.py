@@ -27,12 +27,12 @@ from irongauge.settings import PARENT, Settings, get_settings, read_secret
 from irongauge.store.database import Database
 from irongauge.web import system
 from irongauge.web.api.description import DESCRIPTION
+from irongauge.web.authentication import ActsAsWhoAsks, check_access
 from irongauge.web.bench import filling, reader
 from irongauge.web.bench import routes as bench
 from irongauge.web.floor import routes as floor
-from irongauge.web.gate import ActsAsWhoAsks, check_access
 from irongauge.web.handover import routes as handover
-from irongauge.web.heads import HeadsAsGets
+from irongauge.web.head_requests import HeadsAsGets
 from irongauge.web.job import routes as job
 from irongauge.web.metrics import Measured
 from irongauge.web.on_demand import api_on_demand, rooms_on_demand
@@ -40,7 +40,7 @@ from irongauge.web.pages import STATIC, Pages
 from irongauge.web.problems import install_problem_handlers, too_large
 from irongauge.web.security import BodyLimits, FormTokens, Guard
 from irongauge.web.shelf import routes as shelf
-from irongauge.workflows.jobs import judge_open_jobs
+from irongauge.workflows.shop.jobs import judge_open_jobs
 
 __all__ = ["create_app"]
 

@@ -14,10 +14,10 @@ from irongauge.core.people.roles import Deed
 from irongauge.core.shop import Shop
 from irongauge.errors import EntryError, NotFoundError
 from irongauge.store.database import Database
-from irongauge.web.gate import who_asks
+from irongauge.web.authentication import who_asks
 from irongauge.web.pages import Pages
 from irongauge.web.security import FormTokens
-from irongauge.workflows.view import require_shop
+from irongauge.workflows.shop.view import require_shop
 
 __all__ = ["DatabaseDep", "FormDep", "PagesDep", "Posted", "ShopDep", "uid_or_missing"]
 

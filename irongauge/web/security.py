@@ -20,7 +20,7 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from irongauge.errors import RefusedRequestError, TooLargeError
-from irongauge.web.patience import BODY_S
+from irongauge.web.request_limits import BODY_S
 
 __all__ = ["SESSION_COOKIE", "BodyLimits", "FormTokens", "Guard", "check_same_origin"]
 

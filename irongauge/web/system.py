@@ -13,8 +13,8 @@ from irongauge.errors import NotFoundError
 from irongauge.lan import AUTHORITY
 from irongauge.settings import Settings
 from irongauge.store.migrate import NEWEST, tables_of
+from irongauge.web.authentication import require_from_here
 from irongauge.web.deps import DatabaseDep
-from irongauge.web.gate import require_from_here
 from irongauge.web.metrics import metrics_text
 
 router = APIRouter(include_in_schema=False)

@@ -16,8 +16,8 @@ from irongauge.core.measure.units import standard_atmosphere_kpa
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Shop, Vehicle
 from irongauge.errors import EntryError, NotShownError
-from irongauge.workflows.bench import parse_answer
-from irongauge.workflows.reader import reader_without
+from irongauge.workflows.bench.reader import reader_without
+from irongauge.workflows.bench.readings import parse_answer
 
 __all__ = ["Taken", "diagnose_readings"]
 

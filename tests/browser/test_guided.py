@@ -14,7 +14,7 @@ from irongauge.core.bench.wiring import Wiring
 from irongauge.core.diagnosis.role_points import RolePoint
 from irongauge.core.measure.quantities import TestPoint
 from irongauge.instruments.simulated import SimulatedVehicle
-from irongauge.workflows.bench import look_at_bench
+from irongauge.workflows.bench.readings import look_at_bench
 
 KEYS = {"dark": "d", "dim": "g", "bright": "b"}
 

@@ -10,8 +10,8 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select, WebDriverWait
 
 from irongauge.demo.shelf import uid_of
-from irongauge.workflows.logs import NewLog, hand_in, look_at_log, read_waiting
-from irongauge.workflows.queue import work_off
+from irongauge.workflows.shop.queue import work_off
+from irongauge.workflows.trace.logs import NewLog, hand_in, look_at_log, read_waiting
 from tests.workflows.test_logs import as_csv
 from tools.logging_drives import made_drive
 

@@ -12,7 +12,7 @@ from selenium.webdriver.support.ui import WebDriverWait
 
 from irongauge.core.work.hours import Shift
 from irongauge.demo.shelf import uid_of
-from irongauge.workflows.work import change_hours
+from irongauge.workflows.work.session import change_hours
 
 HOSE = f"{uid_of('P-2')}/added:{uid_of('step hose')}"
 

@@ -22,7 +22,7 @@ from irongauge.errors import SetupError
 from irongauge.lan import open_to_lan
 from irongauge.settings import Settings
 from irongauge.store.cluster import free_port
-from irongauge.workflows.people import ComingIn, make_first_foreman
+from irongauge.workflows.people.accounts import ComingIn, make_first_foreman
 from tests.cli.test_launcher import ROOT
 from tools.serving import serving
 
@@ -145,7 +145,7 @@ def test_the_shops_own_certificate_is_taken_or_missed(tmp_path):
     ],
 )
 def test_who_is_slow_on_purpose_is_not_waited_for(standing_demo, monkeypatch, sent, answer):
-    monkeypatch.setattr("irongauge.web.patience.HEAD_S", 0.5)
+    monkeypatch.setattr("irongauge.web.request_limits.HEAD_S", 0.5)
     monkeypatch.setattr("irongauge.web.security.BODY_S", 0.5)
     with serving(standing_demo.engine.url.render_as_string(hide_password=False)) as address:
         port = int(address.rsplit(":", 1)[1])

@@ -4,9 +4,9 @@ from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.measure.quantities import SupersedeReason
 from irongauge.core.sensors.families import Family
 from irongauge.demo import load_demo
-from irongauge.workflows.bench import look_at_bench
-from irongauge.workflows.jobs import look_at_floor
-from irongauge.workflows.shelf import look_at_shelf
+from irongauge.workflows.bench.readings import look_at_bench
+from irongauge.workflows.shop.jobs import look_at_floor
+from irongauge.workflows.shop.shelf import look_at_shelf
 from tests.workflows.named import every_job
 
 

@@ -12,8 +12,8 @@ import pytest
 from irongauge.errors import BadFileError
 from irongauge.formats.job_json import job_schema, read_job, write_job
 from irongauge.formats.readings_csv import COLUMNS, write_readings
-from irongauge.workflows.jobs import look_at_floor
-from irongauge.workflows.transfer import export_job
+from irongauge.workflows.shop.jobs import look_at_floor
+from irongauge.workflows.shop.transfer import export_job
 
 PUBLISHED = Path(__file__).parents[2] / "docs" / "formats" / "job-2.schema.json"
 

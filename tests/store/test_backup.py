@@ -16,9 +16,15 @@ from irongauge.settings import Settings
 from irongauge.store.backup import make_key, read_backup, write_backup
 from irongauge.store.database import Database
 from irongauge.store.migrate import NEWEST, migrate, tables_of
-from irongauge.workflows.backups import back_up_if_due, back_up_now, copy_before_migration, last_backup, restore_now
-from irongauge.workflows.jobs import add_vehicle, look_at_floor
-from irongauge.workflows.record import check_record
+from irongauge.workflows.people.record import check_record
+from irongauge.workflows.shop.backups import (
+    back_up_if_due,
+    back_up_now,
+    copy_before_migration,
+    last_backup,
+    restore_now,
+)
+from irongauge.workflows.shop.jobs import add_vehicle, look_at_floor
 from tools.trusting import digests
 
 

@@ -17,7 +17,7 @@ from irongauge.core.pulses.examination import examine
 from irongauge.core.pulses.record import About, Capture, KeptPulse, PulseKind, PulseMark
 from irongauge.errors import NotFoundError
 from irongauge.instruments.waveforms import Pickup, Ring, capture
-from irongauge.workflows.samples import packed, stretch, whole
+from irongauge.workflows.pulse.samples import packed, stretch, whole
 
 NOW = datetime(2026, 3, 2, 9, tzinfo=UTC)
 TAKEN = capture(

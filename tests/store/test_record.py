@@ -13,8 +13,8 @@ from irongauge.core.people.record import Seal, check_seals
 from irongauge.core.shop import Technician
 from irongauge.store.acting import Acting, acts_as, in_others_names
 from irongauge.store.models import Base
-from irongauge.workflows.shelf import add_technician
-from irongauge.workflows.view import require_shop
+from irongauge.workflows.shop.shelf import add_technician
+from irongauge.workflows.shop.view import require_shop
 
 MIGRATION = importlib.import_module("irongauge.store.migrations.versions.0016_people")
 

@@ -11,8 +11,8 @@ from irongauge.core.people.accounts import Person
 from irongauge.core.people.roles import DEEDS_OF_ROLE, DEEDS_OF_SCOPE, Deed, Role, Scope
 from irongauge.settings import Settings
 from irongauge.web.app import create_app
-from irongauge.web.doors import DOORS
-from irongauge.workflows.people import ComingIn, add_program, change_password, come_in_as, look_at_people
+from irongauge.web.permissions import DOORS
+from irongauge.workflows.people.accounts import ComingIn, add_program, change_password, come_in_as, look_at_people
 from tools.serving import serving
 
 NOT_YOURS = "Not yours to do"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import threading
 
-from irongauge.workflows.queue import work_off
+from irongauge.workflows.shop.queue import work_off
 from tests.web.visitor import Page
 
 

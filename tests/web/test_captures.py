@@ -14,7 +14,7 @@ import pytest
 
 from irongauge.instruments.pickup_words import WRONGS
 from irongauge.instruments.waveforms import Pickup, Ring, capture
-from irongauge.workflows.queue import work_off
+from irongauge.workflows.shop.queue import work_off
 from tests.captured import csv_of
 from tests.web.visitor import Page, circuit
 

@@ -9,9 +9,9 @@ from irongauge.core.plan.harness import Harness
 from irongauge.demo.saltmarsh import SHOP
 from irongauge.demo.shelf import uid_of
 from irongauge.web.job.example import draw_job
-from irongauge.workflows.examples import fed_example, job_example, planned_example, wired_example
-from irongauge.workflows.jobs import add_circuit, look_at_floor, look_at_job
-from irongauge.workflows.wirings import save_harness
+from irongauge.workflows.plan.wirings import save_harness
+from irongauge.workflows.shop.examples import fed_example, job_example, planned_example, wired_example
+from irongauge.workflows.shop.jobs import add_circuit, look_at_floor, look_at_job
 from tests.cards import circuit
 
 _BARE = uid_of("P-2")

@@ -11,7 +11,7 @@ import pytest
 from irongauge.core.shop import Job, Technician, Vehicle
 from irongauge.web.floor.routes import FloorLine, Only, look_ahead
 from irongauge.web.floor.strips import draw_days
-from irongauge.workflows.jobs import look_at_arrivals
+from irongauge.workflows.shop.jobs import look_at_arrivals
 
 TODAY = date(2026, 11, 29)
 

@@ -11,8 +11,8 @@ from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 
 from irongauge.formats.job_json import read_job
-from irongauge.workflows.handovers import check_sheets, sheets_of
-from irongauge.workflows.jobs import hand_over, look_at_floor
+from irongauge.workflows.shop.handovers import check_sheets, sheets_of
+from irongauge.workflows.shop.jobs import hand_over, look_at_floor
 from tests.web.visitor import Page
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from irongauge.web.whereabouts import way_back
+from irongauge.web.navigation import way_back
 
 UID = "11111111-2222-4333-8444-555555555555"
 

@@ -11,8 +11,8 @@ import pytest
 from irongauge.demo.shelf import uid_of
 from irongauge.instruments.simulated_meter import SimulatedMeter
 from irongauge.settings import get_settings
-from irongauge.workflows.live import samples_after
-from irongauge.workflows.queue import work_off
+from irongauge.workflows.live.watching import samples_after
+from irongauge.workflows.shop.queue import work_off
 from tests.web.visitor import Page, circuit
 from tools.holding import held, until
 
@@ -156,7 +156,7 @@ def test_codes_are_read_cleared_only_when_that_is_meant_and_stand_on_the_sheet(v
 
 
 def test_a_bus_that_does_not_answer_is_said_on_the_page(visitor, monkeypatch):
-    monkeypatch.setattr("irongauge.workflows.codes._WAIT_S", 0.2)
+    monkeypatch.setattr("irongauge.workflows.live.codes._WAIT_S", 0.2)
     page = visitor.send(visitor.get(f"/jobs/{JOB}/codes").form("/codes/ask"))
     assert page.status == 409
     assert "The bus does not answer" in page.text

@@ -12,7 +12,7 @@ from uuid import NAMESPACE_URL, uuid5
 import pytest
 
 from irongauge.demo.shelf import uid_of
-from irongauge.workflows.queue import work_off
+from irongauge.workflows.shop.queue import work_off
 from tests.web.visitor import Page
 
 LT7 = uid_of("job LT-7")

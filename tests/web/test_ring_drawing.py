@@ -15,7 +15,7 @@ from irongauge.core.pulses.record import About, Capture, KeptPulse, PulseKind
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 from irongauge.web.pulse.capture_page import capture_page, hertz, span
 from irongauge.web.pulse.ring_drawing import draw_ring
-from irongauge.workflows.pulses import Keeping
+from irongauge.workflows.pulse.kept_checks import Keeping
 
 NOW = datetime(2026, 11, 20, 9, tzinfo=UTC)
 EVEN = RingResult(teeth=24, turns=12.0, error_pct=(0.0,) * 24, spread_pct=0.01, run_out_pct=0.0, missing=(), wrong=())

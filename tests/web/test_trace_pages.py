@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from irongauge.demo.shelf import uid_of
-from irongauge.workflows.queue import work_off
+from irongauge.workflows.shop.queue import work_off
 from tests.web.visitor import Page, circuit
 from tests.workflows.test_logs import as_csv
 from tools.logging_drives import made_drive

@@ -11,8 +11,8 @@ import pytest
 
 from irongauge.core.shop import SIMULATOR_NAME
 from irongauge.errors import ChangedMeanwhileError, EntryError, IronGaugeError
-from irongauge.workflows.bench import NewReading, record_reading
-from irongauge.workflows.jobs import (
+from irongauge.workflows.bench.readings import NewReading, record_reading
+from irongauge.workflows.shop.jobs import (
     add_circuit,
     change_circuit,
     hand_over,
@@ -21,7 +21,7 @@ from irongauge.workflows.jobs import (
     look_at_sheet,
     reopen,
 )
-from irongauge.workflows.shelf import change_shop, look_at_shelf
+from irongauge.workflows.shop.shelf import change_shop, look_at_shelf
 from tests.web.visitor import circuit
 
 ROUNDS = 12

@@ -9,7 +9,7 @@ import httpx
 import pytest
 
 from irongauge.store.cluster import free_port
-from irongauge.workflows.people import invite, look_at_people
+from irongauge.workflows.people.accounts import invite, look_at_people
 from tests.web.test_people_pages import PASSWORD, by_password
 from tests.web.visitor import Visitor
 from tools.serving import serving

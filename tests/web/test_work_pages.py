@@ -13,7 +13,7 @@ import pytest
 
 from irongauge.core.work.record import Status
 from irongauge.demo.shelf import uid_of
-from irongauge.workflows.work import look_at_work
+from irongauge.workflows.work.session import look_at_work
 from tests.web.visitor import Page, circuit
 
 API = "/api/v1/plan/session"
@@ -284,12 +284,12 @@ def test_a_check_that_is_not_possible_holds_back_what_waits_for_it(visitor):
 
 
 def test_a_full_shop_is_planned_by_its_nearest_promises(demo, monkeypatch):
-    monkeypatch.setattr("irongauge.workflows.work_list._MOST_STEPS", 20)
+    monkeypatch.setattr("irongauge.workflows.work.work_list._MOST_STEPS", 20)
     view = look_at_work(demo)
     assert view.plan is not None
     assert [job.vehicle.tag for job in view.later] == ["LT-7"]
     assert len(view.work.steps) <= 20
-    monkeypatch.setattr("irongauge.workflows.work_list._MOST_VEHICLES", 1)
+    monkeypatch.setattr("irongauge.workflows.work.work_list._MOST_VEHICLES", 1)
     view = look_at_work(demo)
     assert len(view.jobs) == 1
     assert len(view.later) == 3

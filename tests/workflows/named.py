@@ -1,6 +1,6 @@
 """What the demo shop has, by name."""
 
-from irongauge.workflows.jobs import look_at_jobs
+from irongauge.workflows.shop.jobs import look_at_jobs
 
 
 def every_job(demo):

@@ -6,8 +6,8 @@ import os
 import time
 
 from irongauge.settings import Settings
-from irongauge.workflows import logs
-from irongauge.workflows.queue import run_worker
+from irongauge.workflows.shop.queue import run_worker
+from irongauge.workflows.trace import logs
 
 
 def main() -> None:

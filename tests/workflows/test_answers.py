@@ -10,7 +10,7 @@ from irongauge.core.measure.units import FIXED_UNIT, PressureBase
 from irongauge.demo.saltmarsh import SHOP
 from irongauge.demo.shelf import V800
 from irongauge.errors import EntryError
-from irongauge.workflows.bench import parse_answer
+from irongauge.workflows.bench.readings import parse_answer
 from tests.cards import SENSOR, circuit_of, empty
 
 SHOWN = TestPoint(Action.LIVE_VALUE, None, 1)

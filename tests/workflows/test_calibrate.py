@@ -15,7 +15,7 @@ from irongauge.core.measure.units import PressureBase
 from irongauge.core.shop import Shop
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, RefusedRequestError, StaleFormError
 from irongauge.formats.job_json import read_job, write_job
-from irongauge.workflows.calibrate import (
+from irongauge.workflows.curve.calibrate import (
     NewPoint,
     leave_out,
     look_at_calibration,
@@ -26,10 +26,10 @@ from irongauge.workflows.calibrate import (
     take_point,
     with_typed,
 )
-from irongauge.workflows.controllers import look_at_subject
-from irongauge.workflows.jobs import look_at_floor
-from irongauge.workflows.shelf import look_at_shelf
-from irongauge.workflows.transfer import export_job, import_job
+from irongauge.workflows.curve.controllers import look_at_subject
+from irongauge.workflows.shop.jobs import look_at_floor
+from irongauge.workflows.shop.shelf import look_at_shelf
+from irongauge.workflows.shop.transfer import export_job, import_job
 from tests.shops import open_shop
 from tests.workflows.named import every_job
 

@@ -12,7 +12,7 @@ from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.record import About, PulseKind
 from irongauge.errors import BadFileError, EntryError, JobClosedError, NotFoundError, RefusedRequestError
 from irongauge.instruments.waveforms import Ring
-from irongauge.workflows.captures import (
+from irongauge.workflows.pulse.captures import (
     NewCapture,
     keep_capture,
     look_at_capture,
@@ -21,8 +21,8 @@ from irongauge.workflows.captures import (
     take_in,
     tell_capture,
 )
-from irongauge.workflows.jobs import hand_over, look_at_floor
-from irongauge.workflows.pulses import kept_pulses
+from irongauge.workflows.pulse.kept_checks import kept_pulses
+from irongauge.workflows.shop.jobs import hand_over, look_at_floor
 from tests.captured import csv_of
 
 UNEVEN = csv_of(Ring(24, late_pct={7: 6.0}))

@@ -10,10 +10,10 @@ from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.sensors.circuits import PullUp, Stimulus
 from irongauge.core.sensors.families import Family
 from irongauge.demo.shelf import MORE_SENSORS, SENSORS
-from irongauge.workflows.bench import look_at_bench
-from irongauge.workflows.jobs import add_circuit, look_at_floor
-from irongauge.workflows.shelf import look_at_shelf
-from irongauge.workflows.simulate import hidden_fault, simulate_reading
+from irongauge.workflows.bench.readings import look_at_bench
+from irongauge.workflows.bench.simulate import hidden_fault, simulate_reading
+from irongauge.workflows.shop.jobs import add_circuit, look_at_floor
+from irongauge.workflows.shop.shelf import look_at_shelf
 from tests.cards import circuit_of, empty
 
 # What the inputs of the Shelf's families are pulled up with, where it is not the tests' usual 4.7 kΩ.

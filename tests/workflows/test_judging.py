@@ -12,10 +12,9 @@ from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.shop import Technician
 from irongauge.errors import EntryError, JobClosedError, RefusedRequestError
 from irongauge.settings import get_settings
-from irongauge.workflows import judging
-from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
-from irongauge.workflows.jobs import add_circuit, change_circuit, hand_over, look_at_floor, look_at_job
-from irongauge.workflows.shelf import add_technician, look_at_shelf, named
+from irongauge.workflows.bench.readings import NewReading, judging, look_at_bench, record_reading
+from irongauge.workflows.shop.jobs import add_circuit, change_circuit, hand_over, look_at_floor, look_at_job
+from irongauge.workflows.shop.shelf import add_technician, look_at_shelf, named
 from tests.shops import meter_of
 from tests.workflows.named import circuit_named
 

@@ -18,10 +18,12 @@ from irongauge.core.traces.record import LogState
 from irongauge.demo.shelf import uid_of
 from irongauge.errors import EntryError, InstrumentError, RefusedRequestError
 from irongauge.store.database import Database
-from irongauge.workflows.bench import look_at_bench
-from irongauge.workflows.codes import ask_codes, look_at_codes, type_codes
-from irongauge.workflows.listen import Listener
-from irongauge.workflows.live import (
+from irongauge.workflows.bench.readings import look_at_bench
+from irongauge.workflows.bench.simulate import simulated_value
+from irongauge.workflows.live.codes import ask_codes, look_at_codes, type_codes
+from irongauge.workflows.live.listen import Listener
+from irongauge.workflows.live.meter import bus_shows, fill_from_bus
+from irongauge.workflows.live.watching import (
     add_port,
     begin_recording,
     end_recording,
@@ -31,10 +33,8 @@ from irongauge.workflows.live import (
     samples_after,
     watch,
 )
-from irongauge.workflows.logs import look_at_log, read_waiting
-from irongauge.workflows.meter import bus_shows, fill_from_bus
-from irongauge.workflows.simulate import simulated_value
-from irongauge.workflows.view import now
+from irongauge.workflows.shop.view import now
+from irongauge.workflows.trace.logs import look_at_log, read_waiting
 from tools.holding import held, until
 
 _END_THE_OTHERS = (
@@ -241,7 +241,7 @@ def test_a_bus_that_cannot_be_opened_says_why(
 
 
 def test_nobody_there_to_ask_is_said(demo: Database, port: BusPort, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("irongauge.workflows.codes._WAIT_S", 0.3)
+    monkeypatch.setattr("irongauge.workflows.live.codes._WAIT_S", 0.3)
     view = look_at_live(demo, port.uid)
     assert view.job_uid is not None
     with pytest.raises(InstrumentError, match="does not answer"):

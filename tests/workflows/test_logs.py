@@ -24,9 +24,11 @@ from irongauge.core.traces.record import ChannelMeaning, KeptReading, KeptRule, 
 from irongauge.demo.shelf import uid_of
 from irongauge.errors import EntryError, NotFoundError
 from irongauge.formats.job_json import read_job, write_job
-from irongauge.workflows.health_rules import add_rule, dry_run, look_at_rules
-from irongauge.workflows.log_channels import tell_channels
-from irongauge.workflows.logs import (
+from irongauge.workflows.shop.queue import read_later, take_up, work_off
+from irongauge.workflows.shop.transfer import export_job, import_job
+from irongauge.workflows.trace.health_rules import add_rule, dry_run, look_at_rules
+from irongauge.workflows.trace.log_channels import tell_channels
+from irongauge.workflows.trace.logs import (
     NewLog,
     hand_in,
     judge_again,
@@ -37,9 +39,7 @@ from irongauge.workflows.logs import (
     read_waiting,
     remove_log,
 )
-from irongauge.workflows.normals import baseline_of, look_at_normals, say_well, standing_of_reading, standings_of
-from irongauge.workflows.queue import read_later, take_up, work_off
-from irongauge.workflows.transfer import export_job, import_job
+from irongauge.workflows.trace.normals import baseline_of, look_at_normals, say_well, standing_of_reading, standings_of
 from tests.shops import open_shop
 from tests.workflows.test_plans import circuit_named
 from tools.logging_drives import made_drive

@@ -25,10 +25,9 @@ from irongauge.errors import (
     RefusedRequestError,
 )
 from irongauge.formats.job_json import read_job, write_job
-from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
-from irongauge.workflows.jobs import hand_over, look_at_floor, look_at_job
-from irongauge.workflows.kits import add_kit_lines, look_at_kit, tick_kit_line
-from irongauge.workflows.plans import (
+from irongauge.workflows.bench.readings import NewReading, look_at_bench, record_reading
+from irongauge.workflows.plan.kits import add_kit_lines, look_at_kit, tick_kit_line
+from irongauge.workflows.plan.plans import (
     assign,
     changes_of,
     do_moves,
@@ -42,8 +41,10 @@ from irongauge.workflows.plans import (
     save_module_type,
     tick_place,
 )
-from irongauge.workflows.transfer import export_job, import_job
-from irongauge.workflows.vehicles import (
+from irongauge.workflows.plan.wirings import save_harness, ways_of_blamed_wire
+from irongauge.workflows.shop.jobs import hand_over, look_at_floor, look_at_job
+from irongauge.workflows.shop.transfer import export_job, import_job
+from irongauge.workflows.shop.vehicles import (
     add_note,
     change_vehicle,
     find_vehicles,
@@ -51,7 +52,6 @@ from irongauge.workflows.vehicles import (
     move_promise,
     retire_circuit,
 )
-from irongauge.workflows.wirings import save_harness, ways_of_blamed_wire
 from tests.shops import open_shop
 from tests.workflows.named import circuit_named
 

@@ -12,10 +12,10 @@ from irongauge.core.measure.quantities import SupersedeReason, TestPoint
 from irongauge.core.shop import SIMULATOR_NAME
 from irongauge.demo.shelf import MORE_SENSORS
 from irongauge.errors import EntryError, JobClosedError, NotFoundError, RefusedRequestError, StaleFormError
-from irongauge.workflows.bench import NewReading, look_ahead, look_at_bench, record_reading, take_back
-from irongauge.workflows.jobs import add_circuit, hand_over, look_at_floor, look_at_job
-from irongauge.workflows.shelf import look_at_shelf
-from irongauge.workflows.simulate import debrief, hidden_fault, may_simulate, practise_again, simulate_reading
+from irongauge.workflows.bench.readings import NewReading, look_ahead, look_at_bench, record_reading, take_back
+from irongauge.workflows.bench.simulate import debrief, hidden_fault, may_simulate, practise_again, simulate_reading
+from irongauge.workflows.shop.jobs import add_circuit, hand_over, look_at_floor, look_at_job
+from irongauge.workflows.shop.shelf import look_at_shelf
 from tests.cards import circuit_of
 from tests.workflows.named import circuit_named, every_job
 

@@ -8,9 +8,9 @@ import pytest
 
 from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.formats.job_json import read_job, write_job
-from irongauge.workflows import verdicts
-from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
-from irongauge.workflows.jobs import (
+from irongauge.workflows.bench.readings import NewReading, look_at_bench, record_reading, verdicts
+from irongauge.workflows.bench.verdicts import TimeLeft
+from irongauge.workflows.shop.jobs import (
     change_circuit,
     judge_open_jobs,
     look_at_floor,
@@ -18,9 +18,8 @@ from irongauge.workflows.jobs import (
     look_at_jobs,
     look_at_sheet,
 )
-from irongauge.workflows.shelf import look_at_shelf
-from irongauge.workflows.transfer import export_job
-from irongauge.workflows.verdicts import TimeLeft
+from irongauge.workflows.shop.shelf import look_at_shelf
+from irongauge.workflows.shop.transfer import export_job
 from tests.shops import meter_of
 from tests.workflows.named import circuit_named
 
@@ -121,7 +120,7 @@ def test_a_changed_card_or_changed_rules_are_concluded_anew(demo, counted, monke
 
 def test_a_floor_that_has_no_time_left_says_so_and_goes_on(demo, monkeypatch):
     monkeypatch.setattr(verdicts, "_rules", lambda: b"others")
-    monkeypatch.setattr("irongauge.workflows.jobs._FLOOR_S", 0.0)
+    monkeypatch.setattr("irongauge.workflows.shop.jobs._FLOOR_S", 0.0)
     waiting = [
         v.circuit
         for j in look_at_floor(demo).jobs

@@ -12,10 +12,10 @@ from irongauge.core.people.record import RecordLine, check_seals
 from irongauge.core.shop import Shop
 from irongauge.errors import BadFileError, SetupError
 from irongauge.formats.job_json import read_job
-from irongauge.workflows.jobs import look_at_jobs
-from irongauge.workflows.samples import whole
-from irongauge.workflows.transfer import export_job
-from irongauge.workflows.whole_shop import export_shop, import_jobs
+from irongauge.workflows.pulse.samples import whole
+from irongauge.workflows.shop.jobs import look_at_jobs
+from irongauge.workflows.shop.transfer import export_job
+from irongauge.workflows.shop.whole_shop import export_shop, import_jobs
 from tests.shops import open_shop
 
 

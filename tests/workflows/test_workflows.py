@@ -19,10 +19,10 @@ from irongauge.errors import (
     StaleFormError,
 )
 from irongauge.formats.job_json import read_job, write_job
-from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
-from irongauge.workflows.jobs import change_circuit, hand_over, look_at_floor, look_at_job, reopen
-from irongauge.workflows.shelf import add_technician, look_at_shelf
-from irongauge.workflows.transfer import export_job, import_job
+from irongauge.workflows.bench.readings import NewReading, look_at_bench, record_reading
+from irongauge.workflows.shop.jobs import change_circuit, hand_over, look_at_floor, look_at_job, reopen
+from irongauge.workflows.shop.shelf import add_technician, look_at_shelf
+from irongauge.workflows.shop.transfer import export_job, import_job
 from tests.shops import meter_of, open_shop
 from tests.workflows.named import circuit_named
 

@@ -15,9 +15,9 @@ from irongauge.errors import NotFoundError
 from irongauge.formats.job_json import CodesPart
 from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, example
 from irongauge.web.deps import DatabaseDep, ShopDep, uid_or_missing
-from irongauge.workflows.codes import ask_codes, look_at_codes, type_codes
-from irongauge.workflows.live import begin_recording, end_recording, look_at_live, port_in
-from irongauge.workflows.queue import read_later
+from irongauge.workflows.live.codes import ask_codes, look_at_codes, type_codes
+from irongauge.workflows.live.watching import begin_recording, end_recording, look_at_live, port_in
+from irongauge.workflows.shop.queue import read_later
 
 __all__ = ["router"]
 

@@ -28,8 +28,8 @@ from irongauge.formats.plan_parts import (
 )
 from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, core_of, example
 from irongauge.web.deps import DatabaseDep, uid_or_missing
-from irongauge.workflows.kits import look_at_kit
-from irongauge.workflows.plans import look_at_module_types, look_at_plan, save_module_type
+from irongauge.workflows.plan.kits import look_at_kit
+from irongauge.workflows.plan.plans import look_at_module_types, look_at_plan, save_module_type
 
 __all__ = ["router"]
 

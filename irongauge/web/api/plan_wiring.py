@@ -23,7 +23,7 @@ from irongauge.formats.plan_parts import (
 )
 from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, core_of, example
 from irongauge.web.deps import DatabaseDep, uid_or_missing
-from irongauge.workflows.wirings import save_harness
+from irongauge.workflows.plan.wirings import save_harness
 
 __all__ = ["router"]
 

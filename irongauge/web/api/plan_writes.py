@@ -15,9 +15,9 @@ from irongauge.errors import EntryError
 from irongauge.formats.plan_parts import FeedPart, FunctionPart, KitLinePart, ModulePart, kit_parts
 from irongauge.web.api.bodies import ERRORS, MISSING, BodyIn, core_of, example
 from irongauge.web.deps import DatabaseDep, uid_or_missing
-from irongauge.workflows.kits import add_kit_lines, look_at_kit, remove_kit_line, tick_kit_line
-from irongauge.workflows.plans import fit_module, remove_function, remove_module, save_function
-from irongauge.workflows.wirings import keep_trial, remove_feed, save_feed, system_of
+from irongauge.workflows.plan.kits import add_kit_lines, look_at_kit, remove_kit_line, tick_kit_line
+from irongauge.workflows.plan.plans import fit_module, remove_function, remove_module, save_function
+from irongauge.workflows.plan.wirings import keep_trial, remove_feed, save_feed, system_of
 
 __all__ = ["router"]
 

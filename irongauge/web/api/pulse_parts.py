@@ -27,8 +27,8 @@ from irongauge.errors import EntryError, as_sentence
 from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, body_file, example
 from irongauge.web.api.pulse_models import AnalyseOut
 from irongauge.web.deps import DatabaseDep, uid_or_missing
-from irongauge.workflows.captures import NewCapture, look_at_capture, look_at_captures, take_in
-from irongauge.workflows.pulses import kept_pulses
+from irongauge.workflows.pulse.captures import NewCapture, look_at_capture, look_at_captures, take_in
+from irongauge.workflows.pulse.kept_checks import kept_pulses
 
 __all__ = ["router"]
 

@@ -36,8 +36,9 @@ from irongauge.formats.job_json import read_job, write_job
 from irongauge.web.api.bodies import ERRORS, BodyIn
 from irongauge.web.api.diagnose import DiagnosisOut, TestPointOut, diagnosis_out, test_point_out
 from irongauge.web.deps import DatabaseDep
-from irongauge.workflows.bench import NewReading, look_at_bench, record_reading
-from irongauge.workflows.jobs import (
+from irongauge.workflows.bench.reader import tell_reader
+from irongauge.workflows.bench.readings import NewReading, look_at_bench, record_reading
+from irongauge.workflows.shop.jobs import (
     add_circuit,
     add_job,
     add_vehicle,
@@ -46,10 +47,9 @@ from irongauge.workflows.jobs import (
     look_at_circuit,
     look_at_jobs,
 )
-from irongauge.workflows.reader import tell_reader
-from irongauge.workflows.shelf import look_at_shelf
-from irongauge.workflows.transfer import export_job, import_job
-from irongauge.workflows.view import Depth
+from irongauge.workflows.shop.shelf import look_at_shelf
+from irongauge.workflows.shop.transfer import export_job, import_job
+from irongauge.workflows.shop.view import Depth
 
 router = APIRouter(prefix="/api/v1")
 

@@ -14,11 +14,11 @@ from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.record import ChannelMeaning, KeptChannel, KeptLog, LogState
 from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, body_file, example
 from irongauge.web.deps import DatabaseDep, ShopDep, uid_or_missing
-from irongauge.workflows.health_rules import dry_run
-from irongauge.workflows.log_channels import tell_channels
-from irongauge.workflows.logs import NewLog, hand_in, look_at_log, look_at_logs
-from irongauge.workflows.normals import look_at_normals, say_well, standings_of
-from irongauge.workflows.queue import judge_later, read_later
+from irongauge.workflows.shop.queue import judge_later, read_later
+from irongauge.workflows.trace.health_rules import dry_run
+from irongauge.workflows.trace.log_channels import tell_channels
+from irongauge.workflows.trace.logs import NewLog, hand_in, look_at_log, look_at_logs
+from irongauge.workflows.trace.normals import look_at_normals, say_well, standings_of
 
 __all__ = ["router"]
 

@@ -19,7 +19,7 @@ from irongauge.errors import EntryError
 from irongauge.store.database import Database
 from irongauge.web.api.bodies import ERRORS, PROBLEM, BodyIn, core_of, example
 from irongauge.web.deps import DatabaseDep, uid_or_missing
-from irongauge.workflows.work import look_at_work
+from irongauge.workflows.work.session import look_at_work
 
 __all__ = ["router"]
 

@@ -15,10 +15,10 @@ from irongauge.store.database import Database
 from irongauge.web.bench.forms import ReadingForm
 from irongauge.web.deps import DatabaseDep, uid_or_missing
 from irongauge.web.live.page import shown_text
-from irongauge.workflows.bench import BenchView, look_at_bench
-from irongauge.workflows.live import Shown
-from irongauge.workflows.meter import Filled, bus_shows, fill_from_bus, fill_from_meter, may_fill
-from irongauge.workflows.view import Depth, now
+from irongauge.workflows.bench.readings import BenchView, look_at_bench
+from irongauge.workflows.live.meter import Filled, bus_shows, fill_from_bus, fill_from_meter, may_fill
+from irongauge.workflows.live.watching import Shown
+from irongauge.workflows.shop.view import Depth, now
 
 __all__ = ["BusLine", "bus_line", "fill", "router"]
 

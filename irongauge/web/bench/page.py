@@ -18,11 +18,11 @@ from irongauge.core.pulses.record import PULSE_FAMILIES, PulseKind
 from irongauge.core.sensors.circuits import Instrument, InstrumentKind
 from irongauge.web.bench.connector import ConnectorFace, draw_connector
 from irongauge.web.bench.ladder import Ladder, draw_ladder
-from irongauge.workflows.bench import Ahead, BenchView, needs_stimulus
-from irongauge.workflows.meter import may_fill
-from irongauge.workflows.simulate import Debrief, debrief, may_simulate
-from irongauge.workflows.view import CircuitView
-from irongauge.workflows.wirings import WireWay
+from irongauge.workflows.bench.readings import Ahead, BenchView, needs_stimulus
+from irongauge.workflows.bench.simulate import Debrief, debrief, may_simulate
+from irongauge.workflows.live.meter import may_fill
+from irongauge.workflows.plan.wirings import WireWay
+from irongauge.workflows.shop.view import CircuitView
 
 if TYPE_CHECKING:
     from irongauge.web.bench.filling import BusLine

@@ -18,9 +18,9 @@ from irongauge.errors import EntryError, as_sentence
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, PostedForm, choice, read_form, text
 from irongauge.web.pages import go_to
-from irongauge.workflows.jobs import look_at_circuit, look_at_job
-from irongauge.workflows.reader import known_controllers, tell_not_shown, tell_reader
-from irongauge.workflows.view import Depth
+from irongauge.workflows.bench.reader import known_controllers, tell_not_shown, tell_reader
+from irongauge.workflows.shop.jobs import look_at_circuit, look_at_job
+from irongauge.workflows.shop.view import Depth
 
 router = APIRouter(include_in_schema=False)
 

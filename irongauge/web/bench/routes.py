@@ -16,18 +16,18 @@ from irongauge.core.measure.entry import NO_DATA
 from irongauge.core.measure.quantities import SupersedeReason, TestPoint
 from irongauge.errors import EntryError, NotFoundError, NotShownError, StaleFormError
 from irongauge.store.database import Database
+from irongauge.web.authentication import who_asks
 from irongauge.web.bench.filling import bus_line, fill
 from irongauge.web.bench.forms import ReadingForm, stimulus_text
 from irongauge.web.bench.page import BenchPage, bench_page
 from irongauge.web.bench.reader import post_not_shown
+from irongauge.web.cookies import recall, remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
-from irongauge.web.gate import who_asks
+from irongauge.web.navigation import note_circuit
 from irongauge.web.pages import Pages, go_to
-from irongauge.web.remembered import recall, remember
 from irongauge.web.trace.page import standing_text
-from irongauge.web.whereabouts import note_circuit
-from irongauge.workflows.bench import (
+from irongauge.workflows.bench.readings import (
     BenchView,
     NewReading,
     Recorded,
@@ -36,12 +36,12 @@ from irongauge.workflows.bench import (
     record_reading,
     take_back,
 )
-from irongauge.workflows.handovers import open_remarks
-from irongauge.workflows.meter import Filled
-from irongauge.workflows.normals import standing_of_reading
-from irongauge.workflows.simulate import practise_again, simulate_reading
-from irongauge.workflows.view import Depth, today
-from irongauge.workflows.wirings import ways_of_blamed_wire
+from irongauge.workflows.bench.simulate import practise_again, simulate_reading
+from irongauge.workflows.live.meter import Filled
+from irongauge.workflows.plan.wirings import ways_of_blamed_wire
+from irongauge.workflows.shop.handovers import open_remarks
+from irongauge.workflows.shop.view import Depth, today
+from irongauge.workflows.trace.normals import standing_of_reading
 
 router = APIRouter(include_in_schema=False)
 

@@ -60,8 +60,8 @@ from irongauge.web.curve.forms import (
     readings_from,
     target_from,
 )
-from irongauge.workflows.controllers import ToolSubject
-from irongauge.workflows.entries import KeptVerdict, entry_verdict, held_against
+from irongauge.workflows.curve.controllers import ToolSubject
+from irongauge.workflows.curve.entries import KeptVerdict, entry_verdict, held_against
 
 _POOR_PCT = 2.0  # a straight form that is further off than this does harm
 

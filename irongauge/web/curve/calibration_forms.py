@@ -17,7 +17,7 @@ from irongauge.core.sensors.transfer import CurveKind
 from irongauge.core.shop import HEIGHT_M, Shop
 from irongauge.errors import EntryError
 from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, text
-from irongauge.workflows.calibrate import CalibrationView
+from irongauge.workflows.curve.calibrate import CalibrationView
 
 __all__ = [
     "LeaveOutForm",

@@ -14,8 +14,8 @@ from irongauge.core.measure.units import rebase, show, show_difference, unit_for
 from irongauge.core.sensors.conversion import reading_unit
 from irongauge.core.sensors.transfer import CurveKind
 from irongauge.web.curve.plot import CurvePlot, draw_calibration
-from irongauge.workflows.calibrate import CalibrationView, shown_scale
-from irongauge.workflows.view import today
+from irongauge.workflows.curve.calibrate import CalibrationView, shown_scale
+from irongauge.workflows.shop.view import today
 
 __all__ = ["AskedPoint", "BudgetShown", "CalibrationPage", "Figure", "PointLine", "calibration_page", "fed_with"]
 

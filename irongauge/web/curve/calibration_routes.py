@@ -16,6 +16,7 @@ from irongauge.core.sensors.circuits import Circuit, InstrumentKind, SensorType
 from irongauge.errors import EntryError, NotFoundError, StaleFormError
 from irongauge.formats.job_json import utc
 from irongauge.formats.readings_csv import inert
+from irongauge.web.cookies import recall, remember
 from irongauge.web.curve.calibration_forms import (
     LeaveOutForm,
     PointForm,
@@ -29,8 +30,7 @@ from irongauge.web.curve.calibration_page import calibration_page, fed_with
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
-from irongauge.web.remembered import recall, remember
-from irongauge.workflows.calibrate import (
+from irongauge.workflows.curve.calibrate import (
     CalibrationView,
     CurveRoom,
     NewPoint,
@@ -43,7 +43,7 @@ from irongauge.workflows.calibrate import (
     take_point,
     with_typed,
 )
-from irongauge.workflows.view import today
+from irongauge.workflows.shop.view import today
 
 router = APIRouter(include_in_schema=False)
 

@@ -21,7 +21,7 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep
 from irongauge.web.forms import read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.shelf.forms import SENSED
-from irongauge.workflows.controllers import (
+from irongauge.workflows.curve.controllers import (
     ToolSubject,
     keep_check,
 )

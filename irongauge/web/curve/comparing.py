@@ -23,7 +23,7 @@ from irongauge.errors import EntryError
 from irongauge.formats.curve_table import read_table
 from irongauge.web.curve.drawings import CurveDrawing, ScaleDrawing, draw_pairs, draw_scale
 from irongauge.web.curve.forms import CompareForm, Surroundings
-from irongauge.workflows.controllers import ToolSubject
+from irongauge.workflows.curve.controllers import ToolSubject
 
 __all__ = ["Compared", "compared"]
 

@@ -20,14 +20,14 @@ from irongauge.web.curve.forms import (
 )
 from irongauge.web.curve.tool_page import back_of, read_tool, source_of, subject_of, tool_page, typed_of, with_scale
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
+from irongauge.web.navigation import way_back
 from irongauge.web.pages import Pages, go_to
-from irongauge.web.whereabouts import way_back
-from irongauge.workflows.controllers import (
+from irongauge.workflows.curve.controllers import (
     ToolSubject,
     forget_entry,
     keep_entry,
 )
-from irongauge.workflows.entries import KeptVerdict
+from irongauge.workflows.curve.entries import KeptVerdict
 
 router = APIRouter(include_in_schema=False)
 

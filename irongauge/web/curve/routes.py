@@ -31,16 +31,16 @@ from irongauge.web.curve.forms import (
 from irongauge.web.curve.tool_page import read_tool, subject_of, tool_page, typed_of, with_scale
 from irongauge.web.deps import DatabaseDep, PagesDep
 from irongauge.web.forms import read_form
+from irongauge.web.navigation import last_circuit, way_back
 from irongauge.web.pages import Pages
 from irongauge.web.shelf.forms import SENSED
-from irongauge.web.whereabouts import last_circuit, way_back
-from irongauge.workflows.controllers import (
+from irongauge.workflows.curve.controllers import (
     ToolSubject,
     circuit_worked_on,
     look_at_shelf_types,
 )
-from irongauge.workflows.entries import KeptVerdict
-from irongauge.workflows.view import today
+from irongauge.workflows.curve.entries import KeptVerdict
+from irongauge.workflows.shop.view import today
 
 router = APIRouter(include_in_schema=False)
 

@@ -14,9 +14,9 @@ from irongauge.errors import EntryError
 from irongauge.web.curve.junction import METALS, Junction, ThermocoupleForm, draw_junction, junction_of
 from irongauge.web.deps import DatabaseDep, PagesDep
 from irongauge.web.forms import FormState, read_form
-from irongauge.web.whereabouts import last_circuit, way_back
-from irongauge.workflows.controllers import circuit_worked_on, look_at_shelf_types
-from irongauge.workflows.known import KnownFigure
+from irongauge.web.navigation import last_circuit, way_back
+from irongauge.workflows.curve.controllers import circuit_worked_on, look_at_shelf_types
+from irongauge.workflows.shop.known import KnownFigure
 
 __all__ = ["router"]
 

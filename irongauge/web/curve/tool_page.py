@@ -15,9 +15,9 @@ from irongauge.store.database import Database
 from irongauge.web.curve.forms import NumbersForm, Surroundings, scale_from
 from irongauge.web.deps import uid_or_missing
 from irongauge.web.forms import FormState, PostedForm, read_form
+from irongauge.web.navigation import last_circuit, way_back
 from irongauge.web.pages import Pages
-from irongauge.web.whereabouts import last_circuit, way_back
-from irongauge.workflows.controllers import ToolSubject, look_at_subject
+from irongauge.workflows.curve.controllers import ToolSubject, look_at_subject
 
 __all__ = ["back_of", "read_tool", "source_of", "subject_of", "tool_page", "typed_of", "with_scale"]
 

@@ -22,19 +22,19 @@ from irongauge.errors import BadFileError, EntryError, NoShopError
 from irongauge.formats.job_json import read_job
 from irongauge.settings import Settings
 from irongauge.store.database import Database
+from irongauge.web.authentication import coming_in, keep_entered, require_from_here, who_asks
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep
 from irongauge.web.floor.forms import ArrivalForm, JobForm
 from irongauge.web.floor.strips import DayStrip, draw_days
 from irongauge.web.forms import FormState, read_form
-from irongauge.web.gate import coming_in, keep_entered, require_from_here, who_asks
 from irongauge.web.pages import as_moment, go_to
 from irongauge.web.people.forms import without_secrets
 from irongauge.web.shelf.forms import FirstForm
-from irongauge.workflows.backups import last_backup
-from irongauge.workflows.jobs import FloorView, add_job, add_vehicle, check_dates, look_at_arrivals, look_at_floor
-from irongauge.workflows.people import make_first_foreman
-from irongauge.workflows.transfer import import_job
-from irongauge.workflows.view import JobView
+from irongauge.workflows.people.accounts import make_first_foreman
+from irongauge.workflows.shop.backups import last_backup
+from irongauge.workflows.shop.jobs import FloorView, add_job, add_vehicle, check_dates, look_at_arrivals, look_at_floor
+from irongauge.workflows.shop.transfer import import_job
+from irongauge.workflows.shop.view import JobView
 
 router = APIRouter(include_in_schema=False)
 

@@ -6,13 +6,13 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
+from irongauge.web.authentication import asking
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import read_form
-from irongauge.web.gate import asking
 from irongauge.web.handover.routes import show_sheet
 from irongauge.web.pages import go_to
 from irongauge.web.people.forms import LinkForm
-from irongauge.workflows.people import add_link, revoke_link, sheet_of_link
+from irongauge.workflows.people.accounts import add_link, revoke_link, sheet_of_link
 
 router = APIRouter(include_in_schema=False)
 

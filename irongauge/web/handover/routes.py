@@ -24,17 +24,18 @@ from irongauge.core.shop import IssuedSheet
 from irongauge.errors import EntryError, NotFoundError, RefusedRequestError
 from irongauge.formats.job_json import write_job
 from irongauge.store.database import Database
+from irongauge.web.authentication import asking, local_path, who_asks
 from irongauge.web.bench.page import EvidenceLine, evidence_line
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, PostedForm, read_form, text
-from irongauge.web.gate import asking, local_path, who_asks
 from irongauge.web.handover.document import sheet_pdf
 from irongauge.web.handover.signing import fingerprint, sign_pdf
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.trace.page import usual_text
-from irongauge.workflows.bench import BenchView
-from irongauge.workflows.codes import codes_of
-from irongauge.workflows.handovers import (
+from irongauge.workflows.bench.readings import BenchView
+from irongauge.workflows.live.codes import codes_of
+from irongauge.workflows.people.accounts import links_of
+from irongauge.workflows.shop.handovers import (
     CheckedSheet,
     answer_remark,
     check_sheet,
@@ -44,12 +45,11 @@ from irongauge.workflows.handovers import (
     send_back,
     sheets_of,
 )
-from irongauge.workflows.jobs import JobPage, Kept, SheetPage, hand_over, look_at_sheet, may_review_alone, reopen
-from irongauge.workflows.normals import baseline_of
-from irongauge.workflows.people import links_of
-from irongauge.workflows.shelf import logo_of
-from irongauge.workflows.transfer import export_job
-from irongauge.workflows.view import CircuitView
+from irongauge.workflows.shop.jobs import JobPage, Kept, SheetPage, hand_over, look_at_sheet, may_review_alone, reopen
+from irongauge.workflows.shop.shelf import logo_of
+from irongauge.workflows.shop.transfer import export_job
+from irongauge.workflows.shop.view import CircuitView
+from irongauge.workflows.trace.normals import baseline_of
 
 __all__ = ["sheet_of", "show_sheet"]
 

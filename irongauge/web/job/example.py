@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.sensors.circuits import Pin, Role
 from irongauge.web.bench.connector import ConnectorFace, draw_plug
-from irongauge.workflows.view import JobView
+from irongauge.workflows.shop.view import JobView
 
 __all__ = ["ExampleCircuit", "JobExample", "draw_job"]
 

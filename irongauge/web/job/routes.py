@@ -20,16 +20,16 @@ from irongauge.formats.pictures import MOST_BYTES, CleanPicture, clean_picture
 from irongauge.formats.readings_csv import write_readings
 from irongauge.web.bench.connector import stripes_of
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
+from irongauge.web.edit_conflicts import SEEN, changed_meanwhile, seen_text
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.job.example import draw_job
 from irongauge.web.job.forms import PINS, CircuitForm, circuit_from_form, circuit_values, new_circuit_values
 from irongauge.web.job.new_type import NEW, NEW_TYPE_START, described_type
 from irongauge.web.pages import Pages, go_to
-from irongauge.web.seen import SEEN, changed_meanwhile, seen_text
 from irongauge.web.shelf.forms import SENSED
-from irongauge.workflows.examples import job_example
-from irongauge.workflows.handovers import open_remarks
-from irongauge.workflows.jobs import (
+from irongauge.workflows.shop.examples import job_example
+from irongauge.workflows.shop.handovers import open_remarks
+from irongauge.workflows.shop.jobs import (
     JobPage,
     add_circuit,
     add_circuit_and_type,
@@ -37,10 +37,10 @@ from irongauge.workflows.jobs import (
     look_at_circuit,
     look_at_job,
 )
-from irongauge.workflows.shelf import ShelfView, look_at_shelf
-from irongauge.workflows.transfer import export_job
-from irongauge.workflows.vehicles import add_picture
-from irongauge.workflows.view import Depth
+from irongauge.workflows.shop.shelf import ShelfView, look_at_shelf
+from irongauge.workflows.shop.transfer import export_job
+from irongauge.workflows.shop.vehicles import add_picture
+from irongauge.workflows.shop.view import Depth
 
 if TYPE_CHECKING:
     from irongauge.web.curve.drawings import CurveDrawing

@@ -14,13 +14,13 @@ from irongauge.core.live.record import BusAsked
 from irongauge.core.live.watching import LiveChannel
 from irongauge.errors import EntryError, InstrumentError
 from irongauge.store.database import Database
+from irongauge.web.cookies import recall, remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.live.forms import CodesForm, PostedTo
 from irongauge.web.live.page import shown_text
 from irongauge.web.pages import Pages, go_to
-from irongauge.web.remembered import recall, remember
-from irongauge.workflows.codes import ask_codes, look_at_codes, type_codes
+from irongauge.workflows.live.codes import ask_codes, look_at_codes, type_codes
 
 __all__ = ["router"]
 

@@ -13,7 +13,7 @@ from irongauge.core.shop import Shop
 from irongauge.errors import EntryError, quoted
 from irongauge.web.forms import OptionalUid, PostedForm, choice, number, optional_number, text
 from irongauge.web.live.page import from_shown
-from irongauge.workflows.live import INTERFACES
+from irongauge.workflows.live.watching import INTERFACES
 
 __all__ = ["CodesForm", "PortForm", "PostedTo", "port_from", "watched_from"]
 

@@ -14,7 +14,7 @@ from irongauge.core.measure.units import from_fixed, to_fixed, unit_for
 from irongauge.core.shop import Shop
 from irongauge.core.traces.channels import Sense, log_unit
 from irongauge.web.trace.page import value_text
-from irongauge.workflows.live import standing_now
+from irongauge.workflows.live.watching import standing_now
 
 if TYPE_CHECKING:
     from irongauge.core.traces.normals import Normal

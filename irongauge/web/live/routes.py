@@ -21,13 +21,13 @@ from irongauge.core.live.watching import is_fresh
 from irongauge.errors import EntryError, NotFoundError
 from irongauge.formats.log_can import read_dbc
 from irongauge.store.database import Database
+from irongauge.web.cookies import recall, remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.live.forms import PortForm, PostedTo, port_from, watched_from
 from irongauge.web.live.page import Board, shown_text, shown_unit, watched_of
 from irongauge.web.pages import Pages, go_to
-from irongauge.web.remembered import recall, remember
-from irongauge.workflows.live import (
+from irongauge.workflows.live.watching import (
     INTERFACES,
     LiveView,
     add_port,
@@ -43,8 +43,8 @@ from irongauge.workflows.live import (
     want,
     watch,
 )
-from irongauge.workflows.queue import read_later
-from irongauge.workflows.view import now
+from irongauge.workflows.shop.queue import read_later
+from irongauge.workflows.shop.view import now
 
 __all__ = ["router"]
 

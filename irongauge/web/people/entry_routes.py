@@ -13,12 +13,12 @@ from starlette.responses import Response
 from irongauge.core.people.accounts import Device
 from irongauge.errors import EntryError, RefusedRequestError
 from irongauge.store.database import Database
+from irongauge.web.authentication import coming_in, forget, keep_entered, local_path, require_from_here, who_asks
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted
 from irongauge.web.forms import FormState, read_form
-from irongauge.web.gate import coming_in, forget, keep_entered, local_path, require_from_here, who_asks
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.people.forms import TakeOverForm, without_secrets
-from irongauge.workflows.people import (
+from irongauge.workflows.people.accounts import (
     Entered,
     come_in,
     come_in_as,
@@ -28,7 +28,7 @@ from irongauge.workflows.people import (
     make_first_foreman,
     needs_foreman,
 )
-from irongauge.workflows.view import now
+from irongauge.workflows.shop.view import now
 
 router = APIRouter(include_in_schema=False)
 

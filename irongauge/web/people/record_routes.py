@@ -21,7 +21,7 @@ from irongauge.formats.record_csv import COLUMNS, write_record
 from irongauge.web.deps import DatabaseDep, PagesDep
 from irongauge.web.forms import FormState
 from irongauge.web.pages import as_moment
-from irongauge.workflows.record import RecordView, look_at_record
+from irongauge.workflows.people.record import RecordView, look_at_record
 
 router = APIRouter(include_in_schema=False)
 

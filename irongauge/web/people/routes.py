@@ -11,12 +11,12 @@ from starlette.responses import Response
 from irongauge.core.people.roles import Role, Scope
 from irongauge.errors import EntryError, SignInNeededError
 from irongauge.store.database import Database
+from irongauge.web.authentication import asking
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
-from irongauge.web.gate import asking
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.people.forms import PersonForm, ProgramForm, RoleForm, without_secrets
-from irongauge.workflows.people import (
+from irongauge.workflows.people.accounts import (
     add_person,
     add_program,
     change_password,

@@ -21,8 +21,8 @@ from irongauge.store.database import Database
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, read_form, text
 from irongauge.web.pages import Pages, go_to
-from irongauge.workflows.plans import look_at_plan
-from irongauge.workflows.wirings import keep_trial, trials_of
+from irongauge.workflows.plan.plans import look_at_plan
+from irongauge.workflows.plan.wirings import keep_trial, trials_of
 
 router = APIRouter(include_in_schema=False)
 

@@ -31,8 +31,7 @@ from irongauge.web.plan.forms import (
     pin_from,
     wants_from,
 )
-from irongauge.workflows.examples import planned_example
-from irongauge.workflows.plans import (
+from irongauge.workflows.plan.plans import (
     PlanView,
     add_place,
     assign,
@@ -47,6 +46,7 @@ from irongauge.workflows.plans import (
     save_function,
     tick_place,
 )
+from irongauge.workflows.shop.examples import planned_example
 
 router = APIRouter(include_in_schema=False)
 

@@ -8,12 +8,12 @@ from starlette.responses import Response
 
 from irongauge.core.plan.kit import KitKind, open_lines, total_price
 from irongauge.errors import EntryError
+from irongauge.web.cookies import recall, remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.plan.forms import KitForm, TickForm, kit_lines_from
-from irongauge.web.remembered import recall, remember
-from irongauge.workflows.kits import KitView, add_kit_lines, look_at_kit, remove_kit_line, tick_kit_line
+from irongauge.workflows.plan.kits import KitView, add_kit_lines, look_at_kit, remove_kit_line, tick_kit_line
 
 router = APIRouter(include_in_schema=False)
 

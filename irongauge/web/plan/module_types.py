@@ -16,7 +16,7 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, uid_or_mi
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.plan.forms import ModuleTypeForm, module_type_from
-from irongauge.workflows.plans import look_at_module_types, save_module_type
+from irongauge.workflows.plan.plans import look_at_module_types, save_module_type
 
 router = APIRouter(include_in_schema=False)
 

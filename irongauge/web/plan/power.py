@@ -16,9 +16,9 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.plan.forms import FeedForm, feed_from, loads_text
-from irongauge.workflows.examples import fed_example
-from irongauge.workflows.plans import PlanView, look_at_plan
-from irongauge.workflows.wirings import remove_feed, save_feed
+from irongauge.workflows.plan.plans import PlanView, look_at_plan
+from irongauge.workflows.plan.wirings import remove_feed, save_feed
+from irongauge.workflows.shop.examples import fed_example
 
 router = APIRouter(include_in_schema=False)
 

@@ -26,9 +26,9 @@ from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.plan.drawings import FaceDrawing, PathDrawing, draw_face, draw_path
 from irongauge.web.plan.forms import MapForm
-from irongauge.workflows.examples import wired_example
-from irongauge.workflows.plans import PlanView, look_at_plan
-from irongauge.workflows.wirings import ShieldView, keep_map, save_harness, shields_of
+from irongauge.workflows.plan.plans import PlanView, look_at_plan
+from irongauge.workflows.plan.wirings import ShieldView, keep_map, save_harness, shields_of
+from irongauge.workflows.shop.examples import wired_example
 
 router = APIRouter(include_in_schema=False)
 

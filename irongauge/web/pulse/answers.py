@@ -42,7 +42,7 @@ from irongauge.web.pulse.forms import (
     shown_fields,
 )
 from irongauge.web.pulse.part_forms import BusForm, FuelForm, GapForm, PrincipleForm
-from irongauge.workflows.pulses import PulseFinding
+from irongauge.workflows.pulse.kept_checks import PulseFinding
 
 __all__ = ["Answer", "Relation", "Speed", "bus", "fuel", "gap", "principle", "relation", "speed"]
 

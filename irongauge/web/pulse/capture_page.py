@@ -11,7 +11,7 @@ from irongauge.core.pulses.signal_parts import decode_fuel
 from irongauge.core.pulses.waveform import Shape
 from irongauge.core.sensors.families import Family
 from irongauge.web.pulse.ring_drawing import RingDrawing, draw_ring
-from irongauge.workflows.pulses import Keeping
+from irongauge.workflows.pulse.kept_checks import Keeping
 
 __all__ = ["CapturePage", "FigureLine", "capture_page"]
 

@@ -25,6 +25,7 @@ from irongauge.errors import BadFileError, EntryError, IronGaugeError
 from irongauge.formats.waveform_csv import TIME_UNITS, VOLT_UNITS
 from irongauge.instruments.pickup_words import SURPRISE, WRONGS
 from irongauge.store.database import Database
+from irongauge.web.cookies import remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
@@ -37,8 +38,7 @@ from irongauge.web.pulse.capture_forms import (
     identity_from,
 )
 from irongauge.web.pulse.routes import PULSE_COOKIE, chosen_last
-from irongauge.web.remembered import remember
-from irongauge.workflows.captures import (
+from irongauge.workflows.pulse.captures import (
     NewCapture,
     Progress,
     capture_file,
@@ -53,7 +53,7 @@ from irongauge.workflows.captures import (
     take_simulated,
     tell_capture,
 )
-from irongauge.workflows.queue import read_capture_later
+from irongauge.workflows.shop.queue import read_capture_later
 
 __all__ = ["router"]
 

@@ -16,16 +16,16 @@ from irongauge.core.pulses.record import PulseKind
 from irongauge.core.pulses.signal_parts import DUTIES
 from irongauge.errors import BadFileError, EntryError, as_sentence
 from irongauge.store.database import Database
+from irongauge.web.cookies import recall, remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted
 from irongauge.web.forms import FormState, read_form
+from irongauge.web.navigation import last_circuit, way_back
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.pulse.answers import Answer, bus, fuel, gap, principle, relation, speed
 from irongauge.web.pulse.forms import SPEED_UNITS, KeepForm, RelateForm, SpeedForm
 from irongauge.web.pulse.part_forms import BusForm, FuelForm, GapForm, PrincipleForm
-from irongauge.web.remembered import recall, remember
-from irongauge.web.whereabouts import last_circuit, way_back
-from irongauge.workflows.known import KnownFigure, example_of, known_figures
-from irongauge.workflows.pulses import Keeping, keep_pulse, look_at_keeping, nearest_pulse_circuit
+from irongauge.workflows.pulse.kept_checks import Keeping, keep_pulse, look_at_keeping, nearest_pulse_circuit
+from irongauge.workflows.shop.known import KnownFigure, example_of, known_figures
 
 __all__ = ["PULSE_COOKIE", "chosen_last", "router"]
 

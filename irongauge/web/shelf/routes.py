@@ -21,9 +21,10 @@ from irongauge.formats.curve_table import LONGEST_TEXT, read_table, write_table
 from irongauge.formats.pictures import MOST_BYTES, clean_picture
 from irongauge.store.database import Database
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
+from irongauge.web.edit_conflicts import SEEN, changed_meanwhile, seen_text
 from irongauge.web.forms import FormState, read_form
+from irongauge.web.navigation import way_back
 from irongauge.web.pages import Pages, go_to
-from irongauge.web.seen import SEEN, changed_meanwhile, seen_text
 from irongauge.web.shelf.forms import (
     SENSED,
     SensorTypeForm,
@@ -34,8 +35,7 @@ from irongauge.web.shelf.forms import (
 )
 from irongauge.web.shelf.instrument_forms import InstrumentForm, instrument_from_form, instrument_values
 from irongauge.web.shelf.thumbs import draw_curve
-from irongauge.web.whereabouts import way_back
-from irongauge.workflows.shelf import (
+from irongauge.workflows.shop.shelf import (
     add_instrument,
     add_sensor_type,
     change_instrument,
@@ -47,7 +47,7 @@ from irongauge.workflows.shelf import (
     look_at_shelf,
     set_logo,
 )
-from irongauge.workflows.view import today
+from irongauge.workflows.shop.view import today
 
 router = APIRouter(include_in_schema=False)
 

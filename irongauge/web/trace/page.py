@@ -17,8 +17,8 @@ from irongauge.core.shop import Vehicle
 from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.findings import FindingKind, LogFinding
 from irongauge.core.traces.record import KeptChannel, KeptLog
-from irongauge.workflows.logs import LogView
-from irongauge.workflows.normals import StandingLine
+from irongauge.workflows.trace.logs import LogView
+from irongauge.workflows.trace.normals import StandingLine
 
 if TYPE_CHECKING:
     from irongauge.core.traces.normals import Normal

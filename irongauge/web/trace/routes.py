@@ -17,10 +17,10 @@ from irongauge.core.traces.record import KeptChannel, LogState
 from irongauge.errors import EntryError
 from irongauge.formats.log_csv import TIME_UNITS
 from irongauge.store.database import Database
+from irongauge.web.cookies import recall, remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
-from irongauge.web.remembered import recall, remember
 from irongauge.web.trace.forms import (
     MOST_S,
     BandsForm,
@@ -41,9 +41,10 @@ from irongauge.web.trace.page import (
     usual_text,
     value_text,
 )
-from irongauge.workflows.health_rules import add_rule, dry_run, look_at_rules, remove_rule
-from irongauge.workflows.log_channels import tell_channels
-from irongauge.workflows.logs import (
+from irongauge.workflows.shop.queue import judge_later, read_later
+from irongauge.workflows.trace.health_rules import add_rule, dry_run, look_at_rules, remove_rule
+from irongauge.workflows.trace.log_channels import tell_channels
+from irongauge.workflows.trace.logs import (
     NewLog,
     hand_in,
     look_at_log,
@@ -52,8 +53,7 @@ from irongauge.workflows.logs import (
     look_at_stretches,
     remove_log,
 )
-from irongauge.workflows.normals import look_at_normals, say_well, standings_of
-from irongauge.workflows.queue import judge_later, read_later
+from irongauge.workflows.trace.normals import look_at_normals, say_well, standings_of
 
 __all__ = ["router"]
 

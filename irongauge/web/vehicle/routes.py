@@ -13,10 +13,10 @@ from irongauge.errors import BadFileError, ChangedMeanwhileError, EntryError, Re
 from irongauge.formats.pictures import MOST_BYTES, clean_picture
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
+from irongauge.web.navigation import way_back
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.vehicle.forms import CardForm, NoteForm, PictureForm, PromiseForm, RetireForm
-from irongauge.web.whereabouts import way_back
-from irongauge.workflows.vehicles import (
+from irongauge.workflows.shop.vehicles import (
     VehicleView,
     add_note,
     add_picture,

@@ -6,7 +6,7 @@ from datetime import UTC
 
 from icalendar import Calendar, Event
 
-from irongauge.workflows.work_list import WorkView
+from irongauge.workflows.work.work_list import WorkView
 
 __all__ = ["calendar_of"]
 

@@ -8,7 +8,7 @@ from irongauge.core.work.plan import Plan, PlannedStep
 from irongauge.core.work.reasons import critical
 from irongauge.core.work.record import Status
 from irongauge.core.work.steps import WorkState
-from irongauge.workflows.work_list import WorkView
+from irongauge.workflows.work.work_list import WorkView
 
 __all__ = ["Bar", "DayColumn", "Lanes", "draw_lanes"]
 

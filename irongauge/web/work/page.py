@@ -12,8 +12,8 @@ from irongauge.core.work.reasons import HelpKind, Remedy, Wait, WaitKind, waits_
 from irongauge.core.work.record import Status
 from irongauge.core.work.steps import Step, VehicleWork
 from irongauge.store.database import Database
-from irongauge.workflows.work import events_of
-from irongauge.workflows.work_list import WorkView
+from irongauge.workflows.work.session import events_of
+from irongauge.workflows.work.work_list import WorkView
 
 __all__ = ["Saved", "StepView", "VehicleLine", "above_pct", "help_texts", "none_helps", "step_view", "vehicle_lines"]
 

@@ -14,10 +14,10 @@ from irongauge.core.work.record import Status
 from irongauge.core.work.steps import Heat, WorkState
 from irongauge.errors import EntryError, NotFoundError, RefusedRequestError
 from irongauge.store.database import Database
+from irongauge.web.cookies import recall, remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
-from irongauge.web.remembered import recall, remember
 from irongauge.web.work.calendar import calendar_of
 from irongauge.web.work.forms import (
     AddForm,
@@ -33,7 +33,7 @@ from irongauge.web.work.forms import (
 )
 from irongauge.web.work.lanes import Lanes, draw_lanes
 from irongauge.web.work.page import Saved, above_pct, help_texts, none_helps, step_view, vehicle_lines
-from irongauge.workflows.work import (
+from irongauge.workflows.work.session import (
     add_step,
     change_hours,
     change_tools,

@@ -1,0 +1,1 @@
+"""Calibrating a sensor, controller figures, entries read back."""

@@ -1,0 +1,460 @@
+"""Coming in and going out: passwords, numbers, devices, roles, programs and links to a sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from uuid import UUID, uuid4
+
+from irongauge.core.people.accounts import Account, Device, Person, Program, SheetLink, SignIn
+from irongauge.core.people.keys import IDLE, INVITED, PIN_TRIES, SESSION, TRUSTED, pin_problem, wait_s
+from irongauge.core.people.roles import Role, Scope
+from irongauge.core.shop import SIMULATOR_NAME, Shop, Technician
+from irongauge.errors import EntryError, NotFoundError, RefusedRequestError, quoted
+from irongauge.store.database import Database
+from irongauge.store.repositories import Store
+from irongauge.workflows.people.passwords import (
+    check_password,
+    fits,
+    hash_of,
+    new_code,
+    new_token,
+    spend_time,
+    token_hash,
+)
+from irongauge.workflows.shop.shelf import named
+from irongauge.workflows.shop.view import now, require_shop, today
+
+__all__ = [
+    "ComingIn",
+    "Entered",
+    "PeopleView",
+    "add_link",
+    "add_person",
+    "add_program",
+    "change_password",
+    "change_person",
+    "come_in",
+    "come_in_as",
+    "come_in_by_number",
+    "devices_of",
+    "first_foreman",
+    "go_out",
+    "invite",
+    "known_device",
+    "links_of",
+    "look_at_people",
+    "make_first_foreman",
+    "needs_foreman",
+    "revoke_device",
+    "revoke_link",
+    "revoke_program",
+    "set_number",
+    "sheet_of_link",
+    "who_has_token",
+    "who_is_in",
+]
+
+_REMEMBERED = timedelta(days=1)  # wrong guesses
+_SEEN_EVERY = timedelta(minutes=1)
+_WRONG = "The name or the password is wrong."  # never which of them (ASVS 2.2.2)
+_LONGEST_PROGRAM = timedelta(days=366)
+
+
+@dataclass(frozen=True, kw_only=True)
+class ComingIn:
+    """From where somebody comes in: its name for itself, its address, and the device that its cookie names, if any."""
+
+    browser: str
+    address: str
+    device: Device | None = None
+
+
+@dataclass(frozen=True)
+class Entered:
+    """Somebody came in: the secrets for the browser's cookies; `device_token` where the device is new."""
+
+    sign_in: SignIn
+    token: str
+    device_token: str | None
+
+
+@dataclass(frozen=True)
+class PeopleView:
+    shop: Shop
+    today: date
+    accounts: tuple[Account, ...]
+    devices: tuple[Device, ...]
+    programs: tuple[Program, ...]
+
+    @property
+    def shown(self) -> tuple[Account, ...]:
+        """Everybody but the simulator, which is no person."""
+        return tuple(a for a in self.accounts if a.person.name != SIMULATOR_NAME)
+
+    def account(self, uid: UUID) -> Account:
+        return next(a for a in self.accounts if a.person.uid == uid)
+
+
+def look_at_people(database: Database) -> PeopleView:
+    with database.unit() as store:
+        shop = require_shop(store)
+        people = store.people
+        return PeopleView(
+            shop, today(shop), people.accounts(shop.uid), people.devices(shop.uid), people.programs(shop.uid)
+        )
+
+
+def devices_of(database: Database, person: Person) -> tuple[Device, ...]:
+    """Where somebody has come in."""
+    with database.unit() as store:
+        return store.people.devices(require_shop(store).uid, person.uid)
+
+
+def known_device(database: Database, token: str) -> Device | None:
+    """The device that a browser's cookie names, while it has not been revoked."""
+    if not token:
+        return None
+    with database.unit() as store:
+        device = store.people.device(token_hash(token))
+    return None if device is None or device.revoked_at is not None else device
+
+
+def _place(coming: ComingIn, moment: datetime) -> str:
+    """Where guesses are counted: a trusted tablet for itself, so that nobody elsewhere shuts out who works on it."""
+    if coming.device is not None and coming.device.is_trusted(moment):
+        return f"device {coming.device.uid}"
+    return f"address {coming.address}"[:80]
+
+
+def _refuse_to_wait(store: Store, place: str, name: str, moment: datetime) -> None:
+    """Refuse a guess that comes too early: at one name from one place, or at many names from one address."""
+    since = moment - _REMEMBERED
+    wait = wait_s(store.people.guesses(place, name, since), moment)
+    if place.startswith("address"):
+        # Wrong at many names from one address: somebody tries names. Four times as many are free as at one.
+        wait = max(wait, wait_s(store.people.guesses(place, None, since)[::4], moment))
+    if wait > 0:
+        when = f"{wait:.0f} seconds" if wait < 90 else f"{wait / 60:.0f} minutes"  # noqa: PLR2004
+        raise RefusedRequestError(
+            "There were too many wrong passwords from here.",
+            f"Wait {when}, or come in on another device: it is only this one that waits.",
+        )
+
+
+def come_in(database: Database, name: str, password: str, coming: ComingIn, *, trust: bool) -> Entered:
+    """Somebody comes in with a password, or for the first time with the code that the foreman gave.
+
+    `trust` makes the device a tablet of the shop. `EntryError` where name or password are wrong, without saying which.
+    """
+    moment = now()
+    typed = name.strip()[:80]
+    place = _place(coming, moment)
+    with database.unit() as store:
+        shop = require_shop(store)
+        _refuse_to_wait(store, place, typed.lower(), moment)
+        account = store.people.account_named(shop.uid, typed)
+    # Outside a unit of work: a hash takes a while, and holds no connection.
+    way = "" if account is None or account.person.has_left else _way_in(account, password, moment)
+    if account is None or account.person.has_left:
+        spend_time()
+    if account is None or not way:
+        with database.unit() as store:
+            store.people.add_guess(place, typed.lower(), moment, moment - _REMEMBERED)
+        raise EntryError("password", "", _WRONG, "Try again; a foreman can give you a new code.")
+    with database.unit() as store:
+        store.people.forget_guesses(place, typed.lower())
+        return _enter(store, shop, account.person, coming, way, trust=trust)
+
+
+def _way_in(account: Account, password: str, moment: datetime) -> str:
+    if fits(account.password_hash, password):
+        return "password"
+    invited = account.invited_hash is not None and account.invited_until is not None
+    if invited and moment < account.invited_until and fits(account.invited_hash, password.strip().lower()):  # type: ignore[operator]
+        return "code"
+    return ""
+
+
+def _enter(  # noqa: PLR0913  who, where, how
+    store: Store, shop: Shop, person: Person, coming: ComingIn, way: str, *, trust: bool
+) -> Entered:
+    moment = now()
+    device, device_token = coming.device, None
+    if device is None:
+        device_token = new_token()
+        device = Device(
+            uid=uuid4(),
+            name=coming.browser[:80] or "A browser",
+            address=coming.address[:60],
+            made_at=moment,
+            seen_at=moment,
+            trusted_until=moment + TRUSTED if trust else None,
+        )
+        store.people.add_device(shop.uid, device, token_hash(device_token))
+    else:
+        until = moment + TRUSTED if trust else device.trusted_until
+        store.people.see_device(device.uid, moment, coming.address[:60], until)
+    token = new_token()
+    sign_in = SignIn(uid=uuid4(), person=person, device=device, way=way, begun_at=moment, seen_at=moment)
+    store.people.add_sign_in(sign_in, token_hash(token))
+    return Entered(sign_in, token, device_token)
+
+
+def come_in_by_number(database: Database, person_uid: UUID, pin: str, coming: ComingIn, pepper: str) -> Entered:
+    """Somebody takes over a tablet of the shop with a number. After a few wrong ones it asks for the password."""
+    moment = now()
+    device = coming.device
+    if device is None or not device.is_trusted(moment):
+        raise RefusedRequestError("A number is enough only on a tablet of the shop.", "Come in with your password.")
+    place, name = f"device {device.uid}", f"number {person_uid}"
+    with database.unit() as store:
+        shop = require_shop(store)
+        account = store.people.account(person_uid)
+        tried = len(store.people.guesses(place, name, moment - _REMEMBERED))
+    if tried >= PIN_TRIES or account.pin_hash is None or account.person.has_left:
+        problem = (
+            "That number was typed wrongly too often." if tried >= PIN_TRIES else "No number is set for that name."
+        )
+        raise RefusedRequestError(problem, "Come in with your password.")
+    if not fits(account.pin_hash, pin.strip(), pepper):
+        with database.unit() as store:
+            store.people.add_guess(place, name, moment, moment - _REMEMBERED)
+        left = PIN_TRIES - tried - 1
+        raise EntryError(
+            "pin", "", "That number is wrong.", f"{left} more tries." if left else "Come in with your password."
+        )
+    with database.unit() as store:
+        store.people.forget_guesses(place, name)
+        return _enter(store, shop, account.person, coming, "number", trust=False)
+
+
+def come_in_as(database: Database, person_uid: UUID, coming: ComingIn) -> Entered:
+    """In the demo anybody is whoever they like; where this may be asked is for the caller to know."""
+    with database.unit() as store:
+        account = store.people.account(person_uid)
+        return _enter(store, require_shop(store), account.person, coming, "demo", trust=False)
+
+
+def who_is_in(database: Database, token: str, *, counts: bool = True) -> SignIn | None:
+    """Whose stay a browser's cookie stands for; None after half an hour without a request, or half a day.
+
+    A request that a page makes by itself does not count as one of the person's.
+    """
+    moment = now()
+    with database.unit() as store:
+        found = store.people.sign_in(token_hash(token))
+        if found is None:
+            return None
+        if moment - found.seen_at > IDLE or moment - found.begun_at > SESSION or found.person.has_left:
+            store.people.end_sign_in(found.uid, moment, "timed out")
+            return None
+        if counts and moment - found.seen_at > _SEEN_EVERY:
+            store.people.see_sign_in(found.uid, moment)
+    return found
+
+
+def first_foreman(database: Database) -> Person | None:
+    """The first foreman by name, whether or not one can come in; None in a shop without one."""
+    with database.unit() as store:
+        return store.people.first_of_role(Role.FOREMAN)
+
+
+def needs_foreman(database: Database) -> bool:
+    """True for a shop in which nobody can come in who may run it."""
+    with database.unit() as store:
+        shop = store.shops.first()
+        return shop is not None and not store.people.has_foreman(shop.uid)
+
+
+def go_out(database: Database, sign_in: SignIn) -> None:
+    with database.unit() as store:
+        store.people.end_sign_in(sign_in.uid, now(), "signed out")
+
+
+# One's own account
+
+
+def change_password(database: Database, sign_in: SignIn, old: str, new: str, repeated: str) -> None:
+    """Set one's password; every other stay of this person ends. Who came in with a code has no old one."""
+    with database.unit() as store:
+        shop, account = require_shop(store), store.people.account(sign_in.person.uid)
+    if sign_in.way not in {"code", "demo"} and not fits(account.password_hash, old):
+        raise EntryError("old", "", "That is not your password.", "Type the one that you came in with.")
+    if new != repeated:
+        raise EntryError("repeated", "", "The two are not the same.", "Type the new one twice.")
+    check_password(new, (account.person.name, shop.name, "iron gauge"))
+    hashed = hash_of(new)
+    with database.unit() as store:
+        store.people.set_account(account.person.uid, now(), password_hash=hashed, invited_hash=None, invited_until=None)
+        store.people.end_sign_ins_of(account.person.uid, now(), "password changed", but=sign_in.uid)
+
+
+def set_number(database: Database, person: Person, pin: str, pepper: str) -> None:
+    problem = pin_problem(pin.strip())
+    if problem:
+        raise EntryError("pin", "", problem, "Choose another.")
+    hashed = hash_of(pin.strip(), pepper)
+    with database.unit() as store:
+        store.people.set_account(person.uid, now(), pin_hash=hashed)
+
+
+# The foreman's part
+
+
+def make_first_foreman(  # noqa: PLR0913  who, with what, where
+    database: Database, name: str, password: str, repeated: str, coming: ComingIn, shop: Shop | None = None
+) -> Entered:
+    """The first person of a shop that has none who could come in; with `shop`, the shop itself is new as well."""
+    typed = name.strip()
+    if password != repeated:
+        raise EntryError("repeated", "", "The two are not the same.", "Type the password twice.")
+    check_password(password, (typed, shop.name if shop else "", "iron gauge"))
+    hashed = hash_of(password)
+    with database.turn(_FIRST), database.unit() as store:
+        there = store.shops.first()
+        if (there is not None) if shop is not None else (there is None or store.people.has_foreman(there.uid)):
+            raise RefusedRequestError("This shop has been set up already.", "Come in with your name and password.")
+        if shop is not None:
+            store.shops.save(shop)
+            there = shop
+        assert there is not None  # it is either new, or was there
+        known = store.people.account_named(there.uid, typed)
+        uid = uuid4() if known is None else known.person.uid
+        if known is None:
+            store.shops.add_technician(there.uid, Technician(uid, typed))
+        store.people.set_role(uid, Role.FOREMAN, has_left=False)
+        store.people.set_account(uid, now(), password_hash=hashed, invited_hash=None, invited_until=None)
+        store.session.expire_all()
+        return _enter(store, there, store.people.account(uid).person, coming, "password", trust=False)
+
+
+_FIRST = 8_470_017  # those who set up one shop take turns
+
+
+def add_person(database: Database, name: str, role: Role) -> UUID:
+    """Somebody new, who comes in with a code that `invite` gives."""
+    uid = uuid4()
+    with named("uq_technician_shop_uid_name", "name", name, "somebody here"), database.unit() as store:
+        shop = require_shop(store)
+        if store.people.account_named(shop.uid, name) is not None:
+            raise EntryError("name", name, f"{quoted(name)} is somebody here already.", "Add what tells the two apart.")
+        store.shops.add_technician(shop.uid, Technician(uid, name))
+        store.people.set_role(uid, role, has_left=False)
+    return uid
+
+
+def invite(database: Database, person_uid: UUID) -> str:
+    """A code for somebody's first coming in, or for one who forgot the password; it is shown once, and good for a week."""
+    code = new_code()
+    hashed = hash_of(code)
+    with database.unit() as store:
+        account = store.people.account(person_uid, lock=True)
+        if account.person.name == SIMULATOR_NAME:
+            raise RefusedRequestError("The simulator is not a person.", "It cannot come in.")
+        store.people.set_account(person_uid, now(), invited_hash=hashed, invited_until=now() + INVITED)
+    return code
+
+
+def change_person(database: Database, person_uid: UUID, role: Role, *, has_left: bool) -> None:
+    """Give somebody another role, or say that they have left; the last foreman stays."""
+    with database.turn(_FIRST), database.unit() as store:
+        shop = require_shop(store)
+        account = store.people.account(person_uid, lock=True)
+        if account.person.name == SIMULATOR_NAME:
+            raise RefusedRequestError("The simulator is not a person.", "It has no role.")
+        store.people.set_role(person_uid, role, has_left=has_left)
+        store.session.expire_all()
+        if account.comes_in and account.person.role is Role.FOREMAN and not store.people.has_foreman(shop.uid):
+            raise RefusedRequestError("Nobody would be left to run the shop.", "Make somebody else a foreman first.")
+        if has_left:
+            store.people.end_sign_ins_of(person_uid, now(), "has left")
+            store.people.revoke_programs(now(), of_person=person_uid)
+
+
+def revoke_device(database: Database, device_uid: UUID, only_of: Person | None = None) -> None:
+    """Whoever is in on it is out, and it is no tablet of the shop any more; `only_of`: only where that person has come in."""
+    with database.unit() as store:
+        shop = require_shop(store)
+        theirs = store.people.devices(shop.uid, None if only_of is None else only_of.uid)
+        if all(device.uid != device_uid for device in theirs):
+            raise NotFoundError("device", str(device_uid))
+        store.people.revoke_device(device_uid, now())
+
+
+# Programs and links
+
+
+def add_program(database: Database, person: Person, name: str, scope: Scope, ends_on: date) -> str:
+    """Let a program work in a person's name; gives its token, which is shown once."""
+    token = f"ig_{new_token()}"
+    with database.unit() as store:
+        day = today(require_shop(store))
+        if not day <= ends_on <= day + _LONGEST_PROGRAM:
+            raise EntryError(
+                "ends_on", ends_on.isoformat(), "It ends today at the earliest and in a year at the latest."
+            )
+        program = Program(uid=uuid4(), person=person, name=name, scope=scope, made_at=now(), ends_on=ends_on)
+        store.people.add_program(program, token_hash(token))
+    return token
+
+
+def revoke_program(database: Database, uid: UUID, only_of: Person | None = None) -> None:
+    with database.unit() as store:
+        shop = require_shop(store)
+        there: Sequence[Program] = store.people.programs(shop.uid, None if only_of is None else only_of.uid)
+        if all(program.uid != uid for program in there):
+            raise NotFoundError("program", str(uid))
+        store.people.revoke_programs(now(), uid=uid)
+
+
+def who_has_token(database: Database, token: str) -> Program | None:
+    """The program that a token belongs to, while it is good."""
+    with database.unit() as store:
+        shop = require_shop(store)
+        found = store.people.program(token_hash(token), today(shop))
+        if found is None or found.person.has_left:
+            return None
+        if found.used_at is None or now() - found.used_at > _SEEN_EVERY:
+            store.people.see_program(found.uid, now())
+    return found
+
+
+def add_link(database: Database, job_uid: UUID, for_whom: str, ends_on: date, made_by: Person) -> str:
+    """An address that shows a job's sheet to a customer; gives its secret, which is shown once."""
+    token = new_token()
+    with database.unit() as store:
+        day = today(require_shop(store))
+        if not day <= ends_on <= day + _LONGEST_PROGRAM:
+            raise EntryError(
+                "ends_on", ends_on.isoformat(), "It ends today at the earliest and in a year at the latest."
+            )
+        job = store.jobs.job(job_uid)
+        link = SheetLink(uid=uuid4(), job_uid=job.uid, for_whom=for_whom, made_at=now(), ends_on=ends_on)
+        store.people.add_link(link, token_hash(token), made_by.uid)
+    return token
+
+
+def links_of(database: Database, job_uid: UUID) -> tuple[SheetLink, ...]:
+    """The links to a job's sheet that are good."""
+    with database.unit() as store:
+        day = today(require_shop(store))
+        return tuple(link for link in store.people.links(job_uid) if link.ends_on >= day)
+
+
+def sheet_of_link(database: Database, token: str) -> UUID:
+    """The job whose sheet a link shows."""
+    with database.unit() as store:
+        shop = require_shop(store)
+        link = store.people.link(token_hash(token), today(shop))
+    if link is None:
+        raise NotFoundError("sheet", "this link")
+    return link.job_uid
+
+
+def revoke_link(database: Database, job_uid: UUID, uid: UUID) -> None:
+    with database.unit() as store:
+        if all(link.uid != uid for link in store.people.links(job_uid)):
+            raise NotFoundError("link", str(uid))
+        store.people.revoke_link(uid, now())

@@ -1,0 +1,305 @@
+"""Planning on a vehicle: module types of the Shelf, fitted modules, assigned inputs, and room for more."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from uuid import UUID, uuid4
+
+from irongauge.core.plan.board import PinAt, PullUpNeed
+from irongauge.core.plan.modules import FittedModule, ModuleType, PinKind
+from irongauge.core.plan.places import Change, ValuePlace, changes_for, may_be_removed
+from irongauge.core.plan.record import PlannedFunction, VehiclePlan
+from irongauge.core.plan.room import MoveKind, NoRoom, Room, Want, make_room
+from irongauge.core.sensors.circuits import FAMILIES, Circuit
+from irongauge.core.sensors.families import Family
+from irongauge.core.shop import Job, Shop, Vehicle
+from irongauge.errors import ChangedMeanwhileError, EntryError, NotFoundError, RefusedRequestError
+from irongauge.store.database import Database
+from irongauge.store.repositories import Store
+from irongauge.workflows.shop.shelf import named, numbered
+from irongauge.workflows.shop.view import People, now, people_of, require_known, require_shop
+
+__all__ = [
+    "PlanView",
+    "add_place",
+    "assign",
+    "changes_of",
+    "do_moves",
+    "find_room",
+    "fit_module",
+    "function_for",
+    "look_at_module_types",
+    "look_at_plan",
+    "remove_function",
+    "remove_module",
+    "save_function",
+    "save_module_type",
+    "tick_place",
+]
+
+
+@dataclass(frozen=True, kw_only=True)
+class PlanView:
+    """A vehicle's plan, and what may be added to it."""
+
+    shop: Shop
+    vehicle: Vehicle
+    plan: VehiclePlan
+    shelf: tuple[ModuleType, ...]
+    circuits: tuple[tuple[Job, Circuit], ...]
+    people: People
+
+    def function(self, uid: UUID) -> PlannedFunction:
+        """One of its functions; `NotFoundError` for none of them."""
+        return _function_in(self.plan, uid)
+
+    def place_name(self, at: PinAt | None) -> str:
+        """A pin as people call it."""
+        if at is None:
+            return "no input"
+        module = next((m.name for m in self.plan.modules if m.uid == at.module_uid), "a module that is gone")
+        return f"{module} {at.pin}" if len(self.plan.modules) > 1 else at.pin
+
+
+def _function_in(plan: VehiclePlan, uid: UUID) -> PlannedFunction:
+    found = next((function for function in plan.functions if function.uid == uid), None)
+    if found is None:
+        raise NotFoundError("function", str(uid))
+    return found
+
+
+def _to_be_changed(store: Store, plan: VehiclePlan, function_uid: UUID) -> None:
+    """Every place that uses a function's value is to be changed now, so that what was ticked before is open again."""
+    for place in plan.places_of(function_uid):
+        store.plans.save_place(replace(place, done=False), None, None)
+
+
+def look_at_plan(database: Database, vehicle_uid: UUID, *, wiring: bool = True, power: bool = True) -> PlanView:
+    """A vehicle's plan, without its harness or its feeds where those are not asked for."""
+    with database.unit() as store:
+        shop = require_shop(store)
+        vehicle = store.jobs.vehicle(vehicle_uid)
+        jobs = store.jobs.jobs_of(vehicle_uid)
+        of_jobs = store.circuits.of_jobs([job.uid for job in jobs])
+        circuits = tuple((job, c) for job in jobs for c in of_jobs[job.uid] if not c.retired_why)
+        return PlanView(
+            shop=shop,
+            vehicle=vehicle,
+            plan=store.plans.plan(vehicle, wiring=wiring, power=power),
+            shelf=store.plans.module_types(shop.uid),
+            circuits=circuits,
+            people=people_of(store, shop),
+        )
+
+
+# Module types of the Shelf
+
+
+def look_at_module_types(database: Database) -> tuple[Shop, tuple[ModuleType, ...]]:
+    with database.unit() as store:
+        shop = require_shop(store)
+        return shop, store.plans.module_types(shop.uid)
+
+
+def save_module_type(database: Database, kind: ModuleType) -> None:
+    """Add a module type, or change its card; refused where a pin would go that a vehicle uses."""
+    with (
+        named("uq_module_type_shop_uid_name", "name", kind.name, "a module type"),
+        database.unit() as store,
+    ):
+        pins = {pin.name for pin in kind.pins}
+        used = store.plans.used_pins(kind.uid)
+        gone = sorted(pin for pin in used if pin not in pins)
+        if gone:
+            problem = f"Pin {', '.join(gone)} is in use on a vehicle, so it cannot go from the type."
+            raise EntryError("pins", "", problem, "Move what stands on it first.")
+        store.plans.save_module_type(require_shop(store).uid, kind)
+
+
+# Modules and functions of a vehicle
+
+
+def fit_module(database: Database, vehicle_uid: UUID, type_uid: UUID, name: str, uid: UUID | None = None) -> None:
+    """Fit a module; one that is there under that `uid` already only gets the name."""
+    with named("uq_fitted_module_vehicle_uid_name", "name", name, "a module here"), database.unit() as store:
+        store.jobs.vehicle(vehicle_uid)
+        kind = store.plans.module_type(type_uid)
+        store.plans.add_module(vehicle_uid, FittedModule(uid or uuid4(), name, kind))
+
+
+def remove_module(database: Database, vehicle_uid: UUID, uid: UUID) -> None:
+    """Take a module out; refused while something stands on it."""
+    with database.unit() as store:
+        plan = store.plans.inputs(vehicle_uid)
+        on_it = [f.name for f in plan.functions if uid in {f.at and f.at.module_uid, f.fed_by_uid}]
+        if on_it:
+            raise RefusedRequestError(f"{', '.join(on_it)} still stand on it.", "Move them first.")
+        store.plans.remove_module(vehicle_uid, uid)
+
+
+_READ_BY = {
+    Family.HALL: (PinKind.FREQUENCY, PinKind.DIGITAL),
+    Family.FREQUENCY: (PinKind.FREQUENCY,),
+    Family.RELUCTANCE: (PinKind.FREQUENCY,),
+    Family.THERMOCOUPLE: (PinKind.THERMOCOUPLE,),
+    Family.SWITCH: (PinKind.DIGITAL, PinKind.ANALOGUE),
+}
+_NEEDS_PULL_UP = {Family.HALL, Family.FREQUENCY, Family.SWITCH, Family.THERMISTOR}
+
+
+def function_for(circuit: Circuit) -> PlannedFunction:
+    """What reading a circuit's signal asks of an input."""
+    family = circuit.family
+    unwanted = FAMILIES[family].needs_curve or family in {Family.RELUCTANCE, Family.THERMOCOUPLE}
+    pull_up = PullUpNeed.NEEDED if family in _NEEDS_PULL_UP else PullUpNeed.UNWANTED if unwanted else PullUpNeed.EITHER
+    return PlannedFunction(
+        uid=uuid4(),
+        name=circuit.name,
+        kinds=_READ_BY.get(family, (PinKind.ANALOGUE,)),
+        pull_up=pull_up,
+        most_v=circuit.live_full_scale_v if family is not Family.RELUCTANCE else 100.0,
+        circuit_uid=circuit.uid,
+        on_reference=family == Family.RATIOMETRIC or (FAMILIES[family].needs_curve and not circuit.battery_fed),
+    )
+
+
+def save_function(database: Database, vehicle_uid: UUID, function: PlannedFunction) -> None:
+    """Add a function, or change its card."""
+    with (
+        named("uq_input_function_vehicle_uid_name", "name", function.name, "a function here"),
+        database.unit() as store,
+    ):
+        store.jobs.vehicle(vehicle_uid)
+        if function.circuit_uid is not None:
+            store.circuits.circuit(function.circuit_uid)
+        plan = store.plans.inputs(vehicle_uid)
+        before = next((f for f in plan.functions if f.uid == function.uid), None)
+        _check_pins(plan, function)
+        if before is None:
+            store.plans.require_new_function(function.uid)
+        store.plans.save_function(vehicle_uid, function)
+        if before is not None and before.at != function.at:
+            _to_be_changed(store, plan, function.uid)
+
+
+def _check_pins(plan: VehiclePlan, function: PlannedFunction) -> None:
+    """The pin that it is on, and the module whose reference it hangs on, are this vehicle's."""
+    if function.at is not None and not any(
+        m.uid == function.at.module_uid and _has_pin(m, function.at.pin) for m in plan.modules
+    ):
+        raise EntryError("pin", function.at.pin, "There is no such pin on this vehicle.", "Choose one of the board.")
+    if function.fed_by_uid is not None and function.fed_by_uid not in {m.uid for m in plan.modules}:
+        raise EntryError("fed_by_uid", "", "There is no such module on this vehicle.", "Choose one of the board.")
+
+
+def assign(  # noqa: PLR0913  what an assignment is made of
+    database: Database,
+    vehicle_uid: UUID,
+    function_uid: UUID,
+    at: PinAt | None,
+    *,
+    seen: str | None = None,
+    pull_up_on: bool = False,
+    reserved: bool = False,
+) -> None:
+    """Put a function on a pin, or on none. `seen` is the pin that the page showed it on: where somebody has moved it since,
+    `ChangedMeanwhileError`. Every place that uses its value is to be changed then, so that what was ticked before is open again.
+    """
+    with database.unit() as store:
+        view = store.plans.inputs(vehicle_uid)
+        function = _function_in(view, function_uid)
+        _check_pins(view, replace(function, at=at))
+        stands = "" if function.at is None else f"{function.at.module_uid}:{function.at.pin}"
+        if seen is not None and seen != stands:
+            raise ChangedMeanwhileError(f"the input of {function.name}")
+        store.plans.save_function(vehicle_uid, replace(function, at=at, pull_up_on=pull_up_on, reserved=reserved))
+        if at != function.at:
+            _to_be_changed(store, view, function_uid)
+
+
+def _has_pin(module: FittedModule, name: str) -> bool:
+    return any(pin.name == name for pin in module.type.pins)
+
+
+def add_place(database: Database, place: ValuePlace) -> None:
+    """Say that something uses a function's value."""
+    with database.unit() as store:
+        store.plans.vehicle_of_function(place.function_uid)
+        store.plans.save_place(place, None, None)
+
+
+def tick_place(database: Database, vehicle_uid: UUID, uid: UUID, technician_uid: UUID | None) -> None:
+    """Say that a place was changed; without a technician, that it is open again."""
+    with database.unit() as store:
+        plan = store.plans.inputs(vehicle_uid)
+        place = next((p for p in plan.places if p.uid == uid), None)
+        if place is None:
+            raise NotFoundError("place", str(uid))
+        require_known(store, technician_uid)
+        done_at = None if technician_uid is None else now()
+        store.plans.save_place(replace(place, done=technician_uid is not None), technician_uid, done_at)
+
+
+def changes_of(view: PlanView, function: PlannedFunction, to: PinAt | None) -> tuple[Change, ...]:
+    """Everything that changes when a function goes to another input, or away."""
+    new = None if to is None else view.place_name(to)
+    return changes_for(view.plan.places_of(function.uid), view.place_name(function.at), new)
+
+
+def remove_function(database: Database, vehicle_uid: UUID, uid: UUID) -> None:
+    """Remove a function; refused while a place that uses its value has not been changed."""
+    with database.unit() as store:
+        plan = store.plans.inputs(vehicle_uid)
+        function = _function_in(plan, uid)
+        places = plan.places_of(uid)
+        if not may_be_removed(places):
+            still = ", ".join(place.name for place in places if not place.done)
+            raise RefusedRequestError(f"{still} still use {function.name}.", "Change them, and tick them off, first.")
+        store.plans.remove_function(uid)
+
+
+def find_room(view: PlanView, wants: Sequence[Want]) -> Room | NoRoom:
+    """The fewest moves that give these inputs on a vehicle, or why there are none."""
+    return make_room(view.plan.modules, view.plan.functions, wants, view.shelf)
+
+
+def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
+    """Do what was found: move and free functions, reserve the inputs that were wanted."""
+    with database.unit() as store:
+        plan = store.plans.inputs(vehicle_uid)
+        known = {f.uid: f for f in plan.functions}
+        for move in room.moves:
+            function = known.get(move.function.uid)
+            if function is None:
+                continue
+            if move.kind is MoveKind.FREE:
+                function = replace(function, at=None, reserved=False)
+            elif move.kind is MoveKind.MOVE:
+                function = replace(function, at=move.to, pull_up_on=False)
+            elif move.kind is MoveKind.SWITCH_ON:
+                function = replace(function, pull_up_on=True)
+            elif move.kind is MoveKind.TAKE_OUT:
+                function = replace(function, own_pull_up_ohm=None)
+            known[function.uid] = function
+            store.plans.save_function(vehicle_uid, function)
+            _to_be_changed(store, plan, function.uid)
+        switched = {move.function.uid for move in room.moves if move.kind is MoveKind.SWITCH_ON}
+        names = {f.name for f in known.values()}
+        for placed in room.placed:
+            f = placed.function
+            name = f.name if f.name not in names else numbered(f.name, names)
+            names.add(name)
+            store.plans.save_function(
+                vehicle_uid,
+                PlannedFunction(
+                    uid=uuid4(),
+                    name=name,
+                    kinds=f.kinds,
+                    pull_up=f.pull_up,
+                    most_v=f.most_v,
+                    at=placed.to,
+                    pull_up_on=f.uid in switched,
+                    reserved=True,
+                ),
+            )

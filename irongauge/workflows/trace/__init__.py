@@ -1,0 +1,1 @@
+"""Recorded logs, their channels and samples, health rules, and what is normal for a vehicle."""

@@ -1,0 +1,340 @@
+"""A vehicle's own normals: from logs that were driven when it was well, and from the Bench; and where later readings stand."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import TYPE_CHECKING
+from uuid import UUID
+
+from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
+from irongauge.core.calibration.record import result_of
+from irongauge.core.measure.quantities import Mark, Reading, VehicleState
+from irongauge.core.measure.units import FIXED_UNIT, UNITS
+from irongauge.core.sensors.circuits import Circuit
+from irongauge.core.shop import Shop, Vehicle, VehicleChange
+from irongauge.core.traces.channels import LogUnit, Sense, sense_of
+from irongauge.core.traces.record import KeptLog, KeptReading
+from irongauge.errors import EntryError
+from irongauge.store.database import Database
+from irongauge.store.repositories import Store
+from irongauge.workflows.shop.view import require_shop
+
+if TYPE_CHECKING:
+    from irongauge.core.traces.channels import Log
+    from irongauge.core.traces.normals import Condition, JobLevel, Normal, NormalReading, Standing, Trend
+
+__all__ = [
+    "NormalLine",
+    "NormalsView",
+    "StandingLine",
+    "baseline_of",
+    "kept_normals",
+    "look_at_normals",
+    "readings_from",
+    "say_well",
+    "standing_of_reading",
+    "standings_of",
+]
+
+_OF_BENCH = {VehicleState.KEY_ON: "key on", VehicleState.IDLE: "at idle"}
+_DAY_S = 86_400.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class NormalLine:
+    """What is usual of a channel in a condition, its trend over the logs, and what was changed on the vehicle in between."""
+
+    normal: Normal
+    trend: Trend | None
+    changed: tuple[VehicleChange, ...]
+
+    @property
+    def rank(self) -> tuple[bool, bool]:
+        """Hot at idle stands for all conditions of a channel, where it is known."""
+        condition = self.normal.condition
+        return condition.speed == "at idle", condition.heat == "hot"
+
+    @property
+    def has_trend(self) -> bool:
+        return self.trend is not None and self.trend.is_one
+
+
+@dataclass(frozen=True, kw_only=True)
+class NormalsView:
+    """A vehicle's normals, and what is not known of it yet; how many readings are of logs that nobody called well."""
+
+    shop: Shop
+    vehicle: Vehicle
+    lines: tuple[NormalLine, ...]
+    missing: tuple[tuple[Sense, Condition], ...]
+    not_well: int
+
+
+@dataclass(frozen=True)
+class StandingLine:
+    """Where a log's readings of a channel in a condition stand."""
+
+    value: float
+    count: int
+    normal: Normal
+    standing: Standing
+
+    @property
+    def mark(self) -> Mark:
+        return self.standing.mark
+
+    @property
+    def is_odd(self) -> bool:
+        """True where it is not usual, or may not be; not where too little is known."""
+        return self.normal.is_known and self.mark is not Mark.PASS
+
+
+def readings_from(log: Log, kept: KeptLog) -> tuple[KeptReading, ...]:
+    """The steady readings of a log, each by what its channel is of, else by its name."""
+    from irongauge.core.traces.normals import readings_of  # noqa: PLC0415  a start does not wait for the numbers package
+
+    by_name = {channel.name: channel for channel in kept.channels}
+    taken_at = kept.started_at or kept.added_at
+    return tuple(
+        KeptReading(
+            channel=_key(by_name[reading.channel].sense, reading.channel),
+            condition=str(reading.condition),
+            value=reading.value,
+            unit=reading.unit,
+            at_least=reading.at_least,
+            taken_at=taken_at,
+            log_uid=kept.uid,
+            job_uid=kept.job_uid,
+        )
+        for reading in readings_of(log, kept.well_stretch_s)
+    )
+
+
+def _key(sense: Sense, name: str) -> str:
+    return name[:90] if sense is Sense.OTHER else str(sense)
+
+
+def say_well(database: Database, log_uid: UUID, *, is_well: bool, stretch_s: tuple[float, float] | None = None) -> bool:
+    """Say that the vehicle was well on this log, so that its readings are its normals, or take that back.
+
+    With `stretch_s` only a stretch of it counts. True where its readings have to be taken anew.
+    """
+    with database.unit() as store:
+        log = store.traces.log(log_uid, lock=True)
+        if stretch_s is not None and not 0 <= stretch_s[0] < stretch_s[1] <= log.seconds + 1:
+            problem = f"A stretch of this log lies between 0 and {log.seconds:.1f} s."
+            raise EntryError("from_s", "", problem, "Type when it begins and when it ends, in s or as m:ss.")
+        begin, end = stretch_s or (None, None)
+        store.traces.tell(log_uid, is_well=is_well, well_from_s=begin, well_until_s=end)
+        return stretch_s != log.well_stretch_s
+
+
+def look_at_normals(database: Database, vehicle_uid: UUID) -> NormalsView:
+    from irongauge.core.traces.normals import missing  # noqa: PLC0415
+
+    with database.unit() as store:
+        shop = require_shop(store)
+        vehicle = store.jobs.vehicle(vehicle_uid)
+        well, others = _readings(store, vehicle)
+        changes = store.vehicles.changes(vehicle_uid)
+        meanings = store.traces.meanings(vehicle_uid).values()
+        names = store.traces.channel_senses(vehicle_uid)
+    lines = tuple(_line(group, others, changes) for group in _grouped(well).values())
+    senses = {meaning.sense for meaning in meanings} | set(names)
+    return NormalsView(
+        shop=shop,
+        vehicle=vehicle,
+        lines=lines,
+        missing=missing([line.normal for line in lines], senses),
+        not_well=len(others),
+    )
+
+
+def baseline_of(database: Database, vehicle: Vehicle) -> tuple[Normal, ...]:
+    """What is known of a vehicle at idle, cold and hot, as it stands on its sheet."""
+    from irongauge.core.traces.normals import WANTED, normal_of  # noqa: PLC0415
+
+    wanted = {(str(sense), str(condition)) for sense, condition in WANTED}
+    with database.unit() as store:
+        grouped = _grouped(kept_normals(store, vehicle))
+    normals = (normal_of([_plain(r) for r in group]) for (*key, _), group in grouped.items() if tuple(key) in wanted)
+    return tuple(normal for normal in normals if normal.is_known)
+
+
+def standings_of(database: Database, log: KeptLog) -> tuple[StandingLine, ...]:
+    """Where the readings of a log stand against the vehicle's normals, which are made without it; the farthest first."""
+    import statistics  # noqa: PLC0415
+
+    from irongauge.core.traces.normals import normal_of, own_u, standing_of  # noqa: PLC0415
+
+    with database.unit() as store:
+        well, others = _readings(store, store.jobs.vehicle(log.vehicle_uid))
+    mine = _grouped(reading for reading in (*well, *others) if reading.log_uid == log.uid)
+    known = _grouped(reading for reading in well if reading.log_uid != log.uid)
+    found = []
+    for key, own in mine.items():
+        if key in known:
+            normal = normal_of([_plain(reading) for reading in known[key]])
+            value = statistics.median(reading.value for reading in own)
+            stopped = sum(reading.at_least for reading in own)
+            u = own_u(normal)
+            standing = standing_of(value, normal, u, at_least=2 * stopped > len(own))
+            found.append(StandingLine(value, len(own), normal, standing))
+    return tuple(sorted(found, key=lambda line: -line.standing.apart))
+
+
+def kept_normals(store: Store, vehicle: Vehicle) -> tuple[KeptReading, ...]:
+    """The readings of logs that were driven when the vehicle was well, and those that came with a file."""
+    return _parted(store, vehicle)[0]
+
+
+def _readings(store: Store, vehicle: Vehicle) -> tuple[tuple[KeptReading, ...], tuple[KeptReading, ...]]:
+    """Readings that tell what is usual, those of the Bench too, and those of logs that nobody called well."""
+    well, others = _parted(store, vehicle)
+    return (*well, *_of_bench(store, vehicle), *_of_curve_and_pulse(store, vehicle)), others
+
+
+def _parted(store: Store, vehicle: Vehicle) -> tuple[tuple[KeptReading, ...], tuple[KeptReading, ...]]:
+    well_logs = store.traces.well_logs(vehicle.uid)
+    every = store.traces.normal_readings(vehicle.uid)
+    well = [r for r in every if r.log_uid is None or r.log_uid in well_logs]
+    others = [r for r in every if r.log_uid is not None and r.log_uid not in well_logs]
+    return tuple(well), tuple(others)
+
+
+def _of_bench(store: Store, vehicle: Vehicle) -> list[KeptReading]:
+    """Values that live data showed on the Bench, of jobs that were handed over: the vehicle was well then."""
+    jobs = {job.uid: job for job in store.jobs.jobs_of(vehicle.uid) if job.handed_over_at is not None}
+    circuits = store.circuits.of_jobs(jobs)
+    readings = store.readings.of_circuits([c.uid for group in circuits.values() for c in group])
+    found = []
+    for job_uid, group in circuits.items():
+        for circuit in group:
+            gone = {reading.supersedes_uid for reading in readings[circuit.uid]}
+            for reading in readings[circuit.uid]:
+                told = None if reading.uid in gone else _of_reading(circuit, reading, job_uid)
+                found += [] if told is None else [told]
+    return found
+
+
+def _of_reading(circuit: Circuit, reading: Reading, job_uid: UUID | None) -> KeptReading | None:
+    """A value of a running vehicle that live data showed; None for any other reading, since a pumped value is no normal."""
+    spec, condition = ACTIONS.get(Action(reading.test_point.action)), _OF_BENCH.get(reading.state)
+    if spec is None or spec.answer is not AnswerKind.VALUE or reading.value is None or reading.unit is None:
+        return None
+    if condition is None or reading.stimulus_value is not None or reading.test_point.point is not None:
+        return None
+    unit = UNITS[reading.unit]
+    fixed = LogUnit(label=UNITS[FIXED_UNIT[unit.quantity]].label, quantity=unit.quantity)
+    return KeptReading(
+        channel=_key(sense_of(circuit.name, fixed), circuit.name),
+        condition=condition,
+        value=reading.value,
+        unit=unit.label,
+        at_least=False,
+        taken_at=reading.taken_at,
+        job_uid=job_uid,
+    )
+
+
+def standing_of_reading(
+    database: Database, vehicle: Vehicle, circuit: Circuit, reading: Reading
+) -> StandingLine | None:
+    """Where a value that live data shows of a running vehicle stands; None where it is no such value, or nothing is known."""
+    from irongauge.core.traces.normals import normal_of, own_u, standing_of  # noqa: PLC0415
+
+    told = _of_reading(circuit, reading, None)
+    if told is None:
+        return None
+    with database.unit() as store:
+        well, _ = _readings(store, vehicle)
+    known = [r for r in well if (r.channel, r.condition, r.unit) == (told.channel, told.condition, told.unit)]
+    if not known:
+        return None
+    normal = normal_of([_plain(r) for r in known])
+    return StandingLine(told.value, 1, normal, standing_of(told.value, normal, own_u(normal)))
+
+
+# Figures of a kept waveform that a later one of the same circuit is held against, with their units.
+_OF_WAVEFORMS = {"low_v": ("low level", "V"), "high_v": ("high level", "V"), "jitter_pct": ("jitter", "%")}
+
+
+def _of_curve_and_pulse(store: Store, vehicle: Vehicle) -> list[KeptReading]:
+    """What sensors did on a calibration and in a waveform, of jobs that were handed over: zero, span, levels, jitter."""
+    jobs = {job.uid: job for job in store.jobs.jobs_of(vehicle.uid) if job.handed_over_at is not None}
+    circuits = [(job_uid, c) for job_uid, group in store.circuits.of_jobs(jobs).items() for c in group]
+    uids = [c.uid for _, c in circuits]
+    pulses, calibrations = store.pulses.checks_of(uids), store.calibrations.of_circuits(uids)
+    if not any(pulses.values()) and not any(calibrations.values()):
+        return []
+    instruments = {i.uid: i for i in store.shelf.instruments(require_shop(store).uid)}
+    found = []
+    for job_uid, circuit in circuits:
+        told: list[tuple[str, str, float, datetime]] = []
+        for check in pulses[circuit.uid]:
+            for name, (what, unit) in _OF_WAVEFORMS.items():
+                value = check.given.get(name)
+                if check.mark is Mark.PASS and isinstance(value, int | float):
+                    told.append((f"{circuit.name}: {what}", unit, float(value), check.taken_at))
+        for record in calibrations[circuit.uid]:
+            if record.signed_at is not None:
+                tools = (record.setup.meter_uid, record.setup.gauge_uid)
+                result = result_of(record, *(instruments.get(uid) if uid else None for uid in tools))
+                for what, value in (("zero", result.zero_pct), ("span", result.span_pct)):
+                    if value is not None and result.mark is Mark.PASS:
+                        told.append((f"{circuit.name}: error of its {what}", "%", value, record.signed_at))
+        found += [
+            KeptReading(
+                channel=name[:90], condition="any", value=value, unit=unit, at_least=False, taken_at=at, job_uid=job_uid
+            )
+            for name, unit, value, at in told
+        ]
+    return found
+
+
+def _grouped(readings: Iterable[KeptReading]) -> dict[tuple[str, str, str], list[KeptReading]]:
+    found: dict[tuple[str, str, str], list[KeptReading]] = {}
+    for reading in readings:
+        found.setdefault((reading.channel, reading.condition, reading.unit), []).append(reading)
+    return dict(sorted(found.items()))
+
+
+def _plain(reading: KeptReading) -> NormalReading:
+    from irongauge.core.traces.normals import Condition, NormalReading  # noqa: PLC0415
+
+    return NormalReading(
+        channel=reading.channel,
+        condition=Condition.from_text(reading.condition),
+        value=reading.value,
+        unit=reading.unit,
+        taken_at=reading.taken_at,
+        at_least=reading.at_least,
+    )
+
+
+def _line(well: Sequence[KeptReading], others: Sequence[KeptReading], changes: Sequence[VehicleChange]) -> NormalLine:
+    from irongauge.core.traces.normals import normal_of, trend_of  # noqa: PLC0415
+
+    key = well[0].channel, well[0].condition, well[0].unit
+    every = [*well, *(r for r in others if (r.channel, r.condition, r.unit) == key)]
+    trend = trend_of(_levels(every))
+    first, last = min(r.taken_at for r in every), max(r.taken_at for r in every)
+    between = tuple(c for c in changes if first <= c.changed_at <= last) if trend is not None and trend.is_one else ()
+    return NormalLine(normal=normal_of([_plain(r) for r in well]), trend=trend, changed=between)
+
+
+def _levels(readings: Sequence[KeptReading]) -> list[JobLevel]:
+    """One level for each log or job."""
+    from irongauge.core.traces.normals import JobLevel, normal_of  # noqa: PLC0415
+
+    by: dict[UUID | datetime, list[KeptReading]] = {}
+    for reading in readings:
+        by.setdefault(reading.log_uid or reading.job_uid or reading.taken_at, []).append(reading)
+    found = []
+    for group in by.values():
+        normal = normal_of([_plain(r) for r in group])
+        day = min(r.taken_at for r in group).timestamp() / _DAY_S
+        found.append(JobLevel(day, normal.median, normal.spread, normal.count))
+    return found

@@ -1,0 +1,1 @@
+"""The order of the work: its steps, hours and plan."""
