@@ -23,16 +23,14 @@ from collections.abc import Iterator, Sequence
 from functools import partial
 from pathlib import Path
 from types import FrameType
-from typing import TYPE_CHECKING, NoReturn
+from typing import NoReturn
 
 from irongauge.ending import end_after
 from irongauge.errors import BadFileError, SetupError
+from irongauge.lan import Opened
 from irongauge.settings import DEMO_PEOPLE, PARENT, Settings, get_settings, read_secret
+from irongauge.store.database import Database
 from irongauge.worker import Worker
-
-if TYPE_CHECKING:
-    from irongauge.lan import Opened
-    from irongauge.store.database import Database
 
 __all__ = ["main"]
 
@@ -77,7 +75,7 @@ def main(arguments: Sequence[str]) -> int:
     command = asked.command
     gc.disable()  # nothing made while starting is garbage; looking for it costs a tenth of the start
     if command == "converse":
-        from irongauge.workflows.converse import converse  # noqa: PLC0415  the only command that needs no database
+        from irongauge.workflows.converse import converse
 
         converse(sys.stdin, sys.stdout)
         return 0
@@ -132,8 +130,8 @@ def _run(asked: argparse.Namespace, url: str, settings: Settings) -> int:
 
 def _move_shop(asked: argparse.Namespace, url: str, settings: Settings) -> int:
     """Write a backup of the database, or put one into it."""
-    from irongauge.store.database import Database  # noqa: PLC0415  no page waits for it
-    from irongauge.workflows.shop.backups import back_up_now, restore_now  # noqa: PLC0415
+    from irongauge.store.database import Database
+    from irongauge.workflows.shop.backups import back_up_now, restore_now
 
     database = Database(url)
     try:
@@ -153,8 +151,8 @@ def _move_shop(asked: argparse.Namespace, url: str, settings: Settings) -> int:
 
 def _move_files(url: str, command: str, folder: Path) -> int:
     """Write a shop's files, or take jobs in from files."""
-    from irongauge.store.database import Database  # noqa: PLC0415  no page waits for it
-    from irongauge.workflows.shop.whole_shop import export_shop, import_jobs  # noqa: PLC0415
+    from irongauge.store.database import Database
+    from irongauge.workflows.shop.whole_shop import export_shop, import_jobs
 
     database = Database(url)
     try:
@@ -172,8 +170,8 @@ def _move_files(url: str, command: str, folder: Path) -> int:
 
 
 def _audit(url: str, settings: Settings) -> int:
-    from irongauge.audit import audit  # noqa: PLC0415  no page waits for it
-    from irongauge.store.database import Database  # noqa: PLC0415
+    from irongauge.audit import audit
+    from irongauge.store.database import Database
 
     database = Database(url)
     try:
@@ -186,11 +184,11 @@ def _run_beside(url: str, command: str) -> None:
     """Run what stands beside a server until it is stopped."""
     gc.enable()
     if command == "work":
-        from irongauge.workflows.shop.queue import run_worker  # noqa: PLC0415  no page waits for it
+        from irongauge.workflows.shop.queue import run_worker
 
         run_worker(url, get_settings())
     else:
-        from irongauge.workflows.live.listen import run_listener  # noqa: PLC0415  no page waits for it
+        from irongauge.workflows.live.listen import run_listener
 
         run_listener(url)
 
@@ -230,7 +228,7 @@ def _database_url(settings: Settings) -> Iterator[str]:
     if settings.database_url:
         yield settings.database_url
         return
-    from irongauge.store.cluster import Cluster  # noqa: PLC0415  not needed with a database of somebody else's
+    from irongauge.store.cluster import Cluster
 
     cluster = Cluster(settings.local_dir)
     if cluster.kept_elsewhere and not cluster.data.exists():
@@ -240,22 +238,22 @@ def _database_url(settings: Settings) -> Iterator[str]:
 
 
 def _prepare_database(url: str, settings: Settings, *, demo: bool) -> None:
-    from sqlalchemy.exc import OperationalError  # noqa: PLC0415  a wrong command must not wait for these imports
+    from sqlalchemy.exc import OperationalError
 
-    from irongauge.store.database import Database  # noqa: PLC0415
-    from irongauge.store.migrate import NEWEST, migrate, tables_of  # noqa: PLC0415
+    from irongauge.store.database import Database
+    from irongauge.store.migrate import NEWEST, migrate, tables_of
 
     database = Database(url)
     try:
         there = tables_of(database.engine)
         if there is not None and there < NEWEST:
-            from irongauge.workflows.shop.backups import copy_before_migration  # noqa: PLC0415  once for each release
+            from irongauge.workflows.shop.backups import copy_before_migration
 
             copy = copy_before_migration(url, settings, there)
             print(f"The tables are brought from {there} to {NEWEST}. As they were they are kept in {copy}")
         migrate(database.engine)
         if demo and not _has_shop(database):
-            from irongauge.demo import load_demo  # noqa: PLC0415  a later start does not wait for it
+            from irongauge.demo import load_demo
 
             load_demo(database)
     except OperationalError as error:
@@ -274,9 +272,9 @@ def _has_shop(database: Database) -> bool:
 
 def _open(url: str, settings: Settings) -> Opened:
     """Open the server to its network; its processes are told by their environment which names they may be asked for by."""
-    from irongauge.lan import open_to_lan  # noqa: PLC0415  no page waits for it
-    from irongauge.store.database import Database  # noqa: PLC0415
-    from irongauge.workflows.people.accounts import needs_foreman  # noqa: PLC0415
+    from irongauge.lan import open_to_lan
+    from irongauge.store.database import Database
+    from irongauge.workflows.people.accounts import needs_foreman
 
     database = Database(url)
     try:
@@ -292,9 +290,9 @@ def _open(url: str, settings: Settings) -> Opened:
 
 
 def _serve(settings: Settings, workers: int, opened: Opened | None) -> None:
-    import uvicorn  # noqa: PLC0415
+    import uvicorn
 
-    from irongauge.web.metrics import share_counts  # noqa: PLC0415
+    from irongauge.web.metrics import share_counts
 
     gc.enable()
 

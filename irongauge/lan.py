@@ -10,12 +10,9 @@ from datetime import UTC, datetime, timedelta
 from hashlib import sha256
 from ipaddress import ip_address
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from irongauge.errors import SetupError
-
-if TYPE_CHECKING:
-    from irongauge.settings import Settings
+from irongauge.settings import Settings
 
 __all__ = ["AUTHORITY", "Opened", "open_to_lan"]
 
@@ -77,9 +74,9 @@ def _addresses() -> tuple[str, ...]:
 
 
 def _own_certificate(folder: Path, addresses: tuple[str, ...]) -> Opened:
-    import trustme  # noqa: PLC0415  only a server that is opened waits for it
-    from cryptography import x509  # noqa: PLC0415
-    from cryptography.hazmat.primitives.serialization import Encoding  # noqa: PLC0415
+    import trustme
+    from cryptography import x509
+    from cryptography.hazmat.primitives.serialization import Encoding
 
     folder.mkdir(parents=True, exist_ok=True)
     folder.chmod(0o700)
@@ -105,7 +102,7 @@ def _own_certificate(folder: Path, addresses: tuple[str, ...]) -> Opened:
 
 def _still_good(certificate: Path, key: Path, names: tuple[str, ...]) -> bool:
     """True where there is a certificate for all these names that does not end soon."""
-    from cryptography import x509  # noqa: PLC0415  as above
+    from cryptography import x509
 
     if not (certificate.exists() and key.exists()):
         return False

@@ -161,7 +161,7 @@ def _explained(rng: np.random.Generator, cases: int) -> list[Figure]:
     right = 0
     for _ in range(cases):
         slip, curve, form, scale = _slipped(rng)
-        verdict = check_entry(Input(curve, Feed()), form, scale, [("P16", _OTHER)])
+        verdict = check_entry(Input(curve, Feed()), form, scale, presets=[("P16", _OTHER)])
         right += verdict.slip is slip
     return [
         Figure(

@@ -118,14 +118,14 @@ def _columns() -> tuple[np.ndarray, dict[str, np.ndarray]]:
 
 
 def _as_csv(path: Path) -> None:
-    import polars as pl  # noqa: PLC0415
+    import polars as pl
 
     time_s, columns = _columns()
     pl.DataFrame({"Time (s)": time_s, **columns}).write_csv(path, float_precision=3)
 
 
 def _as_mdf(path: Path) -> None:
-    from asammdf import MDF, Signal  # noqa: PLC0415
+    from asammdf import MDF, Signal
 
     time_s, columns = _columns()
     with MDF(version="4.10") as mdf:
@@ -146,13 +146,13 @@ def _apart(what: str, kind: str, path: str, url: str) -> tuple[float, float]:
 
 
 def _bare_csv(path: str, _url: str) -> None:
-    import polars as pl  # noqa: PLC0415
+    import polars as pl
 
     pl.read_csv(path)
 
 
 def _bare_mdf(path: str, _url: str) -> None:
-    from asammdf import MDF  # noqa: PLC0415
+    from asammdf import MDF
 
     with MDF(path) as mdf:
         mdf.select([(None, 0, at) for at in range(1, _CHANNELS + 1)])

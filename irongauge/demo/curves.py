@@ -29,10 +29,11 @@ _RESERVOIR = (
 )  # fmt: skip
 
 
-def add_curves(  # noqa: PLR0913  what the sample shop has
+def add_curves(
     store: Store,
     shop_uid: UUID,
     uid: Callable[[str], UUID],
+    *,
     instruments: dict[str, Instrument],
     boost: Circuit,
     reservoir: Circuit,
@@ -55,7 +56,17 @@ def add_curves(  # noqa: PLR0913  what the sample shop has
         atmosphere_kpa=_BOOST_AIR_KPA,
         atmosphere_measured=True,
     )
-    _calibrate(store, shop_uid, uid, boost, boost_setup, _BOOST, who[0], began[0], signed_by=None)
+    _calibrate(
+        store,
+        shop_uid,
+        uid,
+        circuit=boost,
+        setup=boost_setup,
+        typed=_BOOST,
+        technician=who[0],
+        began=began[0],
+        signed_by=None,
+    )
     shed_setup = Setup(
         channel="signal",
         stage=Stage.AS_LEFT,
@@ -69,7 +80,17 @@ def add_curves(  # noqa: PLR0913  what the sample shop has
         atmosphere_kpa=_SHED_AIR_KPA,
         atmosphere_measured=True,
     )
-    _calibrate(store, shop_uid, uid, reservoir, shed_setup, _RESERVOIR, who[1], began[1], signed_by=who[1])
+    _calibrate(
+        store,
+        shop_uid,
+        uid,
+        circuit=reservoir,
+        setup=shed_setup,
+        typed=_RESERVOIR,
+        technician=who[1],
+        began=began[1],
+        signed_by=who[1],
+    )
     ends = {"kind": "end points", "allowance_pct": "0.5", "reading_low": "0.40", "reading_high": "4.65"}
     for name, figures, unit, base in (
         ("Engine controller, input 2", ends | {"shown_low": "20", "shown_high": "250"}, "kPa", PressureBase.ABSOLUTE),
@@ -91,10 +112,11 @@ def add_curves(  # noqa: PLR0913  what the sample shop has
     store.calibrations.add_check(boost.uid, KeptCheck(uid("check dials"), found, given, who[0].uid, began[0]))
 
 
-def _calibrate(  # noqa: PLR0913  what a record is made of
+def _calibrate(
     store: Store,
     shop_uid: UUID,
     uid: Callable[[str], UUID],
+    *,
     circuit: Circuit,
     setup: Setup,
     typed: tuple[tuple[str, str], ...],

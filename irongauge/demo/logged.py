@@ -5,18 +5,17 @@ from __future__ import annotations
 import io
 from collections.abc import Callable
 from datetime import datetime
-from typing import TYPE_CHECKING
 from uuid import UUID
+
+import numpy as np
 
 from irongauge.core.measure.units import standard_atmosphere_kpa
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.record import ChannelMeaning
+from irongauge.instruments.drives import LOGGED, Drive, Floats, drive, recorded
 from irongauge.store.database import Database
 from irongauge.workflows.trace.logs import NewLog, hand_in, read_waiting
-
-if TYPE_CHECKING:
-    from irongauge.instruments.drives import Drive, Floats
 
 __all__ = ["add_logs"]
 
@@ -30,15 +29,11 @@ def _nothing(_made: Drive, _raw: dict[str, Floats]) -> None:
 
 def _cut_off(made: Drive, raw: dict[str, Floats]) -> None:
     """Boost is believed up to a limit that hides its top."""
-    import numpy as np  # noqa: PLC0415  a start does not wait for it
-
     raw["Boost"] = np.minimum(raw["Boost"], np.round(float(np.quantile(raw["Boost"][made.running], 0.8)), 1))
 
 
 def _rippling(made: Drive, raw: dict[str, Floats]) -> None:
     """24 V, and a diode of the alternator is gone."""
-    import numpy as np  # noqa: PLC0415
-
     raw["Battery"] = 2 * raw["Battery"] + np.where(made.running, made.rng.normal(0, 0.6, len(made.time_s)), 0)
 
 
@@ -53,10 +48,6 @@ def _on_one_reference(_made: Drive, raw: dict[str, Floats]) -> None:
 
 def _text(tag: str, seed: int, change: _Change, air_kpa: float) -> bytes:
     """A drive of a vehicle as the logger writes it; what belongs to the vehicle is the same in all its drives."""
-    import numpy as np  # noqa: PLC0415
-
-    from irongauge.instruments.drives import LOGGED, drive, recorded  # noqa: PLC0415
-
     of_vehicle = np.random.default_rng(list(tag.encode()))
     made = drive(np.random.default_rng(seed), _SECONDS, _RATE_HZ, is_cold=True, air_kpa=air_kpa, of_vehicle=of_vehicle)
     raw = recorded(made)

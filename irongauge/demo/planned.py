@@ -103,8 +103,8 @@ _THEIRS = (
 )
 
 
-def add_plans(  # noqa: PLR0913  what the plans are hung on
-    store: Store, shop_uid: UUID, jobs: dict[str, UUID], circuits: dict[str, Circuit], who: Technician, at: datetime
+def add_plans(
+    store: Store, shop_uid: UUID, jobs: dict[str, UUID], *, circuits: dict[str, Circuit], who: Technician, at: datetime
 ) -> None:
     """Plans of the four machines; `jobs` by vehicle tag, `circuits` by name."""
     for kind in MODULES:

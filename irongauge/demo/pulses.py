@@ -31,10 +31,11 @@ _GAP = {"readings": "0.95 1.00 1.10 1.05", "least_mm": "0.8", "most_mm": "1.3"}
 _FUEL = {"frequency_hz": "60.4", "pulse_ms": "2.41"}
 
 
-def add_pulses(  # noqa: PLR0913  what the sample shop has
+def add_pulses(
     store: Store,
     shop_uid: UUID,
     uid: Callable[[str], UUID],
+    *,
     axle: Circuit,
     fuel: Circuit,
     who: Technician,

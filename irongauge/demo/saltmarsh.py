@@ -92,10 +92,11 @@ class _Plan:
 
 
 def _healthy(
-    circuit: Circuit, *values: str, ref: str = "4.98", mated: str = "4.96", drop: str = "9mV"
+    circuit: Circuit, typed_values: str, *, ref: str = "4.98", mated: str = "4.96", drop: str = "9mV"
 ) -> dict[str, str]:
-    """Readings of a good circuit. `values` are, per stimulus, signal volts, live volts and live value."""
+    """Readings of a good circuit. `typed_values` are, per stimulus, signal volts, live volts and live value."""
     v, r, s = (pin.cavity for pin in circuit.pins)
+    values = typed_values.split()
     typed = {
         "battery_v": "12.58",
         "battery_lamp": "bright",
@@ -119,35 +120,79 @@ def _healthy(
 
 def _launcher() -> list[_Plan]:
     vented = Stimulus("vented", 0.0)
-    brake = card("LT-7", "Brake line pressure", P10, "red black blue", (vented, Stimulus("pedal held", 450.0)), "AI 3",
-                     others_on_reference="Throttle position, boost pressure")  # fmt: skip
-    winch = card("LT-7", "Winch oil pressure", P250, "red/white black yellow",
-                     (Stimulus("drum idle", 0.0), Stimulus("holding the trailer", 12000.0)), "AI 4", cavities="123")  # fmt: skip
-    throttle = card("LT-7", "Throttle position", T90, "violet brown green",
-                        (Stimulus("closed", 0.0), Stimulus("at the stop", 84.0)), "AI 1")  # fmt: skip
-    boost = card("LT-7", "Boost pressure", B25, "red black white",
-                     (Stimulus("engine stopped", round(standard_atmosphere_kpa(12.0), 1)), Stimulus("hand pump", 180.0)), "AI 2",
-                     roles=(None, None, None), cavities="123")  # fmt: skip
-    wheel = card("LT-7", "Axle speed", V800, "white green", (Stimulus("turned by hand", None),), "FI 1", cavities="12",
-                     roles=(Role.PLUS, Role.MINUS))  # fmt: skip
+    brake = card(
+        "LT-7",
+        "Brake line pressure",
+        P10,
+        colours="red black blue",
+        stimuli=(vented, Stimulus("pedal held", 450.0)),
+        channel="AI 3",
+        others_on_reference="Throttle position, boost pressure",
+    )
+    winch = card(
+        "LT-7",
+        "Winch oil pressure",
+        P250,
+        colours="red/white black yellow",
+        stimuli=(Stimulus("drum idle", 0.0), Stimulus("holding the trailer", 12000.0)),
+        channel="AI 4",
+        cavities="123",
+    )
+    throttle = card("LT-7", "Throttle position", T90, colours="violet brown green",
+                        stimuli=(Stimulus("closed", 0.0), Stimulus("at the stop", 84.0)), channel="AI 1")  # fmt: skip
+    boost = card(
+        "LT-7",
+        "Boost pressure",
+        B25,
+        colours="red black white",
+        stimuli=(Stimulus("engine stopped", round(standard_atmosphere_kpa(12.0), 1)), Stimulus("hand pump", 180.0)),
+        channel="AI 2",
+        roles=(None, None, None),
+        cavities="123",
+    )
+    wheel = card(
+        "LT-7",
+        "Axle speed",
+        V800,
+        colours="white green",
+        stimuli=(Stimulus("turned by hand", None),),
+        channel="FI 1",
+        cavities="12",
+        roles=(Role.PLUS, Role.MINUS),
+    )
     wheel = replace(wheel, shielded=True, differential=True)
-    fuel = card("LT-7", "Fuel composition", F150, "red black violet", (Stimulus("fuel in the tank", 10.0),), "FI 2",
-                    pull_up=PullUp(4700.0, 5.0))  # fmt: skip
+    fuel = card(
+        "LT-7",
+        "Fuel composition",
+        F150,
+        colours="red black violet",
+        stimuli=(Stimulus("fuel in the tank", 10.0),),
+        channel="FI 2",
+        pull_up=PullUp(4700.0, 5.0),
+    )
     fuel = replace(fuel, reference_v=12.0, battery_fed=True)
-    winch_typed = _healthy(winch, "0.69", "0.69", "11.9", "2.51", "2.51", "125.6", drop="218mV")
+    winch_typed = _healthy(winch, "0.69 0.69 11.9 2.51 2.51 125.6", drop="218mV")
     winch_typed["off_ohm:2"] = "38.6"
-    boost_typed = _healthy(boost, "1.90", "1.89", "1.01", "3.35", "3.34", "1.79")
+    boost_typed = _healthy(boost, "1.90 1.89 1.01 3.35 3.34 1.79")
     shaft = (
-        card("LT-7", "Propeller shaft speed", H3, "red black blue",
-                 (Stimulus("target away", None), Stimulus("target there", None)), "DI 2",
+        card("LT-7", "Propeller shaft speed", H3, colours="red black blue",
+                 stimuli=(Stimulus("target away", None), Stimulus("target there", None)), channel="DI 2",
                  pull_up=PullUp(4700.0, 5.0), others_on_reference="Throttle position"))  # fmt: skip
-    coolant = (
-        card("LT-7", "Coolant temperature", N10, "yellow black", (Stimulus("as it stands", 18.0), Stimulus("warm", 80.0)),
-                 "AI 5", cavities="12", roles=(Role.SIGNAL, Role.RETURN), pull_up=PullUp(2200.0, 5.0)))  # fmt: skip
+    coolant = card(
+        "LT-7",
+        "Coolant temperature",
+        N10,
+        colours="yellow black",
+        stimuli=(Stimulus("as it stands", 18.0), Stimulus("warm", 80.0)),
+        channel="AI 5",
+        cavities="12",
+        roles=(Role.SIGNAL, Role.RETURN),
+        pull_up=PullUp(2200.0, 5.0),
+    )
     return [
         _Plan(circuit=brake),
         _Plan(circuit=winch, typed=winch_typed, gauge="Dial 250 bar"),
-        _Plan(circuit=throttle, typed=_healthy(throttle, "0.50", "0.50", "0.1", "4.20", "4.19", "83.9")),
+        _Plan(circuit=throttle, typed=_healthy(throttle, "0.50 0.50 0.1 4.20 4.19 83.9")),
         _Plan(circuit=boost, typed=boost_typed, upto=6, gauge="Hand pump dial"),
         _Plan(circuit=shaft, typed=_stands_high("A", "B", "C")),
         _Plan(circuit=coolant),
@@ -168,21 +213,51 @@ def _stands_high(v: str, r: str, s: str) -> dict[str, str]:
 
 
 def _groomer() -> list[_Plan]:
-    tilt = card("G-12", "Blade tilt angle", T90, "red grey green",
-                    (Stimulus("blade level", 45.0), Stimulus("blade at the left stop", 78.0)), "X2-1")  # fmt: skip
-    air = card("G-12", "Manifold absolute pressure", B25, "red black yellow",
-                   (Stimulus("engine stopped", round(standard_atmosphere_kpa(1830.0), 1)), Stimulus("hand pump", 180.0)),
-                   "X2-4")  # fmt: skip
-    tiller = card("G-12", "Tiller drive pressure", P250, "red blue white",
-                      (Stimulus("tiller stopped", 0.0), Stimulus("relief valve", 21000.0)), "X2-5", cavities="123",
-                      pull_up=PullUp(100_000.0, 5.0))  # fmt: skip
-    level = card("G-12", "Tiller oil level", S1, "grey black", (Stimulus("float up", None), Stimulus("float down", None)),
-                    "DI 4", cavities="12", roles=(Role.SIGNAL, Role.RETURN), pull_up=PullUp(3300.0, 5.0))  # fmt: skip
-    exhaust = card("G-12", "Exhaust temperature", K41, "green white", (Stimulus("cold", 20.0), Stimulus("idling hot", 320.0)),
-                      "TC 1", cavities="12", roles=(Role.PLUS, Role.MINUS))  # fmt: skip
-    tilt_typed = _healthy(tilt, "2.49", "2.48", "44.8", "2.50", "2.49", "45.0")
-    air_typed = _healthy(air, "1.53", "1.52", "0.81", "3.36", "3.35", "1.80")
-    tiller_typed = _healthy(tiller, "0.51", "0.50", "0.3", "3.83", "3.82", "209.4")
+    tilt = card(
+        "G-12",
+        "Blade tilt angle",
+        T90,
+        colours="red grey green",
+        stimuli=(Stimulus("blade level", 45.0), Stimulus("blade at the left stop", 78.0)),
+        channel="X2-1",
+    )
+    air = card("G-12", "Manifold absolute pressure", B25, colours="red black yellow",
+                   stimuli=(Stimulus("engine stopped", round(standard_atmosphere_kpa(1830.0), 1)), Stimulus("hand pump", 180.0)),
+                   channel="X2-4")  # fmt: skip
+    tiller = card(
+        "G-12",
+        "Tiller drive pressure",
+        P250,
+        colours="red blue white",
+        stimuli=(Stimulus("tiller stopped", 0.0), Stimulus("relief valve", 21000.0)),
+        channel="X2-5",
+        cavities="123",
+        pull_up=PullUp(100_000.0, 5.0),
+    )
+    level = card(
+        "G-12",
+        "Tiller oil level",
+        S1,
+        colours="grey black",
+        stimuli=(Stimulus("float up", None), Stimulus("float down", None)),
+        channel="DI 4",
+        cavities="12",
+        roles=(Role.SIGNAL, Role.RETURN),
+        pull_up=PullUp(3300.0, 5.0),
+    )
+    exhaust = card(
+        "G-12",
+        "Exhaust temperature",
+        K41,
+        colours="green white",
+        stimuli=(Stimulus("cold", 20.0), Stimulus("idling hot", 320.0)),
+        channel="TC 1",
+        cavities="12",
+        roles=(Role.PLUS, Role.MINUS),
+    )
+    tilt_typed = _healthy(tilt, "2.49 2.48 44.8 2.50 2.49 45.0")
+    air_typed = _healthy(air, "1.53 1.52 0.81 3.36 3.35 1.80")
+    tiller_typed = _healthy(tiller, "0.51 0.50 0.3 3.83 3.82 209.4")
     for typed in (tilt_typed, air_typed, tiller_typed):
         typed["battery_v"] = "25.1"
     return [
@@ -195,17 +270,24 @@ def _groomer() -> list[_Plan]:
 
 
 def _de_icer() -> list[_Plan]:
-    spray = card("D-3", "Spray pressure", P10, "red black green",
-                     (Stimulus("vented", 0.0), Stimulus("pump at idle", 600.0)), "CH 7")  # fmt: skip
-    level = card("D-3", "Tank level arm", L50, "orange black pink",
-                     (Stimulus("tank empty", 0.0), Stimulus("arm lifted by hand", 0.04)), "CH 8", cavities="123")  # fmt: skip
-    boom = card("D-3", "Boom height angle", T90, "red brown yellow",
-                    (Stimulus("boom on its rest", 5.0), Stimulus("boom raised", 70.0)), "CH 9")  # fmt: skip
+    spray = card("D-3", "Spray pressure", P10, colours="red black green",
+                     stimuli=(Stimulus("vented", 0.0), Stimulus("pump at idle", 600.0)), channel="CH 7")  # fmt: skip
+    level = card(
+        "D-3",
+        "Tank level arm",
+        L50,
+        colours="orange black pink",
+        stimuli=(Stimulus("tank empty", 0.0), Stimulus("arm lifted by hand", 0.04)),
+        channel="CH 8",
+        cavities="123",
+    )
+    boom = card("D-3", "Boom height angle", T90, colours="red brown yellow",
+                    stimuli=(Stimulus("boom on its rest", 5.0), Stimulus("boom raised", 70.0)), channel="CH 9")  # fmt: skip
     plans = [
-        _Plan(circuit=spray, typed=_healthy(spray, "0.51", "0.50", "0.02", "2.89", "2.88", "5.99"), gauge="Dial 16 bar",
+        _Plan(circuit=spray, typed=_healthy(spray, "0.51 0.50 0.02 2.89 2.88 5.99"), gauge="Dial 16 bar",
               mistyped={"mated_v:A": "4.69"}),
-        _Plan(circuit=level, typed=_healthy(level, "0.51", "0.50", "0.1", "3.68", "3.67", "40.1")),
-        _Plan(circuit=boom, typed=_healthy(boom, "0.73", "0.72", "5.1", "3.59", "3.58", "70.2")),
+        _Plan(circuit=level, typed=_healthy(level, "0.51 0.50 0.1 3.68 3.67 40.1")),
+        _Plan(circuit=boom, typed=_healthy(boom, "0.73 0.72 5.1 3.59 3.58 70.2")),
     ]  # fmt: skip
     for plan in plans:
         plan.typed["battery_v"] = "25.3"
@@ -213,17 +295,17 @@ def _de_icer() -> list[_Plan]:
 
 
 def _locomotive() -> list[_Plan]:
-    reservoir = card("P-2", "Brake reservoir pressure", P10, "red black white",
-                         (Stimulus("drained", 0.0), Stimulus("compressor cut-out", 750.0)), "IN 11")  # fmt: skip
-    regulator = card("P-2", "Regulator handle position", T90, "red black green",
-                         (Stimulus("shut", 0.0), Stimulus("full open", 88.0)), "IN 12")  # fmt: skip
+    reservoir = card("P-2", "Brake reservoir pressure", P10, colours="red black white",
+                         stimuli=(Stimulus("drained", 0.0), Stimulus("compressor cut-out", 750.0)), channel="IN 11")  # fmt: skip
+    regulator = card("P-2", "Regulator handle position", T90, colours="red black green",
+                         stimuli=(Stimulus("shut", 0.0), Stimulus("full open", 88.0)), channel="IN 12")  # fmt: skip
     return [
         _Plan(
             circuit=reservoir,
-            typed=_healthy(reservoir, "0.50", "0.50", "0.01", "3.48", "3.47", "7.48"),
+            typed=_healthy(reservoir, "0.50 0.50 0.01 3.48 3.47 7.48"),
             gauge="Dial 16 bar",
         ),
-        _Plan(circuit=regulator, typed=_healthy(regulator, "0.49", "0.49", "-0.2", "4.38", "4.37", "88.2")),
+        _Plan(circuit=regulator, typed=_healthy(regulator, "0.49 0.49 -0.2 4.38 4.37 88.2")),
     ]
 
 
@@ -243,32 +325,98 @@ def load_demo(database: Database) -> bool:
         instruments = instruments_of(day)
         for instrument in instruments.values():
             store.shelf.add_instrument(SHOP.uid, instrument)
-        lt7 = _bring_in(store, instruments, day, "LT-7", "Boat-launching tractor, Marram 60", 12.0, 12.0, _launcher(),
-                  "Brake gauge reads low; boost and winch sensors new", OTTOLINE, -2, 1)  # fmt: skip
-        _bring_in(store, instruments, day, "G-12", "Piste groomer, Firnwerk G, lent to the ski club", 24.0, 1830.0, _groomer(),
-                  "Blade angle stays where it is", BRAM, -4, 0)  # fmt: skip
-        _bring_in(store, instruments, day, "D-3", "Airfield de-icer, Rimefall 9000", 24.0, 12.0, _de_icer(),
-                  "Commission before the season", SUNNIVA, -3, 2)  # fmt: skip
-        p2 = _bring_in(store, instruments, day, "P-2", "Peat-railway locomotive, Turbary Works", 12.0, 12.0, _locomotive(),
-                       "Two sensors replaced", BRAM, -9, -5)  # fmt: skip
+        lt7 = _bring_in(
+            store,
+            instruments,
+            day,
+            tag="LT-7",
+            description="Boat-launching tractor, Marram 60",
+            system_v=12.0,
+            height_m=12.0,
+            plans=_launcher(),
+            title="Brake gauge reads low; boost and winch sensors new",
+            technician=OTTOLINE,
+            received_in=-2,
+            promised_in=1,
+        )
+        _bring_in(
+            store,
+            instruments,
+            day,
+            tag="G-12",
+            description="Piste groomer, Firnwerk G, lent to the ski club",
+            system_v=24.0,
+            height_m=1830.0,
+            plans=_groomer(),
+            title="Blade angle stays where it is",
+            technician=BRAM,
+            received_in=-4,
+            promised_in=0,
+        )
+        _bring_in(
+            store,
+            instruments,
+            day,
+            tag="D-3",
+            description="Airfield de-icer, Rimefall 9000",
+            system_v=24.0,
+            height_m=12.0,
+            plans=_de_icer(),
+            title="Commission before the season",
+            technician=SUNNIVA,
+            received_in=-3,
+            promised_in=2,
+        )
+        p2 = _bring_in(
+            store,
+            instruments,
+            day,
+            tag="P-2",
+            description="Peat-railway locomotive, Turbary Works",
+            system_v=12.0,
+            height_m=12.0,
+            plans=_locomotive(),
+            title="Two sensors replaced",
+            technician=BRAM,
+            received_in=-9,
+            promised_in=-5,
+        )
         circuits = {c.name: c for jobs in store.circuits.of_jobs([lt7, p2]).values() for c in jobs}
         add_curves(
-            store, SHOP.uid, uid_of, instruments, circuits["Boost pressure"], circuits["Brake reservoir pressure"],
-            (OTTOLINE, BRAM), (_at(day, -1, 14 * 60 + 5), _at(day, -6, 10 * 60 + 20)),
-        )  # fmt: skip
+            store,
+            SHOP.uid,
+            uid_of,
+            instruments=instruments,
+            boost=circuits["Boost pressure"],
+            reservoir=circuits["Brake reservoir pressure"],
+            who=(OTTOLINE, BRAM),
+            began=(_at(day, -1, 14 * 60 + 5), _at(day, -6, 10 * 60 + 20)),
+        )
         add_pulses(
             store,
             SHOP.uid,
             uid_of,
-            circuits["Axle speed"],
-            circuits["Fuel composition"],
-            OTTOLINE,
-            _at(day, -1, 15 * 60 + 12),
+            axle=circuits["Axle speed"],
+            fuel=circuits["Fuel composition"],
+            who=OTTOLINE,
+            began=_at(day, -1, 15 * 60 + 12),
         )
-        _bring_in(store, instruments, day, "BOARD", "Training board: a circuit of every family", 12.0, 12.0,
-                  [_Plan(circuit=circuit) for circuit in training_board()],
-                  "Each circuit may hide a fault", SUNNIVA, 0, 14, is_practice=True)  # fmt: skip
-        add_plans(store, SHOP.uid, {"LT-7": lt7}, circuits, OTTOLINE, _at(day, -1, 8 * 60 + 10))
+        _bring_in(
+            store,
+            instruments,
+            day,
+            tag="BOARD",
+            description="Training board: a circuit of every family",
+            system_v=12.0,
+            height_m=12.0,
+            plans=[_Plan(circuit=circuit) for circuit in training_board()],
+            title="Each circuit may hide a fault",
+            technician=SUNNIVA,
+            received_in=0,
+            promised_in=14,
+            is_practice=True,
+        )
+        add_plans(store, SHOP.uid, {"LT-7": lt7}, circuits=circuits, who=OTTOLINE, at=_at(day, -1, 8 * 60 + 10))
         store.jobs.hand_over(p2, _at(day, -5, 15 * 60 + 40), OTTOLINE.uid)
         add_work(store, uid_of, store.jobs.job(p2).vehicle, EVERYBODY, partial(_at, day))
         vehicles = {vehicle.tag: vehicle.uid for vehicle in store.jobs.vehicles(SHOP.uid)}
@@ -284,10 +432,11 @@ def _at(day: date, days: int, minutes: int) -> datetime:
     return start + timedelta(minutes=minutes)
 
 
-def _bring_in(  # noqa: PLR0913  the lines of a job card
+def _bring_in(
     store: Store,
     instruments: dict[str, Instrument],
     day: date,
+    *,
     tag: str,
     description: str,
     system_v: float,
@@ -297,7 +446,6 @@ def _bring_in(  # noqa: PLR0913  the lines of a job card
     technician: Technician,
     received_in: int,
     promised_in: int,
-    *,
     is_practice: bool = False,
 ) -> UUID:
     vehicle = Vehicle(uid_of(tag), tag, description, system_v, height_m)
@@ -328,27 +476,32 @@ def _readings(job: Job, plan: _Plan, instruments: dict[str, Instrument], clock: 
     taken: list[Reading] = []
     upto = len(plan.typed) if plan.upto is None else plan.upto
     while len({r.test_point for r in taken}) < upto:
-        case = CircuitFacts.of(SHOP, job, circuit, tuple(taken), tuple(instruments.values())).case()
+        case = CircuitFacts.of(
+            SHOP, job, circuit, readings=tuple(taken), instruments=tuple(instruments.values())
+        ).case()
         test = next((s for s in assess(case).tests if s.test_point not in case.readings), None)
         extra = [TestPoint.from_text(text) for text in plan.typed if TestPoint.from_text(text) not in case.readings]
         test_point = test.test_point if test is not None else extra[0]
         right = plan.typed[str(test_point)]
         for typed in ([plan.mistyped[str(test_point)]] if str(test_point) in plan.mistyped else []) + [right]:
             clock += timedelta(seconds=47)
-            taken.append(_reading(job, plan, instruments, taken, test_point, typed, clock))
+            taken.append(_reading(job, plan, instruments, taken=taken, test_point=test_point, typed=typed, clock=clock))
     return taken
 
 
-def _reading(  # noqa: PLR0913  what a reading is made of
+def _reading(
     job: Job,
     plan: _Plan,
     instruments: dict[str, Instrument],
+    *,
     taken: list[Reading],
     test_point: TestPoint,
     typed: str,
     clock: datetime,
 ) -> Reading:
-    case = CircuitFacts.of(SHOP, job, plan.circuit, tuple(taken), tuple(instruments.values())).case()
+    case = CircuitFacts.of(
+        SHOP, job, plan.circuit, readings=tuple(taken), instruments=tuple(instruments.values())
+    ).case()
     entry = parse_answer(SHOP, case, test_point, typed)
     spec = ACTIONS[Action(test_point.action)]
     at_stimulus = spec.action is Action.MATED_V and test_point.point is not None

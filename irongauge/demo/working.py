@@ -70,7 +70,7 @@ def add_work(
                 )
 
 
-def _added(  # noqa: PLR0913  what a step is made of
+def _added(
     vehicle_uid: UUID,
     title: str,
     minutes: int,

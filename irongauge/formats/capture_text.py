@@ -16,10 +16,11 @@ import zlib
 from collections.abc import Sequence
 from typing import IO, TYPE_CHECKING
 
+import numpy as np
+
 from irongauge.errors import BadFileError
 
 if TYPE_CHECKING:
-    import numpy as np
     import polars as pl
     from numpy.typing import NDArray
 
@@ -109,8 +110,7 @@ def is_moment(cell: str) -> bool:
 
 def seconds_of(cells: pl.Series) -> NDArray[np.float64]:
     """Times of day as seconds, not a number where a cell is none; a day that ends in between goes on."""
-    import numpy as np  # noqa: PLC0415  a start does not wait for it
-    import polars as pl  # noqa: PLC0415
+    import polars as pl
 
     parts = cells.str.strip_chars().str.extract_groups(f"^{_MOMENT.pattern}$")
     column = parts.struct.rename_fields(["dated", "date", "hours", "minutes", "seconds", "fraction", "zone"]).struct

@@ -13,13 +13,12 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import TYPE_CHECKING
 
+import numpy as np
+
+from irongauge.core.pulses.track import Track, speed_from_places
 from irongauge.errors import BadFileError, quoted
 from irongauge.formats.columns import IN_BRACKETS, AmbiguousCommasError, cells_of, is_number, number_of, sniff
-
-if TYPE_CHECKING:
-    from irongauge.core.pulses.track import Track
 
 __all__ = ["read_drive"]
 
@@ -51,8 +50,8 @@ def read_drive(name: str, content: bytes) -> Track:
 
 
 def _from_gpx(name: str, content: bytes) -> Track:
-    import gpxpy  # noqa: PLC0415  seldom needed
-    import gpxpy.gpx  # noqa: PLC0415
+    import gpxpy
+    import gpxpy.gpx
 
     if b"<!DOCTYPE" in content or b"<!ENTITY" in content:
         raise BadFileError(name, "It declares entities, which no track needs.", "Export the track again.")
@@ -187,9 +186,6 @@ def _moment(name: str, number: int, cell: str) -> tuple[float, bool]:
 def _track(
     name: str, moments: list[float], speeds: list[float], places: list[tuple[float, float]], *, has_clock: bool
 ) -> Track:
-    import numpy as np  # noqa: PLC0415  a start does not wait for it
-
-    from irongauge.core.pulses.track import Track, speed_from_places  # noqa: PLC0415
 
     if len(moments) > _MOST_ROWS:
         raise BadFileError(name, f"It has more than {_MOST_ROWS:,} rows.", "Save the drive alone.")

@@ -11,6 +11,8 @@ from itertools import islice
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, cast
 
+import numpy as np
+
 from irongauge.errors import BadFileError, as_sentence
 from irongauge.formats.logs import LEAST_ROWS, MOST_CHANNELS, RawChannel, RawLog, named_apart, rising
 
@@ -25,8 +27,8 @@ _MOST_FRAMES = 20_000_000
 
 def read_dbc(name: str, content: bytes) -> Database:
     """The description of a bus's frames. `BadFileError` for one that cannot be read or contradicts itself."""
-    import cantools  # noqa: PLC0415  a start does not wait for it
-    from cantools.database.errors import Error as DescriptionError  # noqa: PLC0415
+    import cantools
+    from cantools.database.errors import Error as DescriptionError
 
     try:
         found = cantools.database.load_string(content.decode("cp1252", "replace"), database_format="dbc", strict=True)
@@ -44,8 +46,6 @@ def read_dbc(name: str, content: bytes) -> Database:
 
 def read_log_can(name: str, path: Path, dbc_name: str, dbc: bytes) -> RawLog:
     """Read a trace; `BadFileError` where it or its DBC file cannot be read, or nothing on the bus is described there."""
-    import numpy as np  # noqa: PLC0415  a start does not wait for it
-
     messages = {(m.frame_id, m.is_extended_frame): m for m in read_dbc(dbc_name, dbc).messages}
     frames, unknown, taken, broken = _frames(name, path, messages)
     channels = [channel for one in taken.values() for channel in one.channels()]
@@ -64,7 +64,7 @@ def _frames(
     name: str, path: Path, messages: Mapping[tuple[int, bool], Message]
 ) -> tuple[int, int, dict[int, _Taken], str]:
     """How many frames there are, how many are not described, what was taken of the others, and whether the trace breaks off."""
-    import can  # noqa: PLC0415  a start does not wait for it
+    import can
 
     logging.getLogger("can").setLevel(logging.CRITICAL)
     taken: dict[int, _Taken] = {}
@@ -110,8 +110,6 @@ class _Taken:
             values.append(float(value) if isinstance(value, int | float) else float("nan"))
 
     def channels(self) -> list[RawChannel]:
-        import numpy as np  # noqa: PLC0415
-
         units = {signal.name: signal.unit or "" for signal in self._message.signals}
         time_s = np.array(self.times)
         keep = rising(time_s)

@@ -22,6 +22,8 @@ from itertools import pairwise
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from irongauge.core.traces.channels import log_unit, split_heading
 from irongauge.errors import BadFileError, quoted
 from irongauge.formats.capture_text import is_moment, rate_in, seconds_of
@@ -29,7 +31,6 @@ from irongauge.formats.columns import AmbiguousCommasError, Layout, cells_of, is
 from irongauge.formats.logs import LEAST_ROWS, LONGEST_S, MOST_CHANNELS, RawChannel, RawLog, named_apart, rising
 
 if TYPE_CHECKING:
-    import numpy as np
     import polars as pl
     from numpy.typing import NDArray
 
@@ -69,7 +70,7 @@ class _Plan:
 
 def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
     """Read a log; `BadFileError` names the file, what is wrong with it, and what would do. `time_unit` says what it does not."""
-    import polars as pl  # noqa: PLC0415  a start does not wait for it
+    import polars as pl
 
     plain = _plain(name, path)
     with plain.open("rb") as file:
@@ -262,8 +263,6 @@ def _rises(cells: Sequence[str]) -> bool:
 
 
 def _log_of(name: str, frame: pl.DataFrame, plan: _Plan, time_unit: str) -> RawLog:
-    import numpy as np  # noqa: PLC0415
-
     if frame.height < LEAST_ROWS:
         raise BadFileError(name, f"It has {frame.height} rows.", f"A log has at least {LEAST_ROWS}.")
     if plan.time_at is None:
@@ -308,8 +307,7 @@ def _log_of(name: str, frame: pl.DataFrame, plan: _Plan, time_unit: str) -> RawL
 
 def _times(name: str, cells: pl.Series, plan: _Plan, time_unit: str) -> tuple[Times, datetime | None, str]:
     """Times in s as they stand, when the log began, and how they were read."""
-    import numpy as np  # noqa: PLC0415
-    import polars as pl  # noqa: PLC0415
+    import polars as pl
 
     assert plan.time_at is not None
     first = next((cell for cell in cells.head(50) if cell), "")
@@ -333,8 +331,6 @@ def _times(name: str, cells: pl.Series, plan: _Plan, time_unit: str) -> tuple[Ti
 
 def _guessed(name: str, values: Times) -> str:
     """The unit of times that none is written of, from how far apart they are; asked for where that does not tell."""
-    import numpy as np  # noqa: PLC0415
-
     steps = np.diff(values[np.isfinite(values)][:20_000])
     steps = steps[steps > 0]
     if not len(steps):

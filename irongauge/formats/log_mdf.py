@@ -8,11 +8,12 @@ from datetime import UTC
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from irongauge.errors import BadFileError
 from irongauge.formats.logs import LEAST_ROWS, MOST_CHANNELS, RawChannel, RawLog, named_apart, rising
 
 if TYPE_CHECKING:
-    import numpy as np
     from asammdf import MDF
     from numpy.typing import NDArray
 
@@ -24,7 +25,7 @@ _DO = "Save the measurement again from the program that recorded it."
 
 def read_log_mdf(name: str, path: Path) -> RawLog:
     """Read a measurement; `BadFileError` for one that breaks off, is of an older version, or has no numbers."""
-    from asammdf import MDF  # noqa: PLC0415  a start does not wait for it
+    from asammdf import MDF
 
     logging.getLogger("asammdf").setLevel(logging.CRITICAL)
     with path.open("rb") as file:
@@ -56,8 +57,6 @@ def read_log_mdf(name: str, path: Path) -> RawLog:
 
 def _of_group(mdf: MDF, at: int) -> list[RawChannel]:
     """The channels of one group that have numbers, with one array of times."""
-    import numpy as np  # noqa: PLC0415
-
     master = mdf.masters_db.get(at)
     wanted = [(None, at, index) for index in range(len(mdf.groups[at].channels)) if index != master]
     if not wanted:

@@ -6,14 +6,12 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import TYPE_CHECKING
 
-if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
+import numpy as np
+from numpy.typing import NDArray
 
-    Times = NDArray[np.float64]
-    Values = NDArray[np.float32]
+Times = NDArray[np.float64]
+Values = NDArray[np.float32]
 
 __all__ = ["LEAST_ROWS", "LONGEST_S", "MOST_CHANNELS", "RawChannel", "RawLog", "named_apart", "rising"]
 
@@ -42,8 +40,6 @@ class RawLog:
 
 def rising(time_s: Times) -> NDArray[np.bool_] | None:
     """Which rows to keep so that times rise; None where they all do."""
-    import numpy as np  # noqa: PLC0415  a start does not wait for it
-
     if np.all(np.diff(time_s) > 0):
         return None
     most = np.maximum.accumulate(np.nan_to_num(time_s, nan=-np.inf))

@@ -27,7 +27,7 @@ class CleanPicture:
 
 def clean_picture(name: str, content: bytes) -> CleanPicture:
     """The picture without its metadata, turned as it was held; `BadFileError` for what is none, or is too large."""
-    from PIL import Image, ImageOps, UnidentifiedImageError  # noqa: PLC0415  a start does not wait for it
+    from PIL import Image, ImageOps, UnidentifiedImageError
 
     if len(content) > MOST_BYTES:
         raise BadFileError(

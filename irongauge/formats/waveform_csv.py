@@ -16,15 +16,14 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
-from typing import IO, TYPE_CHECKING
+from typing import IO
+
+import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.errors import BadFileError
 from irongauge.formats.capture_text import is_moment, plain_text, rate_in, seconds_of
 from irongauge.formats.columns import IN_BRACKETS, AmbiguousCommasError, Layout, cells_of, is_number, number_of, sniff
-
-if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
 
 __all__ = ["MOST_SAMPLES", "TIME_UNITS", "VOLT_UNITS", "Captured", "read_waveform", "write_waveform"]
 
@@ -58,7 +57,7 @@ class Captured:
     note: str
 
 
-def read_waveform(  # noqa: PLR0913  what is told of a file
+def read_waveform(
     name: str,
     file: IO[bytes],
     column: int | None = None,
@@ -91,7 +90,7 @@ _ROWS = 100_000  # written in one piece
 
 def write_waveform(time_s: NDArray[np.float64], signal_v: NDArray[np.float64]) -> Iterator[bytes]:
     """A capture as CSV, piece by piece, with enough decimals to tell one time from the next."""
-    import polars as pl  # noqa: PLC0415  a start does not wait for it
+    import polars as pl
 
     decimals = max(6, math.ceil(-math.log10(float(time_s[-1] - time_s[0]) / len(time_s))) + 3)
     yield b"time (s),signal (V)\n"
@@ -321,7 +320,7 @@ def _rises(body: Sequence[Sequence[str]], at: int) -> bool:
 
 def _parsed(name: str, text: bytes, layout: _Layout) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Both columns, as numbers."""
-    import polars as pl  # noqa: PLC0415  a start does not wait for it
+    import polars as pl
 
     mark, body = layout.mark, text
     if mark == " ":  # blanks may be many: they become one tab
@@ -353,16 +352,12 @@ def _parsed(name: str, text: bytes, layout: _Layout) -> tuple[NDArray[np.float64
         raise _bad(name, problem, "Capture a shorter time, or at a lower rate: ten turns of the ring are enough.")
     volts = frame[f"c{layout.volts_at}"].to_numpy()
     if layout.time_at is None:
-        import numpy as np  # noqa: PLC0415  a start does not wait for it
-
         return np.arange(len(volts), dtype=float), volts
     times = frame[f"c{layout.time_at}"]
     return seconds_of(times) if layout.is_clock else times.to_numpy(), volts
 
 
 def _captured(name: str, columns: tuple[NDArray[np.float64], NDArray[np.float64]], layout: _Layout) -> Captured:
-    import numpy as np  # noqa: PLC0415  a start does not wait for it
-
     time, volts = columns
     good = np.isfinite(time) & np.isfinite(volts)
     dropped = int((~good).sum())

@@ -81,7 +81,7 @@ class CanPort:
         self._looked_at = 0.0
 
     def __enter__(self) -> Self:
-        import can  # noqa: PLC0415  a start does not wait for it
+        import can
 
         logging.getLogger("can").setLevel(logging.CRITICAL)
         logging.getLogger("isotp").setLevel(logging.CRITICAL)
@@ -201,7 +201,7 @@ class CanPort:
 
     def _ask(self, request: bytes) -> bytes:
         """What the controller answers to a request, which goes to all of them."""
-        import can  # noqa: PLC0415
+        import can
 
         self._stack.clear_rx_queue()
         frame = bytes([len(request), *request]).ljust(8, bytes([_PADDING]))
@@ -231,7 +231,7 @@ def _channel(name: str, unit: str) -> LiveChannel:
 
 
 def _stack(bus: can.BusABC, notifier: can.Notifier, send_id: int, hear_id: int) -> isotp.NotifierBasedCanStack:
-    import isotp  # noqa: PLC0415
+    import isotp
 
     address = isotp.Address(isotp.AddressingMode.Normal_11bits, txid=send_id, rxid=hear_id)
     return isotp.NotifierBasedCanStack(bus, notifier, address=address, params={"tx_padding": _PADDING})

@@ -9,17 +9,14 @@ logger rounds to its steps, and what it measures has the noise that an engine ma
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.traces.channels import Sense
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = ["AIR_KPA", "LOGGED", "Drive", "drive", "follow", "recorded"]
 
@@ -59,7 +56,7 @@ LOGGED: dict[str, tuple[Sense, Quantity | None, str, PressureBase | None, tuple[
 }  # fmt: skip
 
 
-def drive(  # noqa: PLR0913  a drive's own conditions
+def drive(
     rng: np.random.Generator,
     seconds: float,
     rate: float,

@@ -22,7 +22,7 @@ def read_meter(address: str, wanted: MeterFunction, before: str = "") -> MeterSh
 
     Raises `InstrumentError` where it cannot be reached, is set otherwise or answers with no reading.
     """
-    import pyvisa  # noqa: PLC0415  a start does not wait for it
+    import pyvisa
 
     logging.getLogger("pyvisa").setLevel(logging.CRITICAL)
     try:

@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.instruments.pickup_words import SURPRISE, WRONGS
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = ["PickupPlan", "simulate_pickup"]
 

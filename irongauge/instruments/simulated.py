@@ -52,11 +52,12 @@ class Habits(StrEnum):
 class SimulatedVehicle:
     """A circuit with `fault` hidden in it. The same seed is the same vehicle; two askings of one check differ by noise."""
 
-    def __init__(  # noqa: PLR0913  what is hidden, and how it behaves
+    def __init__(
         self,
         subject: CircuitUnderTest,
         fault: str = HEALTHY,
         seed: int = 0,
+        *,
         slip: float = 0.0,
         habits: Habits = Habits.AS_SUPPOSED,
         make: Make | None = None,

@@ -13,6 +13,8 @@ from dataclasses import dataclass, field
 from types import TracebackType
 from typing import TYPE_CHECKING, Any, Self
 
+import numpy as np
+
 from irongauge.core.live.j1979 import (
     Service,
     codes_answer,
@@ -22,6 +24,7 @@ from irongauge.core.live.j1979 import (
     values_answer,
 )
 from irongauge.instruments.can_port import ANSWER_ID, ASK_ID, ASK_ONE_ID, CanAddress
+from irongauge.instruments.drives import drive, recorded
 
 if TYPE_CHECKING:
     import can
@@ -76,7 +79,7 @@ class SimulatedController:
     its sensors' volts call for now. `memory` is what it kept, and `keep` is told when that changes.
     """
 
-    def __init__(  # noqa: PLR0913  what a controller is wired to
+    def __init__(
         self,
         address: CanAddress,
         frames: Database,
@@ -98,7 +101,7 @@ class SimulatedController:
         self._told_at = 0.0
 
     def __enter__(self) -> Self:
-        import can  # noqa: PLC0415  a start does not wait for it
+        import can
 
         self._drive = _drive(self._seed)
         self._bus: can.BusABC = can.Bus(channel=self._address.channel, interface=self._address.interface)
@@ -191,7 +194,7 @@ class SimulatedController:
             self._learn(now)
 
     def _send(self, frame_id: int, data: bytes) -> None:
-        import can  # noqa: PLC0415
+        import can
 
         self._bus.send(can.Message(arbitration_id=frame_id, data=data, is_extended_id=False))
 
@@ -218,9 +221,6 @@ class SimulatedController:
 
 
 def _drive(seed: int) -> dict[str, Floats]:
-    import numpy as np  # noqa: PLC0415
-
-    from irongauge.instruments.drives import drive, recorded  # noqa: PLC0415
 
     return recorded(drive(np.random.default_rng(seed), _ROUND_S, _RATE_HZ, is_cold=True))
 
@@ -232,7 +232,7 @@ def _within(signal: Any, value: float) -> float:  # noqa: ANN401  cantools' sign
 
 
 def _stack(bus: can.BusABC, notifier: can.Notifier, hear_id: int) -> isotp.NotifierBasedCanStack:
-    import isotp  # noqa: PLC0415
+    import isotp
 
     address = isotp.Address(isotp.AddressingMode.Normal_11bits, txid=ANSWER_ID, rxid=hear_id)
     return isotp.NotifierBasedCanStack(bus, notifier, address=address, params={"tx_padding": 0})

@@ -10,14 +10,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = ["Pickup", "Ring", "capture"]
 
@@ -71,7 +68,7 @@ class Pickup:
     spike_v: float = 6.0
 
 
-def capture(  # noqa: PLR0913  what is turned, how it is seen, and how it is sampled
+def capture(
     ring: Ring, pickup: Pickup, *, turn_hz: tuple[float, float], seconds: float, rate_hz: float, seed: int
 ) -> tuple[Floats, Floats]:
     """Times and volts of a capture while the ring's speed goes evenly from one to the other, in turns per second."""

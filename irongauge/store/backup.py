@@ -50,7 +50,7 @@ class Backup:
 
 def make_key(path: Path) -> None:
     """Make a key file that backups are encrypted for and opened with; it is kept elsewhere than the backups."""
-    from pyrage import x25519  # noqa: PLC0415  only who encrypts waits for it
+    from pyrage import x25519
 
     identity = x25519.Identity.generate()
     handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
@@ -59,7 +59,7 @@ def make_key(path: Path) -> None:
 
 
 def _identity(key: Path) -> Any:  # noqa: ANN401  pyrage has no types
-    from pyrage import IdentityError, x25519  # noqa: PLC0415
+    from pyrage import IdentityError, x25519
 
     try:
         lines = key.read_text(encoding="utf-8").splitlines()
@@ -158,7 +158,7 @@ def _told(manifest: dict[str, Any], path: Path) -> Backup:
 
 
 def _encrypt(source: Path, target: Path, key: Path) -> None:
-    import pyrage  # noqa: PLC0415  only who encrypts waits for it
+    import pyrage
 
     with source.open("rb") as reader, target.open("wb") as writer:
         pyrage.encrypt_io(reader, writer, [_identity(key).to_public()])
@@ -174,7 +174,7 @@ def _opened(path: Path, key: Path | None, folder: Path) -> Iterator[zipfile.ZipF
         if key is None:
             raise BadFileError(path.name, "It is encrypted.", "Name its key file: --key FILE.")
         plain = folder / "opened.zip"
-        import pyrage  # noqa: PLC0415  as above
+        import pyrage
 
         with path.open("rb") as reader, plain.open("wb") as writer:
             try:

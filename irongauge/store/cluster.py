@@ -22,6 +22,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import psycopg
+from psycopg import sql
+
 from irongauge.errors import SetupError
 
 __all__ = ["Cluster", "find_bin", "free_port"]
@@ -210,9 +213,6 @@ class Cluster:
         return self._fail("did not start")
 
     def _ensure_database(self, port: int) -> None:
-        import psycopg  # noqa: PLC0415  only the process that starts a cluster speaks to it directly
-        from psycopg import sql  # noqa: PLC0415
-
         url = self._address(port).replace("+psycopg", "").removesuffix(DATABASE) + "postgres"
         with psycopg.connect(url, autocommit=True) as connection:
             if connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", (DATABASE,)).fetchone() is None:

@@ -23,7 +23,7 @@ _LOCK = 8_470_001  # any number of our own: two processes that start together ta
 
 
 def migration_config() -> Config:
-    from alembic.config import Config  # noqa: PLC0415  see NEWEST
+    from alembic.config import Config
 
     config = Config()
     config.set_main_option("script_location", str(HERE))
@@ -56,7 +56,7 @@ def migrate(engine: Engine, revision: str = "head") -> bool:
                 f"This database was made by a newer Iron Gauge: its tables are {current}, and this program knows {NEWEST}. "
                 "Start the newer program; nothing was touched."
             )
-        from alembic import command  # noqa: PLC0415  see NEWEST
+        from alembic import command
 
         config = migration_config()
         config.attributes["connection"] = connection

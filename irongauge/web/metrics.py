@@ -70,7 +70,7 @@ class Measured:
 @cache
 def _kept() -> tuple[Any, Any]:
     """Counts and times by route, made once for a process however many applications it holds."""
-    from prometheus_client import Counter, Histogram  # noqa: PLC0415  reads where counts are kept when it is imported
+    from prometheus_client import Counter, Histogram
 
     return (
         Counter("irongauge_requests", "Requests answered", ("route", "method", "status")),
@@ -80,8 +80,8 @@ def _kept() -> tuple[Any, Any]:
 
 def metrics_text() -> tuple[bytes, str]:
     """All counts as Prometheus takes them, and the media type."""
-    from prometheus_client import CONTENT_TYPE_LATEST, REGISTRY, CollectorRegistry, generate_latest  # noqa: PLC0415
-    from prometheus_client.multiprocess import MultiProcessCollector  # noqa: PLC0415
+    from prometheus_client import CONTENT_TYPE_LATEST, REGISTRY, CollectorRegistry, generate_latest
+    from prometheus_client.multiprocess import MultiProcessCollector
 
     registry = REGISTRY
     if os.environ.get(_FILES):

@@ -92,7 +92,7 @@ def rooms_on_demand(app: FastAPI) -> RoutesOnDemand:
 
 
 def _api_routers() -> tuple[APIRouter, ...]:
-    from irongauge.web.api import (  # noqa: PLC0415  the point of it
+    from irongauge.web.api import (
         curves,
         diagnose,
         live,
@@ -122,21 +122,21 @@ def _api_routers() -> tuple[APIRouter, ...]:
 
 
 def _room_routers() -> tuple[APIRouter, ...]:
-    from irongauge.web.curve import calibration_routes, compare_routes, entry_routes, thermocouple_routes  # noqa: PLC0415  the point of it
-    from irongauge.web.curve import routes as curve  # noqa: PLC0415  the point of it
-    from irongauge.web.guide import routes as guide  # noqa: PLC0415  the point of it
-    from irongauge.web.handover import link_routes  # noqa: PLC0415  the point of it
-    from irongauge.web.live import code_routes  # noqa: PLC0415  the point of it
-    from irongauge.web.live import routes as live  # noqa: PLC0415  the point of it
-    from irongauge.web.people import entry_routes as ways_in  # noqa: PLC0415  the point of it
-    from irongauge.web.people import record_routes  # noqa: PLC0415  the point of it
-    from irongauge.web.people import routes as people  # noqa: PLC0415  the point of it
-    from irongauge.web.plan import advice, inputs, kit, module_types, power, wiring  # noqa: PLC0415  the point of it
-    from irongauge.web.pulse import capture_routes  # noqa: PLC0415  the point of it
-    from irongauge.web.pulse import routes as pulse  # noqa: PLC0415  the point of it
-    from irongauge.web.trace import routes as trace  # noqa: PLC0415  the point of it
-    from irongauge.web.vehicle import routes as vehicle  # noqa: PLC0415  the point of it
-    from irongauge.web.work import routes as work  # noqa: PLC0415  the point of it
+    from irongauge.web.curve import calibration_routes, compare_routes, entry_routes, thermocouple_routes
+    from irongauge.web.curve import routes as curve
+    from irongauge.web.guide import routes as guide
+    from irongauge.web.handover import link_routes
+    from irongauge.web.live import code_routes
+    from irongauge.web.live import routes as live
+    from irongauge.web.people import entry_routes as ways_in
+    from irongauge.web.people import record_routes
+    from irongauge.web.people import routes as people
+    from irongauge.web.plan import advice, inputs, kit, module_types, power, wiring
+    from irongauge.web.pulse import capture_routes
+    from irongauge.web.pulse import routes as pulse
+    from irongauge.web.trace import routes as trace
+    from irongauge.web.vehicle import routes as vehicle
+    from irongauge.web.work import routes as work
 
     curve_and_pulse = (
         calibration_routes,

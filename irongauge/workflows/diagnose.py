@@ -49,7 +49,9 @@ def diagnose_readings(circuit: Circuit, vehicle: Vehicle, taken: Sequence[Taken]
     start = datetime(2000, 1, 1, tzinfo=UTC)
     for place, one in enumerate(taken):
         try:
-            readings.append(_reading(shop, empty, place, one, readings, start + timedelta(seconds=place)))
+            readings.append(
+                _reading(shop, empty, place, one=one, before=readings, moment=start + timedelta(seconds=place))
+            )
         except NotShownError:
             reader = reader_without(reader, one.test_point)
     case = BenchCase(
@@ -63,8 +65,8 @@ def diagnose_readings(circuit: Circuit, vehicle: Vehicle, taken: Sequence[Taken]
     return conclude(assess(case), set_up_first=False)
 
 
-def _reading(  # noqa: PLR0913  what is needed to make one
-    shop: Shop, case: BenchCase, place: int, one: Taken, before: Sequence[Reading], moment: datetime
+def _reading(
+    shop: Shop, case: BenchCase, place: int, *, one: Taken, before: Sequence[Reading], moment: datetime
 ) -> Reading:
     field = f"readings.{place}"
     if not can_be_read(case, one.test_point):

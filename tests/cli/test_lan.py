@@ -55,7 +55,9 @@ def lan(database, tmp_path):
 
 def set_up(database):
     coming = ComingIn(browser="A test", address="127.0.0.1")
-    make_first_foreman(database, "Ottoline", PASSWORD, PASSWORD, coming, Shop(uid=uuid4(), name="Shed"))
+    make_first_foreman(
+        database, "Ottoline", PASSWORD, repeated=PASSWORD, coming=coming, shop=Shop(uid=uuid4(), name="Shed")
+    )
 
 
 def test_nothing_is_opened_where_nobody_can_come_in(lan):

@@ -31,7 +31,7 @@ BAR = Scale("bar", PressureBase.GAUGE)
 
 def _drawn(points, curve=CURVE, scale=BAR, **more):
     found = judge_calibration(curve, points, 2.0, FEED, SOURCES)
-    return draw_calibration(curve, FEED, scale, found, 2.0, "V", **more)
+    return draw_calibration(curve, FEED, scale, result=found, tolerance_pct=2.0, reading_unit="V", **more)
 
 
 @given(st.floats(-500, 500), st.floats(0.001, 5000), st.integers(3, 9))
@@ -88,7 +88,7 @@ def test_a_point_left_out_and_one_off_the_line_are_marked():
 def test_a_curve_that_is_not_straight_is_drawn_bent(curve, scale):
     points = [CalibrationPoint(stimulus=v, reading=reading_at(curve, v, FEED)) for v in (20.0, 60.0, 90.0)]
     found = judge_calibration(curve, points, 5.0, FEED, Sources(meter=MeterSpec(0.1, 1), stimulus_u=0.1))
-    plot = draw_calibration(curve, FEED, scale, found, 5.0, "V")
+    plot = draw_calibration(curve, FEED, scale, result=found, tolerance_pct=5.0, reading_unit="V")
     numbers = [float(n) for n in re.findall(r"-?[\d.]+", plot.curve_path)]
     xs, ys = numbers[::2], numbers[1::2]
     slopes = {round((ys[at + 1] - ys[at]) / (xs[at + 1] - xs[at]), 2) for at in range(len(xs) - 1)}

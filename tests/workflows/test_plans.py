@@ -210,17 +210,17 @@ def test_a_changed_card_keeps_what_it_was_and_the_second_of_two_people_is_told(d
 def test_a_promise_moves_with_its_reason_and_not_before_the_vehicle_came(demo):
     job = next(j.job for j in look_at_vehicle(demo, LT7).jobs)
     later = job.promised_on + timedelta(days=3)
-    move_promise(demo, job.uid, later, "the sensor is not there", person(demo), job.promised_on)
+    move_promise(demo, job.uid, later, why="the sensor is not there", technician_uid=person(demo), seen=job.promised_on)
     view = look_at_vehicle(demo, LT7)
     assert view.jobs[0].job.promised_on == later
     assert (view.changes[0].what, view.changes[0].why) == (f"promise of job {job.number}", "the sensor is not there")
     with pytest.raises(ChangedMeanwhileError):
-        move_promise(demo, job.uid, later, "again", None, job.promised_on)
+        move_promise(demo, job.uid, later, why="again", technician_uid=None, seen=job.promised_on)
     with pytest.raises(EntryError, match="before the day it came in"):
-        move_promise(demo, job.uid, job.received_on - timedelta(days=1), "no", None)
+        move_promise(demo, job.uid, job.received_on - timedelta(days=1), why="no", technician_uid=None)
     done = next(j.job for j in look_at_floor(demo).jobs if j.job.handed_over_at is not None)
     with pytest.raises(JobClosedError):
-        move_promise(demo, done.uid, later, "no", None)
+        move_promise(demo, done.uid, later, why="no", technician_uid=None)
 
 
 def test_a_retired_circuit_does_not_hold_the_hand_over_up_and_can_come_back(demo):

@@ -194,7 +194,7 @@ _VOLTS = Limits(-0.1, 1.5)  # of the system's nominal volts: a charging 12 V bat
 _READ_LIVE = "Read the volts that live data shows for this channel."
 
 
-def _live(  # noqa: PLR0913  the columns of the table
+def _live(
     action: Action,
     title: str,
     ask: str,
@@ -222,7 +222,7 @@ def _live(  # noqa: PLR0913  the columns of the table
     )
 
 
-def _ohms(  # noqa: PLR0913  the columns of the table
+def _ohms(
     action: Action, title: str, ask: str, role_point: str, state: str = "", *, lead: Lead = Lead.OTHER_PIN
 ) -> ActionSpec:
     """Ohms of the loose sensor, or of the harness with the battery off."""
@@ -245,15 +245,15 @@ def _ohms(  # noqa: PLR0913  the columns of the table
     )
 
 
-def _turning(  # noqa: PLR0913  the columns of the table
+def _turning(
     action: Action,
     title: str,
     ask: str,
+    *,
     answer: AnswerKind,
     role_point: str,
     part: str,
     possible: Limits,
-    *,
     plugged_in: bool,
 ) -> ActionSpec:
     """What a meter or a scope shows while the shaft or the fuel makes the sensor work."""
@@ -296,7 +296,7 @@ def _word(action: Action, title: str, ask: str, role_point: str, part: str, *wor
     )
 
 
-def _value(  # noqa: PLR0913  the columns of the table
+def _value(
     action: Action,
     title: str,
     ask: str,
@@ -332,24 +332,24 @@ _MORE = (
           "Jump only the signal. Never jump the reference to anything.", probe=Probe.JUMPER),
     _ohms(Action.SENSOR_OHM, "Ohms of the loose sensor", "Sensor in the hand: ohms from {pin} to its return pin.", "sensor_ohm"),
     _turning(Action.TURNING_LOW_V, "Least volts while turning", "Target turning past it: the least volts on {pin}.",
-             AnswerKind.VOLTS, "rotating", "vlow", _VOLTS, plugged_in=True),
+             answer=AnswerKind.VOLTS, role_point="rotating", part="vlow", possible=_VOLTS, plugged_in=True),
     _turning(Action.TURNING_HIGH_V, "Greatest volts while turning", "Target turning past it: the greatest volts on {pin}.",
-             AnswerKind.VOLTS, "rotating", "vhigh", _VOLTS, plugged_in=True),
+             answer=AnswerKind.VOLTS, role_point="rotating", part="vhigh", possible=_VOLTS, plugged_in=True),
     _turning(Action.FREQUENCY_HZ, "Frequency at the pin", "Connector on: the frequency on {pin}; 0 when it stands still.",
-             AnswerKind.HERTZ, "running", "hz", Limits(0, 5000), plugged_in=True),
+             answer=AnswerKind.HERTZ, role_point="running", part="hz", possible=Limits(0, 5000), plugged_in=True),
     _turning(Action.PULSE_MS, "Pulse width at the pin", "Connector on: the width of the low pulse on {pin}; 0 for none.",
-             AnswerKind.MILLISECONDS, "running", "pulse_ms", Limits(0, 1000), plugged_in=True),
+             answer=AnswerKind.MILLISECONDS, role_point="running", part="pulse_ms", possible=Limits(0, 1000), plugged_in=True),
     _turning(Action.LIVE_HZ, "Live data frequency", "What frequency does live data show for this channel?",
-             AnswerKind.HERTZ, "running_live", "hz", Limits(0, 5000), plugged_in=True),
+             answer=AnswerKind.HERTZ, role_point="running_live", part="hz", possible=Limits(0, 5000), plugged_in=True),
     _value(Action.LIVE_RUNNING_VALUE, "Live data value", "What value does live data show for this sensor?",
            "running_live", "", plugged_in=True),
     _ohms(Action.COIL_OHM, "Ohms of the coil", "Sensor in the hand: ohms between its two pins.", "coil_ohm"),
     _ohms(Action.LEG_OHM, "Ohms from a leg to the housing", "Sensor in the hand: ohms from {pin} to its metal housing.",
           "leg_ohm"),
     _turning(Action.AC_LOOSE_V, "AC volts, unplugged", "Turning at the stated speed: AC volts across the loose sensor.",
-             AnswerKind.VOLTS, "ac_loose", "vac", Limits(0, 10), plugged_in=False),
+             answer=AnswerKind.VOLTS, role_point="ac_loose", part="vac", possible=Limits(0, 10), plugged_in=False),
     _turning(Action.AC_MATED_V, "AC volts, plugged in", "Turning at the stated speed: AC volts from {pin} to the other leg.",
-             AnswerKind.VOLTS, "ac_mated", "vac", Limits(0, 10), plugged_in=True),
+             answer=AnswerKind.VOLTS, role_point="ac_mated", part="vac", possible=Limits(0, 10), plugged_in=True),
     _word(Action.POLARITY, "Kick when iron comes near",
           "Meter plus on the plus leg: which way does it kick when iron comes near?",
           "polarity", "polarity", ("+", "p"), ("-", "m"), ("none", "n")),
@@ -358,7 +358,7 @@ _MORE = (
     _word(Action.RING_PLACES, "Odd places on the ring", "On a scope, over one turn: in how many places is the spacing odd?",
           "ring", "places", ("none", "0"), ("one", "1"), ("two", "2")),
     _turning(Action.RING_UNEVEN_PCT, "How odd they are", "By how much does the oddest spacing differ from the others?",
-             AnswerKind.PERCENT, "ring", "uneven_pct", Limits(0, 200), plugged_in=False),
+             answer=AnswerKind.PERCENT, role_point="ring", part="uneven_pct", possible=Limits(0, 200), plugged_in=False),
     _ohms(Action.LOOP_OHM, "Ohms of the thermocouple", "Sensor in the hand: ohms between its two pins.", "loop_ohm"),
     ActionSpec(action=Action.THERMO_V, title="Millivolts of the thermocouple",
                ask="Sensor in the hand: volts between its pins, plus lead on {pin}.",

@@ -9,21 +9,19 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from typing import TYPE_CHECKING
 
 from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.diagnosed import Diagnosis
 from irongauge.core.bench.judgement import Judgement, judge
 from irongauge.core.bench.own_marks import Proof, own_marks_pass, own_parts, part_read
+from irongauge.core.bench.reasoning import diagnose
 from irongauge.core.bench.sequence import Test, test_at, tests_of
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, FAULT_WORDS, SURE, Standing
 from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.measure.units import show_chance
 from irongauge.core.pulses.record import PulseKind, PulseMark
 from irongauge.core.sensors.circuits import Role
-
-if TYPE_CHECKING:
-    from irongauge.core.bench.diagnosed import Diagnosis
 
 __all__ = ["Assessment", "Proof", "ProofMark", "Verdict", "VerdictLevel", "assess", "conclude", "needs_diagnosis"]
 
@@ -166,8 +164,6 @@ def conclude(assessment: Assessment, *, set_up_first: bool = True) -> Assessment
 
     Meter and lamp are to be proved before anything else, unless `set_up_first` is left out.
     """
-    from irongauge.core.bench.reasoning import diagnose  # noqa: PLC0415  the Floor's marks need no numbers package
-
     found = diagnose(assessment.case)
     told = replace(assessment, diagnosis=found)
     set_up = _set_up_left(assessment)

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
 from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.healthy import healthy_glows, healthy_window, healthy_words
 from irongauge.core.measure.quantities import Glow, Limits, Reading, TestPoint
 from irongauge.core.measure.uncertainty import UNKNOWN_METER, combine
 from irongauge.core.measure.units import show_volts
@@ -106,8 +107,6 @@ def _has_limits(case: BenchCase, test_point: TestPoint) -> bool:
 
 
 def _as_good_circuits(case: BenchCase, test_point: TestPoint) -> Expectation | None:
-    from irongauge.core.bench.healthy import healthy_glows, healthy_window, healthy_words  # noqa: PLC0415  the Floor's marks need no numbers package
-
     spec = ACTIONS[Action(test_point.action)]
     if spec.answer is AnswerKind.GLOW:
         glows = healthy_glows(case, test_point)

@@ -27,7 +27,9 @@ _OHM_FACTOR, _OHM_LEADS = 1.15, 0.5  # the tolerance of ohms, and what leads and
 
 @lru_cache(maxsize=256)
 def _model(subject: CircuitUnderTest) -> CircuitModel:
-    return CircuitModel(subject, (HEALTHY,), draw(subject, (HEALTHY,), _SAMPLES, np.random.default_rng(7)), _SAMPLES)
+    return CircuitModel(
+        subject, (HEALTHY,), draw(subject, (HEALTHY,), _SAMPLES, np.random.default_rng(7)), per_fault=_SAMPLES
+    )
 
 
 def _samples(case: BenchCase, test_point: TestPoint) -> tuple[RolePoint, Kind, Array] | None:

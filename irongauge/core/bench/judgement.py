@@ -79,7 +79,7 @@ def judge(case: BenchCase, reading: Reading) -> Judgement:
     mark = guarded_mark(value, window, *guards)
 
     def sentence() -> str:
-        return _window_sentence(case, reading, expectation, mark, value, guards)
+        return _window_sentence(case, reading, expectation, mark=mark, value=value, guards=guards)
 
     return Judgement(mark, sentence, expectation, uncertainty if math.isfinite(uncertainty) else None)
 
@@ -104,8 +104,8 @@ def window_text(case: BenchCase, test_point: TestPoint, window: Limits) -> str:
     return f"{low.rsplit(' ', 1)[0]} to {high}" if same_unit and "absolute" not in low else f"{low} to {high}"
 
 
-def _window_sentence(  # noqa: PLR0913  what is said, in order
-    case: BenchCase, reading: Reading, wanted: WindowExpectation, mark: Mark, value: float, guards: list[float]
+def _window_sentence(
+    case: BenchCase, reading: Reading, wanted: WindowExpectation, *, mark: Mark, value: float, guards: list[float]
 ) -> str:
     shown = case.reading_text(reading)
     window = window_text(case, reading.test_point, wanted.window)

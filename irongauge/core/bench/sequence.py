@@ -11,16 +11,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec
 from irongauge.core.bench.case import BIAS_FROM_V, BenchCase
+from irongauge.core.bench.wiring import Wiring, wiring_of
 from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.sensors.circuits import Role
 from irongauge.core.sensors.families import Family
-
-if TYPE_CHECKING:
-    from irongauge.core.bench.wiring import Wiring
 
 __all__ = ["FROM_POSITIVE", "Test", "can_be_read", "is_allowed", "test_at", "tests_of"]
 
@@ -63,8 +60,6 @@ def tests_of(case: BenchCase) -> tuple[Test, ...]:
 
 
 def _wiring(case: BenchCase) -> Wiring:
-    from irongauge.core.bench.wiring import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
-
     return wiring_of(case)
 
 

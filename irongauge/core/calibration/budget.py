@@ -70,8 +70,8 @@ def seen_in(deviations: Sequence[tuple[CalibrationPoint, float]], span: float) -
     )
 
 
-def budget_of(  # noqa: PLR0913  a point and where its uncertainty comes from
-    curve: Curve, point: CalibrationPoint, value: float, feed: Feed, sources: Sources, seen: Seen
+def budget_of(
+    curve: Curve, point: CalibrationPoint, value: float, *, feed: Feed, sources: Sources, seen: Seen
 ) -> tuple[BudgetLine, ...]:
     """Contributions to the error of one point, in the unit of the value (JCGM 100:2008, 5.1.2)."""
     per_reading = value_per_reading(curve, value, feed)

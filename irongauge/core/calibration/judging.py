@@ -120,7 +120,7 @@ def judge_calibration(
     # A point that lies off the others is said as such, and is not what all of them are known to.
     seen = seen_in([d for at, d in zip(used, deviations, strict=True) if outlier is None or at != outlier.index], span)
     repeats, hysteresis = repeats_of(deviations), hysteresis_of(deviations)
-    judged = [_judge_point(curve, p, tolerance, feed, sources, seen) for p in points]
+    judged = [_judge_point(curve, p, tolerance, feed=feed, sources=sources, seen=seen) for p in points]
     fit = response.fit([points[at] for at in used])
     notes = (_no_line(len(used)),) if fit is None and used else ()
     full = response.full / 100
@@ -272,8 +272,8 @@ class _Response:
         return fit_line([p.stimulus for p in points], [self.of(p) for p in points])
 
 
-def _judge_point(  # noqa: PLR0913  a point, what it is held against, and where its uncertainty comes from
-    curve: Curve, point: CalibrationPoint, tolerance: float, feed: Feed, sources: Sources, seen: Seen
+def _judge_point(
+    curve: Curve, point: CalibrationPoint, tolerance: float, *, feed: Feed, sources: Sources, seen: Seen
 ) -> PointResult:
     own = _feed_of(curve, point, feed)
     span = curve.value_high - curve.value_low
@@ -293,7 +293,7 @@ def _judge_point(  # noqa: PLR0913  a point, what it is held against, and where 
             budget=(),
             note=note,
         )
-    budget = budget_of(curve, point, value, own, sources, seen)
+    budget = budget_of(curve, point, value, feed=own, sources=sources, seen=seen)
     combined = combine(*(line.contribution for line in budget))
     k = COVERAGE_K if seen.scatter is None else coverage_k(combined, seen.scatter, seen.freedom)
     expanded = k * combined

@@ -230,10 +230,11 @@ def under_boost(
     )
 
 
-def own_regulator(  # noqa: PLR0913  two supplies, what they feed, and what may remain
+def own_regulator(
     sensor_supply_v: float,
     controller_reference_v: float,
     share: float,
+    *,
     span_share: float,
     tolerance_pct: float,
     u_v: float,

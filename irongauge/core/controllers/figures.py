@@ -11,16 +11,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from fractions import Fraction
-from typing import TYPE_CHECKING, Protocol
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.measure.interpolation import Number, between
 from irongauge.core.measure.units import unit_for
 from irongauge.core.sensors.conversion import Feed, Scale, reading_at, reading_range, reading_unit, value_from_reading
 from irongauge.core.sensors.transfer import Curve, LinearCurve, TableCurve
-
-if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
 
 __all__ = [
     "FORM_WORDS",
@@ -228,8 +227,6 @@ class Input:
 
     def grid(self) -> NDArray[np.float64]:
         """Readings spread over the range, evenly in the value, where the curve tells it."""
-        import numpy as np  # noqa: PLC0415  a start does not wait for it
-
         low, high = usable_range(self.curve)
         values = np.linspace(low, high, _GRID)
         return reading_at(self.curve, values, self.feed)
@@ -374,8 +371,6 @@ def _rounded_line(line: OffsetSlope, seen: Input, target: Target) -> OffsetSlope
 
 def _polynomial(seen: Input, target: Target) -> Polynomial:
     """The cubic of least squares over the range, to seven digits or more: rounded further, its powers do not cancel."""
-    import numpy as np  # noqa: PLC0415  a start does not wait for it
-
     grid = seen.grid()
     powers = np.polynomial.polynomial.polyfit(
         grid, seen.shown_at(grid, target.scale), 1 if isinstance(seen.curve, LinearCurve) else 3

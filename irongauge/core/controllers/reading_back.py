@@ -10,7 +10,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.controllers.figures import Cells, ControllerForm, Input, Limit
 from irongauge.core.controllers.slips import Slip, Undone, rounding_of, undone
@@ -18,10 +20,6 @@ from irongauge.core.measure.units import PressureBase, show, show_pct, unit_for,
 from irongauge.core.sensors.conversion import Scale, reading_at, value_from_reading
 from irongauge.core.sensors.thermistor import KELVIN
 from irongauge.core.sensors.transfer import IN_VOLTS, Curve, CurveKind
-
-if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
 
 __all__ = ["EntryVerdict", "Explained", "Slip", "check_entry", "check_limit"]
 
@@ -60,10 +58,11 @@ class EntryVerdict:
     others: tuple[Explained, ...] = ()
 
 
-def check_entry(  # noqa: PLR0913  an entry, what it should fit, and what may have been meant
+def check_entry(
     seen: Input,
     form: ControllerForm,
     scale: Scale,
+    *,
     presets: Sequence[tuple[str, Curve]] = (),
     allowance_pct: float = DEFAULT_ALLOWANCE_PCT,
     nominal_reference_v: float = 5.0,
@@ -184,7 +183,6 @@ def _of_a_thermistor(tried: _Tried) -> Iterator[Explained]:
     curve, feed, form = tried.seen.curve, tried.seen.feed, tried.form
     if curve.kind is not CurveKind.OHMS or feed.pull_up_ohm is None or not isinstance(form, Cells):
         return
-    import numpy as np  # noqa: PLC0415  an array is here already, so NumPy is loaded
 
     # At its own cells, since a table's straight lines between them are not the thermistor's.
     volts, shown = np.array(form.readings), np.array(form.shown)

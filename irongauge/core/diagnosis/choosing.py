@@ -42,10 +42,11 @@ def expected_gains(
     return found
 
 
-def told_apart(  # noqa: PLR0913  who is held against whom, by what
+def told_apart(
     every: SampleSets,
     weights: Array,
     names: Sequence[str],
+    *,
     leader: str,
     rivals: Sequence[str],
     role_points: Sequence[RolePoint],

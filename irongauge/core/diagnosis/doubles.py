@@ -59,10 +59,11 @@ def _promise(base: SampleSet, weights: Array) -> Callable[[str, str], float]:
     return promise
 
 
-def double_sample_set(  # noqa: PLR0913  what the samples are drawn from
+def double_sample_set(
     subject: CircuitUnderTest,
     base: SampleSet,
     doubles: Sequence[tuple[str, str]],
+    *,
     weights: Array,
     best: float,
     seed: int,
@@ -90,5 +91,5 @@ def double_sample_set(  # noqa: PLR0913  what the samples are drawn from
         block = slice(i * _PER_DOUBLE, (i + 1) * _PER_DOUBLE)
         change(p, second, block, _PER_DOUBLE, np.random.default_rng(seed))
     joined = [DOUBLE_JOIN.join(sorted(double)) for double in doubles]
-    model = CircuitModel(subject, joined, p, _PER_DOUBLE, base.model)
+    model = CircuitModel(subject, joined, p, per_fault=_PER_DOUBLE, base=base.model)
     return SampleSet(model=model, log_prior=np.concatenate(log_prior))

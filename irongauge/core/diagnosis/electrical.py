@@ -107,7 +107,9 @@ class Bench:
             return
         if key_on:
             supply_v = np.where(powered, p["supply_v"], 0.0)
-            net.supply("feed", supply_v, p["supply_ohm"], p["supply_limit_a"], to="earth", fold=p["supply_fold"])
+            net.supply(
+                "feed", supply_v, p["supply_ohm"], limit_a=p["supply_limit_a"], to="earth", fold=p["supply_fold"]
+            )
         net.resistor("feed", "earth", p["supply_off_ohm"])
         if self.subject.others_on_reference and others_on_reference:
             net.resistor("feed", "earth", p["sharers_ohm"])

@@ -126,11 +126,12 @@ class AnswerPart:
 class CircuitModel:
     """Clouds of `per_fault` samples for each of `faults`, in that order, and what every check would read on them."""
 
-    def __init__(  # noqa: PLR0913  what the clouds are made of, and two ways to make them
+    def __init__(
         self,
         subject: CircuitUnderTest,
         faults: Sequence[str],
         p: Parameters,
+        *,
         per_fault: int,
         base: CircuitModel | None = None,
         between: float = _BETWEEN_GAPS,
@@ -399,7 +400,9 @@ def _local_gaps(sample_sets: Array) -> Array:
 def model_of(subject: CircuitUnderTest, faults: tuple[str, ...] | None = None, seed: int = 1) -> CircuitModel:
     """The model of a circuit, kept. `faults` limits what is thought possible; it must hold `healthy`."""
     chosen = faults or faults_of(subject)
-    return CircuitModel(subject, chosen, draw(subject, chosen, PER_FAULT, np.random.default_rng(seed)), PER_FAULT)
+    return CircuitModel(
+        subject, chosen, draw(subject, chosen, PER_FAULT, np.random.default_rng(seed)), per_fault=PER_FAULT
+    )
 
 
 def _normal(seen: float, expected: Array, spread: Array) -> Array:

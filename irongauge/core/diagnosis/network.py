@@ -137,8 +137,8 @@ class Network:
         """A clamp that conducts through `ohm` where `node` falls below `limit_v` against `to`."""
         self._add_clamp(node, to, limit_v, ohm, -1.0)
 
-    def supply(  # noqa: PLR0913  what a data sheet says of a regulator
-        self, node: str, volts: Value, ohm: Value, limit_a: Value, to: str = GROUND, fold: Value = 1.0
+    def supply(
+        self, node: str, volts: Value, ohm: Value, *, limit_a: Value, to: str = GROUND, fold: Value = 1.0
     ) -> None:
         """A regulated supply of `volts` behind `ohm` that gives at most `limit_a` and cannot take current back.
 

@@ -58,7 +58,7 @@ class Session:
     may be; left out, checks name the pins by what they are.
     """
 
-    def __init__(  # noqa: PLR0913  what is known of the circuit, and of the asking
+    def __init__(
         self,
         subject: CircuitUnderTest,
         faults: Sequence[str] | None = None,
@@ -327,7 +327,7 @@ class Session:
         sample_set, weights = found
         own = sample_set.model.fault_of == sample_set.model.faults.index(fault)
         by_sample = weights.sum(axis=0)[own]
-        sized = sized_by(sample_set, own, by_sample, name, self.taken, self.assignment())
+        sized = sized_by(sample_set, own, by_sample, name=name, taken=self.taken, assignment=self.assignment())
         if sized is not None:
             self._sizes[fault, name] = sized
         return sized
@@ -424,7 +424,15 @@ class Session:
         leader, rivals = ranked[0], [r for r in ranked[1:_MOST_RIVALS] if r.probability > _LEAST_GROUPED]
         left = [role_point for role_point in remaining if role_point not in self.taken]
         named = [r.fault for r in rivals]
-        apart = told_apart(self._sample_sets, self._weights(), self.hypotheses, leader.fault, named, left, self._seed)
+        apart = told_apart(
+            self._sample_sets,
+            self._weights(),
+            self.hypotheses,
+            leader=leader.fault,
+            rivals=named,
+            role_points=left,
+            seed=self._seed,
+        )
         group = [leader, *(r for r, told in zip(rivals, apart, strict=True) if not told or self._are_alike(leader, r))]
         if DOUBLE_JOIN in leader.fault:
             alone = next(r for r in ranked if r.fault in leader.fault.split(DOUBLE_JOIN))
@@ -478,6 +486,6 @@ class Session:
             return
         doubles = likely_doubles(base, weights)
         if doubles:
-            more = double_sample_set(self.subject, base, doubles, weights, best, self._seed)
+            more = double_sample_set(self.subject, base, doubles, weights=weights, best=best, seed=self._seed)
             self._weigh(more)
             self._sample_sets.append(more)

@@ -57,10 +57,11 @@ class Sized:
         return moved
 
 
-def sized_by(  # noqa: PLR0913  whose, in what, by which readings
+def sized_by(
     sample_set: SampleSet,
     own: Flags,
     weights: Array,
+    *,
     name: str,
     taken: Mapping[RolePoint, ReadParts],
     assignment: Mapping[str, str],

@@ -7,7 +7,7 @@ them. An answer that is none raises `BadAnswerError`; a controller that refuses 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import KW_ONLY, dataclass
 from enum import IntEnum
 
 from irongauge.core.traces.channels import Sense
@@ -72,7 +72,7 @@ _REASONS = {
 }
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Pid:
     """A parameter: number, name, unit, how many bytes, and value = raw·`scale` + `offset` (SAE J1979 appendix B)."""
 
@@ -80,6 +80,7 @@ class Pid:
     name: str
     unit: str
     size: int
+    _: KW_ONLY
     scale: float = 1.0
     offset: float = 0.0
     sense: Sense = Sense.OTHER
@@ -94,31 +95,25 @@ class Pid:
         return min(max(whole, 0), most).to_bytes(self.size, "big")
 
 
-def _pid(  # noqa: PLR0913  a row of the table
-    pid: int, name: str, unit: str, size: int, scale: float = 1.0, offset: float = 0.0, sense: Sense = Sense.OTHER
-) -> Pid:
-    return Pid(pid=pid, name=name, unit=unit, size=size, scale=scale, offset=offset, sense=sense)
-
-
 PIDS = {
     p.pid: p
     for p in (
-        _pid(0x04, "Load", "%", 1, 100 / 255, 0.0, Sense.LOAD),
-        _pid(0x05, "Coolant temperature", "°C", 1, 1.0, -40.0, Sense.COOLANT_TEMPERATURE),
-        _pid(0x0A, "Fuel pressure", "kPa gauge", 1, 3.0, 0.0, Sense.FUEL_PRESSURE),
-        _pid(0x0B, "Manifold pressure", "kPa abs", 1, 1.0, 0.0, Sense.BOOST_PRESSURE),
-        _pid(0x0C, "Engine speed", "rpm", 2, 0.25, 0.0, Sense.ENGINE_SPEED),
-        _pid(0x0D, "Road speed", "km/h", 1, 1.0, 0.0, Sense.ROAD_SPEED),
-        _pid(0x0F, "Air temperature", "°C", 1, 1.0, -40.0, Sense.AIR_TEMPERATURE),
-        _pid(0x11, "Throttle position", "%", 1, 100 / 255),
-        _pid(0x1F, "Time since start", "s", 2),
-        _pid(0x21, "Distance with lamp on", "km", 2),
-        _pid(0x30, "Warm-ups since clearing", "", 1),
-        _pid(0x31, "Distance since clearing", "km", 2),
-        _pid(0x33, "Barometer", "kPa abs", 1, 1.0, 0.0, Sense.BAROMETER),
-        _pid(0x42, "Controller supply", "V", 2, 0.001, 0.0, Sense.BATTERY_VOLTS),
-        _pid(0x46, "Ambient temperature", "°C", 1, 1.0, -40.0),
-        _pid(0x5C, "Oil temperature", "°C", 1, 1.0, -40.0, Sense.OIL_TEMPERATURE),
+        Pid(0x04, "Load", "%", 1, scale=100 / 255, sense=Sense.LOAD),
+        Pid(0x05, "Coolant temperature", "°C", 1, scale=1.0, offset=-40.0, sense=Sense.COOLANT_TEMPERATURE),
+        Pid(0x0A, "Fuel pressure", "kPa gauge", 1, scale=3.0, sense=Sense.FUEL_PRESSURE),
+        Pid(0x0B, "Manifold pressure", "kPa abs", 1, scale=1.0, sense=Sense.BOOST_PRESSURE),
+        Pid(0x0C, "Engine speed", "rpm", 2, scale=0.25, sense=Sense.ENGINE_SPEED),
+        Pid(0x0D, "Road speed", "km/h", 1, scale=1.0, sense=Sense.ROAD_SPEED),
+        Pid(0x0F, "Air temperature", "°C", 1, scale=1.0, offset=-40.0, sense=Sense.AIR_TEMPERATURE),
+        Pid(0x11, "Throttle position", "%", 1, scale=100 / 255),
+        Pid(0x1F, "Time since start", "s", 2),
+        Pid(0x21, "Distance with lamp on", "km", 2),
+        Pid(0x30, "Warm-ups since clearing", "", 1),
+        Pid(0x31, "Distance since clearing", "km", 2),
+        Pid(0x33, "Barometer", "kPa abs", 1, scale=1.0, sense=Sense.BAROMETER),
+        Pid(0x42, "Controller supply", "V", 2, scale=0.001, sense=Sense.BATTERY_VOLTS),
+        Pid(0x46, "Ambient temperature", "°C", 1, scale=1.0, offset=-40.0),
+        Pid(0x5C, "Oil temperature", "°C", 1, scale=1.0, offset=-40.0, sense=Sense.OIL_TEMPERATURE),
     )
 }
 

@@ -120,7 +120,7 @@ class Sensed:
     step: float
 
 
-def parse_entry(  # noqa: PLR0913  each argument is a separate fact about the field
+def parse_entry(
     typed: str,
     quantity: Quantity,
     *,
@@ -240,7 +240,7 @@ def split_pressure_base(typed: str) -> tuple[str, PressureBase | None]:
     return match["rest"], PressureBase.ABSOLUTE if base.startswith("a") else PressureBase.GAUGE
 
 
-def parse_sensed(  # noqa: PLR0913  each argument is a separate fact about the field
+def parse_sensed(
     typed: str,
     quantity: Quantity,
     *,

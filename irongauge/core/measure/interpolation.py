@@ -8,11 +8,10 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, TypeVar
+from typing import TypeVar
 
-if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
+import numpy as np
+from numpy.typing import NDArray
 
 __all__ = ["Number", "between", "segment_slope"]
 
@@ -31,7 +30,6 @@ def between(x: Number, xs: Sequence[float], ys: Sequence[float]) -> Number:
         share = (x - xs[at]) / (xs[at + 1] - xs[at])
         # Weighing both ends returns a point's own value exactly at that point.
         return ys[at] * (1.0 - share) + ys[at + 1] * share
-    import numpy as np  # noqa: PLC0415  an array is here already, so NumPy is loaded
 
     known_x, known_y = np.asarray(xs, dtype=float), np.asarray(ys, dtype=float)
     at = np.clip(np.searchsorted(known_x, x, side="right") - 1, 0, len(known_x) - 2)

@@ -7,15 +7,12 @@ that, a narrow one from the samples themselves.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
-    Values = NDArray[np.float32]
+Floats = NDArray[np.float64]
+Values = NDArray[np.float32]
 
 __all__ = ["BLOCK", "MOST_COLUMNS", "Stretch", "even_step_s", "overview_of", "stretch_of"]
 

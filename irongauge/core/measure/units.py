@@ -205,7 +205,7 @@ def units_understood(quantity: Quantity) -> tuple[Unit, ...]:
 
 @lru_cache(maxsize=1)
 def _registry() -> UnitRegistry[float]:
-    import pint  # noqa: PLC0415  loading its tables takes a third of a second, and not every command converts
+    import pint
 
     return pint.UnitRegistry(cache_folder=None)
 

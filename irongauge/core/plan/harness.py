@@ -169,7 +169,7 @@ class Harness:
                 yield f"Cavity {end} has {len(wires)} wires: {names}. Each half takes one: join them in a splice."
 
     def _loops(self) -> list[list[str]]:
-        import networkx as nx  # noqa: PLC0415  a start does not wait for it
+        import networkx as nx
 
         between: dict[frozenset[tuple[str, str]], list[str]] = defaultdict(list)
         for wire in self.wires:
@@ -183,7 +183,7 @@ class Harness:
     @cached_property
     def graph(self) -> nx.MultiGraph:
         """Ends as nodes, wires as edges."""
-        import networkx as nx  # noqa: PLC0415  a start does not wait for it
+        import networkx as nx
 
         graph = nx.MultiGraph()
         for wire in self.wires:
@@ -192,7 +192,7 @@ class Harness:
 
     def path(self, start: End, end: End) -> Path | None:
         """The shortest way between two ends; None where no wires join them."""
-        import networkx as nx  # noqa: PLC0415  a start does not wait for it
+        import networkx as nx
 
         try:
             keys = nx.shortest_path(self.graph, _key(start), _key(end), weight="weight")
@@ -216,7 +216,7 @@ class Harness:
 
     def reached_from(self, start: End) -> tuple[End, ...]:
         """Every end that wires join to this one, in order."""
-        import networkx as nx  # noqa: PLC0415  a start does not wait for it
+        import networkx as nx
 
         if _key(start) not in self.graph:
             return ()

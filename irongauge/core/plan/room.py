@@ -191,7 +191,7 @@ class _Ways:
 
 def _solve(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Function]) -> list[int | None] | None:
     """For each function, those standing first, its pin, or None where it is freed; None for all where there is no way."""
-    from ortools.sat.python import cp_model  # noqa: PLC0415  a start does not wait for it
+    from ortools.sat.python import cp_model
 
     every, classes = [*standing, *wanted], _classes(pins)
     costs = _costs(list(classes), every)
@@ -302,7 +302,7 @@ def _too_few(
     """A set of functions that fit fewer pins than they are: those reached by alternating paths from one that a greatest
     matching leaves out.
     """
-    import networkx as nx  # noqa: PLC0415  a start does not wait for it
+    import networkx as nx
 
     every = [function for function in standing if function.in_use or not function.movable] + list(wanted)
     classes = _classes(pins)

@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.findings import Finding
 from irongauge.core.pulses.waveform import Shape, WaveformFigures
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = ["Hum", "find_in_hum", "find_in_sampling", "hum_in", "without_hum"]
 

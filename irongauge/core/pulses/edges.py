@@ -7,14 +7,11 @@ two samples, decides *when*. A contact that bounces makes several passages of on
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = ["HYSTERESIS", "Edges", "find_edges", "local_period_s", "without_bounce"]
 
@@ -43,8 +40,14 @@ class Edges:
     high_threshold_v: float
 
 
-def find_edges(  # noqa: PLR0913  a wave, its levels, and what parts them
-    time_s: Floats, signal_v: Floats, low_v: float, high_v: float, noise_v: float = 0.0, hysteresis: float = HYSTERESIS
+def find_edges(
+    time_s: Floats,
+    signal_v: Floats,
+    low_v: float,
+    *,
+    high_v: float,
+    noise_v: float = 0.0,
+    hysteresis: float = HYSTERESIS,
 ) -> Edges:
     """Where the signal crosses the middle between two levels, once for each time that it passes both thresholds: a share
     `hysteresis` of the amplitude, or five times the noise, either side of the middle.

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.disturbances import find_in_hum, find_in_sampling, hum_in, without_hum
@@ -21,10 +22,7 @@ from irongauge.core.pulses.swing import measure_swing
 from irongauge.core.pulses.train import SteepEdge, coded_widths_s, count_teeth, edge_s, pulse_train, steep_edges
 from irongauge.core.pulses.waveform import Shape, check_waveform, measure_checked
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = ["Examination", "RingResult", "examination_from", "examine"]
 
@@ -115,7 +113,7 @@ def examination_from(record: Mapping[str, Any]) -> Examination:
     )
 
 
-def examine(  # noqa: PLR0913  each argument is a separate fact about the set-up
+def examine(
     time_s: Floats,
     signal_v: Floats,
     *,

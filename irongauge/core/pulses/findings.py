@@ -6,9 +6,9 @@ Each finding has its mark, its sentence, what to do, and where in the capture it
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.ring import RingFault, RingFigures, number_teeth, swing_of_pitch
@@ -17,10 +17,7 @@ from irongauge.core.pulses.train import LEAST_EDGES, WHOLE, PulseTrain, edge_s
 from irongauge.core.pulses.waveform import Shape, WaveformFigures
 from irongauge.core.sensors.families import HIGH_FROM_SHARE, LOW_BELOW_V, ONE_TO_TWO
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = ["Finding", "find_in_levels", "find_in_pulses", "find_in_volts", "longest_run", "some_places"]
 

@@ -196,7 +196,7 @@ class Explanation:
     off_pct: float
 
 
-def explain_ratio(  # noqa: PLR0913  each is one entry that may be wrong
+def explain_ratio(
     ratio: float,
     *,
     teeth: int | None = None,

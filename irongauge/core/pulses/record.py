@@ -6,14 +6,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
-from typing import TYPE_CHECKING, Any
+from typing import Any
 from uuid import UUID
 
 from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.examination import Examination
 from irongauge.core.sensors.families import Family
-
-if TYPE_CHECKING:
-    from irongauge.core.pulses.examination import Examination
 
 __all__ = ["PULSE_FAMILIES", "About", "Capture", "KeptPulse", "PulseKind", "PulseMark", "in_force"]
 

@@ -11,16 +11,13 @@ import math
 import warnings
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.pulses.edges import local_period_s
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = [
     "RingFault",
@@ -232,7 +229,7 @@ def examine_ring(edges_s: Floats, teeth: int, resolution_s: float = 0.0) -> Ring
         order, size, more = single
         wave = wave + more
         sizes[order - 1] = max(size, sizes[order - 1])
-    figures = _findings(mean - wave, known, max(_SIGMAS * spread, least), limits, sizes, missing)
+    figures = _findings(mean - wave, known, max(_SIGMAS * spread, least), limits=limits, waves=sizes, missing=missing)
     return RingFigures(
         teeth=teeth,
         turns=span / teeth,
@@ -348,10 +345,11 @@ def _wave_limits(spread: float, teeth: int, resolution: float) -> Floats:
     return limits
 
 
-def _findings(  # noqa: PLR0913  what is weighed
+def _findings(
     rest: Floats,
     known: NDArray[np.bool_],
     limit: float,
+    *,
     limits: Floats,
     waves: Floats,
     missing: tuple[int, ...],

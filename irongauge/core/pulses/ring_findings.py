@@ -2,18 +2,14 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.findings import Finding, some_places
 from irongauge.core.pulses.ring import RingFault, RingFigures, RingFinding, number_teeth
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = ["GAP_OR_TOOTH", "find_in_ring", "find_in_teeth"]
 

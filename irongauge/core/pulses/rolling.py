@@ -13,6 +13,8 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 __all__ = ["NAMES", "Known", "Related", "Settled", "hand_spin_hz", "relate", "settle"]
 
 # The quantities and their fixed units inside: whole numbers of teeth, a bare ratio, m, turns per second, Hz, m/s, 1/m.
@@ -72,8 +74,6 @@ def relate(known: Mapping[str, Known]) -> Related:
     >>> round(found.values["pulses_per_m"].value * 1000, 1)
     38020.3
     """
-    import numpy as np  # noqa: PLC0415  a start does not wait for it
-
     unknown_names = set(known) - set(NAMES)
     if unknown_names:
         msg = f"{', '.join(sorted(unknown_names))} is not a quantity of a shaft and a wheel"

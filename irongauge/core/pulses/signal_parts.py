@@ -336,7 +336,7 @@ class BusVerdict:
     sentences: tuple[str, ...]
 
 
-def judge_bus(  # noqa: PLR0913  each is one thing known of the channel
+def judge_bus(
     wiring: BusWiring,
     *,
     speeds_hz: tuple[float, float] | None,

@@ -7,19 +7,16 @@ the turn. Leaves out what is wrong with it (`findings`).
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.pulses.edges import local_period_s
 from irongauge.core.pulses.ring import RingFigures, number_teeth, turn_basis
 from irongauge.core.pulses.train import WHOLE
 from irongauge.core.pulses.waveform import Shape, WaveformFigures
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = ["Swing", "measure_swing"]
 

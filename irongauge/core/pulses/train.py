@@ -8,18 +8,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.pulses.edges import local_period_s
 from irongauge.core.pulses.ring import examine_ring, teeth_of, turn_basis
 from irongauge.core.pulses.waveform import Shape, WaveformFigures
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = [
     "LEAST_EDGES",

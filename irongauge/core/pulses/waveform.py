@@ -9,16 +9,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.pulses.edges import HYSTERESIS, Edges, find_edges, local_period_s, without_bounce
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = ["Shape", "WaveformFigures", "check_waveform", "measure_checked", "measure_waveform"]
 
@@ -80,7 +77,9 @@ def measure_checked(time_s: Floats, signal_v: Floats) -> WaveformFigures:
     low_v, high_v, shape = _levels(signal_v)
     noise_v = _noise_v(signal_v, low_v, high_v)
     least = _OF_A_SINE if shape is Shape.SINE else HYSTERESIS
-    edges, bounced = without_bounce(find_edges(time_s, signal_v, low_v, high_v, noise_v, least))
+    edges, bounced = without_bounce(
+        find_edges(time_s, signal_v, low_v, high_v=high_v, noise_v=noise_v, hysteresis=least)
+    )
     if shape is Shape.FLAT or len(edges.rising_s) < _LEAST_EDGES:
         return WaveformFigures(
             shape=shape,

@@ -8,15 +8,13 @@ the reference, which a share is taken of, the pull-up, which turns ohms into vol
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.measure.interpolation import Number
 from irongauge.core.measure.units import FIXED_UNIT, PressureBase, Quantity, from_fixed, rebase, to_fixed
 from irongauge.core.sensors.transfer import Curve, CurveKind
-
-if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
 
 __all__ = [
     "Evaluated",

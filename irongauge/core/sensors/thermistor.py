@@ -12,6 +12,8 @@ from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
 
+import numpy as np
+
 from irongauge.core.measure.interpolation import Number, between, segment_slope
 
 __all__ = ["KELVIN", "Thermistor"]
@@ -25,7 +27,6 @@ def _of(name: str, x: Number) -> Number:
     if isinstance(x, (int, float)):
         found: float = getattr(math, name)(x)
         return found
-    import numpy as np  # noqa: PLC0415  an array is here already, so NumPy is loaded
 
     return getattr(np, {"asinh": "arcsinh", "asin": "arcsin"}.get(name, name))(x)  # type: ignore[no-any-return]
 

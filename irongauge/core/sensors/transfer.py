@@ -16,6 +16,8 @@ from enum import StrEnum
 from functools import cached_property
 from typing import Protocol
 
+import numpy as np
+
 from irongauge.core.measure.interpolation import Number, between, segment_slope
 from irongauge.core.measure.units import FIXED_UNIT, PressureBase, Quantity
 from irongauge.core.sensors.thermistor import Thermistor
@@ -317,7 +319,6 @@ class NtcCurve:
         """The temperature; not a number where no thermistor has such ohms (none, or endlessly many)."""
         if isinstance(signal, (int, float)):
             return self.thermistor.degc_at(signal) if 0 < signal < math.inf else math.nan
-        import numpy as np  # noqa: PLC0415  an array is here already, so NumPy is loaded
 
         told = (signal > 0) & np.isfinite(signal)
         return np.where(told, self.thermistor.degc_at(np.where(told, signal, 1.0)), np.nan)

@@ -9,17 +9,15 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.measure.unit_names import heading_unit, units_named
 from irongauge.core.measure.units import FIXED_UNIT, UNITS, PressureBase, Quantity, to_fixed
 
-if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
-
-    Times = NDArray[np.float64]
-    Values = NDArray[np.float32]
+Times = NDArray[np.float64]
+Values = NDArray[np.float32]
 
 __all__ = ["Channel", "Log", "LogUnit", "Sense", "log_unit", "sense_of", "split_heading"]
 

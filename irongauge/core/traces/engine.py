@@ -4,18 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.traces.channels import Channel, Log, Sense
 from irongauge.core.traces.figures import runs_of
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
-    Flags = NDArray[np.bool_]
+Floats = NDArray[np.float64]
+Flags = NDArray[np.bool_]
 
 __all__ = ["STANDS_RPM", "Engine", "Gridded"]
 

@@ -8,19 +8,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.traces.channels import Channel, Sense
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
-    Values = NDArray[np.float32]
-    Flags = NDArray[np.bool_]
-    Places = NDArray[np.int64]
+Floats = NDArray[np.float64]
+Values = NDArray[np.float32]
+Flags = NDArray[np.bool_]
+Places = NDArray[np.int64]
 
 __all__ = ["USUAL_SPANS", "ChannelFigures", "joined", "moving_mean", "reach_of", "runs_of"]
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.measure.units import Quantity
 from irongauge.core.traces.channels import Log, Sense
@@ -14,9 +14,6 @@ from irongauge.core.traces.figures import reach_of
 from irongauge.core.traces.findings import FOLLOW_UP, FindingKind, LogFinding
 from irongauge.core.traces.pairs import between_channels
 from irongauge.core.traces.single import Excursion, SingleChannel
-
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
 
 __all__ = ["judge_log"]
 

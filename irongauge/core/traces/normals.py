@@ -12,9 +12,9 @@ import statistics
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.traces.channels import Channel, Log, Sense
@@ -22,10 +22,7 @@ from irongauge.core.traces.engine import STANDS_RPM, Engine, Gridded
 from irongauge.core.traces.figures import USUAL_SPANS
 from irongauge.core.traces.single import SingleChannel
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = [
     "FEWEST",

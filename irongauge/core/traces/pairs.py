@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import combinations
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.measure.units import Quantity
 from irongauge.core.traces.channels import Channel, Log, Sense
@@ -15,10 +15,7 @@ from irongauge.core.traces.figures import moving_mean
 from irongauge.core.traces.findings import FOLLOW_UP, FindingKind, LogFinding
 from irongauge.core.traces.single import SingleChannel
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = ["between_channels"]
 

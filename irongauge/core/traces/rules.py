@@ -15,9 +15,9 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.traces.channels import Channel, Log, LogUnit, Sense, log_unit
 from irongauge.core.traces.engine import Gridded
@@ -25,11 +25,8 @@ from irongauge.core.traces.figures import ChannelFigures, joined, moving_mean, r
 from irongauge.core.traces.findings import FindingKind, LogFinding
 from irongauge.errors import EntryError
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
-    Flags = NDArray[np.bool_]
+Floats = NDArray[np.float64]
+Flags = NDArray[np.bool_]
 
 __all__ = ["SHIPPED_RULES", "HealthRule", "When", "apply_rules", "channels_lacking", "when_from"]
 

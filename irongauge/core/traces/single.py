@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.traces.channels import Channel, Log, Sense
@@ -14,11 +14,8 @@ from irongauge.core.traces.engine import Engine
 from irongauge.core.traces.figures import ChannelFigures, joined, reach_of, runs_of
 from irongauge.core.traces.findings import FOLLOW_UP, FindingKind, LogFinding
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Floats = NDArray[np.float64]
-    Flags = NDArray[np.bool_]
+Floats = NDArray[np.float64]
+Flags = NDArray[np.bool_]
 
 __all__ = ["Excursion", "SingleChannel"]
 

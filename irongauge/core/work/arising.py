@@ -76,8 +76,8 @@ def steps_of(todo: VehicleToDo) -> tuple[Step, ...]:
     """The steps of a vehicle with their waits, before the rules. Airbag circuits have none: they are left to licensed work."""
     steps: list[Step] = []
     parts = [
-        _step(todo, f"kit:{key}", f"{'Update: ' if kind is KitKind.UPDATE else 'Fetch '}{text}", KIT_MIN,
-              StepKind.UPDATE if kind is KitKind.UPDATE else StepKind.KIT, WorkState.KEY_OFF)
+        _step(todo, f"kit:{key}", f"{'Update: ' if kind is KitKind.UPDATE else 'Fetch '}{text}", minutes=KIT_MIN,
+              kind=StepKind.UPDATE if kind is KitKind.UPDATE else StepKind.KIT, state=WorkState.KEY_OFF)
         for key, kind, text in todo.kit
         if kind is not KitKind.SPARE
     ]  # fmt: skip
@@ -88,23 +88,33 @@ def steps_of(todo: VehicleToDo) -> tuple[Step, ...]:
             steps += _of_circuit(todo, circuit, fetched)
     if todo.road_test:
         before = tuple(After(step.key) for step in steps)
-        road = _step(todo, "road", "Road test", ROAD_MIN, StepKind.ROAD_TEST, WorkState.ROAD, after=before)
+        road = _step(
+            todo, "road", "Road test", minutes=ROAD_MIN, kind=StepKind.ROAD_TEST, state=WorkState.ROAD, after=before
+        )
         steps.append(replace(road, people=2))
     before = tuple(After(step.key) for step in steps)
     steps.append(
-        _step(todo, "hand over", "Hand over", HAND_OVER_MIN, StepKind.HAND_OVER, WorkState.KEY_OFF, after=before)
+        _step(
+            todo,
+            "hand over",
+            "Hand over",
+            minutes=HAND_OVER_MIN,
+            kind=StepKind.HAND_OVER,
+            state=WorkState.KEY_OFF,
+            after=before,
+        )
     )
     return tuple(steps)
 
 
-def _step(  # noqa: PLR0913  what a step is made of
+def _step(
     todo: VehicleToDo,
     key: str,
     title: str,
+    *,
     minutes: int,
     kind: StepKind,
     state: WorkState,
-    *,
     after: tuple[After, ...] = (),
     tools: frozenset[str] = frozenset(),
 ) -> Step:
@@ -127,14 +137,23 @@ def _of_circuit(todo: VehicleToDo, circuit: CircuitToDo, fetched: tuple[After, .
     if circuit.to_fit or circuit.repair:
         title = f"Fit and join {circuit.name}" if circuit.to_fit else f"Put right {circuit.name}: {circuit.repair}"
         kind, minutes = (StepKind.INSTALL, FIT_MIN) if circuit.to_fit else (StepKind.JOINT, REPAIR_MIN)
-        fit = _step(todo, f"fit:{circuit.key}", title, minutes, kind, WorkState.BATTERY_OFF, after=fetched)
+        fit = _step(
+            todo, f"fit:{circuit.key}", title, minutes=minutes, kind=kind, state=WorkState.BATTERY_OFF, after=fetched
+        )
         if _PRESSED.search(circuit.name) and circuit.to_fit:
             fit = replace(fit, heat=Heat.COLD, caution=_COLD)
         ohms = f"Ohms to ground of {circuit.name}, before its fuse goes in"
-        check = _step(todo, f"check:{circuit.key}", ohms, CHECK_MIN, StepKind.KEY_OFF_CHECK, WorkState.BATTERY_OFF,
-                      after=(After(fit.key),))  # fmt: skip
-        up = _step(todo, f"power:{circuit.key}", f"Power up {circuit.name}: fuse in, watch its current", POWER_UP_MIN,
-                   StepKind.POWER_UP, WorkState.KEY_ON,
+        check = _step(
+            todo,
+            f"check:{circuit.key}",
+            ohms,
+            minutes=CHECK_MIN,
+            kind=StepKind.KEY_OFF_CHECK,
+            state=WorkState.BATTERY_OFF,
+            after=(After(fit.key),),
+        )
+        up = _step(todo, f"power:{circuit.key}", f"Power up {circuit.name}: fuse in, watch its current", minutes=POWER_UP_MIN,
+                   kind=StepKind.POWER_UP, state=WorkState.KEY_ON,
                    after=(After(check.key, "its ohms to ground come before its fuse"),))  # fmt: skip
         found += [fit, check, up]
         ready = (After(up.key, "it must have been powered up"),)
@@ -145,9 +164,9 @@ def _of_circuit(todo: VehicleToDo, circuit: CircuitToDo, fetched: tuple[After, .
                 todo,
                 f"test:{circuit.key}:{state}",
                 title,
-                READING_MIN * count,
-                StepKind.TEST,
-                _STATES[state],
+                minutes=READING_MIN * count,
+                kind=StepKind.TEST,
+                state=_STATES[state],
                 after=ready,
             )
         )
@@ -156,18 +175,36 @@ def _of_circuit(todo: VehicleToDo, circuit: CircuitToDo, fetched: tuple[After, .
     if circuit.calibration_points:
         minutes = CALIBRATION_POINT_MIN * circuit.calibration_points
         title = f"Calibrate {circuit.name}: {circuit.calibration_points} points"
-        step = _step(todo, f"cal:{circuit.key}", title, minutes, StepKind.CALIBRATE, WorkState.KEY_ON, after=tested,
-                     tools=circuit.tools)  # fmt: skip
+        step = _step(
+            todo,
+            f"cal:{circuit.key}",
+            title,
+            minutes=minutes,
+            kind=StepKind.CALIBRATE,
+            state=WorkState.KEY_ON,
+            after=tested,
+            tools=circuit.tools,
+        )
         found.append(replace(step, caution=circuit.overdue))
         calibrated = (After(step.key, "its figures come from the calibration"),)
     if circuit.pulses:
         title = f"Capture the pulses of {circuit.name}"
-        found.append(_step(todo, f"pulse:{circuit.key}", title, PULSE_MIN, StepKind.PULSE, WorkState.RAISED, after=ready,
-                           tools=frozenset({"scope"})))  # fmt: skip
+        found.append(
+            _step(
+                todo,
+                f"pulse:{circuit.key}",
+                title,
+                minutes=PULSE_MIN,
+                kind=StepKind.PULSE,
+                state=WorkState.RAISED,
+                after=ready,
+                tools=frozenset({"scope"}),
+            )
+        )
     for key, name, to in circuit.entries:
         title = f"Change “{name}” to {to} of {circuit.name}, then turn the key off and on"
-        found.append(_step(todo, f"entry:{circuit.key}:{key}", title, ENTRY_MIN + KEY_CYCLE_MIN, StepKind.ENTRY,
-                           WorkState.KEY_ON, after=(*ready, *calibrated)))  # fmt: skip
+        found.append(_step(todo, f"entry:{circuit.key}:{key}", title, minutes=ENTRY_MIN + KEY_CYCLE_MIN, kind=StepKind.ENTRY,
+                           state=WorkState.KEY_ON, after=(*ready, *calibrated)))  # fmt: skip
     return found
 
 

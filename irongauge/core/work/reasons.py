@@ -110,7 +110,7 @@ def remedy_for(work: Work, plan: Plan, vehicle: VehicleWork, deterministic_s: fl
     """What would keep one vehicle's promise: by the solver, which may use one more of each tool and place, two hours more in the
     evenings of anybody, parts at once, or let another promise go. No other promise may be missed by more than now, else.
     """
-    from ortools.sat.python import cp_model  # noqa: PLC0415  a start does not wait for it
+    from ortools.sat.python import cp_model
 
     whole = WorkModel(work, helps=True)
     for other in work.vehicles:

@@ -82,7 +82,7 @@ def _heat_var(model: cp_model.CpModel, step: Step) -> Any:  # noqa: ANN401  a va
 
 def solver_of(deterministic_s: float) -> cp_model.CpSolver:
     """One that gives the same answer to the same question, on any machine: its time is counted in its own steps."""
-    from ortools.sat.python import cp_model  # noqa: PLC0415  a start does not wait for it
+    from ortools.sat.python import cp_model
 
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1
@@ -119,7 +119,7 @@ class WorkModel:
     """The whole work as one model. With `helps` each thing that would help is a choice of the solver (`used`)."""
 
     def __init__(self, work: Work, *, helps: bool = False) -> None:
-        from ortools.sat.python import cp_model  # noqa: PLC0415  a start does not wait for it
+        from ortools.sat.python import cp_model
 
         self.work = work
         self.model = cp_model.CpModel()
@@ -302,7 +302,7 @@ def improve(
 
     `better` is told each one that is found, and gives back False to stop.
     """
-    from ortools.sat.python import cp_model  # noqa: PLC0415  a start does not wait for it
+    from ortools.sat.python import cp_model
 
     whole = WorkModel(work)
     if plan is not None:

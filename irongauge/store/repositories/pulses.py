@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import asdict, dataclass, fields
 from datetime import datetime
-from typing import TYPE_CHECKING, Any
+from typing import Any
 from uuid import UUID
 
 from sqlalchemy import Select, delete, func, select, update
@@ -13,13 +13,11 @@ from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.examination import Examination, examination_from
 from irongauge.core.pulses.record import About, Capture, KeptPulse, PulseKind, PulseMark
 from irongauge.errors import NotFoundError
 from irongauge.store.among import among
 from irongauge.store.pulse_models import CapturePieceRow, CaptureRow, CaptureWaitingRow, PulseCheckRow
-
-if TYPE_CHECKING:
-    from irongauge.core.pulses.examination import Examination
 
 __all__ = ["CaptureWaiting", "PulseRepository", "Samples"]
 
@@ -46,8 +44,6 @@ class CaptureWaiting:
 
 
 def _capture_of(row: CaptureRow) -> Capture:
-    from irongauge.core.pulses.examination import examination_from  # noqa: PLC0415  a start does not wait for the numbers package
-
     return Capture(
         uid=row.uid,
         name=row.name,
@@ -214,8 +210,8 @@ class PulseRepository:
 
     # Captures that wait
 
-    def add_waiting(  # noqa: PLR0913  what a row is made of
-        self, shop_uid: UUID, uid: UUID, name: str, given: dict[str, Any], moment: datetime, pieces: Iterable[bytes]
+    def add_waiting(
+        self, shop_uid: UUID, uid: UUID, name: str, *, given: dict[str, Any], moment: datetime, pieces: Iterable[bytes]
     ) -> None:
         """Keep a capture's file, a piece at a time, until it is read."""
         row = CaptureWaitingRow(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
+import numpy as np
 from fastapi import APIRouter, Body
 
 from irongauge.core.calibration.budget import Sources
@@ -139,7 +140,6 @@ def post_evaluate(
         raise EntryError("readings", "", "Give readings, or values, and not both.")
     curve, feed = _curve(body.curve), _feed(body.feed)
     scale = _scale(body.unit, body.base, curve, body.atmosphere_kpa)
-    import numpy as np  # noqa: PLC0415  a start does not wait for it
 
     with np.errstate(all="ignore"):
         if body.readings:
@@ -284,7 +284,11 @@ def post_check(
         found = check_limit(seen, entry, scale)
     else:
         found = check_entry(
-            seen, entry, scale, [(p.name, _curve(p.curve)) for p in body.presets], body.allowance_pct_span
+            seen,
+            entry,
+            scale,
+            presets=[(p.name, _curve(p.curve)) for p in body.presets],
+            allowance_pct=body.allowance_pct_span,
         )
     return CheckOut(
         slip=found.slip,
@@ -340,7 +344,14 @@ def _compared(body: CompareIn) -> CrossVerdict:
     u = (body.first_u**2 + body.second_u**2) ** 0.5
     if body.kind is CheckKind.REGULATOR:
         supply_v, reference_v = _needed(body, "sensor_supply_v", "controller_reference_v")
-        return own_regulator(supply_v, reference_v, body.share, body.span_share, body.tolerance_pct_span, body.first_u)
+        return own_regulator(
+            supply_v,
+            reference_v,
+            body.share,
+            span_share=body.span_share,
+            tolerance_pct=body.tolerance_pct_span,
+            u_v=body.first_u,
+        )
     if body.kind is CheckKind.DISPLAY:
         sources = [a for a, _ in body.pairs] or [0.0]
         tolerance = body.tolerance or 0.01 * (max(sources) - min(sources)) or 1.0

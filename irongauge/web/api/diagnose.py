@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import Annotated, Any
 from uuid import UUID, uuid4
 
 from fastapi import APIRouter, Body
@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.assessment import Assessment
+from irongauge.core.bench.diagnosed import Diagnosis, NextTest, Suspect
 from irongauge.core.bench.sequence import test_at
 from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.sensors.circuits import MOST_STIMULI
@@ -18,9 +19,6 @@ from irongauge.errors import EntryError
 from irongauge.formats.circuit_parts import CircuitPart, SensorTypePart, circuit_from_part, sensor_from_part
 from irongauge.formats.vocabulary import actions_text, faults_text
 from irongauge.workflows.diagnose import Taken, diagnose_readings
-
-if TYPE_CHECKING:
-    from irongauge.core.bench.diagnosed import Diagnosis, NextTest, Suspect
 
 __all__ = ["DiagnosisOut", "diagnosis_out", "router"]
 

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated
 
+import numpy as np
 from fastapi import APIRouter, Body
 
+from irongauge.core.pulses.examination import examine
 from irongauge.core.pulses.ratio import SpeedPair, explain_ratio, fit_ratio, new_figure
 from irongauge.core.pulses.rolling import NAMES, Known, relate
 from irongauge.errors import EntryError, as_sentence
@@ -105,10 +107,6 @@ def post_analyse(
     ],
 ) -> AnalyseOut:  # fmt: skip
     """Samples at an even rate, or with times of their own. With `teeth`, or where they can be counted, the ring is examined."""
-    import numpy as np  # noqa: PLC0415  a start does not wait for it
-
-    from irongauge.core.pulses.examination import examine  # noqa: PLC0415
-
     signal_v = np.array(body.signal_v)
     if body.time_s is not None:
         time_s = np.array(body.time_s)

@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from typing import TYPE_CHECKING, Annotated, Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, model_validator
 
 from irongauge.core.measure.quantities import Mark
+from irongauge.core.pulses.examination import Examination
 from irongauge.core.pulses.ratio import FigureKind
 from irongauge.web.api.bodies import BodyIn
-
-if TYPE_CHECKING:
-    from irongauge.core.pulses.examination import Examination
 
 __all__ = [
     "AnalyseIn",

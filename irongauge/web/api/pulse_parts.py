@@ -169,10 +169,11 @@ def _capture_out(capture: Capture) -> CaptureOut:
     responses=PROBLEM,
     openapi_extra={"requestBody": {"required": True, "content": {"text/csv": {}, "application/gzip": {}}}},
 )
-def post_capture(  # noqa: PLR0913  what is told of a capture
+def post_capture(
     database: DatabaseDep,
     file: Annotated[Any, Depends(body_file)],
     name: Annotated[str, Query(min_length=1, max_length=120)],
+    *,
     teeth: Annotated[int | None, Query(ge=2, le=1000)] = None,
     gap_teeth: Annotated[int | None, Query(ge=0, le=20)] = None,
     pull_up_v: Annotated[float | None, Query(gt=0, le=32)] = None,

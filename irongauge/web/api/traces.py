@@ -177,10 +177,11 @@ class StandingOut(BaseModel):
     responses=MISSING,
     openapi_extra={"requestBody": {"required": True, "content": {"text/csv": {}, "application/octet-stream": {}}}},
 )
-def post_log(  # noqa: PLR0913  what is told of a log
+def post_log(
     database: DatabaseDep,
     shop: ShopDep,
     uid: str,
+    *,
     file: Annotated[Any, Depends(body_file)],
     name: Annotated[str, Query(min_length=1, max_length=120)],
     time_unit: Annotated[Literal["", "s", "ms", "µs", "min"], Query(description="Where the file does not say it")] = "",

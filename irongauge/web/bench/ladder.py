@@ -280,12 +280,12 @@ def _dots(assessment: Assessment, scale: _Scale, column: Column, test_points: It
             room_below = _BOTTOM - _LABEL_STEP * (len(here) - 1 - place)
             label_y = min(max(y, lowest + _LABEL_STEP), room_below)
             lowest = label_y
-            dots.append(_dot(case, lane, y, label_y, test_point, volts, judgement))
+            dots.append(_dot(case, lane, y, label_y=label_y, test_point=test_point, volts=volts, judgement=judgement))
     return dots
 
 
-def _dot(  # noqa: PLR0913  a dot's place, what it stands for, what it is worth
-    case: BenchCase, lane: float, y: float, label_y: float, test_point: TestPoint, volts: float, judgement: Judgement
+def _dot(
+    case: BenchCase, lane: float, y: float, *, label_y: float, test_point: TestPoint, volts: float, judgement: Judgement
 ) -> Dot:
     title = (
         f"{ACTIONS[Action(test_point.action)].title}: {case.reading_text(case.readings[test_point])}, {judgement.mark}"

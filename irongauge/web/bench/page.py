@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from irongauge.core.bench.actions import AnswerKind
 from irongauge.core.bench.assessment import VerdictLevel, proof_of
@@ -17,15 +16,13 @@ from irongauge.core.measure.units import PressureBase, unit_for
 from irongauge.core.pulses.record import PULSE_FAMILIES, PulseKind
 from irongauge.core.sensors.circuits import Instrument, InstrumentKind
 from irongauge.web.bench.connector import ConnectorFace, draw_connector
+from irongauge.web.bench.filling import BusLine
 from irongauge.web.bench.ladder import Ladder, draw_ladder
 from irongauge.workflows.bench.readings import Ahead, BenchView, needs_stimulus
 from irongauge.workflows.bench.simulate import Debrief, debrief, may_simulate
 from irongauge.workflows.live.meter import may_fill
 from irongauge.workflows.plan.wirings import WireWay
 from irongauge.workflows.shop.view import CircuitView
-
-if TYPE_CHECKING:
-    from irongauge.web.bench.filling import BusLine
 
 __all__ = ["AskedTest", "BenchPage", "EvidenceLine", "bench_page", "evidence_line"]
 
@@ -126,7 +123,7 @@ class BenchPage:
         return _PULSE_PAGES[kind]
 
 
-def bench_page(  # noqa: PLR0913  what a look at the Bench is made of
+def bench_page(
     view: BenchView, test: Test | None, saved: str, note: str, ahead: Ahead | None = None, *, show_hidden: bool = False
 ) -> BenchPage:
     """Everything that the template shows, worked out. What is hidden is shown at the end, or on demand."""

@@ -57,21 +57,23 @@ def _said(reader: LiveReader) -> str:
 @router.get("/circuits/{uid}/reader", name="reader")
 def reader(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, uid: str) -> Response:
     circuit, job = _circuit(database, uid)
-    return _page(request, database, pages, shop, circuit, job, FormState(_values(circuit, shop)))
+    return _page(request, database, pages, shop=shop, circuit=circuit, job=job, state=FormState(_values(circuit, shop)))
 
 
 @router.post("/circuits/{uid}/reader", name="tell_reader")
-def post_reader(  # noqa: PLR0913  what the request brings
-    request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, uid: str, posted: FormDep
+def post_reader(
+    request: Request, database: DatabaseDep, pages: PagesDep, *, shop: ShopDep, uid: str, posted: FormDep
 ) -> Response:
     circuit, job = _circuit(database, uid)
     form, state = read_form(ReaderForm, posted.values)
     if form is None:
-        return _page(request, database, pages, shop, circuit, job, state, 422)
+        return _page(request, database, pages, shop=shop, circuit=circuit, job=job, state=state, status=422)
     try:
         told = _reader_of(form, circuit, shop, job)
     except EntryError as error:
-        return _page(request, database, pages, shop, circuit, job, state.with_error(error), 422)
+        return _page(
+            request, database, pages, shop=shop, circuit=circuit, job=job, state=state.with_error(error), status=422
+        )
     tell_reader(database, circuit.uid, told, form.controller)
     return go_to(request.url_for("bench", uid=circuit.uid))
 
@@ -123,10 +125,11 @@ def _end(field: str, typed: str, circuit: Circuit, shop: Shop, job: Job) -> floa
     return rebase(sensed.value, sensed.said, sensor.pressure_base, standard_atmosphere_kpa(job.vehicle.height_m))
 
 
-def _page(  # noqa: PLR0913  what its template shows
+def _page(
     request: Request,
     database: DatabaseDep,
     pages: PagesDep,
+    *,
     shop: Shop,
     circuit: Circuit,
     job: Job,

@@ -49,10 +49,11 @@ _CHOICES_COOKIE = "iron_bench"
 
 
 @router.get("/circuits/{uid}/bench", name="bench")
-def bench(  # noqa: PLR0913  the address carries what to show
+def bench(
     request: Request,
     database: DatabaseDep,
     pages: PagesDep,
+    *,
     uid: str,
     test: str = "",
     saved: str = "",
@@ -79,11 +80,11 @@ def bench(  # noqa: PLR0913  the address carries what to show
     fresh = _fresh_state(request, page, why)
     values = {**fresh.values, "value": value[:400]}
     state = FormState(values, {} if state is None else state.errors)
-    return _render(request, database, pages, page, state)
+    return _render(request, database, pages, page=page, state=state)
 
 
-def _render(  # noqa: PLR0913  what the page is made of
-    request: Request, database: Database, pages: Pages, page: BenchPage, state: FormState, status: int = 200
+def _render(
+    request: Request, database: Database, pages: Pages, *, page: BenchPage, state: FormState, status: int = 200
 ) -> Response:
     remarks = open_remarks(database, page.bench.job.job.uid)
     day = today(page.bench.shop)
@@ -120,24 +121,50 @@ def record(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, p
     form, state = read_form(ReadingForm, values)
     test_point = posted.values.get("test_point", "")
     if form is None:
-        return _again(request, database, pages, circuit_uid, test_point, state, 422)
+        return _again(request, database, pages, circuit_uid=circuit_uid, test_point=test_point, state=state, status=422)
     try:
         if not form.value.strip():
             filled = _fill(database, circuit_uid, form)
             if filled is not None:
                 values = {**state.values, "value": filled.typed, "read_off": filled.read_off}
-                return _again(request, database, pages, circuit_uid, test_point, FormState(values), 200, is_filled=True)
+                return _again(
+                    request,
+                    database,
+                    pages,
+                    circuit_uid=circuit_uid,
+                    test_point=test_point,
+                    state=FormState(values),
+                    status=200,
+                    is_filled=True,
+                )
         recorded = _record(database, circuit_uid, form)
     except NotShownError:
         return post_not_shown(request, database, uid, posted)
     except EntryError as error:
         try:
-            return _again(request, database, pages, circuit_uid, test_point, state.with_error(error), 422)
+            return _again(
+                request,
+                database,
+                pages,
+                circuit_uid=circuit_uid,
+                test_point=test_point,
+                state=state.with_error(error),
+                status=422,
+            )
         except NotFoundError:
             raise error from None  # the Bench does not ask for this, so there is no field beside which to say why
     except StaleFormError as error:
         stale = FormState({**state.values, "reason": SupersedeReason.AGAIN}, {"value": str(error)})
-        return _again(request, database, pages, circuit_uid, test_point, stale, 409, forget_form=True)
+        return _again(
+            request,
+            database,
+            pages,
+            circuit_uid=circuit_uid,
+            test_point=test_point,
+            state=stale,
+            status=409,
+            forget_form=True,
+        )
     address = request.url_for("bench", uid=uid).include_query_params(saved=recorded.reading.uid)
     if recorded.note:
         address = address.include_query_params(note=recorded.note)
@@ -180,15 +207,15 @@ def _record(database: DatabaseDep, circuit_uid: UUID, form: ReadingForm) -> Reco
     return record_reading(database, circuit_uid, new)
 
 
-def _again(  # noqa: PLR0913  the page as it was, with what is wrong
+def _again(
     request: Request,
     database: DatabaseDep,
     pages: Pages,
+    *,
     circuit_uid: UUID,
     test_point: str,
     state: FormState,
     status: int,
-    *,
     forget_form: bool = False,
     is_filled: bool = False,
 ) -> Response:
@@ -201,7 +228,7 @@ def _again(  # noqa: PLR0913  the page as it was, with what is wrong
     values["seen_uid"] = str(current.uid) if current is not None else ""
     if forget_form or not values.get("uid"):
         values["uid"] = str(uuid4())
-    return _render(request, database, pages, page, FormState(values, state.errors), status)
+    return _render(request, database, pages, page=page, state=FormState(values, state.errors), status=status)
 
 
 def _test_for(view: BenchView, text: str) -> Test | None:

@@ -331,7 +331,14 @@ def read_back(subject: ToolSubject, form: CheckForm, figures: Mapping[str, str])
     seen = _seen(subject, form)
     target = target_from(form, subject.channel, Surroundings(subject.shop, subject.height_m))
     entry = form_from_figures(kind, figures, target.scale.unit, reading_quantity(subject.channel.curve.kind, seen.feed))
-    verdict = entry_verdict(seen, entry, target.scale, form.allowance_pct, _presets(subject), _nominal_v(subject))
+    verdict = entry_verdict(
+        seen,
+        entry,
+        target.scale,
+        allowance_pct=form.allowance_pct,
+        presets=_presets(subject),
+        nominal_v=_nominal_v(subject),
+    )
     return ReadBack(verdict, None if isinstance(entry, Limit) else draw_entry(seen, target.scale, entry))
 
 

@@ -83,7 +83,7 @@ class SignForm(PostedForm):
     remark: Annotated[str, text(400, what="a remark", needed=False)] = ""
 
 
-def setup_values(  # noqa: PLR0913  what the form can know before anything is typed
+def setup_values(
     shop: Shop, sensor: SensorType, circuit: Circuit | None, channel: Channel, standard_kpa: float, *, quick: bool
 ) -> FormState:
     """The form as it starts: five points over the range, up and down, or the atmosphere and one pumped point."""

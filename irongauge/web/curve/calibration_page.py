@@ -115,9 +115,9 @@ def calibration_page(
         curve,
         feed,
         scale,
-        shown.result,
-        calibration.sensor.tolerance_pct_span,
-        unit,
+        result=shown.result,
+        tolerance_pct=calibration.sensor.tolerance_pct_span,
+        reading_unit=unit,
         next_value=next_value,
         typed=None if typed is None else len(typed.result.points) - 1,
     )

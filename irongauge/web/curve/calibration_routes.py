@@ -57,10 +57,11 @@ def curve_room(request: Request, database: DatabaseDep, pages: PagesDep) -> Resp
 
 
 @router.get("/calibrations/new", name="new_calibration")
-def new_calibration(  # noqa: PLR0913  the address says what is calibrated
+def new_calibration(
     request: Request,
     database: DatabaseDep,
     pages: PagesDep,
+    *,
     circuit: str = "",
     sensor: str = "",
     channel: str = "",
@@ -77,7 +78,7 @@ def new_calibration(  # noqa: PLR0913  the address says what is calibrated
     if after:
         before = look_at_calibration(database, uid_or_missing("calibration", after))
         state = FormState({**state.values, **values_as_left(before)})
-    return _setup_page(request, pages, room, found, kind, state)
+    return _setup_page(request, pages, room, circuit=found, sensor=kind, state=state)
 
 
 def _subject(room: CurveRoom, circuit: str, sensor: str) -> tuple[Circuit | None, SensorType, float]:
@@ -95,10 +96,11 @@ def _subject(room: CurveRoom, circuit: str, sensor: str) -> tuple[Circuit | None
     return None, kind, room.shop.height_m
 
 
-def _setup_page(  # noqa: PLR0913  what the page shows
+def _setup_page(
     request: Request,
     pages: Pages,
     room: CurveRoom,
+    *,
     circuit: Circuit | None,
     sensor: SensorType,
     state: FormState,
@@ -129,7 +131,7 @@ def post_calibration(request: Request, database: DatabaseDep, pages: PagesDep, p
     found, kind, height_m = _subject(room, posted.values.get("circuit", ""), posted.values.get("sensor", ""))
     form, state = read_form(SetupForm, posted.values)
     if form is None:
-        return _setup_page(request, pages, room, found, kind, state, 422)
+        return _setup_page(request, pages, room, circuit=found, sensor=kind, state=state, status=422)
     try:
         if form.technician_uid is None:
             raise EntryError("technician_uid", "", "Choose who calibrates.")
@@ -142,7 +144,7 @@ def post_calibration(request: Request, database: DatabaseDep, pages: PagesDep, p
             sensor_uid=kind.uid,
         )
     except EntryError as error:
-        return _setup_page(request, pages, room, found, kind, state.with_error(error), 422)
+        return _setup_page(request, pages, room, circuit=found, sensor=kind, state=state.with_error(error), status=422)
     response = go_to(request.url_for("calibration", uid=made.uid))
     chosen = (form.technician_uid, form.meter_uid, form.gauge_uid)
     remember(response, _CHOICES_COOKIE, chosen)
@@ -155,10 +157,11 @@ def _pull_up_v(circuit: Circuit | None, sensor: SensorType) -> float:
 
 
 @router.get("/calibrations/{uid}", name="calibration")
-def calibration(  # noqa: PLR0913  the address carries what is being typed
+def calibration(
     request: Request,
     database: DatabaseDep,
     pages: PagesDep,
+    *,
     uid: str,
     point: str = "",
     stimulus: str = "",
@@ -201,7 +204,7 @@ def get_certificate(request: Request, database: DatabaseDep, pages: PagesDep, ui
     )
 
 
-def _show(  # noqa: PLR0913  what the page shows
+def _show(
     request: Request,
     pages: Pages,
     view: CalibrationView,
@@ -253,8 +256,8 @@ def post_point(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
 
 
 @router.post("/calibrations/{uid}/points/{place}/line", name="leave_out")
-def post_leave_out(  # noqa: PLR0913  which record, which point
-    request: Request, database: DatabaseDep, pages: PagesDep, uid: str, place: int, posted: FormDep
+def post_leave_out(
+    request: Request, database: DatabaseDep, pages: PagesDep, *, uid: str, place: int, posted: FormDep
 ) -> Response:
     calibration_uid = uid_or_missing("calibration", uid)
     form, state = read_form(LeaveOutForm, posted.values)

@@ -156,7 +156,9 @@ def _regulator(subject: ToolSubject, form: CompareForm) -> Compared | None:
         share, span_share = max(ends), abs(ends[1] - ends[0])
     meter = next((i.meter for i in subject.people.usable if i.meter is not None), None)
     u_v = 0.02 if meter is None else meter.standard_uncertainty(form.supply_v)
-    verdict = own_regulator(form.supply_v, form.reference_v, share, span_share, form.tolerance_pct, u_v)
+    verdict = own_regulator(
+        form.supply_v, form.reference_v, share, span_share=span_share, tolerance_pct=form.tolerance_pct, u_v=u_v
+    )
     volts = [("own supply", f"{form.supply_v:g} V", form.supply_v, 2 * u_v)]
     volts += [("controller’s reference", f"{form.reference_v:g} V", form.reference_v, 2 * u_v)]
     return Compared(verdict, draw_scale(volts, "V"))

@@ -9,7 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.controllers.figures import Cells, ControllerForm, Input
 from irongauge.core.measure.units import from_fixed, rebase, show, standard_atmosphere_kpa, unit_for
@@ -18,10 +20,6 @@ from irongauge.core.sensors.circuits import SensorType
 from irongauge.core.sensors.conversion import Feed, Scale
 from irongauge.core.shop import Shop
 from irongauge.web.axes import Axes, Tick, nice_ticks, signed
-
-if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
 
 __all__ = [
     "BandBar",
@@ -66,8 +64,6 @@ class CurveDrawing:
 
 
 def _grid(seen: Input) -> NDArray[np.float64]:
-    import numpy as np  # noqa: PLC0415  a start does not wait for it
-
     low, high = seen.reading_range
     return np.geomspace(low, high, _STEPS) if _is_wide(seen) else np.linspace(low, high, _STEPS)
 

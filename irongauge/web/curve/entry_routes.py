@@ -67,9 +67,9 @@ def _check_page(
         request,
         pages,
         "check.html",
-        subject,
-        state,
-        422 if error is not None else 200,
+        subject=subject,
+        state=state,
+        status=422 if error is not None else 200,
         found=found,
         kept=kept,
         plain=plain,
@@ -127,7 +127,15 @@ def post_entry(request: Request, database: DatabaseDep, pages: PagesDep, posted:
             raise EntryError("name", form.name, "There are no figures to keep.", "Type what the controller holds.")
         scale = scale_from(form, subject.channel, Surroundings(subject.shop, subject.height_m))
         kept = {**figures, "kind": form.kind, "allowance_pct": f"{form.allowance_pct:g}"}
-        keep_entry(database, subject.circuit.uid, form.name, kept, scale.unit, scale.base, form.technician_uid)
+        keep_entry(
+            database,
+            subject.circuit.uid,
+            form.name,
+            figures=kept,
+            unit=scale.unit,
+            base=scale.base,
+            technician_uid=form.technician_uid,
+        )
     except EntryError as error:
         return _check_page(request, database, pages, typed, error)
     return go_to(request.url_for("check_entry").include_query_params(source=source_of(subject), **back_of(typed)))

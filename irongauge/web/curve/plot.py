@@ -92,14 +92,14 @@ class _Frame:
         return self.x(value), self.axes.y(reading_at(self.curve, value, self.feed))
 
 
-def draw_calibration(  # noqa: PLR0913  what is shown
+def draw_calibration(
     curve: Curve,
     feed: Feed,
     scale: Scale,
+    *,
     result: CalibrationResult,
     tolerance_pct: float,
     reading_unit: str,
-    *,
     next_value: float | None = None,
     typed: int | None = None,
 ) -> CurvePlot:

@@ -63,7 +63,15 @@ def get_convert(request: Request, database: DatabaseDep, pages: PagesDep) -> Res
         feed = feed_from(form, subject.channel, subject.nominal_feed, subject.measured_reference_v)
         unit = FIXED_UNIT[reading_quantity(subject.channel.curve.kind, feed)]
     return tool_page(
-        request, pages, "convert.html", subject, state, found=found, tab="convert", reading_unit=unit, drawing=drawing
+        request,
+        pages,
+        "convert.html",
+        subject=subject,
+        state=state,
+        found=found,
+        tab="convert",
+        reading_unit=unit,
+        drawing=drawing,
     )
 
 
@@ -149,8 +157,8 @@ def _numbers_page(request: Request, database: Database, pages: Pages, template: 
         request,
         pages,
         template,
-        subject,
-        state,
+        subject=subject,
+        state=state,
         found=found,
         kept=kept,
         tab="numbers",

@@ -83,10 +83,11 @@ def typed_of(request: Request) -> dict[str, str]:
     return {name: value[:20_000] for name, value in request.query_params.items()}
 
 
-def tool_page(  # noqa: PLR0913  what every tool shows
+def tool_page(
     request: Request,
     pages: Pages,
     template: str,
+    *,
     subject: ToolSubject,
     state: FormState,
     status: int = 200,

@@ -175,9 +175,9 @@ def first(request: Request, database: DatabaseDep, pages: PagesDep, posted: Form
                 database,
                 form.technician,
                 values.get("password", ""),
-                values.get("repeated", ""),
-                coming_in(request),
-                form.to_core(),
+                repeated=values.get("repeated", ""),
+                coming=coming_in(request),
+                shop=form.to_core(),
             )
         except EntryError as error:
             state = state.with_error(error)

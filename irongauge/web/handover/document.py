@@ -16,9 +16,9 @@ def sheet_pdf(
     pages: Pages, values: dict[str, Any], job_file: str, *, paper: str, logo: tuple[str, bytes] | None
 ) -> bytes:
     """The document. `values` are what its template names; `paper` is a4 or letter, `logo` a picture's media type and bytes."""
-    import weasyprint  # noqa: PLC0415  more than a second, and only who signs or prints waits for it
-    from weasyprint.text.fonts import FontConfiguration  # noqa: PLC0415
-    from weasyprint.urls import URLFetcher  # noqa: PLC0415
+    import weasyprint
+    from weasyprint.text.fonts import FontConfiguration
+    from weasyprint.urls import URLFetcher
 
     class OurFiles(URLFetcher):  # type: ignore[misc] # it comes without types
         """Our own fonts and the picture in the page itself: what somebody typed can ask for no file and no address."""

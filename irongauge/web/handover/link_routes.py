@@ -22,9 +22,11 @@ def post_link(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
     job_uid = uid_or_missing("job", uid)
     form, state = read_form(LinkForm, posted.values)
     if form is None:
-        return show_sheet(request, database, pages, job_uid, state, 422)
+        return show_sheet(request, database, pages, job_uid=job_uid, state=state, status=422)
     token = add_link(database, job_uid, form.for_whom, form.ends_on, asking(request).person)
-    return show_sheet(request, database, pages, job_uid, new_link=str(request.url_for("shown_sheet", token=token)))
+    return show_sheet(
+        request, database, pages, job_uid=job_uid, new_link=str(request.url_for("shown_sheet", token=token))
+    )
 
 
 @router.post("/jobs/{uid}/links/{link_uid}/revoke", name="revoke_link")
@@ -35,4 +37,4 @@ def post_revoke(request: Request, database: DatabaseDep, uid: str, link_uid: str
 
 @router.get("/sheet/{token}", name="shown_sheet")
 def shown_sheet(request: Request, database: DatabaseDep, pages: PagesDep, token: str) -> Response:
-    return show_sheet(request, database, pages, sheet_of_link(database, token), for_customer=True)
+    return show_sheet(request, database, pages, job_uid=sheet_of_link(database, token), for_customer=True)

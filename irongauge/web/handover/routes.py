@@ -176,14 +176,14 @@ def _look(database: Database, job_uid: UUID) -> SheetPage:
     return found
 
 
-def show_sheet(  # noqa: PLR0913  what the page is made of
+def show_sheet(
     request: Request,
     database: Database,
     pages: Pages,
+    *,
     job_uid: UUID,
     state: FormState = _EMPTY,
     status: int = 200,
-    *,
     new_link: str = "",
     for_customer: bool = False,
 ) -> Response:
@@ -223,7 +223,7 @@ def _issue(database: Database, pages: Pages, job_uid: UUID, secret: str) -> Issu
 
 @router.get("/jobs/{uid}/handover", name="handover")
 def handover(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
-    return show_sheet(request, database, pages, uid_or_missing("job", uid))
+    return show_sheet(request, database, pages, job_uid=uid_or_missing("job", uid))
 
 
 @router.post("/jobs/{uid}/handover", name="sign")
@@ -232,7 +232,9 @@ def sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, _po
     try:
         hand_over(database, job_uid, asking(request).person.uid)
     except RefusedRequestError as error:
-        return show_sheet(request, database, pages, job_uid, FormState({}, {"review": str(error)}), 409)
+        return show_sheet(
+            request, database, pages, job_uid=job_uid, state=FormState({}, {"review": str(error)}), status=409
+        )
     _issue(database, pages, job_uid, str(request.app.state.pepper))
     return go_to(request.url_for("handover", uid=uid))
 
@@ -248,7 +250,7 @@ def post_send_back(request: Request, database: DatabaseDep, pages: PagesDep, uid
     job_uid = uid_or_missing("job", uid)
     form, state = read_form(RemarkForm, posted.values)
     if form is None:
-        return show_sheet(request, database, pages, job_uid, state, 422)
+        return show_sheet(request, database, pages, job_uid=job_uid, state=state, status=422)
     send_back(database, job_uid, form.remark, asking(request).person.uid)
     return go_to(request.url_for("job", uid=uid))
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import io
 from datetime import UTC, datetime
+from hashlib import sha256
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -22,9 +23,9 @@ _FROM, _UNTIL = datetime(2020, 1, 1, tzinfo=UTC), datetime(2120, 1, 1, tzinfo=UT
 
 
 def _key(secret: str) -> EllipticCurvePrivateKey:
-    from cryptography.hazmat.primitives.asymmetric import ec  # noqa: PLC0415  only who signs waits for it
-    from cryptography.hazmat.primitives.hashes import SHA512  # noqa: PLC0415
-    from cryptography.hazmat.primitives.kdf.hkdf import HKDF  # noqa: PLC0415
+    from cryptography.hazmat.primitives.asymmetric import ec
+    from cryptography.hazmat.primitives.hashes import SHA512
+    from cryptography.hazmat.primitives.kdf.hkdf import HKDF
 
     drawn = HKDF(SHA512(), length=48, salt=None, info=b"sheets of this shop").derive(secret.encode())
     return ec.derive_private_key(int.from_bytes(drawn, "big") % (_ORDER - 1) + 1, ec.SECP256R1())
@@ -32,9 +33,7 @@ def _key(secret: str) -> EllipticCurvePrivateKey:
 
 def fingerprint(secret: str) -> str:
     """SHA-256 of the public key (SubjectPublicKeyInfo), as hexadecimal digits in fours."""
-    from hashlib import sha256  # noqa: PLC0415  as below
-
-    from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat  # noqa: PLC0415
+    from cryptography.hazmat.primitives.serialization import Encoding, PublicFormat
 
     told = _key(secret).public_key().public_bytes(Encoding.DER, PublicFormat.SubjectPublicKeyInfo)
     digest = sha256(told).hexdigest()
@@ -42,9 +41,9 @@ def fingerprint(secret: str) -> str:
 
 
 def _certificate(key: EllipticCurvePrivateKey, shop: str) -> Certificate:
-    from cryptography import x509  # noqa: PLC0415  only who signs waits for it
-    from cryptography.hazmat.primitives.hashes import SHA256  # noqa: PLC0415
-    from cryptography.x509.oid import NameOID  # noqa: PLC0415
+    from cryptography import x509
+    from cryptography.hazmat.primitives.hashes import SHA256
+    from cryptography.x509.oid import NameOID
 
     name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, shop[:64])])
     usage = x509.KeyUsage(
@@ -75,13 +74,13 @@ def _certificate(key: EllipticCurvePrivateKey, shop: str) -> Certificate:
 
 def sign_pdf(pdf: bytes, secret: str, shop: str, reason: str) -> bytes:
     """The document with the shop's signature (PAdES) added behind it."""
-    from asn1crypto import keys  # noqa: PLC0415  a second, and only who signs waits for it
-    from asn1crypto import x509 as asn1_x509  # noqa: PLC0415
-    from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat  # noqa: PLC0415
-    from pyhanko.pdf_utils.incremental_writer import IncrementalPdfFileWriter  # noqa: PLC0415
-    from pyhanko.sign import PdfSignatureMetadata, SimpleSigner, sign_pdf  # noqa: PLC0415
-    from pyhanko.sign.fields import SigSeedSubFilter  # noqa: PLC0415
-    from pyhanko_certvalidator.registry import SimpleCertificateStore  # noqa: PLC0415
+    from asn1crypto import keys
+    from asn1crypto import x509 as asn1_x509
+    from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
+    from pyhanko.pdf_utils.incremental_writer import IncrementalPdfFileWriter
+    from pyhanko.sign import PdfSignatureMetadata, SimpleSigner, sign_pdf
+    from pyhanko.sign.fields import SigSeedSubFilter
+    from pyhanko_certvalidator.registry import SimpleCertificateStore
 
     key = _key(secret)
     plain = key.private_bytes(Encoding.DER, PrivateFormat.PKCS8, NoEncryption())

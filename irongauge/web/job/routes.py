@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import TYPE_CHECKING, Annotated
+from typing import Annotated
 from uuid import UUID, uuid4
 
 from fastapi import APIRouter, Query
@@ -19,6 +19,7 @@ from irongauge.formats.job_json import write_job
 from irongauge.formats.pictures import MOST_BYTES, CleanPicture, clean_picture
 from irongauge.formats.readings_csv import write_readings
 from irongauge.web.bench.connector import stripes_of
+from irongauge.web.curve.drawings import CurveDrawing, draw_type
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.edit_conflicts import SEEN, changed_meanwhile, seen_text
 from irongauge.web.forms import FormState, read_form
@@ -41,9 +42,6 @@ from irongauge.workflows.shop.shelf import ShelfView, look_at_shelf
 from irongauge.workflows.shop.transfer import export_job
 from irongauge.workflows.shop.vehicles import add_picture
 from irongauge.workflows.shop.view import Depth
-
-if TYPE_CHECKING:
-    from irongauge.web.curve.drawings import CurveDrawing
 
 router = APIRouter(include_in_schema=False)
 
@@ -79,7 +77,7 @@ def new_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
     if page.view.job.handed_over_at is not None:
         raise JobClosedError(page.view.job.name)
     state = _with_sensor(new_circuit_values(page.view.job), sensor)
-    return _circuit_page(request, pages, page, look_at_shelf(database), state, None)
+    return _circuit_page(request, pages, page, shelf=look_at_shelf(database), state=state, uid=None)
 
 
 def _with_sensor(state: FormState, sensor_uid: str) -> FormState:
@@ -91,34 +89,34 @@ def _with_sensor(state: FormState, sensor_uid: str) -> FormState:
 def look_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     """The connector and the sensor's curve as they are being typed. Nothing is kept."""
     page = look_at_job(database, uid_or_missing("job", uid), Depth.MARKS)
-    return _circuit_page(request, pages, page, look_at_shelf(database), FormState(posted.values), None)
+    return _circuit_page(request, pages, page, shelf=look_at_shelf(database), state=FormState(posted.values), uid=None)
 
 
 @router.post("/jobs/{uid}/circuits", name="add_circuit")
 def post_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     job_uid = uid_or_missing("job", uid)
-    return _take_circuit(request, database, pages, posted, job_uid, None)
+    return _take_circuit(request, database, pages, posted=posted, job_uid=job_uid, uid=None)
 
 
 @router.get("/circuits/{uid}/card", name="circuit_card")
-def circuit_card(  # noqa: PLR0913  the address carries what to show
-    request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, uid: str, sensor: str = ""
+def circuit_card(
+    request: Request, database: DatabaseDep, pages: PagesDep, *, shop: ShopDep, uid: str, sensor: str = ""
 ) -> Response:
     circuit, job_uid = look_at_circuit(database, uid_or_missing("circuit", uid))
     page = look_at_job(database, job_uid, Depth.MARKS)
     values = circuit_values(circuit, shop).values
     state = _with_sensor(FormState({**values, SEEN: seen_text(values)}), sensor)
-    return _circuit_page(request, pages, page, look_at_shelf(database), state, circuit.uid)
+    return _circuit_page(request, pages, page, shelf=look_at_shelf(database), state=state, uid=circuit.uid)
 
 
 @router.post("/circuits/{uid}/card", name="change_circuit")
 def post_card(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     circuit, job_uid = look_at_circuit(database, uid_or_missing("circuit", uid))
-    return _take_circuit(request, database, pages, posted, job_uid, circuit.uid)
+    return _take_circuit(request, database, pages, posted=posted, job_uid=job_uid, uid=circuit.uid)
 
 
-def _take_circuit(  # noqa: PLR0913  both ways in share all of it
-    request: Request, database: DatabaseDep, pages: Pages, posted: Posted, job_uid: UUID, uid: UUID | None
+def _take_circuit(
+    request: Request, database: DatabaseDep, pages: Pages, *, posted: Posted, job_uid: UUID, uid: UUID | None
 ) -> Response:
     """Add a circuit to a job, or change the card of the one with `uid`."""
     page, shelf = look_at_job(database, job_uid, Depth.MARKS), look_at_shelf(database)
@@ -126,7 +124,7 @@ def _take_circuit(  # noqa: PLR0913  both ways in share all of it
     form, state = read_form(CircuitForm, {**posted.values, **({"sensor_type_uid": ""} if is_new_type else {})})
     state = FormState(posted.values, state.errors)
     if form is None:
-        return _circuit_page(request, pages, page, shelf, state, uid, 422)
+        return _circuit_page(request, pages, page, shelf=shelf, state=state, uid=uid, status=422)
     try:
         picture = _plug_picture(posted)
         if is_new_type:
@@ -137,7 +135,7 @@ def _take_circuit(  # noqa: PLR0913  both ways in share all of it
                     {"type_value_high": "Type the values at both ends of its range."} if described.is_example else {}
                 )
                 state = FormState(state.values, {**state.errors, **missing, **refused})
-                return _circuit_page(request, pages, page, shelf, state, uid, 422)
+                return _circuit_page(request, pages, page, shelf=shelf, state=state, uid=uid, status=422)
             circuit = circuit_from_form(form, described.sensor, page.shop, uuid4())
             add_circuit_and_type(database, job_uid, circuit)
         elif uid is None:
@@ -147,14 +145,14 @@ def _take_circuit(  # noqa: PLR0913  both ways in share all of it
             old = next(v.circuit for v in page.view.circuits if v.circuit.uid == uid)
             newer = changed_meanwhile(posted.values, circuit_values(old, page.shop).values, state)
             if newer is not None:
-                return _circuit_page(request, pages, page, shelf, newer, uid, 409)
+                return _circuit_page(request, pages, page, shelf=shelf, state=newer, uid=uid, status=409)
             circuit = circuit_from_form(form, _chosen_sensor(form, shelf), page.shop, uid, old.reader)
             _check_fixed(old, circuit)
             change_circuit(database, circuit, old)
         if picture is not None:
             add_picture(database, page.view.job.vehicle.uid, f"Plug of {circuit.name}", picture)
     except EntryError as error:
-        return _circuit_page(request, pages, page, shelf, state.with_error(error), uid, 422)
+        return _circuit_page(request, pages, page, shelf=shelf, state=state.with_error(error), uid=uid, status=422)
     return go_to(request.url_for("bench", uid=circuit.uid))
 
 
@@ -189,10 +187,11 @@ def _check_fixed(old: Circuit, changed: Circuit) -> None:
         raise EntryError("label_1", "", problem, "Keep them; change how they are named or their values.")
 
 
-def _circuit_page(  # noqa: PLR0913  what its template shows
+def _circuit_page(
     request: Request,
     pages: Pages,
     page: JobPage,
+    *,
     shelf: ShelfView,
     state: FormState,
     uid: UUID | None,
@@ -220,8 +219,6 @@ def _circuit_page(  # noqa: PLR0913  what its template shows
 
 
 def _drawn(sensor: SensorType, shop: Shop) -> CurveDrawing | None:
-    from irongauge.web.curve.drawings import draw_type  # noqa: PLC0415  a start does not wait for the numbers package
-
     return draw_type(sensor, shop)
 
 

@@ -36,11 +36,18 @@ def _channel(name: str) -> LiveChannel:
 
 @router.get("/jobs/{uid}/codes", name="codes")
 def get_codes(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
-    return _codes(request, database, pages, uid, FormState())
+    return _codes(request, database, pages, uid=uid, state=FormState())
 
 
-def _codes(  # noqa: PLR0913  what the page shows
-    request: Request, database: Database, pages: Pages, uid: str, state: FormState, status: int = 200, trouble: str = ""
+def _codes(
+    request: Request,
+    database: Database,
+    pages: Pages,
+    *,
+    uid: str,
+    state: FormState,
+    status: int = 200,
+    trouble: str = "",
 ) -> Response:
     view = look_at_codes(database, uid_or_missing("job", uid))
     last = (recall(request, _COOKIE, 1) or [""])[0] or str(view.job.technician.uid)
@@ -69,15 +76,15 @@ def post_ask(request: Request, database: DatabaseDep, pages: PagesDep, uid: str,
     clears = bool(posted.values.get("clear"))
     if clears and posted.values.get("sure") != "yes":
         error = EntryError("sure", "", "Nothing was cleared.", "Tick that they are to be cleared, then clear them.")
-        return _codes(request, database, pages, uid, state.with_error(error), 422)
+        return _codes(request, database, pages, uid=uid, state=state.with_error(error), status=422)
     if form.technician_uid is None:
         error = EntryError("technician_uid", "", "It is not said who asks.", "Choose who you are.")
-        return _codes(request, database, pages, uid, state.with_error(error), 422)
+        return _codes(request, database, pages, uid=uid, state=state.with_error(error), status=422)
     asked = BusAsked.CLEAR_CODES if clears else BusAsked.READ_CODES
     try:
         ask_codes(database, form.uid or uuid4(), uid_or_missing("job", uid), form.technician_uid, asked)
     except InstrumentError as error:
-        return _codes(request, database, pages, uid, state, 409, str(error))
+        return _codes(request, database, pages, uid=uid, state=state, status=409, trouble=str(error))
     response = go_to(request.url_for("codes", uid=uid))
     remember(response, _COOKIE, (form.technician_uid,))
     return response
@@ -102,7 +109,7 @@ def post_typed(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
             driven_km=form.driven_km,
         )
     except EntryError as error:
-        return _codes(request, database, pages, uid, state.with_error(error), 422)
+        return _codes(request, database, pages, uid=uid, state=state.with_error(error), status=422)
     response = go_to(request.url_for("codes", uid=uid))
     remember(response, _COOKIE, (form.technician_uid,))
     return response

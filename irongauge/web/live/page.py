@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from datetime import datetime
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from irongauge.core.live.record import MOST_WATCHED, BusPort, LiveSample, Watched
 from irongauge.core.live.watching import LiveChannel, Reach, widen
@@ -13,11 +13,9 @@ from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.units import from_fixed, to_fixed, unit_for
 from irongauge.core.shop import Shop
 from irongauge.core.traces.channels import Sense, log_unit
+from irongauge.core.traces.normals import Normal
 from irongauge.web.trace.page import value_text
 from irongauge.workflows.live.watching import standing_now
-
-if TYPE_CHECKING:
-    from irongauge.core.traces.normals import Normal
 
 __all__ = ["Board", "Tile", "from_shown", "shown_text", "shown_unit", "watched_of"]
 

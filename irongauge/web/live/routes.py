@@ -59,11 +59,11 @@ _MOST_AT_ONCE = 500
 @router.get("/trace/live", name="live")
 def get_live(request: Request, database: DatabaseDep, pages: PagesDep, port: str = "") -> Response:
     uid = uid_or_missing("bus port", port) if port else None
-    return _live(request, database, pages, uid, FormState())
+    return _live(request, database, pages, uid=uid, state=FormState())
 
 
-def _live(  # noqa: PLR0913  what the page shows
-    request: Request, database: Database, pages: Pages, uid: UUID | None, state: FormState, status: int = 200
+def _live(
+    request: Request, database: Database, pages: Pages, *, uid: UUID | None, state: FormState, status: int = 200
 ) -> Response:
     view = look_at_live(database, uid)
     board = None if view.port is None else _board(view.port, view)
@@ -175,7 +175,7 @@ def _keep_port(request: Request, database: Database, pages: Pages, posted: Poste
         else:
             change_port(database, port)
     except EntryError as error:
-        return _live(request, database, pages, uid, state.with_error(error), 422)
+        return _live(request, database, pages, uid=uid, state=state.with_error(error), status=422)
     return go_to(request.url_for("live").include_query_params(port=port.uid))
 
 
@@ -213,7 +213,9 @@ def post_watch(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
         assert view.port is not None  # it was asked for by its identity
         watch(database, port_uid, watched_from(posted.values, view.port.channels, view.shop))
     except EntryError as error:
-        return _live(request, database, pages, port_uid, FormState(posted.values).with_error(error), 422)
+        return _live(
+            request, database, pages, uid=port_uid, state=FormState(posted.values).with_error(error), status=422
+        )
     return go_to(request.url_for("live").include_query_params(port=uid))
 
 

@@ -194,7 +194,7 @@ def post_first_foreman(request: Request, database: DatabaseDep, pages: PagesDep,
         if not 0 < len(name) <= 80:  # noqa: PLR2004  what a name may have
             raise EntryError("name", name, "Type your name.")
         entered = make_first_foreman(
-            database, name, values.get("password", ""), values.get("repeated", ""), coming_in(request)
+            database, name, values.get("password", ""), repeated=values.get("repeated", ""), coming=coming_in(request)
         )
     except EntryError as error:
         return _foreman_page(request, pages, database, without_secrets(values, {error.field: str(error)}), 422)

@@ -36,11 +36,11 @@ _USUAL_END = timedelta(days=90)
 
 @router.get("/me", name="me")
 def me(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
-    return _own_page(request, pages, database, FormState())
+    return _own_page(request, pages, database, state=FormState())
 
 
-def _own_page(  # noqa: PLR0913  what the page shows
-    request: Request, pages: Pages, database: Database, state: FormState, status: int = 200, token: str = ""
+def _own_page(
+    request: Request, pages: Pages, database: Database, *, state: FormState, status: int = 200, token: str = ""
 ) -> Response:
     who = asking(request)
     view = look_at_people(database)
@@ -69,7 +69,7 @@ def post_password(request: Request, database: DatabaseDep, pages: PagesDep, post
             database, who.sign_in, values.get("old", ""), values.get("password", ""), values.get("repeated", "")
         )
     except EntryError as error:
-        return _own_page(request, pages, database, without_secrets(values, {error.field: str(error)}), 422)
+        return _own_page(request, pages, database, state=without_secrets(values, {error.field: str(error)}), status=422)
     return go_to(str(request.url_for("me")) + "?done=password")
 
 
@@ -78,7 +78,7 @@ def post_number(request: Request, database: DatabaseDep, pages: PagesDep, posted
     try:
         set_number(database, asking(request).person, posted.values.get("pin", ""), str(request.app.state.pepper))
     except EntryError as error:
-        return _own_page(request, pages, database, FormState({}, {"pin": str(error)}), 422)
+        return _own_page(request, pages, database, state=FormState({}, {"pin": str(error)}), status=422)
     return go_to(str(request.url_for("me")) + "?done=number")
 
 
@@ -97,8 +97,8 @@ def post_program(request: Request, database: DatabaseDep, pages: PagesDep, poste
         except EntryError as error:
             state = state.with_error(error)
         else:
-            return _own_page(request, pages, database, FormState(), token=token)
-    return _own_page(request, pages, database, state, 422)
+            return _own_page(request, pages, database, state=FormState(), token=token)
+    return _own_page(request, pages, database, state=state, status=422)
 
 
 @router.post("/me/programs/{uid}/revoke", name="revoke_own_program")
@@ -109,13 +109,14 @@ def post_revoke_program(request: Request, database: DatabaseDep, uid: str, _post
 
 @router.get("/people", name="people")
 def people(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
-    return _people_page(request, pages, database, FormState())
+    return _people_page(request, pages, database, state=FormState())
 
 
-def _people_page(  # noqa: PLR0913  what the page shows
+def _people_page(
     request: Request,
     pages: Pages,
     database: Database,
+    *,
     state: FormState,
     status: int = 200,
     code: tuple[str, str] | None = None,
@@ -142,8 +143,8 @@ def post_person(request: Request, database: DatabaseDep, pages: PagesDep, posted
         except EntryError as error:
             state = state.with_error(error)
         else:
-            return _people_page(request, pages, database, FormState(), code=(form.name, invite(database, uid)))
-    return _people_page(request, pages, database, state, 422)
+            return _people_page(request, pages, database, state=FormState(), code=(form.name, invite(database, uid)))
+    return _people_page(request, pages, database, state=state, status=422)
 
 
 @router.post("/people/{uid}", name="change_person")
@@ -160,7 +161,7 @@ def post_invite(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
     person_uid = uid_or_missing("person", uid)
     code = invite(database, person_uid)
     name = look_at_people(database).account(person_uid).person.name
-    return _people_page(request, pages, database, FormState(), code=(name, code))
+    return _people_page(request, pages, database, state=FormState(), code=(name, code))
 
 
 @router.post("/people/devices/{uid}/revoke", name="revoke_device")

@@ -141,19 +141,20 @@ def post_trial(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
             )
             return go_to(f"{request.url_for('joints', uid=uid).include_query_params(at=form.at)}#chain")
         state = state.with_error(EntryError("technician_uid", "", "Choose who tried it."))
-    return _page(request, database, pages, vehicle_uid, posted.values, state)
+    return _page(request, database, pages, vehicle_uid=vehicle_uid, typed=posted.values, tried=state)
 
 
 @router.get("/vehicles/{uid}/joints", name="joints")
 def get_joints(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     typed = {name: value[:4000] for name, value in request.query_params.items()}
-    return _page(request, database, pages, uid_or_missing("vehicle", uid), typed)
+    return _page(request, database, pages, vehicle_uid=uid_or_missing("vehicle", uid), typed=typed)
 
 
-def _page(  # noqa: PLR0913  what was typed, and what is wrong with a trial
+def _page(
     request: Request,
     database: Database,
     pages: Pages,
+    *,
     vehicle_uid: UUID,
     typed: Mapping[str, str],
     tried: FormState | None = None,

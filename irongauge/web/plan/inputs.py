@@ -130,7 +130,7 @@ _FRESH = {
 }
 
 
-def _page(  # noqa: PLR0913  what the board shows
+def _page(
     request: Request,
     pages: Pages,
     view: PlanView,

@@ -60,7 +60,7 @@ def _values(kept: KeptFeed) -> dict[str, str]:
 _FRESH = {"fuse_a": "10", "supply_m": "2", "return_m": "2", "area_mm2": "1", "around_degc": "40", "keyed": "yes"}
 
 
-def _page(  # noqa: PLR0913  what the page shows
+def _page(
     request: Request,
     pages: Pages,
     view: PlanView,

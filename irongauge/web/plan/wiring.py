@@ -103,7 +103,7 @@ def _faces(harness: Harness) -> tuple[tuple[FaceDrawing, FaceDrawing], ...]:
     )
 
 
-def _page(  # noqa: PLR0913  what the page shows
+def _page(
     request: Request,
     pages: Pages,
     view: PlanView,
@@ -197,7 +197,9 @@ def post_map(request: Request, database: DatabaseDep, pages: PagesDep, uid: str,
             if form.keep == "yes":
                 if form.technician_uid is None or not form.map_name:
                     raise EntryError("technician_uid", "", "A kept map has a name, and who made it.", "Type both.")
-                keep_map(database, vehicle_uid, form.map_name, ours, theirs, form.technician_uid)
+                keep_map(
+                    database, vehicle_uid, form.map_name, ours=ours, theirs=theirs, technician_uid=form.technician_uid
+                )
                 return go_to(f"{request.url_for('wiring', uid=uid)}#joined")
         except EntryError as error:
             state = state.with_error(error)

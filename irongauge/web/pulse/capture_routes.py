@@ -24,6 +24,7 @@ from starlette.responses import JSONResponse, Response, StreamingResponse
 from irongauge.errors import BadFileError, EntryError, IronGaugeError
 from irongauge.formats.waveform_csv import TIME_UNITS, VOLT_UNITS
 from irongauge.instruments.pickup_words import SURPRISE, WRONGS
+from irongauge.instruments.pickups import PickupPlan, simulate_pickup
 from irongauge.store.database import Database
 from irongauge.web.cookies import remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, uid_or_missing
@@ -37,6 +38,7 @@ from irongauge.web.pulse.capture_forms import (
     about_from,
     identity_from,
 )
+from irongauge.web.pulse.capture_page import capture_page
 from irongauge.web.pulse.routes import PULSE_COOKIE, chosen_last
 from irongauge.workflows.pulse.captures import (
     NewCapture,
@@ -203,8 +205,6 @@ def _waited(database: Database, uid: UUID, there: str) -> Iterator[bytes]:
 
 @router.post("/pulse/captures/simulated", name="simulate_capture")
 def post_simulated(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
-    from irongauge.instruments.pickups import PickupPlan, simulate_pickup  # noqa: PLC0415
-
     form, state = read_form(SimulatedForm, posted.values)
     if form is None:
         return _list(request, database, pages, state, 422)
@@ -222,8 +222,6 @@ def get_capture(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
 
 
 def _page(request: Request, database: Database, pages: Pages, uid: UUID, refused: FormState | None = None) -> Response:
-    from irongauge.web.pulse.capture_page import capture_page  # noqa: PLC0415
-
     waiting = look_at_waiting(database, uid)
     if waiting is not None:
         return pages.render(request, "capture_waiting.html", waiting=waiting, uid=uid, tab="pulse_waveform")

@@ -14,7 +14,9 @@ from starlette.responses import Response
 from irongauge.core.pulses.ratio import FigureKind
 from irongauge.core.pulses.record import PulseKind
 from irongauge.core.pulses.signal_parts import DUTIES
+from irongauge.core.pulses.track import steady_pairs
 from irongauge.errors import BadFileError, EntryError, as_sentence
+from irongauge.formats.drive_log import read_drive
 from irongauge.store.database import Database
 from irongauge.web.cookies import recall, remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted
@@ -237,7 +239,9 @@ def _keeper_of(question: Question) -> Callable[..., Response]:
             if not asked.is_kept:
                 told = cast("Answer", asked.found).told
                 assert told is not None  # else it was refused just now
-                keep_pulse(database, circuit_uid, question.kind, told, asked.given, technician_uid)
+                keep_pulse(
+                    database, circuit_uid, question.kind, told=told, given=asked.given, technician_uid=technician_uid
+                )
         except EntryError as error:
             refused = replace(asked, state=asked.state.with_error(error))
             return _show(request, pages, refused, 422)
@@ -265,9 +269,6 @@ def post_track(request: Request, database: DatabaseDep, pages: PagesDep, posted:
 
 
 def _pairs_text(posted: Posted, unit: str) -> str:
-    from irongauge.core.pulses.track import steady_pairs  # noqa: PLC0415  a start does not wait for the numbers package
-    from irongauge.formats.drive_log import read_drive  # noqa: PLC0415
-
     read = []
     for name in ("log", "track"):
         upload = posted.files.get(name)

@@ -20,6 +20,7 @@ from irongauge.errors import BadFileError, EntryError, NotFoundError, quoted
 from irongauge.formats.curve_table import LONGEST_TEXT, read_table, write_table
 from irongauge.formats.pictures import MOST_BYTES, clean_picture
 from irongauge.store.database import Database
+from irongauge.web.curve.drawings import draw_type
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.edit_conflicts import SEEN, changed_meanwhile, seen_text
 from irongauge.web.forms import FormState, read_form
@@ -65,11 +66,11 @@ def shelf(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
 
 @router.get("/shelf/instruments/new", name="new_instrument")
 def new_instrument(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
-    return _instrument_page(request, pages, shop, FormState({"kind": "meter", "counts": "6000"}))
+    return _instrument_page(request, pages, shop, state=FormState({"kind": "meter", "counts": "6000"}))
 
 
-def _instrument_page(  # noqa: PLR0913  what the page shows
-    request: Request, pages: Pages, shop: Shop, state: FormState, status: int = 200, old: Instrument | None = None
+def _instrument_page(
+    request: Request, pages: Pages, shop: Shop, *, state: FormState, status: int = 200, old: Instrument | None = None
 ) -> Response:
     title = "Add an instrument" if old is None else f"Change {old.name}"
     units = [shop.units[quantity] for quantity in SENSED]
@@ -90,13 +91,13 @@ def post_instrument(
             state = state.with_error(error)
         else:
             return go_to(str(request.url_for("shelf")) + "#instruments")
-    return _instrument_page(request, pages, shop, state, 422)
+    return _instrument_page(request, pages, shop, state=state, status=422)
 
 
 @router.get("/shelf/instruments/{uid}/edit", name="edit_instrument")
 def edit_instrument(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     shop, old = look_at_instrument(database, uid_or_missing("instrument", uid))
-    return _instrument_page(request, pages, shop, instrument_values(old, shop), old=old)
+    return _instrument_page(request, pages, shop, state=instrument_values(old, shop), old=old)
 
 
 @router.post("/shelf/instruments/{uid}", name="change_instrument")
@@ -112,7 +113,7 @@ def post_changed_instrument(
             state = state.with_error(error)
         else:
             return go_to(str(request.url_for("shelf")) + "#instruments")
-    return _instrument_page(request, pages, shop, state, 422, old)
+    return _instrument_page(request, pages, shop, state=state, status=422, old=old)
 
 
 @router.get("/shelf/sensor-types/new", name="new_sensor_type")
@@ -129,7 +130,7 @@ def new_sensor_type(request: Request, shop: ShopDep, pages: PagesDep, back: str 
     return _sensor_page(request, pages, shop, FormState(values))
 
 
-def _sensor_page(  # noqa: PLR0913  what the page shows
+def _sensor_page(
     request: Request,
     pages: Pages,
     shop: Shop,
@@ -141,8 +142,6 @@ def _sensor_page(  # noqa: PLR0913  what the page shows
     confirm: bool = False,
 ) -> Response:
     """The form of a card. `seen` is what was typed, where it makes a card: it is drawn, and second thoughts are told."""
-    from irongauge.web.curve.drawings import draw_type  # noqa: PLC0415  a start does not wait for the numbers package
-
     units = [shop.units[quantity] for quantity in SENSED]
     unit = None if seen is None or seen.quantity is None else shop.units[seen.quantity]
     nothing_typed = not any(
@@ -239,7 +238,7 @@ def look_sensor_type(request: Request, pages: PagesDep, shop: ShopDep, posted: F
 def post_sensor_type(
     request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep
 ) -> Response:
-    return _take_card(request, database, pages, shop, posted, None)
+    return _take_card(request, database, pages, shop=shop, posted=posted, old=None)
 
 
 @router.get("/shelf/sensor-types/{uid}/edit", name="edit_sensor_type")
@@ -251,11 +250,11 @@ def edit_sensor_type(request: Request, database: DatabaseDep, pages: PagesDep, u
 @router.post("/shelf/sensor-types/{uid}", name="change_sensor_type")
 def post_changed_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     shop, old = look_at_sensor_type(database, uid_or_missing("sensor type", uid))
-    return _take_card(request, database, pages, shop, posted, old)
+    return _take_card(request, database, pages, shop=shop, posted=posted, old=old)
 
 
-def _take_card(  # noqa: PLR0913  who asks, and what for
-    request: Request, database: Database, pages: Pages, shop: Shop, posted: Posted, old: SensorType | None
+def _take_card(
+    request: Request, database: Database, pages: Pages, *, shop: Shop, posted: Posted, old: SensorType | None
 ) -> Response:
     """Keep a card, or show it again with what is wrong or doubtful. A doubt is kept out only until it is confirmed."""
     seen, form, state = _card(posted, shop)

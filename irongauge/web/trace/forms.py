@@ -9,6 +9,7 @@ from uuid import uuid4
 from irongauge.core.measure.units import PressureBase
 from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.record import ChannelMeaning, KeptRule
+from irongauge.core.traces.rules import when_from
 from irongauge.errors import EntryError, quoted
 from irongauge.formats.log_csv import TIME_UNITS
 from irongauge.web.forms import OptionalUid, PostedForm, choice, optional_number, text
@@ -60,8 +61,6 @@ def meaning_from(form: ChannelForm) -> ChannelMeaning:
 
 def rule_from(form: RuleForm) -> KeptRule:
     """A shop's own rule; `EntryError` where its condition cannot be read."""
-    from irongauge.core.traces.rules import when_from  # noqa: PLC0415  a start does not wait for the numbers package
-
     when_from(form.when)
     return KeptRule(uid=uuid4(), name=form.name, when=form.when, means=form.means, check=form.check, why=form.why)
 

@@ -6,7 +6,7 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
-from typing import TYPE_CHECKING, Any
+from typing import Any
 from uuid import UUID
 
 from irongauge.core.measure.quantities import Mark
@@ -16,12 +16,10 @@ from irongauge.core.sensors.transfer import IN_VOLTS
 from irongauge.core.shop import Vehicle
 from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.findings import FindingKind, LogFinding
+from irongauge.core.traces.normals import Normal
 from irongauge.core.traces.record import KeptChannel, KeptLog
 from irongauge.workflows.trace.logs import LogView
 from irongauge.workflows.trace.normals import StandingLine
-
-if TYPE_CHECKING:
-    from irongauge.core.traces.normals import Normal
 
 __all__ = [
     "FindingLine",

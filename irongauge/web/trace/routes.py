@@ -130,17 +130,17 @@ def _plain_name(upload: UploadFile) -> str:
 
 @router.get("/trace/logs/{uid}", name="log")
 def get_log(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, channel: int | None = None) -> Response:
-    return _log(request, database, pages, uid_or_missing("log", uid), FormState(), chosen=channel)
+    return _log(request, database, pages, uid=uid_or_missing("log", uid), state=FormState(), chosen=channel)
 
 
-def _log(  # noqa: PLR0913  what the page shows
+def _log(
     request: Request,
     database: Database,
     pages: Pages,
+    *,
     uid: UUID,
     state: FormState,
     status: int = 200,
-    *,
     chosen: int | None = None,
 ) -> Response:
     view = look_at_log(database, uid)
@@ -190,10 +190,11 @@ def get_state(database: DatabaseDep, uid: str) -> Response:
 
 
 @router.get("/trace/logs/{uid}/stretch", name="log_stretch")
-def get_stretch(  # noqa: PLR0913  what the address says
+def get_stretch(
     database: DatabaseDep,
     uid: str,
     from_s: Annotated[float, Query(allow_inf_nan=False)],
+    *,
     until_s: Annotated[float, Query(allow_inf_nan=False)],
     channels: Annotated[str, Query(max_length=200)],
     columns: Annotated[int, Query(ge=10, le=2000)] = 1200,
@@ -258,8 +259,8 @@ def _end(channel: KeptChannel | None, typed: float | None) -> float | None:
 
 
 @router.post("/trace/logs/{uid}/channel", name="tell_channel")
-def post_channel(  # noqa: PLR0913  what the route asks for
-    request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep, shop: ShopDep
+def post_channel(
+    request: Request, database: DatabaseDep, pages: PagesDep, *, uid: str, posted: FormDep, shop: ShopDep
 ) -> Response:
     log_uid = uid_or_missing("log", uid)
     form, state = read_form(ChannelForm, posted.values)
@@ -270,13 +271,13 @@ def post_channel(  # noqa: PLR0913  what the route asks for
             judge_later(database, log_uid, shop.uid)
     except EntryError as error:
         chosen = _place_of(posted.values.get("place", ""))
-        return _log(request, database, pages, log_uid, state.with_error(error), 422, chosen=chosen)
+        return _log(request, database, pages, uid=log_uid, state=state.with_error(error), status=422, chosen=chosen)
     return go_to(request.url_for("log", uid=uid).replace(fragment="channels"))
 
 
 @router.post("/trace/logs/{uid}/well", name="say_well")
-def post_well(  # noqa: PLR0913  what the route asks for
-    request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep, shop: ShopDep
+def post_well(
+    request: Request, database: DatabaseDep, pages: PagesDep, *, uid: str, posted: FormDep, shop: ShopDep
 ) -> Response:
     log_uid = uid_or_missing("log", uid)
     try:
@@ -288,7 +289,7 @@ def post_well(  # noqa: PLR0913  what the route asks for
         if say_well(database, log_uid, is_well=is_well, stretch_s=stretch):
             judge_later(database, log_uid, shop.uid)
     except EntryError as error:
-        return _log(request, database, pages, log_uid, FormState(posted.values).with_error(error), 422)
+        return _log(request, database, pages, uid=log_uid, state=FormState(posted.values).with_error(error), status=422)
     return go_to(request.url_for("log", uid=uid))
 
 

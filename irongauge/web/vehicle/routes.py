@@ -43,8 +43,14 @@ def _values(view: VehicleView) -> dict[str, str]:
     return card | {f"seen_{name}": value for name, value in card.items()}
 
 
-def _page(  # noqa: PLR0913  what the page shows
-    request: Request, pages: Pages, view: VehicleView, state: FormState | None = None, status: int = 200, part: str = ""
+def _page(
+    request: Request,
+    pages: Pages,
+    view: VehicleView,
+    *,
+    state: FormState | None = None,
+    status: int = 200,
+    part: str = "",
 ) -> Response:
     """The page; `part` names the form whose errors `state` has."""
     fresh = FormState(_values(view))
@@ -82,10 +88,10 @@ def post_vehicle(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
             state = state.with_error(error)
         except ChangedMeanwhileError as error:
             kept = {name: value for name, value in state.values.items() if not name.startswith("seen_")}
-            return _page(request, pages, view, FormState(kept, {"tag": str(error)}), 409, "card")
+            return _page(request, pages, view, state=FormState(kept, {"tag": str(error)}), status=409, part="card")
         else:
             return go_to(request.url_for("vehicle", uid=uid))
-    return _page(request, pages, view, state, 422, "card")
+    return _page(request, pages, view, state=state, status=422, part="card")
 
 
 @router.post("/jobs/{uid}/promise", name="move_promise")
@@ -98,15 +104,15 @@ def post_promise(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
                 database,
                 uid_or_missing("job", uid),
                 form.promised_on,
-                form.why,
-                form.technician_uid,
-                form.seen_promised_on,
+                why=form.why,
+                technician_uid=form.technician_uid,
+                seen=form.seen_promised_on,
             )
         except EntryError as error:
             state = state.with_error(error)
         else:
             return go_to(request.url_for("vehicle", uid=vehicle_uid))
-    return _page(request, pages, look_at_vehicle(database, vehicle_uid), state, 422, "promise")
+    return _page(request, pages, look_at_vehicle(database, vehicle_uid), state=state, status=422, part="promise")
 
 
 @router.post("/vehicles/{uid}/notes", name="add_note")
@@ -123,7 +129,7 @@ def post_note(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
         else:
             back = way_back(posted.values.get("back", ""))
             return go_to(f"{request.url_for('vehicle', uid=uid)}#notes" if back is None else back.href)
-    return _page(request, pages, look_at_vehicle(database, vehicle_uid), state, 422, "note")
+    return _page(request, pages, look_at_vehicle(database, vehicle_uid), state=state, status=422, part="note")
 
 
 @router.post("/vehicles/{uid}/pictures", name="add_picture")
@@ -144,7 +150,7 @@ def post_picture(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
         state = FormState(state.values, {"file": str(error)})
     else:
         return go_to(f"{request.url_for('vehicle', uid=uid)}#pictures")
-    return _page(request, pages, look_at_vehicle(database, vehicle_uid), state, 422, "picture")
+    return _page(request, pages, look_at_vehicle(database, vehicle_uid), state=state, status=422, part="picture")
 
 
 @router.get("/pictures/{uid}", name="picture")

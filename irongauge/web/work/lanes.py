@@ -94,7 +94,7 @@ def draw_lanes(view: WorkView, plan: Plan, chosen: str, *, by_vehicle: bool = Fa
     bars = []
     for planned in plan.steps:
         for owner in [planned.step.vehicle] if by_vehicle else planned.people:
-            bar = _bar(view, planned, days, at[owner], critical_keys, late, chosen)
+            bar = _bar(view, planned, days, y=at[owner], critical_keys=critical_keys, late=late, chosen=chosen)
             if bar is not None and by_vehicle:
                 bar = replace(bar, tag=_first_names(view, planned))
             bars += [] if bar is None else [bar]
@@ -178,10 +178,11 @@ def _spans(days: tuple[DayColumn, ...], windows: tuple[tuple[int, int], ...]) ->
     return found
 
 
-def _bar(  # noqa: PLR0913  what a bar follows from
+def _bar(
     view: WorkView,
     planned: PlannedStep,
     days: tuple[DayColumn, ...],
+    *,
     y: float,
     critical_keys: set[str],
     late: set[str],

@@ -50,14 +50,14 @@ router = APIRouter(include_in_schema=False)
 _COOKIE = "iron_work"
 
 
-def _page(  # noqa: PLR0913  what the page shows
+def _page(
     request: Request,
     database: Database,
     pages: Pages,
+    *,
     vehicle_uid: UUID | None,
     state: FormState | None = None,
     status: int = 200,
-    *,
     chosen: str = "",
     why: str = "",
     by: str = "",
@@ -108,17 +108,17 @@ def _page(  # noqa: PLR0913  what the page shows
 
 
 @router.get("/work", name="work")
-def get_work(  # noqa: PLR0913  what the address says
-    request: Request, database: DatabaseDep, pages: PagesDep, step: str = "", why: str = "", lanes: str = ""
+def get_work(
+    request: Request, database: DatabaseDep, pages: PagesDep, *, step: str = "", why: str = "", lanes: str = ""
 ) -> Response:
-    return _page(request, database, pages, None, chosen=step[:200], why=why[:60], by=lanes)
+    return _page(request, database, pages, vehicle_uid=None, chosen=step[:200], why=why[:60], by=lanes)
 
 
 @router.get("/vehicles/{uid}/work", name="vehicle_work")
-def get_vehicle_work(  # noqa: PLR0913  what the address says
-    request: Request, database: DatabaseDep, pages: PagesDep, uid: str, step: str = "", why: str = ""
+def get_vehicle_work(
+    request: Request, database: DatabaseDep, pages: PagesDep, *, uid: str, step: str = "", why: str = ""
 ) -> Response:
-    return _page(request, database, pages, uid_or_missing("vehicle", uid), chosen=step[:200], why=why[:60])
+    return _page(request, database, pages, vehicle_uid=uid_or_missing("vehicle", uid), chosen=step[:200], why=why[:60])
 
 
 def _back(request: Request, posted: dict[str, str], step: str = "") -> Response:
@@ -146,7 +146,15 @@ def post_status(request: Request, database: DatabaseDep, pages: PagesDep, posted
             response = _back(request, posted.values, "" if status.is_over else form.key)
             remember(response, _COOKIE, (form.technician_uid,))
             return response
-    return _page(request, database, pages, _scope(posted.values), state, 422, chosen=posted.values.get("key", ""))
+    return _page(
+        request,
+        database,
+        pages,
+        vehicle_uid=_scope(posted.values),
+        state=state,
+        status=422,
+        chosen=posted.values.get("key", ""),
+    )
 
 
 @router.post("/work/pin", name="pin_step")
@@ -159,7 +167,15 @@ def post_pin(request: Request, database: DatabaseDep, shop: ShopDep, pages: Page
             state = state.with_error(error)
         else:
             return _back(request, posted.values, form.key)
-    return _page(request, database, pages, _scope(posted.values), state, 422, chosen=posted.values.get("key", ""))
+    return _page(
+        request,
+        database,
+        pages,
+        vehicle_uid=_scope(posted.values),
+        state=state,
+        status=422,
+        chosen=posted.values.get("key", ""),
+    )
 
 
 @router.post("/work/steps", name="add_step")
@@ -173,7 +189,7 @@ def post_step(request: Request, database: DatabaseDep, shop: ShopDep, pages: Pag
             state = state.with_error(error)
         else:
             return _back(request, posted.values, said.key)
-    return _page(request, database, pages, _scope(posted.values), state, 422)
+    return _page(request, database, pages, vehicle_uid=_scope(posted.values), state=state, status=422)
 
 
 @router.post("/vehicles/{uid}/work/covers", name="add_cover")
@@ -188,7 +204,7 @@ def post_cover(request: Request, database: DatabaseDep, pages: PagesDep, posted:
             state = state.with_error(error)
         else:
             return _back(request, posted.values, said.key)
-    return _page(request, database, pages, vehicle_uid, state, 422)
+    return _page(request, database, pages, vehicle_uid=vehicle_uid, state=state, status=422)
 
 
 @router.post("/work/remove", name="remove_step")
@@ -215,7 +231,7 @@ def post_hours(request: Request, database: DatabaseDep, pages: PagesDep, posted:
             state = state.with_error(error)
         else:
             return _back(request, posted.values)
-    return _page(request, database, pages, _scope(posted.values), state, 422)
+    return _page(request, database, pages, vehicle_uid=_scope(posted.values), state=state, status=422)
 
 
 @router.post("/work/tools", name="work_tools")
@@ -224,7 +240,9 @@ def post_tools(request: Request, database: DatabaseDep, pages: PagesDep, posted:
     try:
         change_tools(database, tools_from(posted.values.get("tools", "")[:4000]))
     except EntryError as error:
-        return _page(request, database, pages, _scope(posted.values), state.with_error(error), 422)
+        return _page(
+            request, database, pages, vehicle_uid=_scope(posted.values), state=state.with_error(error), status=422
+        )
     return _back(request, posted.values)
 
 

@@ -60,11 +60,12 @@ class CircuitFacts:
         return hash((self.circuit.uid, len(self.readings), last))
 
     @classmethod
-    def of(  # noqa: PLR0913  everything that counts
+    def of(
         cls,
         shop: Shop,
         job: Job,
         circuit: Circuit,
+        *,
         readings: tuple[Reading, ...],
         instruments: tuple[Instrument, ...],
         pulses: tuple[PulseMark, ...] = (),

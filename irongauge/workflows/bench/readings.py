@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from datetime import date
-from typing import TYPE_CHECKING
 from uuid import UUID, uuid4
 
 from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec, AnswerKind
 from irongauge.core.bench.assessment import Assessment
 from irongauge.core.bench.case import BenchCase, newest_at
+from irongauge.core.bench.diagnosed import Suspect, WhatIf
+from irongauge.core.bench.reasoning import what_if
 from irongauge.core.bench.sequence import FROM_POSITIVE, is_allowed
 from irongauge.core.measure.entry import NOT_SHOWN, Entry, parse_entry, parse_sensed, split_pressure_base
 from irongauge.core.measure.quantities import ON_THE_WAY, Glow, Limits, Reading, SupersedeReason, TestPoint
@@ -33,9 +34,6 @@ from irongauge.workflows.shop.view import (
     require_shop,
     today,
 )
-
-if TYPE_CHECKING:
-    from irongauge.core.bench.diagnosed import Suspect, WhatIf
 
 __all__ = [
     "Ahead",
@@ -150,7 +148,7 @@ def _facts_of(
     people = people_of(store, shop)
     readings = store.readings.of_circuits([circuit_uid])[circuit_uid]
     pulses = store.pulses.marks_of([circuit_uid])[circuit_uid]
-    facts = CircuitFacts.of(shop, job, circuit, readings, people.instruments, pulses)
+    facts = CircuitFacts.of(shop, job, circuit, readings=readings, instruments=people.instruments, pulses=pulses)
     if not asked.startswith(f"{ON_THE_WAY}:"):
         return shop, people, job, facts
     return shop, people, job, replace(facts, asked_way=_asked_way(store, job, circuit, asked))
@@ -201,8 +199,6 @@ def take_back(database: Database, circuit_uid: UUID, reading_uid: UUID, technici
 
 def look_ahead(database: Database, circuit_uid: UUID, point_text: str, typed: str) -> Ahead:
     """What each suspect predicts for a step, and where a reading that is only supposed would leave them."""
-    from irongauge.core.bench.reasoning import what_if  # noqa: PLC0415  the Floor's marks need no numbers package
-
     view = look_at_bench(database, circuit_uid, asked=point_text)
     case = view.view.assessment.case
     test_point = asked_test_point(case, point_text)

@@ -9,13 +9,19 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from uuid import UUID, uuid4
 
+import numpy as np
+
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
 from irongauge.core.bench.case import BenchCase
-from irongauge.core.diagnosis.faults import HEALTHY
+from irongauge.core.bench.wiring import wiring_of
+from irongauge.core.diagnosis.catalogue import faults_of
+from irongauge.core.diagnosis.faults import HEALTHY, words_of
+from irongauge.core.diagnosis.strategy import cost_min, state_of
 from irongauge.core.live.meter import SIMULATED
 from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
 from irongauge.core.shop import SIMULATOR_NAME
 from irongauge.errors import RefusedRequestError
+from irongauge.instruments.simulated import SimulatedVehicle, read_test_point
 from irongauge.store.acting import in_others_names
 from irongauge.store.database import Database
 from irongauge.workflows.bench.readings import (
@@ -59,11 +65,6 @@ def may_simulate(view: BenchView) -> bool:
 
 def hidden_fault(case: BenchCase) -> str:
     """What is wrong with a simulated circuit: always the same for the same circuit."""
-    import numpy as np  # noqa: PLC0415  the Floor's marks need no numbers package
-
-    from irongauge.core.bench.wiring import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
-    from irongauge.core.diagnosis.catalogue import faults_of  # noqa: PLC0415  the Floor's marks need no numbers package
-
     faults = faults_of(wiring_of(case).subject)
     rng = np.random.default_rng(case.circuit.uid.int % 2**32)
     return HEALTHY if rng.random() < _GOOD_SHARE else str(rng.choice(faults[1:]))
@@ -115,9 +116,6 @@ def debrief(view: BenchView) -> Debrief | None:
     """The end of a practice circuit; None on a customer's job."""
     if not view.job.job.is_practice or not view.view.assessment.case.is_known:
         return None
-    from irongauge.core.bench.wiring import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
-    from irongauge.core.diagnosis.faults import words_of  # noqa: PLC0415  nor does a customer's job
-    from irongauge.core.diagnosis.strategy import cost_min, state_of  # noqa: PLC0415  nor does a customer's job
 
     assessment = view.view.assessment
     hidden = hidden_fault(assessment.case)
@@ -164,9 +162,6 @@ def simulated_value(
     case: BenchCase, test_point: TestPoint, readings: tuple[Reading, ...], fault: str | None = None
 ) -> float | str:
     """What the simulated vehicle gives at a test point, with the fault that its circuit hides unless another is named."""
-    from irongauge.core.bench.wiring import wiring_of  # noqa: PLC0415  the Floor's marks need no numbers package
-    from irongauge.instruments.simulated import SimulatedVehicle, read_test_point  # noqa: PLC0415  the Floor's marks need no numbers package
-
     wiring = wiring_of(case)
     hidden = hidden_fault(case) if fault is None else fault
     fault = HEALTHY if _is_repaired(readings) else hidden

@@ -97,7 +97,7 @@ def nominal_feed_of(sensor: SensorType, circuit: Circuit | None) -> Feed:
     return Feed(circuit.reference_v, pull_up.resistance_ohm, pull_up.to_v)
 
 
-def look_at_subject(  # noqa: PLR0913  what may be chosen
+def look_at_subject(
     database: Database,
     *,
     circuit_uid: UUID | None,
@@ -245,10 +245,11 @@ def keep_check(
         store.calibrations.add_check(circuit_uid, KeptCheck(uuid4(), verdict, given, technician_uid, now()))
 
 
-def keep_entry(  # noqa: PLR0913  what an entry is
+def keep_entry(
     database: Database,
     circuit_uid: UUID,
     name: str,
+    *,
     figures: dict[str, str],
     unit: str,
     base: PressureBase | None,

@@ -34,10 +34,11 @@ class KeptVerdict:
         return self.verdict is not None and self.verdict.slip is Slip.RIGHT
 
 
-def entry_verdict(  # noqa: PLR0913  an entry, what it should fit, and what may have been meant
+def entry_verdict(
     seen: Input,
     entry: EntryForm,
     scale: Scale,
+    *,
     allowance_pct: float,
     presets: Sequence[tuple[str, Curve]] = (),
     nominal_v: float = 5.0,
@@ -45,7 +46,7 @@ def entry_verdict(  # noqa: PLR0913  an entry, what it should fit, and what may 
     """What an entry is worth, whatever its form."""
     if isinstance(entry, Limit):
         return check_limit(seen, entry, scale)
-    return check_entry(seen, entry, scale, presets, allowance_pct, nominal_v)
+    return check_entry(seen, entry, scale, presets=presets, allowance_pct=allowance_pct, nominal_reference_v=nominal_v)
 
 
 def held_against(
@@ -65,7 +66,9 @@ def held_against(
         if unit_for(kept.unit).quantity is seen.curve.quantity:
             entry = form_from_figures(kind, figures, kept.unit, reading_quantity(seen.curve.kind, seen.feed))
             scale = Scale(kept.unit, kept.base, atmosphere_kpa)
-            verdict = entry_verdict(seen, entry, scale, allowance_pct, presets, nominal_v)
+            verdict = entry_verdict(
+                seen, entry, scale, allowance_pct=allowance_pct, presets=presets, nominal_v=nominal_v
+            )
         found.append(KeptVerdict(kept, kind, verdict))
     return tuple(found)
 

@@ -79,7 +79,7 @@ def ask_codes(database: Database, uid: UUID, job_uid: UUID, technician_uid: UUID
     raise InstrumentError("The bus does not answer.", "Look whether the server’s worker runs, and try again.")
 
 
-def type_codes(  # noqa: PLR0913  what is typed off a handheld reader
+def type_codes(
     database: Database,
     uid: UUID,
     job_uid: UUID,

@@ -21,15 +21,17 @@ from sqlalchemy.exc import SQLAlchemyError
 from irongauge.core.live.codes import CodeReading, CodesWhen
 from irongauge.core.live.record import BusAsked, BusPort, BusRequest
 from irongauge.errors import BadFileError, InstrumentError, IronGaugeError, NotFoundError
+from irongauge.formats.log_can import read_dbc
+from irongauge.instruments.can_port import CanAddress, CanPort
 from irongauge.store.database import Database
+from irongauge.workflows.live.meter import simulated_meter
+from irongauge.workflows.live.simulated_bus import SimulatedSensors, simulated_controller
 from irongauge.workflows.live.watching import end_recording
 from irongauge.workflows.shop.queue import read_later
 from irongauge.workflows.shop.view import now, require_shop
 
 if TYPE_CHECKING:
     from cantools.database.can import Database as Frames
-
-    from irongauge.instruments.can_port import CanPort
 
 __all__ = ["Listener", "run_listener"]
 
@@ -44,8 +46,6 @@ _MOST_HELD = 15_000  # samples held while the database is away: most of an hour
 
 def run_listener(url: str) -> None:
     """Hold whatever buses are wanted until the process is stopped."""
-    from irongauge.workflows.live.meter import simulated_meter  # noqa: PLC0415
-
     database = Database(url)
     held: dict[UUID, Listener] = {}
     try:
@@ -92,8 +92,6 @@ class Listener(threading.Thread):
             time.sleep(_SILENT_S)
 
     def _hold(self, port: BusPort) -> None:
-        from irongauge.instruments.can_port import CanAddress, CanPort  # noqa: PLC0415  only who holds a bus needs them
-
         with contextlib.ExitStack() as stack:
             frames = self._frames_of(port)
             # Two processes may each simulate a vehicle of their own.
@@ -101,8 +99,6 @@ class Listener(threading.Thread):
             address = CanAddress("virtual" if port.is_simulated else port.interface, name, port.bitrate)
             sensors = None
             if port.is_simulated and frames is not None:
-                from irongauge.workflows.live.simulated_bus import SimulatedSensors, simulated_controller  # noqa: PLC0415
-
                 sensors = SimulatedSensors(self._database, port)
                 stack.enter_context(simulated_controller(self._database, port, address, frames, sensors))
             bus = stack.enter_context(CanPort(address, frames))
@@ -120,7 +116,6 @@ class Listener(threading.Thread):
             content = store.live.frames(port.uid)
         if not content:
             return None
-        from irongauge.formats.log_can import read_dbc  # noqa: PLC0415  only who holds a bus needs it
 
         try:
             return read_dbc(port.frames_name, content)

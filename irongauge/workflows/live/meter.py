@@ -18,6 +18,8 @@ from irongauge.core.sensors.circuits import Instrument
 from irongauge.core.sensors.live_reader import Shown as ReaderShows
 from irongauge.core.traces.channels import log_unit
 from irongauge.errors import EntryError, InstrumentError
+from irongauge.instruments.network_meter import read_meter
+from irongauge.instruments.simulated_meter import SimulatedMeter
 from irongauge.settings import get_settings
 from irongauge.store.database import Database
 from irongauge.workflows.bench.readings import BenchView
@@ -59,8 +61,6 @@ def fill_from_meter(view: BenchView, test_point: TestPoint, spec: ActionSpec, in
 
     The simulated meter's probes touch the simulated vehicle, so it reads circuits for practice only.
     """
-    from irongauge.instruments.network_meter import read_meter  # noqa: PLC0415  only a meter on the network needs it
-
     function = _function_of(spec)
     assert function is not None  # nothing else is asked for
     address, before = instrument.address, ""
@@ -96,8 +96,6 @@ def _meter_port() -> int:
 @contextlib.contextmanager
 def simulated_meter() -> Iterator[None]:
     """The simulated meter, while the block runs; without one where its port is taken, since another demo has it then."""
-    from irongauge.instruments.simulated_meter import SimulatedMeter  # noqa: PLC0415
-
     with contextlib.ExitStack() as stack:
         with contextlib.suppress(OSError):
             stack.enter_context(SimulatedMeter(_meter_port()))

@@ -14,12 +14,15 @@ from uuid import UUID
 
 from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.wiring import wiring_of
 from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.live.record import BusPort
 from irongauge.core.measure.quantities import Reading, TestPoint
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.sensors.live_reader import Shown
 from irongauge.formats.dbc_text import signal_name
+from irongauge.instruments.can_port import CanAddress
+from irongauge.instruments.simulated_controller import Memory, SimulatedController
 from irongauge.store.database import Database
 from irongauge.workflows.bench.judging import CircuitFacts
 from irongauge.workflows.bench.simulate import simulated_value
@@ -27,9 +30,6 @@ from irongauge.workflows.shop.view import people_of, require_shop
 
 if TYPE_CHECKING:
     from cantools.database.can import Database as Frames
-
-    from irongauge.instruments.can_port import CanAddress
-    from irongauge.instruments.simulated_controller import Memory, SimulatedController
 
 __all__ = ["SimulatedSensors", "simulated_controller"]
 
@@ -77,13 +77,13 @@ class SimulatedSensors:
                 act = port.acts.get(str(circuit.uid), "")
                 key = (act, len(taken))
                 if self._known.get(circuit.uid, (None,))[0] != key:
-                    case = CircuitFacts.of(shop, job, circuit, taken, instruments).case()
+                    case = CircuitFacts.of(shop, job, circuit, readings=taken, instruments=instruments).case()
                     fault = None if job.is_practice else self._hidden.get(str(circuit.uid), HEALTHY)
-                    self._known[circuit.uid] = (key, *_told(case, circuit, taken, fault, act, place))
+                    self._known[circuit.uid] = (key, *_told(case, circuit, taken, fault=fault, act=act, place=place))
 
 
-def _told(  # noqa: PLR0913  what a circuit's channel depends on
-    case: BenchCase, circuit: Circuit, taken: tuple[Reading, ...], fault: str | None, act: str, place: int
+def _told(
+    case: BenchCase, circuit: Circuit, taken: tuple[Reading, ...], *, fault: str | None, act: str, place: int
 ) -> tuple[dict[str, float], str]:
     """A circuit's signals, and the code that it calls for."""
     name = signal_name(circuit.live_channel or circuit.name)
@@ -114,8 +114,6 @@ def _told(  # noqa: PLR0913  what a circuit's channel depends on
 
 def _value(case: BenchCase, test_point: TestPoint, taken: tuple[Reading, ...], fault: str | None) -> float | None:
     """What a step's live data shows; None where the circuit has no such step or its channel is silent."""
-    from irongauge.core.bench.wiring import wiring_of  # noqa: PLC0415  only a simulated bus needs it
-
     try:
         if wiring_of(case).role_point_of(test_point) is None:
             return None
@@ -133,7 +131,6 @@ def simulated_controller(
     sensors: SimulatedSensors,
 ) -> AbstractContextManager[SimulatedController]:
     """The controller of a simulated port, with what it kept; what it learns is kept in turn."""
-    from irongauge.instruments.simulated_controller import Memory, SimulatedController  # noqa: PLC0415
 
     def keep(memory: Memory) -> None:
         with database.unit() as store:

@@ -11,25 +11,25 @@ import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import TYPE_CHECKING
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from irongauge.core.live.record import MOST_WATCHED, BusPort, LiveSample, Recording, Watched
 from irongauge.core.live.watching import FRESH, LiveChannel, channel_of, is_fresh
+from irongauge.core.measure.units import unit_for
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Shop, Technician, Vehicle
 from irongauge.core.traces.channels import Sense
+from irongauge.core.traces.normals import Normal, Standing, condition_at, own_u, standing_of
 from irongauge.errors import EntryError, NotFoundError, RefusedRequestError, quoted
+from irongauge.formats.dbc_text import write_dbc
 from irongauge.formats.logs import LEAST_ROWS
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.shop.view import now, require_known, require_shop
 from irongauge.workflows.trace.log_channels import circuits_of
 from irongauge.workflows.trace.logs import NewLog, hand_in
-
-if TYPE_CHECKING:
-    from irongauge.core.traces.normals import Normal, Standing
+from irongauge.workflows.trace.normals import look_at_normals
 
 __all__ = [
     "INTERFACES",
@@ -138,8 +138,6 @@ def remove_port(database: Database, uid: UUID) -> None:
 
 def plug(database: Database, uid: UUID, vehicle_uid: UUID | None) -> None:
     """Say which vehicle a port is plugged in to. A simulated one then speaks for that vehicle's circuits."""
-    from irongauge.formats.dbc_text import write_dbc  # noqa: PLC0415  a start does not wait for it
-
     with database.unit() as store:
         port = store.live.port(uid, lock=True)
         if store.live.recording(uid) is not None:
@@ -159,8 +157,6 @@ def plug(database: Database, uid: UUID, vehicle_uid: UUID | None) -> None:
 
 
 def _unit_of(circuit: Circuit) -> str:
-    from irongauge.core.measure.units import unit_for  # noqa: PLC0415
-
     unit = "" if circuit.sensor.unit is None else unit_for(circuit.sensor.unit).label
     base = circuit.sensor.pressure_base
     return f"{unit} {base}" if base is not None else unit
@@ -263,8 +259,6 @@ def port_in(database: Database, vehicle_uid: UUID) -> UUID:
 
 def normals_for(database: Database, vehicle_uid: UUID) -> dict[tuple[str, str], Normal]:
     """A vehicle's normals by what they are of and their condition, to hold live values against."""
-    from irongauge.workflows.trace.normals import look_at_normals  # noqa: PLC0415  a start does not wait for it
-
     lines = look_at_normals(database, vehicle_uid).lines
     return {(line.normal.channel, str(line.normal.condition)): line.normal for line in lines if line.normal.is_known}
 
@@ -277,7 +271,6 @@ def standing_now(
     normals: Mapping[tuple[str, str], Normal],
 ) -> tuple[Normal, Standing] | None:
     """Where a live value stands against the vehicle's normals for how its engine is now; None where nothing is known of that."""
-    from irongauge.core.traces.normals import condition_at, own_u, standing_of  # noqa: PLC0415
 
     def of(sense: Sense) -> float:
         return next((values[c.name] for c in port.channels if c.sense is sense and c.name in values), float("nan"))

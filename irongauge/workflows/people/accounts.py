@@ -177,9 +177,7 @@ def _way_in(account: Account, password: str, moment: datetime) -> str:
     return ""
 
 
-def _enter(  # noqa: PLR0913  who, where, how
-    store: Store, shop: Shop, person: Person, coming: ComingIn, way: str, *, trust: bool
-) -> Entered:
+def _enter(store: Store, shop: Shop, person: Person, coming: ComingIn, way: str, *, trust: bool) -> Entered:
     moment = now()
     device, device_token = coming.device, None
     if device is None:
@@ -303,8 +301,8 @@ def set_number(database: Database, person: Person, pin: str, pepper: str) -> Non
 # The foreman's part
 
 
-def make_first_foreman(  # noqa: PLR0913  who, with what, where
-    database: Database, name: str, password: str, repeated: str, coming: ComingIn, shop: Shop | None = None
+def make_first_foreman(
+    database: Database, name: str, password: str, *, repeated: str, coming: ComingIn, shop: Shop | None = None
 ) -> Entered:
     """The first person of a shop that has none who could come in; with `shop`, the shop itself is new as well."""
     typed = name.strip()

@@ -26,7 +26,7 @@ __all__ = ["check_password", "fits", "hash_of", "new_code", "new_token", "spend_
 
 @cache
 def _hasher() -> PasswordHasher:
-    from argon2 import PasswordHasher  # noqa: PLC0415  no page waits for it but those that come in
+    from argon2 import PasswordHasher
 
     return PasswordHasher(time_cost=3, memory_cost=65_536, parallelism=1)
 
@@ -51,7 +51,7 @@ def fits(kept: str | None, secret: str, pepper: str = "") -> bool:
     if kept is None:
         spend_time()
         return False
-    from argon2.exceptions import InvalidHashError, VerificationError  # noqa: PLC0415  as above
+    from argon2.exceptions import InvalidHashError, VerificationError
 
     with _AT_ONCE:
         try:
@@ -79,7 +79,7 @@ def check_password(password: str, about: Sequence[str]) -> None:
         raise EntryError("password", "", problem, "Four words that do not belong together will do.")
     if len(plain) > LONGEST_PASSWORD:
         raise EntryError("password", "", f"That password has {len(plain)} characters; {LONGEST_PASSWORD} fit here.")
-    from zxcvbn import zxcvbn  # noqa: PLC0415  a quarter of a second, and only who changes a password waits for it
+    from zxcvbn import zxcvbn
 
     words = [part for word in about for part in (word, *word.split())]
     found = zxcvbn(plain[:72], user_inputs=words)

@@ -193,7 +193,7 @@ def _check_pins(plan: VehiclePlan, function: PlannedFunction) -> None:
         raise EntryError("fed_by_uid", "", "There is no such module on this vehicle.", "Choose one of the board.")
 
 
-def assign(  # noqa: PLR0913  what an assignment is made of
+def assign(
     database: Database,
     vehicle_uid: UUID,
     function_uid: UUID,

@@ -122,10 +122,11 @@ def remove_feed(database: Database, vehicle_uid: UUID, uid: UUID) -> None:
         store.wirings.remove_feed(vehicle_uid, uid)
 
 
-def keep_map(  # noqa: PLR0913  what a kept map is made of
+def keep_map(
     database: Database,
     vehicle_uid: UUID,
     name: str,
+    *,
     ours: tuple[Cavity, ...],
     theirs: tuple[Cavity, ...],
     technician_uid: UUID,
@@ -138,7 +139,7 @@ def keep_map(  # noqa: PLR0913  what a kept map is made of
         store.wirings.keep_map(vehicle_uid, kept)
 
 
-def keep_trial(  # noqa: PLR0913  what a trial is
+def keep_trial(
     database: Database, vehicle_uid: UUID, *, at: str, form: Form, worked: bool, note: str, technician_uid: UUID
 ) -> None:
     """Keep that an output of a conditioner was tried."""

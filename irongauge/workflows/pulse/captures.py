@@ -10,26 +10,25 @@ import tempfile
 import threading
 from collections.abc import Iterator
 from dataclasses import asdict, dataclass, field, replace
-from typing import IO, TYPE_CHECKING, Any
+from typing import IO, Any
 from uuid import UUID
 
+import numpy as np
+from numpy.typing import NDArray
+
 from irongauge.core.measure.quantities import Mark
+from irongauge.core.measure.stretch import Stretch
+from irongauge.core.pulses.examination import Examination, examine
 from irongauge.core.pulses.record import About, Capture, PulseKind
 from irongauge.errors import BadFileError, EntryError, IronGaugeError, RefusedRequestError, as_sentence
 from irongauge.formats.waveform_csv import read_waveform, write_waveform
 from irongauge.store.database import Database
 from irongauge.store.repositories.pulses import CaptureWaiting
 from irongauge.workflows.pulse.kept_checks import Keeping, PulseFinding, keeping_of, new_check
+from irongauge.workflows.pulse.samples import packed, stretch, whole
 from irongauge.workflows.shop.view import now, open_job, require_shop
 
-if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
-
-    from irongauge.core.measure.stretch import Stretch
-    from irongauge.core.pulses.examination import Examination
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = [
     "CaptureView",
@@ -131,7 +130,7 @@ def hand_in_capture(database: Database, new: NewCapture, file: IO[bytes]) -> UUI
             }
             pieces = iter(lambda: file.read(_PIECE), b"")
             name = "".join(c if c.isprintable() else " " for c in new.name)[:120] or "capture"
-            store.pulses.add_waiting(shop.uid, new.uid, name, given, now(), pieces)
+            store.pulses.add_waiting(shop.uid, new.uid, name, given=given, moment=now(), pieces=pieces)
         return shop.uid
 
 
@@ -201,8 +200,6 @@ def _begun(database: Database, new: NewCapture) -> NewCapture | None:
 
 
 def _examined(new: NewCapture, taken: tuple[Floats, Floats]) -> Examination:
-    from irongauge.core.pulses.examination import examine  # noqa: PLC0415  a start does not wait for the numbers package
-
     try:
         return examine(*taken, **asdict(new.about))
     except ValueError as error:
@@ -212,8 +209,6 @@ def _examined(new: NewCapture, taken: tuple[Floats, Floats]) -> Examination:
 def _store(
     database: Database, new: NewCapture, note: str, taken: tuple[Floats, Floats], examination: Examination
 ) -> None:
-    from irongauge.workflows.pulse.samples import packed  # noqa: PLC0415  a start does not wait for the numbers package
-
     step_s, samples = packed(*taken)
     name = "".join(c if c.isprintable() else " " for c in new.name)  # it comes from a file, not from a person
     capture = Capture(
@@ -248,16 +243,12 @@ def look_at_capture(database: Database, uid: UUID) -> CaptureView:
 
 def look_at_stretch(database: Database, uid: UUID, from_s: float, until_s: float, columns: int) -> Stretch:
     """What a picture of a stretch needs, at most so many columns of it; times outside the capture are taken as its ends."""
-    from irongauge.workflows.pulse.samples import stretch  # noqa: PLC0415  a start does not wait for the numbers package
-
     with database.unit() as store:
         return stretch(store, store.pulses.capture(uid), from_s, until_s, columns)
 
 
 def tell_capture(database: Database, uid: UUID, about: About) -> None:
     """Examine a capture again with what is now told of the ring and the input."""
-    from irongauge.workflows.pulse.samples import whole  # noqa: PLC0415  a start does not wait for the numbers package
-
     with _one_at_a_time, database.turn(_TURN):
         with database.unit() as store:
             capture = store.pulses.capture(uid)
@@ -269,8 +260,6 @@ def tell_capture(database: Database, uid: UUID, about: About) -> None:
 
 def capture_file(database: Database, uid: UUID) -> tuple[str, Iterator[bytes]]:
     """A capture's name and its samples as CSV, a piece at a time."""
-    from irongauge.workflows.pulse.samples import whole  # noqa: PLC0415  a start does not wait for the numbers package
-
     with database.unit() as store:
         capture = store.pulses.capture(uid)
         taken = whole(store, capture)

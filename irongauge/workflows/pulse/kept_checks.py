@@ -129,10 +129,11 @@ def new_check(kind: PulseKind, told: PulseFinding, given: Mapping[str, Any], tec
     )
 
 
-def keep_pulse(  # noqa: PLR0913  what was found, of what, by whom
+def keep_pulse(
     database: Database,
     circuit_uid: UUID,
     kind: PulseKind,
+    *,
     told: PulseFinding,
     given: Mapping[str, Any],
     technician_uid: UUID,

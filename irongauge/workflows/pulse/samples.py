@@ -2,21 +2,16 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.measure.stretch import BLOCK, Stretch, even_step_s, overview_of, stretch_of
+from irongauge.core.pulses.record import Capture
 from irongauge.store.pulse_models import CaptureRow
+from irongauge.store.repositories import Store
 from irongauge.store.repositories.pulses import Samples
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    from irongauge.core.pulses.record import Capture
-    from irongauge.store.repositories import Store
-
-    Floats = NDArray[np.float64]
+Floats = NDArray[np.float64]
 
 __all__ = ["packed", "stretch", "whole"]
 

@@ -14,7 +14,9 @@ import structlog
 
 from irongauge.settings import Settings
 from irongauge.store.database import Database
+from irongauge.workflows.pulse.captures import read_waiting_capture
 from irongauge.workflows.shop.backups import keep_backing_up
+from irongauge.workflows.trace.logs import judge_again, read_waiting
 
 if TYPE_CHECKING:
     from procrastinate import App
@@ -33,8 +35,8 @@ def _address(database: Database) -> str:
 
 def _put(database: Database, task: str, uid: UUID, shop_uid: UUID) -> None:
     """Put a task into the queue of a shop, once as long as it waits there."""
-    from procrastinate import App, SyncPsycopgConnector  # noqa: PLC0415  a start does not wait for it
-    from procrastinate.exceptions import AlreadyEnqueued  # noqa: PLC0415
+    from procrastinate import App, SyncPsycopgConnector
+    from procrastinate.exceptions import AlreadyEnqueued
 
     app = App(
         connector=SyncPsycopgConnector(
@@ -62,10 +64,7 @@ def judge_later(database: Database, uid: UUID, shop_uid: UUID) -> None:
 
 
 def _worker_app(database: Database) -> App:
-    from procrastinate import App, PsycopgConnector  # noqa: PLC0415
-
-    from irongauge.workflows.pulse.captures import read_waiting_capture  # noqa: PLC0415
-    from irongauge.workflows.trace.logs import judge_again, read_waiting  # noqa: PLC0415
+    from procrastinate import App, PsycopgConnector
 
     app = App(
         connector=PsycopgConnector(conninfo=_address(database), kwargs={"options": _OPTIONS}, min_size=1, max_size=4)
@@ -155,8 +154,8 @@ async def _keep_taking_up(app: App) -> None:
 
 async def _take_up_once(app: App) -> None:
     """Begin again what workers held that are gone; where the same work waits in the queue already, that is enough."""
-    from procrastinate.exceptions import ConnectorException  # noqa: PLC0415  a start does not wait for it
-    from procrastinate.jobs import Status  # noqa: PLC0415
+    from procrastinate.exceptions import ConnectorException
+    from procrastinate.jobs import Status
 
     for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=_GONE_S):
         log.info("work taken up again", task=job.task_name)

@@ -127,10 +127,11 @@ def change_vehicle(database: Database, vehicle: Vehicle, seen: Vehicle, technici
         store.vehicles.change(vehicle)
 
 
-def move_promise(  # noqa: PLR0913  what a moved promise is made of
+def move_promise(
     database: Database,
     job_uid: UUID,
     promised_on: date,
+    *,
     why: str,
     technician_uid: UUID | None,
     seen: date | None = None,

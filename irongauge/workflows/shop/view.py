@@ -172,7 +172,9 @@ def gathered(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...]) ->
         Gathered(
             job,
             tuple(
-                CircuitFacts.of(shop, job, c, readings[c.uid], people.instruments, pulses[c.uid])
+                CircuitFacts.of(
+                    shop, job, c, readings=readings[c.uid], instruments=people.instruments, pulses=pulses[c.uid]
+                )
                 for c in circuits[job.uid]
             ),
             kept,

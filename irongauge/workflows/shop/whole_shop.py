@@ -20,8 +20,10 @@ from irongauge.formats.job_json import read_job, write_job
 from irongauge.formats.readings_csv import write_readings
 from irongauge.store.database import Database
 from irongauge.workflows.people.record import record_file
+from irongauge.workflows.pulse.samples import whole
 from irongauge.workflows.shop.transfer import export_job, import_job
 from irongauge.workflows.shop.view import require_shop
+from irongauge.workflows.trace.log_samples import in_unit, whole_times, whole_values
 
 __all__ = ["Exported", "TakenIn", "export_shop", "import_jobs"]
 
@@ -114,9 +116,7 @@ def _write_jobs(database: Database, folder: Path, jobs: Iterable[Job]) -> int:
 
 def _write_captures(database: Database, folder: Path, shop_uid: UUID) -> int:
     """Each capture as two columns, seconds and volts; what is known of it stands in `captures.json`."""
-    import polars as pl  # noqa: PLC0415  no page waits for it
-
-    from irongauge.workflows.pulse.samples import whole  # noqa: PLC0415
+    import polars as pl
 
     told: list[dict[str, Any]] = []
     with database.unit() as store:
@@ -134,9 +134,7 @@ def _write_captures(database: Database, folder: Path, shop_uid: UUID) -> int:
 
 def _write_logs(database: Database, folder: Path) -> int:
     """Each channel of a log as two columns, seconds and the value in its fixed unit."""
-    import polars as pl  # noqa: PLC0415  no page waits for it
-
-    from irongauge.workflows.trace.log_samples import in_unit, whole_times, whole_values  # noqa: PLC0415
+    import polars as pl
 
     told: list[dict[str, Any]] = []
     with database.unit() as store:

@@ -3,19 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
 from uuid import UUID
 
+from irongauge.core.traces.findings import LogFinding
 from irongauge.core.traces.record import KeptLog, KeptRule, LogState
+from irongauge.core.traces.rules import SHIPPED_RULES, HealthRule, apply_rules, channels_lacking, when_from
 from irongauge.errors import EntryError
 from irongauge.store.database import Database
 from irongauge.workflows.shop.shelf import named
 from irongauge.workflows.shop.view import require_shop
 from irongauge.workflows.trace.logs import log_of
-
-if TYPE_CHECKING:
-    from irongauge.core.traces.findings import LogFinding
-    from irongauge.core.traces.rules import HealthRule
 
 __all__ = ["RulesView", "Tried", "add_rule", "dry_run", "look_at_rules", "remove_rule"]
 
@@ -40,8 +37,6 @@ class Tried:
 
 
 def look_at_rules(database: Database) -> RulesView:
-    from irongauge.core.traces.rules import SHIPPED_RULES  # noqa: PLC0415  a start does not wait for the numbers package
-
     with database.unit() as store:
         return RulesView(SHIPPED_RULES, store.traces.rules(require_shop(store).uid))
 
@@ -64,8 +59,6 @@ def remove_rule(database: Database, uid: UUID) -> None:
 
 def dry_run(database: Database, when: str) -> tuple[Tried, ...]:
     """What a rule would have said of the newest logs. `EntryError` where it cannot be read."""
-    from irongauge.core.traces.rules import HealthRule, apply_rules, channels_lacking, when_from  # noqa: PLC0415
-
     asked = when_from(when)
     rule = HealthRule(name="tried", when=when, means="it holds", check="")
     found = []

@@ -4,18 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import TYPE_CHECKING
 from uuid import UUID
+
+import numpy as np
 
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.traces.channels import LogUnit, Sense, log_unit, sense_of
 from irongauge.core.traces.record import ChannelMeaning, KeptChannel
 from irongauge.errors import EntryError, NotFoundError, quoted
+from irongauge.formats.logs import RawChannel
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
-
-if TYPE_CHECKING:
-    from irongauge.formats.logs import RawChannel
 
 __all__ = ["circuits_of", "meant", "tell_channels"]
 
@@ -32,8 +31,6 @@ def circuits_of(store: Store, vehicle_uid: UUID) -> tuple[Circuit, ...]:
 
 def meant(raw: RawChannel, meaning: ChannelMeaning | None, place: int, times: int) -> KeptChannel:
     """A channel as its heading is meant on the vehicle, guessed where nobody has said it yet."""
-    import numpy as np  # noqa: PLC0415
-
     ends = [float(np.fmin.reduce(raw.value)), float(np.fmax.reduce(raw.value))]
     if not np.isfinite(ends).all():  # none has a value, or some are beyond all numbers
         has = raw.value[np.isfinite(raw.value)]

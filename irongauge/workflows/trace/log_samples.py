@@ -2,24 +2,19 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from uuid import UUID
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.measure.stretch import BLOCK, Stretch, even_step_s, overview_of, stretch_of
+from irongauge.core.traces.record import KeptChannel
+from irongauge.store.repositories import Store
 from irongauge.store.repositories.traces import ChannelBytes, TimesBytes
 from irongauge.store.trace_models import LogChannelRow, LogTimesRow
 
-if TYPE_CHECKING:
-    from uuid import UUID
-
-    from numpy.typing import NDArray
-
-    from irongauge.core.traces.record import KeptChannel
-    from irongauge.store.repositories import Store
-
-    Times = NDArray[np.float64]
-    Values = NDArray[np.float32]
+Times = NDArray[np.float64]
+Values = NDArray[np.float32]
 
 __all__ = ["channel_bytes", "in_unit", "stretch", "times_bytes", "whole_times", "whole_values"]
 

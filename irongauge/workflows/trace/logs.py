@@ -11,33 +11,43 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import IO, TYPE_CHECKING
+from typing import IO
 from uuid import UUID
 
+import numpy as np
+from numpy.typing import NDArray
+
+from irongauge.core.measure.stretch import Stretch
 from irongauge.core.measure.units import PressureBase, rebase, standard_atmosphere_kpa
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Job, Shop, Vehicle
+from irongauge.core.traces.bands import Peaks, peaks_of
+from irongauge.core.traces.channels import Channel, Log
+from irongauge.core.traces.findings import LogFinding
+from irongauge.core.traces.judging import judge_log
 from irongauge.core.traces.record import ChannelMeaning, KeptChannel, KeptLog, KeptReading, KeptRule, LogState
+from irongauge.core.traces.rules import SHIPPED_RULES, HealthRule, apply_rules
 from irongauge.errors import BadFileError, EntryError, IronGaugeError, NotFoundError, quoted
+from irongauge.formats.log_can import CAN_SUFFIXES, read_log_can
+from irongauge.formats.log_csv import read_log_csv
+from irongauge.formats.log_mdf import read_log_mdf
+from irongauge.formats.logs import RawLog
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.shop.view import now, require_known, require_shop
 from irongauge.workflows.trace.log_channels import circuits_of, meant
+from irongauge.workflows.trace.log_samples import (
+    channel_bytes,
+    in_unit,
+    stretch,
+    times_bytes,
+    whole_times,
+    whole_values,
+)
 from irongauge.workflows.trace.normals import readings_from
 
-if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
-
-    from irongauge.core.measure.stretch import Stretch
-    from irongauge.core.traces.bands import Peaks
-    from irongauge.core.traces.channels import Log
-    from irongauge.core.traces.findings import LogFinding
-    from irongauge.core.traces.rules import HealthRule
-    from irongauge.formats.logs import RawLog
-
-    Times = NDArray[np.float64]
-    Values = NDArray[np.float32]
+Times = NDArray[np.float64]
+Values = NDArray[np.float32]
 
 __all__ = [
     "LogView",
@@ -179,10 +189,6 @@ def _refuse(database: Database, uid: UUID, why: str) -> None:
 
 
 def _raw(database: Database, log: KeptLog) -> RawLog:
-    from irongauge.formats.log_can import CAN_SUFFIXES, read_log_can  # noqa: PLC0415  a start does not wait for them
-    from irongauge.formats.log_csv import read_log_csv  # noqa: PLC0415
-    from irongauge.formats.log_mdf import read_log_mdf  # noqa: PLC0415
-
     suffix = Path(log.name).suffix.casefold()
     with tempfile.TemporaryDirectory(prefix="irongauge-log-") as folder:
         path = Path(folder) / f"log{suffix if suffix.isascii() and len(suffix) < 8 else ''}"  # noqa: PLR2004
@@ -218,8 +224,6 @@ def _channels(database: Database, log: KeptLog, raw: RawLog) -> tuple[KeptChanne
 
 def _keep(database: Database, log: KeptLog, raw: RawLog) -> None:
     """Store channels and times."""
-    from irongauge.workflows.trace.log_samples import channel_bytes, times_bytes  # noqa: PLC0415
-
     with database.unit() as store:
         store.traces.drop_channels(log.uid)
         done: set[int] = set()
@@ -237,17 +241,12 @@ def _keep(database: Database, log: KeptLog, raw: RawLog) -> None:
 
 def log_of(store: Store, log: KeptLog) -> Log:
     """A kept log's channels with their values, and what their circuits say of them."""
-    from irongauge.workflows.trace.log_samples import whole_times, whole_values  # noqa: PLC0415
-
     times = {place: whole_times(store, log.uid, place) for place in {c.times for c in log.channels}}
     return _log_with(store, log, {c.place: (times[c.times], whole_values(store, log.uid, c)) for c in log.channels})
 
 
 def _log_with(store: Store, log: KeptLog, columns: Mapping[int, tuple[Times, Values]]) -> Log:
     """A log's channels with these times and values, as the file has them, by their places."""
-    from irongauge.core.traces.channels import Channel, Log  # noqa: PLC0415
-    from irongauge.workflows.trace.log_samples import in_unit  # noqa: PLC0415
-
     vehicle = store.jobs.vehicle(log.vehicle_uid)
     atmosphere_kpa = standard_atmosphere_kpa(vehicle.height_m)
     circuits = {uid: store.circuits.circuit(uid)[0] for uid in {c.circuit_uid for c in log.channels} if uid is not None}
@@ -303,9 +302,6 @@ def judge_again(database: Database, uid: UUID) -> None:
 
 def _judged(database: Database, kept: KeptLog, log: Log) -> tuple[list[LogFinding], tuple[KeptReading, ...]]:
     """What is found in a log, and its steady readings."""
-    from irongauge.core.traces.judging import judge_log  # noqa: PLC0415
-    from irongauge.core.traces.rules import SHIPPED_RULES, apply_rules  # noqa: PLC0415
-
     with database.unit() as store:
         rules = (*SHIPPED_RULES, *(_rule(own) for own in store.traces.rules(require_shop(store).uid)))
     found = [*judge_log(log, _teller(database, kept.uid)), *apply_rules(log, rules)]
@@ -336,8 +332,6 @@ def _teller(database: Database, uid: UUID) -> Callable[[float], None]:
 
 
 def _rule(own: KeptRule) -> HealthRule:
-    from irongauge.core.traces.rules import HealthRule  # noqa: PLC0415
-
     return HealthRule(name=own.name, when=own.when, means=own.means, check=own.check, why=own.why)
 
 
@@ -384,8 +378,6 @@ def look_at_stretches(
     database: Database, uid: UUID, places: Sequence[int], span_s: tuple[float, float], columns: int
 ) -> Iterator[tuple[KeptChannel, Stretch]]:
     """A stretch of each of these channels, at most so many columns of it."""
-    from irongauge.workflows.trace.log_samples import stretch  # noqa: PLC0415
-
     with database.unit() as store:
         log = store.traces.log(uid)
         by_place = {channel.place: channel for channel in log.channels}
@@ -399,8 +391,6 @@ def look_at_peaks(
     database: Database, uid: UUID, place: int | None, band: tuple[float | None, float | None]
 ) -> tuple[tuple[KeptChannel, Peaks], ...]:
     """The ends of each channel of a log with their moments; the band is that of one channel."""
-    from irongauge.core.traces.bands import peaks_of  # noqa: PLC0415
-
     found = []
     with database.unit() as store:
         log = store.traces.log(uid)

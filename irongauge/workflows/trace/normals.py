@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+import statistics
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import TYPE_CHECKING
 from uuid import UUID
 
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
@@ -14,16 +14,27 @@ from irongauge.core.measure.quantities import Mark, Reading, VehicleState
 from irongauge.core.measure.units import FIXED_UNIT, UNITS
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Shop, Vehicle, VehicleChange
-from irongauge.core.traces.channels import LogUnit, Sense, sense_of
+from irongauge.core.traces.channels import Log, LogUnit, Sense, sense_of
+from irongauge.core.traces.normals import (
+    WANTED,
+    Condition,
+    JobLevel,
+    Normal,
+    NormalReading,
+    Standing,
+    Trend,
+    missing,
+    normal_of,
+    own_u,
+    readings_of,
+    standing_of,
+    trend_of,
+)
 from irongauge.core.traces.record import KeptLog, KeptReading
 from irongauge.errors import EntryError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.shop.view import require_shop
-
-if TYPE_CHECKING:
-    from irongauge.core.traces.channels import Log
-    from irongauge.core.traces.normals import Condition, JobLevel, Normal, NormalReading, Standing, Trend
 
 __all__ = [
     "NormalLine",
@@ -93,8 +104,6 @@ class StandingLine:
 
 def readings_from(log: Log, kept: KeptLog) -> tuple[KeptReading, ...]:
     """The steady readings of a log, each by what its channel is of, else by its name."""
-    from irongauge.core.traces.normals import readings_of  # noqa: PLC0415  a start does not wait for the numbers package
-
     by_name = {channel.name: channel for channel in kept.channels}
     taken_at = kept.started_at or kept.added_at
     return tuple(
@@ -132,8 +141,6 @@ def say_well(database: Database, log_uid: UUID, *, is_well: bool, stretch_s: tup
 
 
 def look_at_normals(database: Database, vehicle_uid: UUID) -> NormalsView:
-    from irongauge.core.traces.normals import missing  # noqa: PLC0415
-
     with database.unit() as store:
         shop = require_shop(store)
         vehicle = store.jobs.vehicle(vehicle_uid)
@@ -154,8 +161,6 @@ def look_at_normals(database: Database, vehicle_uid: UUID) -> NormalsView:
 
 def baseline_of(database: Database, vehicle: Vehicle) -> tuple[Normal, ...]:
     """What is known of a vehicle at idle, cold and hot, as it stands on its sheet."""
-    from irongauge.core.traces.normals import WANTED, normal_of  # noqa: PLC0415
-
     wanted = {(str(sense), str(condition)) for sense, condition in WANTED}
     with database.unit() as store:
         grouped = _grouped(kept_normals(store, vehicle))
@@ -165,10 +170,6 @@ def baseline_of(database: Database, vehicle: Vehicle) -> tuple[Normal, ...]:
 
 def standings_of(database: Database, log: KeptLog) -> tuple[StandingLine, ...]:
     """Where the readings of a log stand against the vehicle's normals, which are made without it; the farthest first."""
-    import statistics  # noqa: PLC0415
-
-    from irongauge.core.traces.normals import normal_of, own_u, standing_of  # noqa: PLC0415
-
     with database.unit() as store:
         well, others = _readings(store, store.jobs.vehicle(log.vehicle_uid))
     mine = _grouped(reading for reading in (*well, *others) if reading.log_uid == log.uid)
@@ -243,8 +244,6 @@ def standing_of_reading(
     database: Database, vehicle: Vehicle, circuit: Circuit, reading: Reading
 ) -> StandingLine | None:
     """Where a value that live data shows of a running vehicle stands; None where it is no such value, or nothing is known."""
-    from irongauge.core.traces.normals import normal_of, own_u, standing_of  # noqa: PLC0415
-
     told = _of_reading(circuit, reading, None)
     if told is None:
         return None
@@ -302,8 +301,6 @@ def _grouped(readings: Iterable[KeptReading]) -> dict[tuple[str, str, str], list
 
 
 def _plain(reading: KeptReading) -> NormalReading:
-    from irongauge.core.traces.normals import Condition, NormalReading  # noqa: PLC0415
-
     return NormalReading(
         channel=reading.channel,
         condition=Condition.from_text(reading.condition),
@@ -315,8 +312,6 @@ def _plain(reading: KeptReading) -> NormalReading:
 
 
 def _line(well: Sequence[KeptReading], others: Sequence[KeptReading], changes: Sequence[VehicleChange]) -> NormalLine:
-    from irongauge.core.traces.normals import normal_of, trend_of  # noqa: PLC0415
-
     key = well[0].channel, well[0].condition, well[0].unit
     every = [*well, *(r for r in others if (r.channel, r.condition, r.unit) == key)]
     trend = trend_of(_levels(every))
@@ -327,8 +322,6 @@ def _line(well: Sequence[KeptReading], others: Sequence[KeptReading], changes: S
 
 def _levels(readings: Sequence[KeptReading]) -> list[JobLevel]:
     """One level for each log or job."""
-    from irongauge.core.traces.normals import JobLevel, normal_of  # noqa: PLC0415
-
     by: dict[UUID | datetime, list[KeptReading]] = {}
     for reading in readings:
         by.setdefault(reading.log_uid or reading.job_uid or reading.taken_at, []).append(reading)

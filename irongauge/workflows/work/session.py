@@ -157,7 +157,7 @@ def _list_of(database: Database, key: str) -> tuple[WorkView, UUID, Step]:
     return view, vehicle_uid, found
 
 
-def say_status(  # noqa: PLR0913  what is said of a step
+def say_status(
     database: Database, key: str, status: Status, technician_uid: UUID | None, *, why: str = "", confirmed: bool = False
 ) -> None:
     """Say how a step stands. What can hurt somebody is begun only once its caution was read."""

@@ -40,7 +40,7 @@ def concluded(monkeypatch):
             next_tests=(),
             unexplained=unexplained,
         )
-        monkeypatch.setattr(reasoning, "diagnose", lambda _case: found)
+        monkeypatch.setattr(assessment, "diagnose", lambda _case: found)
         return conclude(assess(made)), found
 
     return one

@@ -109,11 +109,11 @@ def test_a_signal_that_stops_rising_is_seen(driver, signal, mark, finding):
 
 def test_a_regulator_of_its_own_is_an_error_that_can_be_computed():
     """At 90 % of 5.10 V seen against 4.95 V over a span of 80 %: 0.9·(5.10/4.95 − 1)/0.8 = 3.409 %."""
-    found = own_regulator(5.10, 4.95, 0.9, 0.8, 2.0, 0.005)
+    found = own_regulator(5.10, 4.95, 0.9, span_share=0.8, tolerance_pct=2.0, u_v=0.005)
     assert found.difference == pytest.approx(3.409, abs=0.001)
     assert found.mark is Mark.FAIL
-    assert own_regulator(5.0, 4.99, 0.9, 0.8, 2.0, 0.005).mark is Mark.PASS
-    assert own_regulator(5.05, 4.96, 0.9, 0.8, 2.0, 0.005).mark is Mark.UNDECIDED
+    assert own_regulator(5.0, 4.99, 0.9, span_share=0.8, tolerance_pct=2.0, u_v=0.005).mark is Mark.PASS
+    assert own_regulator(5.05, 4.96, 0.9, span_share=0.8, tolerance_pct=2.0, u_v=0.005).mark is Mark.UNDECIDED
 
 
 def test_noise_alone_neither_rises_nor_falls_however_many_readings_there_are():

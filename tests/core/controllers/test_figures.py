@@ -154,7 +154,7 @@ ENTERED = [
 
 @pytest.mark.parametrize(("form", "scale", "slip", "says"), [e[1:] for e in ENTERED], ids=[e[0] for e in ENTERED])
 def test_an_entry_is_read_back_and_its_slip_named(form, scale, slip, says):
-    verdict = check_entry(Input(P10, FEED), form, scale, [("Orrin P250", P250), ("Orrin P16", P16)])
+    verdict = check_entry(Input(P10, FEED), form, scale, presets=[("Orrin P250", P250), ("Orrin P16", P16)])
     assert verdict.slip is slip
     assert says in verdict.sentence
 

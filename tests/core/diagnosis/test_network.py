@@ -47,7 +47,7 @@ def test_a_reference_holds_under_the_lamp_and_a_bias_collapses():
 
 def test_a_supply_limits_its_current_and_takes_none_back():
     net = Network(3)
-    net.supply("rail", 5.0, 0.5, 0.2)
+    net.supply("rail", 5.0, 0.5, limit_a=0.2)
     net.resistor("rail", GROUND, np.array([1000.0, 1.0, 1e6]))
     net.source("rail", np.array([0.0, 0.0, 12.0]), np.array([1e9, 1e9, 100.0]))
     free, shorted, lifted = net.solve()["rail"]
@@ -99,7 +99,7 @@ def test_current_into_every_node_is_current_out_of_it(seed):
     net.source("a", 12.0, ohms[0])
     net.lamp("a", "b")
     net.resistor("b", GROUND, ohms[1])
-    net.supply("b", 5.0, 1.0, 0.1)
+    net.supply("b", 5.0, 1.0, limit_a=0.1)
     net.resistor("b", GROUND, ohms[2])
     v = {node: volts[0] for node, volts in net.solve().volts.items()}
     lamp_a = (12.0 - v["a"]) / ohms[0]
@@ -118,7 +118,7 @@ def generated(rng, n=1, only=None):
     net = Network(n if only is None else 1)
     net.source("battery", values(11.5, 14.0), 0.02)
     net.source("earth", values(0.001, 0.02), 0.05)
-    net.supply("rail", values(4.9, 5.1), values(0.3, 1.0), values(0.08, 0.3), to="earth")
+    net.supply("rail", values(4.9, 5.1), values(0.3, 1.0), limit_a=values(0.08, 0.3), to="earth")
     net.resistor("rail", "earth", values(200, 2000))
     wires = [values(0.05, 0.5) for _ in range(3)]
     fault = int(rng.integers(0, 8))

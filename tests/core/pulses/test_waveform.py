@@ -143,7 +143,7 @@ def test_a_flat_line_and_a_single_pulse_have_no_frequency():
     assert pulse.frequency_hz is None
     assert (len(pulse.edges.rising_s), len(pulse.edges.falling_s)) == (1, 1)
     assert examine_ring(np.arange(5.0), 60) is None
-    assert len(find_edges(time_s, np.zeros(1000), 0.0, 0.0).rising_s) == 0
+    assert len(find_edges(time_s, np.zeros(1000), 0.0, high_v=0.0).rising_s) == 0
 
 
 @pytest.mark.parametrize(
