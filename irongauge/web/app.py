@@ -37,6 +37,7 @@ from irongauge.web.job import routes as job
 from irongauge.web.metrics import Measured
 from irongauge.web.on_demand import api_on_demand, rooms_on_demand
 from irongauge.web.pages import STATIC, Pages
+from irongauge.web.permissions import check_routes
 from irongauge.web.problems import install_problem_handlers, too_large
 from irongauge.web.security import BodyLimits, FormTokens, Guard
 from irongauge.web.shelf import routes as shelf
@@ -149,6 +150,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     app.state.pages = Pages(tokens, settings.local_dir / "templates")
     install_problem_handlers(app)
     for room in _ROOMS:
+        check_routes(room.router.routes)
         app.include_router(room.router)
     app.mount("/static", _KeptStatic(directory=STATIC))
     api_on_demand(app)

@@ -1,4 +1,4 @@
-"""Who is asking, and may they? Asked for every route before anything else, against the table in `doors.py`."""
+"""Who is asking, and may they? Asked for every route before anything else, against what the route says (`permissions.py`)."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from irongauge.errors import NoShopError, NotAllowedError, RefusedRequestError, 
 from irongauge.settings import Settings
 from irongauge.store.acting import NOBODY, Acting, acts_as
 from irongauge.store.database import Database
-from irongauge.web.permissions import DOORS
+from irongauge.web.permissions import permission_of
 from irongauge.web.security import check_same_origin
 from irongauge.workflows.people.accounts import ComingIn, Entered, first_foreman, known_device, who_has_token, who_is_in
 
@@ -36,9 +36,6 @@ __all__ = [
 
 _PERSON, _DEVICE = "iron_person", "iron_device"
 _DEVICE_S = 400 * 86400
-# What a page asks by itself; it does not keep anybody signed in.
-_BY_ITSELF = {"/trace/live/{uid}/events", "/trace/logs/{uid}/state", "/circuits/{uid}/bus"}
-_FOR_MACHINES = {"/healthz", "/readyz", "/metrics"}
 _LOOPBACK = {"127.0.0.1", "::1"}
 
 
@@ -90,14 +87,11 @@ def check_access(request: Request) -> None:
     """Let a request in: from our own pages, by somebody who may do what the route is for."""
     check_same_origin(request)
     database = cast("Database", request.app.state.database)
-    path = request.scope["route"].path
-    door = f"{request.method} {path}"
-    if door not in DOORS:
-        raise NotAllowedError("Nobody has said who may do this.", "It is a fault of Iron Gauge; please report it.")
-    needed = DOORS[door]
-    if path in _FOR_MACHINES:
+    permission = permission_of(request.scope["route"])
+    if permission.machines:
         return
-    who = _who(request, database, counts=path not in _BY_ITSELF)
+    needed = permission.deed
+    who = _who(request, database, counts=not permission.by_itself)
     if who is not None:
         request.state.who = who
         request.state.acting.acting = _acting(request, who)

@@ -16,6 +16,7 @@ from irongauge.errors import EntryError, NotFoundError
 from irongauge.store.database import Database
 from irongauge.web.authentication import who_asks
 from irongauge.web.pages import Pages
+from irongauge.web.permissions import permission_of
 from irongauge.web.security import FormTokens
 from irongauge.workflows.shop.view import require_shop
 
@@ -64,14 +65,10 @@ async def _posted(request: Request) -> AsyncIterator[Posted]:
         yield posted
 
 
-# Where a technician that a form names is not the one who did it: whose job, whose hours, whose step.
-_OTHERS = {"/jobs", "/work/pin", "/work/hours"}
-
-
 def _in_own_name(request: Request, values: dict[str, str]) -> None:
     """What somebody did is in the name of who posts it, unless that is a foreman who enters it for another."""
     who = who_asks(request)
-    claims = "technician_uid" in values and request.scope["route"].path not in _OTHERS
+    claims = "technician_uid" in values and not permission_of(request.scope["route"]).names_others
     if claims and who is not None and not who.may(Deed.FOR_OTHERS):
         values["technician_uid"] = str(who.person.uid)
 

@@ -15,13 +15,15 @@ from starlette.datastructures import URLPath
 from starlette.routing import BaseRoute, Match, NoMatchFound
 from starlette.types import Scope
 
+from irongauge.web.permissions import check_routes
+
 __all__ = ["RoutesOnDemand", "api_on_demand", "rooms_on_demand"]
 
 
 class RoutesOnDemand(BaseRoute):
     """Stands at the end of the routes of `app`, where only what no other route fits arrives.
 
-    `routers` imports and gives the routers; `is_theirs` tells a path that they may have. `doors` are links by name whose paths
+    `routers` imports and gives the routers; `is_theirs` tells a path that they may have. `links` are those by name whose paths
     are known without loading. A link by another name loads them, unless `has_links` is false: then no page links to them.
     """
 
@@ -31,13 +33,13 @@ class RoutesOnDemand(BaseRoute):
         routers: Callable[[], Sequence[APIRouter]],
         is_theirs: Callable[[str], bool],
         *,
-        doors: Mapping[str, str] | None = None,
+        links: Mapping[str, str] | None = None,
         has_links: bool = True,
     ) -> None:
         self._app = app
         self._routers = routers
         self._is_theirs = is_theirs
-        self._doors = doors or {}
+        self._links = links or {}
         self._has_links = has_links
         self._lock = Lock()
         self._is_loaded = False
@@ -49,8 +51,8 @@ class RoutesOnDemand(BaseRoute):
         return Match.NONE, {}
 
     def url_path_for(self, name: str, /, **path_params: Any) -> URLPath:
-        if name in self._doors and not path_params:
-            return URLPath(self._doors[name], protocol="http")
+        if name in self._links and not path_params:
+            return URLPath(self._links[name], protocol="http")
         if self._has_links:
             self.load()
         raise NoMatchFound(name, path_params)
@@ -61,6 +63,7 @@ class RoutesOnDemand(BaseRoute):
             if self._is_loaded:
                 return
             for router in self._routers():
+                check_routes(router.routes)
                 self._app.include_router(router)
             self._is_loaded = True
 
@@ -80,7 +83,7 @@ def api_on_demand(app: FastAPI) -> RoutesOnDemand:
 
 def rooms_on_demand(app: FastAPI) -> RoutesOnDemand:
     """Curve, Pulse, Plan, Trace and Vehicle: a fifth of the time from start to first page, and a shop starts on the Floor."""
-    doors = {
+    links = {
         "curve": "/curve",
         "pulse": "/pulse",
         "plan": "/plan",
@@ -88,7 +91,7 @@ def rooms_on_demand(app: FastAPI) -> RoutesOnDemand:
         "me": "/me",
         "guide": "/guide",
     }  # every page links to them, which must not load them
-    return RoutesOnDemand(app, _room_routers, lambda path: not path.startswith(("/api/", "/static/")), doors=doors)
+    return RoutesOnDemand(app, _room_routers, lambda path: not path.startswith(("/api/", "/static/")), links=links)
 
 
 def _api_routers() -> tuple[APIRouter, ...]:

@@ -16,11 +16,12 @@ from irongauge.store.migrate import NEWEST, tables_of
 from irongauge.web.authentication import require_from_here
 from irongauge.web.deps import DatabaseDep
 from irongauge.web.metrics import metrics_text
+from irongauge.web.permissions import ANYBODY, MACHINES
 
 router = APIRouter(include_in_schema=False)
 
 
-@router.get("/authority.pem")
+@router.get("/authority.pem", dependencies=[ANYBODY])
 def authority(request: Request) -> Response:
     """The certificate of the shop's own authority, for a tablet to trust: there once it was opened to its network."""
     path = cast("Settings", request.app.state.settings).local_dir / AUTHORITY
@@ -29,7 +30,7 @@ def authority(request: Request) -> Response:
     return Response(path.read_bytes(), media_type="application/x-x509-ca-cert")
 
 
-@router.get("/readyz")
+@router.get("/readyz", dependencies=[MACHINES])
 def readyz(database: DatabaseDep) -> JSONResponse:
     """200 when requests can be served: the database answers and has the tables of this program, else 503."""
     try:
@@ -40,7 +41,7 @@ def readyz(database: DatabaseDep) -> JSONResponse:
     return JSONResponse({"status": "ready" if is_ready else "other tables", "tables": found}, 200 if is_ready else 503)
 
 
-@router.get("/metrics")
+@router.get("/metrics", dependencies=[MACHINES])
 def metrics(request: Request) -> Response:
     """Counts and times for a program on this machine that collects them."""
     require_from_here(request)
@@ -48,7 +49,7 @@ def metrics(request: Request) -> Response:
     return Response(content, media_type=kind)
 
 
-@router.get("/healthz")
+@router.get("/healthz", dependencies=[MACHINES])
 def healthz(database: DatabaseDep) -> JSONResponse:
     """200 when the database answers, else 503."""
     try:

@@ -4,15 +4,16 @@ from uuid import uuid4
 
 import httpx
 import pytest
-from fastapi.routing import APIRoute
+from fastapi import APIRouter
 from sqlalchemy import text
 
 from irongauge.core.people.accounts import Person
 from irongauge.core.people.roles import DEEDS_OF_ROLE, DEEDS_OF_SCOPE, Deed, Role, Scope
 from irongauge.settings import Settings
 from irongauge.web.app import create_app
-from irongauge.web.permissions import DOORS
+from irongauge.web.permissions import LOOK, RUN, check_routes, permissions_of
 from irongauge.workflows.people.accounts import ComingIn, add_program, change_password, come_in_as, look_at_people
+from tests.web.allowed import ALLOWED
 from tools.serving import serving
 
 NOT_YOURS = "Not yours to do"
@@ -24,14 +25,12 @@ def routes(tmp_path_factory):
     """Every route that the application has, as `POST /jobs/{uid}/handover`."""
     folder = tmp_path_factory.mktemp("local")
     app = create_app(Settings(database_url="postgresql://nowhere/none", secret="s", local_dir=folder))
-    found = set()
+    found = {}
     for part in list(app.router.routes):
         if hasattr(part, "load"):
             part.load()
     for part in app.router.routes:
-        for route in getattr(getattr(part, "original_router", None), "routes", ()):
-            assert isinstance(route, APIRoute)
-            found |= {f"{method} {route.path}" for method in route.methods}
+        found |= permissions_of(getattr(getattr(part, "original_router", None), "routes", ()))
     return found
 
 
@@ -73,8 +72,16 @@ def _lines(database) -> int:
         return store.session.execute(text("SELECT count(*) FROM record_line")).scalar_one()
 
 
-def test_somebody_has_said_who_may_use_each_route(routes):
-    assert routes == set(DOORS)
+def test_each_route_says_what_the_table_by_hand_says(routes):
+    assert routes == ALLOWED
+
+
+@pytest.mark.parametrize("markers", [[], [LOOK, RUN]], ids=["nothing", "two things"])
+def test_a_router_with_a_route_that_does_not_say_once_who_may_use_it_is_refused_at_start(markers):
+    router = APIRouter()
+    router.add_api_route("/new", lambda: None, dependencies=markers)
+    with pytest.raises(LookupError, match=r"/new says [02] times who may use it"):
+        check_routes(router.routes)
 
 
 @pytest.mark.parametrize("role", Role)
@@ -86,7 +93,7 @@ def test_each_role_gets_into_what_it_may_and_into_nothing_else(served, routes, r
             if door in {"POST /sign-out", "GET /trace/live/{uid}/events"}:  # the one ends this, the other never ends
                 continue
             answer = _ask(client, door)
-            needed = DOORS[door]
+            needed = ALLOWED[door]
             allowed = needed is None or needed in DEEDS_OF_ROLE[role]
             refused = NOT_YOURS in answer.text and answer.status_code == 403
             assert refused is not allowed, (door, answer.status_code)
@@ -101,7 +108,7 @@ def test_who_has_not_come_in_gets_in_nowhere(served, routes):
         before = _lines(database)
         for door in sorted(routes):
             answer = _ask(client, door)
-            if DOORS[door] is None:
+            if ALLOWED[door] is None:
                 assert answer.status_code != 401 or "/sign-in" in door, door
             elif door.split(" ")[1].startswith("/api/"):
                 assert answer.status_code == 401, door
@@ -127,10 +134,10 @@ def test_a_program_gets_into_what_its_scope_and_its_person_may(served, routes, r
         for door in sorted(routes):
             answer = _ask(client, door, authorization=f"Bearer {token}")
             if not door.split(" ")[1].startswith("/api/"):
-                assert DOORS[door] is None or answer.status_code in {303, 401}, door  # a token opens no page
+                assert ALLOWED[door] is None or answer.status_code in {303, 401}, door  # a token opens no page
                 continue
             refused = answer.status_code == 403 and answer.json()["type"] == "/problems/not-allowed"
-            assert refused is (DOORS[door] not in allowed), (door, answer.text[:300])
+            assert refused is (ALLOWED[door] not in allowed), (door, answer.text[:300])
             assert answer.status_code < 500, door
 
 
@@ -150,4 +157,4 @@ def test_a_cookie_that_is_none_opens_nothing(served):
 
 
 def test_every_deed_has_a_door():
-    assert {deed for deed in DOORS.values() if deed is not None} == set(Deed) - {Deed.FOR_OTHERS}
+    assert {deed for deed in ALLOWED.values() if deed is not None} == set(Deed) - {Deed.FOR_OTHERS}

@@ -30,7 +30,7 @@ def test_any_other_link_loads_them(name, path):
         app.url_path_for("no such page")
 
 
-def test_the_doors_are_where_the_rooms_are():
+def test_the_links_that_load_nothing_lead_to_their_rooms():
     app, rooms = _app()
     doors = {name: app.url_path_for(name) for name in ("curve", "pulse")}
     app.router.routes.remove(rooms)
@@ -39,7 +39,7 @@ def test_the_doors_are_where_the_rooms_are():
 
 
 def test_the_application_starts_without_them():
-    rooms = ("irongauge.web.curve.", "irongauge.web.pulse.")
-    code = f"import sys, irongauge.web.app; print([m for m in sys.modules if m.startswith({rooms})])"
+    rooms = ("irongauge.web.curve.", "irongauge.web.pulse.")  # drawings of theirs stand on the Shelf too
+    code = f"import sys, irongauge.web.app; print([m for m in sys.modules if m.startswith({rooms}) and 'routes' in m])"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "[]"

@@ -49,6 +49,7 @@ from irongauge.web.api.curve_models import (
     ThermocoupleIn,
     ThermocoupleOut,
 )
+from irongauge.web.permissions import LOOK
 
 __all__ = ["router"]
 
@@ -107,7 +108,9 @@ def _scale(unit: str | None, base: PressureBase | None, curve: Curve, atmosphere
 _P10 = {"kind": "ratio", "quantity": "pressure", "pressure_base": "gauge", "points": [[0.1, 0], [0.9, 1000]]}
 
 
-@router.post("/thermocouple", summary="Millivolts and temperature of a thermocouple", responses=PROBLEM)
+@router.post(
+    "/thermocouple", dependencies=[LOOK], summary="Millivolts and temperature of a thermocouple", responses=PROBLEM
+)
 def post_thermocouple(body: ThermocoupleIn) -> ThermocoupleOut:
     """By the reference functions of ITS-90, with the temperature of the terminals; give millivolts or a temperature."""
     if (body.mv is None) == (body.degc is None):
@@ -123,7 +126,7 @@ def post_thermocouple(body: ThermocoupleIn) -> ThermocoupleOut:
     return ThermocoupleOut(mv=mv, degc=degc)
 
 
-@router.post("/evaluate", summary="Readings to values, or values to readings", responses=PROBLEM)
+@router.post("/evaluate", dependencies=[LOOK], summary="Readings to values, or values to readings", responses=PROBLEM)
 def post_evaluate(
     body: Annotated[
         EvaluateIn,
@@ -158,7 +161,9 @@ def post_evaluate(
     )
 
 
-@router.post("/fit", summary="A calibration: errors, line, decision with its uncertainty", responses=PROBLEM)
+@router.post(
+    "/fit", dependencies=[LOOK], summary="A calibration: errors, line, decision with its uncertainty", responses=PROBLEM
+)
 def post_fit(
     body: Annotated[
         FitIn,
@@ -229,7 +234,7 @@ def post_fit(
     )
 
 
-@router.post("/forms", summary="Every form that a controller may ask for", responses=PROBLEM)
+@router.post("/forms", dependencies=[LOOK], summary="Every form that a controller may ask for", responses=PROBLEM)
 def post_forms(
     body: Annotated[
         FormsIn,
@@ -258,7 +263,9 @@ def post_forms(
     )
 
 
-@router.post("/check-entry", summary="An entry read back, and the slip that explains it", responses=PROBLEM)
+@router.post(
+    "/check-entry", dependencies=[LOOK], summary="An entry read back, and the slip that explains it", responses=PROBLEM
+)
 def post_check(
     body: Annotated[
         CheckIn,
@@ -301,7 +308,7 @@ def post_check(
     )
 
 
-@router.post("/compare", summary="One thing held against another", responses=PROBLEM)
+@router.post("/compare", dependencies=[LOOK], summary="One thing held against another", responses=PROBLEM)
 def post_compare(
     body: Annotated[
         CompareIn,

@@ -18,6 +18,7 @@ from irongauge.core.shop import HEIGHT_M, Vehicle
 from irongauge.errors import EntryError
 from irongauge.formats.circuit_parts import CircuitPart, SensorTypePart, circuit_from_part, sensor_from_part
 from irongauge.formats.vocabulary import actions_text, faults_text
+from irongauge.web.permissions import LOOK
 from irongauge.workflows.diagnose import Taken, diagnose_readings
 
 __all__ = ["DiagnosisOut", "diagnosis_out", "router"]
@@ -170,6 +171,7 @@ _EXAMPLE: dict[str, Any] = {
 
 @router.post(
     "/diagnose",
+    dependencies=[LOOK],
     summary="Weigh readings of a circuit that is in no job; nothing is stored",
     responses={422: {"description": "Problem details", "content": {"application/problem+json": {}}}},
 )

@@ -15,6 +15,7 @@ from irongauge.errors import NotFoundError
 from irongauge.formats.job_json import CodesPart
 from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, example
 from irongauge.web.deps import DatabaseDep, ShopDep, uid_or_missing
+from irongauge.web.permissions import LOOK, MEASURE
 from irongauge.workflows.live.codes import ask_codes, look_at_codes, type_codes
 from irongauge.workflows.live.watching import begin_recording, end_recording, look_at_live, port_in
 from irongauge.workflows.shop.queue import read_later
@@ -74,7 +75,7 @@ class AskIn(BodyIn):
     clear: bool = False
 
 
-@router.get("/vehicles/{uid}/live", summary="What a vehicle's bus tells now", responses=MISSING)
+@router.get("/vehicles/{uid}/live", dependencies=[LOOK], summary="What a vehicle's bus tells now", responses=MISSING)
 def get_live(database: DatabaseDep, uid: str) -> LiveOut:
     """Asking wakes the bus: the first answer may hold nothing yet."""
     view = look_at_live(database, port_in(database, uid_or_missing("vehicle", uid)))
@@ -89,12 +90,23 @@ def get_live(database: DatabaseDep, uid: str) -> LiveOut:
     )
 
 
-@router.post("/vehicles/{uid}/live/recording", status_code=204, summary="Begin to record", responses=MISSING)
+@router.post(
+    "/vehicles/{uid}/live/recording",
+    dependencies=[MEASURE],
+    status_code=204,
+    summary="Begin to record",
+    responses=MISSING,
+)
 def post_recording(database: DatabaseDep, uid: str) -> None:
     begin_recording(database, uuid4(), port_in(database, uid_or_missing("vehicle", uid)), None)
 
 
-@router.delete("/vehicles/{uid}/live/recording", summary="End the recording: it becomes a log", responses=MISSING)
+@router.delete(
+    "/vehicles/{uid}/live/recording",
+    dependencies=[MEASURE],
+    summary="End the recording: it becomes a log",
+    responses=MISSING,
+)
 def delete_recording(database: DatabaseDep, shop: ShopDep, uid: str) -> UUID:
     """The log's identity; it is read in the background like any other."""
     log_uid = end_recording(database, port_in(database, uid_or_missing("vehicle", uid)))
@@ -102,7 +114,7 @@ def delete_recording(database: DatabaseDep, shop: ShopDep, uid: str) -> UUID:
     return log_uid
 
 
-@router.get("/jobs/{uid}/codes", summary="A job's trouble codes", responses=MISSING)
+@router.get("/jobs/{uid}/codes", dependencies=[LOOK], summary="A job's trouble codes", responses=MISSING)
 def get_codes(database: DatabaseDep, uid: str) -> JobCodesOut:
     view = look_at_codes(database, uid_or_missing("job", uid))
     return JobCodesOut(
@@ -111,7 +123,13 @@ def get_codes(database: DatabaseDep, uid: str) -> JobCodesOut:
     )
 
 
-@router.post("/jobs/{uid}/codes", status_code=204, summary="Keep codes off a handheld reader", responses=PROBLEM)
+@router.post(
+    "/jobs/{uid}/codes",
+    dependencies=[MEASURE],
+    status_code=204,
+    summary="Keep codes off a handheld reader",
+    responses=PROBLEM,
+)
 def post_codes(
     database: DatabaseDep,
     uid: str,
@@ -132,7 +150,11 @@ def post_codes(
 
 
 @router.post(
-    "/jobs/{uid}/codes/ask", status_code=204, summary="Read codes off the bus, or clear them", responses=PROBLEM
+    "/jobs/{uid}/codes/ask",
+    dependencies=[MEASURE],
+    status_code=204,
+    summary="Read codes off the bus, or clear them",
+    responses=PROBLEM,
 )
 def post_ask(database: DatabaseDep, uid: str, body: AskIn) -> None:
     """What is there is read and kept before anything is cleared."""

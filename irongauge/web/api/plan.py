@@ -28,6 +28,7 @@ from irongauge.formats.plan_parts import (
 )
 from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, core_of, example
 from irongauge.web.deps import DatabaseDep, uid_or_missing
+from irongauge.web.permissions import ARRANGE, LOOK
 from irongauge.workflows.plan.kits import look_at_kit
 from irongauge.workflows.plan.plans import look_at_module_types, look_at_plan, save_module_type
 
@@ -109,7 +110,9 @@ def _at(at: PinAt | None) -> AtOut | None:
     return None if at is None else AtOut(module_uid=at.module_uid, pin=at.pin)
 
 
-@router.post("/plan/board", summary="What stands on each pin, and what is wrong there", responses=PROBLEM)
+@router.post(
+    "/plan/board", dependencies=[LOOK], summary="What stands on each pin, and what is wrong there", responses=PROBLEM
+)
 def post_board(body: Annotated[BoardIn, example("A button on an analogue input", _BOARD)]) -> list[PinOut]:
     views = core_of(lambda: board_of(body.modules_of(), [f.to_core() for f in body.functions]))
     return [
@@ -124,7 +127,12 @@ def post_board(body: Annotated[BoardIn, example("A button on an analogue input",
     ]
 
 
-@router.post("/plan/room", summary="The fewest moves that free inputs, or the proof of none", responses=PROBLEM)
+@router.post(
+    "/plan/room",
+    dependencies=[LOOK],
+    summary="The fewest moves that free inputs, or the proof of none",
+    responses=PROBLEM,
+)
 def post_room(
     body: Annotated[
         RoomIn,
@@ -169,7 +177,9 @@ class ReferenceOut(BaseModel):
     goes_down: list[str]
 
 
-@router.post("/plan/reference", summary="What the sensors on a reference take of it", responses=PROBLEM)
+@router.post(
+    "/plan/reference", dependencies=[LOOK], summary="What the sensors on a reference take of it", responses=PROBLEM
+)
 def post_reference(
     body: Annotated[ReferenceIn, example("Two sensors", {"sensors": {"Oil": 8, "Boost": None}, "limit_ma": 60})],
 ) -> ReferenceOut:
@@ -184,13 +194,14 @@ def _all_possible(currents: list[float | None]) -> None:
         raise ValueError(msg)
 
 
-@router.get("/module-types", summary="Module types of the Shelf, with their pins")
+@router.get("/module-types", dependencies=[LOOK], summary="Module types of the Shelf, with their pins")
 def get_module_types(database: DatabaseDep) -> list[ModuleTypePart]:
     return [module_type_part(kind) for kind in look_at_module_types(database)[1]]
 
 
 @router.put(
     "/module-types/{uid}",
+    dependencies=[ARRANGE],
     summary="Put a module type on the Shelf, or change its card",
     status_code=204,
     responses=PROBLEM,
@@ -203,11 +214,13 @@ def put_module_type(
     save_module_type(database, core_of(lambda: module_type_from_part(body)))
 
 
-@router.get("/vehicles/{uid}/plan", summary="What is planned and wired on a vehicle", responses=MISSING)
+@router.get(
+    "/vehicles/{uid}/plan", dependencies=[LOOK], summary="What is planned and wired on a vehicle", responses=MISSING
+)
 def get_vehicle_plan(database: DatabaseDep, uid: str) -> PlanPart:
     return plan_part(look_at_plan(database, uid_or_missing("vehicle", uid)).plan)
 
 
-@router.get("/jobs/{uid}/kit", summary="A job's kit", responses=MISSING)
+@router.get("/jobs/{uid}/kit", dependencies=[LOOK], summary="A job's kit", responses=MISSING)
 def get_job_kit(database: DatabaseDep, uid: str) -> list[KitLinePart]:
     return kit_parts(look_at_kit(database, uid_or_missing("job", uid)).lines)

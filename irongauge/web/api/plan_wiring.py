@@ -23,6 +23,7 @@ from irongauge.formats.plan_parts import (
 )
 from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, core_of, example
 from irongauge.web.deps import DatabaseDep, uid_or_missing
+from irongauge.web.permissions import ARRANGE, LOOK
 from irongauge.workflows.plan.wirings import save_harness
 
 __all__ = ["router"]
@@ -63,7 +64,7 @@ _FEED = {"feed": {"name": "Gauges", "fuse_a": 5, "supply_m": 3, "return_m": 3, "
                   "loads": [{"name": "Oil gauge", "steady_a": 4.0}]}, "try_fuse_a": 7.5}  # fmt: skip
 
 
-@router.post("/plan/feed", summary="A fuse, its wire and its loads", responses=PROBLEM)
+@router.post("/plan/feed", dependencies=[LOOK], summary="A fuse, its wire and its loads", responses=PROBLEM)
 def post_feed(body: Annotated[FeedIn, example("4 A over 6 m of 0.5 mm²", _FEED)]) -> FeedOut:
     feed = core_of(lambda: body.feed.to_core(body.system_v))
     verdict = judge_feed(feed)
@@ -117,7 +118,10 @@ _HARNESS: dict[str, Any] = {
 
 
 @router.post(
-    "/plan/harness", summary="What contradicts itself in a harness, and the way between two ends", responses=PROBLEM
+    "/plan/harness",
+    dependencies=[LOOK],
+    summary="What contradicts itself in a harness, and the way between two ends",
+    responses=PROBLEM,
 )
 def post_harness(body: Annotated[HarnessIn, example("A sensor through a connector", _HARNESS)]) -> HarnessOut:
     harness = core_of(body.harness.to_core)
@@ -154,7 +158,12 @@ class CutOut(BaseModel):
     clip_every_mm: int
 
 
-@router.post("/plan/cut", summary="Lengths to cut, what is left over, and how thick the bundle gets", responses=PROBLEM)
+@router.post(
+    "/plan/cut",
+    dependencies=[LOOK],
+    summary="Lengths to cut, what is left over, and how thick the bundle gets",
+    responses=PROBLEM,
+)
 def post_cut(
     body: Annotated[CutIn, example("Two wires", {"wires": _HARNESS["harness"]["wires"]})],
 ) -> CutOut:
@@ -188,7 +197,7 @@ _JOIN = {"ours": [{"number": "1", "colour": "red", "function": "Reference"}],
          "theirs": [{"number": "A", "colour": "orange", "function": "reference"}]}  # fmt: skip
 
 
-@router.post("/plan/connectors", summary="Two connectors put together", responses=PROBLEM)
+@router.post("/plan/connectors", dependencies=[LOOK], summary="Two connectors put together", responses=PROBLEM)
 def post_connectors(body: Annotated[JoinIn, example("By their function", _JOIN)]) -> list[JoinedOut]:
     rows = marry([c.to_core() for c in body.ours], [c.to_core() for c in body.theirs])
     return [
@@ -216,7 +225,7 @@ class JointOut(BaseModel):
     other: str
 
 
-@router.post("/plan/joint", summary="Which joint suits a place, and why", responses=PROBLEM)
+@router.post("/plan/joint", dependencies=[LOOK], summary="Which joint suits a place, and why", responses=PROBLEM)
 def post_joint(body: Annotated[JointIn, example("Where it shakes", {"vibrates": True})]) -> JointOut:
     place = JointPlace(**{name: value for name, value in body if name != "school"})
     advice = advise_joint(place, body.school)
@@ -236,7 +245,12 @@ class ReturnOut(BaseModel):
     error: float | None = Field(description="In the unit of the span")
 
 
-@router.post("/plan/return", summary="Where a return goes, and what a ground offset would cost", responses=PROBLEM)
+@router.post(
+    "/plan/return",
+    dependencies=[LOOK],
+    summary="Where a return goes, and what a ground offset would cost",
+    responses=PROBLEM,
+)
 def post_return(
     body: Annotated[ReturnIn, example("50 mV of 4 V for 10 bar", {"offset_v": 0.05, "span": 10, "span_v": 4})],
 ) -> ReturnOut:
@@ -274,7 +288,9 @@ _CHAIN = {"stages": [{"name": "Axle coil", "gives": {"form": "sine", "most_v": 4
                      {"name": "Controller", "takes": {"form": "square wave"}}]}  # fmt: skip
 
 
-@router.post("/plan/chain", summary="The first stages of a signal that do not match", responses=PROBLEM)
+@router.post(
+    "/plan/chain", dependencies=[LOOK], summary="The first stages of a signal that do not match", responses=PROBLEM
+)
 def post_chain(body: Annotated[ChainIn, example("A coil at a square input", _CHAIN)]) -> MismatchOut:
     def side(part: SideIn | None) -> Side | None:
         return None if part is None else Side(**dict(part))
@@ -285,6 +301,7 @@ def post_chain(body: Annotated[ChainIn, example("A coil at a square input", _CHA
 
 @router.put(
     "/vehicles/{uid}/harness",
+    dependencies=[ARRANGE],
     summary="Write a vehicle's harness, whole",
     status_code=204,
     responses=MISSING,

@@ -15,6 +15,7 @@ from irongauge.errors import EntryError
 from irongauge.formats.plan_parts import FeedPart, FunctionPart, KitLinePart, ModulePart, kit_parts
 from irongauge.web.api.bodies import ERRORS, MISSING, BodyIn, core_of, example
 from irongauge.web.deps import DatabaseDep, uid_or_missing
+from irongauge.web.permissions import ARRANGE, MEASURE
 from irongauge.workflows.plan.kits import add_kit_lines, look_at_kit, remove_kit_line, tick_kit_line
 from irongauge.workflows.plan.plans import fit_module, remove_function, remove_module, save_function
 from irongauge.workflows.plan.wirings import keep_trial, remove_feed, save_feed, system_of
@@ -32,7 +33,11 @@ def _same_uid(body: UUID | None, address: UUID) -> None:
 
 
 @router.put(
-    "/vehicles/{uid}/modules/{module_uid}", summary="Fit a module to a vehicle", status_code=204, responses=ERRORS
+    "/vehicles/{uid}/modules/{module_uid}",
+    dependencies=[ARRANGE],
+    summary="Fit a module to a vehicle",
+    status_code=204,
+    responses=ERRORS,
 )
 def put_module(
     database: DatabaseDep,
@@ -46,6 +51,7 @@ def put_module(
 
 @router.delete(
     "/vehicles/{uid}/modules/{module_uid}",
+    dependencies=[ARRANGE],
     summary="Take a module out; refused while something stands on it",
     status_code=204,
     responses=ERRORS,
@@ -59,6 +65,7 @@ _FUNCTION: dict[str, Any] = {"uid": _UID, "name": "Winch button", "kinds": ["dig
 
 @router.put(
     "/vehicles/{uid}/functions/{function_uid}",
+    dependencies=[ARRANGE],
     summary="Add something that is read on a vehicle, or change its card and its input",
     status_code=204,
     responses=ERRORS,
@@ -76,6 +83,7 @@ def put_function(
 
 @router.delete(
     "/vehicles/{uid}/functions/{function_uid}",
+    dependencies=[ARRANGE],
     summary="Remove a function; refused while a place that uses its value has not been changed",
     status_code=204,
     responses=ERRORS,
@@ -89,7 +97,11 @@ _FEED: dict[str, Any] = {"name": "Gauges", "fuse_a": 5, "supply_m": 3, "return_m
 
 
 @router.put(
-    "/vehicles/{uid}/feeds/{feed_uid}", summary="Add a feed, or write it anew", status_code=204, responses=ERRORS
+    "/vehicles/{uid}/feeds/{feed_uid}",
+    dependencies=[ARRANGE],
+    summary="Add a feed, or write it anew",
+    status_code=204,
+    responses=ERRORS,
 )
 def put_feed(
     database: DatabaseDep, uid: str, feed_uid: UUID, body: Annotated[FeedPart, example("Three gauges", _FEED)]
@@ -100,7 +112,13 @@ def put_feed(
     save_feed(database, vehicle_uid, KeptFeed(feed_uid, core_of(lambda: body.to_core(system_v))))
 
 
-@router.delete("/vehicles/{uid}/feeds/{feed_uid}", summary="Remove a feed", status_code=204, responses=ERRORS)
+@router.delete(
+    "/vehicles/{uid}/feeds/{feed_uid}",
+    dependencies=[ARRANGE],
+    summary="Remove a feed",
+    status_code=204,
+    responses=ERRORS,
+)
 def delete_feed(database: DatabaseDep, uid: str, feed_uid: UUID) -> None:
     remove_feed(database, uid_or_missing("vehicle", uid), feed_uid)
 
@@ -118,6 +136,7 @@ _TRIAL = {"at": "Squarer to display", "form": "square wave", "worked": False, "t
 
 @router.post(
     "/vehicles/{uid}/trials",
+    dependencies=[MEASURE],
     summary="Keep that an output of a conditioner was tried, and whether it worked",
     status_code=204,
     responses=MISSING,
@@ -132,7 +151,9 @@ class KitLineIn(BodyIn):
     price: float | None = Field(None, ge=0, le=1e6)
 
 
-@router.post("/jobs/{uid}/kit", summary="Add lines to a job's kit", status_code=201, responses=MISSING)
+@router.post(
+    "/jobs/{uid}/kit", dependencies=[ARRANGE], summary="Add lines to a job's kit", status_code=201, responses=MISSING
+)
 def post_kit(database: DatabaseDep, uid: str, body: list[KitLineIn]) -> list[KitLinePart]:
     job_uid = uid_or_missing("job", uid)
     lines = core_of(lambda: [KitLine(uid=uuid4(), kind=b.kind, text=b.text, price=b.price) for b in body])
@@ -144,13 +165,21 @@ class TickIn(BodyIn):
     technician_uid: UUID | None = Field(description="Who ticks it; null opens it again")
 
 
-@router.post("/kit/{uid}/tick", summary="Tick a line of a kit, or open it again", status_code=204, responses=MISSING)
+@router.post(
+    "/kit/{uid}/tick",
+    dependencies=[MEASURE],
+    summary="Tick a line of a kit, or open it again",
+    status_code=204,
+    responses=MISSING,
+)
 def post_tick(
     database: DatabaseDep, uid: str, body: Annotated[TickIn, example("Open", {"technician_uid": None})]
 ) -> None:
     tick_kit_line(database, uid_or_missing("kit line", uid), body.technician_uid)
 
 
-@router.delete("/kit/{uid}", summary="Remove a line of a kit", status_code=204, responses=MISSING)
+@router.delete(
+    "/kit/{uid}", dependencies=[ARRANGE], summary="Remove a line of a kit", status_code=204, responses=MISSING
+)
 def delete_kit_line(database: DatabaseDep, uid: str) -> None:
     remove_kit_line(database, uid_or_missing("kit line", uid))

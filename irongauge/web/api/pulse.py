@@ -22,13 +22,16 @@ from irongauge.web.api.pulse_models import (
     RelateIn,
     RelateOut,
 )
+from irongauge.web.permissions import LOOK
 
 __all__ = ["router"]
 
 router = APIRouter(prefix="/api/v1/pulse")
 
 
-@router.post("/relate", summary="Teeth, axle, tyre, speed, pulses: any from any", responses=PROBLEM)
+@router.post(
+    "/relate", dependencies=[LOOK], summary="Teeth, axle, tyre, speed, pulses: any from any", responses=PROBLEM
+)
 def post_relate(
     body: Annotated[
         RelateIn,
@@ -53,7 +56,7 @@ def post_relate(
     )
 
 
-@router.post("/ratio", summary="Shown against true speed", responses=PROBLEM)
+@router.post("/ratio", dependencies=[LOOK], summary="Shown against true speed", responses=PROBLEM)
 def post_ratio(
     body: Annotated[
         RatioIn,
@@ -98,7 +101,12 @@ def post_ratio(
     )
 
 
-@router.post("/analyse", summary="A waveform: levels, frequency, duty, and the ring behind it", responses=PROBLEM)
+@router.post(
+    "/analyse",
+    dependencies=[LOOK],
+    summary="A waveform: levels, frequency, duty, and the ring behind it",
+    responses=PROBLEM,
+)
 def post_analyse(
     body: Annotated[
         AnalyseIn,

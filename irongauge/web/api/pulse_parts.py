@@ -27,6 +27,7 @@ from irongauge.errors import EntryError, as_sentence
 from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, body_file, example
 from irongauge.web.api.pulse_models import AnalyseOut
 from irongauge.web.deps import DatabaseDep, uid_or_missing
+from irongauge.web.permissions import LOOK, MEASURE
 from irongauge.workflows.pulse.captures import NewCapture, look_at_capture, look_at_captures, take_in
 from irongauge.workflows.pulse.kept_checks import kept_pulses
 
@@ -86,7 +87,7 @@ class BusOut(BaseModel):
     best: BusSettings
 
 
-@router.post("/pulse/principle", summary="How a speed sensor makes its pulses", responses=PROBLEM)
+@router.post("/pulse/principle", dependencies=[LOOK], summary="How a speed sensor makes its pulses", responses=PROBLEM)
 def post_principle(
     body: Annotated[PrincipleIn, example("A Hall switch", {"wires": 3, "supply_v": 12.1, "low_v": 0.2, "high_v": 4.9})],
 ) -> PrincipleFound:
@@ -96,14 +97,16 @@ def post_principle(
     )
 
 
-@router.post("/pulse/pull-up", summary="A pull-up from rise time and current", responses=PROBLEM)
+@router.post("/pulse/pull-up", dependencies=[LOOK], summary="A pull-up from rise time and current", responses=PROBLEM)
 def post_pull_up(
     body: Annotated[PullUpIn, example("Four metres of wire", {"to_v": 5, "highest_hz": 2000, "wire_m": 4})],
 ) -> PullUpAdvice:
     return pull_up_for(**body.model_dump())
 
 
-@router.post("/pulse/air-gap", summary="Feelers round a ring against the sensor's window", responses=PROBLEM)
+@router.post(
+    "/pulse/air-gap", dependencies=[LOOK], summary="Feelers round a ring against the sensor's window", responses=PROBLEM
+)
 def post_air_gap(
     body: Annotated[
         AirGapIn, example("Four places", {"readings_mm": [1.0, 1.05, 1.1, 1.05], "least_mm": 0.8, "most_mm": 1.3})
@@ -116,14 +119,24 @@ def post_air_gap(
         raise EntryError("least_mm", f"{body.least_mm:g}", as_sentence(error)) from error
 
 
-@router.post("/pulse/fuel", summary="Composition and temperature from a fuel sensor's pulses", responses=PROBLEM)
+@router.post(
+    "/pulse/fuel",
+    dependencies=[LOOK],
+    summary="Composition and temperature from a fuel sensor's pulses",
+    responses=PROBLEM,
+)
 def post_fuel(
     body: Annotated[FuelIn, example("A good one", {"frequency_hz": 112, "low_pulse_ms": 2.74})],
 ) -> FuelReading:
     return decode_fuel(body.frequency_hz, body.low_pulse_ms)
 
 
-@router.post("/pulse/bus", summary="Delay, resolution and rate of a channel over a module", responses=PROBLEM)
+@router.post(
+    "/pulse/bus",
+    dependencies=[LOOK],
+    summary="Delay, resolution and rate of a channel over a module",
+    responses=PROBLEM,
+)
 def post_bus(
     body: Annotated[BusIn, example("A driveshaft", {"low_hz": 20, "high_hz": 400, "needed_hz": 5})],
 ) -> BusOut:
@@ -164,6 +177,7 @@ def _capture_out(capture: Capture) -> CaptureOut:
 
 @router.post(
     "/captures",
+    dependencies=[MEASURE],
     status_code=201,
     summary="Hand in a captured waveform",
     responses=PROBLEM,
@@ -203,17 +217,22 @@ def post_capture(
     return _capture_out(look_at_capture(database, uid).capture)
 
 
-@router.get("/captures", summary="The newest captures")
+@router.get("/captures", dependencies=[LOOK], summary="The newest captures")
 def get_captures(database: DatabaseDep) -> list[CaptureOut]:
     captures, _ = look_at_captures(database, None)
     return [_capture_out(capture) for capture in captures]
 
 
-@router.get("/captures/{uid}", summary="A capture and what was found of it", responses=MISSING)
+@router.get("/captures/{uid}", dependencies=[LOOK], summary="A capture and what was found of it", responses=MISSING)
 def get_capture(database: DatabaseDep, uid: str) -> CaptureOut:
     return _capture_out(look_at_capture(database, uid_or_missing("capture", uid)).capture)
 
 
-@router.get("/circuits/{uid}/pulses", summary="Checks of a sensor's pulses, the newest first", responses=MISSING)
+@router.get(
+    "/circuits/{uid}/pulses",
+    dependencies=[LOOK],
+    summary="Checks of a sensor's pulses, the newest first",
+    responses=MISSING,
+)
 def get_pulses(database: DatabaseDep, uid: str) -> list[KeptPulse]:
     return list(kept_pulses(database, uid_or_missing("circuit", uid)))

@@ -36,6 +36,7 @@ from irongauge.formats.job_json import read_job, write_job
 from irongauge.web.api.bodies import ERRORS, BodyIn
 from irongauge.web.api.diagnose import DiagnosisOut, TestPointOut, diagnosis_out, test_point_out
 from irongauge.web.deps import DatabaseDep
+from irongauge.web.permissions import ARRANGE, LOOK, MEASURE
 from irongauge.workflows.bench.reader import tell_reader
 from irongauge.workflows.bench.readings import NewReading, look_at_bench, record_reading
 from irongauge.workflows.shop.jobs import (
@@ -167,7 +168,7 @@ class RecordedOut(ReadingOut):
     verdict: VerdictOut
 
 
-@router.get("/jobs", summary="Jobs, open ones first, a part of the list at a time")
+@router.get("/jobs", dependencies=[LOOK], summary="Jobs, open ones first, a part of the list at a time")
 def jobs(
     database: DatabaseDep,
     response: Response,
@@ -205,7 +206,7 @@ def jobs(
     ]
 
 
-@router.get("/shelf", summary="Sensor types, instruments and technicians, with their identities")
+@router.get("/shelf", dependencies=[LOOK], summary="Sensor types, instruments and technicians, with their identities")
 def shelf(database: DatabaseDep) -> dict[str, Any]:
     view = look_at_shelf(database)
     return {
@@ -218,7 +219,7 @@ def shelf(database: DatabaseDep) -> dict[str, Any]:
     }
 
 
-@router.post("/vehicles", status_code=201, responses=ERRORS, summary="Bring a vehicle in")
+@router.post("/vehicles", dependencies=[ARRANGE], status_code=201, responses=ERRORS, summary="Bring a vehicle in")
 def post_vehicle(database: DatabaseDep, body: VehicleIn) -> dict[str, UUID]:
     try:
         vehicle = Vehicle(uuid4(), body.tag.strip(), body.description.strip(), body.system_v, body.height_m)
@@ -228,7 +229,7 @@ def post_vehicle(database: DatabaseDep, body: VehicleIn) -> dict[str, UUID]:
     return {"uid": vehicle.uid}
 
 
-@router.post("/jobs", status_code=201, responses=ERRORS, summary="Start a job")
+@router.post("/jobs", dependencies=[ARRANGE], status_code=201, responses=ERRORS, summary="Start a job")
 def post_job(database: DatabaseDep, body: JobIn) -> dict[str, UUID | int]:
     floor = look_at_arrivals(database)
     vehicle = next((v for v in floor.vehicles if v.uid == body.vehicle_uid), None)
@@ -250,18 +251,28 @@ def post_job(database: DatabaseDep, body: JobIn) -> dict[str, UUID | int]:
     return {"uid": job.uid, "number": add_job(database, job)}
 
 
-@router.get("/jobs/{uid}", responses=ERRORS, summary="One job, whole, in the published file format")
+@router.get(
+    "/jobs/{uid}", dependencies=[LOOK], responses=ERRORS, summary="One job, whole, in the published file format"
+)
 def job(database: DatabaseDep, uid: UUID) -> Response:
     return Response(write_job(export_job(database, uid)), media_type="application/json")
 
 
-@router.post("/jobs/import", status_code=201, responses=ERRORS, summary="Add a job from a file of the published format")
+@router.post(
+    "/jobs/import",
+    dependencies=[ARRANGE],
+    status_code=201,
+    responses=ERRORS,
+    summary="Add a job from a file of the published format",
+)
 def post_import(database: DatabaseDep, body: Annotated[dict[str, Any], Body()]) -> dict[str, Any]:
     imported = import_job(database, read_job("request", json.dumps(body).encode()), "request")
     return {"uid": imported.job_uid, "notes": imported.notes}
 
 
-@router.post("/jobs/{uid}/circuits", status_code=201, responses=ERRORS, summary="Add a circuit to a job")
+@router.post(
+    "/jobs/{uid}/circuits", dependencies=[ARRANGE], status_code=201, responses=ERRORS, summary="Add a circuit to a job"
+)
 def post_circuit(database: DatabaseDep, uid: UUID, body: CircuitIn) -> dict[str, UUID]:
     sensor = next((s for s in look_at_shelf(database).sensor_types if s.uid == body.sensor_type_uid), None)
     if sensor is None:
@@ -292,14 +303,17 @@ def post_circuit(database: DatabaseDep, uid: UUID, body: CircuitIn) -> dict[str,
     return {"uid": circuit.uid}
 
 
-@router.get("/circuits/{uid}", responses=ERRORS, summary="One circuit's card")
+@router.get("/circuits/{uid}", dependencies=[LOOK], responses=ERRORS, summary="One circuit's card")
 def circuit(database: DatabaseDep, uid: UUID) -> CircuitPart:
     found, _job_uid = look_at_circuit(database, uid)
     return circuit_part(CircuitRecord(circuit=found, readings=()))
 
 
 @router.put(
-    "/circuits/{uid}/reader", responses=ERRORS, summary="Say what the live data reader shows of a circuit's channel"
+    "/circuits/{uid}/reader",
+    dependencies=[ARRANGE],
+    responses=ERRORS,
+    summary="Say what the live data reader shows of a circuit's channel",
 )
 def put_reader(database: DatabaseDep, uid: UUID, body: ReaderPart) -> ReaderPart:
     try:
@@ -309,7 +323,7 @@ def put_reader(database: DatabaseDep, uid: UUID, body: ReaderPart) -> ReaderPart
     return ReaderPart.from_core(tell_reader(database, uid, reader).reader)
 
 
-@router.get("/circuits/{uid}/readings", responses=ERRORS, summary="Readings with their judgements")
+@router.get("/circuits/{uid}/readings", dependencies=[LOOK], responses=ERRORS, summary="Readings with their judgements")
 def readings(
     database: DatabaseDep, uid: UUID, *, every: Annotated[bool, Query(description="Superseded ones too")] = False
 ) -> list[ReadingOut]:
@@ -319,6 +333,7 @@ def readings(
 
 @router.post(
     "/circuits/{uid}/readings",
+    dependencies=[MEASURE],
     status_code=201,
     responses=ERRORS | {201: {"model": RecordedOut}},
     summary="Record a reading",
@@ -350,7 +365,9 @@ def _as_typed(value: float | str) -> str:
     return value if isinstance(value, str) else f"{value:.12g}"
 
 
-@router.get("/circuits/{uid}/verdict", responses=ERRORS, summary="What can be said of a circuit now")
+@router.get(
+    "/circuits/{uid}/verdict", dependencies=[LOOK], responses=ERRORS, summary="What can be said of a circuit now"
+)
 def verdict(database: DatabaseDep, uid: UUID) -> VerdictOut:
     return _verdict_out(look_at_bench(database, uid).view.assessment)
 

@@ -14,6 +14,7 @@ from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.record import ChannelMeaning, KeptChannel, KeptLog, LogState
 from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, body_file, example
 from irongauge.web.deps import DatabaseDep, ShopDep, uid_or_missing
+from irongauge.web.permissions import LOOK, MEASURE
 from irongauge.workflows.shop.queue import judge_later, read_later
 from irongauge.workflows.trace.health_rules import dry_run
 from irongauge.workflows.trace.log_channels import tell_channels
@@ -172,6 +173,7 @@ class StandingOut(BaseModel):
 
 @router.post(
     "/vehicles/{uid}/logs",
+    dependencies=[MEASURE],
     status_code=202,
     summary="Hand in a recorded log",
     responses=MISSING,
@@ -193,18 +195,22 @@ def post_log(
     return LogOut.of(look_at_log(database, new.uid).log)
 
 
-@router.get("/vehicles/{uid}/logs", summary="Logs of a vehicle, the newest first", responses=MISSING)
+@router.get(
+    "/vehicles/{uid}/logs", dependencies=[LOOK], summary="Logs of a vehicle, the newest first", responses=MISSING
+)
 def get_logs(database: DatabaseDep, uid: str) -> list[LogOut]:
     """Without their channels."""
     return [LogOut.of(log) for log in look_at_logs(database, uid_or_missing("vehicle", uid)).logs]
 
 
-@router.get("/logs/{uid}", summary="A log with what is found in it", responses=MISSING)
+@router.get("/logs/{uid}", dependencies=[LOOK], summary="A log with what is found in it", responses=MISSING)
 def get_log(database: DatabaseDep, uid: str) -> LogOut:
     return LogOut.of(look_at_log(database, uid_or_missing("log", uid)).log)
 
 
-@router.post("/logs/{uid}/channels", status_code=204, summary="Say what headings mean", responses=MISSING)
+@router.post(
+    "/logs/{uid}/channels", dependencies=[MEASURE], status_code=204, summary="Say what headings mean", responses=MISSING
+)
 def post_channels(
     database: DatabaseDep,
     shop: ShopDep,
@@ -217,12 +223,18 @@ def post_channels(
         judge_later(database, log_uid, shop.uid)
 
 
-@router.post("/logs/{uid}/well", status_code=204, summary="Say that the vehicle was well on a log", responses=MISSING)
+@router.post(
+    "/logs/{uid}/well",
+    dependencies=[MEASURE],
+    status_code=204,
+    summary="Say that the vehicle was well on a log",
+    responses=MISSING,
+)
 def post_well(database: DatabaseDep, uid: str, body: Annotated[WellIn, example("well", {"is_well": True})]) -> None:
     say_well(database, uid_or_missing("log", uid), is_well=body.is_well)
 
 
-@router.get("/logs/{uid}/standings", summary="Where a log's readings stand", responses=MISSING)
+@router.get("/logs/{uid}/standings", dependencies=[LOOK], summary="Where a log's readings stand", responses=MISSING)
 def get_standings(database: DatabaseDep, uid: str) -> list[StandingOut]:
     log = look_at_log(database, uid_or_missing("log", uid)).log
     return [
@@ -244,7 +256,7 @@ def get_standings(database: DatabaseDep, uid: str) -> list[StandingOut]:
 _FAR = 1e9  # where all readings were the same, one that differs is any number of deviations away
 
 
-@router.get("/vehicles/{uid}/normals", summary="What is usual for a vehicle", responses=MISSING)
+@router.get("/vehicles/{uid}/normals", dependencies=[LOOK], summary="What is usual for a vehicle", responses=MISSING)
 def get_normals(database: DatabaseDep, uid: str) -> NormalsOut:
     view = look_at_normals(database, uid_or_missing("vehicle", uid))
     return NormalsOut(
@@ -267,7 +279,7 @@ def get_normals(database: DatabaseDep, uid: str) -> NormalsOut:
     )
 
 
-@router.post("/traces/rule", summary="Try a health rule on the newest logs", responses=PROBLEM)
+@router.post("/traces/rule", dependencies=[LOOK], summary="Try a health rule on the newest logs", responses=PROBLEM)
 def post_rule(
     database: DatabaseDep,
     body: Annotated[RuleIn, example("oil", {"when": "oil pressure < 50 kPa while engine speed > 500 rpm for 5 s"})],

@@ -19,6 +19,7 @@ from irongauge.errors import EntryError
 from irongauge.store.database import Database
 from irongauge.web.api.bodies import ERRORS, PROBLEM, BodyIn, core_of, example
 from irongauge.web.deps import DatabaseDep, uid_or_missing
+from irongauge.web.permissions import LOOK
 from irongauge.workflows.work.session import look_at_work
 
 __all__ = ["router"]
@@ -201,7 +202,7 @@ _LIST = {
 }
 
 
-@router.post("/plan/session", summary="Who does which step when, and why", responses=PROBLEM)
+@router.post("/plan/session", dependencies=[LOOK], summary="Who does which step when, and why", responses=PROBLEM)
 def post_session(body: Annotated[WorkIn, example("Three steps of one vehicle", _LIST)]) -> SessionOut:
     work = core_of(body.to_core)
     problems = problems_of(work)
@@ -226,12 +227,14 @@ class ShopSessionOut(SessionOut):
     licensed: list[str] = Field(description="Circuits that are left to licensed work")
 
 
-@router.get("/plan/session", summary="The order of the work of the shop", responses=ERRORS)
+@router.get("/plan/session", dependencies=[LOOK], summary="The order of the work of the shop", responses=ERRORS)
 def get_session(database: DatabaseDep, helps: bool = False) -> ShopSessionOut:  # noqa: FBT001, FBT002  a query parameter
     return _of_shop(database, None, helps=helps)
 
 
-@router.get("/vehicles/{uid}/session", summary="The order of the work on a vehicle", responses=ERRORS)
+@router.get(
+    "/vehicles/{uid}/session", dependencies=[LOOK], summary="The order of the work on a vehicle", responses=ERRORS
+)
 def get_vehicle_session(database: DatabaseDep, uid: str, helps: bool = False) -> ShopSessionOut:  # noqa: FBT001, FBT002  a query parameter
     return _of_shop(database, uid, helps=helps)
 

@@ -15,6 +15,7 @@ from irongauge.store.database import Database
 from irongauge.web.bench.forms import ReadingForm
 from irongauge.web.deps import DatabaseDep, uid_or_missing
 from irongauge.web.live.page import shown_text
+from irongauge.web.permissions import LOOK_BY_ITSELF
 from irongauge.workflows.bench.readings import BenchView, look_at_bench
 from irongauge.workflows.live.meter import Filled, bus_shows, fill_from_bus, fill_from_meter, may_fill
 from irongauge.workflows.live.watching import Shown
@@ -63,7 +64,7 @@ def fill(database: Database, view: BenchView, asked: Test, form: ReadingForm) ->
     return None
 
 
-@router.get("/circuits/{uid}/bus", name="bus_now")
+@router.get("/circuits/{uid}/bus", dependencies=[LOOK_BY_ITSELF], name="bus_now")
 def get_bus(database: DatabaseDep, uid: str, test: Annotated[str, Query(max_length=60)]) -> Response:
     """The line again, as it is now."""
     view = look_at_bench(database, uid_or_missing("circuit", uid), Depth.MARKS)

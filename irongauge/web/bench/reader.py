@@ -18,6 +18,7 @@ from irongauge.errors import EntryError, as_sentence
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, PostedForm, choice, read_form, text
 from irongauge.web.pages import go_to
+from irongauge.web.permissions import LOOK, MEASURE
 from irongauge.workflows.bench.reader import known_controllers, tell_not_shown, tell_reader
 from irongauge.workflows.shop.jobs import look_at_circuit, look_at_job
 from irongauge.workflows.shop.view import Depth
@@ -37,7 +38,7 @@ class ReaderForm(PostedForm):
     fault_value: str = ""
 
 
-@router.post("/circuits/{uid}/not-shown", name="not_shown")
+@router.post("/circuits/{uid}/not-shown", dependencies=[MEASURE], name="not_shown")
 def post_not_shown(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
     circuit = tell_not_shown(database, uid_or_missing("circuit", uid), posted.values.get("test_point", ""))
     address = request.url_for("bench", uid=circuit.uid).include_query_params(note=_said(circuit.reader))
@@ -54,13 +55,13 @@ def _said(reader: LiveReader) -> str:
     )
 
 
-@router.get("/circuits/{uid}/reader", name="reader")
+@router.get("/circuits/{uid}/reader", dependencies=[LOOK], name="reader")
 def reader(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, uid: str) -> Response:
     circuit, job = _circuit(database, uid)
     return _page(request, database, pages, shop=shop, circuit=circuit, job=job, state=FormState(_values(circuit, shop)))
 
 
-@router.post("/circuits/{uid}/reader", name="tell_reader")
+@router.post("/circuits/{uid}/reader", dependencies=[MEASURE], name="tell_reader")
 def post_reader(
     request: Request, database: DatabaseDep, pages: PagesDep, *, shop: ShopDep, uid: str, posted: FormDep
 ) -> Response:

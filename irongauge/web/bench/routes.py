@@ -26,6 +26,7 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.navigation import note_circuit
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import LOOK, MEASURE
 from irongauge.web.trace.page import standing_text
 from irongauge.workflows.bench.readings import (
     BenchView,
@@ -48,7 +49,7 @@ router = APIRouter(include_in_schema=False)
 _CHOICES_COOKIE = "iron_bench"
 
 
-@router.get("/circuits/{uid}/bench", name="bench")
+@router.get("/circuits/{uid}/bench", dependencies=[LOOK], name="bench")
 def bench(
     request: Request,
     database: DatabaseDep,
@@ -93,19 +94,19 @@ def _render(
     return response
 
 
-@router.post("/circuits/{uid}/simulate", name="simulate")
+@router.post("/circuits/{uid}/simulate", dependencies=[MEASURE], name="simulate")
 def simulate(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
     recorded = simulate_reading(database, uid_or_missing("circuit", uid), posted.values.get("test_point", ""))
     return go_to(request.url_for("bench", uid=uid).include_query_params(saved=recorded.reading.uid))
 
 
-@router.post("/circuits/{uid}/practise-again", name="practise_again")
+@router.post("/circuits/{uid}/practise-again", dependencies=[MEASURE], name="practise_again")
 def again(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
     fresh_uid = practise_again(database, uid_or_missing("circuit", uid))
     return go_to(request.url_for("bench", uid=fresh_uid))
 
 
-@router.post("/circuits/{uid}/readings/{reading_uid}/back", name="take_back")
+@router.post("/circuits/{uid}/readings/{reading_uid}/back", dependencies=[MEASURE], name="take_back")
 def back(request: Request, database: DatabaseDep, uid: str, reading_uid: str, posted: FormDep) -> Response:
     circuit_uid = uid_or_missing("circuit", uid)
     technician_uid = uid_or_missing("technician", posted.values.get("technician_uid", ""))
@@ -114,7 +115,7 @@ def back(request: Request, database: DatabaseDep, uid: str, reading_uid: str, po
     return go_to(address)
 
 
-@router.post("/circuits/{uid}/readings", name="record")
+@router.post("/circuits/{uid}/readings", dependencies=[MEASURE], name="record")
 def record(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     circuit_uid = uid_or_missing("circuit", uid)
     values = dict(posted.values) | ({"value": NO_DATA} if posted.values.get("no_data") else {})

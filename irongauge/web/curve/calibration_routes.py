@@ -30,6 +30,7 @@ from irongauge.web.curve.calibration_page import calibration_page, fed_with
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import LOOK, MEASURE, SIGN
 from irongauge.workflows.curve.calibrate import (
     CalibrationView,
     CurveRoom,
@@ -50,13 +51,13 @@ router = APIRouter(include_in_schema=False)
 _CHOICES_COOKIE = "iron_curve"
 
 
-@router.get("/curve", name="curve")
+@router.get("/curve", dependencies=[LOOK], name="curve")
 def curve_room(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     room = look_at_curve_room(database)
     return pages.render(request, "curve.html", room_view=room)
 
 
-@router.get("/calibrations/new", name="new_calibration")
+@router.get("/calibrations/new", dependencies=[LOOK], name="new_calibration")
 def new_calibration(
     request: Request,
     database: DatabaseDep,
@@ -125,7 +126,7 @@ def _setup_page(
     )
 
 
-@router.post("/calibrations", name="start_calibration")
+@router.post("/calibrations", dependencies=[MEASURE], name="start_calibration")
 def post_calibration(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     room = look_at_curve_room(database)
     found, kind, height_m = _subject(room, posted.values.get("circuit", ""), posted.values.get("sensor", ""))
@@ -156,7 +157,7 @@ def _pull_up_v(circuit: Circuit | None, sensor: SensorType) -> float:
     return next((p.to_v for p in pull_ups if p is not None), sensor.supply_v)
 
 
-@router.get("/calibrations/{uid}", name="calibration")
+@router.get("/calibrations/{uid}", dependencies=[LOOK], name="calibration")
 def calibration(
     request: Request,
     database: DatabaseDep,
@@ -188,7 +189,7 @@ def calibration(
     return _show(request, pages, view, FormState(values), place=place, typed=typed)
 
 
-@router.get("/calibrations/{uid}/certificate", name="certificate")
+@router.get("/calibrations/{uid}/certificate", dependencies=[LOOK], name="certificate")
 def get_certificate(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     """What ISO/IEC 17025, 7.8.4, wants said of a calibration, to print."""
     view = look_at_calibration(database, uid_or_missing("calibration", uid))
@@ -226,7 +227,7 @@ def _show(
     return pages.render(request, "calibration.html", status, page=page, state=FormState(values, state.errors))
 
 
-@router.post("/calibrations/{uid}/points", name="take_point")
+@router.post("/calibrations/{uid}/points", dependencies=[MEASURE], name="take_point")
 def post_point(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     calibration_uid = uid_or_missing("calibration", uid)
     form, state = read_form(PointForm, posted.values)
@@ -255,7 +256,7 @@ def post_point(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
     return go_to(request.url_for("calibration", uid=uid))
 
 
-@router.post("/calibrations/{uid}/points/{place}/line", name="leave_out")
+@router.post("/calibrations/{uid}/points/{place}/line", dependencies=[MEASURE], name="leave_out")
 def post_leave_out(
     request: Request, database: DatabaseDep, pages: PagesDep, *, uid: str, place: int, posted: FormDep
 ) -> Response:
@@ -267,7 +268,7 @@ def post_leave_out(
     return go_to(str(request.url_for("calibration", uid=uid)) + "#points")
 
 
-@router.post("/calibrations/{uid}/sign", name="sign_calibration")
+@router.post("/calibrations/{uid}/sign", dependencies=[SIGN], name="sign_calibration")
 def post_sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     calibration_uid = uid_or_missing("calibration", uid)
     form, state = read_form(SignForm, posted.values)
@@ -280,13 +281,13 @@ def post_sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
     return go_to(request.url_for("calibration", uid=uid))
 
 
-@router.post("/calibrations/{uid}/supersede", name="supersede_calibration")
+@router.post("/calibrations/{uid}/supersede", dependencies=[SIGN], name="supersede_calibration")
 def post_supersede(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
     made = supersede(database, uid_or_missing("calibration", uid))
     return go_to(request.url_for("calibration", uid=made.uid))
 
 
-@router.get("/calibrations/{uid}/points.csv", name="calibration_csv")
+@router.get("/calibrations/{uid}/points.csv", dependencies=[LOOK], name="calibration_csv")
 def points_csv(database: DatabaseDep, uid: str) -> Response:
     view = look_at_calibration(database, uid_or_missing("calibration", uid))
     return Response(

@@ -20,6 +20,7 @@ from irongauge.web.curve.tool_page import back_of, read_tool, source_of, subject
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep
 from irongauge.web.forms import read_form
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import LOOK, MEASURE
 from irongauge.web.shelf.forms import SENSED
 from irongauge.workflows.curve.controllers import (
     ToolSubject,
@@ -29,7 +30,7 @@ from irongauge.workflows.curve.controllers import (
 router = APIRouter(include_in_schema=False)
 
 
-@router.get("/curve/compare", name="compare")
+@router.get("/curve/compare", dependencies=[LOOK], name="compare")
 def get_compare(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     return _compare_page(request, database, pages, typed_of(request))
 
@@ -84,7 +85,7 @@ def _example_of(subject: ToolSubject, typed: dict[str, str]) -> Compared | None:
     return None if form is None else compared(subject, form)
 
 
-@router.post("/curve/compare", name="keep_check")
+@router.post("/curve/compare", dependencies=[MEASURE], name="keep_check")
 def post_compare(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     typed = posted.values
     subject = subject_of(request, database, typed)

@@ -22,6 +22,7 @@ from irongauge.web.curve.tool_page import back_of, read_tool, source_of, subject
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.navigation import way_back
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import LOOK, MEASURE
 from irongauge.workflows.curve.controllers import (
     ToolSubject,
     forget_entry,
@@ -32,7 +33,7 @@ from irongauge.workflows.curve.entries import KeptVerdict
 router = APIRouter(include_in_schema=False)
 
 
-@router.get("/curve/check", name="check_entry")
+@router.get("/curve/check", dependencies=[LOOK], name="check_entry")
 def get_check(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     return _check_page(request, database, pages, typed_of(request))
 
@@ -110,7 +111,7 @@ def _figures(form: CheckForm, typed: dict[str, str]) -> dict[str, str]:
     return {name: typed.get(_field(kind, name), "") for name in names}
 
 
-@router.post("/curve/check", name="keep_entry")
+@router.post("/curve/check", dependencies=[MEASURE], name="keep_entry")
 def post_entry(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     typed = posted.values
     subject = subject_of(request, database, typed)
@@ -141,7 +142,7 @@ def post_entry(request: Request, database: DatabaseDep, pages: PagesDep, posted:
     return go_to(request.url_for("check_entry").include_query_params(source=source_of(subject), **back_of(typed)))
 
 
-@router.post("/circuits/{uid}/entries/forget", name="forget_entry")
+@router.post("/circuits/{uid}/entries/forget", dependencies=[MEASURE], name="forget_entry")
 def post_forget(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
     technician_uid = uid_or_missing("technician", posted.values.get("technician_uid", ""))
     forget_entry(database, uid_or_missing("circuit", uid), posted.values.get("name", "")[:80], technician_uid)

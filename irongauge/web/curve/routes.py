@@ -33,6 +33,7 @@ from irongauge.web.deps import DatabaseDep, PagesDep
 from irongauge.web.forms import read_form
 from irongauge.web.navigation import last_circuit, way_back
 from irongauge.web.pages import Pages
+from irongauge.web.permissions import LOOK
 from irongauge.web.shelf.forms import SENSED
 from irongauge.workflows.curve.controllers import (
     ToolSubject,
@@ -45,7 +46,7 @@ from irongauge.workflows.shop.view import today
 router = APIRouter(include_in_schema=False)
 
 
-@router.get("/curve/convert", name="convert")
+@router.get("/curve/convert", dependencies=[LOOK], name="convert")
 def get_convert(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     typed = typed_of(request)
     subject = subject_of(request, database, typed)
@@ -75,7 +76,7 @@ def get_convert(request: Request, database: DatabaseDep, pages: PagesDep) -> Res
     )
 
 
-@router.get("/curve/choose", name="choose")
+@router.get("/curve/choose", dependencies=[LOOK], name="choose")
 def get_choose(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     shop, shelf = look_at_shelf_types(database)
     start = {"quantity": "pressure", "base": "gauge", "margin_pct": "10", "bits": "10", "full_scale_v": "5",
@@ -130,12 +131,12 @@ def _example_need(quantity: Quantity, shelf: Sequence[SensorType], shop: Shop) -
     return {"least": f"{low:.3g}", "greatest": f"{high:.3g}", "base": curve.pressure_base or ""}
 
 
-@router.get("/curve/numbers", name="numbers")
+@router.get("/curve/numbers", dependencies=[LOOK], name="numbers")
 def get_numbers(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     return _numbers_page(request, database, pages, "numbers.html")
 
 
-@router.get("/curve/numbers/slip", name="numbers_slip")
+@router.get("/curve/numbers/slip", dependencies=[LOOK], name="numbers_slip")
 def get_slip(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     return _numbers_page(request, database, pages, "slip.html")
 
@@ -166,14 +167,14 @@ def _numbers_page(request: Request, database: Database, pages: Pages, template: 
     )
 
 
-@router.get("/curve/numbers.json", name="numbers_json")
+@router.get("/curve/numbers.json", dependencies=[LOOK], name="numbers_json")
 def numbers_json(request: Request, database: DatabaseDep) -> Response:
     subject, found = _numbers_file(request, database)
     text = forms_json(subject.title, found.forms, found.target, found.reading_unit)
     return _file(text, "application/json", "controller-numbers.json")
 
 
-@router.get("/curve/numbers.csv", name="numbers_csv")
+@router.get("/curve/numbers.csv", dependencies=[LOOK], name="numbers_csv")
 def numbers_csv(request: Request, database: DatabaseDep) -> Response:
     _, found = _numbers_file(request, database)
     return _file(

@@ -15,6 +15,7 @@ from irongauge.web.curve.junction import METALS, Junction, ThermocoupleForm, dra
 from irongauge.web.deps import DatabaseDep, PagesDep
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.navigation import last_circuit, way_back
+from irongauge.web.permissions import LOOK
 from irongauge.workflows.curve.controllers import circuit_worked_on, look_at_shelf_types
 from irongauge.workflows.shop.known import KnownFigure
 
@@ -25,7 +26,7 @@ router = APIRouter(include_in_schema=False)
 _EXAMPLE_DEGC = {"cold": 23.0, "degc": 320.0}
 
 
-@router.get("/curve/thermocouple", name="thermocouple")
+@router.get("/curve/thermocouple", dependencies=[LOOK], name="thermocouple")
 def get_thermocouple(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     shop, _ = look_at_shelf_types(database)
     worked_on = _thermocouple(circuit_worked_on(database, last_circuit(request)))

@@ -29,6 +29,7 @@ from irongauge.web.floor.strips import DayStrip, draw_days
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import as_moment, go_to
 from irongauge.web.people.forms import without_secrets
+from irongauge.web.permissions import ANYBODY, ARRANGE, ARRANGE_FOR_OTHERS, LOOK
 from irongauge.web.shelf.forms import FirstForm
 from irongauge.workflows.people.accounts import make_first_foreman
 from irongauge.workflows.shop.backups import last_backup
@@ -128,7 +129,7 @@ def _waits_for(view: JobView) -> tuple[str, str]:
 _MOST_IDLE = 24  # named on the Floor; all of them stand in Plan
 
 
-@router.get("/", name="floor")
+@router.get("/", dependencies=[LOOK], name="floor")
 def floor(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "", which: str = "") -> Response:
     asked = q[:100].strip()
     try:
@@ -164,7 +165,7 @@ def _backup_line(request: Request, database: Database, shop: Shop) -> tuple[str,
     return (f"{made} The newest try failed: {last.problem}", True) if last.problem else (made, last.is_late)
 
 
-@router.post("/first", name="first")
+@router.post("/first", dependencies=[ANYBODY], name="first")
 def first(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     values = posted.values
     form, state = read_form(FirstForm, values)
@@ -189,7 +190,7 @@ def first(request: Request, database: DatabaseDep, pages: PagesDep, posted: Form
     return pages.render(request, "first.html", 422, state=state, zones=sorted(available_timezones()))
 
 
-@router.get("/vehicles/new", name="new_vehicle")
+@router.get("/vehicles/new", dependencies=[LOOK], name="new_vehicle")
 def new_vehicle(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     view = look_at_arrivals(database)
     today = view.today.isoformat()
@@ -197,7 +198,7 @@ def new_vehicle(request: Request, database: DatabaseDep, pages: PagesDep) -> Res
     return pages.render(request, "vehicle_form.html", floor=view, state=FormState(start))
 
 
-@router.post("/vehicles", name="add_vehicle")
+@router.post("/vehicles", dependencies=[ARRANGE], name="add_vehicle")
 def post_vehicle(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     """A vehicle comes in: it is added, unless the shop knows it, and its job is started where it is said what is to be done."""
     form, state = read_form(ArrivalForm, posted.values)
@@ -240,7 +241,7 @@ def _arriving_job(request: Request, form: ArrivalForm, vehicle: Vehicle, view: F
     )
 
 
-@router.get("/jobs/new", name="new_job")
+@router.get("/jobs/new", dependencies=[LOOK], name="new_job")
 def new_job(request: Request, database: DatabaseDep, pages: PagesDep, vehicle: str = "") -> Response:
     view = look_at_arrivals(database)
     today = view.today.isoformat()
@@ -251,7 +252,7 @@ def new_job(request: Request, database: DatabaseDep, pages: PagesDep, vehicle: s
     return pages.render(request, "job_form.html", floor=view, state=state)
 
 
-@router.post("/jobs", name="add_job")
+@router.post("/jobs", dependencies=[ARRANGE_FOR_OTHERS], name="add_job")
 def post_job(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     view = look_at_arrivals(database)
     form, state = read_form(JobForm, posted.values)
@@ -286,7 +287,7 @@ def _job_from_form(form: JobForm, view: FloorView) -> Job:
     )
 
 
-@router.post("/jobs/import", name="import_job")
+@router.post("/jobs/import", dependencies=[ARRANGE], name="import_job")
 def post_import(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     file = posted.files.get("file")
     try:

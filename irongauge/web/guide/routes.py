@@ -9,6 +9,7 @@ from starlette.responses import Response
 
 from irongauge.web.deps import PagesDep
 from irongauge.web.guide.book import GROUPS, guide_page, guide_pages, picture_path, search_guide
+from irongauge.web.permissions import LOOK
 
 router = APIRouter(include_in_schema=False)
 
@@ -16,7 +17,7 @@ _LONGEST_ASKED = 100
 _ONE_DAY = {"Cache-Control": "private, max-age=86400"}
 
 
-@router.get("/guide", name="guide")
+@router.get("/guide", dependencies=[LOOK], name="guide")
 def guide(request: Request, pages: PagesDep, q: str = "") -> Response:
     """What the guide holds, or what was found in it."""
     asked = q[:_LONGEST_ASKED].strip()
@@ -25,13 +26,13 @@ def guide(request: Request, pages: PagesDep, q: str = "") -> Response:
     )
 
 
-@router.get("/guide/{page}", name="guide_page")
+@router.get("/guide/{page}", dependencies=[LOOK], name="guide_page")
 def get_page(request: Request, pages: PagesDep, page: str) -> Response:
     return pages.render(
         request, "guide.html", groups=GROUPS, book=guide_pages(), page=guide_page(page), asked="", found=()
     )
 
 
-@router.get("/guide/pictures/{file}", name="guide_picture")
+@router.get("/guide/pictures/{file}", dependencies=[LOOK], name="guide_picture")
 def get_picture(file: str) -> Response:
     return FileResponse(picture_path(file), media_type="image/png", headers=_ONE_DAY)

@@ -12,12 +12,13 @@ from irongauge.web.forms import read_form
 from irongauge.web.handover.routes import show_sheet
 from irongauge.web.pages import go_to
 from irongauge.web.people.forms import LinkForm
+from irongauge.web.permissions import ANYBODY, HAND_OVER
 from irongauge.workflows.people.accounts import add_link, revoke_link, sheet_of_link
 
 router = APIRouter(include_in_schema=False)
 
 
-@router.post("/jobs/{uid}/links", name="add_link")
+@router.post("/jobs/{uid}/links", dependencies=[HAND_OVER], name="add_link")
 def post_link(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     job_uid = uid_or_missing("job", uid)
     form, state = read_form(LinkForm, posted.values)
@@ -29,12 +30,12 @@ def post_link(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
     )
 
 
-@router.post("/jobs/{uid}/links/{link_uid}/revoke", name="revoke_link")
+@router.post("/jobs/{uid}/links/{link_uid}/revoke", dependencies=[HAND_OVER], name="revoke_link")
 def post_revoke(request: Request, database: DatabaseDep, uid: str, link_uid: str, _posted: FormDep) -> Response:
     revoke_link(database, uid_or_missing("job", uid), uid_or_missing("link", link_uid))
     return go_to(str(request.url_for("handover", uid=uid)) + "#links")
 
 
-@router.get("/sheet/{token}", name="shown_sheet")
+@router.get("/sheet/{token}", dependencies=[ANYBODY], name="shown_sheet")
 def shown_sheet(request: Request, database: DatabaseDep, pages: PagesDep, token: str) -> Response:
     return show_sheet(request, database, pages, job_uid=sheet_of_link(database, token), for_customer=True)

@@ -31,6 +31,7 @@ from irongauge.web.forms import FormState, PostedForm, read_form, text
 from irongauge.web.handover.document import sheet_pdf
 from irongauge.web.handover.signing import fingerprint, sign_pdf
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import ANYBODY, HAND_OVER, LOOK, MEASURE
 from irongauge.web.trace.page import usual_text
 from irongauge.workflows.bench.readings import BenchView
 from irongauge.workflows.live.codes import codes_of
@@ -221,12 +222,12 @@ def _issue(database: Database, pages: Pages, job_uid: UUID, secret: str) -> Issu
     return issue_sheet(database, job_uid, make)
 
 
-@router.get("/jobs/{uid}/handover", name="handover")
+@router.get("/jobs/{uid}/handover", dependencies=[LOOK], name="handover")
 def handover(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     return show_sheet(request, database, pages, job_uid=uid_or_missing("job", uid))
 
 
-@router.post("/jobs/{uid}/handover", name="sign")
+@router.post("/jobs/{uid}/handover", dependencies=[HAND_OVER], name="sign")
 def sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, _posted: FormDep) -> Response:
     job_uid = uid_or_missing("job", uid)
     try:
@@ -239,13 +240,13 @@ def sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, _po
     return go_to(request.url_for("handover", uid=uid))
 
 
-@router.post("/jobs/{uid}/reopen", name="reopen")
+@router.post("/jobs/{uid}/reopen", dependencies=[HAND_OVER], name="reopen")
 def post_reopen(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
     reopen(database, uid_or_missing("job", uid))
     return go_to(request.url_for("job", uid=uid))
 
 
-@router.post("/jobs/{uid}/send-back", name="send_back")
+@router.post("/jobs/{uid}/send-back", dependencies=[HAND_OVER], name="send_back")
 def post_send_back(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     job_uid = uid_or_missing("job", uid)
     form, state = read_form(RemarkForm, posted.values)
@@ -255,14 +256,14 @@ def post_send_back(request: Request, database: DatabaseDep, pages: PagesDep, uid
     return go_to(request.url_for("job", uid=uid))
 
 
-@router.post("/jobs/{uid}/remarks/{remark_uid}/answer", name="answer_remark")
+@router.post("/jobs/{uid}/remarks/{remark_uid}/answer", dependencies=[MEASURE], name="answer_remark")
 def post_answer(request: Request, database: DatabaseDep, uid: str, remark_uid: str, posted: FormDep) -> Response:
     by_uid = asking(request).person.uid
     answer_remark(database, uid_or_missing("job", uid), uid_or_missing("remark", remark_uid), by_uid)
     return go_to(local_path(posted.values.get("next", f"/jobs/{uid}")))
 
 
-@router.get("/jobs/{uid}/sheet.pdf", name="sheet_pdf")
+@router.get("/jobs/{uid}/sheet.pdf", dependencies=[LOOK], name="sheet_pdf")
 def sheet_document(database: DatabaseDep, pages: PagesDep, uid: str, paper: str = "") -> Response:
     """The sheet as it stands now, not signed."""
     job_uid = uid_or_missing("job", uid)
@@ -272,7 +273,7 @@ def sheet_document(database: DatabaseDep, pages: PagesDep, uid: str, paper: str 
     return _pdf(sheet_pdf(pages, values, job_file, paper=kind, logo=logo_of(database)), "sheet.pdf")
 
 
-@router.get("/jobs/{uid}/sheets/{revision}.pdf", name="issued_sheet")
+@router.get("/jobs/{uid}/sheets/{revision}.pdf", dependencies=[LOOK], name="issued_sheet")
 def issued_sheet(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, revision: str) -> Response:
     """A signed sheet, byte for byte as it was signed."""
     job_uid = uid_or_missing("job", uid)
@@ -289,7 +290,7 @@ def _pdf(content: bytes, name: str) -> Response:
     )
 
 
-@router.get("/check", name="check_sheet")
+@router.get("/check", dependencies=[ANYBODY], name="check_sheet")
 def check(request: Request, pages: PagesDep, code: str = "") -> Response:
     return _check_page(request, pages, FormState({"code": code[:40]}))
 
@@ -301,7 +302,7 @@ def _check_page(
     return pages.render(request, "check_sheet.html", status, state=state, checked=checked, key=key, outside=True)
 
 
-@router.post("/check", name="check_this_sheet")
+@router.post("/check", dependencies=[ANYBODY], name="check_this_sheet")
 def post_check(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     """For whoever holds a sheet: is it one of this shop's, the newest, and unchanged?"""
     state = FormState(posted.values)

@@ -13,13 +13,12 @@ from starlette.responses import Response
 from irongauge.core.bench.assessment import Proof
 from irongauge.core.bench.next_tool import tools_for
 from irongauge.core.sensors.circuits import FAMILIES, Circuit, SensorType
-from irongauge.core.shop import Shop
 from irongauge.errors import BadFileError, EntryError, JobClosedError
 from irongauge.formats.job_json import write_job
 from irongauge.formats.pictures import MOST_BYTES, CleanPicture, clean_picture
 from irongauge.formats.readings_csv import write_readings
 from irongauge.web.bench.connector import stripes_of
-from irongauge.web.curve.drawings import CurveDrawing, draw_type
+from irongauge.web.curve.drawings import draw_type
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.edit_conflicts import SEEN, changed_meanwhile, seen_text
 from irongauge.web.forms import FormState, read_form
@@ -27,6 +26,7 @@ from irongauge.web.job.example import draw_job
 from irongauge.web.job.forms import PINS, CircuitForm, circuit_from_form, circuit_values, new_circuit_values
 from irongauge.web.job.new_type import NEW, NEW_TYPE_START, described_type
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import ARRANGE, LOOK
 from irongauge.web.shelf.forms import SENSED
 from irongauge.workflows.shop.examples import job_example
 from irongauge.workflows.shop.handovers import open_remarks
@@ -46,7 +46,7 @@ from irongauge.workflows.shop.view import Depth
 router = APIRouter(include_in_schema=False)
 
 
-@router.get("/jobs/{uid}", name="job")
+@router.get("/jobs/{uid}", dependencies=[LOOK], name="job")
 def job(
     request: Request,
     database: DatabaseDep,
@@ -71,7 +71,7 @@ def job(
     )
 
 
-@router.get("/jobs/{uid}/circuits/new", name="new_circuit")
+@router.get("/jobs/{uid}/circuits/new", dependencies=[LOOK], name="new_circuit")
 def new_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, sensor: str = "") -> Response:
     page = look_at_job(database, uid_or_missing("job", uid), Depth.MARKS)
     if page.view.job.handed_over_at is not None:
@@ -85,20 +85,20 @@ def _with_sensor(state: FormState, sensor_uid: str) -> FormState:
     return FormState({**state.values, "sensor_type_uid": sensor_uid}, state.errors) if sensor_uid else state
 
 
-@router.post("/jobs/{uid}/circuits/look", name="look_circuit")
+@router.post("/jobs/{uid}/circuits/look", dependencies=[LOOK], name="look_circuit")
 def look_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     """The connector and the sensor's curve as they are being typed. Nothing is kept."""
     page = look_at_job(database, uid_or_missing("job", uid), Depth.MARKS)
     return _circuit_page(request, pages, page, shelf=look_at_shelf(database), state=FormState(posted.values), uid=None)
 
 
-@router.post("/jobs/{uid}/circuits", name="add_circuit")
+@router.post("/jobs/{uid}/circuits", dependencies=[ARRANGE], name="add_circuit")
 def post_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     job_uid = uid_or_missing("job", uid)
     return _take_circuit(request, database, pages, posted=posted, job_uid=job_uid, uid=None)
 
 
-@router.get("/circuits/{uid}/card", name="circuit_card")
+@router.get("/circuits/{uid}/card", dependencies=[LOOK], name="circuit_card")
 def circuit_card(
     request: Request, database: DatabaseDep, pages: PagesDep, *, shop: ShopDep, uid: str, sensor: str = ""
 ) -> Response:
@@ -109,7 +109,7 @@ def circuit_card(
     return _circuit_page(request, pages, page, shelf=look_at_shelf(database), state=state, uid=circuit.uid)
 
 
-@router.post("/circuits/{uid}/card", name="change_circuit")
+@router.post("/circuits/{uid}/card", dependencies=[ARRANGE], name="change_circuit")
 def post_card(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     circuit, job_uid = look_at_circuit(database, uid_or_missing("circuit", uid))
     return _take_circuit(request, database, pages, posted=posted, job_uid=job_uid, uid=circuit.uid)
@@ -212,26 +212,22 @@ def _circuit_page(
         wires=_UNKNOWN_WIRES if sensor is None else len(FAMILIES[sensor.family].roles),
         stripes=[stripes_of(state.values.get(f"colour_{n}", "")) for n in PINS],
         sensed=SENSED,
-        type_drawing=None if seen is None else _drawn(seen, page.shop),
+        type_drawing=None if seen is None else draw_type(seen, page.shop),
         type_is_example=described is not None and described.is_example,
         doubts=() if described is None else described.doubts,
     )
 
 
-def _drawn(sensor: SensorType, shop: Shop) -> CurveDrawing | None:
-    return draw_type(sensor, shop)
-
-
 _UNKNOWN_WIRES = 3  # what most sensors have
 
 
-@router.get("/jobs/{uid}/export.json", name="export_job")
+@router.get("/jobs/{uid}/export.json", dependencies=[LOOK], name="export_job")
 def export(database: DatabaseDep, uid: str) -> Response:
     record = export_job(database, uid_or_missing("job", uid))
     return _download(write_job(record), "application/json", f"{record.job.vehicle.tag}-job-{record.job.number}.json")
 
 
-@router.get("/jobs/{uid}/readings.csv", name="readings_csv")
+@router.get("/jobs/{uid}/readings.csv", dependencies=[LOOK], name="readings_csv")
 def readings_csv(database: DatabaseDep, uid: str) -> Response:
     record = export_job(database, uid_or_missing("job", uid))
     name = f"{record.job.vehicle.tag}-job-{record.job.number}-readings.csv"

@@ -20,6 +20,7 @@ from irongauge.web.forms import FormState, read_form
 from irongauge.web.live.forms import CodesForm, PostedTo
 from irongauge.web.live.page import shown_text
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import LOOK, MEASURE
 from irongauge.workflows.live.codes import ask_codes, look_at_codes, type_codes
 
 __all__ = ["router"]
@@ -34,7 +35,7 @@ def _channel(name: str) -> LiveChannel:
     return next((LiveChannel(p.name, p.unit, p.sense) for p in PIDS.values() if p.name == name), LiveChannel(name))
 
 
-@router.get("/jobs/{uid}/codes", name="codes")
+@router.get("/jobs/{uid}/codes", dependencies=[LOOK], name="codes")
 def get_codes(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     return _codes(request, database, pages, uid=uid, state=FormState())
 
@@ -67,7 +68,7 @@ def _codes(
     )
 
 
-@router.post("/jobs/{uid}/codes/ask", name="ask_codes")
+@router.post("/jobs/{uid}/codes/ask", dependencies=[MEASURE], name="ask_codes")
 def post_ask(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     """Read the codes off the bus; with `clear` and its confirmation clear them, once they are kept."""
     form, state = read_form(PostedTo, posted.values)
@@ -90,7 +91,7 @@ def post_ask(request: Request, database: DatabaseDep, pages: PagesDep, uid: str,
     return response
 
 
-@router.post("/jobs/{uid}/codes", name="type_codes")
+@router.post("/jobs/{uid}/codes", dependencies=[MEASURE], name="type_codes")
 def post_typed(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     form, state = read_form(CodesForm, posted.values)
     try:

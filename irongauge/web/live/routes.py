@@ -27,6 +27,7 @@ from irongauge.web.forms import FormState, read_form
 from irongauge.web.live.forms import PortForm, PostedTo, port_from, watched_from
 from irongauge.web.live.page import Board, shown_text, shown_unit, watched_of
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import ARRANGE, LOOK, LOOK_BY_ITSELF, MEASURE
 from irongauge.workflows.live.watching import (
     INTERFACES,
     LiveView,
@@ -56,7 +57,7 @@ _LOOK_S, _SILENT_S, _WANT_S = 0.2, 2.0, 5.0
 _MOST_AT_ONCE = 500
 
 
-@router.get("/trace/live", name="live")
+@router.get("/trace/live", dependencies=[LOOK], name="live")
 def get_live(request: Request, database: DatabaseDep, pages: PagesDep, port: str = "") -> Response:
     uid = uid_or_missing("bus port", port) if port else None
     return _live(request, database, pages, uid=uid, state=FormState())
@@ -93,7 +94,9 @@ def _board(port: BusPort, view: LiveView) -> Board:
     return board
 
 
-@router.get("/trace/live/{uid}/events", name="live_events", response_class=EventSourceResponse)
+@router.get(
+    "/trace/live/{uid}/events", dependencies=[LOOK_BY_ITSELF], name="live_events", response_class=EventSourceResponse
+)
 async def get_events(
     database: DatabaseDep,
     shop: ShopDep,
@@ -153,12 +156,12 @@ def _trouble(database: Database, uid: UUID) -> str:
     return port.trouble or "Nothing comes off the bus."
 
 
-@router.post("/trace/live/ports", name="add_port")
+@router.post("/trace/live/ports", dependencies=[ARRANGE], name="add_port")
 def post_port(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     return _keep_port(request, database, pages, posted, None)
 
 
-@router.post("/trace/live/{uid}/port", name="change_port")
+@router.post("/trace/live/{uid}/port", dependencies=[ARRANGE], name="change_port")
 def post_change(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep, uid: str) -> Response:
     return _keep_port(request, database, pages, posted, uid_or_missing("bus port", uid))
 
@@ -192,20 +195,20 @@ def _frames(posted: Posted) -> tuple[str, bytes]:
     return name, content
 
 
-@router.post("/trace/live/{uid}/remove", name="remove_port")
+@router.post("/trace/live/{uid}/remove", dependencies=[ARRANGE], name="remove_port")
 def post_remove(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
     remove_port(database, uid_or_missing("bus port", uid))
     return go_to(request.url_for("live"))
 
 
-@router.post("/trace/live/{uid}/plug", name="plug")
+@router.post("/trace/live/{uid}/plug", dependencies=[MEASURE], name="plug")
 def post_plug(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
     vehicle = posted.values.get("vehicle_uid", "")
     plug(database, uid_or_missing("bus port", uid), uid_or_missing("vehicle", vehicle) if vehicle else None)
     return go_to(request.url_for("live").include_query_params(port=uid))
 
 
-@router.post("/trace/live/{uid}/watch", name="watch")
+@router.post("/trace/live/{uid}/watch", dependencies=[MEASURE], name="watch")
 def post_watch(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     port_uid = uid_or_missing("bus port", uid)
     view = look_at_live(database, port_uid)
@@ -219,7 +222,7 @@ def post_watch(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
     return go_to(request.url_for("live").include_query_params(port=uid))
 
 
-@router.post("/trace/live/{uid}/record", name="begin_recording")
+@router.post("/trace/live/{uid}/record", dependencies=[MEASURE], name="begin_recording")
 def post_record(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
     form, state = read_form(PostedTo, posted.values)
     if form is None:
@@ -230,7 +233,7 @@ def post_record(request: Request, database: DatabaseDep, uid: str, posted: FormD
     return response
 
 
-@router.post("/trace/live/{uid}/end", name="end_recording")
+@router.post("/trace/live/{uid}/end", dependencies=[MEASURE], name="end_recording")
 def post_end(request: Request, database: DatabaseDep, shop: ShopDep, uid: str, _posted: FormDep) -> Response:
     log_uid = end_recording(database, uid_or_missing("bus port", uid))
     read_later(database, log_uid, shop.uid)

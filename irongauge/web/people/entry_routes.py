@@ -18,6 +18,7 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.people.forms import TakeOverForm, without_secrets
+from irongauge.web.permissions import ANYBODY, OWN
 from irongauge.workflows.people.accounts import (
     Entered,
     come_in,
@@ -35,7 +36,7 @@ router = APIRouter(include_in_schema=False)
 _KEPT, _KEPT_FOR, _NEXT = "kept", "kept_for", "next"
 
 
-@router.get("/sign-in", name="sign_in")
+@router.get("/sign-in", dependencies=[ANYBODY], name="sign_in")
 def sign_in(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     if needs_foreman(database):
         return go_to(request.url_for("first_foreman"))
@@ -100,7 +101,7 @@ def _go_on(request: Request, pages: Pages, entered: Entered, values: Mapping[str
     return response
 
 
-@router.post("/sign-in", name="come_in")
+@router.post("/sign-in", dependencies=[ANYBODY], name="come_in")
 def post_sign_in(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     values = posted.values
     try:
@@ -120,7 +121,7 @@ def post_sign_in(request: Request, database: DatabaseDep, pages: PagesDep, poste
     return _go_on(request, pages, entered, values)
 
 
-@router.post("/sign-in/number", name="come_in_by_number")
+@router.post("/sign-in/number", dependencies=[ANYBODY], name="come_in_by_number")
 def post_number(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     """On a tablet of the shop: whoever is in goes out, and the next one takes over."""
     values = posted.values
@@ -144,7 +145,7 @@ def _leave(request: Request, database: Database) -> None:
         go_out(database, who.sign_in)
 
 
-@router.post("/sign-out", name="sign_out")
+@router.post("/sign-out", dependencies=[OWN], name="sign_out")
 def post_sign_out(request: Request, database: DatabaseDep, _posted: FormDep) -> Response:
     _leave(request, database)
     response = go_to(request.url_for("sign_in"))
@@ -152,7 +153,7 @@ def post_sign_out(request: Request, database: DatabaseDep, _posted: FormDep) -> 
     return response
 
 
-@router.post("/me/switch", name="switch")
+@router.post("/me/switch", dependencies=[OWN], name="switch")
 def post_switch(request: Request, database: DatabaseDep, posted: FormDep) -> Response:
     """In the demo: be somebody else."""
     who = who_asks(request)
@@ -172,7 +173,7 @@ def _uid(posted: Posted) -> UUID:
     return form.person_uid
 
 
-@router.get("/first-foreman", name="first_foreman")
+@router.get("/first-foreman", dependencies=[ANYBODY], name="first_foreman")
 def first_foreman(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     if not needs_foreman(database):
         return go_to(request.url_for("sign_in"))
@@ -185,7 +186,7 @@ def _foreman_page(request: Request, pages: Pages, database: Database, state: For
     return pages.render(request, "first_foreman.html", status, state=state, names=names)
 
 
-@router.post("/first-foreman", name="make_first_foreman")
+@router.post("/first-foreman", dependencies=[ANYBODY], name="make_first_foreman")
 def post_first_foreman(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     require_from_here(request)
     values = posted.values

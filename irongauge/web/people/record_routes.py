@@ -21,6 +21,7 @@ from irongauge.formats.record_csv import COLUMNS, write_record
 from irongauge.web.deps import DatabaseDep, PagesDep
 from irongauge.web.forms import FormState
 from irongauge.web.pages import as_moment
+from irongauge.web.permissions import RUN
 from irongauge.workflows.people.record import RecordView, look_at_record
 
 router = APIRouter(include_in_schema=False)
@@ -98,7 +99,7 @@ def _uid(text: str) -> UUID | None:
         return None
 
 
-@router.get("/record", name="record")
+@router.get("/record", dependencies=[RUN], name="record")
 def record(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     asked = {name: request.query_params.get(name, "")[:80] for name in ("job", "person")}
     view = _asked(request, database, _PAGE + 1)
@@ -123,7 +124,7 @@ def record(request: Request, database: DatabaseDep, pages: PagesDep) -> Response
     )
 
 
-@router.get("/record.{kind}", name="record_file")
+@router.get("/record.{kind}", dependencies=[RUN], name="record_file")
 def record_file(request: Request, database: DatabaseDep, kind: str) -> Response:
     """The newest lines with their seals, as they are kept; `docs/formats/record.md` says how to check them."""
     if kind not in {"csv", "json"}:

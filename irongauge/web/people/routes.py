@@ -16,6 +16,7 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.people.forms import PersonForm, ProgramForm, RoleForm, without_secrets
+from irongauge.web.permissions import OWN, RUN
 from irongauge.workflows.people.accounts import (
     add_person,
     add_program,
@@ -34,7 +35,7 @@ router = APIRouter(include_in_schema=False)
 _USUAL_END = timedelta(days=90)
 
 
-@router.get("/me", name="me")
+@router.get("/me", dependencies=[OWN], name="me")
 def me(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     return _own_page(request, pages, database, state=FormState())
 
@@ -59,7 +60,7 @@ def _own_page(
     )
 
 
-@router.post("/me/password", name="change_password")
+@router.post("/me/password", dependencies=[OWN], name="change_password")
 def post_password(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     who, values = asking(request), posted.values
     if who.sign_in is None:
@@ -73,7 +74,7 @@ def post_password(request: Request, database: DatabaseDep, pages: PagesDep, post
     return go_to(str(request.url_for("me")) + "?done=password")
 
 
-@router.post("/me/number", name="set_number")
+@router.post("/me/number", dependencies=[OWN], name="set_number")
 def post_number(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     try:
         set_number(database, asking(request).person, posted.values.get("pin", ""), str(request.app.state.pepper))
@@ -82,13 +83,13 @@ def post_number(request: Request, database: DatabaseDep, pages: PagesDep, posted
     return go_to(str(request.url_for("me")) + "?done=number")
 
 
-@router.post("/me/devices/{uid}/revoke", name="revoke_own_device")
+@router.post("/me/devices/{uid}/revoke", dependencies=[OWN], name="revoke_own_device")
 def post_revoke_own(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
     revoke_device(database, uid_or_missing("device", uid), asking(request).person)
     return go_to(request.url_for("me"))
 
 
-@router.post("/me/programs", name="add_program")
+@router.post("/me/programs", dependencies=[OWN], name="add_program")
 def post_program(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     form, state = read_form(ProgramForm, posted.values)
     if form is not None:
@@ -101,13 +102,13 @@ def post_program(request: Request, database: DatabaseDep, pages: PagesDep, poste
     return _own_page(request, pages, database, state=state, status=422)
 
 
-@router.post("/me/programs/{uid}/revoke", name="revoke_own_program")
+@router.post("/me/programs/{uid}/revoke", dependencies=[OWN], name="revoke_own_program")
 def post_revoke_program(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
     revoke_program(database, uid_or_missing("program", uid), asking(request).person)
     return go_to(request.url_for("me"))
 
 
-@router.get("/people", name="people")
+@router.get("/people", dependencies=[RUN], name="people")
 def people(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     return _people_page(request, pages, database, state=FormState())
 
@@ -134,7 +135,7 @@ def _people_page(
     )
 
 
-@router.post("/people", name="add_person")
+@router.post("/people", dependencies=[RUN], name="add_person")
 def post_person(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     form, state = read_form(PersonForm, posted.values)
     if form is not None:
@@ -147,7 +148,7 @@ def post_person(request: Request, database: DatabaseDep, pages: PagesDep, posted
     return _people_page(request, pages, database, state=state, status=422)
 
 
-@router.post("/people/{uid}", name="change_person")
+@router.post("/people/{uid}", dependencies=[RUN], name="change_person")
 def post_role(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
     form, state = read_form(RoleForm, posted.values)
     if form is None:
@@ -156,7 +157,7 @@ def post_role(request: Request, database: DatabaseDep, uid: str, posted: FormDep
     return go_to(request.url_for("people"))
 
 
-@router.post("/people/{uid}/invite", name="invite")
+@router.post("/people/{uid}/invite", dependencies=[RUN], name="invite")
 def post_invite(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, _posted: FormDep) -> Response:
     person_uid = uid_or_missing("person", uid)
     code = invite(database, person_uid)
@@ -164,13 +165,13 @@ def post_invite(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
     return _people_page(request, pages, database, state=FormState(), code=(name, code))
 
 
-@router.post("/people/devices/{uid}/revoke", name="revoke_device")
+@router.post("/people/devices/{uid}/revoke", dependencies=[RUN], name="revoke_device")
 def post_revoke(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
     revoke_device(database, uid_or_missing("device", uid))
     return go_to(str(request.url_for("people")) + "#devices")
 
 
-@router.post("/people/programs/{uid}/revoke", name="revoke_program")
+@router.post("/people/programs/{uid}/revoke", dependencies=[RUN], name="revoke_program")
 def post_revoke_any_program(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
     revoke_program(database, uid_or_missing("program", uid))
     return go_to(str(request.url_for("people")) + "#programs")

@@ -21,6 +21,7 @@ from irongauge.store.database import Database
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, read_form, text
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import LOOK, MEASURE
 from irongauge.workflows.plan.plans import look_at_plan
 from irongauge.workflows.plan.wirings import keep_trial, trials_of
 
@@ -123,7 +124,7 @@ class TrialForm(PostedForm):
     technician_uid: OptionalUid = None
 
 
-@router.post("/vehicles/{uid}/trials", name="keep_trial")
+@router.post("/vehicles/{uid}/trials", dependencies=[MEASURE], name="keep_trial")
 def post_trial(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     """Keep that an output was tried, and whether it worked."""
     vehicle_uid = uid_or_missing("vehicle", uid)
@@ -144,7 +145,7 @@ def post_trial(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
     return _page(request, database, pages, vehicle_uid=vehicle_uid, typed=posted.values, tried=state)
 
 
-@router.get("/vehicles/{uid}/joints", name="joints")
+@router.get("/vehicles/{uid}/joints", dependencies=[LOOK], name="joints")
 def get_joints(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     typed = {name: value[:4000] for name, value in request.query_params.items()}
     return _page(request, database, pages, vehicle_uid=uid_or_missing("vehicle", uid), typed=typed)

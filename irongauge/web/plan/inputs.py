@@ -18,6 +18,7 @@ from irongauge.errors import EntryError, NotFoundError
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import ARRANGE, LOOK, MEASURE
 from irongauge.web.plan.forms import (
     READ_BY,
     AssignForm,
@@ -168,7 +169,7 @@ def _page(
     )
 
 
-@router.get("/vehicles/{uid}/inputs", name="inputs")
+@router.get("/vehicles/{uid}/inputs", dependencies=[LOOK], name="inputs")
 def get_inputs(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, function: str = "") -> Response:
     view = look_at_plan(database, uid_or_missing("vehicle", uid), wiring=False, power=False)
     typed = {name: value[:200] for name, value in request.query_params.items()}
@@ -191,7 +192,7 @@ def _back(request: Request, uid: str, function: UUID | None = None) -> Response:
     return go_to(address if function is None else address.include_query_params(function=function))
 
 
-@router.post("/vehicles/{uid}/modules", name="fit_module")
+@router.post("/vehicles/{uid}/modules", dependencies=[ARRANGE], name="fit_module")
 def post_module(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     vehicle_uid = uid_or_missing("vehicle", uid)
     form, state = read_form(FitForm, posted.values)
@@ -207,7 +208,7 @@ def post_module(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
     return _page(request, pages, look_at_plan(database, vehicle_uid, wiring=False, power=False), state, 422)
 
 
-@router.post("/vehicles/{uid}/modules/{module_uid}/remove", name="remove_module")
+@router.post("/vehicles/{uid}/modules/{module_uid}/remove", dependencies=[ARRANGE], name="remove_module")
 def post_remove_module(
     request: Request, database: DatabaseDep, uid: str, module_uid: str, _posted: FormDep
 ) -> Response:
@@ -215,7 +216,7 @@ def post_remove_module(
     return _back(request, uid)
 
 
-@router.post("/vehicles/{uid}/functions", name="save_function")
+@router.post("/vehicles/{uid}/functions", dependencies=[ARRANGE], name="save_function")
 def post_function(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     vehicle_uid = uid_or_missing("vehicle", uid)
     view = look_at_plan(database, vehicle_uid, wiring=False, power=False)
@@ -233,7 +234,7 @@ def post_function(request: Request, database: DatabaseDep, pages: PagesDep, uid:
     return _page(request, pages, view, state, 422, chosen=old_uid)
 
 
-@router.post("/vehicles/{uid}/functions/of-circuit", name="plan_circuit")
+@router.post("/vehicles/{uid}/functions/of-circuit", dependencies=[ARRANGE], name="plan_circuit")
 def post_plan_circuit(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
     """Take a circuit of a job onto the board, with what its family asks of an input."""
     vehicle_uid = uid_or_missing("vehicle", uid)
@@ -247,7 +248,7 @@ def post_plan_circuit(request: Request, database: DatabaseDep, uid: str, posted:
     return _back(request, uid, function.uid)
 
 
-@router.post("/vehicles/{uid}/assign", name="assign")
+@router.post("/vehicles/{uid}/assign", dependencies=[ARRANGE], name="assign")
 def post_assign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     vehicle_uid = uid_or_missing("vehicle", uid)
     form, state = read_form(AssignForm, posted.values)
@@ -275,7 +276,7 @@ def post_assign(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
     )
 
 
-@router.post("/vehicles/{uid}/places", name="add_place")
+@router.post("/vehicles/{uid}/places", dependencies=[ARRANGE], name="add_place")
 def post_place(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     form, state = read_form(PlaceForm, {**posted.values, "name": posted.values.get("place_name", "")})
     if form is not None:
@@ -291,7 +292,7 @@ def post_place(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
     return _page(request, pages, view, FormState(kept, errors), 422, chosen=posted.values.get("function_uid", ""))
 
 
-@router.post("/vehicles/{uid}/places/{place_uid}/tick", name="tick_place")
+@router.post("/vehicles/{uid}/places/{place_uid}/tick", dependencies=[MEASURE], name="tick_place")
 def post_tick(request: Request, database: DatabaseDep, uid: str, place_uid: str, posted: FormDep) -> Response:
     form, state = read_form(TickForm, posted.values)
     if form is None:
@@ -301,7 +302,7 @@ def post_tick(request: Request, database: DatabaseDep, uid: str, place_uid: str,
     return _back(request, uid, function_uid)
 
 
-@router.post("/vehicles/{uid}/functions/{function_uid}/remove", name="remove_function")
+@router.post("/vehicles/{uid}/functions/{function_uid}/remove", dependencies=[ARRANGE], name="remove_function")
 def post_remove_function(
     request: Request, database: DatabaseDep, uid: str, function_uid: str, _posted: FormDep
 ) -> Response:
@@ -309,7 +310,7 @@ def post_remove_function(
     return _back(request, uid)
 
 
-@router.post("/vehicles/{uid}/room", name="do_moves")
+@router.post("/vehicles/{uid}/room", dependencies=[ARRANGE], name="do_moves")
 def post_room(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     """Do the moves that were shown: found again on what stands now, so that nobody's change is undone."""
     vehicle_uid = uid_or_missing("vehicle", uid)

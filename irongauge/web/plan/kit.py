@@ -12,6 +12,7 @@ from irongauge.web.cookies import recall, remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import ARRANGE, LOOK, MEASURE
 from irongauge.web.plan.forms import KitForm, TickForm, kit_lines_from
 from irongauge.workflows.plan.kits import KitView, add_kit_lines, look_at_kit, remove_kit_line, tick_kit_line
 
@@ -34,12 +35,12 @@ def _page(request: Request, pages: Pages, view: KitView, state: FormState, statu
     )
 
 
-@router.get("/jobs/{uid}/kit", name="kit")
+@router.get("/jobs/{uid}/kit", dependencies=[LOOK], name="kit")
 def get_kit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     return _page(request, pages, look_at_kit(database, uid_or_missing("job", uid)), FormState())
 
 
-@router.post("/jobs/{uid}/kit", name="add_kit_lines")
+@router.post("/jobs/{uid}/kit", dependencies=[ARRANGE], name="add_kit_lines")
 def post_lines(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     job_uid = uid_or_missing("job", uid)
     form, state = read_form(KitForm, posted.values)
@@ -53,7 +54,7 @@ def post_lines(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
     return _page(request, pages, look_at_kit(database, job_uid), state, 422)
 
 
-@router.post("/kit/{uid}/tick", name="tick_kit_line")
+@router.post("/kit/{uid}/tick", dependencies=[MEASURE], name="tick_kit_line")
 def post_tick(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     line_uid = uid_or_missing("kit line", uid)
     form, state = read_form(TickForm, posted.values)
@@ -69,6 +70,6 @@ def post_tick(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
     return response
 
 
-@router.post("/kit/{uid}/remove", name="remove_kit_line")
+@router.post("/kit/{uid}/remove", dependencies=[ARRANGE], name="remove_kit_line")
 def post_remove(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
     return go_to(request.url_for("kit", uid=remove_kit_line(database, uid_or_missing("kit line", uid))))

@@ -15,6 +15,7 @@ from irongauge.store.database import Database
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import ARRANGE, LOOK
 from irongauge.web.plan.forms import ModuleTypeForm, module_type_from
 from irongauge.workflows.plan.plans import look_at_module_types, save_module_type
 
@@ -38,18 +39,18 @@ def _type_page(
     )
 
 
-@router.get("/shelf/modules", name="module_types")
+@router.get("/shelf/modules", dependencies=[LOOK], name="module_types")
 def get_types(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     shop, types = look_at_module_types(database)
     return pages.render(request, "modules.html", shop=shop, types=types)
 
 
-@router.get("/shelf/modules/new", name="new_module_type")
+@router.get("/shelf/modules/new", dependencies=[LOOK], name="new_module_type")
 def new_type(request: Request, pages: PagesDep) -> Response:
     return _type_page(request, pages, FormState({"kind": ModuleKind.CONTROLLER, "shows": Shows.ENGINEERING}))
 
 
-@router.get("/shelf/modules/{uid}/edit", name="edit_module_type")
+@router.get("/shelf/modules/{uid}/edit", dependencies=[LOOK], name="edit_module_type")
 def edit_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     _, types = look_at_module_types(database)
     kind = next((t for t in types if str(t.uid) == uid), None)
@@ -59,7 +60,7 @@ def edit_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
     return _type_page(request, pages, FormState({**values, "pins": write_pins(kind.pins)}), kind.uid)
 
 
-@router.get("/shelf/modules/{uid}/pins.csv", name="module_pins")
+@router.get("/shelf/modules/{uid}/pins.csv", dependencies=[LOOK], name="module_pins")
 def get_pins(database: DatabaseDep, uid: str) -> Response:
     _, types = look_at_module_types(database)
     kind = next((t for t in types if str(t.uid) == uid), None)
@@ -69,12 +70,12 @@ def get_pins(database: DatabaseDep, uid: str) -> Response:
     return Response(write_pins(kind.pins), media_type="text/csv; charset=utf-8", headers=headers)
 
 
-@router.post("/shelf/modules", name="add_module_type")
+@router.post("/shelf/modules", dependencies=[ARRANGE], name="add_module_type")
 def post_type(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     return _take_type(request, database, pages, posted, None)
 
 
-@router.post("/shelf/modules/{uid}", name="change_module_type")
+@router.post("/shelf/modules/{uid}", dependencies=[ARRANGE], name="change_module_type")
 def post_changed_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     return _take_type(request, database, pages, posted, uid_or_missing("module type", uid))
 

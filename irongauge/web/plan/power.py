@@ -15,6 +15,7 @@ from irongauge.errors import EntryError
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import ARRANGE, LOOK
 from irongauge.web.plan.forms import FeedForm, feed_from, loads_text
 from irongauge.workflows.plan.plans import PlanView, look_at_plan
 from irongauge.workflows.plan.wirings import remove_feed, save_feed
@@ -101,7 +102,7 @@ def _example(view: PlanView | None) -> tuple[str, FeedView] | None:
     return view.vehicle.tag, FeedView(kept, judge_feed(kept.feed), None)
 
 
-@router.get("/vehicles/{uid}/power", name="power")
+@router.get("/vehicles/{uid}/power", dependencies=[LOOK], name="power")
 def get_power(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     view = look_at_plan(database, uid_or_missing("vehicle", uid), wiring=False)
     typed = {name: value[:4000] for name, value in request.query_params.items()}
@@ -121,7 +122,7 @@ def get_power(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
     return _page(request, pages, view, state, 422)
 
 
-@router.post("/vehicles/{uid}/power", name="save_feed")
+@router.post("/vehicles/{uid}/power", dependencies=[ARRANGE], name="save_feed")
 def post_feed(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     vehicle_uid = uid_or_missing("vehicle", uid)
     view = look_at_plan(database, vehicle_uid, wiring=False)
@@ -139,7 +140,7 @@ def post_feed(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
     return _page(request, pages, view, state, 422)
 
 
-@router.post("/vehicles/{uid}/power/{feed_uid}/remove", name="remove_feed")
+@router.post("/vehicles/{uid}/power/{feed_uid}/remove", dependencies=[ARRANGE], name="remove_feed")
 def post_remove(request: Request, database: DatabaseDep, uid: str, feed_uid: str, _posted: FormDep) -> Response:
     remove_feed(database, uid_or_missing("vehicle", uid), uid_or_missing("feed", feed_uid))
     return go_to(request.url_for("power", uid=uid))

@@ -24,6 +24,7 @@ from irongauge.formats.harness_csv import (
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import ARRANGE, LOOK
 from irongauge.web.plan.drawings import FaceDrawing, PathDrawing, draw_face, draw_path
 from irongauge.web.plan.forms import MapForm
 from irongauge.workflows.plan.plans import PlanView, look_at_plan
@@ -146,7 +147,7 @@ def _page(
     )
 
 
-@router.get("/vehicles/{uid}/wiring", name="wiring")
+@router.get("/vehicles/{uid}/wiring", dependencies=[LOOK], name="wiring")
 def get_wiring(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, circuit: str = "") -> Response:
     view = look_at_plan(database, uid_or_missing("vehicle", uid), power=False)
     example = None if view.plan.harness.wires else _example(wired_example(database, view.vehicle.uid))
@@ -154,7 +155,7 @@ def get_wiring(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
     return _page(request, pages, view, circuit=circuit[:40], shields=shields, example=example)
 
 
-@router.post("/vehicles/{uid}/wiring", name="save_harness")
+@router.post("/vehicles/{uid}/wiring", dependencies=[ARRANGE], name="save_harness")
 def post_harness(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     vehicle_uid = uid_or_missing("vehicle", uid)
     state = FormState(posted.values)
@@ -184,7 +185,7 @@ def _harness_from(values: dict[str, str]) -> Harness:
     return Harness(nodes, wires)
 
 
-@router.post("/vehicles/{uid}/maps", name="join_connectors")
+@router.post("/vehicles/{uid}/maps", dependencies=[ARRANGE], name="join_connectors")
 def post_map(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     """Show two connectors put together, and keep them where that is asked for."""
     vehicle_uid = uid_or_missing("vehicle", uid)
@@ -207,7 +208,7 @@ def post_map(request: Request, database: DatabaseDep, pages: PagesDep, uid: str,
     return _page(request, pages, look_at_plan(database, vehicle_uid, power=False), state, status, married=married)
 
 
-@router.get("/vehicles/{uid}/wiring/{kind}.csv", name="harness_csv")
+@router.get("/vehicles/{uid}/wiring/{kind}.csv", dependencies=[LOOK], name="harness_csv")
 def get_csv(database: DatabaseDep, uid: str, kind: str) -> Response:
     view = look_at_plan(database, uid_or_missing("vehicle", uid), power=False)
     text = write_nodes(view.plan.harness) if kind == "places" else write_wires(view.plan.harness)

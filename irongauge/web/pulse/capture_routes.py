@@ -30,6 +30,7 @@ from irongauge.web.cookies import remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import ARRANGE, LOOK, MEASURE
 from irongauge.web.pulse.capture_forms import (
     CaptureForm,
     KeepCaptureForm,
@@ -69,7 +70,7 @@ _STREAM = "text/event-stream"  # passed on as it comes, never held back to be co
 _START = {"wrong": SURPRISE, "kind": "switch", "sim_teeth": "48", "turn_hz": "5"}
 
 
-@router.get("/pulse/waveform", name="pulse_waveform")
+@router.get("/pulse/waveform", dependencies=[LOOK], name="pulse_waveform")
 def get_captures(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     start = {**_START, **chosen_last(request, database), **request.query_params}
     return _list(request, database, pages, FormState({**start, "uid": str(uuid4())}))
@@ -92,7 +93,7 @@ def _list(request: Request, database: Database, pages: Pages, state: FormState, 
     )
 
 
-@router.post("/pulse/captures", name="take_capture")
+@router.post("/pulse/captures", dependencies=[MEASURE], name="take_capture")
 def post_capture(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     """Take a file in: as a stream of what is being done where the page's script asks for one, else as a page at its end."""
     form, state = read_form(CaptureForm, posted.values)
@@ -203,7 +204,7 @@ def _waited(database: Database, uid: UUID, there: str) -> Iterator[bytes]:
     yield from _said({"done": there})
 
 
-@router.post("/pulse/captures/simulated", name="simulate_capture")
+@router.post("/pulse/captures/simulated", dependencies=[MEASURE], name="simulate_capture")
 def post_simulated(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     form, state = read_form(SimulatedForm, posted.values)
     if form is None:
@@ -216,7 +217,7 @@ def post_simulated(request: Request, database: DatabaseDep, pages: PagesDep, pos
     return go_to(request.url_for("capture", uid=str(uid)))
 
 
-@router.get("/pulse/captures/{uid}", name="capture")
+@router.get("/pulse/captures/{uid}", dependencies=[LOOK], name="capture")
 def get_capture(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     return _page(request, database, pages, uid_or_missing("capture", uid))
 
@@ -246,7 +247,7 @@ def _page(request: Request, database: Database, pages: Pages, uid: UUID, refused
     )
 
 
-@router.get("/pulse/captures/{uid}/stretch", name="stretch")
+@router.get("/pulse/captures/{uid}/stretch", dependencies=[LOOK], name="stretch")
 def get_stretch(
     database: DatabaseDep,
     uid: str,
@@ -265,7 +266,7 @@ def get_stretch(
     )
 
 
-@router.get("/pulse/captures/{uid}/samples.csv", name="capture_csv")
+@router.get("/pulse/captures/{uid}/samples.csv", dependencies=[LOOK], name="capture_csv")
 def get_samples(database: DatabaseDep, uid: str) -> Response:
     name, pieces = capture_file(database, uid_or_missing("capture", uid))
     plain = "".join(c if c.isascii() and (c.isalnum() or c in "._-") else "-" for c in name)[:80] or "capture"
@@ -274,7 +275,7 @@ def get_samples(database: DatabaseDep, uid: str) -> Response:
     return StreamingResponse(pieces, media_type="text/csv; charset=utf-8", headers=headers)
 
 
-@router.post("/pulse/captures/{uid}/look", name="tell_capture")
+@router.post("/pulse/captures/{uid}/look", dependencies=[MEASURE], name="tell_capture")
 def post_tell(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     capture_uid = uid_or_missing("capture", uid)
     form, state = read_form(TellForm, posted.values)
@@ -287,7 +288,7 @@ def post_tell(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
     return go_to(request.url_for("capture", uid=uid))
 
 
-@router.post("/pulse/captures/{uid}/keep", name="keep_capture")
+@router.post("/pulse/captures/{uid}/keep", dependencies=[MEASURE], name="keep_capture")
 def post_keep(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     capture_uid = uid_or_missing("capture", uid)
     form, state = read_form(KeepCaptureForm, posted.values)
@@ -306,7 +307,7 @@ def post_keep(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
     return response
 
 
-@router.post("/pulse/captures/{uid}/remove", name="remove_capture")
+@router.post("/pulse/captures/{uid}/remove", dependencies=[ARRANGE], name="remove_capture")
 def post_remove(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
     remove_capture(database, uid_or_missing("capture", uid))
     return go_to(request.url_for("pulse_waveform"))

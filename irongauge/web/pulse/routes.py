@@ -23,6 +23,7 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.navigation import last_circuit, way_back
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import LOOK, MEASURE
 from irongauge.web.pulse.answers import Answer, bus, fuel, gap, principle, relation, speed
 from irongauge.web.pulse.forms import SPEED_UNITS, KeepForm, RelateForm, SpeedForm
 from irongauge.web.pulse.part_forms import BusForm, FuelForm, GapForm, PrincipleForm
@@ -252,7 +253,7 @@ def _keeper_of(question: Question) -> Callable[..., Response]:
     return post_question
 
 
-@router.post("/pulse/speed/track", name="read_track")
+@router.post("/pulse/speed/track", dependencies=[LOOK], name="read_track")
 def post_track(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     """Pairs from a satellite track and the display's log, put into the page's field, where they can be looked at and changed."""
     question = next(q for q in QUESTIONS if q.kind is PulseKind.SPEED)
@@ -300,5 +301,7 @@ def _where(asked: _Asked) -> tuple[UUID, UUID]:
 
 
 for _question in QUESTIONS:
-    router.add_api_route(_question.path, _page_of(_question), name=_question.name)
-    router.add_api_route(_question.path, _keeper_of(_question), methods=["POST"], name=f"keep_{_question.name}")
+    router.add_api_route(_question.path, _page_of(_question), dependencies=[LOOK], name=_question.name)
+    router.add_api_route(
+        _question.path, _keeper_of(_question), methods=["POST"], dependencies=[MEASURE], name=f"keep_{_question.name}"
+    )

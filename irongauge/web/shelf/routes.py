@@ -26,6 +26,7 @@ from irongauge.web.edit_conflicts import SEEN, changed_meanwhile, seen_text
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.navigation import way_back
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import ARRANGE, LOOK, RUN
 from irongauge.web.shelf.forms import (
     SENSED,
     SensorTypeForm,
@@ -53,7 +54,7 @@ from irongauge.workflows.shop.view import today
 router = APIRouter(include_in_schema=False)
 
 
-@router.get("/shelf", name="shelf")
+@router.get("/shelf", dependencies=[LOOK], name="shelf")
 def shelf(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     view = look_at_shelf(database)
     units = view.shop.units
@@ -64,7 +65,7 @@ def shelf(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     return pages.render(request, "shelf.html", shelf=view, thumbs=thumbs, families=FAMILIES, today=today(view.shop))
 
 
-@router.get("/shelf/instruments/new", name="new_instrument")
+@router.get("/shelf/instruments/new", dependencies=[LOOK], name="new_instrument")
 def new_instrument(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
     return _instrument_page(request, pages, shop, state=FormState({"kind": "meter", "counts": "6000"}))
 
@@ -79,7 +80,7 @@ def _instrument_page(
     )
 
 
-@router.post("/shelf/instruments", name="add_instrument")
+@router.post("/shelf/instruments", dependencies=[ARRANGE], name="add_instrument")
 def post_instrument(
     request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep
 ) -> Response:
@@ -94,13 +95,13 @@ def post_instrument(
     return _instrument_page(request, pages, shop, state=state, status=422)
 
 
-@router.get("/shelf/instruments/{uid}/edit", name="edit_instrument")
+@router.get("/shelf/instruments/{uid}/edit", dependencies=[LOOK], name="edit_instrument")
 def edit_instrument(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     shop, old = look_at_instrument(database, uid_or_missing("instrument", uid))
     return _instrument_page(request, pages, shop, state=instrument_values(old, shop), old=old)
 
 
-@router.post("/shelf/instruments/{uid}", name="change_instrument")
+@router.post("/shelf/instruments/{uid}", dependencies=[ARRANGE], name="change_instrument")
 def post_changed_instrument(
     request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep
 ) -> Response:
@@ -116,7 +117,7 @@ def post_changed_instrument(
     return _instrument_page(request, pages, shop, state=state, status=422, old=old)
 
 
-@router.get("/shelf/sensor-types/new", name="new_sensor_type")
+@router.get("/shelf/sensor-types/new", dependencies=[LOOK], name="new_sensor_type")
 def new_sensor_type(request: Request, shop: ShopDep, pages: PagesDep, back: str = "") -> Response:
     values = {
         "back": back,
@@ -227,27 +228,27 @@ def _card(posted: Posted, shop: Shop) -> tuple[SensorType | None, SensorTypeForm
         return None, form, state.with_error(error)
 
 
-@router.post("/shelf/sensor-types/look", name="look_sensor_type")
+@router.post("/shelf/sensor-types/look", dependencies=[LOOK], name="look_sensor_type")
 def look_sensor_type(request: Request, pages: PagesDep, shop: ShopDep, posted: FormDep) -> Response:
     """The card as it is being typed: its picture and what is odd about it. Nothing is kept."""
     seen, _, state = _card(posted, shop)
     return _sensor_page(request, pages, shop, state, seen=seen)
 
 
-@router.post("/shelf/sensor-types", name="add_sensor_type")
+@router.post("/shelf/sensor-types", dependencies=[ARRANGE], name="add_sensor_type")
 def post_sensor_type(
     request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep
 ) -> Response:
     return _take_card(request, database, pages, shop=shop, posted=posted, old=None)
 
 
-@router.get("/shelf/sensor-types/{uid}/edit", name="edit_sensor_type")
+@router.get("/shelf/sensor-types/{uid}/edit", dependencies=[LOOK], name="edit_sensor_type")
 def edit_sensor_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     shop, old = look_at_sensor_type(database, uid_or_missing("sensor type", uid))
     return _sensor_page(request, pages, shop, sensor_values(old, shop), old=old, seen=old)
 
 
-@router.post("/shelf/sensor-types/{uid}", name="change_sensor_type")
+@router.post("/shelf/sensor-types/{uid}", dependencies=[ARRANGE], name="change_sensor_type")
 def post_changed_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     shop, old = look_at_sensor_type(database, uid_or_missing("sensor type", uid))
     return _take_card(request, database, pages, shop=shop, posted=posted, old=old)
@@ -279,7 +280,7 @@ def _take_card(
     return _sensor_page(request, pages, shop, state, 422, old=old, seen=seen)
 
 
-@router.get("/shelf/sensor-types/{uid}/curve.csv", name="curve_csv")
+@router.get("/shelf/sensor-types/{uid}/curve.csv", dependencies=[LOOK], name="curve_csv")
 def curve_csv(database: DatabaseDep, uid: str) -> Response:
     shop, sensor = look_at_sensor_type(database, uid_or_missing("sensor type", uid))
     if not sensor.channels:
@@ -304,13 +305,13 @@ def _points_of(curve: Curve) -> list[tuple[float, float]]:
     return [(float(curve.signal_at(float(degc))), float(degc)) for degc in places]
 
 
-@router.get("/shelf/shop", name="shop_form")
+@router.get("/shelf/shop", dependencies=[LOOK], name="shop_form")
 def shop_form(request: Request, database: DatabaseDep, shop: ShopDep, pages: PagesDep) -> Response:
     values = shop_values(shop).values
     return _shop_page(request, pages, database, FormState({**values, SEEN: seen_text(values)}))
 
 
-@router.get("/shelf/shop/logo", name="logo")
+@router.get("/shelf/shop/logo", dependencies=[LOOK], name="logo")
 def logo(database: DatabaseDep) -> Response:
     found = logo_of(database)
     if found is None:
@@ -318,7 +319,7 @@ def logo(database: DatabaseDep) -> Response:
     return Response(found[1], media_type=found[0])
 
 
-@router.post("/shelf/shop/logo", name="set_logo")
+@router.post("/shelf/shop/logo", dependencies=[RUN], name="set_logo")
 def post_logo(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep) -> Response:
     file = posted.files.get("file")
     values = shop_values(shop).values
@@ -351,7 +352,7 @@ def _shop_page(request: Request, pages: Pages, database: DatabaseDep, state: For
     )
 
 
-@router.post("/shelf/shop", name="change_shop")
+@router.post("/shelf/shop", dependencies=[RUN], name="change_shop")
 def post_shop(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep) -> Response:
     changed, state = shop_from_posted(shop, posted.values)
     if changed is None:

@@ -21,6 +21,7 @@ from irongauge.web.cookies import recall, remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import ARRANGE, LOOK, LOOK_BY_ITSELF, MEASURE
 from irongauge.web.trace.forms import (
     MOST_S,
     BandsForm,
@@ -65,7 +66,7 @@ _MOST_DBC = 10_000_000
 _MOST_DRAWN, _LONGEST_PLACE = 12, 200
 
 
-@router.get("/trace", name="trace")
+@router.get("/trace", dependencies=[LOOK], name="trace")
 def get_logs(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     last = [*recall(request, TRACE_COOKIE, 2), "", ""]
     start = {"uid": str(uuid4()), "vehicle_uid": last[0], "technician_uid": last[1], **request.query_params}
@@ -80,7 +81,7 @@ def _list(request: Request, database: Database, pages: Pages, state: FormState, 
     )
 
 
-@router.post("/trace/logs", name="hand_in_log")
+@router.post("/trace/logs", dependencies=[MEASURE], name="hand_in_log")
 def post_log(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep, shop: ShopDep) -> Response:
     form, state = read_form(LogForm, posted.values)
     try:
@@ -128,7 +129,7 @@ def _plain_name(upload: UploadFile) -> str:
     return PurePath(str(upload.filename).replace("\\", "/")).name[:120]
 
 
-@router.get("/trace/logs/{uid}", name="log")
+@router.get("/trace/logs/{uid}", dependencies=[LOOK], name="log")
 def get_log(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, channel: int | None = None) -> Response:
     return _log(request, database, pages, uid=uid_or_missing("log", uid), state=FormState(), chosen=channel)
 
@@ -182,14 +183,14 @@ def _log(
     )
 
 
-@router.get("/trace/logs/{uid}/state", name="log_state")
+@router.get("/trace/logs/{uid}/state", dependencies=[LOOK_BY_ITSELF], name="log_state")
 def get_state(database: DatabaseDep, uid: str) -> Response:
     """How far the reading of a log is."""
     log = look_at_log(database, uid_or_missing("log", uid)).log
     return JSONResponse({"state": log.state, "doing": log.doing, "share": log.share})
 
 
-@router.get("/trace/logs/{uid}/stretch", name="log_stretch")
+@router.get("/trace/logs/{uid}/stretch", dependencies=[LOOK], name="log_stretch")
 def get_stretch(
     database: DatabaseDep,
     uid: str,
@@ -226,7 +227,7 @@ def _number(value: float) -> float | None:
     return None if value != value else float(f"{value:.6g}")  # noqa: PLR0124  not a number
 
 
-@router.get("/trace/logs/{uid}/peaks", name="log_peaks")
+@router.get("/trace/logs/{uid}/peaks", dependencies=[LOOK], name="log_peaks")
 def get_peaks(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     """Peaks of every channel; of one beyond a band too, where a band is asked for."""
     form, state = read_form(BandsForm, request.query_params)
@@ -258,7 +259,7 @@ def _end(channel: KeptChannel | None, typed: float | None) -> float | None:
     return to_fixed(typed, "inHg" if typed < 0 else "psi")
 
 
-@router.post("/trace/logs/{uid}/channel", name="tell_channel")
+@router.post("/trace/logs/{uid}/channel", dependencies=[MEASURE], name="tell_channel")
 def post_channel(
     request: Request, database: DatabaseDep, pages: PagesDep, *, uid: str, posted: FormDep, shop: ShopDep
 ) -> Response:
@@ -275,7 +276,7 @@ def post_channel(
     return go_to(request.url_for("log", uid=uid).replace(fragment="channels"))
 
 
-@router.post("/trace/logs/{uid}/well", name="say_well")
+@router.post("/trace/logs/{uid}/well", dependencies=[MEASURE], name="say_well")
 def post_well(
     request: Request, database: DatabaseDep, pages: PagesDep, *, uid: str, posted: FormDep, shop: ShopDep
 ) -> Response:
@@ -293,7 +294,7 @@ def post_well(
     return go_to(request.url_for("log", uid=uid))
 
 
-@router.post("/trace/logs/{uid}/remove", name="remove_log")
+@router.post("/trace/logs/{uid}/remove", dependencies=[ARRANGE], name="remove_log")
 def post_remove(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
     remove_log(database, uid_or_missing("log", uid))
     return go_to(request.url_for("trace"))
@@ -302,7 +303,7 @@ def post_remove(request: Request, database: DatabaseDep, uid: str, _posted: Form
 # Rules
 
 
-@router.get("/trace/rules", name="rules")
+@router.get("/trace/rules", dependencies=[LOOK], name="rules")
 def get_rules(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
     return _rules(request, database, pages, FormState())
 
@@ -321,7 +322,7 @@ def _rules(request: Request, database: Database, pages: Pages, state: FormState,
     )
 
 
-@router.post("/trace/rules", name="add_rule")
+@router.post("/trace/rules", dependencies=[ARRANGE], name="add_rule")
 def post_rule(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     form, state = read_form(RuleForm, posted.values)
     try:
@@ -333,7 +334,7 @@ def post_rule(request: Request, database: DatabaseDep, pages: PagesDep, posted: 
     return go_to(request.url_for("rules"))
 
 
-@router.post("/trace/rules/{uid}/remove", name="remove_rule")
+@router.post("/trace/rules/{uid}/remove", dependencies=[ARRANGE], name="remove_rule")
 def post_remove_rule(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
     remove_rule(database, uid_or_missing("rule", uid))
     return go_to(request.url_for("rules"))
@@ -342,7 +343,7 @@ def post_remove_rule(request: Request, database: DatabaseDep, uid: str, _posted:
 # Normals
 
 
-@router.get("/vehicles/{uid}/normals", name="normals")
+@router.get("/vehicles/{uid}/normals", dependencies=[LOOK], name="normals")
 def get_normals(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     view = look_at_normals(database, uid_or_missing("vehicle", uid))
     return pages.render(

@@ -15,6 +15,7 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.navigation import way_back
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import ARRANGE, LOOK, MEASURE
 from irongauge.web.vehicle.forms import CardForm, NoteForm, PictureForm, PromiseForm, RetireForm
 from irongauge.workflows.shop.vehicles import (
     VehicleView,
@@ -64,7 +65,7 @@ def _page(
     )
 
 
-@router.get("/plan", name="plan")
+@router.get("/plan", dependencies=[LOOK], name="plan")
 def get_plan(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "") -> Response:
     shop, found = find_vehicles(database, q[:100])
     if q and len(found) == 1:
@@ -72,12 +73,12 @@ def get_plan(request: Request, database: DatabaseDep, pages: PagesDep, q: str = 
     return pages.render(request, "plan.html", shop=shop, vehicles=found, asked=q[:100])
 
 
-@router.get("/vehicles/{uid}", name="vehicle")
+@router.get("/vehicles/{uid}", dependencies=[LOOK], name="vehicle")
 def get_vehicle(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
     return _page(request, pages, look_at_vehicle(database, uid_or_missing("vehicle", uid)))
 
 
-@router.post("/vehicles/{uid}", name="change_vehicle")
+@router.post("/vehicles/{uid}", dependencies=[ARRANGE], name="change_vehicle")
 def post_vehicle(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     view = look_at_vehicle(database, uid_or_missing("vehicle", uid))
     form, state = read_form(CardForm, posted.values)
@@ -94,7 +95,7 @@ def post_vehicle(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
     return _page(request, pages, view, state=state, status=422, part="card")
 
 
-@router.post("/jobs/{uid}/promise", name="move_promise")
+@router.post("/jobs/{uid}/promise", dependencies=[ARRANGE], name="move_promise")
 def post_promise(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     form, state = read_form(PromiseForm, posted.values)
     vehicle_uid = uid_or_missing("vehicle", posted.values.get("vehicle_uid", ""))
@@ -115,7 +116,7 @@ def post_promise(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
     return _page(request, pages, look_at_vehicle(database, vehicle_uid), state=state, status=422, part="promise")
 
 
-@router.post("/vehicles/{uid}/notes", name="add_note")
+@router.post("/vehicles/{uid}/notes", dependencies=[MEASURE], name="add_note")
 def post_note(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     vehicle_uid = uid_or_missing("vehicle", uid)
     form, state = read_form(NoteForm, posted.values)
@@ -132,7 +133,7 @@ def post_note(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
     return _page(request, pages, look_at_vehicle(database, vehicle_uid), state=state, status=422, part="note")
 
 
-@router.post("/vehicles/{uid}/pictures", name="add_picture")
+@router.post("/vehicles/{uid}/pictures", dependencies=[MEASURE], name="add_picture")
 def post_picture(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
     vehicle_uid = uid_or_missing("vehicle", uid)
     form, state = read_form(PictureForm, posted.values)
@@ -153,21 +154,21 @@ def post_picture(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
     return _page(request, pages, look_at_vehicle(database, vehicle_uid), state=state, status=422, part="picture")
 
 
-@router.get("/pictures/{uid}", name="picture")
+@router.get("/pictures/{uid}", dependencies=[LOOK], name="picture")
 def get_picture(database: DatabaseDep, uid: str) -> Response:
     picture, content = look_at_picture(database, uid_or_missing("picture", uid))
     kept = {"Cache-Control": "private, max-age=31536000, immutable", "Content-Disposition": "inline"}
     return Response(content, media_type=picture.media_type, headers=kept)
 
 
-@router.post("/pictures/{uid}/remove", name="remove_picture")
+@router.post("/pictures/{uid}/remove", dependencies=[ARRANGE], name="remove_picture")
 def post_remove_picture(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
     vehicle_uid = uid_or_missing("vehicle", posted.values.get("vehicle_uid", ""))
     remove_picture(database, uid_or_missing("picture", uid))
     return go_to(f"{request.url_for('vehicle', uid=vehicle_uid)}#pictures")
 
 
-@router.post("/circuits/{uid}/retire", name="retire_circuit")
+@router.post("/circuits/{uid}/retire", dependencies=[ARRANGE], name="retire_circuit")
 def post_retire(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
     circuit_uid: UUID = uid_or_missing("circuit", uid)
     form, state = read_form(RetireForm, posted.values)

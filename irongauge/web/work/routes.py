@@ -18,6 +18,7 @@ from irongauge.web.cookies import recall, remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.permissions import ARRANGE, ARRANGE_FOR_OTHERS, LOOK, MEASURE, RUN, RUN_FOR_OTHERS
 from irongauge.web.work.calendar import calendar_of
 from irongauge.web.work.forms import (
     AddForm,
@@ -107,14 +108,14 @@ def _page(
     )
 
 
-@router.get("/work", name="work")
+@router.get("/work", dependencies=[LOOK], name="work")
 def get_work(
     request: Request, database: DatabaseDep, pages: PagesDep, *, step: str = "", why: str = "", lanes: str = ""
 ) -> Response:
     return _page(request, database, pages, vehicle_uid=None, chosen=step[:200], why=why[:60], by=lanes)
 
 
-@router.get("/vehicles/{uid}/work", name="vehicle_work")
+@router.get("/vehicles/{uid}/work", dependencies=[LOOK], name="vehicle_work")
 def get_vehicle_work(
     request: Request, database: DatabaseDep, pages: PagesDep, *, uid: str, step: str = "", why: str = ""
 ) -> Response:
@@ -133,7 +134,7 @@ def _scope(posted: dict[str, str]) -> UUID | None:
     return uid_or_missing("vehicle", uid) if uid else None
 
 
-@router.post("/work/status", name="say_status")
+@router.post("/work/status", dependencies=[MEASURE], name="say_status")
 def post_status(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     form, state = read_form(StatusForm, posted.values)
     if form is not None:
@@ -157,7 +158,7 @@ def post_status(request: Request, database: DatabaseDep, pages: PagesDep, posted
     )
 
 
-@router.post("/work/pin", name="pin_step")
+@router.post("/work/pin", dependencies=[ARRANGE_FOR_OTHERS], name="pin_step")
 def post_pin(request: Request, database: DatabaseDep, shop: ShopDep, pages: PagesDep, posted: FormDep) -> Response:
     form, state = read_form(PinForm, posted.values)
     if form is not None:
@@ -178,7 +179,7 @@ def post_pin(request: Request, database: DatabaseDep, shop: ShopDep, pages: Page
     )
 
 
-@router.post("/work/steps", name="add_step")
+@router.post("/work/steps", dependencies=[ARRANGE], name="add_step")
 def post_step(request: Request, database: DatabaseDep, shop: ShopDep, pages: PagesDep, posted: FormDep) -> Response:
     form, state = read_form(AddForm, posted.values)
     if form is not None:
@@ -192,7 +193,7 @@ def post_step(request: Request, database: DatabaseDep, shop: ShopDep, pages: Pag
     return _page(request, database, pages, vehicle_uid=_scope(posted.values), state=state, status=422)
 
 
-@router.post("/vehicles/{uid}/work/covers", name="add_cover")
+@router.post("/vehicles/{uid}/work/covers", dependencies=[ARRANGE], name="add_cover")
 def post_cover(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep, uid: str) -> Response:
     vehicle_uid = uid_or_missing("vehicle", uid)
     form, state = read_form(CoverForm, posted.values)
@@ -207,20 +208,20 @@ def post_cover(request: Request, database: DatabaseDep, pages: PagesDep, posted:
     return _page(request, database, pages, vehicle_uid=vehicle_uid, state=state, status=422)
 
 
-@router.post("/work/remove", name="remove_step")
+@router.post("/work/remove", dependencies=[ARRANGE], name="remove_step")
 def post_remove(request: Request, database: DatabaseDep, posted: FormDep) -> Response:
     remove_step(database, posted.values.get("key", "")[:200])
     return _back(request, posted.values)
 
 
-@router.post("/work/first", name="go_first")
+@router.post("/work/first", dependencies=[ARRANGE], name="go_first")
 def post_first(request: Request, database: DatabaseDep, posted: FormDep) -> Response:
     job_uid = uid_or_missing("job", posted.values.get("job_uid", ""))
     go_first(database, job_uid, goes_first=posted.values.get("goes_first") == "yes")
     return _back(request, posted.values)
 
 
-@router.post("/work/hours", name="work_hours")
+@router.post("/work/hours", dependencies=[RUN_FOR_OTHERS], name="work_hours")
 def post_hours(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     form, state = read_form(HoursForm, posted.values)
     if form is not None:
@@ -234,7 +235,7 @@ def post_hours(request: Request, database: DatabaseDep, pages: PagesDep, posted:
     return _page(request, database, pages, vehicle_uid=_scope(posted.values), state=state, status=422)
 
 
-@router.post("/work/tools", name="work_tools")
+@router.post("/work/tools", dependencies=[RUN], name="work_tools")
 def post_tools(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     state = FormState(posted.values)
     try:
@@ -246,7 +247,7 @@ def post_tools(request: Request, database: DatabaseDep, pages: PagesDep, posted:
     return _back(request, posted.values)
 
 
-@router.post("/work/better", name="find_better")
+@router.post("/work/better", dependencies=[ARRANGE], name="find_better")
 def post_better(database: DatabaseDep, posted: FormDep) -> Response:
     """Look for a better plan for a few seconds; the page asks again while it is looked at, and can be left at any time."""
     view, is_better = find_better(database, _scope(posted.values))
@@ -258,7 +259,7 @@ def post_better(database: DatabaseDep, posted: FormDep) -> Response:
     )
 
 
-@router.get("/work/{technician_uid}.ics", name="work_calendar")
+@router.get("/work/{technician_uid}.ics", dependencies=[LOOK], name="work_calendar")
 def get_calendar(database: DatabaseDep, technician_uid: str) -> Response:
     uid = uid_or_missing("technician", technician_uid)
     view = look_at_work(database)

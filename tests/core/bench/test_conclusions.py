@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from irongauge.core.bench import reasoning
+from irongauge.core.bench import assessment, reasoning
 from irongauge.core.bench.assessment import VerdictLevel, assess, conclude, needs_diagnosis
 from irongauge.core.bench.diagnosed import Suspect
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, FAULT_WORDS, Standing
