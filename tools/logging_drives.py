@@ -165,11 +165,16 @@ def _outside(made: driven.Drive, raw: _Raw, name: str) -> tuple[str, ...]:
     return (name,)
 
 
+def _of_a_24_v_machine(made: driven.Drive, raw: _Raw, _name: str) -> tuple[str, ...]:
+    raw["Battery"] = raw["Battery"] * 2 + made.rng.uniform(-0.3, 0.3)
+    return ("Battery",)
+
+
 _PUT = {
     FindingKind.DROPOUT: _dropout, FindingKind.SHARED: _shared, FindingKind.HOLE: _hole, FindingKind.PEGGED: _pegged,
     FindingKind.CLAMPED: _clamped, FindingKind.STUCK: _stuck, FindingKind.NOISE: _noise, FindingKind.STEP: _step,
     FindingKind.DRIFT: _drifting, FindingKind.KEY_ON: _key_on, FindingKind.COARSE: _coarse, FindingKind.RIPPLE: _ripple,
-    FindingKind.OUTSIDE: _outside,
+    FindingKind.OUTSIDE: _outside, FindingKind.OTHER_VEHICLE: _of_a_24_v_machine,
 }  # fmt: skip
 _SECOND_OF = {FindingKind.LAG: ("Boost",), FindingKind.DISAGREES: ("Boost", "Oil pressure", "Coolant temperature")}
 FAULTS = (*_PUT, *_SECOND_OF)

@@ -7,7 +7,7 @@ from time import perf_counter
 import pytest
 from sqlalchemy import text
 
-from irongauge.workflows.people.accounts import accounts as workflow
+from irongauge.workflows.people import accounts as workflow
 from irongauge.workflows.people.accounts import invite, look_at_people
 from tests.web.visitor import Visitor
 from tools.serving import serving

@@ -1,6 +1,12 @@
 """What the demo shop has, by name."""
 
+from irongauge.workflows.people.accounts import first_foreman
 from irongauge.workflows.shop.jobs import look_at_jobs
+
+
+def foreman_of(demo):
+    """Who reviews: the demo shop has one foreman."""
+    return first_foreman(demo).uid
 
 
 def every_job(demo):

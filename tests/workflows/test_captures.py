@@ -24,6 +24,7 @@ from irongauge.workflows.pulse.captures import (
 from irongauge.workflows.pulse.kept_checks import kept_pulses
 from irongauge.workflows.shop.jobs import hand_over, look_at_floor
 from tests.captured import csv_of
+from tests.workflows.named import foreman_of
 
 UNEVEN = csv_of(Ring(24, late_pct={7: 6.0}))
 GOOD = csv_of()
@@ -111,7 +112,7 @@ def test_nothing_is_kept_with_a_finished_job_or_by_nobody(demo):
         keep_capture(demo, uid, circuit, uuid4())
     with pytest.raises(NotFoundError):
         keep_capture(demo, uid, uuid4(), who)
-    hand_over(demo, _floor(demo)["D-3"].job.uid, who)
+    hand_over(demo, _floor(demo)["D-3"].job.uid, foreman_of(demo))
     for attempt in (
         lambda: keep_capture(demo, uid, circuit, who),
         lambda: list(take_in(demo, NewCapture(uid=uuid4(), name="late.csv", circuit_uid=circuit), io.BytesIO(GOOD))),
@@ -126,7 +127,7 @@ def test_a_job_that_is_handed_over_while_a_capture_is_read_does_not_get_it(demo)
     circuit = _circuit(demo, "D-3", "Spray pressure")
     work = take_in(demo, NewCapture(uid=uuid4(), name="late.csv", circuit_uid=circuit), io.BytesIO(GOOD))
     assert next(work).doing == "Waiting for another capture"
-    hand_over(demo, _floor(demo)["D-3"].job.uid, _who(demo))
+    hand_over(demo, _floor(demo)["D-3"].job.uid, foreman_of(demo))
     with pytest.raises(JobClosedError):
         list(work)
     assert "late.csv" not in [c.name for c in look_at_captures(demo, None)[0]]

@@ -12,11 +12,12 @@ from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.shop import Technician
 from irongauge.errors import EntryError, JobClosedError, RefusedRequestError
 from irongauge.settings import get_settings
-from irongauge.workflows.bench.readings import NewReading, judging, look_at_bench, record_reading
+from irongauge.workflows.bench import judging
+from irongauge.workflows.bench.readings import NewReading, look_at_bench, record_reading
 from irongauge.workflows.shop.jobs import add_circuit, change_circuit, hand_over, look_at_floor, look_at_job
 from irongauge.workflows.shop.shelf import add_technician, look_at_shelf, named
 from tests.shops import meter_of
-from tests.workflows.named import circuit_named
+from tests.workflows.named import circuit_named, foreman_of
 
 BROKEN = RuntimeError("a sum that nobody foresaw")
 
@@ -115,7 +116,7 @@ def test_whoever_asks_for_the_same_circuit_waits_for_the_same_judgement(demo, fr
 
 def test_two_who_hand_over_at_once_leave_one_signature_and_one_word(demo):
     job = next(j.job for j in look_at_floor(demo).jobs if j.may_be_handed_over)
-    reviewer = look_at_shelf(demo).people.technicians[1].uid
+    reviewer = foreman_of(demo)
 
     def one(_):
         try:
@@ -147,7 +148,7 @@ def test_a_reading_between_the_look_and_the_signature_stops_the_signature(demo, 
 
     monkeypatch.setattr(judging, "_marks", meanwhile)
     with pytest.raises(RefusedRequestError, match="Somebody added to this job meanwhile"):
-        hand_over(demo, page.job.uid, look_at_shelf(demo).people.technicians[1].uid)
+        hand_over(demo, page.job.uid, foreman_of(demo))
     assert look_at_job(demo, page.job.uid).view.job.handed_over_at is None
 
 

@@ -8,7 +8,8 @@ import pytest
 
 from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.formats.job_json import read_job, write_job
-from irongauge.workflows.bench.readings import NewReading, look_at_bench, record_reading, verdicts
+from irongauge.workflows.bench import verdicts
+from irongauge.workflows.bench.readings import NewReading, look_at_bench, record_reading
 from irongauge.workflows.bench.verdicts import TimeLeft
 from irongauge.workflows.shop.jobs import (
     change_circuit,

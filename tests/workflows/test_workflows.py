@@ -8,6 +8,7 @@ import pytest
 
 from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.measure.quantities import SupersedeReason, TestPoint
+from irongauge.core.people.roles import Role
 from irongauge.core.shop import Shop
 from irongauge.errors import (
     BadFileError,
@@ -20,11 +21,12 @@ from irongauge.errors import (
 )
 from irongauge.formats.job_json import read_job, write_job
 from irongauge.workflows.bench.readings import NewReading, look_at_bench, record_reading
+from irongauge.workflows.people.accounts import add_person
 from irongauge.workflows.shop.jobs import change_circuit, hand_over, look_at_floor, look_at_job, reopen
 from irongauge.workflows.shop.shelf import add_technician, look_at_shelf
 from irongauge.workflows.shop.transfer import export_job, import_job
 from tests.shops import meter_of, open_shop
-from tests.workflows.named import circuit_named
+from tests.workflows.named import circuit_named, foreman_of
 
 
 @pytest.fixture
@@ -161,7 +163,7 @@ def test_a_job_is_handed_over_only_when_all_is_proved_and_can_be_reopened(demo):
     floor = look_at_floor(demo)
     ready = next(j for j in floor.jobs if j.job.vehicle.tag == "D-3")
     tractor = next(j for j in floor.jobs if j.job.vehicle.tag == "LT-7")
-    reviewer = floor.people.technicians[0].uid
+    reviewer = foreman_of(demo)
     with pytest.raises(RefusedRequestError, match="Not every circuit is proved good: Brake line pressure"):
         hand_over(demo, tractor.job.uid, reviewer)
     assert look_at_job(demo, tractor.job.uid).view.job.handed_over_at is None
@@ -188,9 +190,7 @@ def test_a_circuit_read_at_one_point_is_handed_over_only_as_that(demo, database)
     assert view.levels[VerdictLevel.WIRING] == 1
     with pytest.raises(RefusedRequestError, match=f"{job.technician.name} tested this job"):
         hand_over(database, job.uid, job.technician.uid)
-    hand_over(
-        database, job.uid, next(t.uid for t in look_at_shelf(database).people.technicians if t.name == "Somebody Else")
-    )
+    hand_over(database, job.uid, add_person(database, "Ottoline Marsh's colleague", Role.FOREMAN))
     reopen(database, job.uid)
     change_circuit(database, first.circuit, at_one.circuit)
     view = look_at_job(database, job.uid).view

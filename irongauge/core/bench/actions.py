@@ -184,6 +184,7 @@ _IN_SERIES = (
     "Meter leads in the mA sockets, and back to volts after: on mA it is a short to whatever it touches. Never across "
     "the supply."
 )
+_PIERCE = "Do not pierce insulation; slide the probe in beside the seal."
 _JUMP = "Jump only signal to return. Never jump the reference to anything."
 _TURN = "Keep hands, sleeves and leads clear of what turns; chock the wheels, and use a hoist or stands that are made for it."
 
@@ -342,7 +343,7 @@ _MORE = (
     _turning(Action.LIVE_HZ, "Live data frequency", "What frequency does live data show for this channel?",
              answer=AnswerKind.HERTZ, role_point="running_live", part="hz", possible=Limits(0, 5000), plugged_in=True),
     _value(Action.LIVE_RUNNING_VALUE, "Live data value", "What value does live data show for this sensor?",
-           "running_live", "", plugged_in=True),
+           "running_live", "", _TURN, plugged_in=True),
     _ohms(Action.COIL_OHM, "Ohms of the coil", "Sensor in the hand: ohms between its two pins.", "coil_ohm"),
     _ohms(Action.LEG_OHM, "Ohms from a leg to the housing", "Sensor in the hand: ohms from {pin} to its metal housing.",
           "leg_ohm"),
@@ -376,7 +377,7 @@ _MORE = (
     ActionSpec(action=Action.WAY_V, title="Volts on the way",
                ask="Everything plugged in. Probe the wire of {pin} at {place} from the back, to battery negative.",
                answer=AnswerKind.VOLTS, state=VehicleState.KEY_ON, probe=Probe.METER, lead=Lead.BATTERY_NEGATIVE, plugged_in=True,
-               possible=_VOLTS, per_system_v=True, impossible=_SWAPPED_LEADS, role_point="way_v"),
+               possible=_VOLTS, per_system_v=True, impossible=_SWAPPED_LEADS, cautions=(_PIERCE,), role_point="way_v"),
     ActionSpec(action=Action.LOOP_MA, title="Current in the loop",
                ask="Connector on, the supply lead opened and the meter on mA in it: the current.",
                answer=AnswerKind.MILLIAMPS, state=VehicleState.KEY_ON, probe=Probe.METER, lead=Lead.OTHER_PIN, plugged_in=True,
@@ -513,7 +514,7 @@ _TABLE = (
         possible=_VOLTS,
         per_system_v=True,
         impossible=_SWAPPED_LEADS,
-        cautions=("Do not pierce insulation; slide the probe in beside the seal.",),
+        cautions=(_PIERCE,),
         role_point="mated_v",
     ),
     ActionSpec(

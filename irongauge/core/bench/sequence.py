@@ -12,7 +12,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
-from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec
+from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec, Lead
 from irongauge.core.bench.case import BIAS_FROM_V, BenchCase
 from irongauge.core.bench.wiring import Wiring, wiring_of
 from irongauge.core.measure.quantities import TestPoint
@@ -91,7 +91,7 @@ def _required_points(case: BenchCase) -> list[TestPoint]:
     return test_points + needed
 
 
-FROM_POSITIVE = {Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_LAMP_POSITIVE_VALUE}
+FROM_POSITIVE = {action for action, spec in ACTIONS.items() if spec.lead is Lead.BATTERY_POSITIVE}
 _WITH_LAMP = {Action.LAMP_NEGATIVE, *FROM_POSITIVE}
 
 

@@ -11,7 +11,7 @@ from irongauge.core.measure.units import Quantity
 from irongauge.core.traces.channels import Log, Sense
 from irongauge.core.traces.engine import Engine
 from irongauge.core.traces.figures import reach_of
-from irongauge.core.traces.findings import FOLLOW_UP, FindingKind, LogFinding
+from irongauge.core.traces.findings import FindingKind, LogFinding
 from irongauge.core.traces.pairs import between_channels
 from irongauge.core.traces.single import Excursion, SingleChannel
 
@@ -65,7 +65,7 @@ def _dropouts(log: Log, singles: tuple[SingleChannel, ...]) -> list[LogFinding]:
     if holes:
         at_s = tuple((one.from_s, one.until_s) for one in holes)
         said = f"Every channel is without a value {_times(len(holes))}: the log has a hole there, and no sensor."
-        found.append(LogFinding(kind=FindingKind.HOLE, channel="", sentence=said, follow_up=FOLLOW_UP[FindingKind.HOLE],
+        found.append(LogFinding(kind=FindingKind.HOLE, channel="", sentence=said,
                                 at_s=at_s))  # fmt: skip
     own = {
         one: [
@@ -147,7 +147,6 @@ def _shared(group: tuple[SingleChannel, ...], excursions: list[Excursion]) -> Lo
         kind=FindingKind.SHARED,
         channel=names[0],
         sentence=said,
-        follow_up=FOLLOW_UP[FindingKind.SHARED],
         at_s=tuple((e.from_s, e.until_s) for e in excursions[:200]),
         others=tuple(names[1:]),
     )
@@ -164,7 +163,6 @@ def _dropout(one: SingleChannel, excursions: list[Excursion], log: Log) -> LogFi
         kind=FindingKind.DROPOUT,
         channel=one.channel.name,
         sentence=said,
-        follow_up=FOLLOW_UP[FindingKind.DROPOUT],
         at_s=tuple((e.from_s, e.until_s) for e in excursions[:200]),
         size=float(np.median(values)) if values else None,
         others=also,
@@ -220,7 +218,6 @@ def _steps(singles: tuple[SingleChannel, ...], engine: Engine, told: list[LogFin
                     kind=FindingKind.STEP,
                     channel=single.channel.name,
                     sentence=said,
-                    follow_up=FOLLOW_UP[FindingKind.STEP],
                     at_s=tuple((m, m) for m, _ in steps),
                     size=size,
                 )

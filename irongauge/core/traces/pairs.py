@@ -12,7 +12,7 @@ from irongauge.core.measure.units import Quantity
 from irongauge.core.traces.channels import Channel, Log, Sense
 from irongauge.core.traces.engine import Engine, Gridded
 from irongauge.core.traces.figures import moving_mean
-from irongauge.core.traces.findings import FOLLOW_UP, FindingKind, LogFinding
+from irongauge.core.traces.findings import FindingKind, LogFinding
 from irongauge.core.traces.single import SingleChannel
 
 Floats = NDArray[np.float64]
@@ -116,7 +116,6 @@ class _Pair:
             kind=FindingKind.LAG,
             channel=last.channel.name,
             sentence=f"{last.channel.name} comes {abs(late_s):.1f} s after {first.channel.name}.",
-            follow_up=FOLLOW_UP[FindingKind.LAG],
             size=abs(late_s),
             others=(first.channel.name,),
         )
@@ -168,7 +167,6 @@ class _Pair:
             kind=FindingKind.DISAGREES,
             channel=one.channel.name,
             sentence=f"{one.channel.name} does not agree with {other.channel.name}: {how}{by}.",
-            follow_up=FOLLOW_UP[FindingKind.DISAGREES],
             size=apart,
             others=others or (other.channel.name,),
             blames=blames,
@@ -252,7 +250,6 @@ def _drift_said(single: SingleChannel, heat: Channel, t: Floats, slope: float, e
         kind=FindingKind.DRIFT,
         channel=single.channel.name,
         sentence=said,
-        follow_up=FOLLOW_UP[FindingKind.DRIFT],
         size=size,
         others=(heat.name,),
     )

@@ -12,7 +12,7 @@ from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.traces.channels import Channel, Log, Sense
 from irongauge.core.traces.engine import Engine
 from irongauge.core.traces.figures import ChannelFigures, joined, reach_of, runs_of
-from irongauge.core.traces.findings import FOLLOW_UP, FindingKind, LogFinding
+from irongauge.core.traces.findings import FindingKind, LogFinding
 
 Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]
@@ -210,7 +210,6 @@ class SingleChannel:
             kind=kind,
             channel=self.channel.name,
             sentence=f"{self.channel.name}: {sentence}",
-            follow_up=FOLLOW_UP[kind],
             at_s=tuple(at_s[:_MOST_PLACES]),
             size=size,
         )

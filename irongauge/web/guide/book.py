@@ -22,7 +22,7 @@ GROUPS = (
         ("floor", "job", "bench", "curve", "pulse", "vehicle", "plan", "trace", "handover", "shelf", "people", "drill"),
     ),
     ("Worked jobs", ("dead-sensor", "calibration", "swap", "speed-off", "new-harness", "log")),
-    ("Words", ("words", "figures")),
+    ("Words", ("words", "findings", "figures")),
 )
 _MOST_FOUND = 20
 

@@ -17,6 +17,7 @@ from irongauge.core.calibration.record import Calibration, result_of
 from irongauge.core.calibration.record import in_force as calibrations_in_force
 from irongauge.core.controllers.record import KeptCheck
 from irongauge.core.live.codes import story_of
+from irongauge.core.people.review import may_review
 from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.pulses.record import in_force as pulses_in_force
 from irongauge.core.sensors.circuits import Instrument
@@ -46,7 +47,7 @@ from irongauge.workflows.shop.handovers import (
     send_back,
     sheets_of,
 )
-from irongauge.workflows.shop.jobs import JobPage, Kept, SheetPage, hand_over, look_at_sheet, may_review_alone, reopen
+from irongauge.workflows.shop.jobs import JobPage, SheetPage, hand_over, look_at_sheet, reopen
 from irongauge.workflows.shop.shelf import logo_of
 from irongauge.workflows.shop.transfer import export_job
 from irongauge.workflows.shop.view import CircuitView
@@ -101,14 +102,13 @@ class Sheet:
     tools: tuple[tuple[CircuitView, tuple[ToolOffer, ...]], ...] = ()
 
 
-def sheet_of(page: JobPage, kept: dict[UUID, Kept]) -> Sheet:
+def sheet_of(found: SheetPage) -> Sheet:
+    """The sheet of a job as it stands."""
+    page, kept = found.page, found.kept
     readings = [r for view in page.view.circuits for r in view.readings]
     signed = [c for curves in kept.values() for c in curves.calibrations if c.signed_at is not None]
     used = {r.instrument_uid for r in readings} | {r.stimulus_instrument_uid for r in readings}
     used |= {uid for c in signed for uid in (c.setup.meter_uid, c.setup.gauge_uid)}
-    who = {r.technician_uid for r in readings} | {c.technician_uid for c in signed}
-    who |= {p.technician_uid for curves in kept.values() for p in curves.pulses}
-    testers = sorted(page.people.technician_name(uid) for uid in who)
     circuits = []
     for view in page.view.standing:
         bench = BenchView(page.shop, page.view, view, page.people)
@@ -135,7 +135,7 @@ def sheet_of(page: JobPage, kept: dict[UUID, Kept]) -> Sheet:
         page=page,
         circuits=tuple(circuits),
         instruments=instruments,
-        testers=tuple(testers),
+        testers=tuple(sorted(page.people.technician_name(uid) for uid in found.testers)),
         open_items=tuple(open_items),
         tools=called_for,
     )
@@ -160,7 +160,7 @@ def sheet_values(database: Database, found: SheetPage) -> dict[str, Any]:
     page = found.page
     codes = codes_of(database, page.view.job.uid)
     return {
-        "sheet": sheet_of(page, found.kept),
+        "sheet": sheet_of(found),
         "baseline": [
             (f"{normal.channel.capitalize()} {normal.condition}", usual_text(normal), normal.count)
             for normal in baseline_of(database, page.view.job.vehicle)
@@ -198,7 +198,7 @@ def show_sheet(
         **sheet_values(database, found),
         state=state,
         tested_it=who is not None and who.person.uid in found.testers,
-        may_alone=who is not None and may_review_alone(page.shop, who.person),
+        may_alone=who is not None and may_review(who.person, found.testers, foreman_alone=page.shop.foreman_alone),
         links=() if for_customer else links_of(database, job_uid),
         issued=() if for_customer else sheets_of(database, job_uid),
         remarks=() if for_customer else open_remarks(database, job_uid),

@@ -15,7 +15,7 @@ from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.sensors.transfer import IN_VOLTS
 from irongauge.core.shop import Vehicle
 from irongauge.core.traces.channels import Sense
-from irongauge.core.traces.findings import FindingKind, LogFinding
+from irongauge.core.traces.findings import Gravity, LogFinding
 from irongauge.core.traces.normals import Normal
 from irongauge.core.traces.record import KeptChannel, KeptLog
 from irongauge.workflows.trace.logs import LogView
@@ -34,14 +34,7 @@ __all__ = [
 ]
 
 _MOST_DRAWN = 6
-_DOUBTFUL = {
-    FindingKind.COARSE,
-    FindingKind.LAG,
-    FindingKind.HOLE,
-    FindingKind.STEP,
-    FindingKind.DRIFT,
-    FindingKind.RULE,
-}
+_MARKS = {Gravity.WRONG: Mark.FAIL, Gravity.DOUBTFUL: Mark.UNDECIDED}
 _SHOWN_FIRST = (
     Sense.ENGINE_SPEED, Sense.LOAD, Sense.OIL_PRESSURE, Sense.COOLANT_TEMPERATURE, Sense.BOOST_PRESSURE, Sense.BATTERY_VOLTS,
 )  # fmt: skip
@@ -85,11 +78,8 @@ def channel_text(channel: KeptChannel, value: float) -> str:
 
 def finding_lines(log: KeptLog) -> tuple[FindingLine, ...]:
     """What is surely wrong first, then what is only doubtful, each with its number."""
-    ranked = sorted(log.findings, key=lambda f: f.kind in _DOUBTFUL)
-    return tuple(
-        FindingLine(n, Mark.UNDECIDED if f.kind in _DOUBTFUL else Mark.FAIL, f, _where(f))
-        for n, f in enumerate(ranked, 1)
-    )
+    ranked = sorted(log.findings, key=lambda f: f.spec.gravity is not Gravity.WRONG)
+    return tuple(FindingLine(n, _MARKS[f.spec.gravity], f, _where(f)) for n, f in enumerate(ranked, 1))
 
 
 def _where(finding: LogFinding) -> str:
@@ -132,7 +122,7 @@ def picture_of(view: LogView, lines: Sequence[FindingLine], drawn: Sequence[int]
 
 def _marked(finding: LogFinding) -> tuple[str, ...]:
     """Channels in which a finding shows; an empty name stands for all of them."""
-    return (finding.channel, *finding.others) if finding.kind is FindingKind.SHARED else (finding.channel,)
+    return (finding.channel, *finding.others) if finding.spec.shows_in_all else (finding.channel,)
 
 
 def _channel(channel: KeptChannel, circuit: Circuit | None, vehicle: Vehicle) -> dict[str, Any]:

@@ -9,8 +9,7 @@ from uuid import UUID, uuid4
 
 from irongauge.core.calibration.record import Calibration
 from irongauge.core.controllers.record import KeptCheck, KeptEntry
-from irongauge.core.people.accounts import Person
-from irongauge.core.people.roles import Role
+from irongauge.core.people.review import Measured, may_review, who_tested
 from irongauge.core.plan.kit import KitLine, open_lines
 from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.sensors.circuits import Circuit
@@ -55,7 +54,6 @@ __all__ = [
     "look_at_job",
     "look_at_jobs",
     "look_at_sheet",
-    "may_review_alone",
     "reopen",
 ]
 
@@ -124,12 +122,10 @@ def _testers(
     store: Store, job_uid: UUID, circuits: Iterable[CircuitView | CircuitFacts], kept: dict[UUID, Kept]
 ) -> frozenset[UUID]:
     """Everybody who measured something in a job, and who entered it in somebody else's name."""
-    found = store.people.who_entered(job_uid, _TESTED)
-    found |= {reading.technician_uid for view in circuits for reading in view.readings}
+    measured: list[Measured] = [reading for view in circuits for reading in view.readings]
     for of_circuit in kept.values():
-        found |= {calibration.technician_uid for calibration in of_circuit.calibrations}
-        found |= {pulse.technician_uid for pulse in of_circuit.pulses}
-    return frozenset(found)
+        measured += [*of_circuit.calibrations, *of_circuit.pulses]
+    return who_tested(store.people.who_entered(job_uid, _TESTED), measured)
 
 
 _LATEST_DONE = 10
@@ -279,18 +275,14 @@ def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
         if now_there.circuits != seen.circuits:
             raise RefusedRequestError("Somebody added to this job meanwhile.", "Nothing was signed. Look at it again.")
         kept = kept_of(store, tuple(v.circuit for v in now_there.circuits))
-        alone = reviewer_uid in _testers(store, job_uid, now_there.circuits, kept)
-        if alone and not may_review_alone(shop, store.people.account(reviewer_uid).person):
-            name = store.shops.technician(reviewer_uid).name
-            raise RefusedRequestError(f"{name} tested this job.", "Nothing was signed. Somebody else reviews it.")
+        testers, person = _testers(store, job_uid, now_there.circuits, kept), store.people.account(reviewer_uid).person
+        alone = reviewer_uid in testers
+        if not may_review(person, testers, foreman_alone=shop.foreman_alone):
+            problem = f"{person.name} tested this job." if alone else f"{person.name} may not review a job."
+            raise RefusedRequestError(problem, "Nothing was signed. Somebody else reviews it.")
         moment = now()
         store.jobs.hand_over(job_uid, moment, reviewer_uid, alone=alone)
         store.handovers.answer_remarks(job_uid, reviewer_uid, moment)
-
-
-def may_review_alone(shop: Shop, person: Person) -> bool:
-    """Whether somebody may review what he or she tested: a foreman, where the shop has said so."""
-    return shop.foreman_alone and person.role is Role.FOREMAN
 
 
 def reopen(database: Database, job_uid: UUID) -> None:

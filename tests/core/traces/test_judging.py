@@ -1,15 +1,18 @@
 """What is found in logs: made drives with a known truth, and plain cases drawn by hand."""
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.traces.bands import peaks_of
 from irongauge.core.traces.channels import Channel, Log, Sense
-from irongauge.core.traces.findings import FOLLOW_UP, FindingKind
+from irongauge.core.traces.findings import FINDINGS, FindingKind
 from irongauge.core.traces.judging import judge_log
 from tools.logging_drives import FAULTS, made_drive
 
+DOCS = Path(__file__).parents[3] / "docs"
 T = np.arange(0, 120, 0.1)
 
 
@@ -43,7 +46,18 @@ def test_what_was_put_into_a_drive_is_found_in_its_channel(kind):
         made = made_drive(kind, seed)
         found = judge_log(made.log)
         assert any(f.kind is kind and {f.channel, *f.others} & set(made.channels) for f in found), (kind, seed)
-        assert all(f.follow_up == FOLLOW_UP[f.kind] for f in found)
+        assert all(f.follow_up for f in found)
+
+
+@pytest.mark.parametrize("kind", FindingKind)
+def test_a_kind_has_its_row_its_drive_its_method_and_its_word_in_the_guide(kind):
+    assert FINDINGS[kind].follow_up or kind is FindingKind.RULE  # a rule brings its own
+    assert kind in FAULTS or kind is FindingKind.RULE, "nothing makes it in tools/logging_drives.py"
+    method = (DOCS / "trace.md").read_text(encoding="utf-8").split("## What is found")[1].split("**Health rules**")[0]
+    assert kind is FindingKind.RULE or kind in {
+        cell.strip() for row in method.split("\n") for cell in row[2:].split(" | ")[0].split(";")
+    }
+    assert f"**{kind}**" in (DOCS / "guide" / "findings.md").read_text(encoding="utf-8")
 
 
 def test_drives_that_are_well_have_nothing():
