@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import json
 import threading
+import time
+from datetime import timedelta
+from urllib.parse import urlsplit
 
 from irongauge.workflows.shop.queue import work_off
 from tests.web.visitor import Page
@@ -33,6 +36,15 @@ def test_a_large_capture_waits_for_a_worker_and_says_so(visitor, demo):
     assert "large.csv" in visitor.get("/pulse/waveform").text
 
 
+def test_a_capture_that_no_worker_takes_says_so_and_what_would_help(visitor, demo, monkeypatch):
+    monkeypatch.setattr("irongauge.workflows.shop.waiting._UNSERVED_AFTER", timedelta(0))
+    answer = send(visitor, large(), accept="text/event-stream")  # which does not wait for ever
+    there = json.loads(answer.text.splitlines()[-1])["done"]
+    assert "No worker has taken it" in visitor.get(urlsplit(there).path).text
+    work_off(demo)
+    assert "large.csv" in visitor.get("/pulse/waveform").text
+
+
 def test_a_large_file_that_is_no_capture_is_refused_on_its_page(visitor, demo):
     page = Page(send(visitor, b"hello world\n" * 200_000, name="novel.txt"))
     assert "It is being read" in page.text
@@ -43,7 +55,17 @@ def test_a_large_file_that_is_no_capture_is_refused_on_its_page(visitor, demo):
 
 
 def test_the_page_that_sent_it_is_told_how_far_the_worker_is(visitor, demo):
-    worker = threading.Timer(1.0, work_off, args=(demo,))
+    """The worker begins when the capture waits, however long the upload takes, and gives up when it never does."""
+
+    def work() -> None:
+        for _ in range(300):
+            with demo.unit() as store:
+                if store.pulses.all_waiting():
+                    break
+            time.sleep(0.1)
+        work_off(demo)
+
+    worker = threading.Thread(target=work)
     worker.start()
     answer = send(visitor, large(), accept="text/event-stream")
     worker.join()

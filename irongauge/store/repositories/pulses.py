@@ -32,15 +32,16 @@ class Samples:
     overview_times: bytes = b""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CaptureWaiting:
-    """A capture that waits: its file's name, what was told of it, how far its reading is, why it was refused."""
+    """A capture that waits since `added_at`: its file's name, what was told of it, how far its reading is, why it was refused."""
 
     name: str
     given: dict[str, Any]
     doing: str
     share: float
     refused: str
+    added_at: datetime
 
 
 def _capture_of(row: CaptureRow) -> Capture:
@@ -225,7 +226,11 @@ class PulseRepository:
     def waiting(self, uid: UUID, *, lock: bool = False) -> CaptureWaiting | None:
         query = select(CaptureWaitingRow).where(CaptureWaitingRow.uid == uid)
         row = self._session.scalar(query.with_for_update() if lock else query)
-        return None if row is None else CaptureWaiting(row.name, row.given, row.doing, row.share, row.refused)
+        if row is None:
+            return None
+        return CaptureWaiting(
+            name=row.name, given=row.given, doing=row.doing, share=row.share, refused=row.refused, added_at=row.added_at
+        )
 
     def all_waiting(self) -> tuple[UUID, ...]:
         """Captures that are to be read still, the oldest first."""

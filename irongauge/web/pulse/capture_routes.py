@@ -57,6 +57,7 @@ from irongauge.workflows.pulse.captures import (
     tell_capture,
 )
 from irongauge.workflows.shop.queue import read_capture_later
+from irongauge.workflows.shop.waiting import UNSERVED
 
 __all__ = ["router"]
 
@@ -200,6 +201,8 @@ def _waited(database: Database, uid: UUID, there: str) -> Iterator[bytes]:
             yield from _said({"refused": waiting.refused, "field": "file"})
             return
         yield from _said({"doing": waiting.doing, "share": waiting.share})
+        if waiting.doing == UNSERVED:
+            break  # its own page says so, and what would help
         time.sleep(_LOOK_S)
     yield from _said({"done": there})
 

@@ -27,6 +27,7 @@ from irongauge.store.repositories.pulses import CaptureWaiting
 from irongauge.workflows.pulse.kept_checks import Keeping, PulseFinding, keeping_of, new_check
 from irongauge.workflows.pulse.samples import packed, stretch, whole
 from irongauge.workflows.shop.view import now, open_job, require_shop
+from irongauge.workflows.shop.waiting import said_of_waiting
 
 Floats = NDArray[np.float64]
 
@@ -175,7 +176,10 @@ def _refuse(database: Database, uid: UUID, why: str) -> None:
 def look_at_waiting(database: Database, uid: UUID) -> CaptureWaiting | None:
     """A capture that waits or was refused; None for one that is there."""
     with database.unit() as store:
-        return store.pulses.waiting(uid)
+        found = store.pulses.waiting(uid)
+    if found is None:
+        return None
+    return replace(found, doing=said_of_waiting(found.doing, found.added_at, has_begun=found.share > 0))
 
 
 def take_simulated(database: Database, new: NewCapture, taken: tuple[Floats, Floats]) -> None:

@@ -35,6 +35,7 @@ from irongauge.formats.logs import RawLog
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.shop.view import now, require_known, require_shop
+from irongauge.workflows.shop.waiting import said_of_waiting
 from irongauge.workflows.trace.log_channels import circuits_of, meant
 from irongauge.workflows.trace.log_samples import (
     channel_bytes,
@@ -48,6 +49,7 @@ from irongauge.workflows.trace.normals import readings_from
 
 Times = NDArray[np.float64]
 Values = NDArray[np.float32]
+
 
 __all__ = [
     "LogView",
@@ -362,6 +364,8 @@ def look_at_log(database: Database, uid: UUID) -> LogView:
     with database.unit() as store:
         shop = require_shop(store)
         log = store.traces.log(uid)
+        if log.state is LogState.WAITING:
+            log = replace(log, doing=said_of_waiting(log.doing, log.added_at, has_begun=False))
         vehicle = store.jobs.vehicle(log.vehicle_uid)
         job = None if log.job_uid is None else store.jobs.job(log.job_uid)
         return LogView(
