@@ -257,6 +257,7 @@ class CircuitPart(FilePart):
     battery_fed: bool = Field(default=False, description="Supplied from the battery, not from a reference")
     differential: bool = Field(default=False, description="A pair's input takes both legs against each other")
     shielded: bool = False
+    unpulled: bool = Field(default=False, description="The input is known to have no pull-up; else nobody knows")
     controller: Annotated[str, StringConstraints(max_length=60)] = Field("", description="Type of the controller")
     retired_why: Annotated[str, StringConstraints(max_length=200)] = Field(
         "", description="Not there any more, and why"
@@ -325,6 +326,7 @@ def circuit_part(record: CircuitRecord) -> CircuitPart:
         battery_fed=circuit.battery_fed,
         differential=circuit.differential,
         shielded=circuit.shielded,
+        unpulled=circuit.unpulled,
         controller=circuit.controller,
         retired_why=circuit.retired_why,
         shunt_ohm=circuit.shunt_ohm,
@@ -400,6 +402,7 @@ def circuit_from_part(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Cir
         battery_fed=part.battery_fed,
         differential=part.differential,
         shielded=part.shielded,
+        unpulled=part.unpulled and part.pull_up is None,
         controller=part.controller,
         retired_why=part.retired_why,
         shunt_ohm=part.shunt_ohm,

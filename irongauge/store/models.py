@@ -356,6 +356,7 @@ class CircuitRow(Base):
     battery_fed: Mapped[bool] = mapped_column(server_default=text("false"))
     differential: Mapped[bool] = mapped_column(server_default=text("false"))
     shielded: Mapped[bool] = mapped_column(server_default=text("false"))
+    unpulled: Mapped[bool] = mapped_column(server_default=text("false"))
     controller: Mapped[str] = mapped_column(server_default=text("''"))
     reader_shows_signal: Mapped[bool] = mapped_column(server_default=text("true"))
     reader_shows_value: Mapped[bool] = mapped_column(server_default=text("true"))

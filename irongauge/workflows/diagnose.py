@@ -45,6 +45,7 @@ def diagnose_readings(circuit: Circuit, vehicle: Vehicle, taken: Sequence[Taken]
     empty = BenchCase(circuit=circuit, readings={}, system_v=vehicle.system_v, value_unit=unit,
                       atmosphere_kpa=standard_atmosphere_kpa(vehicle.height_m))  # fmt: skip
     readings: list[Reading] = []
+    places: dict[TestPoint, int] = {}
     reader = circuit.reader
     start = datetime(2000, 1, 1, tzinfo=UTC)
     for place, one in enumerate(taken):
@@ -52,6 +53,7 @@ def diagnose_readings(circuit: Circuit, vehicle: Vehicle, taken: Sequence[Taken]
             readings.append(
                 _reading(shop, empty, place, one=one, before=readings, moment=start + timedelta(seconds=place))
             )
+            places[one.test_point] = place
         except NotShownError:
             reader = reader_without(reader, one.test_point)
     case = BenchCase(
@@ -62,20 +64,31 @@ def diagnose_readings(circuit: Circuit, vehicle: Vehicle, taken: Sequence[Taken]
         atmosphere_kpa=empty.atmosphere_kpa,
         confirmed=confirmed_points(readings),
     )
-    return conclude(assess(case), set_up_first=False)
+    concluded = conclude(assess(case, with_set_up=False), with_set_up=False)
+    if case.roles_are_given:  # else what can be asked of a pin changes with what is known of it
+        for test_point, place in places.items():
+            if not can_be_read(case, test_point):
+                raise _not_there(place, test_point)
+    return concluded
+
+
+def _not_there(place: int, test_point: TestPoint) -> EntryError:
+    problem = f"This circuit has no {test_point}."
+    return EntryError(f"readings.{place}", str(test_point), problem, "Take its cavities, points and actions.")
+
+
+def _is_there(case: BenchCase, test_point: TestPoint) -> bool:
+    """True where the circuit has such a cavity and such a stimulus, if the test point names any."""
+    cavity_is_there = test_point.cavity is None or test_point.cavity in {pin.cavity for pin in case.circuit.pins}
+    return cavity_is_there and (test_point.point is None or test_point.point in case.points())
 
 
 def _reading(
     shop: Shop, case: BenchCase, place: int, *, one: Taken, before: Sequence[Reading], moment: datetime
 ) -> Reading:
     field = f"readings.{place}"
-    if not can_be_read(case, one.test_point):
-        raise EntryError(
-            field,
-            str(one.test_point),
-            f"This circuit has no {one.test_point}.",
-            "Take its cavities, points and actions.",
-        )
+    if one.test_point.action not in set(Action) or not _is_there(case, one.test_point):
+        raise _not_there(place, one.test_point)
     typed = one.value if isinstance(one.value, str) else f"{one.value:.12g}"
     try:
         entry = parse_answer(shop, case, one.test_point, typed, in_fixed_unit=True)

@@ -12,7 +12,7 @@ from enum import StrEnum
 
 from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.case import BenchCase
-from irongauge.core.bench.diagnosed import Diagnosis
+from irongauge.core.bench.diagnosed import Diagnosis, Suspect
 from irongauge.core.bench.judgement import Judgement, judge
 from irongauge.core.bench.own_marks import Proof, own_marks_pass, own_parts, part_read
 from irongauge.core.bench.reasoning import diagnose
@@ -99,6 +99,9 @@ _PULSE_PROOFS = {
     PulseKind.SPEED: Proof.LIVE,
     PulseKind.BUS: Proof.LIVE,
 }
+_NOT_RULED_OUT = 0.05  # a circuit is never good while one fault holds more
+_WORTH_A_WORD = 0.01
+RING_FAULTS = frozenset({"ring_uneven", "ring_joints"})
 _NAMED_FROM = 0.01  # of a group; the others stand in the list
 _SET_UP = {Action.BATTERY_V, Action.BATTERY_LAMP}
 
@@ -119,18 +122,28 @@ def proof_of(case: BenchCase, test_point: TestPoint) -> Proof | None:
     return Proof.SIGNAL_WIRE if action in _OF_THE_WIRE else Proof.SIGNAL
 
 
-def assess(case: BenchCase) -> Assessment:
-    """Judge everything that is known of a circuit. Pure: the same case gives the same answer in any order of reading."""
+def assess(case: BenchCase, *, with_set_up: bool = True) -> Assessment:
+    """Judge everything that is known of a circuit. Pure: the same case gives the same answer in any order of reading.
+
+    Without `with_set_up` meter and lamp are somebody else's: their proofs are not asked for.
+    """
+    case = case.in_order()
     tests = tests_of(case)
-    judgements = {test_point: judge(case, reading) for test_point, reading in case.readings.items()}
-    failed = [test for test in tests if test.test_point in judgements and judgements[test.test_point].mark is Mark.FAIL]
+    if not with_set_up:
+        tests = tuple(t for t in tests if t.spec.action not in _SET_UP or t.test_point in case.readings)
+    return _assessed(case, tests, {p: judge(case, reading) for p, reading in case.readings.items()})
+
+
+def _assessed(case: BenchCase, tests: tuple[Test, ...], judgements: Mapping[TestPoint, Judgement]) -> Assessment:
+    """What judged readings come to by themselves, before anything is weighed."""
+    judged = [(test, judgements[test.test_point]) for test in tests if test.test_point in judgements]
+    out = [(test, judgement) for test, judgement in judged if judgement.mark is Mark.FAIL]
+    failed, odd = ([test for test, judgement in out if judgement.soft is soft] for soft in (False, True))
     proofs = _proof_marks(case, tests, judgements)
     missing = [test for test in tests if test.test_point not in case.readings]
-    undecided = [
-        test for test in tests if test.test_point in judgements and judgements[test.test_point].mark is Mark.UNDECIDED
-    ]
-    verdict = _verdict(case, failed, missing, undecided, proofs)
-    again = tuple(failed) or (tuple(undecided) if not missing else ())
+    undecided = [test for test, judgement in judged if judgement.mark is Mark.UNDECIDED]
+    verdict = _verdict(case, failed, odd, missing=missing, undecided=undecided, proofs=proofs)
+    again = (*failed, *odd) or (tuple(undecided) if not missing else ())
     return Assessment(
         case=case,
         tests=tests,
@@ -159,34 +172,75 @@ def _set_up_out(assessment: Assessment) -> bool:
     return any(test.spec.action in _SET_UP for test in assessment.measure_again)
 
 
-def conclude(assessment: Assessment, *, set_up_first: bool = True) -> Assessment:
+def conclude(assessment: Assessment, *, with_set_up: bool = True) -> Assessment:
     """The assessment with the diagnosis: the fault named where one is, and the step that tells the most chosen next.
 
-    Meter and lamp are to be proved before anything else, unless `set_up_first` is left out.
+    Meter and lamp are to be proved before anything else, but for `with_set_up` left out.
     """
     found = diagnose(assessment.case)
+    if found.roles:  # from here on as if the card had said so
+        pins = found.pins
+        case = assessment.case.with_roles({cavity: Role(role) for cavity, role in found.roles.items()})
+        assessment, found = assess(case, with_set_up=with_set_up), replace(diagnose(case), pins=pins)
     told = replace(assessment, diagnosis=found)
     set_up = _set_up_left(assessment)
-    if _set_up_out(assessment) or (set_up and set_up_first):
+    if _set_up_out(assessment) or set_up:
         return replace(told, next_test=set_up[0] if set_up else None)
     stale = _older_than_repair(assessment)
     if stale:
         return replace(told, next_test=stale[0])
-    return _all_pass(told, found) if assessment.verdict.level.is_done else _not_proved(told, found)
+    if found.leader.is_healthy and found.standing is not Standing.CONTRADICTS:
+        told = _excused(told)
+    if not told.verdict.level.is_done:
+        return _not_proved(told, found)
+    rivals = [s for s in found.suspects if not s.is_healthy and s.showing > _NOT_RULED_OUT]
+    ring = [s for s in found.suspects if s.fault in RING_FAULTS and s.probability > _NOT_RULED_OUT]
+    if not found.leader.is_healthy:
+        return _not_proved(replace(told, verdict=replace(told.verdict, level=VerdictLevel.OPEN)), found)
+    if not rivals and not ring:
+        return replace(told, next_test=None, verdict=_with_what_would_not_show(told.verdict, found))
+    if ring and {s.fault for s in rivals} <= RING_FAULTS:
+        return replace(told, next_test=None, verdict=_but_for_the_ring(told))
+    return _good_or_else(told, found, rivals)
 
 
-def _all_pass(told: Assessment, found: Diagnosis) -> Assessment:
-    """Every mark passes: that is good, unless the likeliest is a fault for which no mark stands, such as a coil's wire."""
-    leader = found.leader
-    if leader.is_healthy:
-        return replace(told, next_test=None)
-    if all(own_parts(one) for one in leader.fault.split(DOUBLE_JOIN)):
-        detail = f"{told.verdict.detail} {_sentence(leader.title)} would fit best ({show_chance(leader.probability)})."
-        return replace(told, next_test=None, verdict=replace(told.verdict, detail=detail))
-    again = _strongest(told.case, found)
+def _excused(told: Assessment) -> Assessment:
+    """The marks once the circuit as a whole is explained best by nothing wrong: what only looked odd no longer counts."""
+    excused = {
+        test_point: replace(judgement, mark=Mark.PASS)
+        if judgement.soft and judgement.mark is not Mark.PASS
+        else judgement
+        for test_point, judgement in told.judgements.items()
+    }
+    again = _assessed(told.case, told.tests, excused)
+    return replace(again, diagnosis=told.diagnosis)
+
+
+def _good_or_else(told: Assessment, found: Diagnosis, rivals: list[Suspect]) -> Assessment:
+    """Every mark passes, and a fault is left that they do not rule out: that is not good yet."""
+    named = " or ".join(f"{s.title} ({show_chance(s.probability)})" for s in rivals[:3])
+    following = _test_of(told.case, found)
+    if following is not None and found.next_tests:
+        detail = f"Every reading is within its limits. Not ruled out yet: {named}."
+        return replace(told, next_test=following, verdict=Verdict(VerdictLevel.OPEN, "Nothing wrong so far", detail))
+    detail = f"Every reading is within its limits, and none that is left would rule it out. {found.inspect}".strip()
+    verdict = Verdict(VerdictLevel.GROUP, _sentence(f"nothing wrong, or {named}"), detail)
+    return replace(told, next_test=None, verdict=verdict)
+
+
+def _with_what_would_not_show(verdict: Verdict, found: Diagnosis) -> Verdict:
+    """A good verdict with what could be there all the same, too small for any of these readings."""
+    small = [s.title for s in found.suspects if not s.is_healthy and s.probability > _WORTH_A_WORD]
+    if not small:
+        return verdict
     return replace(
-        told, next_test=_test_of(told.case, found), verdict=_nothing_to_move(found, again), measure_again=again
+        verdict, detail=f"{verdict.detail} Too small to show, if it is there at all: {'; '.join(small[:2])}."
     )
+
+
+def _but_for_the_ring(told: Assessment) -> Verdict:
+    detail = "Uneven teeth would not show in these readings. Capture the pulses under Pulse, where a scope is at hand."
+    return Verdict(VerdictLevel.WIRING, f"{told.verdict.headline}; the ring’s teeth not", detail)
 
 
 def _not_proved(told: Assessment, found: Diagnosis) -> Assessment:
@@ -368,9 +422,16 @@ def _pulses_with(case: BenchCase, mark: Mark) -> tuple[PulseMark, ...]:
 
 
 def _verdict(  # noqa: PLR0911  one way out for each verdict
-    case: BenchCase, failed: list[Test], missing: list[Test], undecided: list[Test], proofs: tuple[ProofMark, ...]
+    case: BenchCase,
+    failed: list[Test],
+    odd: list[Test],
+    *,
+    missing: list[Test],
+    undecided: list[Test],
+    proofs: tuple[ProofMark, ...],
 ) -> Verdict:
-    set_up = [test for test in failed if test.spec.action in _SET_UP]
+    """By the marks alone; `odd` is what good circuits seldom read, which convicts nothing by itself."""
+    set_up = [test for test in (*failed, *odd) if test.spec.action in _SET_UP]
     if set_up:
         return Verdict(VerdictLevel.OPEN, "Fix the set-up first", f"{_titles(set_up)} is outside its window.")
     if failed:
@@ -380,6 +441,9 @@ def _verdict(  # noqa: PLR0911  one way out for each verdict
     if bad:
         detail = "Fix it, then take and keep the check again under Pulse."
         return Verdict(VerdictLevel.FAULT, _pulses_named(bad), detail)
+    if odd:
+        detail = f"Not as good circuits usually read: {_titles(odd)}."
+        return Verdict(VerdictLevel.OPEN, "Something is off; the next reading narrows it down", detail)
     if missing:
         open_proofs = [m for m in proofs if m.mark is not Mark.PASS]
         names = ", ".join(f"{m.proof} ({m.taken} of {m.wanted})" if m.wanted else str(m.proof) for m in open_proofs)

@@ -8,7 +8,7 @@ reference plugged in) with None where nothing has been read.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import cached_property
 from uuid import UUID
@@ -150,7 +150,8 @@ class BenchCase:
     `system_v` is the vehicle's nominal voltage (12 or 24 V); `value_unit` the unit code in which sentences give the
     sensor's value, `heat_unit` that of a second, temperature channel; `atmosphere_kpa` what stands between gauge and
     absolute where the vehicle is tested. `pulses` are the newest checks of the sensor's pulses, one of each kind.
-    `asked_way` is a place on the way of a wire that is asked for now, with how far along it lies.
+    `asked_way` is a place on the way of a wire that is asked for now, with how far along it lies. `found_roles` are roles that the
+    readings as a whole leave no doubt about, where the card does not.
     """
 
     circuit: Circuit
@@ -165,6 +166,7 @@ class BenchCase:
     confirmed: frozenset[TestPoint] = frozenset()
     pulses: tuple[PulseMark, ...] = ()
     asked_way: tuple[TestPoint, float] | None = None
+    found_roles: Mapping[str, Role] = field(default_factory=dict)
 
     @property
     def ways(self) -> Mapping[TestPoint, float]:
@@ -237,6 +239,46 @@ class BenchCase:
     def role_of(self, cavity: str) -> Role | None:
         return self._roles.get(cavity)
 
+    def proved_role_of(self, cavity: str) -> Role | None:
+        """A pin's role as the card says it, or as a reading of that very pin shows it: what safety goes by."""
+        return self._proved_roles.get(cavity)
+
+    def with_roles(self, found: Mapping[str, Role]) -> BenchCase:
+        """The case once these roles are found."""
+        return replace(self, found_roles=found).in_order()
+
+    def in_order(self) -> BenchCase:
+        """The same case with each plugged-in reading at the test point that its pin's role gives it.
+
+        A reference or a return is read once; a signal, and a pin of which nobody knows what it is, as its stimulus stands.
+        """
+        moved = {}
+        for test_point in self.readings:
+            if test_point.action != Action.MATED_V or test_point.point not in {None, 0}:
+                continue
+            once = self.given_role_of(test_point.cavity or "") in {Role.REFERENCE, Role.RETURN}
+            proper = replace(test_point, point=None if once else 0)
+            if proper != test_point and proper not in self.readings:
+                moved[test_point] = proper
+        if not moved:
+            return self
+        readings = {
+            moved.get(test_point, test_point): replace(reading, test_point=moved.get(test_point, test_point))
+            for test_point, reading in self.readings.items()
+        }
+        return replace(self, readings=readings)
+
+    @property
+    def roles_are_given(self) -> bool:
+        """True when every pin's role is written on the card, or found by the readings as a whole."""
+        return all(pin.role is not None or pin.cavity in self.found_roles for pin in self.circuit.pins)
+
+    def given_role_of(self, cavity: str) -> Role | None:
+        """A pin's role as the card or the readings as a whole give it."""
+        return next(
+            (pin.role or self.found_roles.get(cavity) for pin in self.circuit.pins if pin.cavity == cavity), None
+        )
+
     def pin_of(self, role: Role) -> Pin | None:
         return self._pins.get(role)
 
@@ -251,6 +293,10 @@ class BenchCase:
 
     @cached_property
     def _roles(self) -> dict[str, Role]:
+        return {**self._proved_roles, **self.found_roles}
+
+    @cached_property
+    def _proved_roles(self) -> dict[str, Role]:
         """Roles as written on the circuit, and for pins without one what the answers so far leave no doubt about."""
         known = {pin.cavity: pin.role for pin in self.circuit.pins if pin.role is not None}
         if len(known) == len(self.circuit.pins):

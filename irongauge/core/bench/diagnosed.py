@@ -22,7 +22,7 @@ __all__ = [
     "WhatIf",
 ]
 
-_PIN_SURE = 0.95  # as a verdict is given, so is a role
+PIN_SURE = 0.95  # as a verdict is given, so is a role
 
 
 class Of(StrEnum):
@@ -34,7 +34,10 @@ class Of(StrEnum):
 
 @dataclass(frozen=True, kw_only=True)
 class Suspect:
-    """One hypothesis: a fault, two of them, or none, with how likely it is and how large it must then be."""
+    """One hypothesis: a fault, two of them, or none, with how likely it is and how large it must then be.
+
+    `showing` is the part of its probability that readings speak for; the rest is of a size that none of them would show.
+    """
 
     fault: str
     title: str
@@ -44,6 +47,7 @@ class Suspect:
     do: tuple[str, ...]
     is_healthy: bool
     in_group: bool
+    showing: float
     against: str = ""
 
 
@@ -92,7 +96,7 @@ class PinGuess:
 
     @property
     def is_sure(self) -> bool:
-        return self.probability >= _PIN_SURE
+        return self.probability >= PIN_SURE
 
 
 @dataclass(frozen=True)
@@ -117,7 +121,7 @@ class Diagnosis:
     """Everything that can be said of a circuit's faults now.
 
     `chances_on_the_way` has by cavity, for each place that was read on its wire's way, the chance that what the leader blames
-    lies nearer to the controller.
+    lies nearer to the controller. `roles` are those of all pins by cavity, once they are sure and the card did not give them.
     """
 
     standing: Standing
@@ -134,6 +138,7 @@ class Diagnosis:
     inspect: str
     unfinished: TestPoint | None
     chances_on_the_way: Mapping[str, Mapping[str, float]]
+    roles: Mapping[str, str]
 
     @property
     def leader(self) -> Suspect:

@@ -11,12 +11,12 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
-from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.case import BIAS_FROM_V, BenchCase
 from irongauge.core.bench.healthy import healthy_glows, healthy_window, healthy_words
 from irongauge.core.measure.quantities import Glow, Limits, Reading, TestPoint
 from irongauge.core.measure.uncertainty import UNKNOWN_METER, combine
 from irongauge.core.measure.units import show_volts
-from irongauge.core.sensors.circuits import Role
+from irongauge.core.sensors.circuits import Role, Wiper
 from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.transfer import CurveKind
 
@@ -32,10 +32,12 @@ __all__ = [
 ]
 
 _ADC_COUNTS = 1023  # live data: a 10-bit converter over its full scale, rectangular over one count
+_USUAL_BIAS_V = 5.0
 _SIGNAL_REST_V = 0.5  # an undriven input may float this high
 _RETURN_OHM = 5.0  # battery off, leads and joints with it
 _ISOLATED_OHM = 50.0  # less, with the battery off, is a short
-_BATTERY_WINDOW = Limits(11.8 / 12, 13.2 / 12)  # of nominal, engine off: below is discharged, above is on charge
+# Of nominal: below is discharged, above is more than any charger or alternator holds. A fresh battery stands at 13.3 V.
+_BATTERY_WINDOW, _ON_CHARGE = Limits(11.8 / 12, 15.0 / 12), 13.0 / 12
 _FULL_SCALE_SHARE = 0.98  # an input that clamps reads its end within two counts in a hundred
 _RULED = {Family.RATIOMETRIC, Family.POTENTIOMETER, Family.COMBO}
 _LIVE_VOLTS = {
@@ -54,7 +56,10 @@ def spoken(words: Words) -> str:
 
 @dataclass(frozen=True, kw_only=True)
 class WindowExpectation:
-    """Numbers that would do, in the fixed unit of the reading, with what it means to be inside, below or above."""
+    """Numbers that would do, in the fixed unit of the reading, with what it means to be inside, below or above.
+
+    A `soft` one is what good circuits usually read, not a limit that anybody set: by itself it convicts nothing.
+    """
 
     window: Limits
     inside: Words
@@ -62,6 +67,7 @@ class WindowExpectation:
     above: Words
     other_u: float = 0.0
     aim: float | None = None
+    soft: bool = False
 
 
 @dataclass(frozen=True)
@@ -70,6 +76,7 @@ class GlowExpectation:
 
     wanted: frozenset[Glow]
     means: Mapping[Glow, str]
+    soft = True  # judged by eye
 
 
 @dataclass(frozen=True)
@@ -77,6 +84,7 @@ class WordExpectation:
     """The words that would do."""
 
     wanted: frozenset[str]
+    soft = True
 
 
 Expectation = WindowExpectation | GlowExpectation | WordExpectation
@@ -125,6 +133,7 @@ def _as_good_circuits(case: BenchCase, test_point: TestPoint) -> Expectation | N
         inside="As a good circuit of this kind reads.",
         below="Lower than a good circuit of this kind reads.",
         above="Higher than a good circuit of this kind reads.",
+        soft=True,
     )
 
 
@@ -149,11 +158,17 @@ def instrument_u(case: BenchCase, reading: Reading, value: float) -> float:
 
 def _battery_v(case: BenchCase, _test_point: TestPoint) -> Expectation:
     window = Limits(_BATTERY_WINDOW.low * case.system_v, _BATTERY_WINDOW.high * case.system_v)
+
+    def fit() -> str:
+        charged = case.battery_v > _ON_CHARGE * case.system_v
+        with_charge = " Freshly charged, on a charger or with the engine running: go on." if charged else ""
+        return f"Meter and battery are fit to test with.{with_charge}"
+
     return WindowExpectation(
         window=window,
-        inside="Meter and battery are fit to test with.",
+        inside=fit,
         below="Charge the battery, or prove the meter and its leads, before you trust anything else.",
-        above="Engine running, charger on, or the wrong system voltage on the vehicle's page?",
+        above="Is the system voltage on the vehicle's page right? Else the charging is out of control: look at that first.",
     )
 
 
@@ -187,6 +202,15 @@ def _open_v(case: BenchCase, test_point: TestPoint) -> Expectation | None:
             inside="The controller's bias is on the signal wire.",
             below="The controller's bias does not arrive: pull-up missing, wire open or shorted.",
             above="More than the controller's bias: another supply is on this wire.",
+            soft=True,
+        )
+    if role is Role.SIGNAL and not case.circuit.unpulled:
+        return WindowExpectation(
+            window=Limits(-0.1, 1.05 * max(_USUAL_BIAS_V, case.circuit.reference_v)),
+            inside="What hangs on this input is not known: this is its bias, or it has none.",
+            below="Below battery negative: swapped leads?",
+            above="More than any input of a controller: another supply is on this wire.",
+            soft=True,
         )
     if role is Role.SIGNAL:
         return WindowExpectation(
@@ -194,6 +218,7 @@ def _open_v(case: BenchCase, test_point: TestPoint) -> Expectation | None:
             inside="Nothing drives the unplugged signal wire, as it should be.",
             below="Below battery negative: swapped leads?",
             above="Something drives the signal wire although the sensor is off.",
+            soft=True,
         )
     return None
 
@@ -226,6 +251,7 @@ def _lamp_negative_v(case: BenchCase, test_point: TestPoint) -> Expectation | No
             inside="It collapses, so only a bias stands behind this wire.",
             below="Below battery negative: swapped leads?",
             above="It holds under the lamp: a supply stands behind this wire.",
+            soft=True,
         )
     return WindowExpectation(
         window=Limits(case.hold_v, case.reference_window().high),
@@ -258,6 +284,7 @@ def _live_lamp_positive(case: BenchCase, _test_point: TestPoint) -> Expectation:
         inside="The channel goes to full scale: the signal wire reaches its input.",
         below="The channel does not follow: signal wire open, or this is another channel.",
         above="",
+        soft=True,
     )
 
 
@@ -267,6 +294,7 @@ def _live_jumped(_case: BenchCase, _test_point: TestPoint) -> Expectation:
         inside="The channel falls to nothing: the signal wire reaches its input.",
         below="Below nothing: look at the live data again.",
         above="The channel does not follow: signal wire or return open, or this is another channel.",
+        soft=True,
     )
 
 
@@ -308,6 +336,7 @@ def _signal_at(case: BenchCase, test_point: TestPoint, point: int) -> WindowExpe
     # Until the reference is measured plugged in, it may be anything that a good one is.
     possible = (reference_v,) if is_measured else (case.reference_window().low, case.reference_window().high)
     ends_v = [end + return_v for v in possible for end in curve.window_v(applied, tolerance, v)]
+    ends_v += [_loaded_v(case, end) for end in ends_v]
 
     def says() -> str:
         if measured_v is None:
@@ -326,6 +355,32 @@ def _signal_at(case: BenchCase, test_point: TestPoint, point: int) -> WindowExpe
         above=says,
         other_u=_signal_other_u(case, point),
     )
+
+
+_STRONGEST_OHM = 4700.0  # a pull-up of an amplified sensor's input that nobody wrote down
+_TYPICAL_TRACK_OHM = 4500.0
+_OUTPUT_OHM = 150.0  # of an amplified output, at most
+_WEAKEST_OHM = 90_000.0  # a pull-down that nobody wrote down is no stronger
+
+
+def _loaded_v(case: BenchCase, volts: float) -> float:
+    """What a sensor's own volts become with what hangs on its input: a pull-up lifts a wiper, a pull-down lowers it."""
+    circuit = case.circuit
+    pull_up = circuit.pull_up
+    if circuit.family is Family.POTENTIOMETER:
+        track = circuit.sensor.element
+        ohm = track.ohm if isinstance(track, Wiper) else _TYPICAL_TRACK_OHM
+        share = min(max(volts / circuit.reference_v, 0.0), 1.0)
+        inner_ohm = ohm * share * (1 - share) + _OUTPUT_OHM
+    else:
+        inner_ohm = _OUTPUT_OHM
+    if pull_up is not None:
+        to_v, load_ohm = pull_up.to_v, pull_up.resistance_ohm
+    else:
+        bias_v = None if circuit.unpulled else case.at(Action.OPEN_V, Role.SIGNAL)
+        is_pulled = bias_v is not None and bias_v > BIAS_FROM_V
+        to_v, load_ohm = (bias_v or 0.0, _STRONGEST_OHM) if is_pulled else (0.0, _WEAKEST_OHM)
+    return volts + (to_v - volts) * inner_ohm / (inner_ohm + load_ohm)
 
 
 def _signal_other_u(case: BenchCase, point: int) -> float:
@@ -429,6 +484,9 @@ def _value_applied(case: BenchCase, test_point: TestPoint, *, has_volts: bool) -
     assert sensor.curve is not None  # these families have one
     assert applied is not None
     part = (sensor.tolerance_pct_span + limits.live_scaling_pct_span) / 100 * sensor.curve.span
+    own_v = sensor.curve.value_to_signal_v(applied, case.circuit.reference_v)
+    loaded = sensor.curve.signal_v_to_value(_loaded_v(case, own_v), case.circuit.reference_v)
+    applied_as_read = Limits(*sorted((applied, loaded)))
 
     def differs() -> str:
         at = case.value_text(applied, trim=True)
@@ -437,7 +495,7 @@ def _value_applied(case: BenchCase, test_point: TestPoint, *, has_volts: bool) -
         return f"{at} is applied. The scaling is not what is wrong: the volts that the value is made of are."
 
     return WindowExpectation(
-        window=_as_shown(case, test_point, Limits(applied, applied), part),
+        window=_as_shown(case, test_point, applied_as_read, part),
         inside="Live data shows what is applied.",
         below=differs,
         above=differs,
@@ -463,19 +521,23 @@ def _as_shown(case: BenchCase, test_point: TestPoint, value: Limits, part: float
     return Limits(low - part, high + part)
 
 
-def _off_ohm(case: BenchCase, test_point: TestPoint) -> Expectation:
+def _off_ohm(case: BenchCase, test_point: TestPoint) -> Expectation | None:
+    if case.role_of(test_point.cavity or "") is None:
+        return None  # it may be the return
     if case.role_of(test_point.cavity or "") is Role.RETURN:
         return WindowExpectation(
             window=Limits(0.0, _RETURN_OHM),
             inside="The return reaches ground.",
             below="",
             above="Resistance in the return: a bad joint, or the wire is open.",
+            soft=True,
         )
     return WindowExpectation(
         window=Limits(_ISOLATED_OHM),
         inside=f"No short to ground on {case.pin_name(test_point.cavity or '')}.",
         below=f"Short to ground on {case.pin_name(test_point.cavity or '')}.",
         above="",
+        soft=True,
     )
 
 

@@ -30,12 +30,16 @@ __all__ = ["Judgement", "judge", "window_text"]
 
 @dataclass(frozen=True)
 class Judgement:
-    """What one reading is worth. `uncertainty` is expanded (k = 2), in the fixed unit; None for a glow."""
+    """What one reading is worth. `uncertainty` is expanded (k = 2), in the fixed unit; None for a glow.
+
+    A `soft` mark that is no pass convicts nothing by itself: the circuit as a whole decides.
+    """
 
     mark: Mark
     words: Words = field(compare=False, repr=False)
     expectation: Expectation | None
     uncertainty: float | None = None
+    soft: bool = False
 
     @cached_property
     def sentence(self) -> str:
@@ -56,7 +60,7 @@ def judge(case: BenchCase, reading: Reading) -> Judgement:
         glow = glow_of(reading)
         assert glow is not None  # the entry form and the store accept nothing else for this action
         mark = Mark.PASS if glow in expectation.wanted else Mark.FAIL
-        return Judgement(mark, f"Lamp {glow}: {expectation.means[glow]}", expectation)
+        return Judgement(mark, f"Lamp {glow}: {expectation.means[glow]}", expectation, soft=True)
     if expectation is None:
         return _unexpected(case, reading)
     if isinstance(expectation, WordExpectation):
@@ -67,7 +71,7 @@ def judge(case: BenchCase, reading: Reading) -> Judgement:
             if fits
             else f"“{reading.word}”, where a good circuit gives “{wanted}”."
         )
-        return Judgement(Mark.PASS if fits else Mark.FAIL, words, expectation)
+        return Judgement(Mark.PASS if fits else Mark.FAIL, words, expectation, soft=True)
     if reading.word in _SAID:
         return Judgement(Mark.FAIL, _SAID[reading.word], expectation)
     value = math.inf if reading.value is None else reading.value  # over range is more than any limit
@@ -81,7 +85,9 @@ def judge(case: BenchCase, reading: Reading) -> Judgement:
     def sentence() -> str:
         return _window_sentence(case, reading, expectation, mark=mark, value=value, guards=guards)
 
-    return Judgement(mark, sentence, expectation, uncertainty if math.isfinite(uncertainty) else None)
+    # Inside its limits, if near one: undecided only for as long as something else speaks against the circuit.
+    soft = expectation.soft or (mark is Mark.UNDECIDED and value in window)
+    return Judgement(mark, sentence, expectation, uncertainty if math.isfinite(uncertainty) else None, soft)
 
 
 def number_text(case: BenchCase, test_point: TestPoint, value: float) -> str:

@@ -30,14 +30,13 @@ class Proof(StrEnum):
 
 
 _WIRE = frozenset({Proof.SIGNAL_WIRE, Proof.SIGNAL, Proof.LIVE})
-# By the place of a fault, as its words name it: what has to be out before it is acted on. Other places have marks of their own.
+# By the place of a fault, as its words name it: what has to be out before it is acted on. Of an input no limit speaks: what hangs
+# on it shows in readings that are all within theirs.
 _OWN: Mapping[str, frozenset[Proof]] = {
     "wire.reference": frozenset({Proof.REFERENCE}),
     "wire.return": frozenset({Proof.RETURN}),
     "wire.signal": _WIRE,
     "wire.temperature": _WIRE,
-    "input.signal": _WIRE,
-    "input.temperature": _WIRE,
     "live.signal": frozenset({Proof.LIVE, Proof.SIGNAL_WIRE}),  # an unplugged channel is read to prove its wire
     "live.temperature": frozenset({Proof.LIVE, Proof.SIGNAL_WIRE}),
     "cross": frozenset({Proof.REFERENCE, Proof.RETURN, Proof.SIGNAL_WIRE, Proof.SIGNAL}),

@@ -6,7 +6,7 @@ technician's own test points, pins and units. Nothing here is kept: the same cas
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -14,6 +14,7 @@ import numpy as np
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.diagnosed import (
+    PIN_SURE,
     Diagnosis,
     DirectLook,
     NextTest,
@@ -48,6 +49,7 @@ from irongauge.core.measure.units import show
 __all__ = ["diagnose", "what_if"]
 
 _SHOWN_FROM = 0.004  # half a percent rounds up to one that can be read
+_WEIGHED_FROM = 0.03  # less is no reason not to call a circuit good
 _MOST_SHOWN = 6  # as many as fit beside the ladder
 _OHM_DIGITS = 2  # a size is an estimate
 _WIDEST = 6.0  # times: a size that may be this much larger or smaller is not said
@@ -129,6 +131,7 @@ class _CaseSession:
             inspect=splitting_inspection(now.group.faults) if len(now.group.faults) > 1 else "",
             unfinished=self._unfinished(),
             chances_on_the_way=self._chances_on_the_way(suspects[0].fault),
+            roles=self._roles(),
         )
 
     def _chances_on_the_way(self, fault: str) -> dict[str, dict[str, float]]:
@@ -181,6 +184,7 @@ class _CaseSession:
             do=tuple(w.do for w in words),
             is_healthy=fault == HEALTHY,
             in_group=in_group,
+            showing=self.session.showing(fault) if self.readings and probability > _WEIGHED_FROM else probability,
         )
 
     def _size(self, fault: str, words: FaultWords) -> str:
@@ -341,6 +345,13 @@ class _CaseSession:
             guesses.append(PinGuess(cavity, role, chances[role]))
         return tuple(guesses)
 
+    def _roles(self) -> Mapping[str, str]:
+        """All pins' roles, once the readings leave one way of them; empty before, and where the card gives them."""
+        if self.wiring.is_known or not self.readings:
+            return {}
+        assignment, chance = self.session.likeliest_assignment()
+        return assignment if chance >= PIN_SURE else {}
+
     def _would_change(self, now: Stand) -> str:
         """Which reading would most overturn the answer, and what it would have to be."""
         if not self.readings or now.group.probability < SURE:
@@ -354,7 +365,8 @@ class _CaseSession:
         name, _ = self.wiring.observation(reading)
         part = self.session.predicted(role_point, name, rival, posterior=False)
         would = "" if part is None else self._say(reading.test_point, role_point, *part)
-        shown = would or "another reading"
+        read = self.case.reading_text(reading)
+        shown = would if would and would != read else "another reading"
         return f"{begin}: {shown} there would bring back {self._suspect(rival, 0.0, in_group=False).title}."
 
     def _hold(self, role_point: RolePoint, faults: Sequence[str]) -> float:

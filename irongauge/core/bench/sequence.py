@@ -122,10 +122,11 @@ def _is_safe_from_positive(case: BenchCase, cavity: str | None) -> bool:
         return False
     if case.number(Action.OPEN_V, cavity) is None or _is_driven(case, cavity):
         return False
-    known = case.role_of(str(cavity))
+    known = case.proved_role_of(str(cavity))
     # A pin of unknown role could be the reference of a dead controller, until another pin is found to be driven.
     others_driven = any(_is_driven(case, p.cavity) for p in case.circuit.pins)
-    return known is not Role.REFERENCE and (known is not None or others_driven)
+    not_found = case.role_of(str(cavity)) is not Role.REFERENCE
+    return not_found and known is not Role.REFERENCE and (known is not None or others_driven)
 
 
 def _exists(case: BenchCase, test_point: TestPoint) -> bool:
@@ -158,7 +159,7 @@ def _lamp_negative_points(case: BenchCase) -> list[TestPoint]:
         volts = case.number(Action.OPEN_V, pin.cavity)
         surprising = not _expects_bias(case, pin.cavity) or _reference_dead(case)
         driven = _is_driven(case, pin.cavity) and volts is not None and not case.is_battery(volts)
-        if pin.role is Role.REFERENCE or (driven and surprising):
+        if case.given_role_of(pin.cavity) is Role.REFERENCE or (driven and surprising):
             cavities.append(pin.cavity)
     return [TestPoint(action, c) for c in cavities for action in (Action.LAMP_NEGATIVE, Action.LAMP_NEGATIVE_V)]
 

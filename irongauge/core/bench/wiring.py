@@ -12,7 +12,7 @@ from functools import cached_property
 from itertools import permutations
 
 from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec
-from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.case import BIAS_FROM_V, BenchCase
 from irongauge.core.diagnosis.circuit_under_test import (
     SIGNAL,
     TEMPERATURE,
@@ -82,6 +82,7 @@ def subject_of(case: BenchCase) -> CircuitUnderTest:
         full_scale_v=circuit.live_full_scale_v,
         reader=circuit.reader,
         ways=_ways(case),
+        tolerance_share=sensor.tolerance_pct_span / 100,
     )
 
 
@@ -109,7 +110,7 @@ def _inputs(case: BenchCase) -> dict[str, KnownInput]:
         inputs[SIGNAL] = _pulled_up(circuit.pull_up)
     elif circuit.shunt_ohm is not None:
         inputs[SIGNAL] = KnownInput(InputKind.PULL_DOWN, circuit.shunt_ohm)
-    elif family in {Family.RATIOMETRIC, Family.POTENTIOMETER, Family.COMBO, Family.CONTROLLER_OUT}:
+    elif circuit.unpulled:
         inputs[SIGNAL] = KnownInput(InputKind.UNPULLED)
     if circuit.temperature_pull_up is not None and family is Family.COMBO:
         inputs[TEMPERATURE] = _pulled_up(circuit.temperature_pull_up)
@@ -158,8 +159,8 @@ class Wiring:
 
     @cached_property
     def is_known(self) -> bool:
-        """True when the card says of every pin what it is for."""
-        return all(pin.role is not None for pin in self.case.circuit.pins)
+        """True when it is given of every pin what it is for."""
+        return self.case.roles_are_given
 
     @cached_property
     def assignments(self) -> tuple[Mapping[str, str], ...]:
@@ -169,7 +170,7 @@ class Wiring:
         return tuple(
             {cavity: str(role) for cavity, role in way.items()}
             for way in ways
-            if all(pin.role is None or way[pin.cavity] is pin.role for pin in pins)
+            if all((role := self.case.given_role_of(pin.cavity)) is None or way[pin.cavity] is role for pin in pins)
         )
 
     @cached_property
@@ -185,7 +186,13 @@ class Wiring:
     @cached_property
     def required(self) -> tuple[RolePoint, ...]:
         """What a good circuit must have been read at, as far as the roles are known."""
-        return tuple(named for role_point in required(self.subject) for named in self._named(role_point))
+        driven = {
+            str(role)
+            for pin in self.case.circuit.pins
+            if (role := self.case.role_of(pin.cavity)) is not None
+            and (self.case.number(Action.OPEN_V, pin.cavity) or 0.0) > BIAS_FROM_V
+        }
+        return tuple(named for role_point in required(self.subject, driven) for named in self._named(role_point))
 
     def _named(self, role_point: RolePoint) -> list[RolePoint]:
         if role_point.state in _NEVER_STATES or (role_point.kind in _LAMPS and self.subject.is_two_leg):

@@ -217,8 +217,10 @@ def _healthy(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
             "output_diode": (rng.random(n) < (1.0 if subject.switches else 0.5)).astype(float),
             "sensor_ohm": log_uniform(rng, 20, 4000, n) if heavy else log_uniform(rng, 600, 24_000, n),
             "output_ohm": rng.uniform(20, 150, n),
-            "offset": rng.normal(0, 0.004, n),
-            "gain": 1 + rng.normal(0, 0.004, n),
+            # Half of what the data sheet allows is the scatter of both together, at two standard deviations.
+            "offset": rng.normal(0, subject.tolerance_share / 4, n),
+            "gain": 1 + rng.normal(0, subject.tolerance_share / 4, n),
+            "tolerance_share": np.full(n, subject.tolerance_share),
             "stuck_at": np.full(n, np.nan),
             "range_low": np.zeros(n),
             "range_span": np.ones(n),
@@ -264,6 +266,13 @@ def _without_supply(subject: CircuitUnderTest, n: int, rng: Generator) -> Parame
     }
 
 
+def _of_another_channel(n: int, rng: Generator) -> Array:
+    """Volts of a channel that is not this one: of a sensor, or of an input with nothing on it, at either end."""
+    kind = rng.choice(3, n, p=[0.5, 0.25, 0.25])
+    at_rest, pulled_up = np.abs(rng.normal(0.0, 0.012, n)), 5.0 - np.abs(rng.normal(0.0, 0.02, n))
+    return np.choose(kind, [rng.uniform(0.05, 4.95, n), at_rest, pulled_up])
+
+
 def _input(subject: CircuitUnderTest, signal: str, battery_v: Array, rng: Generator) -> Parameters:
     """A controller input: as the diagram says, else any that this family is met with."""
     n = len(battery_v)
@@ -297,7 +306,7 @@ def _input(subject: CircuitUnderTest, signal: str, battery_v: Array, rng: Genera
         f"second_pull_up_ohm.{signal}": np.full(n, NOT_THERE),
         f"to_reference.{signal}": np.full(n, NOT_THERE),
         f"other_channel.{signal}": np.zeros(n),
-        f"other_channel_v.{signal}": rng.uniform(0.1, 4.9, n),
+        f"other_channel_v.{signal}": _of_another_channel(n, rng),
         f"converter_gain.{signal}": 1 + rng.normal(0, 0.005, n),
         f"scale.{signal}": np.ones(n),
         f"shift.{signal}": np.zeros(n),

@@ -57,6 +57,9 @@ AtPin = Callable[[Parameters, str, slice, int, Generator], None]
 Whole = Callable[[Parameters, slice, int, Generator], None]
 
 
+_BEYOND = 1.2  # times its tolerance, from which on a sensor is called off
+
+
 def _set_at(name: str, low: float, high: float) -> AtPin:
     """A fault that gives one parameter of a pin a size, as likely in every decade of its range."""
 
@@ -148,11 +151,16 @@ def _sensor_short(p: Parameters, block: slice, count: int, rng: Generator) -> No
 
 
 def _sensor_offset(p: Parameters, block: slice, count: int, rng: Generator) -> None:
-    p["offset"][block] += _two_sided(rng, count, (-0.2, -0.03), (0.03, 0.2))
+    least = np.maximum(0.03, _BEYOND * p["tolerance_share"][block])  # what a good one may be off by is no fault
+    p["offset"][block] += np.sign(rng.uniform(-1, 1, count)) * (
+        least + (0.2 - np.minimum(least, 0.15)) * rng.uniform(0, 1, count)
+    )
 
 
 def _sensor_gain(p: Parameters, block: slice, count: int, rng: Generator) -> None:
-    p["gain"][block] = _two_sided(rng, count, (0.6, 0.92), (1.08, 1.4))
+    least = np.maximum(0.08, 2 * _BEYOND * p["tolerance_share"][block])
+    off = least + (0.4 - np.minimum(least, 0.3)) * rng.uniform(0, 1, count)
+    p["gain"][block] = 1 + np.sign(rng.uniform(-1, 1, count)) * off
 
 
 def _frequency_wrong(p: Parameters, block: slice, count: int, rng: Generator) -> None:

@@ -48,6 +48,7 @@ _DOUBT = 0.15  # share of the evidence that is kept where the answer is to be sh
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
 _UNEXPLAINED_NATS = 6.0  # a likelihood of one four-hundredth of a hit's
 _SAID_BY = 8.0  # samples whose spread is said of a hypothesis: the one or two that fit best would show none
+_SHOWS_NATS = 1.0  # less is within what one reading scatters by
 _WORD_AT_BORDER = -4.0  # a glow that is merely between two words
 
 
@@ -195,6 +196,24 @@ class Session:
         names = self.hypotheses
         return tuple(Ranked(names[i], float(probabilities[i])) for i in order)
 
+    def showing(self, fault: str) -> float:
+        """The part of a fault's probability that readings speak for: of samples that fit better than the same circuit when good.
+
+        What is left holds its probability by the prior alone: a fault too small for any of the readings to show.
+        """
+        base = self._sample_sets[0]
+        found = self._own(fault, posterior=True)
+        if found is None:
+            return 0.0
+        if found[0] is not base or fault == HEALTHY:
+            return float(found[1].sum())
+        model, weights = base.model, found[1]
+        own = np.flatnonzero(model.fault_of == model.faults.index(fault))
+        good = model.faults.index(HEALTHY) * model.per_fault + own % model.per_fault
+        log_weights = self._log_weights(base) - base.log_prior
+        better = log_weights[:, own] - log_weights[:, good] > _SHOWS_NATS
+        return float((weights[:, own] * better).sum())
+
     def pin_probabilities(self) -> dict[str, dict[str, float]]:
         """For each pin of unknown role, how probable it is that its wire is the one of each role.
 
@@ -213,9 +232,14 @@ class Session:
 
     def assignment(self) -> Mapping[str, str]:
         """What each pin is for, by the likeliest of the assignments; empty where checks name roles themselves."""
+        return self.likeliest_assignment()[0]
+
+    def likeliest_assignment(self) -> tuple[Mapping[str, str], float]:
+        """The likeliest of the assignments, with its probability."""
         if len(self.assignments) == 1:
-            return self.assignments[0]
-        return self.assignments[int(self._weights().sum(axis=1).argmax())]
+            return self.assignments[0], 1.0
+        chances = self._weights().sum(axis=1)
+        return self.assignments[int(chances.argmax())], float(chances.max())
 
     def _weights(self, without: RolePoint | None = None) -> Array:
         """Weight of each sample under each assignment, `(assignments, samples)`, all together 1."""

@@ -6,7 +6,7 @@ for a change of state (connector, battery cable, stimulus) from what was done la
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -41,6 +41,7 @@ __all__ = [
     "state_of",
 ]
 
+DRIVEN_FROM_V = 1.0  # above this an unplugged wire is driven by something
 _HANDLING_MIN = 1.5  # to put the probes on, read, and write down
 _LEAST_GAIN_NATS = 0.004  # less is the scatter of its estimate
 _STOP_AT = 0.98  # asking goes on to here, so that what is said from `SURE` on holds
@@ -90,6 +91,7 @@ _BORNE_OUT_BY = {
     "reference_short_ground": ("sharers_off_v", "off_ohm"), "reference_wrong": ("sharers_off_v", "off_ohm"),
     "sharer_short": ("sharers_off_v",),
     "return_open": ("off_ohm",), "return_resistance": ("off_ohm",), "signal_short_ground": ("off_ohm",),
+    "reference_open": ("off_ohm",), "signal_open": ("off_ohm",), "signal_live_channel": ("off_ohm",),
 }  # fmt: skip
 
 
@@ -202,11 +204,15 @@ def _of_a_loop(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
     return (*at_pins, RolePoint("lamp_negative", REFERENCE), *live, *plugged, *follows, *sharers)
 
 
-def required(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
-    """What must have been read before a circuit counts as good, whatever its probability: one proof after the other."""
+def required(subject: CircuitUnderTest, driven: Collection[str] = ()) -> tuple[RolePoint, ...]:
+    """What must have been read before a circuit counts as good, whatever its probability: one proof after the other.
+
+    `driven` are signals on which volts were found unplugged: such a wire is proved by pulling it down, any other by driving it.
+    The ring of a coil sensor takes a scope; without one the circuit is proved, and said to be proved but for the ring.
+    """
     states = subject.states
     if subject.family is Family.RELUCTANCE:
-        return (*(RolePoint(k) for k in ("coil_ohm", "ac_loose", "counted", "polarity", "ring")), RolePoint("leg_ohm", PLUS),
+        return (*(RolePoint(k) for k in ("coil_ohm", "ac_loose", "counted", "polarity")), RolePoint("leg_ohm", PLUS),
                 *(RolePoint("off_ohm", leg) for leg in (PLUS, MINUS)), *_shield(subject))  # fmt: skip
     if subject.family is Family.THERMOCOUPLE:
         heat = [
@@ -225,7 +231,7 @@ def required(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
         role_points = [RolePoint("open_v", REFERENCE), RolePoint("lamp_negative", REFERENCE), *role_points]
     for signal in subject.signals:
         pulled = signal in subject.inputs and subject.inputs[signal].kind is InputKind.PULL_UP
-        biased = pulled or subject.is_thermistor(signal) or subject.switches
+        biased = pulled or signal in driven or subject.is_thermistor(signal) or subject.switches
         role_points += [
             RolePoint("open_v", signal),
             RolePoint("live", signal, "jumped_return" if biased else "lamp_positive"),
@@ -312,13 +318,24 @@ def _proofs(session: Session, group: Group, role_points: Sequence[RolePoint]) ->
     }  # by role, as proofs are written
     taken = {resolved(role_point, assignment) for role_point in session.taken}
     if leader == HEALTHY:
-        wanted = set(required(session.subject))
+        wanted = set(required(session.subject, _driven(session, assignment)))
     else:
         wanted = {point for point in places if _bears_out(point, leader)}
         lacking = missing_proofs(session.subject, leader, taken, places)
         if lacking:  # what feeds a part before the part: one proof after the other
             wanted |= {point for group in lacking[0].any_of for point in group}
     return {places[role_point] for role_point in wanted if role_point in places and role_point not in taken}
+
+
+def _driven(session: Session, assignment: Mapping[str, str]) -> frozenset[str]:
+    """Signals on which volts were found unplugged."""
+    return frozenset(
+        real.pin
+        for role_point, answer in session.taken.items()
+        if (real := resolved(role_point, assignment)).kind == "open_v"
+        and isinstance(volts := answer.get("v"), float)
+        and volts > DRIVEN_FROM_V
+    )
 
 
 def _bears_out(role_point: RolePoint, leader: str) -> bool:

@@ -346,7 +346,8 @@ class Circuit:
 
     `controller` names the type of controller that reads it, and `reader` what live data shows of it there. One with a
     `retired_why` is not there any more: its record stays, and a hand-over does not wait for it. `shunt_ohm` is the resistor at
-    the input of a current loop.
+    the input of a current loop. Without a `pull_up` it is not known what hangs on the input, unless it is `unpulled`: known to
+    have none.
     """
 
     uid: UUID
@@ -368,6 +369,7 @@ class Circuit:
     shielded: bool = False
     retired_why: str = ""
     shunt_ohm: float | None = None
+    unpulled: bool = False
 
     def __post_init__(self) -> None:
         cavities = [pin.cavity for pin in self.pins]
@@ -384,6 +386,9 @@ class Circuit:
             raise ValueError(msg)
         if (self.family is Family.CURRENT_LOOP) != (self.shunt_ohm is not None) or (self.shunt_ohm or 1.0) <= 0:
             msg = "a current loop, and nothing else, is read over a shunt of positive ohms"
+            raise ValueError(msg)
+        if self.unpulled and self.pull_up is not None:
+            msg = "an input has a pull-up, or is known to have none"
             raise ValueError(msg)
         states = FAMILIES[self.family].states
         if states and len(self.stimuli) != len(states):

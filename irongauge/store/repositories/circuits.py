@@ -65,6 +65,7 @@ def _circuit_of(row: Row[Any], made: dict[UUID, SensorType] | None = None) -> Ci
         battery_fed=row.battery_fed,
         differential=row.differential,
         shielded=row.shielded,
+        unpulled=row.unpulled,
         controller=row.controller,
         retired_why=row.retired_why,
         shunt_ohm=row.shunt_ohm,
@@ -181,6 +182,7 @@ class CircuitRepository:
         row.temperature_pull_up_ohm = None if other is None else other.resistance_ohm
         row.temperature_pull_up_to_v = None if other is None else other.to_v
         row.battery_fed, row.differential, row.shielded = circuit.battery_fed, circuit.differential, circuit.shielded
+        row.unpulled = circuit.unpulled
         row.controller = circuit.controller
         row.retired_why = circuit.retired_why
         row.shunt_ohm = circuit.shunt_ohm

@@ -86,6 +86,7 @@ class CircuitIn(BodyIn):
     battery_fed: bool = False
     differential: bool = False
     shielded: bool = False
+    unpulled: bool = Field(default=False, description="The input is known to have no pull-up; else nobody knows")
     controller: str = Field("", max_length=60, description="Type of the controller")
     reader: ReaderPart | None = Field(None, description="Left out: as on this shop's last circuit of that controller")
     pins: list[PinPart] = Field(
@@ -294,6 +295,7 @@ def post_circuit(database: DatabaseDep, uid: UUID, body: CircuitIn) -> dict[str,
             battery_fed=body.battery_fed,
             differential=body.differential,
             shielded=body.shielded,
+            unpulled=body.unpulled,
             controller=body.controller.strip(),
             reader=UNTOLD if body.reader is None else body.reader.to_core(),
         )

@@ -53,6 +53,7 @@ class CircuitForm(PostedForm):
     battery_fed: Annotated[str, choice("no", "yes")] = "no"
     differential: Annotated[str, choice("no", "yes")] = "no"
     shielded: Annotated[str, choice("no", "yes")] = "no"
+    unpulled: Annotated[str, choice("no", "yes")] = "no"
     temperature_0: str = ""
     temperature_1: str = ""
     label_0: Annotated[str, text(40, what="how the sensor is put there, such as vented")]
@@ -89,6 +90,7 @@ def circuit_from_form(
         battery_fed=form.battery_fed == "yes",
         differential=form.differential == "yes",
         shielded=form.shielded == "yes",
+        unpulled=_unpulled(form),
         controller=form.controller,
         reader=reader,
         shunt_ohm=_shunt_ohm(form, sensor),
@@ -112,6 +114,13 @@ def _shunt_ohm(form: CircuitForm, sensor: SensorType) -> float | None:
         would_do = "Most sensors need 6 V and more: see its sheet, and check the shunt and the supply."
         raise EntryError("shunt_ohm", f"{ohm:g}", problem, would_do)
     return ohm
+
+
+def _unpulled(form: CircuitForm) -> bool:
+    if form.unpulled == "yes" and form.pull_up_ohm is not None:
+        problem = "A pull-up is typed, and the input is said to have none."
+        raise EntryError("unpulled", "", problem, "Empty its ohms and volts, or choose that nobody knows.")
+    return form.unpulled == "yes"
 
 
 def _pull_up(form: CircuitForm, name: str) -> PullUp | None:
@@ -218,7 +227,7 @@ def circuit_values(circuit: Circuit, shop: Shop) -> FormState:
         "temperature_pull_up_ohm": "" if other is None else f"{other.resistance_ohm:.10g}",
         "temperature_pull_up_to_v": "" if other is None else f"{other.to_v:g}",
     }
-    flags = ("battery_fed", "differential", "shielded")
+    flags = ("battery_fed", "differential", "shielded", "unpulled")
     values |= {flag: "yes" if getattr(circuit, flag) else "no" for flag in flags}
     for n, pin in enumerate(circuit.pins):
         values |= {f"cavity_{n}": pin.cavity, f"colour_{n}": pin.wire_colour, f"role_{n}": pin.role or ""}

@@ -20,7 +20,7 @@ from irongauge.core.shop import Job, Shop
 from irongauge.errors import EntryError, NotFoundError, NotShownError, StaleFormError, quoted
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
-from irongauge.workflows.bench.judging import CircuitFacts, marked
+from irongauge.workflows.bench.judging import CircuitFacts, concluded, marked
 from irongauge.workflows.bench.verdicts import with_diagnosis
 from irongauge.workflows.shop.view import (
     CircuitView,
@@ -232,6 +232,8 @@ def record_reading(database: Database, circuit_uid: UUID, new: NewReading) -> Re
         shop, people, _job, facts = _facts_of(store, circuit_uid, to_add=True, asked=new.test_point)
         _check_named(people, new)
         case = facts.case()
+        if not case.roles_are_given:  # what was asked for may hang on roles that the readings have shown
+            case = concluded(facts).case
         test_point = asked_test_point(case, new.test_point)
         before = next((r for r in facts.readings if r.uid == new.uid), None)
         is_new = False
