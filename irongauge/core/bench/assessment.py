@@ -246,11 +246,19 @@ def _but_for_the_ring(told: Assessment) -> Verdict:
 def _not_proved(told: Assessment, found: Diagnosis) -> Assessment:
     """Something is missing or out: the test that tells the most, or what it is once no test would tell more."""
     case, verdict = told.case, told.verdict
+    first = _volts_of_every_pin(told)
+    if first is not None:
+        return replace(told, next_test=first, verdict=replace(verdict, level=VerdictLevel.OPEN))
     out = tuple(s for s in told.measure_again if s.spec.action not in _SET_UP)
     if found.standing is Standing.OPEN and found.next_tests and not _rests(found):
         if out:
             verdict = replace(verdict, level=VerdictLevel.OPEN, headline=_so_far(found))
-        return replace(told, next_test=_test_of(case, found) or told.next_test, verdict=verdict)
+        following = _test_of(case, found)
+        if found.leader.is_healthy and told.next_test is not None and following is not None:
+            # What a good circuit is proved by comes before what would only make it surer.
+            wanted = {test.test_point for test in told.tests}
+            following = following if following.test_point in wanted else told.next_test
+        return replace(told, next_test=following or told.next_test, verdict=verdict)
     # While nothing is out and proofs are missing, they are what tells most, however sure the ranking is.
     goes_on = found.leader.is_healthy and told.next_test is not None
     contradicts = found.standing is Standing.CONTRADICTS
@@ -261,6 +269,14 @@ def _not_proved(told: Assessment, found: Diagnosis) -> Assessment:
         return replace(told, next_test=following, verdict=_nothing_to_move(found, again), measure_again=again)
     verdict, again = _named(told, found, out)
     return replace(told, next_test=None, verdict=verdict, measure_again=again)
+
+
+def _volts_of_every_pin(told: Assessment) -> Test | None:
+    """While nobody knows which pin is which, the volts of each come first: they make everything after them safe."""
+    if told.case.roles_are_given:
+        return None
+    unread = (t for t in told.tests if t.test_point not in told.case.readings)
+    return next((t for t in unread if t.spec.action is Action.OPEN_V), None)
 
 
 def _strongest(case: BenchCase, found: Diagnosis) -> tuple[Test, ...]:

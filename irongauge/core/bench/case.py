@@ -250,14 +250,14 @@ class BenchCase:
     def in_order(self) -> BenchCase:
         """The same case with each plugged-in reading at the test point that its pin's role gives it.
 
-        A reference or a return is read once; a signal, and a pin of which nobody knows what it is, as its stimulus stands.
+        A signal is read at its stimulus; a reference, a return, and a pin of which nobody knows what it is, once.
         """
         moved = {}
         for test_point in self.readings:
             if test_point.action != Action.MATED_V or test_point.point not in {None, 0}:
                 continue
-            once = self.given_role_of(test_point.cavity or "") in {Role.REFERENCE, Role.RETURN}
-            proper = replace(test_point, point=None if once else 0)
+            follows = self.role_of(test_point.cavity or "") in {Role.SIGNAL, Role.TEMPERATURE}
+            proper = replace(test_point, point=0 if follows else None)
             if proper != test_point and proper not in self.readings:
                 moved[test_point] = proper
         if not moved:

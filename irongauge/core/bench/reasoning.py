@@ -347,7 +347,10 @@ class _CaseSession:
 
     def _roles(self) -> Mapping[str, str]:
         """All pins' roles, once the readings leave one way of them; empty before, and where the card gives them."""
-        if self.wiring.is_known or not self.readings:
+        unread = [
+            p.cavity for p in self.case.circuit.pins if TestPoint(Action.OPEN_V, p.cavity) not in self.case.readings
+        ]
+        if self.wiring.is_known or unread:
             return {}
         assignment, chance = self.session.likeliest_assignment()
         return assignment if chance >= PIN_SURE else {}

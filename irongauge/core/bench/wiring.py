@@ -250,6 +250,8 @@ class Wiring:
             return None  # read as the return's drop
         if role_point.kind == "mated_v" and role is not Role.SIGNAL and role is not Role.TEMPERATURE:
             return TestPoint(spec.action, cavity) if role_point.state == self.states[0] else None
+        if role_point.kind in _CHANNEL_KINDS and role_point.pin == TEMPERATURE and cavity is None:
+            return None  # whose pin nobody knows yet: its channel would be taken for the signal's
         if role_point.kind in _CHANNEL_KINDS and spec.part == "value" and self.case.circuit.sensor.quantity is None:
             return None
         point = (

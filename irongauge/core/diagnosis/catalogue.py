@@ -137,6 +137,7 @@ def _common(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
         "earth_ohm": rng.uniform(0.04, 0.5, n),
         "on": np.ones(n),
         "constant_feed": coin(rng, n).astype(float),
+        "jumper_ohm": log_uniform(rng, 0.03, 0.5, n),  # a short lead, and what two clips make on it
         "shield_controller_ohm": rng.uniform(0.1, 1.0, n),
         "shield_sensor_ohm": np.full(n, NOT_THERE),
     }
@@ -215,7 +216,7 @@ def _healthy(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
             "leak_ohm": log_uniform(rng, 1.5e7, 6e7, n),
             # Whether the sensor's output has a diode to its ground is not in a data sheet; a Hall output's switch is one.
             "output_diode": (rng.random(n) < (1.0 if subject.switches else 0.5)).astype(float),
-            "sensor_ohm": log_uniform(rng, 20, 4000, n) if heavy else log_uniform(rng, 600, 24_000, n),
+            "sensor_ohm": log_uniform(rng, 20, 4000, n) if heavy else log_uniform(rng, 300, 24_000, n),
             "output_ohm": rng.uniform(20, 150, n),
             # Half of what the data sheet allows is the scatter of both together, at two standard deviations.
             "offset": rng.normal(0, subject.tolerance_share / 4, n),
@@ -297,12 +298,15 @@ def _input(subject: CircuitUnderTest, signal: str, battery_v: Array, rng: Genera
         ohm = np.where(pulled_up > 0, log_uniform(rng, least_ohm, 2e5, n), log_uniform(rng, 9e4, 1e6, n))
         to_v = rng.choice([5.0, 3.3, subject.system_v] if subject.switches else [5.0, 3.3], n)
     from_battery = to_v >= _FROM_BATTERY_V
-    return {
+    heat = {f"other_ntc.{signal}": np.ones(n)} if subject.is_thermistor(signal) else {}
+    return heat | {
         f"pulled_up.{signal}": pulled_up,
         f"pulled_down.{signal}": pulled_down,
         f"input_ohm.{signal}": ohm,
         f"input_v.{signal}": np.where(from_battery, battery_v, to_v * (1 + rng.normal(0, 0.006, n))),
         f"from_battery.{signal}": from_battery.astype(float),
+        # A pull-up that somebody fitted sits in the harness, at the sensor's end of the wire; no card says which it is.
+        f"in_harness.{signal}": (pulled_up > 0) * (rng.random(n) < (0.4 if subject.switches else 0.1)),
         f"second_pull_up_ohm.{signal}": np.full(n, NOT_THERE),
         f"to_reference.{signal}": np.full(n, NOT_THERE),
         f"other_channel.{signal}": np.zeros(n),

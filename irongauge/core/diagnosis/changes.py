@@ -57,6 +57,7 @@ AtPin = Callable[[Parameters, str, slice, int, Generator], None]
 Whole = Callable[[Parameters, slice, int, Generator], None]
 
 
+_DEAD_SHARE = 0.4  # of regulators that are wrong give nothing
 _BEYOND = 1.2  # times its tolerance, from which on a sensor is called off
 
 
@@ -80,7 +81,11 @@ def _doubled(p: Parameters, pin: str, block: slice, count: int, rng: Generator) 
 
 
 def _live_scaling(p: Parameters, pin: str, block: slice, count: int, rng: Generator) -> None:
-    p[f"scale.{pin}"][block] = _two_sided(rng, count, (0.4, 0.93), (1.07, 2.2))
+    # Of a thermistor mostly another one's table: its ohms are then off by a factor, in every decade as likely.
+    other = coin(rng, count) if f"other_ntc.{pin}" in p else np.full(count, False)
+    p[f"scale.{pin}"][block] = np.where(other, 1.0, _two_sided(rng, count, (0.4, 0.93), (1.07, 2.2)))
+    if f"other_ntc.{pin}" in p:
+        p[f"other_ntc.{pin}"][block] = np.where(other, np.exp(_two_sided(rng, count, (-3.2, -0.2), (0.2, 3.2))), 1.0)
     p[f"shift.{pin}"][block] = rng.choice([-0.15, *[0.0] * 6, 0.15], count) * rng.uniform(0.3, 1.0, count)
 
 
@@ -142,7 +147,8 @@ def _sized(name: str, low: float, high: float) -> Whole:
 
 
 def _reference_wrong(p: Parameters, block: slice, count: int, rng: Generator) -> None:
-    p["supply_v"][block] *= np.maximum(_two_sided(rng, count, (-0.12, 0.92), (1.08, 1.45)), 0.0)  # an eighth are dead
+    off = _two_sided(rng, count, (0.05, 0.92), (1.08, 1.45))
+    p["supply_v"][block] *= np.where(rng.uniform(0, 1, count) < _DEAD_SHARE, 0.0, off)
 
 
 def _sensor_short(p: Parameters, block: slice, count: int, rng: Generator) -> None:

@@ -17,7 +17,7 @@ from irongauge.core.diagnosis.sampling import COARSE, drawn_by_weight
 
 __all__ = ["double_sample_set", "likely_doubles"]
 
-_SECOND_FAULT = 0.02  # of faulty circuits have a second fault
+_SECOND_FAULT = 0.0015  # of faulty circuits have a second fault
 _FIRST_FAULTS, _DOUBLES_KEPT, _PER_DOUBLE = 3, 8, 32  # what can be solved within a reading's 50 ms
 
 

@@ -29,7 +29,6 @@ __all__ = ["OHMMETER_OHM", "OHMMETER_V", "Bench", "lamp_current_a", "metered_ohm
 
 METER_OHM = 1e7  # what a digital multimeter loads a circuit with on its volt ranges
 OHMMETER_V, OHMMETER_OHM = 0.5, 1000.0  # an ohm range that opens no junction, behind its own resistance
-JUMPER_OHM = 0.05  # a short lead with two clips
 FULL_SCALE_V = 5.0  # of a controller output and of an unknown input
 _FUSED_OFF_OHM = 20.0  # other loads on a switched battery feed, key off
 _DIODE_V = 0.62  # silicon at some milliamperes
@@ -166,11 +165,12 @@ class Bench:
         fed = (powered | from_battery) & key_on
         # Without its supply a pull-up ends on whatever else hangs there.
         through_ohm = np.where(fed, 0.0, np.where(from_battery, _FUSED_OFF_OHM, p["supply_off_ohm"]))
-        net.source(
-            node,
-            np.where(up & fed, p[f"input_v.{signal}"], 0.0),
-            np.where(up, p[f"input_ohm.{signal}"] + through_ohm, 1e12),
-        )
+        pull_v = np.where(up & fed, p[f"input_v.{signal}"], 0.0)
+        pull_ohm = np.where(up, p[f"input_ohm.{signal}"] + through_ohm, 1e12)
+        in_harness = p[f"in_harness.{signal}"] > 0
+        net.source(node, pull_v, np.where(in_harness, 1e12, pull_ohm))
+        if in_harness.any():
+            net.source(f"h.{signal}", np.where(in_harness, pull_v, 0.0), np.where(in_harness, pull_ohm, 1e12))
         down = p[f"pulled_down.{signal}"] > 0
         net.resistor(node, "earth", np.where(down, p[f"input_ohm.{signal}"], p["leak_ohm"]))
         second_v = p[f"input_v.{signal}"] if key_on else np.zeros(self.n)
@@ -278,7 +278,7 @@ class Bench:
             # The controller knows its own pull-up, also where the technician does not.
             pull_up_ohm = p[f"input_ohm.{signal}"] if known is None or known.ohm is None else known.ohm
             seen_v = np.clip(volts, 0.01, FULL_SCALE_V - 0.01)
-            ohm = pull_up_ohm * seen_v / (FULL_SCALE_V - seen_v)
+            ohm = pull_up_ohm * seen_v / (FULL_SCALE_V - seen_v) * p[f"other_ntc.{signal}"]
             low, high = HEAT_SHOWN_DEGC
             value = np.clip(ntc.degc_at(ohm), low, high) * scale + 60 * shift
             pegged = p[f"pegged.{signal}"]
@@ -373,9 +373,9 @@ def _live(bench: Bench, role_point: RolePoint) -> Parts:
     drives: dict[str, Extra | None] = {
         "unplugged": None,
         "lamp_positive": lambda net: net.lamp(pin, "battery", bench.subject.system_v),
-        "jumped_battery": lambda net: net.resistor(pin, GROUND, JUMPER_OHM),
-        "jumped_return": lambda net: net.resistor(pin, f"h.{RETURN}", JUMPER_OHM),
-        "jumped_reference": lambda net: net.resistor(pin, f"h.{REFERENCE}", JUMPER_OHM),
+        "jumped_battery": lambda net: net.resistor(pin, GROUND, bench.p["jumper_ohm"]),
+        "jumped_return": lambda net: net.resistor(pin, f"h.{RETURN}", bench.p["jumper_ohm"]),
+        "jumped_reference": lambda net: net.resistor(pin, f"h.{REFERENCE}", bench.p["jumper_ohm"]),
         "kilohm": lambda net: net.resistor(pin, f"h.{REFERENCE}", bench.p["kilohm"]),
     }
     return bench.live(bench.solve(extra=drives[role_point.state]), role_point.pin)
