@@ -78,7 +78,12 @@ GOOD_BIASED = {k: v for k, v in GOOD.items() if k not in {"lamp_positive:C", "li
 
 
 def circuit(
-    *, known: bool = True, pull_up: PullUp | None = None, points: int = 2, others_on_reference: str = ""
+    *,
+    known: bool = True,
+    pull_up: PullUp | None = None,
+    points: int = 2,
+    others_on_reference: str = "",
+    unpulled: bool = False,
 ) -> Circuit:
     pins = tuple(Pin(c, role=role if known else None) for c, role in zip("ABC", ROLES, strict=True))
     stimuli = (Stimulus("vented", 0.0), Stimulus("pumped", 460.0))[:points]
@@ -93,6 +98,7 @@ def circuit(
         pull_up=pull_up,
         live_channel="AI 3",
         others_on_reference=others_on_reference,
+        unpulled=unpulled,
     )
 
 

@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from irongauge.core.bench.actions import ACTIONS, Action
+from irongauge.core.bench.actions import ACTIONS, Action, Probe
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.diagnosed import Diagnosis, Suspect
 from irongauge.core.bench.judgement import Judgement, judge
@@ -189,19 +189,36 @@ def conclude(assessment: Assessment, *, with_set_up: bool = True) -> Assessment:
     stale = _older_than_repair(assessment)
     if stale:
         return replace(told, next_test=stale[0])
+    return _weighed(told, found)
+
+
+def _weighed(told: Assessment, found: Diagnosis) -> Assessment:
+    """Marks and model together: good only where both say it, a fault never by what is only unusual."""
     if found.leader.is_healthy and found.standing is not Standing.CONTRADICTS:
         told = _excused(told)
     if not told.verdict.level.is_done:
         return _not_proved(told, found)
+    if not found.leader.is_healthy:
+        return _all_pass_but_a_fault_leads(told, found)
     rivals = [s for s in found.suspects if not s.is_healthy and s.showing > _NOT_RULED_OUT]
     ring = [s for s in found.suspects if s.fault in RING_FAULTS and s.probability > _NOT_RULED_OUT]
-    if not found.leader.is_healthy:
+    if {s.fault for s in rivals} - RING_FAULTS:
+        return _good_or_else(told, found, rivals)
+    if ring:
+        left = (p for role_point in found.next_tests for p in role_point.test_points if p not in told.case.readings)
+        scoped = next((test_at(told.case, p) for p in left if ACTIONS[Action(p.action)].probe is Probe.SCOPE), None)
+        return replace(told, next_test=scoped, verdict=_but_for_the_ring(told))
+    return replace(told, next_test=None, verdict=_with_what_would_not_show(told.verdict, found))
+
+
+def _all_pass_but_a_fault_leads(told: Assessment, found: Diagnosis) -> Assessment:
+    """Every mark passes, and a fault fits best: one of which no limit speaks is named once sure, any other is looked into."""
+    has_marks = all(own_parts(one) for one in found.leader.fault.split(DOUBLE_JOIN))
+    if not has_marks and found.leader.probability >= SURE:
         return _not_proved(replace(told, verdict=replace(told.verdict, level=VerdictLevel.OPEN)), found)
-    if not rivals and not ring:
-        return replace(told, next_test=None, verdict=_with_what_would_not_show(told.verdict, found))
-    if ring and {s.fault for s in rivals} <= RING_FAULTS:
-        return replace(told, next_test=None, verdict=_but_for_the_ring(told))
-    return _good_or_else(told, found, rivals)
+    again = _strongest(told.case, found)
+    following = _test_of(told.case, found)
+    return replace(told, next_test=following, verdict=_nothing_to_move(found, again), measure_again=again)
 
 
 def _excused(told: Assessment) -> Assessment:
@@ -250,6 +267,11 @@ def _not_proved(told: Assessment, found: Diagnosis) -> Assessment:
     if first is not None:
         return replace(told, next_test=first, verdict=replace(verdict, level=VerdictLevel.OPEN))
     out = tuple(s for s in told.measure_again if s.spec.action not in _SET_UP)
+    if found.leader.is_healthy and not found.next_tests:
+        doubtful = next((s for s in out if s.test_point not in case.confirmed and s.test_point in case.readings), None)
+        if doubtful is not None:  # nothing explains it: read once more before anything is said
+            said = replace(verdict, level=VerdictLevel.OPEN, headline=f"Measure again: {doubtful.title}")
+            return replace(told, next_test=doubtful, verdict=said)
     if found.standing is Standing.OPEN and found.next_tests and not _rests(found):
         if out:
             verdict = replace(verdict, level=VerdictLevel.OPEN, headline=_so_far(found))

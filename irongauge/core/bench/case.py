@@ -150,8 +150,8 @@ class BenchCase:
     `system_v` is the vehicle's nominal voltage (12 or 24 V); `value_unit` the unit code in which sentences give the
     sensor's value, `heat_unit` that of a second, temperature channel; `atmosphere_kpa` what stands between gauge and
     absolute where the vehicle is tested. `pulses` are the newest checks of the sensor's pulses, one of each kind.
-    `asked_way` is a place on the way of a wire that is asked for now, with how far along it lies. `found_roles` are roles that the
-    readings as a whole leave no doubt about, where the card does not.
+    `asked_way` is a place on the way of a wire that is asked for now, with how far along it lies. `found_roles` are what
+    the readings as a whole leave no doubt about, where the card does not.
     """
 
     circuit: Circuit
@@ -240,7 +240,7 @@ class BenchCase:
         return self._roles.get(cavity)
 
     def proved_role_of(self, cavity: str) -> Role | None:
-        """A pin's role as the card says it, or as a reading of that very pin shows it: what safety goes by."""
+        """A pin's role as the card says it, or a reading of that very pin shows it: what safety goes by."""
         return self._proved_roles.get(cavity)
 
     def with_roles(self, found: Mapping[str, Role]) -> BenchCase:

@@ -250,14 +250,20 @@ class Wiring:
             return None  # read as the return's drop
         if role_point.kind == "mated_v" and role is not Role.SIGNAL and role is not Role.TEMPERATURE:
             return TestPoint(spec.action, cavity) if role_point.state == self.states[0] else None
-        if role_point.kind in _CHANNEL_KINDS and role_point.pin == TEMPERATURE and cavity is None:
-            return None  # whose pin nobody knows yet: its channel would be taken for the signal's
-        if role_point.kind in _CHANNEL_KINDS and spec.part == "value" and self.case.circuit.sensor.quantity is None:
+        if role_point.kind in _CHANNEL_KINDS and not self._is_told_apart(spec, role_point, cavity):
             return None
         point = (
             self.states.index(role_point.state) if role_point.state in self.states and not spec.check_state else None
         )
         return TestPoint(spec.action, cavity, point)
+
+    def _is_told_apart(self, spec: ActionSpec, role_point: RolePoint, cavity: str | None) -> bool:
+        """False for what a channel cannot show, and for the temperature's as long as nobody knows its pin: it would be taken for
+        the signal's.
+        """
+        if role_point.pin == TEMPERATURE and cavity is None:
+            return False
+        return spec.part != "value" or self.case.circuit.sensor.quantity is not None
 
     def _cavity(self, spec: ActionSpec, role_point: RolePoint) -> str | None:
         if role_point.kind == "return_drop":

@@ -83,8 +83,8 @@ class CircuitUnderTest:
     `inputs` holds the inputs that are known, by signal; one that is not in it is unknown. `atmosphere` is today's, in the
     curve's unit, where the curve counts from vacuum. `system_v` is the vehicle's nominal voltage, 12 or 24; `battery_v` what its
     battery was found at. `fixed_volts` says that the curve's shares are of 5 V and not of the supply. `ways` are places on the
-    way of a pin's wire, each with how far along it lies from the controller, 0 to 1. `tolerance_share` is how far a good sensor may
-    be off, as a share of its span.
+    way of a pin's wire, each with how far along it lies from the controller, 0 to 1. `tolerance_share` is how far a good
+    sensor may be off, as a share of its span.
     """
 
     family: Family

@@ -48,7 +48,7 @@ _DOUBT = 0.15  # share of the evidence that is kept where the answer is to be sh
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
 _UNEXPLAINED_NATS = 6.0  # a likelihood of one four-hundredth of a hit's
 _SAID_BY = 8.0  # samples whose spread is said of a hypothesis: the one or two that fit best would show none
-_SHOWS_NATS = 1.0  # less is within what one reading scatters by
+_SHOWS_NATS = 2.0  # less is within what one reading scatters by
 _WORD_AT_BORDER = -4.0  # a glow that is merely between two words
 
 

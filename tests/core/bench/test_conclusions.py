@@ -8,6 +8,7 @@ from irongauge.core.bench import assessment, reasoning
 from irongauge.core.bench.assessment import VerdictLevel, assess, conclude, needs_diagnosis
 from irongauge.core.bench.diagnosed import Suspect
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, FAULT_WORDS, Standing
+from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.sensors.families import Family
 from irongauge.demo.shelf import MORE_SENSORS
 from tests.cards import GOOD, case, empty
@@ -21,6 +22,7 @@ def suspect(fault, probability, *, in_group=True):
     return Suspect(
         fault=fault, title=" and ".join(w.title for w in words), probability=probability, sizes=(),
         where=tuple(w.where for w in words), do=tuple(w.do for w in words), is_healthy=fault == "healthy", in_group=in_group,
+        showing=probability,
     )  # fmt: skip
 
 
@@ -166,7 +168,7 @@ def test_while_nothing_is_out_the_missing_proofs_go_on(concluded):
 
 def test_a_part_is_named_where_no_pin_has_a_role_yet(concluded):
     """Marks of pins whose role is not known are not judged, so they cannot speak against it either."""
-    made = case({k: v for k, v in GOOD.items() if k.startswith(("battery", "open_v:A"))}, known=False)
+    made = case({k: v for k, v in GOOD.items() if k.startswith(("battery", "open_v"))}, known=False)
     told, _ = concluded(made, suspect("return_open", 0.97))
     assert told.verdict.level is VerdictLevel.FAULT
 
@@ -192,11 +194,43 @@ def test_what_passes_every_mark_is_not_good_while_a_fault_without_marks_leads(co
     assert [t.test_point for t in told.measure_again] == [r.test_point for r in found.reasons[:2]]
 
 
-def test_where_its_own_marks_pass_it_stands_beside_the_good_verdict(concluded):
+def test_nothing_is_good_while_a_fault_leads_whose_own_marks_pass(concluded):
     told, _ = concluded(GOOD, suspect("return_on_body", 0.88), suspect("healthy", 0.1))
+    assert told.verdict.level is VerdictLevel.OPEN
+    assert told.verdict.headline.startswith("Return taken to the body, with an offset would fit best (88 %)")
+
+
+@pytest.mark.parametrize(
+    ("healthy", "others", "level"),
+    [
+        (0.97, ((("return_resistance", 0.03),)), VerdictLevel.GOOD),
+        (0.90, ((("return_resistance", 0.09),)), VerdictLevel.GROUP),
+        (0.60, (("ring_uneven", 0.2), ("ring_joints", 0.2)), VerdictLevel.WIRING),
+    ],
+    ids=["nothing holds five percent", "one does", "only the ring, which takes a scope"],
+)
+def test_a_circuit_is_good_only_where_no_fault_holds_more_than_five_percent(concluded, healthy, others, level):
+    told, _ = concluded(GOOD, suspect("healthy", healthy), *(suspect(*one, in_group=False) for one in others))
+    assert told.verdict.level is level
+
+
+def test_a_fault_of_which_no_limit_speaks_is_named_once_it_is_sure(concluded):
+    """Two pull-ups: every reading is within its limits, and the circuit as a whole says it."""
+    told, _ = concluded(GOOD, suspect("signal_pull_up_doubled", 0.97), suspect("healthy", 0.02))
+    assert told.verdict.level is VerdictLevel.FAULT
+
+
+def test_what_is_only_unusual_convicts_nothing_by_itself(concluded):
+    """A larger lamp glows bright at the reference: one soft word against seventeen numbers."""
+    told, _ = concluded(GOOD | {"lamp_negative:A": "bright"}, suspect("healthy", 0.998))
     assert told.verdict.level is VerdictLevel.GOOD
-    assert told.verdict.detail.endswith("Return taken to the body, with an offset would fit best (88 %).")
-    assert told.next_test is None
+    assert told.judgements[TestPoint("lamp_negative", "A")].mark is Mark.PASS
+
+
+def test_what_is_out_and_explained_by_nothing_is_read_once_more(concluded):
+    told, _ = concluded(GOOD | {"mated_v:B": 0.3}, suspect("healthy", 0.97))
+    assert told.verdict.level is VerdictLevel.OPEN
+    assert str(told.next_test.test_point) == "mated_v:B"
 
 
 @pytest.mark.parametrize(("fault", "hidden"), [("reference_short_ground", 1), ("reference_wrong", 1)])

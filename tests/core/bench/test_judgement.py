@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from irongauge.core.bench.expectations import expect
 from irongauge.core.bench.judgement import judge
 from irongauge.core.measure.quantities import Mark, TestPoint
-from tests.cards import GOOD, GOOD_BIASED, PULL_UP, case
+from tests.cards import GOOD, GOOD_BIASED, PULL_UP, case, reading
 
 
 def judged(values, test_point, **card):
@@ -20,16 +20,19 @@ def judged(values, test_point, **card):
 @pytest.mark.parametrize(
     ("test_point", "value", "mark", "says"),
     [
-        ("battery_v", 12.6, Mark.PASS, "12.60 V is within 11.80 to 13.20 V"),
+        ("battery_v", 12.6, Mark.PASS, "12.60 V is within 11.80 to 15.00 V"),
         ("battery_v", 11.2, Mark.FAIL, "Charge the battery"),
-        ("battery_v", 14.2, Mark.FAIL, "Engine running, charger on"),
+        ("battery_v", 13.3, Mark.PASS, "Freshly charged, on a charger or with the engine running: go on."),
+        ("battery_v", 14.2, Mark.PASS, "Freshly charged, on a charger or with the engine running: go on."),
+        ("battery_v", 15.6, Mark.FAIL, "Is the system voltage on the vehicle's page right?"),
         ("battery_lamp", "dark", Mark.FAIL, "the lamp or its leads are bad"),
         ("open_v:A", 4.98, Mark.PASS, "only a load shows whether it holds"),
         ("open_v:A", 4.31, Mark.FAIL, "4.31 V is 0.44 V below what is wanted (4.75 to 5.25 V)"),
         ("open_v:A", 4.74, Mark.UNDECIDED, "too near the limit of 4.75 V to call"),
         ("open_v:A", 12.4, Mark.FAIL, "another supply is on this wire"),
         ("open_v:B", 0.31, Mark.FAIL, "0.21 V above what is wanted (−100 to 100 mV)"),
-        ("open_v:C", 2.5, Mark.FAIL, "Something drives the signal wire"),
+        ("open_v:C", 2.5, Mark.PASS, "What hangs on this input is not known"),
+        ("open_v:C", 9.0, Mark.FAIL, "another supply is on this wire"),
         ("lamp_negative:A", "dim", Mark.PASS, "the reference carries the load"),
         ("lamp_negative:A", "dark", Mark.FAIL, "cannot carry the lamp"),
         ("lamp_negative_v:A", 0.06, Mark.FAIL, "It collapses under load"),
@@ -53,6 +56,12 @@ def test_a_reading_is_judged_with_its_reason(test_point, value, mark, says):
     judgement = judged(GOOD | {test_point: value}, test_point)
     assert judgement.mark is mark
     assert says in judgement.sentence
+
+
+def test_an_input_that_is_known_to_have_no_pull_up_has_no_volts():
+    judgement = judge(case(GOOD | {"open_v:C": 2.5}, unpulled=True), reading("open_v:C", 2.5))
+    assert judgement.mark is Mark.FAIL
+    assert "Something drives the signal wire" in judgement.sentence
 
 
 def test_the_measured_reference_decides_what_the_signal_should_be():

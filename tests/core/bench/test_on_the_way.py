@@ -9,14 +9,15 @@ from hypothesis import strategies as st
 from irongauge.core.bench.case import BenchCase, current_readings
 from irongauge.core.bench.reasoning import diagnose
 from irongauge.core.measure.quantities import TestPoint
-from tests.cards import GOOD, METER, circuit, reading
+from tests.cards import GOOD, METER, PULL_UP, circuit, reading
 
 # X1 lies a quarter of the way from the controller, X2 three quarters.
 SHARES = {"X1:3": 0.25, "X2:3": 0.75}
 OPEN_REFERENCE = {"battery_v": 12.6, "open_v:A": 0.01, "open_v:B": 0.004, "lamp_positive:B": "bright", "off_ohm:A": "OL",
                   "mated_v:A": 0.02, "mated_v:B": 0.001, "mated_v:C:0": 0.01, "live_v::0": 0.01}  # fmt: skip
-OPEN_SIGNAL = {k: v for k, v in GOOD.items() if not k.startswith(("live", "mated_v:C"))} | {
-    "live_lamp_positive_v:C": 0.02, "mated_v:C:0": 0.505, "live_v::0": 0.0, "mated_v:C:1": 2.31, "live_v::1": 0.01,
+# With a pull-up on the input: cut off from it the sensor's volts stand at the pin, and the pull-up's at the input.
+OPEN_SIGNAL = {k: v for k, v in GOOD.items() if not k.startswith(("live", "mated_v:C", "lamp_positive:C"))} | {
+    "open_v:C": 0.01, "live_jumped_v:C": 5.0, "mated_v:C:0": 0.505, "live_v::0": 5.0, "mated_v:C:1": 2.31, "live_v::1": 5.0,
 }  # fmt: skip
 
 
@@ -26,8 +27,9 @@ def _case(values, on_the_way):
         test_point = TestPoint.from_text(point)
         bare = reading("open_v:A", value, second)
         readings.append(replace(bare, test_point=test_point, way_share=SHARES[test_point.place]))
+    made = circuit(pull_up=PULL_UP if values is OPEN_SIGNAL else None)
     return BenchCase(
-        circuit=circuit(), readings=current_readings(readings), instruments={METER.uid: METER}, value_unit="bar"
+        circuit=made, readings=current_readings(readings), instruments={METER.uid: METER}, value_unit="bar"
     )
 
 
@@ -40,7 +42,7 @@ def _case(values, on_the_way):
         (OPEN_REFERENCE, {"way_v:A@X2:3": 0.02, "way_v:A@X1:3": 4.99}, "reference_open", {"X2:3": True, "X1:3": False}),
         # The sensor's 0.5 V stand at X1 and do not reach the controller.
         (OPEN_SIGNAL, {"way_v:C@X1:3": 0.504}, "signal_open", {"X1:3": True}),
-        (OPEN_SIGNAL, {"way_v:C@X2:3": 0.0}, "signal_open", {"X2:3": False}),
+        (OPEN_SIGNAL, {"way_v:C@X2:3": 4.99}, "signal_open", {"X2:3": False}),
     ],
     ids=["sensor's end", "controller's side", "between", "signal, controller's end", "signal, sensor's end"],
 )

@@ -92,7 +92,9 @@ def test_a_value_alone_proves_the_wire_and_the_scaling():
 
 
 def test_without_live_data_the_scaling_is_not_called_proved():
-    found = told(NO_LIVE, NOTHING)
+    """Of an input that is known to have no pull-up; of any other an open wire would not show either."""
+    assert told(NO_LIVE, NOTHING).verdict.level is VerdictLevel.OPEN
+    found = told(NO_LIVE, NOTHING, unpulled=True)
     assert found.verdict.level is VerdictLevel.WIRING
     assert "scaling in the controller is not proved" in found.verdict.detail
 

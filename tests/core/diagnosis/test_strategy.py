@@ -72,7 +72,7 @@ def test_every_check_has_a_state_and_every_proof_can_be_made(subject):
         (BIASED, {"live:signal:jumped_return", "mated_live:signal:x1"}),
         (NTC, {"open_v:signal", "live:signal:jumped_return", "mated_live:signal:x2"}),
         (HALL, {"rotating", "mated_v:signal:absent", "mated_v:signal:present"}),
-        (COIL, {"coil_ohm", "polarity", "ring", "counted", "leg_ohm:plus"}),
+        (COIL, {"coil_ohm", "polarity", "counted", "leg_ohm:plus"}),
         (FUEL, {"running:x1", "running_live:x1", "lamp_negative:reference"}),
         (JUNCTION, {"loop_ohm", "thermo_mv:x2", "shield_ohm:as_wired", "shield_ohm:lifted"}),
         (FLOAT, {"mated_v:signal:open", "mated_v:signal:closed"}),
