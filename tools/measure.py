@@ -40,6 +40,7 @@ from tools.fuzzing import fuzz_figures
 from tools.listening import live_figures
 from tools.mutants import mutant_figures
 from tools.planning import plan_figures
+from tools.practice import practice_figures
 from tools.pulsing import pulse_figures
 from tools.serving import serving, throwaway_cluster
 from tools.tracing import trace_figures
@@ -300,21 +301,33 @@ def main(arguments: list[str]) -> int:
         help="how many cases; 2000 of diagnosis take ten minutes; of mutants a tenth for each subject",
     )
     parser.add_argument("--cases", type=Path, help="practice: the file of cases")
-    parser.add_argument("--bench", type=Path, help="practice: the program that hands readings out and scores")
+    for name, what in (
+        ("inputs", "nothing is known of the controller's inputs"),
+        ("roles", "nobody knows which pin is which"),
+        ("meter", "nobody knows how good the meter is"),
+    ):
+        parser.add_argument(
+            f"--unknown-{name}", action="append_const", dest="unknown", const=name, help=f"practice: {what}"
+        )
+    parser.add_argument("--step", type=int, default=1, help="practice: only every so manyth circuit")
     wanted = parser.parse_args(arguments)
     if wanted.what == "practice":
-        if wanted.cases is None or wanted.bench is None:
-            parser.error("practice needs --cases FILE and --bench FILE")
-        line = [sys.executable, str(wanted.bench), "--cases", str(wanted.cases), "--cmd", f"{ROOT / 'iron'} converse"]
-        return subprocess.run(line, check=False).returncode
-    figures = _FIGURES[wanted.what](wanted.number)
-    if wanted.json:
-        print(json.dumps([asdict(f) for f in figures], indent=2, ensure_ascii=False))
+        if wanted.cases is None:
+            parser.error("practice needs --cases FILE")
+        told = frozenset({"inputs", "roles", "meter"} - set(wanted.unknown or ()))
+        _show(practice_figures(wanted.cases, told, wanted.step), as_json=wanted.json)
         return 0
+    _show(_FIGURES[wanted.what](wanted.number), as_json=wanted.json)
+    return 0
+
+
+def _show(figures: list[Figure], *, as_json: bool) -> None:
+    if as_json:
+        print(json.dumps([asdict(f) for f in figures], indent=2, ensure_ascii=False))
+        return
     for f in figures:
         value = f"{f.value:>9.2f}" if f.value == 0 or abs(f.value) >= _SMALL else f"{f.value:>9.1e}"
         print(f"{f.name:<62} {value} {f.unit:<3}{'  target: ' + f.target if f.target else ''}")
-    return 0
 
 
 if __name__ == "__main__":

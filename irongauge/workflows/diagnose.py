@@ -12,8 +12,9 @@ from irongauge.core.bench.assessment import Assessment, assess, conclude
 from irongauge.core.bench.case import BenchCase, confirmed_points, current_readings
 from irongauge.core.bench.sequence import can_be_read
 from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
+from irongauge.core.measure.uncertainty import MeterSpec
 from irongauge.core.measure.units import standard_atmosphere_kpa
-from irongauge.core.sensors.circuits import Circuit
+from irongauge.core.sensors.circuits import Circuit, Instrument, InstrumentKind
 from irongauge.core.shop import Shop, Vehicle
 from irongauge.errors import EntryError, NotShownError
 from irongauge.workflows.bench.reader import reader_without
@@ -22,6 +23,7 @@ from irongauge.workflows.bench.readings import parse_answer
 __all__ = ["Taken", "diagnose_readings"]
 
 _NOBODY = UUID(int=0)
+_METER = UUID(int=1)
 
 
 @dataclass(frozen=True)
@@ -32,12 +34,15 @@ class Taken:
     value: float | str
 
 
-def diagnose_readings(circuit: Circuit, vehicle: Vehicle, taken: Sequence[Taken]) -> Assessment:
+def diagnose_readings(
+    circuit: Circuit, vehicle: Vehicle, taken: Sequence[Taken], meter: MeterSpec | None = None
+) -> Assessment:
     """Judge and weigh readings of a circuit that is in no job.
 
-    Of several readings of one test point the last counts, and two that agree confirm each other. `not shown` is none: it says
-    what the reader never shows. Raises `EntryError` naming the
-    place in the list of a reading that is mistyped, impossible, or of something that the circuit does not have.
+    `meter` is what the readings' own meter is good for; left out, a plain one is taken. Of several readings of one test point
+    the last counts, and two that agree confirm each other. `not shown` is none: it says what the reader never shows. Raises
+    `EntryError` naming the place in the list of a reading that is mistyped, impossible, or of something that the circuit does
+    not have.
     """
     shop = Shop(uid=_NOBODY, name="none")
     quantity = circuit.sensor.quantity
@@ -63,6 +68,7 @@ def diagnose_readings(circuit: Circuit, vehicle: Vehicle, taken: Sequence[Taken]
         value_unit=unit,
         atmosphere_kpa=empty.atmosphere_kpa,
         confirmed=confirmed_points(readings),
+        instruments={} if meter is None else {_METER: _instrument(meter)},
     )
     concluded = conclude(assess(case, with_set_up=False), with_set_up=False)
     if case.roles_are_given:  # else what can be asked of a pin changes with what is known of it
@@ -70,6 +76,10 @@ def diagnose_readings(circuit: Circuit, vehicle: Vehicle, taken: Sequence[Taken]
             if not can_be_read(case, test_point):
                 raise _not_there(place, test_point)
     return concluded
+
+
+def _instrument(meter: MeterSpec) -> Instrument:
+    return Instrument(uid=_METER, kind=InstrumentKind.METER, name="the readings' own", meter=meter)
 
 
 def _not_there(place: int, test_point: TestPoint) -> EntryError:
@@ -107,6 +117,7 @@ def _reading(
         typed=typed,
         technician_uid=_NOBODY,
         taken_at=moment,
+        instrument_uid=_METER if ACTIONS[Action(one.test_point.action)].reads_meter else None,
         supersedes_uid=None if earlier is None else earlier.uid,
         reason=None if earlier is None else SupersedeReason.AGAIN,
     )

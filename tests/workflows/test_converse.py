@@ -132,8 +132,45 @@ def test_a_whole_case_is_carried_through(fault, label):
     assert other.verdict["verdict"] == label
     assert other.verdict["confident"]
     assert other.verdict["ranked"][0][0] == label
+    assert other.verdict["level"] == ("proved good" if label == "none" else "fault found")
+    assert label in other.verdict["group"]
+    assert other.verdict["missing"] == [] or label != "none"
     assert 5 <= len(set(other.asked)) <= 12
     assert len(other.asked) <= len(set(other.asked)) + 2  # a reading on which all hangs is taken once more
+
+
+NOBODYS = {
+    "family": "ratiometric-3w", "pins": ["supply", "ground", "signal"], "supply_nominal": 5.0, "supply_source": "ecu",
+    "neighbours_on_rail": 1, "inputs": {"signal": {"known": False}}, "stimuli": {"x1": 0.0, "x2": 4.6}, "roles_known": False,
+    "curve": {"unit": "bar", "xmin": 0, "xmax": 10, "ratio_at_xmin": 0.1, "ratio_at_xmax": 0.9},
+    "meter": {"reading_pct": 0.5, "digits": 2, "counts": 6000},
+}  # fmt: skip
+_WIRES = ("supply", "ground", "signal")
+EVERY_ACTION = [
+    *(f"{kind}.{pin}" for kind in ("oc", "lampneg", "lamppos", "koff.r") for pin in _WIRES), "live.unplugged", "live.lamppos",
+    "live.jump_ground", "live.jump_batneg", "neigh.oc.supply", "gdrop", "sensor_r.supply_ground",
+    *(f"plug.{state}.{what}" for state in ("x1", "x2") for what in (*_WIRES, "live")),
+]  # fmt: skip
+
+
+class OfNobodysPins(OtherSide):
+    """The same of three wires of which nobody knows which is which, nor what hangs on the input."""
+
+    def __init__(self, fault):
+        super().__init__("healthy")
+        self.vehicle = SimulatedVehicle(subject_from_spec(NOBODYS), fault, seed=5)
+        labels = ["none", "supply_open", "ground_open", "signal_open", "sensor_dead_low", "supply_short_gnd"]
+        self.to_send = [json.dumps({"new": "1", "spec": NOBODYS, "labels": labels, "actions": EVERY_ACTION})]
+
+
+@pytest.mark.parametrize(("fault", "label"), [("healthy", "none"), ("sensor_low", "sensor_dead_low")])
+def test_three_wires_that_nobody_knows_are_worked_to_the_same_verdict(fault, label):
+    other = OfNobodysPins(fault)
+    converse(other, other)
+    assert other.verdict["verdict"] == label
+    assert other.verdict["confident"]
+    assert [a for a in other.asked[:3] if a.startswith("oc.")] == other.asked[:3], "the volts of every pin come first"
+    assert len(other.asked) <= 16
 
 
 def test_nothing_said_is_nothing_answered():

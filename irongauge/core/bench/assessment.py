@@ -247,6 +247,8 @@ def _good_or_else(told: Assessment, found: Diagnosis, rivals: list[Suspect]) -> 
 
 def _with_what_would_not_show(verdict: Verdict, found: Diagnosis) -> Verdict:
     """A good verdict with what could be there all the same, too small for any of these readings."""
+    if found.inputs:
+        verdict = replace(verdict, detail=f"{verdict.detail} {' '.join(found.inputs)} Put it on the circuit's card.")
     small = [s.title for s in found.suspects if not s.is_healthy and s.probability > _WORTH_A_WORD]
     if not small:
         return verdict

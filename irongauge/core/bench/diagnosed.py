@@ -122,6 +122,7 @@ class Diagnosis:
 
     `chances_on_the_way` has by cavity, for each place that was read on its wire's way, the chance that what the leader blames
     lies nearer to the controller. `roles` are those of all pins by cavity, once they are sure and the card did not give them.
+    `inputs` say what the readings show of controller inputs that the card leaves open.
     """
 
     standing: Standing
@@ -139,6 +140,7 @@ class Diagnosis:
     unfinished: TestPoint | None
     chances_on_the_way: Mapping[str, Mapping[str, float]]
     roles: Mapping[str, str]
+    inputs: tuple[str, ...]
 
     @property
     def leader(self) -> Suspect:

@@ -44,12 +44,17 @@ from irongauge.core.diagnosis.sample_sets import resolved
 from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import Choice, Stand, stand
 from irongauge.core.measure.quantities import Reading, TestPoint
-from irongauge.core.measure.units import show
+from irongauge.core.measure.units import show, show_volts
+from irongauge.core.sensors.circuits import Role
 
 __all__ = ["diagnose", "what_if"]
 
 _SHOWN_FROM = 0.004  # half a percent rounds up to one that can be read
 _WEIGHED_FROM = 0.03  # less is no reason not to call a circuit good
+_ONE_VOLTAGE, _ONE_SIZE = (
+    1.1,
+    2.0,
+)  # times: a pull-up is said with its volts and its ohms where both are that well known
 _MOST_SHOWN = 6  # as many as fit beside the ladder
 _OHM_DIGITS = 2  # a size is an estimate
 _WIDEST = 6.0  # times: a size that may be this much larger or smaller is not said
@@ -132,6 +137,7 @@ class _CaseSession:
             unfinished=self._unfinished(),
             chances_on_the_way=self._chances_on_the_way(suspects[0].fault),
             roles=self._roles(),
+            inputs=self._inputs(suspects[0].fault),
         )
 
     def _chances_on_the_way(self, fault: str) -> dict[str, dict[str, float]]:
@@ -354,6 +360,26 @@ class _CaseSession:
             return {}
         assignment, chance = self.session.likeliest_assignment()
         return assignment if chance >= PIN_SURE else {}
+
+    def _inputs(self, fault: str) -> tuple[str, ...]:
+        """What hangs on the inputs of which the card says nothing, as far as the readings leave no doubt."""
+        if not self.readings:
+            return ()
+        subject = self.wiring.subject
+        unknown = [s for s in subject.signals if s not in subject.inputs and not subject.is_two_leg]
+        return tuple(said for signal in unknown if (said := self._input(fault, signal)))
+
+    def _input(self, fault: str, signal: str) -> str:
+        unpulled = self.session.chance_below(fault, f"pulled_up.{signal}", 0.5)
+        ohm, volts = self.session.parameter(fault, f"input_ohm.{signal}"), self.case.at(Action.OPEN_V, Role(signal))
+        if unpulled is None or 1 - SURE < unpulled < SURE:
+            return ""
+        if unpulled >= SURE:
+            return f"The {signal} input has no pull-up."
+        to = "" if volts is None else f" to {show_volts(volts)}"
+        is_sized = ohm is not None and ohm[2] < _ONE_SIZE * ohm[1]
+        size = f", about {show(_rounded(ohm[0]), 'kohm', trim=True)}" if ohm is not None and is_sized else ""
+        return f"The {signal} input has a pull-up{to}{size}."
 
     def _would_change(self, now: Stand) -> str:
         """Which reading would most overturn the answer, and what it would have to be."""

@@ -39,12 +39,12 @@ from irongauge.core.sensors.families import Family
 
 __all__ = ["OHM_KINDS", "PER_FAULT", "AnswerPart", "CircuitModel", "bench_of", "model_of"]
 
-PER_FAULT = 320  # more change no ranking by a percent; fewer leave gaps in sizes of five decades
+PER_FAULT = 160  # fewer leave gaps in sizes of five decades; the widths below are in gaps, so that they stay what they are with more
 SLIP = 0.006  # of readings are taken at the wrong pin or typed wrongly
 # Around each sample its neighbours show how densely the cloud lies: a reading may fall between them, and the scatter of
 # healthy circuits, of which a few dozen samples show but a few in every direction, is worth about as many gaps as a bell
 # has to its shoulder.
-_NEIGHBOURS, _BETWEEN_GAPS, _SCATTER_GAPS = 3, 7.0, 70.0
+_NEIGHBOURS, _BETWEEN_GAPS, _SCATTER_GAPS = 3, 4.5, 45.0
 _TWO_FIGURES = 3.0
 _BOUNDED_GAPS = 5.0  # where a data sheet bounds what good ones differ by, little lies beyond
 _OVER_RANGE_OHM = 4e7  # surely over a handheld meter's last range

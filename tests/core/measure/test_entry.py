@@ -85,6 +85,13 @@ def test_ohms_take_their_prefix(typed, value):
     assert parse_entry(typed, Quantity.RESISTANCE, limits=Limits(0, 1e8)).value == pytest.approx(value)
 
 
+@pytest.mark.parametrize("typed", ["-OL", "- OL", "−OL"])
+def test_an_overload_has_no_sign(typed):
+    """Meters show it of volts with the leads swapped; of ohms there is no such thing."""
+    with pytest.raises(EntryError, match="is not a number"):
+        parse_entry(typed, Quantity.RESISTANCE, over_range=True)
+
+
 @pytest.mark.parametrize("typed", ["OL", "ol", "O.L", "0L", "overload", "∞"])
 def test_an_ohmmeter_may_be_over_range(typed):
     entry = parse_entry(typed, Quantity.RESISTANCE, over_range=True)

@@ -141,3 +141,11 @@ def test_peaks_have_their_moments_and_a_band_its_time():
     assert peaks.above_s == pytest.approx(19.8, abs=0.11)
     assert len(peaks.at_s) == 2
     assert peaks_of(channel("None", np.full(len(T), np.nan))) is None
+
+
+@pytest.mark.parametrize("end", [0.0, 1000.0], ids=["bottom", "top"])
+def test_a_dropout_may_go_to_either_end_of_what_the_sensor_gives(end):
+    """An open wire on an input with a pull-up goes to the top, on one with a pull-down to the bottom."""
+    oil = wavy(300, 40)
+    oil[600:604] = end
+    assert kinds(RUNNING, channel("Oil", oil, Sense.OIL_PRESSURE, span=(0, 1000))) == [(FindingKind.DROPOUT, "Oil")]

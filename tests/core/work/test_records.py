@@ -281,3 +281,11 @@ def test_a_time_that_went_by_unused_is_no_time_any_more():
     said = SaidOfStep(uid=LT7, vehicle_uid=LT7, key="k", pinned_at=MONDAY - timedelta(minutes=1))
     assert said.over(step, MONDAY).pinned_at is None
     assert said.over(step, MONDAY - timedelta(minutes=1)).pinned_at == 0
+
+
+def test_a_road_test_is_a_step_for_a_driver_and_a_reader():
+    """The driver drives and the passenger reads: the trade's rule, and the law's in most places."""
+    road = next(s for s in steps(OIL, road_test=True) if s.state is WorkState.ROAD)
+    assert road.people == 2
+    assert "The driver drives and the passenger reads" in road.caution
+    assert all(s.people == 1 for s in steps(OIL, road_test=True) if s is not road and s.state is not WorkState.ROAD)
