@@ -37,6 +37,7 @@ from tools.curving import curve_figures
 from tools.diagnosing import diagnosis_figures
 from tools.figures import Figure, p95
 from tools.fuzzing import fuzz_figures
+from tools.house import house_figures
 from tools.listening import live_figures
 from tools.mutants import mutant_figures
 from tools.planning import plan_figures
@@ -285,6 +286,7 @@ _FIGURES: dict[str, Callable[[int], list[Figure]]] = {
     "fuzz": lambda number: fuzz_figures(5 * number),
     "trust": lambda number: trust_figures(number // 100),
     "mutants": lambda number: mutant_figures(number // 10),
+    "house": house_figures,
 }
 
 

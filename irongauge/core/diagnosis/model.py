@@ -39,14 +39,16 @@ from irongauge.core.sensors.families import Family
 
 __all__ = ["OHM_KINDS", "PER_FAULT", "AnswerPart", "CircuitModel", "bench_of", "model_of"]
 
-PER_FAULT = 160  # fewer leave gaps in sizes of five decades; the widths below are in gaps, so that they stay what they are with more
+PER_FAULT = (
+    160  # fewer leave gaps in sizes of five decades; with more the widths below, which are in gaps, want to grow
+)
 SLIP = 0.006  # of readings are taken at the wrong pin or typed wrongly
 # Around each sample its neighbours show how densely the cloud lies: a reading may fall between them, and the scatter of
 # healthy circuits, of which a few dozen samples show but a few in every direction, is worth about as many gaps as a bell
 # has to its shoulder.
 _NEIGHBOURS, _BETWEEN_GAPS, _SCATTER_GAPS = 3, 4.5, 45.0
 _TWO_FIGURES = 3.0
-_BOUNDED_GAPS = 5.0  # where a data sheet bounds what good ones differ by, little lies beyond
+_BOUNDED_GAPS = 9.0  # where a data sheet bounds what good ones differ by, little lies beyond
 _OVER_RANGE_OHM = 4e7  # surely over a handheld meter's last range
 _MAYBE_OVER_RANGE_OHM = 1.2e7  # over the last range of some
 _LEAST_OHM = 0.05  # ohms are compared as logarithms
@@ -323,9 +325,19 @@ class CircuitModel:
         at, instrument = self._measured(part.kind, seen, beside)
         spread = np.hypot(instrument, part.spread)
         fit = np.where(part.values == NO_CONTACT_V, -40.0, _normal(at, part.values, spread))
-        anywhere = 15.0 if part.kind in OHM_KINDS else _ANYWHERE.get(part.kind, 2 * self.value_span())
-        fits = np.logaddexp(np.log(1 - slip) + fit, np.log(slip / anywhere))
+        fits = np.logaddexp(np.log(1 - slip) + fit, np.log(slip / self._anywhere(part.kind)))
         return np.asarray(fits), np.log(1 - slip) - np.log(spread) - _HALF_LOG_2PI
+
+    def chance_of_slip(self, seen: Seen, fits: Array, slip: float) -> Array:
+        """The chance, in every sample, that a number was read wrongly: the flat part of its likelihood over the whole."""
+        kind = self.parts(seen.place[0])[seen.place[1]].kind
+        if not isinstance(seen.value, float) or kind in {Kind.GLOW, Kind.WORD}:
+            return np.zeros(self.n)
+        return np.exp(np.minimum(math.log(slip / self._anywhere(kind)) - fits, 0.0))
+
+    def _anywhere(self, kind: Kind) -> float:
+        """How wide the ground is on which a slip may land."""
+        return 15.0 if kind in OHM_KINDS else _ANYWHERE.get(kind, 2 * self.value_span())
 
     def _measured(self, kind: Kind, seen: Seen, beside: Seen | None) -> tuple[float, float]:
         """What was seen, on the scale on which it is compared, and how well the instrument knows it."""

@@ -48,6 +48,7 @@ _DOUBT = 0.15  # share of the evidence that is kept where the answer is to be sh
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
 _UNEXPLAINED_NATS = 6.0  # a likelihood of one four-hundredth of a hit's
 _SAID_BY = 8.0  # samples whose spread is said of a hypothesis: the one or two that fit best would show none
+_SURELY = 1e-9  # keeps logarithms finite
 _SHOWS_NATS = 2.0  # less is within what one reading scatters by
 _WORD_AT_BORDER = -4.0  # a glow that is merely between two words
 
@@ -139,6 +140,7 @@ class Session:
         """
         shape = (len(self.assignments), sample_set.model.n)
         before: list[Place] = []
+        slipped: dict[Place, Array] = {}
         for role_point in sorted(self.taken, key=str):
             parts: dict[str, Array] = {}
             peaks: dict[str, Array] = {}
@@ -148,10 +150,12 @@ class Session:
                 known = [*before, *((real, name) for name in names if isinstance(self.taken[role_point][name], float))]
                 for name in names:
                     beside = self._beside(sample_set, (real, name), known)
-                    found = self._weighed(
-                        sample_set, self._seen(role_point, real, name), beside, self._slip(role_point)
-                    )
+                    seen, slip = self._seen(role_point, real, name), self._slip(role_point)
+                    found = self._weighed(sample_set, seen, beside, slip)
+                    if found is not None and beside is not None and beside.place in slipped:
+                        found = self._unless_slipped(sample_set, seen, slip, found, slipped[beside.place])
                     if found is not None:
+                        slipped[real, name] = sample_set.model.chance_of_slip(seen, found[0], slip)
                         parts.setdefault(name, np.zeros(shape))[place] = found[0]
                         peaks.setdefault(name, np.zeros(shape))[place] = found[1]
             answer = self.taken[role_point]
@@ -170,6 +174,16 @@ class Session:
         if key not in sample_set.weighed:
             sample_set.weighed[key] = sample_set.model.weigh(seen, beside, slip)
         return sample_set.weighed[key]
+
+    def _unless_slipped(
+        self, sample_set: SampleSet, seen: Seen, slip: float, found: tuple[Array, Array], other_slipped: Array
+    ) -> tuple[Array, Array]:
+        """A reading beside another one: where that one is a slip, nothing can stand beside it, and it is weighed alone."""
+        alone = self._weighed(sample_set, seen, None, slip)
+        if alone is None:
+            return found
+        near, far = np.log1p(-np.minimum(other_slipped, 1 - _SURELY)), np.log(np.maximum(other_slipped, _SURELY))
+        return np.logaddexp(near + found[0], far + alone[0]), found[1]
 
     def _seen(self, role_point: RolePoint, real: RolePoint, name: str) -> Seen:
         return Seen((real, name), self.taken[role_point][name], self._unsure[role_point].get(name, 0.0))
