@@ -1,8 +1,8 @@
 """`./iron measure house`: how easy the code is to change, in figures that a reader can check by hand.
 
-Counted are functions of `irongauge/` without migrations: their complexity (McCabe, as radon counts it), calls that pass many
-things by place, exceptions to the linter's rules, public functions without a docstring, constants of core without a reason, and the
-share of tests in all that is written by hand.
+Counted are functions of `irongauge/` without migrations: their complexity (McCabe, as radon counts it), calls that pass
+many things by place, exceptions to the linter's rules, public functions without a docstring, constants of core without
+a reason, and the share of tests in all that is written by hand.
 """
 
 from __future__ import annotations

@@ -39,9 +39,9 @@ from irongauge.core.sensors.families import Family
 
 __all__ = ["OHM_KINDS", "PER_FAULT", "AnswerPart", "CircuitModel", "bench_of", "model_of"]
 
-PER_FAULT = (
-    160  # fewer leave gaps in sizes of five decades; with more the widths below, which are in gaps, want to grow
-)
+# Fewer leave gaps in sizes of five decades; the widths below are in the gaps between so many.
+PER_FAULT = 160
+_ON_THE_WAY = 3  # times as many where the place on a wire is asked too, each stretch of which holds but its share
 SLIP = 0.006  # of readings are taken at the wrong pin or typed wrongly
 # Around each sample its neighbours show how densely the cloud lies: a reading may fall between them, and the scatter of
 # healthy circuits, of which a few dozen samples show but a few in every direction, is worth about as many gaps as a bell
@@ -150,6 +150,7 @@ class CircuitModel:
         self.fault_of = np.repeat(np.arange(len(self.faults)), per_fault)
         self._base = base
         self._between = between
+        self._denser = per_fault / PER_FAULT if base is None else 1.0
         self._sized = np.array([any(words.size is not None for words in words_of(fault)) for fault in self.faults])
         self._bench = bench_of(subject, p)
         self._parts: dict[RolePoint, dict[str, AnswerPart]] = {}
@@ -179,7 +180,7 @@ class CircuitModel:
         """How far around each sample its prediction stands for the ground between, on the scale on which it is compared."""
         scatter_gaps = _BOUNDED_GAPS if kind is Kind.DATA_OHMS else _SCATTER_GAPS
         sets = np.clip(values, -50, 1000).reshape(len(self.faults), self.per_fault)
-        gaps = _local_gaps(sets)
+        gaps = _local_gaps(sets) * self._denser
         if self._base is None:
             at_home = gaps[self.faults.index(HEALTHY)]
             self._healthy_spread[key] = float(
@@ -412,8 +413,9 @@ def _local_gaps(sample_sets: Array) -> Array:
 def model_of(subject: CircuitUnderTest, faults: tuple[str, ...] | None = None, seed: int = 1) -> CircuitModel:
     """The model of a circuit, kept. `faults` limits what is thought possible; it must hold `healthy`."""
     chosen = faults or faults_of(subject)
+    per_fault = PER_FAULT * (_ON_THE_WAY if subject.ways else 1)
     return CircuitModel(
-        subject, chosen, draw(subject, chosen, PER_FAULT, np.random.default_rng(seed)), per_fault=PER_FAULT
+        subject, chosen, draw(subject, chosen, per_fault, np.random.default_rng(seed)), per_fault=per_fault
     )
 
 
