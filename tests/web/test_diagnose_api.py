@@ -48,7 +48,7 @@ def test_nothing_read_is_no_verdict_and_a_first_check_with_its_gain_and_cost(dia
 def test_a_program_drives_a_session_to_the_hidden_fault(diagnose):
     """Every check that is asked for is answered by a simulated vehicle, until none is asked for."""
     wiring = Wiring(case({}))
-    vehicle = SimulatedVehicle(wiring.subject, "signal_open", 5)
+    vehicle = SimulatedVehicle(wiring.subject, "return_open", 5)
     readings = []
     while len(readings) < 40:
         answer = diagnose(readings=readings).json()
@@ -68,7 +68,7 @@ def test_a_program_drives_a_session_to_the_hidden_fault(diagnose):
                 }
             )
     assert answer["level"] == "fault found", readings
-    assert answer["diagnosis"]["group"] == ["signal_open"]
+    assert answer["diagnosis"]["group"] == ["return_open"]
 
 
 def test_the_order_of_readings_and_a_repeated_one_make_no_difference(diagnose):
