@@ -200,7 +200,7 @@ def _weighed(told: Assessment, found: Diagnosis) -> Assessment:
         return _not_proved(told, found)
     if not found.leader.is_healthy:
         return _all_pass_but_a_fault_leads(told, found)
-    rivals = [s for s in found.suspects if not s.is_healthy and s.showing > _NOT_RULED_OUT]
+    rivals = [s for s in found.suspects if not s.is_healthy and _weight_of(s) > _NOT_RULED_OUT]
     ring = [s for s in found.suspects if s.fault in RING_FAULTS and s.probability > _NOT_RULED_OUT]
     if {s.fault for s in rivals} - RING_FAULTS:
         return _good_or_else(told, found, rivals)
@@ -209,6 +209,11 @@ def _weighed(told: Assessment, found: Diagnosis) -> Assessment:
         scoped = next((test_at(told.case, p) for p in left if ACTIONS[Action(p.action)].probe is Probe.SCOPE), None)
         return replace(told, next_test=scoped, verdict=_but_for_the_ring(told))
     return replace(told, next_test=None, verdict=_with_what_would_not_show(told.verdict, found))
+
+
+def _weight_of(suspect: Suspect) -> float:
+    """What stands against "good": an open wire has no size that could be too small to show, so all that it holds counts."""
+    return suspect.probability if suspect.fault.endswith("_open") else suspect.showing
 
 
 def _all_pass_but_a_fault_leads(told: Assessment, found: Diagnosis) -> Assessment:
