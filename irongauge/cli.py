@@ -23,14 +23,16 @@ from collections.abc import Iterator, Sequence
 from functools import partial
 from pathlib import Path
 from types import FrameType
-from typing import NoReturn
+from typing import TYPE_CHECKING, NoReturn
 
 from irongauge.ending import end_after
 from irongauge.errors import BadFileError, SetupError
-from irongauge.lan import Opened
 from irongauge.settings import DEMO_PEOPLE, PARENT, Settings, get_settings, read_secret
-from irongauge.store.database import Database
 from irongauge.worker import Worker
+
+if TYPE_CHECKING:  # a wrong command must not wait for them
+    from irongauge.lan import Opened
+    from irongauge.store.database import Database
 
 __all__ = ["main"]
 

@@ -43,3 +43,9 @@ def test_the_application_starts_without_them():
     code = f"import sys, irongauge.web.app; print([m for m in sys.modules if m.startswith({rooms}) and 'routes' in m])"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "[]"
+
+
+def test_a_wrong_command_waits_for_no_database_and_no_page():
+    code = "import sys, irongauge.cli; print([m for m in ('sqlalchemy', 'fastapi', 'numpy') if m in sys.modules])"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, timeout=60)
+    assert done.stdout.strip() == "[]"
