@@ -1,158 +1,43 @@
-"""A circuit as a whole: every reading judged, its proof marks, the verdict, the next step.
+"""A circuit as a whole: its marks and the diagnosis weighed together, the verdict that people read, the next step.
 
-Judging needs the card and the readings alone. The diagnosis, which takes longer, is asked for where a page or a program
-wants to know what is wrong (`conclude`).
+Marks need the card and the readings alone (`marks.py`). The diagnosis, which takes longer, is asked for where a page or a
+program wants to know what is wrong (`conclude`).
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, replace
-from enum import StrEnum
+from dataclasses import replace
 
 from irongauge.core.bench.actions import ACTIONS, Action, Probe
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.diagnosed import Diagnosis, Suspect
-from irongauge.core.bench.judgement import Judgement, judge
-from irongauge.core.bench.own_marks import Proof, own_marks_pass, own_parts, part_read
+from irongauge.core.bench.marks import (
+    SET_UP,
+    Assessment,
+    Proof,
+    ProofMark,
+    Verdict,
+    VerdictLevel,
+    assess,
+    assessed,
+    proof_of,
+    sentence,
+    titles,
+)
+from irongauge.core.bench.own_marks import own_marks_pass, own_parts, part_read
 from irongauge.core.bench.reasoning import diagnose
-from irongauge.core.bench.sequence import Test, test_at, tests_of
+from irongauge.core.bench.sequence import Test, test_at
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, FAULT_WORDS, SURE, Standing
 from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.measure.units import show_chance
-from irongauge.core.pulses.record import PulseKind, PulseMark
 from irongauge.core.sensors.circuits import Role
 
 __all__ = ["Assessment", "Proof", "ProofMark", "Verdict", "VerdictLevel", "assess", "conclude", "needs_diagnosis"]
 
-
-@dataclass(frozen=True)
-class ProofMark:
-    """How far one of the five is proved: its mark, and how many of its readings are in."""
-
-    proof: Proof
-    mark: Mark
-    taken: int
-    wanted: int
-
-
-class VerdictLevel(StrEnum):
-    """What can be said of the circuit now."""
-
-    GOOD = "proved good"
-    WIRING = "wiring good, slope not proved"
-    FAULT = "fault found"
-    GROUP = "cannot tell apart"
-    CONTRADICTS = "readings contradict"
-    OPEN = "not proved yet"
-
-    @property
-    def is_done(self) -> bool:
-        """True where the circuit may be handed over: as good, or expressly as one whose slope is not proved."""
-        return self in {VerdictLevel.GOOD, VerdictLevel.WIRING}
-
-
-@dataclass(frozen=True)
-class Verdict:
-    """The answer in words: a headline, and a sentence that says why or what is missing."""
-
-    level: VerdictLevel
-    headline: str
-    detail: str
-
-
-@dataclass(frozen=True, kw_only=True)
-class Assessment:
-    """Everything that a page or a program wants to know of one circuit. `diagnosis` is None until it is asked for."""
-
-    case: BenchCase
-    tests: tuple[Test, ...]
-    judgements: Mapping[TestPoint, Judgement]
-    proofs: tuple[ProofMark, ...]
-    verdict: Verdict
-    next_test: Test | None
-    measure_again: tuple[Test, ...]
-    diagnosis: Diagnosis | None = None
-
-    @property
-    def pulses_out(self) -> tuple[PulseMark, ...]:
-        """Checks of the sensor's pulses that failed, or, where none did, that are undecided."""
-        return _pulses_with(self.case, Mark.FAIL) or _pulses_with(self.case, Mark.UNDECIDED)
-
-
-_LIVE = {Action.LIVE_V, Action.LIVE_VALUE, Action.LIVE_HZ, Action.LIVE_RUNNING_VALUE, Action.COUNTED}
-_OF_THE_WIRE = {
-    Action.OPEN_V, Action.LAMP_POSITIVE, Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_JUMPED_V, Action.LIVE_GROUNDED_V,
-    Action.LIVE_UNPLUGGED_V, Action.WIRE_OHM, Action.LIVE_JUMPED_VALUE, Action.LIVE_UNPLUGGED_VALUE, Action.SHIELD_OHM,
-    Action.SHIELD_LIFTED_OHM, Action.LIVE_LAMP_POSITIVE_VALUE, Action.LIVE_JUMPED_RETURN_VALUE,
-    Action.LIVE_KILOHM_V, Action.LIVE_KILOHM_VALUE,
-}  # fmt: skip
-_NO_PROOF = {
-    Action.BATTERY_V, Action.BATTERY_LAMP, Action.OFF_OHM, Action.SHARERS_OFF_V, Action.SENSOR_OHM, Action.WAY_V,
-}  # fmt: skip
-# Which of the five a check of the pulses counts towards, beside the readings; the others are only kept.
-_PULSE_PROOFS = {
-    PulseKind.PRINCIPLE: Proof.SIGNAL_WIRE,
-    PulseKind.WAVEFORM: Proof.SIGNAL,
-    PulseKind.GAP: Proof.SIGNAL,
-    PulseKind.FUEL: Proof.SIGNAL,
-    PulseKind.SPEED: Proof.LIVE,
-    PulseKind.BUS: Proof.LIVE,
-}
 _NOT_RULED_OUT = 0.05  # a circuit is never good while one fault holds more
-_WORTH_A_WORD = 0.01
-RING_FAULTS = frozenset({"ring_uneven", "ring_joints"})
+_WORTH_A_WORD = 0.01  # of what would not show: less is not said
+_RING_FAULTS = frozenset({"ring_uneven", "ring_joints"})
 _NAMED_FROM = 0.01  # of a group; the others stand in the list
-_SET_UP = {Action.BATTERY_V, Action.BATTERY_LAMP}
-
-
-def proof_of(case: BenchCase, test_point: TestPoint) -> Proof | None:
-    """Which of the five a reading counts towards; None for set-up and follow-up readings."""
-    action, role = Action(test_point.action), case.role_of(test_point.cavity) if test_point.cavity is not None else None
-    if action in _NO_PROOF or (test_point.cavity is not None and role is None):
-        return None
-    if action in _LIVE:
-        return Proof.LIVE
-    if role is Role.REFERENCE:
-        return Proof.REFERENCE
-    if role is Role.RETURN:
-        return Proof.RETURN
-    if role in {Role.SIGNAL, Role.TEMPERATURE} and action in {Action.LAMP_NEGATIVE, Action.LAMP_NEGATIVE_V}:
-        return None
-    return Proof.SIGNAL_WIRE if action in _OF_THE_WIRE else Proof.SIGNAL
-
-
-def assess(case: BenchCase, *, with_set_up: bool = True) -> Assessment:
-    """Judge everything that is known of a circuit. Pure: the same case gives the same answer in any order of reading.
-
-    Without `with_set_up` meter and lamp are somebody else's: their proofs are not asked for.
-    """
-    case = case.in_order()
-    tests = tests_of(case)
-    if not with_set_up:
-        tests = tuple(t for t in tests if t.spec.action not in _SET_UP or t.test_point in case.readings)
-    return _assessed(case, tests, {p: judge(case, reading) for p, reading in case.readings.items()})
-
-
-def _assessed(case: BenchCase, tests: tuple[Test, ...], judgements: Mapping[TestPoint, Judgement]) -> Assessment:
-    """What judged readings come to by themselves, before anything is weighed."""
-    judged = [(test, judgements[test.test_point]) for test in tests if test.test_point in judgements]
-    out = [(test, judgement) for test, judgement in judged if judgement.mark is Mark.FAIL]
-    failed, odd = ([test for test, judgement in out if judgement.soft is soft] for soft in (False, True))
-    proofs = _proof_marks(case, tests, judgements)
-    missing = [test for test in tests if test.test_point not in case.readings]
-    undecided = [test for test, judgement in judged if judgement.mark is Mark.UNDECIDED]
-    verdict = _verdict(case, failed, odd, missing=missing, undecided=undecided, proofs=proofs)
-    again = (*failed, *odd) or (tuple(undecided) if not missing else ())
-    return Assessment(
-        case=case,
-        tests=tests,
-        judgements=judgements,
-        proofs=proofs,
-        verdict=verdict,
-        next_test=missing[0] if missing else None,
-        measure_again=again,
-    )
 
 
 def needs_diagnosis(assessment: Assessment) -> bool:
@@ -164,12 +49,12 @@ def needs_diagnosis(assessment: Assessment) -> bool:
 
 def _set_up_left(assessment: Assessment) -> list[Test]:
     """Proofs of meter and lamp that are still to be read: they come before anything else."""
-    return [s for s in assessment.tests if s.spec.action in _SET_UP and s.test_point not in assessment.case.readings]
+    return [s for s in assessment.tests if s.spec.action in SET_UP and s.test_point not in assessment.case.readings]
 
 
 def _set_up_out(assessment: Assessment) -> bool:
     """True where meter or lamp failed its proof, so that no later reading is worth anything."""
-    return any(test.spec.action in _SET_UP for test in assessment.measure_again)
+    return any(test.spec.action in SET_UP for test in assessment.measure_again)
 
 
 def conclude(assessment: Assessment, *, with_set_up: bool = True) -> Assessment:
@@ -201,8 +86,8 @@ def _weighed(told: Assessment, found: Diagnosis) -> Assessment:
     if not found.leader.is_healthy:
         return _all_pass_but_a_fault_leads(told, found)
     rivals = [s for s in found.suspects if not s.is_healthy and _weight_of(s) > _NOT_RULED_OUT]
-    ring = [s for s in found.suspects if s.fault in RING_FAULTS and s.probability > _NOT_RULED_OUT]
-    if {s.fault for s in rivals} - RING_FAULTS:
+    ring = [s for s in found.suspects if s.fault in _RING_FAULTS and s.probability > _NOT_RULED_OUT]
+    if {s.fault for s in rivals} - _RING_FAULTS:
         return _good_or_else(told, found, rivals)
     if ring:
         left = (p for role_point in found.next_tests for p in role_point.test_points if p not in told.case.readings)
@@ -234,7 +119,7 @@ def _excused(told: Assessment) -> Assessment:
         else judgement
         for test_point, judgement in told.judgements.items()
     }
-    again = _assessed(told.case, told.tests, excused)
+    again = assessed(told.case, told.tests, excused)
     return replace(again, diagnosis=told.diagnosis)
 
 
@@ -246,7 +131,7 @@ def _good_or_else(told: Assessment, found: Diagnosis, rivals: list[Suspect]) -> 
         detail = f"Every reading is within its limits. Not ruled out yet: {named}."
         return replace(told, next_test=following, verdict=Verdict(VerdictLevel.OPEN, "Nothing wrong so far", detail))
     detail = f"Every reading is within its limits, and none that is left would rule it out. {found.inspect}".strip()
-    verdict = Verdict(VerdictLevel.GROUP, _sentence(f"nothing wrong, or {named}"), detail)
+    verdict = Verdict(VerdictLevel.GROUP, sentence(f"nothing wrong, or {named}"), detail)
     return replace(told, next_test=None, verdict=verdict)
 
 
@@ -273,7 +158,7 @@ def _not_proved(told: Assessment, found: Diagnosis) -> Assessment:
     first = _volts_of_every_pin(told)
     if first is not None:
         return replace(told, next_test=first, verdict=replace(verdict, level=VerdictLevel.OPEN))
-    out = tuple(s for s in told.measure_again if s.spec.action not in _SET_UP)
+    out = tuple(s for s in told.measure_again if s.spec.action not in SET_UP)
     if found.leader.is_healthy and not found.next_tests:
         doubtful = next((s for s in out if s.test_point not in case.confirmed and s.test_point in case.readings), None)
         if doubtful is not None:  # nothing explains it: read once more before anything is said
@@ -325,7 +210,7 @@ def _named(assessment: Assessment, found: Diagnosis, out: tuple[Test, ...]) -> t
         return _two_faults(found), out or again
     if found.standing is Standing.GROUPED and len(found.group) > 1:
         named = [s for s in found.group if s.probability >= _NAMED_FROM] or list(found.group[:1])
-        head = _sentence(" or ".join(s.title for s in named))
+        head = sentence(" or ".join(s.title for s in named))
         return Verdict(VerdictLevel.GROUP, head, "No reading tells these apart; an inspection does."), again
     if found.leader.is_healthy and out:
         detail = f"{assessment.verdict.detail} No fault of the wiring or the sensor explains it; measure it again."
@@ -335,7 +220,7 @@ def _named(assessment: Assessment, found: Diagnosis, out: tuple[Test, ...]) -> t
         told = [r for r in found.reasons if r.explained]
         why = next((r.sentence for r in told if r.test_point in failed), told[0].sentence if told else "")
         again = out or _strongest(case, found)
-        return Verdict(VerdictLevel.FAULT, _sentence(found.leader.title), f"{_looked_at(found)}{why}"), again
+        return Verdict(VerdictLevel.FAULT, sentence(found.leader.title), f"{_looked_at(found)}{why}"), again
     likely = ", ".join(f"{s.title} ({show_chance(s.probability)})" for s in found.suspects[:3])
     return Verdict(VerdictLevel.GROUP, "No further reading would settle it", f"It may be {likely}."), again
 
@@ -363,12 +248,12 @@ def _nothing_to_move(found: Diagnosis, again: tuple[Test, ...]) -> Verdict:
     """Most likely one thing, of which nothing that was read is out: that is looked into, not repaired."""
     detail = (
         "Every reading taken of it is within its limits, so nothing is to be moved or replaced on this. "
-        f"Measure again: {_titles(list(again))}."
+        f"Measure again: {titles(list(again))}."
     )
     chance = show_chance(found.leader.probability)
     return Verdict(
         VerdictLevel.OPEN,
-        f"{_sentence(found.leader.title)} would fit best ({chance}), but nothing read shows it",
+        f"{sentence(found.leader.title)} would fit best ({chance}), but nothing read shows it",
         detail,
     )
 
@@ -382,7 +267,7 @@ def _two_faults(found: Diagnosis) -> Verdict:
     seconds = {FAULT_WORDS[code].title: None for pair in pairs for code in pair if code != first}
     return Verdict(
         VerdictLevel.FAULT,
-        f"{_sentence(title)}, and with it {' or '.join(seconds)}",
+        f"{sentence(title)}, and with it {' or '.join(seconds)}",
         "Fix the first, then measure again: only then do the readings show the second for sure.",
     )
 
@@ -390,11 +275,7 @@ def _two_faults(found: Diagnosis) -> Verdict:
 def _looked_at(found: Diagnosis) -> str:
     """The direct readings that a verdict stands on: `Return under load 12 mV; signal wire by itself 0.02 V. `"""
     looks = "; ".join(f"{look.of} {look.seen}" for look in found.looks if look.seen)
-    return f"{_sentence(looks)}. " if looks else ""
-
-
-def _sentence(words: str) -> str:
-    return words[:1].upper() + words[1:]
+    return f"{sentence(looks)}. " if looks else ""
 
 
 def _older_than_repair(assessment: Assessment) -> list[Test]:
@@ -440,91 +321,3 @@ def _tests_at(case: BenchCase, test_points: tuple[TestPoint, ...]) -> tuple[Test
 
 def _titles_at(case: BenchCase, test_points: tuple[TestPoint, ...]) -> str:
     return ", ".join(test.title for test in _tests_at(case, test_points))
-
-
-def _proof_marks(
-    case: BenchCase, tests: tuple[Test, ...], judgements: Mapping[TestPoint, Judgement]
-) -> tuple[ProofMark, ...]:
-    marks = []
-    for proof in Proof:
-        test_points = [test.test_point for test in tests if proof_of(case, test.test_point) is proof]
-        if not test_points and case.is_known:
-            continue  # a two-wire sensor has no reference to prove
-        taken = [judgements[test_point].mark for test_point in test_points if test_point in judgements]
-        pulses = [p.mark for p in case.pulses if _PULSE_PROOFS.get(p.kind) is proof]
-        if Mark.FAIL in (*taken, *pulses):
-            mark = Mark.FAIL
-        elif not test_points or len(taken) < len(test_points):
-            mark = Mark.NOT_MEASURED
-        else:
-            mark = Mark.UNDECIDED if Mark.UNDECIDED in (*taken, *pulses) else Mark.PASS
-        marks.append(ProofMark(proof, mark, len(taken) + len(pulses), len(test_points) + len(pulses)))
-    return tuple(marks)
-
-
-def _pulses_with(case: BenchCase, mark: Mark) -> tuple[PulseMark, ...]:
-    return tuple(p for p in case.pulses if p.mark is mark and p.kind in _PULSE_PROOFS)
-
-
-def _verdict(  # noqa: PLR0911  one way out for each verdict
-    case: BenchCase,
-    failed: list[Test],
-    odd: list[Test],
-    *,
-    missing: list[Test],
-    undecided: list[Test],
-    proofs: tuple[ProofMark, ...],
-) -> Verdict:
-    """By the marks alone; `odd` is what good circuits seldom read, which convicts nothing by itself."""
-    set_up = [test for test in (*failed, *odd) if test.spec.action in _SET_UP]
-    if set_up:
-        return Verdict(VerdictLevel.OPEN, "Fix the set-up first", f"{_titles(set_up)} is outside its window.")
-    if failed:
-        detail = f"Outside its window: {_titles(failed)}."
-        return Verdict(VerdictLevel.FAULT, f"Out of limits: {_titles(failed)}", detail)
-    bad = _pulses_with(case, Mark.FAIL)
-    if bad:
-        detail = "Fix it, then take and keep the check again under Pulse."
-        return Verdict(VerdictLevel.FAULT, _pulses_named(bad), detail)
-    if odd:
-        detail = f"Not as good circuits usually read: {_titles(odd)}."
-        return Verdict(VerdictLevel.OPEN, "Something is off; the next reading narrows it down", detail)
-    if missing:
-        open_proofs = [m for m in proofs if m.mark is not Mark.PASS]
-        names = ", ".join(f"{m.proof} ({m.taken} of {m.wanted})" if m.wanted else str(m.proof) for m in open_proofs)
-        detail = f"Missing: {names}." if names else f"Missing: {_titles(missing)}."
-        return Verdict(VerdictLevel.OPEN, f"{len(missing)} reading{'s' if len(missing) > 1 else ''} to go", detail)
-    doubtful = _pulses_with(case, Mark.UNDECIDED)
-    if undecided or doubtful:
-        return _too_close(undecided, doubtful)
-    proved = ", ".join(str(m.proof) for m in proofs)
-    if not case.circuit.shows_slope:
-        return Verdict(VerdictLevel.WIRING, "Right at one point", _one_point(case))
-    if case.circuit.sensor.quantity is not None and not case.circuit.reader.shows_value:
-        detail = (
-            "The reader does not show this channel’s value, so its scaling in the controller is not proved. "
-            "Compare what the gauge or another reader shows with what is applied."
-        )
-        return Verdict(VerdictLevel.WIRING, f"Proved: {proved}; the shown value not", detail)
-    return Verdict(VerdictLevel.GOOD, f"Proved: {proved}", "No reading is out.")
-
-
-def _one_point(case: BenchCase) -> str:
-    at = case.circuit.stimuli[0].label
-    return f"Every reading at “{at}” fits; a wrong slope would fit there too. Add a second point to its data and measure it."
-
-
-def _pulses_named(pulses: tuple[PulseMark, ...]) -> str:
-    return "; ".join(_sentence(f"{p.kind}: {p.finding}") for p in pulses)
-
-
-def _too_close(undecided: list[Test], doubtful: tuple[PulseMark, ...]) -> Verdict:
-    if undecided:
-        detail = f"Measure with a better instrument: {_titles(undecided)}."
-        return Verdict(VerdictLevel.OPEN, "Too close to call", detail)
-    detail = "Look into it, then take and keep the check again under Pulse."
-    return Verdict(VerdictLevel.OPEN, _pulses_named(doubtful), detail)
-
-
-def _titles(tests: list[Test]) -> str:
-    return ", ".join(test.title for test in tests)

@@ -14,6 +14,7 @@ from functools import cached_property
 from uuid import UUID
 
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
+from irongauge.core.diagnosis.circuit_under_test import DRIVEN_FROM_V
 from irongauge.core.measure.quantities import Glow, Limits, Reading, SupersedeReason, TestPoint
 from irongauge.core.measure.units import PressureBase, show, show_volts
 from irongauge.core.pulses.record import PulseMark
@@ -84,7 +85,6 @@ SHOP_LIMITS = (
     ),
 )
 
-BIAS_FROM_V = 1.0  # above this an unplugged wire is driven by something, so no lamp from battery positive may touch it
 _PLAIN = {AnswerKind.HERTZ: "Hz", AnswerKind.MILLISECONDS: "ms", AnswerKind.PERCENT: "percent",
           AnswerKind.MILLIAMPS: "mA"}  # fmt: skip
 _BATTERY_SHARE = 0.8  # of battery volts: above this a sensor wire is on the battery
@@ -179,6 +179,11 @@ class BenchCase:
     def number(self, action: Action, cavity: str | None = None, point: int | None = None) -> float | None:
         reading = self.readings.get(TestPoint(action, cavity, point))
         return None if reading is None else reading.value
+
+    def is_driven(self, cavity: str | None) -> bool:
+        """True for a pin on whose wire volts were found with the connector off."""
+        volts = self.number(Action.OPEN_V, cavity)
+        return volts is not None and volts > DRIVEN_FROM_V
 
     def at(self, action: Action, role: Role, point: int | None = None) -> float | None:
         """The number read by an action at the pin that has this role; None if not read or if no pin has it yet."""
@@ -312,7 +317,7 @@ class BenchCase:
 
         held = [(c, self.number(Action.LAMP_NEGATIVE_V, c)) for c in unknown]
         settle(Role.REFERENCE, [c for c, v in held if v is not None and v >= self.hold_v])
-        settle(Role.SIGNAL, [c for c, v in held if v is not None and v < BIAS_FROM_V <= (self._open_v(c) or 0)])
+        settle(Role.SIGNAL, [c for c, v in held if v is not None and v < DRIVEN_FROM_V <= (self._open_v(c) or 0)])
         lit = [c for c in unknown if self._lit(c)]
         settle(Role.RETURN, lit)
         left = [c for c in unknown if c not in found]

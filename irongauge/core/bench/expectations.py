@@ -11,12 +11,13 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
-from irongauge.core.bench.case import BIAS_FROM_V, BenchCase
+from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.healthy import healthy_glows, healthy_window, healthy_words
+from irongauge.core.bench.loading import loaded_v
 from irongauge.core.measure.quantities import Glow, Limits, Reading, TestPoint
 from irongauge.core.measure.uncertainty import UNKNOWN_METER, combine
 from irongauge.core.measure.units import show_volts
-from irongauge.core.sensors.circuits import Role, Wiper
+from irongauge.core.sensors.circuits import Role
 from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.transfer import CurveKind
 
@@ -32,7 +33,7 @@ __all__ = [
 ]
 
 _ADC_COUNTS = 1023  # live data: a 10-bit converter over its full scale, rectangular over one count
-_USUAL_BIAS_V = 5.0
+_USUAL_BIAS_V = 5.0  # of an input that the card leaves open
 _SIGNAL_REST_V = 0.5  # an undriven input may float this high
 _RETURN_OHM = 5.0  # battery off, leads and joints with it
 _ISOLATED_OHM = 50.0  # less, with the battery off, is a short
@@ -336,7 +337,7 @@ def _signal_at(case: BenchCase, test_point: TestPoint, point: int) -> WindowExpe
     # Until the reference is measured plugged in, it may be anything that a good one is.
     possible = (reference_v,) if is_measured else (case.reference_window().low, case.reference_window().high)
     ends_v = [end + return_v for v in possible for end in curve.window_v(applied, tolerance, v)]
-    ends_v += [_loaded_v(case, end) for end in ends_v]
+    ends_v += [loaded_v(case, end) for end in ends_v]
 
     def says() -> str:
         if measured_v is None:
@@ -355,32 +356,6 @@ def _signal_at(case: BenchCase, test_point: TestPoint, point: int) -> WindowExpe
         above=says,
         other_u=_signal_other_u(case, point),
     )
-
-
-_STRONGEST_OHM = 4700.0  # a pull-up of an amplified sensor's input that nobody wrote down
-_TYPICAL_TRACK_OHM = 4500.0
-_OUTPUT_OHM = 150.0  # of an amplified output, at most
-_WEAKEST_OHM = 90_000.0  # a pull-down that nobody wrote down is no stronger
-
-
-def _loaded_v(case: BenchCase, volts: float) -> float:
-    """What a sensor's own volts become with what hangs on its input: a pull-up lifts a wiper, a pull-down lowers it."""
-    circuit = case.circuit
-    pull_up = circuit.pull_up
-    if circuit.family is Family.POTENTIOMETER:
-        track = circuit.sensor.element
-        ohm = track.ohm if isinstance(track, Wiper) else _TYPICAL_TRACK_OHM
-        share = min(max(volts / circuit.reference_v, 0.0), 1.0)
-        inner_ohm = ohm * share * (1 - share) + _OUTPUT_OHM
-    else:
-        inner_ohm = _OUTPUT_OHM
-    if pull_up is not None:
-        to_v, load_ohm = pull_up.to_v, pull_up.resistance_ohm
-    else:
-        bias_v = None if circuit.unpulled else case.at(Action.OPEN_V, Role.SIGNAL)
-        is_pulled = bias_v is not None and bias_v > BIAS_FROM_V
-        to_v, load_ohm = (bias_v or 0.0, _STRONGEST_OHM) if is_pulled else (0.0, _WEAKEST_OHM)
-    return volts + (to_v - volts) * inner_ohm / (inner_ohm + load_ohm)
 
 
 def _signal_other_u(case: BenchCase, point: int) -> float:
@@ -485,7 +460,7 @@ def _value_applied(case: BenchCase, test_point: TestPoint, *, has_volts: bool) -
     assert applied is not None
     part = (sensor.tolerance_pct_span + limits.live_scaling_pct_span) / 100 * sensor.curve.span
     own_v = sensor.curve.value_to_signal_v(applied, case.circuit.reference_v)
-    loaded = sensor.curve.signal_v_to_value(_loaded_v(case, own_v), case.circuit.reference_v)
+    loaded = sensor.curve.signal_v_to_value(loaded_v(case, own_v), case.circuit.reference_v)
     applied_as_read = Limits(*sorted((applied, loaded)))
 
     def differs() -> str:

@@ -60,7 +60,7 @@ def judge(case: BenchCase, reading: Reading) -> Judgement:
         glow = glow_of(reading)
         assert glow is not None  # the entry form and the store accept nothing else for this action
         mark = Mark.PASS if glow in expectation.wanted else Mark.FAIL
-        return Judgement(mark, f"Lamp {glow}: {expectation.means[glow]}", expectation, soft=True)
+        return Judgement(mark, f"Lamp {glow}: {expectation.means[glow]}", expectation, soft=expectation.soft)
     if expectation is None:
         return _unexpected(case, reading)
     if isinstance(expectation, WordExpectation):
@@ -71,7 +71,7 @@ def judge(case: BenchCase, reading: Reading) -> Judgement:
             if fits
             else f"“{reading.word}”, where a good circuit gives “{wanted}”."
         )
-        return Judgement(Mark.PASS if fits else Mark.FAIL, words, expectation, soft=True)
+        return Judgement(Mark.PASS if fits else Mark.FAIL, words, expectation, soft=expectation.soft)
     if reading.word in _SAID:
         return Judgement(Mark.FAIL, _SAID[reading.word], expectation)
     value = math.inf if reading.value is None else reading.value  # over range is more than any limit

@@ -51,10 +51,7 @@ __all__ = ["diagnose", "what_if"]
 
 _SHOWN_FROM = 0.004  # half a percent rounds up to one that can be read
 _WEIGHED_FROM = 0.03  # less is no reason not to call a circuit good
-_ONE_VOLTAGE, _ONE_SIZE = (
-    1.1,
-    2.0,
-)  # times: a pull-up is said with its volts and its ohms where both are that well known
+_ONE_SIZE = 2.0  # times: a pull-up is said with its ohms where they are that well known
 _MOST_SHOWN = 6  # as many as fit beside the ladder
 _OHM_DIGITS = 2  # a size is an estimate
 _WIDEST = 6.0  # times: a size that may be this much larger or smaller is not said

@@ -13,8 +13,9 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec, Lead
-from irongauge.core.bench.case import BIAS_FROM_V, BenchCase
-from irongauge.core.bench.wiring import Wiring, wiring_of
+from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.wiring import wiring_of
+from irongauge.core.diagnosis.circuit_under_test import DRIVEN_FROM_V
 from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.sensors.circuits import Role
 from irongauge.core.sensors.families import Family
@@ -59,10 +60,6 @@ def tests_of(case: BenchCase) -> tuple[Test, ...]:
     return tuple(test_at(case, test_point) for test_point in wanted)
 
 
-def _wiring(case: BenchCase) -> Wiring:
-    return wiring_of(case)
-
-
 # How the signal wire is driven to prove it: volts say the most, a value will do.
 _PULLED_DOWN = (Action.LIVE_JUMPED_V, Action.LIVE_JUMPED_RETURN_VALUE)
 _PULLED_UP = (Action.LIVE_LAMP_POSITIVE_V, Action.LIVE_LAMP_POSITIVE_VALUE)
@@ -82,7 +79,7 @@ def _three_wire_points(case: BenchCase) -> list[TestPoint]:
 
 def _required_points(case: BenchCase) -> list[TestPoint]:
     """What the circuit's family must be proved at, unplugged volts first, since they make the lamp safe."""
-    wiring = _wiring(case)
+    wiring = wiring_of(case)
     needed = [test_point for role_point in wiring.required for test_point in wiring.test_points_of(role_point)]
     test_points = [TestPoint(Action.BATTERY_V)]
     if any(test_point.action in _WITH_LAMP for test_point in needed) or not wiring.is_known:
@@ -117,14 +114,14 @@ def can_be_read(case: BenchCase, test_point: TestPoint) -> bool:
 
 def _is_safe_from_positive(case: BenchCase, cavity: str | None) -> bool:
     """True once a pin was read unplugged and is neither driven nor the reference: battery positive may touch it."""
-    no_lamp = _wiring(case).subject.is_two_leg or case.circuit.shunt_ohm is not None  # the shunt is made for 20 mA
+    no_lamp = wiring_of(case).subject.is_two_leg or case.circuit.shunt_ohm is not None  # the shunt is made for 20 mA
     if cavity not in {pin.cavity for pin in case.circuit.pins} or no_lamp:
         return False
-    if case.number(Action.OPEN_V, cavity) is None or _is_driven(case, cavity):
+    if case.number(Action.OPEN_V, cavity) is None or case.is_driven(cavity):
         return False
     known = case.proved_role_of(str(cavity))
     # A pin of unknown role could be the reference of a dead controller, until another pin is found to be driven.
-    others_driven = any(_is_driven(case, p.cavity) for p in case.circuit.pins)
+    others_driven = any(case.is_driven(p.cavity) for p in case.circuit.pins)
     not_found = case.role_of(str(cavity)) is not Role.REFERENCE
     return not_found and known is not Role.REFERENCE and (known is not None or others_driven)
 
@@ -132,15 +129,10 @@ def _is_safe_from_positive(case: BenchCase, cavity: str | None) -> bool:
 def _exists(case: BenchCase, test_point: TestPoint) -> bool:
     if Action(test_point.action) in {Action.BATTERY_V, Action.BATTERY_LAMP}:
         return test_point.cavity is None and test_point.point is None
-    if _wiring(case).role_point_of(test_point) is not None:
+    if wiring_of(case).role_point_of(test_point) is not None:
         return True
     # Where the card knows no roles the diagnosis looks at one state of a pin; readings may have told since which the signal is.
     return test_point in _plugged_in_points(case)
-
-
-def _is_driven(case: BenchCase, cavity: str | None) -> bool:
-    volts = case.number(Action.OPEN_V, cavity)
-    return volts is not None and volts > BIAS_FROM_V
 
 
 def _reference_dead(case: BenchCase) -> bool:
@@ -158,7 +150,7 @@ def _lamp_negative_points(case: BenchCase) -> list[TestPoint]:
     for pin in case.circuit.pins:
         volts = case.number(Action.OPEN_V, pin.cavity)
         surprising = not _expects_bias(case, pin.cavity) or _reference_dead(case)
-        driven = _is_driven(case, pin.cavity) and volts is not None and not case.is_battery(volts)
+        driven = case.is_driven(pin.cavity) and volts is not None and not case.is_battery(volts)
         if case.given_role_of(pin.cavity) is Role.REFERENCE or (driven and surprising):
             cavities.append(pin.cavity)
     return [TestPoint(action, c) for c in cavities for action in (Action.LAMP_NEGATIVE, Action.LAMP_NEGATIVE_V)]
@@ -183,7 +175,7 @@ def _signal_wire_points(case: BenchCase) -> list[TestPoint]:
     if signal is None:
         return []
     # With a bias an open wire already reads full scale, so only pulling it down proves anything.
-    biased = case.circuit.pull_up is not None or _is_driven(case, signal.cavity)
+    biased = case.circuit.pull_up is not None or case.is_driven(signal.cavity)
     ways = _PULLED_DOWN if biased else _PULLED_UP
     return [TestPoint(action, signal.cavity) for action in ways if _is_shown(case, action)][:1]
 
@@ -205,7 +197,7 @@ def _follow_up_points(case: BenchCase) -> list[TestPoint]:
             test_points.append(TestPoint(Action.OFF_OHM, reference.cavity))
     if signal is not None and case.circuit.pull_up is not None:
         open_v = case.at(Action.OPEN_V, Role.SIGNAL)
-        if open_v is not None and open_v < BIAS_FROM_V:
+        if open_v is not None and open_v < DRIVEN_FROM_V:
             test_points.append(TestPoint(Action.OFF_OHM, signal.cavity))
     return test_points
 

@@ -12,7 +12,7 @@ from functools import cached_property
 from itertools import permutations
 
 from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec
-from irongauge.core.bench.case import BIAS_FROM_V, BenchCase
+from irongauge.core.bench.case import BenchCase
 from irongauge.core.diagnosis.circuit_under_test import (
     SIGNAL,
     TEMPERATURE,
@@ -33,7 +33,7 @@ from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.thermocouple import ThermocoupleKind
 from irongauge.core.sensors.transfer import CurveKind, StraightCurve
 
-__all__ = ["Wiring", "subject_of", "wiring_of"]
+__all__ = ["Wiring", "subject_of", "track_ohm", "wiring_of"]
 
 _BATTERY_STEP_V = 0.25  # so that a new reading of the battery does not mean a new model
 _CHANNEL_KINDS = {"live", "mated_live"}
@@ -68,7 +68,7 @@ def subject_of(case: BenchCase) -> CircuitUnderTest:
         stimuli={} if senses_heat else values,
         thermistor=element if isinstance(element, Thermistor) else None,
         temperatures_degc=degrees if senses_heat or isinstance(element, Thermistor) else {},
-        pot_ohm=_track_ohm(case),
+        pot_ohm=track_ohm(case),
         low_when_present=element.low_when_present if isinstance(element, Switching) else True,
         coil=element if isinstance(element, Coil) else None,
         coil_differential=circuit.differential,
@@ -96,7 +96,8 @@ def _ways(case: BenchCase) -> dict[str, tuple[tuple[str, float], ...]]:
     return {role: tuple(sorted(places)) for role, places in sorted(found.items())}
 
 
-def _track_ohm(case: BenchCase) -> float | None:
+def track_ohm(case: BenchCase) -> float | None:
+    """Ohms from end to end of a potentiometer's track, a usual one where none is told; None for another family."""
     if case.circuit.family is not Family.POTENTIOMETER:
         return None
     element = case.circuit.sensor.element
@@ -189,8 +190,7 @@ class Wiring:
         driven = {
             str(role)
             for pin in self.case.circuit.pins
-            if (role := self.case.role_of(pin.cavity)) is not None
-            and (self.case.number(Action.OPEN_V, pin.cavity) or 0.0) > BIAS_FROM_V
+            if (role := self.case.role_of(pin.cavity)) is not None and self.case.is_driven(pin.cavity)
         }
         return tuple(named for role_point in required(self.subject, driven) for named in self._named(role_point))
 

@@ -16,6 +16,9 @@ __all__ = ["CircuitUnderTest", "InputKind", "KnownInput", "SignalCurve"]
 
 REFERENCE, RETURN, SIGNAL, TEMPERATURE = "reference", "return", "signal", "temperature"
 PLUS, MINUS = "plus", "minus"
+DRIVEN_FROM_V = (
+    1.0  # above this an unplugged wire is driven by something, so no lamp from battery positive may touch it
+)
 
 
 _TWO_WIRE = {Family.THERMISTOR, Family.RELUCTANCE, Family.THERMOCOUPLE, Family.SWITCH}

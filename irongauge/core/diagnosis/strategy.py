@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from irongauge.core.diagnosis.circuit_under_test import (
+    DRIVEN_FROM_V,
     MINUS,
     PLUS,
     REFERENCE,
@@ -41,7 +42,6 @@ __all__ = [
     "state_of",
 ]
 
-DRIVEN_FROM_V = 1.0  # above this an unplugged wire is driven by something
 _HANDLING_MIN = 1.5  # to put the probes on, read, and write down
 _LEAST_GAIN_NATS = 0.004  # less is the scatter of its estimate
 _STOP_AT = 0.98  # asking goes on to here, so that what is said from `SURE` on holds

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from irongauge.core.bench.actions import AnswerKind
-from irongauge.core.bench.assessment import VerdictLevel, proof_of
+from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.expectations import GlowExpectation, WindowExpectation, WordExpectation, expect
 from irongauge.core.bench.judgement import Judgement, window_text
+from irongauge.core.bench.marks import proof_of
 from irongauge.core.bench.next_tool import ToolOffer, tools_for
 from irongauge.core.bench.sequence import Test, is_allowed, test_at
 from irongauge.core.measure.quantities import Mark, Reading, TestPoint
