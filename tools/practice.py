@@ -18,8 +18,7 @@ from pathlib import Path
 from typing import Any
 
 from irongauge.core.bench.assessment import VerdictLevel
-from irongauge.core.sensors.families import Family
-from irongauge.workflows.converse import FAMILY_NAMES, fault_from_label, work_spec
+from irongauge.workflows.converse import family_of, fault_from_label, work_spec
 from tools.figures import Figure, p95
 
 __all__ = ["practice_figures"]
@@ -69,7 +68,7 @@ def _worked(case: _Case) -> _Outcome:
     spec["roles_known"] = "roles" in case.told
     if "meter" in case.told:
         spec["meter"] = _METER
-    family = FAMILY_NAMES.get(spec["family"]) or Family(spec["family"])
+    family = family_of(spec)
     started = time.perf_counter()
     worked = work_spec(spec, record["answers"], record["answers"].get)
     diagnosis = worked.found.diagnosis

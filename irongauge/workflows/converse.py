@@ -50,10 +50,10 @@ from irongauge.errors import EntryError
 from irongauge.workflows.diagnose import Taken, diagnose_readings
 
 __all__ = [
-    "FAMILY_NAMES",
     "Worked",
     "check_from_action",
     "converse",
+    "family_of",
     "fault_from_label",
     "subject_from_spec",
     "work_spec",
@@ -102,13 +102,17 @@ _AT_WIRE = {
     "short_supply": "short_reference",
 }  # fmt: skip
 _WIRE_FAULT = re.compile(r"(?P<wire>supply|ground|signal)_(?P<kind>open|high_res|short_\w+)")
-FAMILY_NAMES = {"analog-out-controller": Family.CONTROLLER_OUT}
-_FAMILIES = FAMILY_NAMES
+_FAMILIES = {"analog-out-controller": Family.CONTROLLER_OUT}
+
+
+def family_of(spec: Mapping[str, Any]) -> Family:
+    """The family that the other side says; `ValueError` for one that we do not know."""
+    return _FAMILIES.get(spec["family"]) or Family(spec["family"])
 
 
 def subject_from_spec(spec: Mapping[str, Any]) -> CircuitUnderTest:
     """What the other side says is known of a circuit, in our words."""
-    family = _FAMILIES.get(spec["family"]) or Family(spec["family"])
+    family = family_of(spec)
     nominal = spec.get("supply_nominal")
     curve, ntc, coil = spec.get("curve"), spec.get("thermistor"), spec.get("coil")
     stimuli = spec.get("stimuli") or {}
@@ -316,7 +320,7 @@ def _kpa_per_unit(spec: Mapping[str, Any]) -> float:
 
 def _card(spec: Mapping[str, Any]) -> Circuit:
     """The circuit's card as a technician would type it from what the other side says is known."""
-    family = _FAMILIES.get(spec["family"]) or Family(spec["family"])
+    family = family_of(spec)
     sensor = _sensor(spec, family)
     known = spec.get("roles_known", True)
     return Circuit(
@@ -416,7 +420,7 @@ def _diagnosed(case: Mapping[str, Any], lines_in: TextIO, say: Callable[[Mapping
         return reading
 
     worked = work_spec(case["spec"], case["actions"], ask)
-    family = _FAMILIES.get(case["spec"]["family"]) or Family(case["spec"]["family"])
+    family = family_of(case["spec"])
     labels = {fault_from_label(label, family): label for label in case["labels"]}
     diagnosis = worked.found.diagnosis
     assert diagnosis is not None  # it was concluded

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 from uuid import UUID, uuid4
 
 from fastapi import APIRouter
@@ -121,51 +122,26 @@ def record(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, p
     values = dict(posted.values) | ({"value": NO_DATA} if posted.values.get("no_data") else {})
     form, state = read_form(ReadingForm, values)
     test_point = posted.values.get("test_point", "")
+    ask_again = partial(_again, request, database, pages, circuit_uid=circuit_uid, test_point=test_point)
     if form is None:
-        return _again(request, database, pages, circuit_uid=circuit_uid, test_point=test_point, state=state, status=422)
+        return ask_again(state=state, status=422)
     try:
         if not form.value.strip():
             filled = _fill(database, circuit_uid, form)
             if filled is not None:
                 values = {**state.values, "value": filled.typed, "read_off": filled.read_off}
-                return _again(
-                    request,
-                    database,
-                    pages,
-                    circuit_uid=circuit_uid,
-                    test_point=test_point,
-                    state=FormState(values),
-                    status=200,
-                    is_filled=True,
-                )
+                return ask_again(state=FormState(values), status=200, is_filled=True)
         recorded = _record(database, circuit_uid, form)
     except NotShownError:
         return post_not_shown(request, database, uid, posted)
     except EntryError as error:
         try:
-            return _again(
-                request,
-                database,
-                pages,
-                circuit_uid=circuit_uid,
-                test_point=test_point,
-                state=state.with_error(error),
-                status=422,
-            )
+            return ask_again(state=state.with_error(error), status=422)
         except NotFoundError:
             raise error from None  # the Bench does not ask for this, so there is no field beside which to say why
     except StaleFormError as error:
         stale = FormState({**state.values, "reason": SupersedeReason.AGAIN}, {"value": str(error)})
-        return _again(
-            request,
-            database,
-            pages,
-            circuit_uid=circuit_uid,
-            test_point=test_point,
-            state=stale,
-            status=409,
-            forget_form=True,
-        )
+        return ask_again(state=stale, status=409, forget_form=True)
     address = request.url_for("bench", uid=uid).include_query_params(saved=recorded.reading.uid)
     if recorded.note:
         address = address.include_query_params(note=recorded.note)

@@ -15,7 +15,7 @@ from irongauge.core.work.steps import Heat, WorkState
 from irongauge.errors import EntryError, NotFoundError, RefusedRequestError
 from irongauge.store.database import Database
 from irongauge.web.cookies import recall, remember
-from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, ShopDep, uid_or_missing
+from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.permissions import ARRANGE, ARRANGE_FOR_OTHERS, LOOK, MEASURE, RUN, RUN_FOR_OTHERS
@@ -134,6 +134,14 @@ def _scope(posted: dict[str, str]) -> UUID | None:
     return uid_or_missing("vehicle", uid) if uid else None
 
 
+def _refused(
+    request: Request, database: Database, pages: Pages, posted: Posted, state: FormState, *, chosen: str = ""
+) -> Response:
+    """The page that the form was on, with what was typed and why it would not do."""
+    scope = _scope(posted.values)
+    return _page(request, database, pages, vehicle_uid=scope, state=state, status=422, chosen=chosen)
+
+
 @router.post("/work/status", dependencies=[MEASURE], name="say_status")
 def post_status(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     form, state = read_form(StatusForm, posted.values)
@@ -147,15 +155,7 @@ def post_status(request: Request, database: DatabaseDep, pages: PagesDep, posted
             response = _back(request, posted.values, "" if status.is_over else form.key)
             remember(response, _COOKIE, (form.technician_uid,))
             return response
-    return _page(
-        request,
-        database,
-        pages,
-        vehicle_uid=_scope(posted.values),
-        state=state,
-        status=422,
-        chosen=posted.values.get("key", ""),
-    )
+    return _refused(request, database, pages, posted, state, chosen=posted.values.get("key", ""))
 
 
 @router.post("/work/pin", dependencies=[ARRANGE_FOR_OTHERS], name="pin_step")
@@ -168,15 +168,7 @@ def post_pin(request: Request, database: DatabaseDep, shop: ShopDep, pages: Page
             state = state.with_error(error)
         else:
             return _back(request, posted.values, form.key)
-    return _page(
-        request,
-        database,
-        pages,
-        vehicle_uid=_scope(posted.values),
-        state=state,
-        status=422,
-        chosen=posted.values.get("key", ""),
-    )
+    return _refused(request, database, pages, posted, state, chosen=posted.values.get("key", ""))
 
 
 @router.post("/work/steps", dependencies=[ARRANGE], name="add_step")
@@ -190,7 +182,7 @@ def post_step(request: Request, database: DatabaseDep, shop: ShopDep, pages: Pag
             state = state.with_error(error)
         else:
             return _back(request, posted.values, said.key)
-    return _page(request, database, pages, vehicle_uid=_scope(posted.values), state=state, status=422)
+    return _refused(request, database, pages, posted, state)
 
 
 @router.post("/vehicles/{uid}/work/covers", dependencies=[ARRANGE], name="add_cover")
@@ -232,7 +224,7 @@ def post_hours(request: Request, database: DatabaseDep, pages: PagesDep, posted:
             state = state.with_error(error)
         else:
             return _back(request, posted.values)
-    return _page(request, database, pages, vehicle_uid=_scope(posted.values), state=state, status=422)
+    return _refused(request, database, pages, posted, state)
 
 
 @router.post("/work/tools", dependencies=[RUN], name="work_tools")
@@ -241,9 +233,7 @@ def post_tools(request: Request, database: DatabaseDep, pages: PagesDep, posted:
     try:
         change_tools(database, tools_from(posted.values.get("tools", "")[:4000]))
     except EntryError as error:
-        return _page(
-            request, database, pages, vehicle_uid=_scope(posted.values), state=state.with_error(error), status=422
-        )
+        return _refused(request, database, pages, posted, state.with_error(error))
     return _back(request, posted.values)
 
 

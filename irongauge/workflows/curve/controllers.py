@@ -256,35 +256,21 @@ def keep_entry(
     technician_uid: UUID,
 ) -> None:
     """Keep what a controller holds under a name; a later one of that name takes its place."""
-    with database.unit() as store:
-        open_job(store, circuit_uid)
-        store.calibrations.add_entry(
-            circuit_uid,
-            KeptEntry(
-                uid=uuid4(),
-                name=name,
-                figures=figures,
-                unit=unit,
-                base=base,
-                technician_uid=technician_uid,
-                entered_at=now(),
-            ),
-        )
+    entry = KeptEntry(
+        uid=uuid4(), name=name, figures=figures, unit=unit, base=base, technician_uid=technician_uid, entered_at=now()
+    )
+    _add_entry(database, circuit_uid, entry)
 
 
 def forget_entry(database: Database, circuit_uid: UUID, name: str, technician_uid: UUID) -> None:
     """Say that an entry is no longer there; the record keeps that it was."""
+    entry = KeptEntry(
+        uid=uuid4(), name=name, figures=None, unit="", base=None, technician_uid=technician_uid, entered_at=now()
+    )
+    _add_entry(database, circuit_uid, entry)
+
+
+def _add_entry(database: Database, circuit_uid: UUID, entry: KeptEntry) -> None:
     with database.unit() as store:
         open_job(store, circuit_uid)
-        store.calibrations.add_entry(
-            circuit_uid,
-            KeptEntry(
-                uid=uuid4(),
-                name=name,
-                figures=None,
-                unit="",
-                base=None,
-                technician_uid=technician_uid,
-                entered_at=now(),
-            ),
-        )
+        store.calibrations.add_entry(circuit_uid, entry)
