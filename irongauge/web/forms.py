@@ -28,6 +28,7 @@ __all__ = [
     "PostedForm",
     "Timezone",
     "choice",
+    "in_its_words",
     "number",
     "optional_number",
     "read_form",
@@ -81,10 +82,11 @@ def read_form(model: type[Model], posted: Mapping[str, str]) -> tuple[Model | No
 
 def told(check: Callable[[Any], Any]) -> BeforeValidator:
     """A validator that hands an `EntryError` on in its own words."""
-    return BeforeValidator(lambda value: _in_its_words(lambda: check(value)))
+    return BeforeValidator(lambda value: in_its_words(lambda: check(value)))
 
 
-def _in_its_words(check: Callable[[], Read]) -> Read:
+def in_its_words(check: Callable[[], Read]) -> Read:
+    """What `check` gives, for a validator; an `EntryError` becomes the form's own problem in the same words."""
     try:
         return check()
     except EntryError as error:
@@ -124,7 +126,7 @@ def _number(low: float, high: float, what: str, *, is_needed: bool) -> BeforeVal
         if not is_needed and not typed.strip():
             return None
         unit, limits = unit_in_name(info.field_name or ""), Limits(low, high)
-        return _in_its_words(lambda: parse_number_in(typed, field="", unit=unit, limits=limits, what=what))
+        return in_its_words(lambda: parse_number_in(typed, field="", unit=unit, limits=limits, what=what))
 
     return BeforeValidator(validate)
 

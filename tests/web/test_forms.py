@@ -15,6 +15,9 @@ SENSOR = {"name": "New type", "pressure_base": "gauge", "value_low": "0", "value
         ({"signal_high": "120"}, "120 is outside 0 to 100 % of the supply."),
         ({"kind": "volts", "signal_low": "0.5", "signal_high": "6"}, "6 is outside 0 to 5 V, which is its supply."),
         ({"signal_low": "ten"}, "“ten” is not a plain number."),
+        ({"signal_low": "6 V"}, "120 is outside 0 to 100 % of the supply."),
+        ({"kind": "volts", "signal_low": "10 %"}, "“%” is not a unit that fits here (V, mV)."),
+        ({"signal_low": "4 mA"}, "“mA” is not a unit that fits here (%)."),
         ({"value_low": ""}, "Nothing was typed. Type a pressure"),
         ({"value_low": "10", "value_high": "0"}, "The high end is not above the low end."),
         ({"value_high": "10 V"}, "“V” is not a unit that fits here (kPa, bar, psi, inHg, mbar)."),
@@ -47,8 +50,12 @@ def test_a_sensor_type_that_does_not_fit_is_not_put_on_the_shelf(standing, field
         ({"quantity": "length", "value_high": "50"}, ("ratio", "length", None, 0.1, 0.9, 0.0, 0.05)),
         ({"quantity": "angle", "signal_low": "90", "signal_high": "10", "value_high": "90"},
          ("ratio", "angle", None, 0.9, 0.1, 0.0, 90.0)),
+        ({"signal_low": "0.5 V", "signal_high": "4500mV"}, ("ratio", "pressure", "gauge", 0.1, 0.9, 0.0, 1000.0)),
+        ({"signal_low": "10 %", "signal_high": "4,5 volts"}, ("ratio", "pressure", "gauge", 0.1, 0.9, 0.0, 1000.0)),
+        ({"kind": "volts", "signal_low": "0,4 V", "signal_high": "4.65V"},
+         ("volts", "pressure", "gauge", 0.4, 4.65, 0.0, 1000.0)),
     ],
-    ids=["bar", "psi typed", "absolute volts", "millimetres", "falling"],
+    ids=["bar", "psi typed", "absolute volts", "millimetres", "falling", "volts of a share", "mixed", "volts with unit"],
 )  # fmt: skip
 def test_a_curve_is_kept_in_fixed_units(visitor, fields, curve):
     form = visitor.get("/shelf/sensor-types/new").form("/sensor-types")

@@ -5,11 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from itertools import pairwise
-from typing import Annotated
+from typing import Annotated, Any
 from uuid import uuid4
 
+from pydantic import BeforeValidator, ValidationInfo
+
 from irongauge.core.bench.case import SHOP_LIMITS, ShopLimits
-from irongauge.core.measure.entry import parse_entry, parse_plain_number, parse_sensed
+from irongauge.core.measure.entry import parse_entry, parse_number_in, parse_plain_number, parse_sensed
+from irongauge.core.measure.quantities import Limits
+from irongauge.core.measure.unit_names import plain_name
 from irongauge.core.measure.units import (
     PressureBase,
     Quantity,
@@ -40,6 +44,7 @@ from irongauge.web.forms import (
     PostedForm,
     Timezone,
     choice,
+    in_its_words,
     number,
     optional_number,
     read_form,
@@ -61,6 +66,35 @@ SENSED = (Quantity.PRESSURE, Quantity.ANGLE, Quantity.LENGTH, Quantity.SHARE, Qu
 
 
 _MOST_MA = 30.0  # no loop carries more
+_SIGNALS = Limits(-1000.0, 1000.0)  # in any of their units; what fits the kind is told once all fields are read
+
+
+def _end_signal(what: str) -> BeforeValidator:
+    """The signal at one end of the curve, or nothing, in the unit of its kind; the unit may stand behind it.
+
+    A data sheet gives a ratiometric signal in volts as often as in % of the supply, so volts are taken as a share of that.
+    """
+
+    def check(value: Any, info: ValidationInfo) -> float | None:
+        typed = str(value or "")
+        if not typed.strip():
+            return None
+        is_loop = info.data.get("family") == Family.CURRENT_LOOP
+        kind = CurveKind.CURRENT if is_loop else info.data.get("kind")
+        return in_its_words(lambda: _signal_read(typed, kind, info.data.get("supply_v"), what))
+
+    return BeforeValidator(check)
+
+
+def _signal_read(typed: str, kind: str | None, supply_v: float | None, what: str) -> float:
+    def read_in(unit: str) -> float:
+        return parse_number_in(typed, field="", unit=unit, limits=_SIGNALS, what=what)
+
+    if kind != CurveKind.RATIO:
+        return read_in("mA" if kind == CurveKind.CURRENT else "V")
+    if supply_v is not None and plain_name(typed).endswith(("v", "volt", "volts")):
+        return float(f"{100 * read_in('V') / supply_v:.10g}")
+    return read_in("percent")
 
 
 class FirstForm(PostedForm):
@@ -81,8 +115,8 @@ class SensorTypeForm(PostedForm):
     quantity: Annotated[str, choice(*SENSED)] = Quantity.PRESSURE
     pressure_base: Annotated[str, choice("", *PressureBase)] = ""
     kind: Annotated[str, choice(*CurveKind)] = CurveKind.RATIO
-    signal_low: Annotated[float | None, optional_number(-1000, 1000, what="the signal at the low end")]
-    signal_high: Annotated[float | None, optional_number(-1000, 1000, what="the signal at the high end")]
+    signal_low: Annotated[float | None, _end_signal("the signal at the low end")]
+    signal_high: Annotated[float | None, _end_signal("the signal at the high end")]
     value_low: str = ""
     value_high: str = ""
     shape: Annotated[str, choice("line", "table")] = "line"
