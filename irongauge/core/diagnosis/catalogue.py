@@ -57,8 +57,9 @@ def faults_of(subject: CircuitUnderTest) -> tuple[str, ...]:
             codes += [f"{signal}_live_scaling", f"{signal}_live_pegged"]
         known = subject.inputs.get(signal)
         needs_one = subject.is_thermistor(signal) or subject.switches or family is Family.SWITCH
-        if known is None:  # what differs from a size that nobody knows is no fault
+        if known is None:  # what differs from a size that nobody knows is no fault, but where the controller knows it
             codes += [f"{signal}_pull_up_missing"] if needs_one else []
+            codes += [f"{signal}_pull_up_doubled"] if subject.is_thermistor(signal) else []
         elif known.kind is InputKind.PULL_UP:
             codes += [f"{signal}_pull_up_missing", f"{signal}_pull_up_doubled"]
         elif not subject.is_thermistor(signal) and not subject.is_loop:  # beside a shunt nothing of it would show

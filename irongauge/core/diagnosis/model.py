@@ -151,6 +151,8 @@ class CircuitModel:
         self._base = base
         self._between = between
         self._denser = per_fault / PER_FAULT if base is None else 1.0
+        # Samples of pairs are drawn anew for each, so that no column of theirs is one circuit.
+        self._strata = _strata(subject, p, per_fault) if base is None else (np.arange(per_fault),)
         self._sized = np.array([any(words.size is not None for words in words_of(fault)) for fault in self.faults])
         self._bench = bench_of(subject, p)
         self._parts: dict[RolePoint, dict[str, AnswerPart]] = {}
@@ -180,19 +182,31 @@ class CircuitModel:
         """How far around each sample its prediction stands for the ground between, on the scale on which it is compared."""
         scatter_gaps = _BOUNDED_GAPS if kind is Kind.DATA_OHMS else _SCATTER_GAPS
         sets = np.clip(values, -50, 1000).reshape(len(self.faults), self.per_fault)
-        gaps = _local_gaps(sets) * self._denser
+        gaps, scatters = self._gaps_and_scatters(sets)
         if self._base is None:
-            at_home = gaps[self.faults.index(HEALTHY)]
-            self._healthy_spread[key] = float(
-                min(np.median(scatter_gaps * at_home), sets[self.faults.index(HEALTHY)].std())
-            )
+            home = self.faults.index(HEALTHY)
+            scattered = np.minimum(np.median(scatter_gaps * gaps[home]), scatters[home])
+            self._healthy_spread[key] = float(np.median(scattered))
         healthy = self._healthy_spread[key] if self._base is None else self._base_spread(key)
         # What a fault of no size differs by is scatter; what one with a size differs by is mostly its size.
-        most = np.where(self._sized, healthy, sets.std(axis=1))[:, None]
+        most = np.where(self._sized[:, None], healthy, scatters)
         scatter = np.minimum(scatter_gaps * gaps, most)
         # A scaling that is wrong has two figures, of which so many samples show few together.
         wider = _TWO_FIGURES if kind is Kind.LIVE_VALUE and key[0] == "difference" else 1.0
         return np.hypot(scatter, wider * self._between * gaps).ravel()
+
+    def _gaps_and_scatters(self, sets: Array) -> tuple[Array, Array]:
+        """Gaps to each sample's neighbours, and the standard deviation of its cloud, both `(faults, samples)`.
+
+        Where the card leaves an input open, a cloud is one of several kinds of it, and what lies between two kinds is no ground
+        that a circuit could be on.
+        """
+        gaps, scatters = _local_gaps(sets), np.broadcast_to(sets.std(axis=1)[:, None], sets.shape).copy()
+        if len(self._strata) > 1:
+            for stratum in self._strata:
+                scatters[:, stratum] = sets[:, stratum].std(axis=1)[:, None]
+                gaps[:, stratum] = np.minimum(gaps[:, stratum], _local_gaps(sets[:, stratum]))
+        return gaps * self._denser, scatters
 
     def _base_spread(self, key: tuple[object, ...]) -> float:
         """The spread among good circuits, which the model that holds them knows."""
@@ -295,6 +309,16 @@ class CircuitModel:
         fixed, share = _INSTRUMENT[kind]
         return np.asarray(fixed + share * size)
 
+    def reads_apart(self, part: AnswerPart, some: NDArray[np.int_], others: NDArray[np.int_]) -> Flags:
+        """For pairs of samples: whether an instrument could tell one's answer from the other's."""
+        one, other = part.values[some], part.values[others]
+        if part.kind is Kind.WORD:
+            return np.asarray(one != other)
+        if part.kind is Kind.GLOW:
+            edges = [DARK_BELOW_A, BRIGHT_ABOVE_A]
+            return np.asarray(np.digitize(np.abs(one), edges) != np.digitize(np.abs(other), edges))
+        return np.asarray(np.abs(one - other) > self.instrument(part.kind, other))
+
     # Likelihoods
 
     def weigh(  # noqa: PLR0911  one return for each kind of answer
@@ -394,6 +418,23 @@ class CircuitModel:
         """Samples in which a wire is on a battery feed that stays on with the key off."""
         shorted = [self.p[f"to_battery.{pin}"] < _SHORT_BELOW_OHM for pin in self.subject.pins]
         return np.asarray(np.any(shorted, axis=0) & (self.p["constant_feed"] > 0))
+
+
+def _strata(subject: CircuitUnderTest, p: Parameters, per_fault: int) -> tuple[NDArray[np.int_], ...]:
+    """The samples of a cloud by the kind of input that each has, where the card leaves one open."""
+    if subject.is_two_leg:
+        return (np.arange(per_fault),)
+    kinds = [
+        np.round(p[name][:per_fault])
+        for signal in subject.signals
+        if signal not in subject.inputs
+        for name in (f"pulled_up.{signal}", f"pulled_down.{signal}", f"from_battery.{signal}", f"input_v.{signal}")
+    ]
+    if not kinds:
+        return (np.arange(per_fault),)
+    _, stratum_of = np.unique(np.array(kinds), axis=1, return_inverse=True)
+    strata = [np.flatnonzero(stratum_of.ravel() == stratum) for stratum in range(int(stratum_of.max()) + 1)]
+    return tuple(stratum for stratum in strata if len(stratum) > _NEIGHBOURS)
 
 
 def _local_gaps(sample_sets: Array) -> Array:

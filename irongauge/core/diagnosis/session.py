@@ -27,12 +27,14 @@ from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, CircuitModel, Place,
 from irongauge.core.diagnosis.ranked import Group, Ranked
 from irongauge.core.diagnosis.role_points import (
     Array,
+    Flags,
     Kind,
     RolePoint,
 )
 from irongauge.core.diagnosis.sample_sets import SampleSet, SampleSets, resolved
 from irongauge.core.diagnosis.sampling import (
     COARSE,
+    Integers,
     flattened,
 )
 from irongauge.core.diagnosis.sizes import ReadParts, Sized, sized_by
@@ -226,7 +228,21 @@ class Session:
         good = model.faults.index(HEALTHY) * model.per_fault + own % model.per_fault
         log_weights = self._log_weights(base) - base.log_prior
         better = log_weights[:, own] - log_weights[:, good] > _SHOWS_NATS
-        return float((weights[:, own] * better).sum())
+        return float((weights[:, own] * (better & self._apart(own, good))).sum())
+
+    def _apart(self, some: Integers, others: Integers) -> Flags:
+        """For pairs of samples under each assignment: whether any check that was made reads otherwise, `(assignments, pairs)`.
+
+        A sample that reads as its twin does may still be weighed otherwise, by how densely its neighbours lie.
+        """
+        model = self.model
+        found: Flags = np.zeros((len(self.assignments), len(some)), dtype=bool)
+        for role_point, answer in self.taken.items():
+            for place, assignment in enumerate(self.assignments):
+                parts = model.parts(resolved(role_point, assignment))
+                for name in answer.keys() & parts.keys():
+                    found[place] |= model.reads_apart(parts[name], some, others)
+        return found
 
     def pin_probabilities(self) -> dict[str, dict[str, float]]:
         """For each pin of unknown role, how probable it is that its wire is the one of each role.
