@@ -33,6 +33,7 @@ from irongauge.core.sensors.circuits import (
 )
 from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.live_reader import LiveReader
+from irongauge.core.sensors.unreadable import MOST_UNREADABLE, Hindrance, Unreadable
 from irongauge.formats.curve_parts import CalibrationPart, CurvePart, curve_from_part, curve_part
 from irongauge.formats.elements import ElementPart, element_from_part, element_part
 from irongauge.formats.parts import Day, FilePart, Finite, Long, Moment, Name, Positive, Short
@@ -235,6 +236,20 @@ class ReaderPart(FilePart):
         )
 
 
+class UnreadablePart(FilePart):
+    """A reading of which somebody said that it cannot be taken, and what is in the way."""
+
+    test_point: Annotated[str, StringConstraints(max_length=80)]
+    hindrance: Hindrance
+
+    def to_core(self) -> Unreadable:
+        test_point = TestPoint.from_text(self.test_point)
+        if test_point.action not in set(Action):
+            msg = f"it says that {self.test_point} cannot be read, which no circuit has"
+            raise ValueError(msg)
+        return Unreadable(test_point, self.hindrance)
+
+
 class VerdictPart(FilePart):
     """What followed from a circuit's readings when the file was written. It is concluded anew wherever the file is read."""
 
@@ -264,6 +279,7 @@ class CircuitPart(FilePart):
     )
     shunt_ohm: Positive | None = Field(None, description="At the input of a current loop, and of no other")
     reader: ReaderPart = ReaderPart()
+    unreadable: list[UnreadablePart] = Field(default=[], max_length=MOST_UNREADABLE)
     pins: list[PinPart] = Field(max_length=10)
     stimuli: list[StimulusPart] = Field(min_length=1, max_length=MOST_STIMULI)
     readings: list[ReadingPart] = Field(default=[], max_length=5000)
@@ -331,6 +347,7 @@ def circuit_part(record: CircuitRecord) -> CircuitPart:
         retired_why=circuit.retired_why,
         shunt_ohm=circuit.shunt_ohm,
         reader=ReaderPart.from_core(circuit.reader),
+        unreadable=[UnreadablePart(test_point=str(u.test_point), hindrance=u.hindrance) for u in circuit.unreadable],
         pins=[PinPart(cavity=p.cavity, wire_colour=p.wire_colour, role=p.role) for p in circuit.pins],
         stimuli=[
             StimulusPart(label=s.label, value=s.value, temperature_degc=s.temperature_degc) for s in circuit.stimuli
@@ -407,4 +424,5 @@ def circuit_from_part(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Cir
         retired_why=part.retired_why,
         shunt_ohm=part.shunt_ohm,
         reader=part.reader.to_core(),
+        unreadable=tuple(one.to_core() for one in part.unreadable),
     )

@@ -76,12 +76,12 @@ A **reading** names its action, the cavity that it is taken at, and the point: w
 connector's own name for a pin. A number is in the unit below; text is read as on the Bench, where a unit may follow
 (`12mV`). A **test point** writes the three with colons: `mated_v:C:1`, `off_ohm:B`, `live_v::0`.
 
-An answer has a **level**: `proved good`, `wiring good, slope not proved` (of a value at one point only), `fault found`,
-`cannot tell apart`, `readings contradict` or `not proved yet`. It has a **ranking**: each fault, or two joined by `+`, with
-its probability from 0 to 1. Those with `in_group` are what no check still to be made would tell from the likeliest; from
-{SURE} on their probability together is a verdict. `looks` are the direct readings of the likeliest fault and of what feeds
-it. A **next check** gives its test points, its gain in nats (the expected fall of the ranking's entropy) and its cost in
-minutes.
+An answer has a **level**: `proved good`, `wiring good, slope not proved` (of a value at one point only), `good as far as it
+can be read` (what cannot be is named), `fault found`, `cannot tell apart`, `readings contradict` or `not proved yet`. It has
+a **ranking**: each fault, or two joined by `+`, with its probability from 0 to 1. Those with `in_group` are what no check
+still to be made would tell from the likeliest; from {SURE} on their probability together is a verdict. `looks` are the direct
+readings of the likeliest fault and of what feeds it. A **next check** gives its test points, its gain in nats (the expected
+fall of the ranking's entropy) and its cost in minutes.
 
 ## Actions
 

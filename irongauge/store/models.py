@@ -364,6 +364,7 @@ class CircuitRow(Base):
     reader_most: Mapped[float | None]
     reader_fault_value: Mapped[float | None]
     shunt_ohm: Mapped[float | None]
+    unreadable: Mapped[list[list[str]]] = mapped_column(JSONB, server_default=text("'[]'"))
 
     sensor: Mapped[SensorTypeRow] = relationship(lazy="joined", innerjoin=True)
     # Three pins and two stimuli make six joined rows a circuit: less work than two more queries.

@@ -65,7 +65,7 @@ _KPA = {"bar": 100.0, "kPa": 1.0}
 _OF_UNIT = {"%": Quantity.SHARE, "deg": Quantity.ANGLE, "mm": Quantity.LENGTH, "degC": Quantity.TEMPERATURE}
 _CAVITIES = {"reference": "A", "return": "B", "signal": "C", "temperature": "D", "plus": "A", "minus": "B"}
 _STATUS = {"ok": "ok", "sync errors": "ok", "no signal": "no signal", "no communication": "no contact"}
-_SURE_LEVELS = {VerdictLevel.GOOD, VerdictLevel.WIRING, VerdictLevel.FAULT}
+_SURE_LEVELS = {VerdictLevel.GOOD, VerdictLevel.WIRING, VerdictLevel.PART, VerdictLevel.FAULT}
 _VENTED_KPA = 101.0  # a range that begins between vacuum and this is counted from vacuum
 
 _PINS = {
@@ -431,7 +431,7 @@ def _diagnosed(case: Mapping[str, Any], lines_in: TextIO, say: Callable[[Mapping
         "confident": worked.is_sure and worked.said in labels,
         "level": worked.level,
         "group": [labels.get(s.fault, s.fault) for s in diagnosis.group],
-        "missing": [t.title for t in worked.found.tests if t.test_point not in worked.found.case.readings],
+        "missing": [t.title for t in worked.found.left],
         "ranked": [[labels[fault], round(chance, 6)] for fault, chance in ranked[:5]],
         "readings": worked.readings,
     }

@@ -49,7 +49,7 @@ def needs_diagnosis(assessment: Assessment) -> bool:
 
 def _set_up_left(assessment: Assessment) -> list[Test]:
     """Proofs of meter and lamp that are still to be read: they come before anything else."""
-    return [s for s in assessment.tests if s.spec.action in SET_UP and s.test_point not in assessment.case.readings]
+    return [s for s in assessment.left if s.spec.action in SET_UP]
 
 
 def _set_up_out(assessment: Assessment) -> bool:
@@ -136,15 +136,13 @@ def _good_or_else(told: Assessment, found: Diagnosis, rivals: list[Suspect]) -> 
 
 
 def _with_what_would_not_show(verdict: Verdict, found: Diagnosis) -> Verdict:
-    """A good verdict with what could be there all the same, too small for any of these readings."""
+    """A good verdict with what could be there all the same without any of these readings showing it."""
     if found.inputs:
         verdict = replace(verdict, detail=f"{verdict.detail} {' '.join(found.inputs)} Put it on the circuit's card.")
     small = [s.title for s in found.suspects if not s.is_healthy and s.probability > _WORTH_A_WORD]
     if not small:
         return verdict
-    return replace(
-        verdict, detail=f"{verdict.detail} Too small to show, if it is there at all: {'; '.join(small[:2])}."
-    )
+    return replace(verdict, detail=f"{verdict.detail} These readings would not show: {'; '.join(small[:2])}.")
 
 
 def _but_for_the_ring(told: Assessment) -> Verdict:
@@ -189,8 +187,7 @@ def _volts_of_every_pin(told: Assessment) -> Test | None:
     """While nobody knows which pin is which, the volts of each come first: they make everything after them safe."""
     if told.case.roles_are_given:
         return None
-    unread = (t for t in told.tests if t.test_point not in told.case.readings)
-    return next((t for t in unread if t.spec.action is Action.OPEN_V), None)
+    return next((t for t in told.left if t.spec.action is Action.OPEN_V), None)
 
 
 def _strongest(case: BenchCase, found: Diagnosis) -> tuple[Test, ...]:
@@ -240,8 +237,7 @@ def _is_borne_out(assessment: Assessment, found: Diagnosis) -> bool:
 def _own_test(assessment: Assessment, fault: str) -> Test | None:
     """The proof still missing that looks at the part itself; else the next of the others."""
     case, own = assessment.case, {part for one in fault.split(DOUBLE_JOIN) for part in own_parts(one)}
-    missing = (test for test in assessment.tests if test.test_point not in case.readings)
-    return next((test for test in missing if proof_of(case, test.test_point) in own), assessment.next_test)
+    return next((test for test in assessment.left if proof_of(case, test.test_point) in own), assessment.next_test)
 
 
 def _nothing_to_move(found: Diagnosis, again: tuple[Test, ...]) -> Verdict:

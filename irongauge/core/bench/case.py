@@ -13,7 +13,7 @@ from datetime import datetime
 from functools import cached_property
 from uuid import UUID
 
-from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
+from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind, Probe
 from irongauge.core.diagnosis.circuit_under_test import DRIVEN_FROM_V
 from irongauge.core.measure.quantities import Glow, Limits, Reading, SupersedeReason, TestPoint
 from irongauge.core.measure.units import PressureBase, show, show_volts
@@ -151,7 +151,7 @@ class BenchCase:
     sensor's value, `heat_unit` that of a second, temperature channel; `atmosphere_kpa` what stands between gauge and
     absolute where the vehicle is tested. `pulses` are the newest checks of the sensor's pulses, one of each kind.
     `asked_way` is a place on the way of a wire that is asked for now, with how far along it lies. `found_roles` are what
-    the readings as a whole leave no doubt about, where the card does not.
+    the readings as a whole leave no doubt about, where the card does not. `lacking` are the tools that the shop has none of.
     """
 
     circuit: Circuit
@@ -166,6 +166,7 @@ class BenchCase:
     confirmed: frozenset[TestPoint] = frozenset()
     pulses: tuple[PulseMark, ...] = ()
     asked_way: tuple[TestPoint, float] | None = None
+    lacking: frozenset[Probe] = frozenset()
     found_roles: Mapping[str, Role] = field(default_factory=dict)
 
     @property

@@ -49,6 +49,7 @@ class VerdictLevel(StrEnum):
 
     GOOD = "proved good"
     WIRING = "wiring good, slope not proved"
+    PART = "good as far as it can be read"
     FAULT = "fault found"
     GROUP = "cannot tell apart"
     CONTRADICTS = "readings contradict"
@@ -56,8 +57,8 @@ class VerdictLevel(StrEnum):
 
     @property
     def is_done(self) -> bool:
-        """True where the circuit may be handed over: as good, or expressly as one whose slope is not proved."""
-        return self in {VerdictLevel.GOOD, VerdictLevel.WIRING}
+        """True where the circuit may be handed over: as good, or expressly as one of which something is not proved."""
+        return self in {VerdictLevel.GOOD, VerdictLevel.WIRING, VerdictLevel.PART}
 
 
 @dataclass(frozen=True)
@@ -81,6 +82,11 @@ class Assessment:
     next_test: Test | None
     measure_again: tuple[Test, ...]
     diagnosis: Diagnosis | None = None
+
+    @property
+    def left(self) -> tuple[Test, ...]:
+        """The readings that are wanted, can be taken and have not been."""
+        return _left(self.case, self.tests)
 
     @property
     def pulses_out(self) -> tuple[PulseMark, ...]:
@@ -144,9 +150,10 @@ def assessed(case: BenchCase, tests: tuple[Test, ...], judgements: Mapping[TestP
     out = [(test, judgement) for test, judgement in judged if judgement.mark is Mark.FAIL]
     failed, odd = ([test for test, judgement in out if judgement.soft is soft] for soft in (False, True))
     proofs = _proof_marks(case, tests, judgements)
-    missing = [test for test in tests if test.test_point not in case.readings]
+    missing = list(_left(case, tests))
     undecided = [test for test, judgement in judged if judgement.mark is Mark.UNDECIDED]
-    verdict = _verdict(case, failed, odd, missing=missing, undecided=undecided, proofs=proofs)
+    hindered = [test for test in tests if test.hindrance is not None]
+    verdict = _verdict(case, failed, odd, missing=missing, hindered=hindered, undecided=undecided, proofs=proofs)
     again = (*failed, *odd) or (tuple(undecided) if not missing else ())
     return Assessment(
         case=case,
@@ -157,6 +164,10 @@ def assessed(case: BenchCase, tests: tuple[Test, ...], judgements: Mapping[TestP
         next_test=missing[0] if missing else None,
         measure_again=again,
     )
+
+
+def _left(case: BenchCase, tests: tuple[Test, ...]) -> tuple[Test, ...]:
+    return tuple(test for test in tests if test.hindrance is None and test.test_point not in case.readings)
 
 
 def sentence(words: str) -> str:
@@ -194,6 +205,7 @@ def _verdict(  # noqa: PLR0911  one way out for each verdict
     odd: list[Test],
     *,
     missing: list[Test],
+    hindered: list[Test],
     undecided: list[Test],
     proofs: tuple[ProofMark, ...],
 ) -> Verdict:
@@ -219,6 +231,8 @@ def _verdict(  # noqa: PLR0911  one way out for each verdict
     doubtful = _pulses_with(case, Mark.UNDECIDED)
     if undecided or doubtful:
         return _too_close(undecided, doubtful)
+    if hindered:
+        return _as_far_as_read(hindered, proofs)
     proved = ", ".join(str(m.proof) for m in proofs)
     if not case.circuit.shows_slope:
         return Verdict(VerdictLevel.WIRING, "Right at one point", _one_point(case))
@@ -229,6 +243,20 @@ def _verdict(  # noqa: PLR0911  one way out for each verdict
         )
         return Verdict(VerdictLevel.WIRING, f"Proved: {proved}; the shown value not", detail)
     return Verdict(VerdictLevel.GOOD, f"Proved: {proved}", "No reading is out.")
+
+
+def _as_far_as_read(hindered: list[Test], proofs: tuple[ProofMark, ...]) -> Verdict:
+    """Every reading that can be taken is good: what the others would have proved is said, and stays open."""
+    by_hindrance: dict[str, list[Test]] = {}
+    for test in hindered:
+        by_hindrance.setdefault(str(test.hindrance), []).append(test)
+    not_read = "; ".join(f"{titles(tests)} ({hindrance})" for hindrance, tests in by_hindrance.items())
+    unproved = [str(m.proof) for m in proofs if not m.taken]
+    if unproved:
+        headline = f"Cannot be proved here: {', '.join(unproved)}"
+        return Verdict(VerdictLevel.OPEN, headline, f"Nothing of it could be read. Not read: {not_read}.")
+    proved = ", ".join(f"{m.proof} ({m.taken} of {m.wanted})" if m.taken < m.wanted else str(m.proof) for m in proofs)
+    return Verdict(VerdictLevel.PART, f"No reading is out: {proved}", f"Not read: {not_read}.")
 
 
 def _one_point(case: BenchCase) -> str:

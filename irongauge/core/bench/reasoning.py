@@ -26,6 +26,7 @@ from irongauge.core.bench.diagnosed import (
     WhatIf,
 )
 from irongauge.core.bench.expectations import instrument_u
+from irongauge.core.bench.reach import hindrance_of
 from irongauge.core.bench.sequence import is_allowed
 from irongauge.core.bench.wiring import wiring_of
 from irongauge.core.diagnosis.faults import HEALTHY, SURE, FaultWords, splitting_inspection, words_of
@@ -54,6 +55,7 @@ _WEIGHED_FROM = 0.03  # less is no reason not to call a circuit good
 _ONE_SIZE = 2.0  # times: a pull-up is said with its ohms where they are that well known
 _MOST_SHOWN = 6  # as many as fit beside the ladder
 _OHM_DIGITS = 2  # a size is an estimate
+_OR = " or "  # between words of which each may be read
 _WIDEST = 6.0  # times: a size that may be this much larger or smaller is not said
 _VOLT_KINDS = {Kind.VOLTS, Kind.BATTERY_VOLTS, Kind.LIVE_VOLTS}
 _UNPLUGGED_KINDS, _PLUGGED_KINDS = {"open_v", "sharers_off_v"}, {"mated_v", "mated_dc", "return_drop"}
@@ -151,18 +153,18 @@ class _CaseSession:
         if self.last is None:
             return None
         left = [
-            s for s in self.wiring.test_points_of(self.last) if s not in self.case.readings and is_allowed(self.case, s)
+            s for s in self.wiring.in_reach_of(self.last) if s not in self.case.readings and is_allowed(self.case, s)
         ]
         return left[0] if left else None
 
     def _may_be_made(self, role_point: RolePoint) -> bool:
-        return any(is_allowed(self.case, test_point) for test_point in self.wiring.test_points_of(role_point))
+        return any(is_allowed(self.case, test_point) for test_point in self.wiring.in_reach_of(role_point))
 
     def _points_read(self, role_point: RolePoint) -> tuple[TestPoint, ...]:
         return tuple(reading.test_point for reading in self.readings[role_point])
 
     def _next(self, choice: Choice) -> NextTest:
-        test_points = tuple(s for s in self.wiring.test_points_of(choice.role_point) if is_allowed(self.case, s))
+        test_points = tuple(s for s in self.wiring.in_reach_of(choice.role_point) if is_allowed(self.case, s))
         return NextTest(choice.role_point, test_points, choice.gain_nats, choice.minutes)
 
     # Suspects
@@ -350,9 +352,8 @@ class _CaseSession:
 
     def _roles(self) -> Mapping[str, str]:
         """All pins' roles, once the readings leave one way of them; empty before, and where the card gives them."""
-        unread = [
-            p.cavity for p in self.case.circuit.pins if TestPoint(Action.OPEN_V, p.cavity) not in self.case.readings
-        ]
+        unplugged = [TestPoint(Action.OPEN_V, pin.cavity) for pin in self.case.circuit.pins]
+        unread = [p for p in unplugged if p not in self.case.readings and hindrance_of(self.case, p) is None]
         if self.wiring.is_known or unread:
             return {}
         assignment, chance = self.session.likeliest_assignment()
@@ -392,7 +393,8 @@ class _CaseSession:
         part = self.session.predicted(role_point, name, rival, posterior=False)
         would = "" if part is None else self._say(reading.test_point, role_point, *part)
         read = self.case.reading_text(reading)
-        shown = would if would and would != read else "another reading"
+        words = [word for word in would.split(_OR) if word != read]
+        shown = _OR.join(words) or "another reading"
         return f"{begin}: {shown} there would bring back {self._suspect(rival, 0.0, in_group=False).title}."
 
     def _hold(self, role_point: RolePoint, faults: Sequence[str]) -> float:
@@ -437,7 +439,7 @@ def _rounded(value: float) -> float:
 def _most_common(words: Array, weights: Array) -> str:
     chances = {str(w): float(weights[words == w].sum()) for w in np.unique(words)}
     likely = [w for w, chance in sorted(chances.items(), key=lambda c: -c[1]) if chance > 0.25 * sum(chances.values())]
-    return " or ".join(likely)
+    return _OR.join(likely)
 
 
 def _quantiles(values: Array, weights: Array, shares: Sequence[float]) -> tuple[float, ...]:

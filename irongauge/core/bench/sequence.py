@@ -14,24 +14,27 @@ from functools import cached_property
 
 from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec, Lead
 from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.reach import hindrance_of
 from irongauge.core.bench.wiring import wiring_of
 from irongauge.core.diagnosis.circuit_under_test import DRIVEN_FROM_V
 from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.sensors.circuits import Role
 from irongauge.core.sensors.families import Family
+from irongauge.core.sensors.unreadable import Hindrance
 
 __all__ = ["FROM_POSITIVE", "Test", "can_be_read", "is_allowed", "test_at", "tests_of"]
 
 
 @dataclass(frozen=True)
 class Test:
-    """One reading that is wanted, with how to ask for it."""
+    """One reading that is wanted, with how to ask for it, and what is in the way of it where something is."""
 
     case: BenchCase
     test_point: TestPoint
     spec: ActionSpec
     title: str
     cautions: tuple[str, ...]
+    hindrance: Hindrance | None = None
 
     @cached_property
     def ask(self) -> str:
@@ -228,4 +231,4 @@ def test_at(case: BenchCase, test_point: TestPoint) -> Test:
     if test_point.point is not None:
         title = f"{title}, {case.circuit.stimuli[test_point.point].label}"
         cautions = (*cautions, *(c for c in ACTIONS[Action.LIVE_V].cautions if c not in cautions))
-    return Test(case, test_point, spec, title, cautions)
+    return Test(case, test_point, spec, title, cautions, hindrance_of(case, test_point))

@@ -13,6 +13,7 @@ from itertools import permutations
 
 from irongauge.core.bench.actions import ACTIONS, Action, ActionSpec
 from irongauge.core.bench.case import BenchCase
+from irongauge.core.bench.reach import hindrance_of
 from irongauge.core.diagnosis.circuit_under_test import (
     SIGNAL,
     TEMPERATURE,
@@ -177,12 +178,13 @@ class Wiring:
     @cached_property
     def role_points(self) -> tuple[RolePoint, ...]:
         """Every check that may be asked for, pins named by cavity, channels by what they are."""
-        found: dict[RolePoint, None] = {}
-        for role_point in role_points_of(self.subject):
-            for named in self._named(role_point):
-                if self.test_points_of(named):
-                    found[named] = None
-        return tuple(found)
+        return tuple(role_point for role_point in self._all_role_points if self.in_reach_of(role_point))
+
+    @cached_property
+    def _all_role_points(self) -> tuple[RolePoint, ...]:
+        """The same, also those of which nothing can be read here."""
+        named = (named for role_point in role_points_of(self.subject) for named in self._named(role_point))
+        return tuple(dict.fromkeys(role_point for role_point in named if self.test_points_of(role_point)))
 
     @cached_property
     def required(self) -> tuple[RolePoint, ...]:
@@ -211,7 +213,7 @@ class Wiring:
         """The parts of an answer that are asked for, by kind of check."""
         found: dict[str, set[str]] = {}
         for role_point in self.role_points:
-            names = {self.part_of(role_point, test_point) for test_point in self.test_points_of(role_point)}
+            names = {self.part_of(role_point, test_point) for test_point in self.in_reach_of(role_point)}
             found.setdefault(role_point.kind, set()).update(names)
         return {kind: frozenset(names) for kind, names in found.items()}
 
@@ -238,6 +240,10 @@ class Wiring:
         specs = [s for s in specs if s.shown is None or reader.shows(s.shown)]
         test_points = [test_point for spec in specs if (test_point := self._test_point(spec, role_point)) is not None]
         return tuple(test_points)
+
+    def in_reach_of(self, role_point: RolePoint) -> tuple[TestPoint, ...]:
+        """The same without those of which somebody said that they cannot be read."""
+        return tuple(point for point in self.test_points_of(role_point) if hindrance_of(self.case, point) is None)
 
     def _test_point(self, spec: ActionSpec, role_point: RolePoint) -> TestPoint | None:
         cavity = self._cavity(spec, role_point)
@@ -284,7 +290,7 @@ class Wiring:
     def _by_test_point(self) -> dict[TestPoint, RolePoint]:
         return {
             test_point: role_point
-            for role_point in (*self.role_points, *self.required)
+            for role_point in (*self._all_role_points, *self.required)
             for test_point in self.test_points_of(role_point)
         }
 

@@ -16,6 +16,7 @@ from irongauge.core.sensors.live_reader import UNTOLD, LiveReader
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.thermocouple import ThermocoupleKind
 from irongauge.core.sensors.transfer import IN_VOLTS, Curve, CurveKind, LinearCurve, NtcCurve, StraightCurve, over_shunt
+from irongauge.core.sensors.unreadable import Unreadable
 
 __all__ = [
     "FAMILIES",
@@ -347,7 +348,7 @@ class Circuit:
     `controller` names the type of controller that reads it, and `reader` what live data shows of it there. One with a
     `retired_why` is not there any more: its record stays, and a hand-over does not wait for it. `shunt_ohm` is the resistor at
     the input of a current loop. Without a `pull_up` it is not known what hangs on the input, unless it is `unpulled`: known to
-    have none.
+    have none. `unreadable` are readings of which somebody said that they cannot be taken.
     """
 
     uid: UUID
@@ -370,6 +371,7 @@ class Circuit:
     retired_why: str = ""
     shunt_ohm: float | None = None
     unpulled: bool = False
+    unreadable: tuple[Unreadable, ...] = ()
 
     def __post_init__(self) -> None:
         cavities = [pin.cavity for pin in self.pins]

@@ -10,9 +10,11 @@ from sqlalchemy import Row, ScalarSelect, func, select
 from sqlalchemy.dialects.postgresql import aggregate_order_by
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
+from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.sensors.circuits import Circuit, Pin, PullUp, Role, SensorType, Stimulus
 from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.live_reader import LiveReader
+from irongauge.core.sensors.unreadable import Hindrance, Unreadable
 from irongauge.errors import NotFoundError
 from irongauge.store.among import among
 from irongauge.store.models import CircuitRow, JobRow, PinRow, SensorTypeRow, StimulusRow, VehicleRow
@@ -69,6 +71,7 @@ def _circuit_of(row: Row[Any], made: dict[UUID, SensorType] | None = None) -> Ci
         controller=row.controller,
         retired_why=row.retired_why,
         shunt_ohm=row.shunt_ohm,
+        unreadable=tuple(Unreadable(TestPoint.from_text(point), Hindrance(why)) for point, why in row.unreadable),
         reader=LiveReader(
             shows_signal=row.reader_shows_signal,
             shows_value=row.reader_shows_value,
@@ -186,6 +189,7 @@ class CircuitRepository:
         row.controller = circuit.controller
         row.retired_why = circuit.retired_why
         row.shunt_ohm = circuit.shunt_ohm
+        row.unreadable = [[str(one.test_point), str(one.hindrance)] for one in circuit.unreadable]
         row.reader_shows_signal, row.reader_shows_value = circuit.reader.shows_signal, circuit.reader.shows_value
         row.reader_least, row.reader_most = circuit.reader.least, circuit.reader.most
         row.reader_fault_value = circuit.reader.fault_value

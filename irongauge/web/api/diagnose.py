@@ -9,7 +9,7 @@ from fastapi import APIRouter, Body
 from pydantic import BaseModel, ConfigDict, Field
 
 from irongauge.core.bench.actions import ACTIONS, Action
-from irongauge.core.bench.assessment import Assessment
+from irongauge.core.bench.assessment import Assessment, VerdictLevel
 from irongauge.core.bench.diagnosed import Diagnosis, NextTest, Suspect
 from irongauge.core.bench.sequence import test_at
 from irongauge.core.measure.quantities import TestPoint
@@ -141,8 +141,7 @@ class VerdictWithDiagnosis(BaseModel):
 
     level: str = Field(
         examples=["fault found"],
-        description="proved good; wiring good, slope not proved; fault found; cannot tell apart; readings contradict; or "
-        "not proved yet",
+        description="; ".join(VerdictLevel),
     )
     headline: str
     detail: str

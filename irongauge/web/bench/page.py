@@ -11,6 +11,7 @@ from irongauge.core.bench.expectations import GlowExpectation, WindowExpectation
 from irongauge.core.bench.judgement import Judgement, window_text
 from irongauge.core.bench.marks import proof_of
 from irongauge.core.bench.next_tool import ToolOffer, tools_for
+from irongauge.core.bench.reach import hindrances_at
 from irongauge.core.bench.sequence import Test, is_allowed, test_at
 from irongauge.core.measure.quantities import Mark, Reading, TestPoint
 from irongauge.core.measure.units import PressureBase, unit_for
@@ -57,6 +58,15 @@ class RunnerUp:
     minutes: float
 
 
+@dataclass(frozen=True)
+class UnreadableLine:
+    """A reading that cannot be taken, and what is in the way."""
+
+    title: str
+    test_point: str
+    hindrance: str
+
+
 @dataclass(frozen=True, kw_only=True)
 class AskedTest:
     """The step that the page asks for: its form's choices and what its field is called."""
@@ -76,6 +86,7 @@ class AskedTest:
     minutes: float | None
     runner_ups: tuple[RunnerUp, ...]
     words: tuple[tuple[str, str], ...]
+    hindrances: tuple[str, ...]
     reads_itself: bool
 
 
@@ -112,6 +123,15 @@ class BenchPage:
     stands: tuple[str, str] | None = None
     tools: tuple[ToolOffer, ...] = ()
     newest: tuple[EvidenceLine, ...] = ()
+
+    @property
+    def unreadable(self) -> tuple[UnreadableLine, ...]:
+        """What somebody said cannot be read here, with its title."""
+        case = self.bench.view.assessment.case
+        return tuple(
+            UnreadableLine(test_at(case, one.test_point).title, str(one.test_point), str(one.hindrance))
+            for one in case.circuit.unreadable
+        )
 
     @property
     def makes_pulses(self) -> bool:
@@ -233,7 +253,7 @@ def _asked(view: BenchView, test: Test) -> AskedTest:
     return AskedTest(
         test=test,
         number=len([s for s in assessment.tests if s.test_point in case.readings]),
-        of=len(assessment.tests),
+        of=len([s for s in assessment.tests if s.hindrance is None]),
         unit=_unit_of(case, test, value_unit + base),
         wanted=_wanted_text(view, test.test_point),
         current=current,
@@ -246,6 +266,7 @@ def _asked(view: BenchView, test: Test) -> AskedTest:
         minutes=_minutes(view, test),
         runner_ups=_runner_ups(view, test),
         words=_words(test),
+        hindrances=() if current is not None else tuple(str(h) for h in hindrances_at(test.test_point)),
         reads_itself=any(may_fill(test.spec, i) for i in view.people.usable),
     )
 

@@ -1,4 +1,4 @@
-"""What the live data reader shows of a circuit's channel: one button on the Bench, and a short form of its own."""
+"""What cannot be read of a circuit, and what the live data reader shows of it: a key on the Bench, and a short form."""
 
 from __future__ import annotations
 
@@ -20,6 +20,7 @@ from irongauge.web.forms import FormState, PostedForm, choice, read_form, text
 from irongauge.web.pages import go_to
 from irongauge.web.permissions import LOOK, MEASURE
 from irongauge.workflows.bench.reader import known_controllers, tell_not_shown, tell_reader
+from irongauge.workflows.bench.unreadable import tell_readable, tell_unreadable
 from irongauge.workflows.shop.jobs import look_at_circuit, look_at_job
 from irongauge.workflows.shop.view import Depth
 
@@ -43,6 +44,20 @@ def post_not_shown(request: Request, database: DatabaseDep, uid: str, posted: Fo
     circuit = tell_not_shown(database, uid_or_missing("circuit", uid), posted.values.get("test_point", ""))
     address = request.url_for("bench", uid=circuit.uid).include_query_params(note=_said(circuit.reader))
     return go_to(address)
+
+
+@router.post("/circuits/{uid}/cannot-be-read", dependencies=[MEASURE], name="cannot_be_read")
+def post_cannot_be_read(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    told = (posted.values.get("test_point", ""), posted.values.get("hindrance", ""))
+    circuit = tell_unreadable(database, uid_or_missing("circuit", uid), *told)
+    note = f"Not asked for again: {told[1]}. It is kept with the circuit, under “Cannot be read here”."
+    return go_to(request.url_for("bench", uid=circuit.uid).include_query_params(note=note))
+
+
+@router.post("/circuits/{uid}/can-be-read", dependencies=[MEASURE], name="can_be_read")
+def post_can_be_read(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    circuit = tell_readable(database, uid_or_missing("circuit", uid), posted.values.get("test_point", ""))
+    return go_to(request.url_for("bench", uid=circuit.uid))
 
 
 def _said(reader: LiveReader) -> str:

@@ -120,8 +120,9 @@ def _waits_for(view: JobView) -> tuple[str, str]:
         verdict = out[0].assessment.verdict
         return f"{out[0].circuit.name}: {verdict.headline}{more}", _OUT[verdict.level]
     if view.may_be_handed_over:
-        one_point = view.levels[VerdictLevel.WIRING]
-        return ("Ready to hand over" + (f", {one_point} without its slope" if one_point else "")), "pass"
+        said = {VerdictLevel.WIRING: "without its slope", VerdictLevel.PART: "not read whole"}
+        rest = "".join(f", {view.levels[level]} {words}" for level, words in said.items() if view.levels[level])
+        return f"Ready to hand over{rest}", "pass"
     to_prove = sum(not v.assessment.verdict.level.is_done for v in view.standing)
     return f"{to_prove} of {len(view.standing)} circuits to prove", "not measured"
 

@@ -17,6 +17,7 @@ from dataclasses import dataclass, field, replace
 
 import structlog
 
+from irongauge.core.bench.actions import Probe
 from irongauge.core.bench.assessment import Assessment, Verdict, VerdictLevel, assess, conclude
 from irongauge.core.bench.case import BenchCase, ShopLimits, confirmed_points, current_readings, evidence_from
 from irongauge.core.measure.quantities import Reading, TestPoint
@@ -26,7 +27,7 @@ from irongauge.core.sensors.circuits import Circuit, Instrument
 from irongauge.core.shop import Job, Shop, Vehicle
 from irongauge.settings import get_settings
 
-__all__ = ["NOT_JUDGED", "CircuitFacts", "concluded", "marked"]
+__all__ = ["NOT_JUDGED", "CircuitFacts", "concluded", "lacking_of", "marked"]
 
 log = structlog.get_logger()
 
@@ -39,7 +40,7 @@ class CircuitFacts:
     """Everything that what is said of a circuit depends on: the key under which answers are kept.
 
     `value_unit` and `heat_unit` are the codes of the units in which the shop reads what the sensor senses, None for one
-    that only switches, and what a second, temperature channel does.
+    that only switches, and what a second, temperature channel does. `lacking` are the tools that the shop has none of.
     """
 
     circuit: Circuit
@@ -50,6 +51,7 @@ class CircuitFacts:
     value_unit: str | None
     heat_unit: str
     pulses: tuple[PulseMark, ...]
+    lacking: frozenset[Probe] = frozenset()
     asked_way: tuple[TestPoint, float] | None = field(
         default=None, repr=False
     )  # what is kept of a verdict does not follow it
@@ -80,6 +82,7 @@ class CircuitFacts:
             value_unit=None if quantity is None else shop.units[quantity],
             heat_unit=shop.units[Quantity.TEMPERATURE],
             pulses=pulses,
+            lacking=lacking_of(shop),
         )
 
     def with_readings(self, readings: tuple[Reading, ...], instruments: tuple[Instrument, ...]) -> CircuitFacts:
@@ -99,8 +102,14 @@ class CircuitFacts:
             evidence_from=evidence_from(self.readings),
             confirmed=confirmed_points(self.readings),
             pulses=self.pulses,
+            lacking=self.lacking,
             asked_way=self.asked_way,
         )
+
+
+def lacking_of(shop: Shop) -> frozenset[Probe]:
+    """What the shop says it has none of, among what touches a circuit."""
+    return frozenset(probe for probe in Probe if shop.tools.get(probe, 1) < 1)
 
 
 def _used(readings: tuple[Reading, ...], instruments: tuple[Instrument, ...]) -> tuple[Instrument, ...]:

@@ -290,12 +290,10 @@ def _to_do(view: JobView, todo: _Records) -> VehicleToDo:
 
 def _circuit_to_do(one: CircuitView, view: JobView, todo: _Records) -> CircuitToDo:
     circuit, assessment = one.circuit, one.assessment
-    case = assessment.case
     counts: dict[VehicleState, int] = {}
     if not assessment.verdict.level.is_done:
-        for test in assessment.tests:
-            if test.test_point not in case.readings:
-                counts[test.spec.state] = counts.get(test.spec.state, 0) + 1
+        for test in assessment.left:
+            counts[test.spec.state] = counts.get(test.spec.state, 0) + 1
     faulty = assessment.verdict.level in {VerdictLevel.FAULT, VerdictLevel.GROUP}
     if faulty and not counts:  # what was put right is measured again
         counts = {VehicleState.KEY_ON: 3}
