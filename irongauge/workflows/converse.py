@@ -26,6 +26,7 @@ from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.assessment import Assessment, VerdictLevel
 from irongauge.core.bench.wiring import Wiring, wiring_of
 from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest, InputKind, KnownInput, SignalCurve
+from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.diagnosis.role_points import RolePoint
 from irongauge.core.measure.entry import NO_DATA
 from irongauge.core.measure.quantities import Glow, TestPoint
@@ -201,11 +202,13 @@ class Worked:
     def said(self) -> str:
         """What the verdict comes to: `healthy` for a circuit that is passed, else the fault that fits best."""
         assert self.found.diagnosis is not None  # it was concluded
-        return "healthy" if self.level.is_done else self.found.diagnosis.leader.fault
+        return HEALTHY if self.level.is_done else self.found.diagnosis.leader.fault
 
     @property
     def is_sure(self) -> bool:
-        return self.level in _SURE_LEVELS
+        """True for what is said to be good, or a fault by its name: "out of limits" alone names none."""
+        is_unnamed = self.level is VerdictLevel.FAULT and self.said == HEALTHY
+        return self.level in _SURE_LEVELS and not is_unnamed
 
 
 def work_spec(

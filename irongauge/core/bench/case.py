@@ -19,6 +19,7 @@ from irongauge.core.measure.quantities import Glow, Limits, Reading, SupersedeRe
 from irongauge.core.measure.units import PressureBase, show, show_volts
 from irongauge.core.pulses.record import PulseMark
 from irongauge.core.sensors.circuits import FAMILIES, Circuit, Instrument, Pin, Role
+from irongauge.core.sensors.families import Family
 
 __all__ = [
     "SHOP_LIMITS",
@@ -252,6 +253,16 @@ class BenchCase:
     def with_roles(self, found: Mapping[str, Role]) -> BenchCase:
         """The case once these roles are found."""
         return replace(self, found_roles=found).in_order()
+
+    def with_legs(self) -> BenchCase:
+        """The case of a coil of whose legs nobody knows which is which: the first is taken for plus.
+
+        Unplugged, both legs of a coil and of a pair's input are alike; only the way of the kick differs, and that is said.
+        """
+        if self.circuit.family is not Family.RELUCTANCE or any(pin.role is not None for pin in self.circuit.pins):
+            return self
+        cavities = [pin.cavity for pin in self.circuit.pins]
+        return replace(self, found_roles=dict(zip(cavities, FAMILIES[self.circuit.family].roles, strict=True)))
 
     def in_order(self) -> BenchCase:
         """The same case with each plugged-in reading at the test point that its pin's role gives it.

@@ -137,7 +137,7 @@ def assess(case: BenchCase, *, with_set_up: bool = True) -> Assessment:
 
     Without `with_set_up` meter and lamp are somebody else's: their proofs are not asked for.
     """
-    case = case.in_order()
+    case = case.with_legs().in_order()
     tests = tests_of(case)
     if not with_set_up:
         tests = tuple(t for t in tests if t.spec.action not in SET_UP or t.test_point in case.readings)

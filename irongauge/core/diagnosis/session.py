@@ -88,13 +88,23 @@ class Session:
         model = model_of(subject, None if faults is None else tuple(faults), seed)
         prior = np.array([_PRIOR.get(fault, 1.0) for fault in model.faults])
         log_prior = np.log((prior / prior.sum())[model.fault_of] / model.per_fault / len(self.assignments))
-        self._sample_sets = SampleSets(SampleSet(model=model, log_prior=log_prior), self.assignments, asked)
+        self._is_stale = False
+        self._weighed_sets = SampleSets(SampleSet(model=model, log_prior=log_prior), self.assignments, asked)
         self._seed = seed
+
+    @property
+    def _sample_sets(self) -> SampleSets:
+        """The clouds, weighed by all that was read: once for however many readings came in since they were last asked for."""
+        if self._is_stale:
+            self._is_stale = False
+            del self._weighed_sets[1:]
+            self._weigh(self._weighed_sets[0])
+        return self._weighed_sets
 
     @property
     def model(self) -> CircuitModel:
         """The model of single faults."""
-        return self._sample_sets.model
+        return self._weighed_sets.model
 
     @property
     def has_doubles(self) -> bool:
@@ -128,11 +138,10 @@ class Session:
             self._confirmed.add(role_point)
         else:
             self._confirmed.discard(role_point)
-        del self._sample_sets[1:]
+        self._is_stale = True
         self._doubles_for = None
         self._sizes.clear()
         self._kept_weights.clear()
-        self._weigh(self._sample_sets[0])
 
     def _weigh(self, sample_set: SampleSet) -> None:
         """Weigh every reading in every sample, in an order that does not depend on that of the reading.
