@@ -52,6 +52,7 @@ _BY_DEED = {
         POST /pulse /pulse/speed /pulse/principle /pulse/gap /pulse/fuel /pulse/bus /jobs/{uid}/remarks/{remark_uid}/answer
             /circuits/{uid}/simulate /circuits/{uid}/practise-again /circuits/{uid}/readings/{reading_uid}/back
             /circuits/{uid}/readings /circuits/{uid}/not-shown /circuits/{uid}/reader
+            /circuits/{uid}/cannot-be-read /circuits/{uid}/can-be-read
             /api/v1/circuits/{uid}/readings /api/v1/captures /api/v1/kit/{uid}/tick /api/v1/vehicles/{uid}/logs
             /api/v1/logs/{uid}/channels /api/v1/logs/{uid}/well /api/v1/vehicles/{uid}/live/recording
             /api/v1/jobs/{uid}/codes /calibrations /calibrations/{uid}/points
@@ -66,6 +67,7 @@ _BY_DEED = {
     """,
     Deed.ARRANGE: """
         POST /vehicles /jobs /jobs/import /jobs/{uid}/circuits /circuits/{uid}/card /shelf/instruments
+            /circuits/{uid}/keep-input /circuits/{uid}/usual-meter
             /shelf/instruments/{uid} /shelf/sensor-types /shelf/sensor-types/{uid} /api/v1/vehicles /api/v1/jobs
             /api/v1/jobs/import /api/v1/jobs/{uid}/circuits /api/v1/jobs/{uid}/kit /pulse/captures/{uid}/remove
             /vehicles/{uid} /jobs/{uid}/promise /pictures/{uid}/remove /circuits/{uid}/retire

@@ -138,8 +138,9 @@ def _good_or_else(told: Assessment, found: Diagnosis, rivals: list[Suspect]) -> 
 def _with_what_would_not_show(verdict: Verdict, found: Diagnosis) -> Verdict:
     """A good verdict with what could be there all the same without any of these readings showing it."""
     if found.inputs:
-        verdict = replace(verdict, detail=f"{verdict.detail} {' '.join(found.inputs)} Put it on the circuit's card.")
-    small = [s.title for s in found.suspects if not s.is_healthy and s.probability > _WORTH_A_WORD]
+        said = " ".join(one.sentence for one in found.inputs)
+        verdict = replace(verdict, detail=f"{verdict.detail} {said} The circuit's card does not say so yet.")
+    small = [s.unseen for s in found.suspects if not s.is_healthy and s.probability > _WORTH_A_WORD]
     if not small:
         return verdict
     return replace(verdict, detail=f"{verdict.detail} These readings would not show: {'; '.join(small[:2])}.")

@@ -6,13 +6,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
+from irongauge.core.diagnosis.circuit_under_test import SIGNAL
 from irongauge.core.diagnosis.faults import Standing
 from irongauge.core.diagnosis.role_points import RolePoint
 from irongauge.core.measure.quantities import TestPoint
+from irongauge.core.measure.units import show, show_volts
 
 __all__ = [
     "Diagnosis",
     "DirectLook",
+    "FoundInput",
     "NextTest",
     "Of",
     "PinGuess",
@@ -36,7 +39,8 @@ class Of(StrEnum):
 class Suspect:
     """One hypothesis: a fault, two of them, or none, with how likely it is and how large it must then be.
 
-    `showing` is the part of its probability that readings speak for; the rest is of a size that none of them would show.
+    `showing` is the part of its probability that readings speak for; the rest is of a size that none of them would show, and
+    `unseen` says how large it could be then.
     """
 
     fault: str
@@ -48,6 +52,7 @@ class Suspect:
     is_healthy: bool
     in_group: bool
     showing: float
+    unseen: str
     against: str = ""
 
 
@@ -109,6 +114,35 @@ class DirectLook:
 
 
 @dataclass(frozen=True)
+class FoundInput:
+    """What the readings show of a controller input that the card leaves open: a pull-up, or that there is none.
+
+    `ohm` is None where they do not tell its size.
+    """
+
+    signal: str
+    to_v: float | None
+    ohm: float | None
+
+    @property
+    def is_pulled_up(self) -> bool:
+        return self.to_v is not None
+
+    @property
+    def can_be_kept(self) -> bool:
+        """True where a card has a place for just that: a pull-up with its ohms, or a signal input without one."""
+        return self.ohm is not None if self.is_pulled_up else self.signal == SIGNAL
+
+    @property
+    def sentence(self) -> str:
+        """It in words."""
+        if self.to_v is None:
+            return f"The {self.signal} input has no pull-up."
+        size = "" if self.ohm is None else f", about {show(self.ohm, 'kohm', trim=True)}"
+        return f"The {self.signal} input has a pull-up to {show_volts(self.to_v)}{size}."
+
+
+@dataclass(frozen=True)
 class WhatIf:
     """A reading that has not been taken, and the suspects that predict it."""
 
@@ -140,7 +174,7 @@ class Diagnosis:
     unfinished: TestPoint | None
     chances_on_the_way: Mapping[str, Mapping[str, float]]
     roles: Mapping[str, str]
-    inputs: tuple[str, ...]
+    inputs: tuple[FoundInput, ...]
 
     @property
     def leader(self) -> Suspect:

@@ -17,6 +17,7 @@ from irongauge.core.bench.diagnosed import (
     PIN_SURE,
     Diagnosis,
     DirectLook,
+    FoundInput,
     NextTest,
     Of,
     PinGuess,
@@ -45,7 +46,7 @@ from irongauge.core.diagnosis.sample_sets import resolved
 from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import Choice, Stand, stand
 from irongauge.core.measure.quantities import Reading, TestPoint
-from irongauge.core.measure.units import show, show_volts
+from irongauge.core.measure.units import show
 from irongauge.core.sensors.circuits import Role
 
 __all__ = ["diagnose", "what_if"]
@@ -55,6 +56,7 @@ _WEIGHED_FROM = 0.03  # less is no reason not to call a circuit good
 _ONE_SIZE = 2.0  # times: a pull-up is said with its ohms where they are that well known
 _MOST_SHOWN = 6  # as many as fit beside the ladder
 _OHM_DIGITS = 2  # a size is an estimate
+_RESISTANCE = "_resistance"  # how the codes of faults that are one end
 _OR = " or "  # between words of which each may be read
 _WIDEST = 6.0  # times: a size that may be this much larger or smaller is not said
 _VOLT_KINDS = {Kind.VOLTS, Kind.BATTERY_VOLTS, Kind.LIVE_VOLTS}
@@ -189,6 +191,7 @@ class _CaseSession:
             do=tuple(w.do for w in words),
             is_healthy=fault == HEALTHY,
             in_group=in_group,
+            unseen=self._unseen(fault, words[0]) if self.readings and len(words) == 1 else " and ".join(titles),
             showing=self.session.showing(fault) if self.readings and probability > _WEIGHED_FROM else probability,
         )
 
@@ -204,9 +207,17 @@ class _CaseSession:
         if min(abs(low), abs(high)) * _WIDEST < max(abs(low), abs(high)):
             return ""  # the readings leave its size open
         if size.unit in {"Ω", "Ω left"}:
-            unit = next((u for u, least in (("Mohm", 1e6), ("kohm", 1e3)) if middle >= least), "ohm")
-            return f"about {show(_rounded(middle), unit, trim=True)}{size.unit.removeprefix('Ω')}"
+            return f"about {_ohm_text(middle)}{size.unit.removeprefix('Ω')}"
+        if size.unit.startswith("×") and _rounded(middle) == 1:
+            return ""  # as good as right
         return f"about {_rounded(middle):g} {size.unit}"
+
+    def _unseen(self, fault: str, words: FaultWords) -> str:
+        """How large the fault could be without a reading that shows it: `resistance in the signal wire up to 3.9 kΩ`."""
+        if words.size is None or not words.code.endswith(_RESISTANCE):
+            return words.title
+        found = self.session.parameter(fault, words.size.parameter)
+        return words.title if found is None else f"{words.title} up to {_ohm_text(found[2])}"
 
     # Reasons
 
@@ -359,25 +370,26 @@ class _CaseSession:
         assignment, chance = self.session.likeliest_assignment()
         return assignment if chance >= PIN_SURE else {}
 
-    def _inputs(self, fault: str) -> tuple[str, ...]:
+    def _inputs(self, fault: str) -> tuple[FoundInput, ...]:
         """What hangs on the inputs of which the card says nothing, as far as the readings leave no doubt."""
         if not self.readings:
             return ()
         subject = self.wiring.subject
         unknown = [s for s in subject.signals if s not in subject.inputs and not subject.is_two_leg]
-        return tuple(said for signal in unknown if (said := self._input(fault, signal)))
+        found = (self._input(fault, signal) for signal in unknown)
+        return tuple(one for one in found if one is not None)
 
-    def _input(self, fault: str, signal: str) -> str:
+    def _input(self, fault: str, signal: str) -> FoundInput | None:
         unpulled = self.session.chance_below(fault, f"pulled_up.{signal}", 0.5)
         ohm, volts = self.session.parameter(fault, f"input_ohm.{signal}"), self.case.at(Action.OPEN_V, Role(signal))
         if unpulled is None or 1 - SURE < unpulled < SURE:
-            return ""
+            return None
         if unpulled >= SURE:
-            return f"The {signal} input has no pull-up."
-        to = "" if volts is None else f" to {show_volts(volts)}"
+            return FoundInput(signal, None, None)
+        if volts is None:
+            return None
         is_sized = ohm is not None and ohm[2] < _ONE_SIZE * ohm[1]
-        size = f", about {show(_rounded(ohm[0]), 'kohm', trim=True)}" if ohm is not None and is_sized else ""
-        return f"The {signal} input has a pull-up{to}{size}."
+        return FoundInput(signal, round(volts, 2), _rounded(ohm[0]) if ohm is not None and is_sized else None)
 
     def _would_change(self, now: Stand) -> str:
         """Which reading would most overturn the answer, and what it would have to be."""
@@ -428,7 +440,12 @@ def _with_size(words: FaultWords, size: str) -> str:
     """A fault's title with its size: `about 320 Ω of resistance in the return wire`, `pull-up missing`."""
     if not size:
         return words.title
-    return f"{size} of {words.title}" if words.code.endswith("_resistance") else f"{words.title}, {size}"
+    return f"{size} of {words.title}" if words.code.endswith(_RESISTANCE) else f"{words.title}, {size}"
+
+
+def _ohm_text(ohm: float) -> str:
+    unit = next((u for u, least in (("Mohm", 1e6), ("kohm", 1e3)) if ohm >= least), "ohm")
+    return show(_rounded(ohm), unit, trim=True)
 
 
 def _rounded(value: float) -> float:

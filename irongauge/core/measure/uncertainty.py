@@ -17,6 +17,7 @@ from irongauge.core.measure.units import Quantity
 __all__ = [
     "COVERAGE_K",
     "UNKNOWN_METER",
+    "USUAL_METERS",
     "GaugeSpec",
     "MeterSpec",
     "combine",
@@ -71,6 +72,14 @@ class MeterSpec:
 
 # What a reading is judged by that names no meter: a cheap handheld one. The Shelf's own meters are mostly better.
 UNKNOWN_METER = MeterSpec(reading_pct=1.0, digits=5, counts=2000)
+
+
+# Three usual handheld meters, by what each shows of 5 V: who stands at the vehicle can look, and has no data sheet there.
+USUAL_METERS = {
+    "4.98": MeterSpec(reading_pct=0.8, digits=3, counts=2000),
+    "4.980": MeterSpec(reading_pct=0.5, digits=2, counts=6000),
+    "4.9803": MeterSpec(reading_pct=0.05, digits=5, counts=50_000),
+}
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,7 @@ from irongauge.core.bench.next_tool import ToolOffer, tools_for
 from irongauge.core.bench.reach import hindrances_at
 from irongauge.core.bench.sequence import Test, is_allowed, test_at
 from irongauge.core.measure.quantities import Mark, Reading, TestPoint
+from irongauge.core.measure.uncertainty import USUAL_METERS
 from irongauge.core.measure.units import PressureBase, unit_for
 from irongauge.core.pulses.record import PULSE_FAMILIES, PulseKind
 from irongauge.core.sensors.circuits import Instrument, InstrumentKind
@@ -123,6 +124,11 @@ class BenchPage:
     stands: tuple[str, str] | None = None
     tools: tuple[ToolOffer, ...] = ()
     newest: tuple[EvidenceLine, ...] = ()
+
+    @property
+    def usual_meters(self) -> tuple[str, ...]:
+        """What usual meters show of 5 V."""
+        return tuple(USUAL_METERS)
 
     @property
     def unreadable(self) -> tuple[UnreadableLine, ...]:

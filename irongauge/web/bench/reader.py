@@ -18,10 +18,12 @@ from irongauge.errors import EntryError, as_sentence
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, ShopDep, uid_or_missing
 from irongauge.web.forms import FormState, PostedForm, choice, read_form, text
 from irongauge.web.pages import go_to
-from irongauge.web.permissions import LOOK, MEASURE
+from irongauge.web.permissions import ARRANGE, LOOK, MEASURE
+from irongauge.workflows.bench.found_input import keep_input
 from irongauge.workflows.bench.reader import known_controllers, tell_not_shown, tell_reader
 from irongauge.workflows.bench.unreadable import tell_readable, tell_unreadable
 from irongauge.workflows.shop.jobs import look_at_circuit, look_at_job
+from irongauge.workflows.shop.shelf import add_usual_meter
 from irongauge.workflows.shop.view import Depth
 
 router = APIRouter(include_in_schema=False)
@@ -58,6 +60,19 @@ def post_cannot_be_read(request: Request, database: DatabaseDep, uid: str, poste
 def post_can_be_read(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
     circuit = tell_readable(database, uid_or_missing("circuit", uid), posted.values.get("test_point", ""))
     return go_to(request.url_for("bench", uid=circuit.uid))
+
+
+@router.post("/circuits/{uid}/keep-input", dependencies=[ARRANGE], name="keep_input")
+def post_keep_input(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    kept = keep_input(database, uid_or_missing("circuit", uid), posted.values.get("signal", ""))
+    return go_to(request.url_for("bench", uid=uid).include_query_params(note=f"On the card: {kept.sentence}"))
+
+
+@router.post("/circuits/{uid}/usual-meter", dependencies=[ARRANGE], name="usual_meter")
+def post_usual_meter(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    meter = add_usual_meter(database, posted.values.get("shows", ""))
+    note = f"“{meter.name}” is on the Shelf: readings are judged by it from now on."
+    return go_to(request.url_for("bench", uid=uid_or_missing("circuit", uid)).include_query_params(note=note))
 
 
 def _said(reader: LiveReader) -> str:

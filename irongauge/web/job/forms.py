@@ -10,7 +10,7 @@ from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import Quantity, from_fixed, show, unit_for
 from irongauge.core.sensors.circuits import FAMILIES, MOST_STIMULI, Circuit, Pin, PullUp, Role, SensorType, Stimulus
 from irongauge.core.sensors.families import Family
-from irongauge.core.sensors.live_reader import UNTOLD, LiveReader
+from irongauge.core.sensors.live_reader import UNTOLD
 from irongauge.core.sensors.transfer import LOOP_MA
 from irongauge.core.shop import Job, Shop
 from irongauge.errors import EntryError
@@ -71,9 +71,11 @@ class CircuitForm(PostedForm):
 
 
 def circuit_from_form(
-    form: CircuitForm, sensor: SensorType, shop: Shop, uid: UUID, reader: LiveReader = UNTOLD
+    form: CircuitForm, sensor: SensorType, shop: Shop, uid: UUID, old: Circuit | None = None
 ) -> Circuit:
-    """The circuit that the form describes, with what the reader shows; `EntryError` naming the field that does not fit."""
+    """The circuit that the form describes, with what the `old` card says beside the form; `EntryError` naming the field that
+    does not fit.
+    """
     return Circuit(
         uid=uid,
         name=form.name,
@@ -92,7 +94,8 @@ def circuit_from_form(
         shielded=form.shielded == "yes",
         unpulled=_unpulled(form),
         controller=form.controller,
-        reader=reader,
+        reader=UNTOLD if old is None else old.reader,
+        unreadable=() if old is None else old.unreadable,
         shunt_ohm=_shunt_ohm(form, sensor),
     )
 

@@ -146,7 +146,7 @@ def _take_circuit(
             newer = changed_meanwhile(posted.values, circuit_values(old, page.shop).values, state)
             if newer is not None:
                 return _circuit_page(request, pages, page, shelf=shelf, state=newer, uid=uid, status=409)
-            circuit = circuit_from_form(form, _chosen_sensor(form, shelf), page.shop, uid, old.reader)
+            circuit = circuit_from_form(form, _chosen_sensor(form, shelf), page.shop, uid, old)
             _check_fixed(old, circuit)
             change_circuit(database, circuit, old)
         if picture is not None:

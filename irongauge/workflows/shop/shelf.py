@@ -10,7 +10,8 @@ from uuid import UUID, uuid4
 
 from sqlalchemy.exc import IntegrityError
 
-from irongauge.core.sensors.circuits import Instrument, SensorType
+from irongauge.core.measure.uncertainty import USUAL_METERS
+from irongauge.core.sensors.circuits import Instrument, InstrumentKind, SensorType
 from irongauge.core.shop import Shop, Technician
 from irongauge.errors import ChangedMeanwhileError, EntryError, NotFoundError, RefusedRequestError, quoted
 from irongauge.formats.pictures import CleanPicture
@@ -22,6 +23,7 @@ __all__ = [
     "add_instrument",
     "add_sensor_type",
     "add_technician",
+    "add_usual_meter",
     "change_instrument",
     "change_sensor_type",
     "change_shop",
@@ -101,6 +103,15 @@ def add_technician(database: Database, name: str) -> Technician:
 def add_instrument(database: Database, instrument: Instrument) -> None:
     with named("uq_instrument_shop_uid_name", "name", instrument.name, "an instrument"), database.unit() as store:
         store.shelf.add_instrument(require_shop(store).uid, instrument)
+
+
+def add_usual_meter(database: Database, shows: str) -> Instrument:
+    """Put the shop's meter on the Shelf by what it shows of 5 V, one of `USUAL_METERS`; `EntryError` for anything else."""
+    if shows not in USUAL_METERS:
+        raise EntryError("shows", shows, f"{quoted(shows)} is none of the usual meters.", "Describe it on the Shelf.")
+    meter = Instrument(uid=uuid4(), kind=InstrumentKind.METER, name=f"Meter ({shows})", meter=USUAL_METERS[shows])
+    add_instrument(database, meter)
+    return meter
 
 
 def add_sensor_type(database: Database, sensor: SensorType) -> None:

@@ -22,7 +22,7 @@ def suspect(fault, probability, *, in_group=True):
     return Suspect(
         fault=fault, title=" and ".join(w.title for w in words), probability=probability, sizes=(),
         where=tuple(w.where for w in words), do=tuple(w.do for w in words), is_healthy=fault == "healthy", in_group=in_group,
-        showing=probability,
+        showing=probability, unseen=" and ".join(w.title for w in words),
     )  # fmt: skip
 
 
