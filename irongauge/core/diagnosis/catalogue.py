@@ -31,6 +31,7 @@ __all__ = ["draw", "faults_of"]
 
 _WAY_SEED = 11
 _NO_LIMIT_V = 99.0
+_BIPOLAR = 0.4  # of switching outputs; 0.4 V is what their data sheets give at most
 _FROM_BATTERY_V = 12.0  # an input that pulls this high pulls to the battery
 
 
@@ -247,7 +248,10 @@ def _healthy(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
         p["pot_ohm"] = subject.pot_ohm * (1 + rng.normal(0, 0.03, n))
     for signal in subject.signals:
         p |= _input(subject, signal, p["battery_v"], rng)
-    return p | loop_parameters(n, rng) if subject.is_loop else p
+    if subject.switches:
+        # A field-effect output is a few ohms when it is on; a bipolar one keeps its saturation volts whatever it carries.
+        p["switch_sat_v"] = np.where(rng.random(n) < _BIPOLAR, rng.uniform(0.05, 0.4, n), 0.0)
+    return p | loop_parameters(subject.tolerance_share, n, rng) if subject.is_loop else p
 
 
 def _without_supply(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:

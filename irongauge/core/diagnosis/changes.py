@@ -14,6 +14,7 @@ from irongauge.core.diagnosis.circuit_under_test import MINUS, PLUS, REFERENCE, 
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY
 from irongauge.core.diagnosis.parameters import CUT, NOT_THERE, Generator, Parameters, coin, log_uniform, spread_out
 from irongauge.core.diagnosis.role_points import Array
+from irongauge.core.sensors.transfer import LOOP_MA
 
 __all__ = ["CROSSED", "CROSSINGS", "change", "crossing_of"]
 
@@ -221,7 +222,10 @@ def _gauge_for_absolute(p: Parameters, block: slice, count: int, rng: Generator)
 
 
 def _loop_offset(p: Parameters, block: slice, count: int, rng: Generator) -> None:
-    p["offset_ma"][block] += _two_sided(rng, count, (-3.0, -0.4), (0.4, 3.0))
+    low_ma, high_ma = LOOP_MA
+    least_ma = np.maximum(0.4, _BEYOND * p["tolerance_share"][block] * (high_ma - low_ma))
+    off_ma = least_ma + (3.0 - np.minimum(least_ma, 2.0)) * rng.uniform(0, 1, count)
+    p["offset_ma"][block] += np.sign(rng.uniform(-1, 1, count)) * off_ma
 
 
 def _uneven(places: float) -> Whole:

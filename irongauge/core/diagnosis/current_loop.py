@@ -14,6 +14,7 @@ from irongauge.core.diagnosis.circuit_under_test import REFERENCE, SIGNAL, Circu
 from irongauge.core.diagnosis.network import Network, Solution
 from irongauge.core.diagnosis.parameters import NOT_THERE, Generator, Parameters
 from irongauge.core.diagnosis.role_points import Array
+from irongauge.core.sensors.transfer import LOOP_MA
 
 __all__ = ["KILOHM", "LOOP_FAULTS", "loop_parameters", "loop_sensor", "sensor_ma", "through_ma"]
 
@@ -24,15 +25,20 @@ LOOP_FAULTS = (
 KILOHM = 1000.0  # a resistor that takes the sensor's place: about half of 20 mA from 12 V
 _LEAST_MA, _MOST_MA = 3.6, 21.5  # what a good sensor is held between
 _KNEE_OHM = 25.0  # over so many volts per ampere it comes to its current
+_LEAST_OFF_MA = 0.01  # what the best of them are trimmed to
 _FULL_V = 5.0  # what the shares of the curve are of
 
 
-def loop_parameters(n: int, rng: Generator) -> Parameters:
-    """What good loops differ by, each `(n,)`: volts that they need, what they let through beside, ohms, current."""
+def loop_parameters(tolerance_share: float, n: int, rng: Generator) -> Parameters:
+    """What good loops differ by, each `(n,)`: volts that they need, what they let through beside, ohms, current.
+
+    The current's own scatter is the part of the tolerance that is not in the gain, at two standard deviations.
+    """
+    low_ma, high_ma = LOOP_MA
     return {
         "lift_off_v": rng.uniform(5.0, 8.2, n),
         "bypass_ohm": np.full(n, NOT_THERE),
-        "offset_ma": rng.normal(0.0, 0.04, n),
+        "offset_ma": rng.normal(0.0, max(_LEAST_OFF_MA, tolerance_share / 4 * (high_ma - low_ma)), n),
         "stuck_ma": np.full(n, np.nan),
         "kilohm": KILOHM * (1 + rng.uniform(-0.03, 0.03, n)),
     }

@@ -246,7 +246,8 @@ class Bench:
             idle_low = not subject.low_when_present
             low = np.where(p["target_far"] > 0, idle_low, (state == "present") == subject.low_when_present)
             low = np.where(np.isnan(p["stuck_at"]), low, p["stuck_at"] < 0.5) & works  # noqa: PLR2004  stuck low or high
-            net.resistor(signal, back, np.where(low, p["switch_ohm"], 5 * _HIGH_Z_OHM))
+            net.resistor(signal, back, 5 * _HIGH_Z_OHM)
+            net.clamp_above(signal, p["switch_sat_v"], np.where(low, p["switch_ohm"], CUT), to=back)
             return
         full_v = np.full(self.n, FULL_SCALE_V) if subject.in_volts else np.minimum(across_v, p["supply_most_v"])
         output_v = np.where(works, self.share_at(subject.stimuli[state]) * full_v, 0.0)

@@ -6,11 +6,13 @@ from dataclasses import replace
 import pytest
 
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
+from irongauge.core.bench.expectations import expect
 from irongauge.core.bench.healthy import healthy_glows, healthy_window, healthy_words
 from irongauge.core.bench.judgement import judge
 from irongauge.core.bench.wiring import Wiring
 from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.measure.quantities import Glow, Mark, TestPoint
+from irongauge.core.sensors.families import Family
 from irongauge.demo.shelf import MORE_SENSORS
 from irongauge.instruments.simulated import SimulatedVehicle, read_test_point
 from tests.cards import empty, reading
@@ -19,7 +21,7 @@ BY_FAMILY = {str(sensor.family): sensor for sensor in MORE_SENSORS}
 ABOUT = {
     ("thermistor-2w", "open_v:A"): (4.8, 5.2),
     ("thermistor-2w", "sensor_ohm:A"): (7_000, 20_000),
-    ("hall-3w", "mated_v:C:1"): (-0.1, 0.6),
+    ("hall-3w", "mated_v:C:1"): (-0.2, 0.6),
     ("hall-3w", "mated_v:C:0"): (4.5, 5.4),
     ("vr-2w", "coil_ohm"): (600, 1040),
     ("vr-2w", "ac_loose_v"): (1.5, 9),
@@ -103,3 +105,31 @@ def test_what_no_good_circuit_reads_is_out_with_a_sentence(family, test_point, v
 def test_each_channel_of_a_sensor_with_two_is_read_in_its_own_unit(test_point, unit):
     case = empty(BY_FAMILY["combo-4w"])
     assert unit in case.number_text(TestPoint.from_text(test_point), 60.0)
+
+
+@pytest.mark.parametrize("tolerance_pct", [0.25, 1.0, 2.0, 5.0])
+@pytest.mark.parametrize("point", [0, 1])
+def test_a_loops_window_is_as_wide_as_its_card_says(tolerance_pct, point):
+    """By Ohm's law over the shunt, within 1 %, and the least that controllers' grounds differ by."""
+    sensor = next(s for s in MORE_SENSORS if s.family is Family.CURRENT_LOOP)
+    made = empty(replace(sensor, tolerance_pct_span=tolerance_pct))
+    window = expect(made, TestPoint("mated_v", "B", point)).window
+    shunt_ohm, off_ma = made.circuit.shunt_ohm, tolerance_pct / 100 * 16
+    part = made.circuit.stimuli[point].value / sensor.curve.value_high  # its range begins at 0
+    ma = 4 + 16 * part
+    for good_ma in (ma - 0.8 * off_ma, ma, ma + 0.8 * off_ma):
+        assert good_ma / 1000 * shunt_ohm in window
+    unsure_v = 0.02 * ma / 1000 * shunt_ohm + 0.08  # two hundredths of the shunt, and what its ground lies off
+    for bad_ma in (ma - 3 * off_ma, ma + 3 * off_ma):
+        apart_v = abs(bad_ma - ma) / 1000 * shunt_ohm
+        beyond_v = ma / 1000 * shunt_ohm + math.copysign(apart_v + unsure_v, bad_ma - ma)
+        assert beyond_v not in window
+
+
+@pytest.mark.parametrize("low_v", [0.01, 0.05, 0.2, 0.4])
+def test_a_bipolar_output_on_is_not_out_of_its_window(low_v):
+    """An open collector keeps up to 0.4 V when it is on; what a shorted wire leaves is beyond."""
+    hall = next(s for s in MORE_SENSORS if s.family is Family.HALL)
+    window = expect(empty(hall), TestPoint("mated_v", "C", 1)).window
+    assert low_v in window
+    assert 0.8 not in window  # what the trade takes for the end of a low level
