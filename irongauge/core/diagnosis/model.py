@@ -347,11 +347,21 @@ class CircuitModel:
             return self._ohm_likelihood(seen, part, slip)
         if isinstance(seen.value, str):  # a word where a number belongs says nothing
             return nothing, nothing
+        fits, spread = self._number_likelihood(seen, beside, part, slip)
+        own = self.parts(seen.place[0])[seen.place[1]]
+        if beside is not None and own.kind not in {Kind.LIVE_VALUE, *OHM_KINDS}:
+            # Where a fault makes one of the two what it is, the other is known better by itself than by the difference.
+            alone, own_spread = self._number_likelihood(seen, None, own, slip)
+            fits, spread = np.where(own_spread < spread, alone, fits), np.minimum(own_spread, spread)
+        return fits, np.log(1 - slip) - np.log(spread) - _HALF_LOG_2PI
+
+    def _number_likelihood(self, seen: Seen, beside: Seen | None, part: AnswerPart, slip: float) -> tuple[Array, Array]:
+        """Log likelihood of a number in every sample, by itself or by its difference, and the spread that it is compared with."""
         at, instrument = self._measured(part.kind, seen, beside)
         spread = np.hypot(instrument, part.spread)
         fit = np.where(part.values == NO_CONTACT_V, -40.0, _normal(at, part.values, spread))
         fits = np.logaddexp(np.log(1 - slip) + fit, np.log(slip / self._anywhere(part.kind)))
-        return np.asarray(fits), np.log(1 - slip) - np.log(spread) - _HALF_LOG_2PI
+        return np.asarray(fits), np.asarray(spread)
 
     def chance_of_slip(self, seen: Seen, fits: Array, slip: float) -> Array:
         """The chance, in every sample, that a number was read wrongly: the flat part of its likelihood over the whole."""

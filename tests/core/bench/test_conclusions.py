@@ -240,3 +240,41 @@ def test_ohms_read_twice_are_no_slip(fault, hidden):
              "reference_wrong": empty(next(s for s in MORE_SENSORS if s.family is Family.HALL))}  # fmt: skip
     told = conclude(assess(worked(cards[fault], fault, hidden)[0]))
     assert told.verdict.level is not VerdictLevel.FAULT or fault in told.diagnosis.leader.fault
+
+
+def lifted(off_v):
+    """A good circuit whose controller's own ground lies higher than battery negative: every pin with it, live data not."""
+    pins = {
+        "open_v:A",
+        "open_v:B",
+        "open_v:C",
+        "lamp_negative_v:A",
+        "mated_v:A",
+        "mated_v:B",
+        "mated_v:C:0",
+        "mated_v:C:1",
+    }
+    return {point: value + off_v if point in pins else value for point, value in GOOD.items()}
+
+
+def on_body(off_v):
+    """The same circuit with its return on the body, which lies that much higher: what the sensor gives rises with it by the share
+    that the supply leaves it (0.1 of the span at the vented end, 0.46 at 461 kPa), and live data shows that too.
+    """
+    low_v, high_v = 0.9 * off_v, 0.54 * off_v
+    return GOOD | {
+        "open_v:B": 0.002 + off_v, "mated_v:B": 0.011 + off_v, "mated_v:C:0": 0.505 + low_v, "mated_v:C:1": 2.31 + high_v,
+        "live_v::0": 0.49 + low_v, "live_v::1": 2.30 + high_v, "live_value::0": 250 * low_v, "live_value::1": 461 + 250 * high_v,
+    }  # fmt: skip
+
+
+@pytest.mark.parametrize("off_v", [0.0, 0.03, 0.045, 0.06, 0.08])
+def test_the_controllers_own_ground_may_lie_some_millivolts_higher(off_v):
+    assert conclude(assess(case(lifted(off_v)))).verdict.level is VerdictLevel.GOOD
+
+
+@pytest.mark.parametrize("off_v", [0.03, 0.045, 0.06, 0.08])
+def test_a_return_on_the_body_is_not_taken_for_that(off_v):
+    found = conclude(assess(case(on_body(off_v))))
+    assert not found.verdict.level.is_done
+    assert found.diagnosis.leader.fault == "return_on_body"
