@@ -128,6 +128,7 @@ class Job:
 
     @property
     def name(self) -> str:
+        """The job as it is called in a sentence."""
         return f"Job {self.number} on {self.vehicle.tag}"
 
 

@@ -179,6 +179,7 @@ class BenchCase:
     # What has been read
 
     def number(self, action: Action, cavity: str | None = None, point: int | None = None) -> float | None:
+        """The number read at a test point, in its fixed unit; None where nothing was read, or a word."""
         reading = self.readings.get(TestPoint(action, cavity, point))
         return None if reading is None else reading.value
 
@@ -193,6 +194,7 @@ class BenchCase:
         return None if pin is None else self.number(action, pin.cavity, point)
 
     def points(self) -> range:
+        """The places of the circuit's stimuli."""
         return range(len(self.circuit.stimuli))
 
     def stimulus_value(self, point: int) -> float | None:
@@ -233,6 +235,7 @@ class BenchCase:
         return abs(volts / self.circuit.reference_v - 1) * 100 <= 2 * self.limits.reference_tolerance_pct
 
     def reference_window(self) -> Limits:
+        """What a reference may be: the shop's tolerance about its nominal, in volts."""
         nominal_v, part = self.circuit.reference_v, self.limits.reference_tolerance_pct / 100
         return Limits(nominal_v * (1 - part), nominal_v * (1 + part))
 
@@ -244,6 +247,7 @@ class BenchCase:
     # Which pin is which
 
     def role_of(self, cavity: str) -> Role | None:
+        """What a pin is for, as given, proved or found; None while nobody knows."""
         return self._roles.get(cavity)
 
     def proved_role_of(self, cavity: str) -> Role | None:
@@ -297,6 +301,7 @@ class BenchCase:
         )
 
     def pin_of(self, role: Role) -> Pin | None:
+        """The pin of a role; None while nobody knows which it is."""
         return self._pins.get(role)
 
     @property

@@ -101,6 +101,7 @@ class PinGuess:
 
     @property
     def is_sure(self) -> bool:
+        """True once it is as sure as a verdict."""
         return self.probability >= PIN_SURE
 
 
@@ -126,6 +127,7 @@ class FoundInput:
 
     @property
     def is_pulled_up(self) -> bool:
+        """True for an input with a pull-up."""
         return self.to_v is not None
 
     @property
@@ -178,8 +180,10 @@ class Diagnosis:
 
     @property
     def leader(self) -> Suspect:
+        """The likeliest suspect."""
         return self.suspects[0]
 
     @property
     def group(self) -> tuple[Suspect, ...]:
+        """The suspects that no check still to be made would tell from the likeliest, and that one."""
         return tuple(s for s in self.suspects if s.in_group)

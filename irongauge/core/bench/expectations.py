@@ -52,6 +52,7 @@ Words = str | Callable[[], str]
 
 
 def spoken(words: Words) -> str:
+    """Words as text, worked out now where they were put off."""
     return words if isinstance(words, str) else words()
 
 

@@ -62,6 +62,7 @@ class Seen:
 
 
 def seen_in(deviations: Sequence[tuple[CalibrationPoint, float]], span: float) -> Seen:
+    """What the points themselves show of the sensor: its scatter and hysteresis, in the unit of its span."""
     repeats, hysteresis = repeats_of(deviations), hysteresis_of(deviations)
     return Seen(
         scatter=None if repeats is None else repeats[0] / 100 * span,

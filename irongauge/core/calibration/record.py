@@ -129,6 +129,7 @@ class KeptPoint:
             raise ValueError(msg)
 
     def to_point(self) -> CalibrationPoint:
+        """The point as it is reckoned with, without who took it and when."""
         return CalibrationPoint(
             stimulus=self.stimulus,
             reading=self.reading,
@@ -174,10 +175,12 @@ class Calibration:
 
     @property
     def is_planned_done(self) -> bool:
+        """True once every planned point has been taken."""
         return self.next_place >= len(self.setup.plan)
 
     @property
     def nominal_reference_v(self) -> float:
+        """Volts that the channel is fed with by its card: its pull-up's, or the sensor's supply."""
         return self.setup.pull_up_v if self.channel.curve.kind is CurveKind.OHMS else self.sensor.supply_v
 
     @property

@@ -98,6 +98,7 @@ class EndPoints:
             raise ValueError(msg)
 
     def shown_at(self, reading: NDArray[np.float64]) -> NDArray[np.float64]:
+        """What is shown at readings in volts, in the shown unit; any shape."""
         share = (reading - self.reading_low) / (self.reading_high - self.reading_low)
         return self.shown_low * (1 - share) + self.shown_high * share
 
@@ -110,6 +111,7 @@ class ZeroFive:
     shown_at_5: float
 
     def shown_at(self, reading: NDArray[np.float64]) -> NDArray[np.float64]:
+        """What is shown at readings in volts, in the shown unit; any shape."""
         return self.shown_at_0 + (self.shown_at_5 - self.shown_at_0) * reading / 5.0
 
 
@@ -121,6 +123,7 @@ class OffsetSlope:
     slope: float
 
     def shown_at(self, reading: NDArray[np.float64]) -> NDArray[np.float64]:
+        """What is shown at readings in volts, in the shown unit; any shape."""
         return self.offset + self.slope * reading
 
 
@@ -139,6 +142,7 @@ class Scaled:
             raise ValueError(msg)
 
     def shown_at(self, reading: NDArray[np.float64]) -> NDArray[np.float64]:
+        """What is shown at readings in volts, in the shown unit; any shape."""
         return reading * self.counts * self.multiplier / self.divider + self.offset
 
 
@@ -157,6 +161,7 @@ class Counts:
             raise ValueError(msg)
 
     def shown_at(self, reading: NDArray[np.float64]) -> NDArray[np.float64]:
+        """What is shown at readings in volts, in the shown unit; any shape."""
         return self.offset + self.per_count * reading / self.full_scale_v * 2.0**self.bits
 
 
@@ -167,6 +172,7 @@ class Polynomial:
     powers: tuple[float, ...]
 
     def shown_at(self, reading: NDArray[np.float64]) -> NDArray[np.float64]:
+        """What is shown at readings in volts, in the shown unit; any shape."""
         total = reading * 0.0
         for power in reversed(self.powers):
             total = total * reading + power
@@ -189,6 +195,7 @@ class Cells:
             raise ValueError(msg)
 
     def shown_at(self, reading: NDArray[np.float64]) -> NDArray[np.float64]:
+        """What is shown at readings in volts, in the shown unit; past the ends as at the ends."""
         return between(reading.clip(self.readings[0], self.readings[-1]), self.readings, self.shown)
 
 
@@ -213,6 +220,7 @@ class Input:
 
     @property
     def reading_range(self) -> tuple[float, float]:
+        """The least and the greatest reading of the curve at this input."""
         return reading_range(self.curve, self.feed)
 
     def shown_at(self, reading: Number, scale: Scale) -> Number:
@@ -280,6 +288,7 @@ class Forms:
     bands: Bands
 
     def of(self, kind: FormKind) -> Offered | None:
+        """The offer in one form; None where the curve has none in it."""
         return next((o for o in self.offered if o.kind is kind), None)
 
 

@@ -57,6 +57,7 @@ class SignalCurve:
 
     @property
     def span(self) -> float:
+        """From the low end of the range to its high one, in the unit of the value."""
         return self.value_high - self.value_low
 
     def share_at(self, part: Number) -> Number:
@@ -120,6 +121,7 @@ class CircuitUnderTest:
 
     @property
     def has_reference(self) -> bool:
+        """True where the sensor is supplied by a wire of its own."""
         return self.family not in _TWO_WIRE
 
     @property
@@ -153,6 +155,7 @@ class CircuitUnderTest:
 
     @property
     def pins(self) -> tuple[str, ...]:
+        """What the pins are for, in the usual order."""
         if self.is_two_leg:
             return (PLUS, MINUS)
         if self.is_loop:
@@ -162,7 +165,9 @@ class CircuitUnderTest:
 
     @property
     def signals(self) -> tuple[str, ...]:
+        """Those of the pins that carry a signal."""
         return tuple(pin for pin in self.pins if pin in {SIGNAL, TEMPERATURE})
 
     def is_thermistor(self, signal: str) -> bool:
+        """True where a signal is that of a thermistor against a pull-up."""
         return self.family is Family.THERMISTOR or signal == TEMPERATURE

@@ -78,6 +78,7 @@ class Bench:
         sensor: Extra | None = None,
         extra: Extra | None = None,
     ) -> Solution:
+        """Volts at every node in all samples; `sensor` and `extra` add what is plugged in and what is clipped on."""
         net, p = Network(self.n), self.p
         powered = (p["on"] > 0) & key_on
         net.source("battery", p["battery_v"], 0.02)

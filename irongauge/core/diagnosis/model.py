@@ -220,6 +220,7 @@ class CircuitModel:
         return base._healthy_spread[key]  # noqa: SLF001  the same class
 
     def value_span(self) -> float:
+        """The range of the value, in its fixed unit; of a thermistor what controllers show, in kelvins."""
         return 120.0 if self.subject.curve is None else self.subject.curve.span
 
     # Two readings of one circuit share most of what is not known of it: the second is weighed by its difference.

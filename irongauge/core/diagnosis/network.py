@@ -88,6 +88,7 @@ class Solution:
         return self.volts[node]
 
     def across(self, a: str, b: str) -> NDArray[np.float64]:
+        """Volts from one node to another, `(samples,)`."""
         return self.volts[a] - self.volts[b]
 
 

@@ -27,6 +27,7 @@ class DirectProof:
     any_of: tuple[tuple[RolePoint, ...], ...]
 
     def is_there(self, taken: Collection[RolePoint]) -> bool:
+        """True once one of its groups was read whole."""
         return bool(self.read_of(taken))
 
     def read_of(self, taken: Collection[RolePoint]) -> tuple[RolePoint, ...]:

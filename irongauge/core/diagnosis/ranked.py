@@ -23,8 +23,10 @@ class Group:
 
     @property
     def probability(self) -> float:
+        """That it is one of its members."""
         return min(1.0, sum(m.probability for m in self.members))
 
     @property
     def faults(self) -> tuple[str, ...]:
+        """The names of its members, the likeliest first."""
         return tuple(m.fault for m in self.members)

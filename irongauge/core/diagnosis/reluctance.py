@@ -45,6 +45,7 @@ class CoilBench:
     def solve(
         self, *, key_on: bool = True, plugged: bool = False, extra: Callable[[Network], None] | None = None
     ) -> Solution:
+        """Volts at every node in all samples, with the coil plugged in or loose."""
         net, p = Network(self.n), self.p
         powered = (p["on"] > 0) & key_on
         net.source("battery", p["battery_v"], 0.02)
@@ -69,6 +70,7 @@ class CoilBench:
         return net.solve()
 
     def loose_vac(self) -> Array:
+        """What the turning coil makes by itself, V rms; nothing where it is open."""
         return np.where(self.p["coil_ohm"] > _OPEN_COIL_OHM, 0.0, self.p["loose_vac"])
 
     def mated_vac(self) -> Array:

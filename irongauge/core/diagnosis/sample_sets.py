@@ -64,6 +64,7 @@ class SampleSets(list[SampleSet]):
         return self[0].model
 
     def hypothesis_of(self) -> Integers:
+        """The number of each sample's hypothesis, counted through all clouds, `(samples,)`."""
         offset, parts = 0, []
         for sample_set in self:
             parts.append(sample_set.model.fault_of + offset)
@@ -71,6 +72,7 @@ class SampleSets(list[SampleSet]):
         return np.concatenate(parts)
 
     def drawn(self, flat: Integers, sample_sets: list[SampleSet]) -> Drawn:
+        """Which samples flat places mean, of the first of the clouds."""
         width = sum(sample_set.model.n for sample_set in sample_sets)
         assignment, sample = np.divmod(flat, width)
         edges = np.cumsum([sample_set.model.n for sample_set in sample_sets])
@@ -191,6 +193,7 @@ class SampleSets(list[SampleSet]):
 
 
 def resolved(role_point: RolePoint, assignment: Mapping[str, str]) -> RolePoint:
+    """A check with its pin's role in place of its cavity, under one assignment."""
     return (
         RolePoint(role_point.kind, assignment.get(role_point.pin, role_point.pin), role_point.state)
         if assignment

@@ -71,6 +71,7 @@ def moved_to_fit(scale: Array, weights: Array, off: Array) -> Array:
 
 
 def variation(one: Floats32, other: Floats32) -> Floats32:
+    """How far two likelihoods are apart: 0 where they are the same, 1 where one of them is nothing."""
     return np.asarray(np.abs(one - other) / (one + other), dtype=np.float32)
 
 

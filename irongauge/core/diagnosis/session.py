@@ -114,6 +114,7 @@ class Session:
 
     @property
     def hypotheses(self) -> tuple[str, ...]:
+        """What is thought possible now, in the order of the samples' numbers."""
         return tuple(fault for sample_set in self._sample_sets for fault in sample_set.model.faults)
 
     # Readings in

@@ -105,6 +105,7 @@ class Choice:
 
     @property
     def worth(self) -> float:
+        """What it tells for its time, in nats a minute."""
         return self.gain_nats / self.minutes
 
 
@@ -120,6 +121,7 @@ class Stand:
 
 
 def state_of(role_point: RolePoint) -> State:
+    """The state of the vehicle that a check needs."""
     return _STATE[role_point.kind]
 
 

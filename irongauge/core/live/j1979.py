@@ -86,6 +86,7 @@ class Pid:
     sense: Sense = Sense.OTHER
 
     def value(self, raw: bytes) -> float:
+        """The value that an answer's bytes mean, in the unit of this PID."""
         return int.from_bytes(raw, "big") * self.scale + self.offset
 
     def raw(self, value: float) -> bytes:
@@ -222,6 +223,7 @@ def supported_answer(group: int, pids: Iterable[int]) -> bytes | None:
 
 
 def codes_answer(service: Service, codes: Sequence[str]) -> bytes:
+    """The bytes that answer a request for trouble codes."""
     return bytes([service + _ANSWER, len(codes)]) + b"".join(map(code_bytes, codes))
 
 
@@ -236,4 +238,5 @@ def freeze_answer(asked: bytes, code: str, values: Mapping[int, float]) -> bytes
 
 
 def refusal(service: int, reason: int) -> bytes:
+    """The bytes that refuse a request, and why."""
     return bytes([_REFUSED, service, reason])

@@ -32,6 +32,7 @@ class MeterFunction(StrEnum):
 
     @property
     def words(self) -> str:
+        """The function as a person says it."""
         return _WORDS[self]
 
 

@@ -32,6 +32,7 @@ class Watched:
     above: float | None = None
 
     def is_beyond(self, value: float) -> bool:
+        """True for a value outside what is watched for."""
         return (self.below is not None and value < self.below) or (self.above is not None and value > self.above)
 
 

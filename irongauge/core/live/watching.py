@@ -30,11 +30,13 @@ class LiveChannel:
 
     @property
     def quantity(self) -> Quantity | None:
+        """What it measures; None where its unit does not tell."""
         known = log_unit(self.unit)
         return None if known is None else known.quantity
 
     @property
     def base(self) -> PressureBase | None:
+        """What a pressure is counted from, where its unit tells."""
         known = log_unit(self.unit)
         return None if known is None else known.base
 
@@ -48,6 +50,7 @@ class Reach:
 
 
 def is_fresh(at: datetime | None, now: datetime) -> bool:
+    """True for a value that came so lately that it is shown as being so now."""
     return at is not None and now - at <= FRESH
 
 

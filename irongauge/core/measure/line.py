@@ -20,9 +20,11 @@ class StraightLine:
     slope: float
 
     def signal_at(self, value: float) -> float:
+        """The signal that the line has at a value."""
         return self.intercept + self.slope * value
 
     def value_at(self, signal: float) -> float:
+        """The value at which the line has a signal; `ZeroDivisionError` for a flat one."""
         return (signal - self.intercept) / self.slope
 
 

@@ -21,6 +21,7 @@ class Person:
     has_left: bool = False
 
     def may(self, deed: Deed, scope: Scope | None = None) -> bool:
+        """True where this person may do it, by a program's token only what that may too; nobody may who has left."""
         return not self.has_left and may(self.role, deed, scope)
 
 
@@ -36,6 +37,7 @@ class Account:
 
     @property
     def comes_in(self) -> bool:
+        """True for somebody who has a password."""
         return self.password_hash is not None
 
 
@@ -52,6 +54,7 @@ class Device:
     revoked_at: datetime | None = None
 
     def is_trusted(self, now: datetime) -> bool:
+        """True while a number is enough on it: trusted, not past its time, and not revoked."""
         return self.revoked_at is None and self.trusted_until is not None and now < self.trusted_until
 
 

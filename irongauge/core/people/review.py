@@ -16,7 +16,8 @@ class Measured(Protocol):
     """Anything that somebody measured: a reading, a calibration, a check of pulses."""
 
     @property
-    def technician_uid(self) -> UUID: ...
+    def technician_uid(self) -> UUID:
+        """Who measured it."""
 
 
 def who_tested(entered: Iterable[UUID], measured: Iterable[Measured]) -> frozenset[UUID]:

@@ -116,6 +116,7 @@ class PinView:
 
     @property
     def state(self) -> PinState:
+        """What stands on the pin, the worst first."""
         if self.conflicts:
             return PinState.CONFLICT
         if not self.functions:

@@ -108,6 +108,7 @@ class Path:
 
     @property
     def length_m(self) -> float:
+        """The length of its wires together."""
         return sum(wire.length_m for wire in self.wires)
 
     @property

@@ -19,6 +19,7 @@ class Cavity:
 
     @property
     def is_empty(self) -> bool:
+        """True where nothing is known to be in it."""
         return not self.colour.strip() and not self.function.strip()
 
 

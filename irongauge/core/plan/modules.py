@@ -87,6 +87,7 @@ class ModulePin:
 
     @property
     def is_input(self) -> bool:
+        """True for a pin that reads something."""
         return self.kind in INPUTS
 
 
@@ -113,6 +114,7 @@ class ModuleType:
 
     @property
     def inputs(self) -> tuple[ModulePin, ...]:
+        """Its pins that read something."""
         return tuple(pin for pin in self.pins if pin.is_input)
 
 

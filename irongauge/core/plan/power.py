@@ -169,6 +169,7 @@ class Feed:
 
     @property
     def steady_a(self) -> float:
+        """What all its loads take while they are on, in A."""
         return sum(load.steady_a for load in self.loads)
 
     @property
@@ -183,6 +184,7 @@ class Feed:
 
     @property
     def sleep_ma(self) -> float:
+        """What all its loads take with the key off, in mA."""
         return sum(load.sleep_ma for load in self.loads)
 
 
@@ -204,6 +206,7 @@ class FeedVerdict:
 
     @property
     def mark(self) -> Mark:
+        """The worst of its checks."""
         marks = {mark for mark, _ in self.checks}
         return next(mark for mark in (Mark.FAIL, Mark.UNDECIDED, Mark.PASS) if mark in marks)
 

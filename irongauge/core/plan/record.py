@@ -86,9 +86,11 @@ class VehiclePlan:
 
     @property
     def board(self) -> tuple[PinView, ...]:
+        """Every pin of every module with what stands on it."""
         return board_of(self.modules, self.functions)
 
     def places_of(self, function_uid: UUID) -> tuple[ValuePlace, ...]:
+        """Where one function's value must be entered."""
         return tuple(place for place in self.places if place.function_uid == function_uid)
 
     def paths_of(self, circuit: Circuit) -> tuple[tuple[str, Path], ...]:

@@ -83,6 +83,7 @@ class Room:
 
     @property
     def cost(self) -> int:
+        """How many functions would have to move."""
         return len(self.moves)
 
 
@@ -96,6 +97,7 @@ class NoRoom:
 
     @property
     def sentence(self) -> str:
+        """Why nothing makes room, with the functions that stand in each other's way."""
         names = ", ".join(function.name for function in self.functions)
         have = f"fit only {len(self.pins)} inputs" if len(self.pins) != 1 else "fit only one input"
         text = (

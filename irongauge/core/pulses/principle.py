@@ -68,14 +68,17 @@ class Looks:
 
     @property
     def has_states(self) -> bool:
+        """True where the signal was found at two levels."""
         return self.low_v is not None and self.high_v is not None and self.high_v - self.low_v > _STATES_APART_V
 
     @property
     def is_supplied(self) -> bool:
+        """True where volts were found at its supply."""
         return self.supply_v is not None and self.supply_v > _SUPPLIED_V
 
     @property
     def makes_ac(self) -> bool:
+        """True where it was found to make a voltage of its own."""
         return self.ac_v is not None and self.ac_v > _AC_V
 
 

@@ -89,6 +89,7 @@ class FuelReading:
 
     @property
     def mark(self) -> Mark:
+        """Fail where it names a fault."""
         return Mark.FAIL if self.fault else Mark.PASS
 
 
@@ -130,6 +131,7 @@ class AirGap:
 
     @property
     def mark(self) -> Mark:
+        """Fail where the gap does not fit."""
         return Mark.PASS if self.fits else Mark.FAIL
 
 

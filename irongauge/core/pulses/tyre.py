@@ -46,6 +46,7 @@ class Tyre:
 
     @property
     def circumference_m(self) -> float:
+        """By its nominal diameter, unloaded."""
         return math.pi * self.diameter_m
 
 

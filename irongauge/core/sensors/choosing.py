@@ -76,6 +76,7 @@ class Converter:
 
     @property
     def step_v(self) -> float:
+        """What one count is worth, in V."""
         return self.full_scale_v / 2.0**self.bits
 
 
@@ -98,6 +99,7 @@ class Fit:
 
     @property
     def covers(self) -> bool:
+        """True where the sensor reaches both ends of what is asked for."""
         return self.short_low <= 0 and self.short_high <= 0
 
     @property

@@ -293,6 +293,7 @@ class SensorType:
 
     @property
     def pressure_base(self) -> PressureBase | None:
+        """What its pressure is counted from; None where it senses no pressure."""
         return None if self.curve is None else self.curve.pressure_base
 
     @property

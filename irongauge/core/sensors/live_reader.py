@@ -39,6 +39,7 @@ class LiveReader:
             raise ValueError(msg)
 
     def shows(self, what: Shown) -> bool:
+        """True for what this reader shows of a channel."""
         return self.shows_value if what is Shown.VALUE else self.shows_signal
 
 

@@ -64,15 +64,24 @@ class Curve(Protocol):
     """A value and a signal that belong together."""
 
     @property
-    def kind(self) -> CurveKind: ...
+    def kind(self) -> CurveKind:
+        """What its signal is."""
+
     @property
-    def quantity(self) -> Quantity: ...
+    def quantity(self) -> Quantity:
+        """What its value is."""
+
     @property
-    def pressure_base(self) -> PressureBase | None: ...
+    def pressure_base(self) -> PressureBase | None:
+        """What a pressure is counted from; None for other values."""
+
     @property
-    def value_low(self) -> float: ...
+    def value_low(self) -> float:
+        """The low end of its range, in the fixed unit."""
+
     @property
-    def value_high(self) -> float: ...
+    def value_high(self) -> float:
+        """The high end of its range, in the fixed unit."""
 
     def signal_at(self, value: Number) -> Number:
         """The signal at a value."""
@@ -184,14 +193,17 @@ class LinearCurve(_InVolts):
         return (self.signal_low, self.value_low), (self.signal_high, self.value_high)
 
     def signal_at(self, value: Number) -> Number:
+        """The signal at a value, also beyond the ends; any shape."""
         share = (value - self.value_low) / self.span
         return self.signal_low * (1.0 - share) + self.signal_high * share
 
     def value_at(self, signal: Number) -> Number:
+        """The value at a signal, also beyond the ends; any shape."""
         share = (signal - self.signal_low) / (self.signal_high - self.signal_low)
         return self.value_low * (1.0 - share) + self.value_high * share
 
     def slope_at(self, value: float) -> float:  # noqa: ARG002  the same everywhere
+        """Signal for each unit of the value."""
         return (self.signal_high - self.signal_low) / self.span
 
 
@@ -224,10 +236,12 @@ class TableCurve(_InVolts):
 
     @property
     def value_low(self) -> float:
+        """The low end of its range, in the fixed unit."""
         return self.values[0]
 
     @property
     def value_high(self) -> float:
+        """The high end of its range, in the fixed unit."""
         return self.values[-1]
 
     @property
@@ -286,12 +300,15 @@ class TableCurve(_InVolts):
         return min(low, high), max(low, high)
 
     def signal_at(self, value: Number) -> Number:
+        """The signal at a value, on the straight line between two rows; any shape."""
         return between(value, self.values, self.signals)
 
     def value_at(self, signal: Number) -> Number:
+        """The value at a signal, on the straight line between two rows; any shape."""
         return between(signal, *self._inverse)
 
     def slope_at(self, value: float) -> float:
+        """Signal for each unit of the value, of the stretch that it lies on."""
         return segment_slope(value, self.values, self.signals)
 
 
@@ -306,13 +323,16 @@ class NtcCurve:
 
     @property
     def value_low(self) -> float:
+        """The coldest that it is reckoned with, in °C."""
         return self.thermistor.points[0][0] if self.thermistor.points else _NTC_LOW_DEGC
 
     @property
     def value_high(self) -> float:
+        """The hottest that it is reckoned with, in °C."""
         return self.thermistor.points[-1][0] if self.thermistor.points else _NTC_HIGH_DEGC
 
     def signal_at(self, value: Number) -> Number:
+        """Ohms at temperatures in °C; any shape."""
         return self.thermistor.ohm_at(value)
 
     def value_at(self, signal: Number) -> Number:
@@ -324,6 +344,7 @@ class NtcCurve:
         return np.where(told, self.thermistor.degc_at(np.where(told, signal, 1.0)), np.nan)
 
     def slope_at(self, value: float) -> float:
+        """Ohms for each kelvin there."""
         return self.thermistor.ohm_slope(value)
 
 

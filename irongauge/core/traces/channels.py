@@ -228,4 +228,5 @@ class Log:
 
     @property
     def seconds(self) -> float:
+        """How long it is, to the last sample of any channel."""
         return max((float(c.time_s[-1]) for c in self.channels if len(c.time_s)), default=0.0)

@@ -29,10 +29,12 @@ class Engine:
 
     @classmethod
     def of(cls, log: Log) -> Engine:
+        """What a log tells of the engine."""
         return cls(log.of(Sense.ENGINE_SPEED))
 
     @property
     def is_known(self) -> bool:
+        """True where the log has its speed."""
         return self.speed is not None and bool(np.isfinite(self.speed.value).any())
 
     def rpm_at(self, time_s: Floats) -> Floats:
@@ -49,6 +51,7 @@ class Engine:
         return self.rpm_at(time_s) >= RUNS_RPM if self.is_known else np.ones(len(time_s), dtype=bool)
 
     def stands_at(self, time_s: Floats) -> Flags:
+        """Where it stands, at each of some moments; nowhere while its speed is not known."""
         return self.rpm_at(time_s) < STANDS_RPM if self.is_known else np.zeros(len(time_s), dtype=bool)
 
     @cached_property
@@ -61,6 +64,7 @@ class Engine:
         return np.asarray(self.speed.time_s[has][1:][np.diff(turns.astype(np.int8)) != 0])
 
     def is_near_change(self, moment_s: float, around_s: float = _AROUND_S) -> bool:
+        """True where it was started or stopped about that moment."""
         return bool(np.any(np.abs(self.changes_s - moment_s) <= around_s))
 
     @cached_property

@@ -77,14 +77,17 @@ class ChannelFigures:
 
     @cached_property
     def has_value(self) -> Flags:
+        """Which samples are numbers that a sensor can give, `(samples,)`."""
         return np.abs(self.channel.value) < _GREATEST
 
     @cached_property
     def time_s(self) -> Floats:
+        """The moments of those samples."""
         return self.channel.time_s if self.has_value.all() else self.channel.time_s[self.has_value]
 
     @cached_property
     def value(self) -> Values:
+        """Their values, in the fixed unit."""
         return self.channel.value if self.has_value.all() else self.channel.value[self.has_value]
 
     @cached_property
@@ -102,6 +105,7 @@ class ChannelFigures:
 
     @cached_property
     def swing(self) -> float:
+        """From its usual low to its usual high."""
         return self.low_high[1] - self.low_high[0]
 
     @cached_property

@@ -76,6 +76,7 @@ class Condition:
 
     @classmethod
     def from_text(cls, text: str) -> Condition:
+        """The condition that its words mean; what is not among them is left open."""
         parts = [part.strip() for part in text.split(",")]
         return cls(
             next((p for p in parts if p in _HEATS), ""),
@@ -337,6 +338,7 @@ class Trend:
 
     @property
     def is_one(self) -> bool:
+        """True where chance alone would seldom make it."""
         return self.chance_of_none < _TREND_P
 
 

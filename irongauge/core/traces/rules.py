@@ -62,6 +62,7 @@ class When:
 
     @property
     def channels(self) -> tuple[str, ...]:
+        """The channels that it names, each once."""
         named = [name for clause in (self.subject, *self.during) for name in (clause.channel, clause.other) if name]
         return tuple(dict.fromkeys(named))
 

@@ -52,6 +52,7 @@ class Excursion:
     to: float
 
     def meets(self, other: Excursion, slack_s: float) -> bool:
+        """True where the two overlap, give or take a slack."""
         return self.from_s <= other.until_s + slack_s and other.from_s <= self.until_s + slack_s
 
 

@@ -43,6 +43,7 @@ class Learned:
     count: int
 
     def minutes(self, usual_min: int) -> int:
+        """What a step takes here, from what it usually takes."""
         return max(1, round(usual_min * self.median))
 
     def spread(self, usual_min: int) -> tuple[int, int]:

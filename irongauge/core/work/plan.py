@@ -31,6 +31,7 @@ class PlannedStep:
 
     @property
     def setup(self) -> int:
+        """Minutes of getting ready before it begins."""
         return self.begins - self.start
 
 
@@ -47,12 +48,15 @@ class Plan:
         return {planned.step.key: planned for planned in self.steps}
 
     def at(self, key: str) -> PlannedStep:
+        """A step as it is planned; `KeyError` for one that is not."""
         return self._by_key[key]
 
     def of_vehicle(self, key: str) -> tuple[PlannedStep, ...]:
+        """The steps on one vehicle, in their order."""
         return tuple(planned for planned in self.steps if planned.step.vehicle == key)
 
     def done_at(self, vehicle: str) -> int:
+        """The minute at which a vehicle's last step ends; 0 for one without any."""
         return max((planned.end for planned in self.of_vehicle(vehicle)), default=0)
 
     def late_min(self, vehicle: VehicleWork) -> int:
@@ -61,6 +65,7 @@ class Plan:
 
     @property
     def setup_min(self) -> int:
+        """Minutes of getting ready and of waiting in all."""
         return sum(planned.setup + planned.waits for planned in self.steps)
 
     @property

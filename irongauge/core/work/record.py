@@ -23,6 +23,7 @@ class Status(StrEnum):
 
     @property
     def is_over(self) -> bool:
+        """True where nothing is left to do."""
         return self in {Status.DONE, Status.NOT_POSSIBLE}
 
 

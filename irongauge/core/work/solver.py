@@ -191,6 +191,7 @@ class WorkModel:
         self._sizes[step.key] = size
 
     def help(self, kind: HelpKind, key: str) -> Any:  # noqa: ANN401  a variable
+        """The variable that says whether a help is used; made when first asked for."""
         return self.used.setdefault(Help(kind, key), self.model.new_bool_var(""))
 
     def _people(self) -> None:
@@ -226,6 +227,7 @@ class WorkModel:
         return found
 
     def cost(self) -> Any:  # noqa: ANN401  a linear expression
+        """What a plan costs: lateness by weight, changes, waiting, and what comes first being late."""
         weights = {v.key: v.weight for v in self.work.vehicles}
         late = sum(LATE_COST * weights[key] * var for key, var in self.late.items())
         changes = sum(self.setups.values()) + sum(self.waits.values())
@@ -253,6 +255,7 @@ class WorkModel:
                 self.model.add_hint(self.late[vehicle.key], plan.late_min(vehicle))
 
     def plan(self, value: Callable[[Any], int], bound: float) -> Plan:
+        """The plan that the solver's values mean, with how far a better one could be away."""
         steps = []
         for step in self.work.steps:
             start, setup = value(self.starts[step.key]), value(self.setups[step.key])

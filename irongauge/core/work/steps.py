@@ -163,6 +163,7 @@ class Work:
     places: Mapping[str, int] = field(default_factory=dict)
 
     def step(self, key: str) -> Step:
+        """A step by its key; `StopIteration` for one that is not there."""
         return next(step for step in self.steps if step.key == key)
 
     def scarce_for(self, step: Step) -> list[tuple[str, int]]:
@@ -174,6 +175,7 @@ class Work:
 
     @property
     def horizon(self) -> int:
+        """The last minute at which anybody works."""
         return max((last for t in self.technicians for _, last in t.windows), default=0)
 
 
