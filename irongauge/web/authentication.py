@@ -157,6 +157,7 @@ def _why_not(who: Who, needed: Deed) -> tuple[str, str]:
 
 
 def address_of(request: Request) -> str:
+    """The address that a request came from, as far as it is known."""
     return request.client.host if request.client else ""
 
 
@@ -204,6 +205,7 @@ def keep_entered(request: Request, response: Response, entered: Entered) -> None
 
 
 def forget(request: Request, response: Response) -> None:
+    """Take the sign-in off this device."""
     response.delete_cookie(
         _cookie(request, _PERSON),
         path="/",

@@ -89,12 +89,14 @@ class Axes:
         return cls(x_low=x_low, x_high=x_high, y_low=y_low, y_high=y_high, is_log_x=is_log_x, **box)
 
     def x(self, value: float) -> float:
+        """Where a value lies across, in the drawing's units."""
         if self.is_log_x:
             ends = math.log(self.x_low), math.log(self.x_high)
             return self._at(math.log(max(value, self.x_low / 10)), *ends, self.left, self.right)
         return self._at(value, self.x_low, self.x_high, self.left, self.right)
 
     def y(self, value: float) -> float:
+        """Where a value lies down, in the drawing's units."""
         return self._at(value, self.y_low, self.y_high, self.bottom, self.top)
 
     @staticmethod
@@ -103,15 +105,18 @@ class Axes:
         return round(first + (last - first) * share, 1)
 
     def path(self, points: Iterable[tuple[float, float]]) -> str:
+        """The path through points given in values."""
         return path_through((self.x(x), self.y(y)) for x, y in points)
 
     @property
     def x_ticks(self) -> tuple[Tick, ...]:
+        """Marks along the bottom, with their text."""
         values = decade_ticks(self.x_low, self.x_high) if self.is_log_x else nice_ticks(self.x_low, self.x_high, 7)
         return tuple(Tick(self.x(v), signed(v)) for v in values)
 
     @property
     def y_ticks(self) -> tuple[Tick, ...]:
+        """Marks up the side, with their text."""
         return tuple(Tick(self.y(v), signed(v)) for v in nice_ticks(self.y_low, self.y_high, 6))
 
 

@@ -60,6 +60,7 @@ class FormState:
         return FormState({**values, **self.values}, self.errors)
 
     def with_error(self, error: EntryError) -> FormState:
+        """This state with one message more."""
         return FormState(self.values, {**self.errors, error.field: str(error)})
 
 

@@ -46,11 +46,13 @@ class RoutesOnDemand(BaseRoute):
         app.router.routes.append(self)
 
     def matches(self, scope: Scope) -> tuple[Match, Scope]:
+        """Whether a request is for one of these routes; makes them when one first is."""
         if scope["type"] == "http" and self._is_theirs(str(scope["path"])):
             self.load()
         return Match.NONE, {}
 
     def url_path_for(self, name: str, /, **path_params: Any) -> URLPath:
+        """The path of one of these routes by its name."""
         if name in self._links and not path_params:
             return URLPath(self._links[name], protocol="http")
         if self._has_links:

@@ -72,6 +72,7 @@ _DETAILS = {
 
 
 def kind_of(error: IronGaugeError) -> tuple[int, str, str]:
+    """The status, the kind and the title under which an error is told."""
     return next(
         ((status, name, title) for kind, status, name, title in _KINDS if isinstance(error, kind)),
         (400, "problem", "That did not work"),
@@ -116,6 +117,8 @@ def _kept_form(request: Request, typed: dict[str, str]) -> Response:
 
 
 def install_problem_handlers(app: FastAPI) -> None:
+    """Let every error become a page or an answer in plain words."""
+
     @app.exception_handler(IronGaugeError)
     def _on_purpose(request: Request, error: IronGaugeError) -> Response:
         status, name, title = kind_of(error)

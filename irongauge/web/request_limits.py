@@ -19,19 +19,23 @@ class PatientProtocol(HttpToolsProtocol):
     _waiting: asyncio.TimerHandle | None = None
 
     def connection_made(self, transport: Any) -> None:  # as it is there
+        """A connection: its clock starts."""
         super().connection_made(transport)
         self._waiting = self.loop.call_later(HEAD_S, self._give_up)
 
     def on_message_begin(self) -> None:
+        """A request begins: its clock starts."""
         super().on_message_begin()
         if self._waiting is None:
             self._waiting = self.loop.call_later(HEAD_S, self._give_up)
 
     def on_headers_complete(self) -> None:
+        """The head is whole: the clock for it stops."""
         self._stop_waiting()
         super().on_headers_complete()
 
     def connection_lost(self, exc: Exception | None) -> None:
+        """The connection is gone, and its clock with it."""
         self._stop_waiting()
         super().connection_lost(exc)
 

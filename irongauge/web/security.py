@@ -169,6 +169,7 @@ class FormTokens:
         return session, str(self._sessions.dumps(session))
 
     def token(self, session: str) -> str:
+        """The token that a form of this session must send back."""
         return str(self._forms.dumps(session))
 
     def check(self, request: Request, token: str) -> None:

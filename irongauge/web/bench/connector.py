@@ -30,6 +30,8 @@ _STRIPES = {
 
 @dataclass(frozen=True, kw_only=True)
 class Cavity:
+    """One cavity as it is drawn: where, whose wire, in which colours, and whether the probe is there."""
+
     x: float
     cavity: str
     role: str

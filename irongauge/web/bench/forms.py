@@ -13,6 +13,8 @@ __all__ = ["ReadingForm", "stimulus_text"]
 
 
 class ReadingForm(PostedForm):
+    """A reading as the Bench sends it."""
+
     uid: OptionalUid = None
     test_point: Annotated[str, text(60, what="the step")]
     value: str = ""

@@ -86,6 +86,8 @@ class Dot:
 
 @dataclass(frozen=True)
 class LampAnswer:
+    """How the lamp glowed at a pin, below its column."""
+
     x: float
     y: float
     mark: str
@@ -94,6 +96,8 @@ class LampAnswer:
 
 @dataclass(frozen=True, kw_only=True)
 class Column:
+    """One pin of the ladder, with a lane for unplugged and one for plugged in."""
+
     x: float
     width: float
     role: str
@@ -106,12 +110,16 @@ class Column:
 
 @dataclass(frozen=True)
 class Tick:
+    """A line of the ladder with its volts."""
+
     y: float
     text: str
 
 
 @dataclass(frozen=True, kw_only=True)
 class Ladder:
+    """The whole drawing, in the order in which it is drawn."""
+
     width: float
     height: float
     top: float

@@ -104,6 +104,8 @@ _PULSE_PAGES = {
 
 @dataclass(frozen=True, kw_only=True)
 class BenchPage:
+    """Everything that the Bench's template shows."""
+
     bench: BenchView
     asked: AskedTest | None
     evidence: tuple[EvidenceLine, ...]
@@ -208,6 +210,7 @@ def _detail(view: BenchView) -> str:
 
 
 def evidence_line(view: BenchView, test: Test) -> EvidenceLine:
+    """A step with its reading, its judgement, and what it took the place of."""
     assessment, people = view.view.assessment, view.people
     case = assessment.case
     reading = case.readings.get(test.test_point)

@@ -34,6 +34,8 @@ _BEYOND = 20  # times the sensor's range: no screen stops farther out
 
 
 class ReaderForm(PostedForm):
+    """What the reader shows, as typed."""
+
     controller: Annotated[str, text(60, what="the type of controller", needed=False)] = ""
     shows: Annotated[str, choice(*_SHOWS)] = "both"
     least: str = ""
@@ -43,6 +45,7 @@ class ReaderForm(PostedForm):
 
 @router.post("/circuits/{uid}/not-shown", dependencies=[MEASURE], name="not_shown")
 def post_not_shown(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    """The reader never shows this: not asked for again."""
     circuit = tell_not_shown(database, uid_or_missing("circuit", uid), posted.values.get("test_point", ""))
     address = request.url_for("bench", uid=circuit.uid).include_query_params(note=_said(circuit.reader))
     return go_to(address)
@@ -50,6 +53,7 @@ def post_not_shown(request: Request, database: DatabaseDep, uid: str, posted: Fo
 
 @router.post("/circuits/{uid}/cannot-be-read", dependencies=[MEASURE], name="cannot_be_read")
 def post_cannot_be_read(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    """Something is in the way of a reading: not asked for again."""
     told = (posted.values.get("test_point", ""), posted.values.get("hindrance", ""))
     circuit = tell_unreadable(database, uid_or_missing("circuit", uid), *told)
     note = f"Not asked for again: {told[1]}. It is kept with the circuit, under “Cannot be read here”."
@@ -58,18 +62,21 @@ def post_cannot_be_read(request: Request, database: DatabaseDep, uid: str, poste
 
 @router.post("/circuits/{uid}/can-be-read", dependencies=[MEASURE], name="can_be_read")
 def post_can_be_read(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    """What was in the way is gone."""
     circuit = tell_readable(database, uid_or_missing("circuit", uid), posted.values.get("test_point", ""))
     return go_to(request.url_for("bench", uid=circuit.uid))
 
 
 @router.post("/circuits/{uid}/keep-input", dependencies=[ARRANGE], name="keep_input")
 def post_keep_input(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    """What was found of an input, onto the card."""
     kept = keep_input(database, uid_or_missing("circuit", uid), posted.values.get("signal", ""))
     return go_to(request.url_for("bench", uid=uid).include_query_params(note=f"On the card: {kept.sentence}"))
 
 
 @router.post("/circuits/{uid}/usual-meter", dependencies=[ARRANGE], name="usual_meter")
 def post_usual_meter(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    """The shop's meter, by how it shows 5 V, onto the Shelf."""
     meter = add_usual_meter(database, posted.values.get("shows", ""))
     note = f"“{meter.name}” is on the Shelf: readings are judged by it from now on."
     return go_to(request.url_for("bench", uid=uid_or_missing("circuit", uid)).include_query_params(note=note))
@@ -87,6 +94,7 @@ def _said(reader: LiveReader) -> str:
 
 @router.get("/circuits/{uid}/reader", dependencies=[LOOK], name="reader")
 def reader(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, uid: str) -> Response:
+    """The form for what the reader shows."""
     circuit, job = _circuit(database, uid)
     return _page(request, database, pages, shop=shop, circuit=circuit, job=job, state=FormState(_values(circuit, shop)))
 
@@ -95,6 +103,7 @@ def reader(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopD
 def post_reader(
     request: Request, database: DatabaseDep, pages: PagesDep, *, shop: ShopDep, uid: str, posted: FormDep
 ) -> Response:
+    """Keep what the reader shows; typed text stays where it is refused."""
     circuit, job = _circuit(database, uid)
     form, state = read_form(ReaderForm, posted.values)
     if form is None:

@@ -65,6 +65,7 @@ def bench(
     value: str = "",
     hidden: str = "",
 ) -> Response:
+    """The Bench at its next step, or at the one that is asked for."""
     circuit_uid = uid_or_missing("circuit", uid)
     view = look_at_bench(database, circuit_uid, asked=test)
     asked = _test_for(view, test)
@@ -97,18 +98,21 @@ def _render(
 
 @router.post("/circuits/{uid}/simulate", dependencies=[MEASURE], name="simulate")
 def simulate(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    """Let the practice vehicle take the reading."""
     recorded = simulate_reading(database, uid_or_missing("circuit", uid), posted.values.get("test_point", ""))
     return go_to(request.url_for("bench", uid=uid).include_query_params(saved=recorded.reading.uid))
 
 
 @router.post("/circuits/{uid}/practise-again", dependencies=[MEASURE], name="practise_again")
 def again(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    """Begin a practice circuit anew, with another fault hidden in it."""
     fresh_uid = practise_again(database, uid_or_missing("circuit", uid))
     return go_to(request.url_for("bench", uid=fresh_uid))
 
 
 @router.post("/circuits/{uid}/readings/{reading_uid}/back", dependencies=[MEASURE], name="take_back")
 def back(request: Request, database: DatabaseDep, uid: str, reading_uid: str, posted: FormDep) -> Response:
+    """Take the last reading back; it stays in the record."""
     circuit_uid = uid_or_missing("circuit", uid)
     technician_uid = uid_or_missing("technician", posted.values.get("technician_uid", ""))
     taken = take_back(database, circuit_uid, uid_or_missing("reading", reading_uid), technician_uid)
@@ -118,6 +122,7 @@ def back(request: Request, database: DatabaseDep, uid: str, reading_uid: str, po
 
 @router.post("/circuits/{uid}/readings", dependencies=[MEASURE], name="record")
 def record(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Record a reading, or send the form back with what is wrong and everything that was typed."""
     circuit_uid = uid_or_missing("circuit", uid)
     values = dict(posted.values) | ({"value": NO_DATA} if posted.values.get("no_data") else {})
     form, state = read_form(ReadingForm, values)

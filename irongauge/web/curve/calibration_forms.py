@@ -79,6 +79,8 @@ class LeaveOutForm(PostedForm):
 
 
 class SignForm(PostedForm):
+    """Who signs a calibration."""
+
     technician_uid: OptionalUid = None
     remark: Annotated[str, text(400, what="a remark", needed=False)] = ""
 

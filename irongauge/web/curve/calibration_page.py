@@ -73,6 +73,8 @@ class BudgetShown:
 
 @dataclass(frozen=True, kw_only=True)
 class CalibrationPage:
+    """Everything that the template of a calibration shows."""
+
     view: CalibrationView
     asked: AskedPoint | None
     plot: CurvePlot
@@ -150,6 +152,7 @@ def stimulus_text(view: CalibrationView, value: float, *, trim: bool = False) ->
 
 
 def reading_text(view: CalibrationView, reading: float) -> str:
+    """A point's reading as a person says it."""
     unit = reading_unit(view.calibration.channel.curve.kind, view.calibration.feed)
     return show(reading, unit)
 

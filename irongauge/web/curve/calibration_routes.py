@@ -53,6 +53,7 @@ _CHOICES_COOKIE = "iron_curve"
 
 @router.get("/curve", dependencies=[LOOK], name="curve")
 def curve_room(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """The room's first page: what is being calibrated, and the tools."""
     room = look_at_curve_room(database)
     return pages.render(request, "curve.html", room_view=room)
 
@@ -128,6 +129,7 @@ def _setup_page(
 
 @router.post("/calibrations", dependencies=[MEASURE], name="start_calibration")
 def post_calibration(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Begin a calibration."""
     room = look_at_curve_room(database)
     found, kind, height_m = _subject(room, posted.values.get("circuit", ""), posted.values.get("sensor", ""))
     form, state = read_form(SetupForm, posted.values)
@@ -229,6 +231,7 @@ def _show(
 
 @router.post("/calibrations/{uid}/points", dependencies=[MEASURE], name="take_point")
 def post_point(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Keep a point, or send the form back."""
     calibration_uid = uid_or_missing("calibration", uid)
     form, state = read_form(PointForm, posted.values)
     if form is None:
@@ -260,6 +263,7 @@ def post_point(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
 def post_leave_out(
     request: Request, database: DatabaseDep, pages: PagesDep, *, uid: str, place: int, posted: FormDep
 ) -> Response:
+    """Leave a point out of the line, with the reason, or take it in again."""
     calibration_uid = uid_or_missing("calibration", uid)
     form, state = read_form(LeaveOutForm, posted.values)
     if form is None:
@@ -270,6 +274,7 @@ def post_leave_out(
 
 @router.post("/calibrations/{uid}/sign", dependencies=[SIGN], name="sign_calibration")
 def post_sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Sign what was calibrated; nothing of it changes afterwards."""
     calibration_uid = uid_or_missing("calibration", uid)
     form, state = read_form(SignForm, posted.values)
     try:
@@ -283,12 +288,14 @@ def post_sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
 
 @router.post("/calibrations/{uid}/supersede", dependencies=[SIGN], name="supersede_calibration")
 def post_supersede(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    """Begin a calibration that takes a signed one's place."""
     made = supersede(database, uid_or_missing("calibration", uid))
     return go_to(request.url_for("calibration", uid=made.uid))
 
 
 @router.get("/calibrations/{uid}/points.csv", dependencies=[LOOK], name="calibration_csv")
 def points_csv(database: DatabaseDep, uid: str) -> Response:
+    """The points as a table."""
     view = look_at_calibration(database, uid_or_missing("calibration", uid))
     return Response(
         _csv(view),

@@ -32,6 +32,7 @@ router = APIRouter(include_in_schema=False)
 
 @router.get("/curve/compare", dependencies=[LOOK], name="compare")
 def get_compare(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """What should agree, asked for its readings."""
     return _compare_page(request, database, pages, typed_of(request))
 
 
@@ -87,6 +88,7 @@ def _example_of(subject: ToolSubject, typed: dict[str, str]) -> Compared | None:
 
 @router.post("/curve/compare", dependencies=[MEASURE], name="keep_check")
 def post_compare(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Keep a comparison."""
     typed = posted.values
     subject = subject_of(request, database, typed)
     form, _ = read_tool(CompareForm, typed)

@@ -35,6 +35,7 @@ router = APIRouter(include_in_schema=False)
 
 @router.get("/curve/check", dependencies=[LOOK], name="check_entry")
 def get_check(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """The form that reads a controller's entries back."""
     return _check_page(request, database, pages, typed_of(request))
 
 
@@ -113,6 +114,7 @@ def _figures(form: CheckForm, typed: dict[str, str]) -> dict[str, str]:
 
 @router.post("/curve/check", dependencies=[MEASURE], name="keep_entry")
 def post_entry(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Keep what was entered in a controller."""
     typed = posted.values
     subject = subject_of(request, database, typed)
     form, _ = read_tool(CheckForm, typed)
@@ -144,6 +146,7 @@ def post_entry(request: Request, database: DatabaseDep, pages: PagesDep, posted:
 
 @router.post("/circuits/{uid}/entries/forget", dependencies=[MEASURE], name="forget_entry")
 def post_forget(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    """Forget an entry that is not there any more."""
     technician_uid = uid_or_missing("technician", posted.values.get("technician_uid", ""))
     forget_entry(database, uid_or_missing("circuit", uid), posted.values.get("name", "")[:80], technician_uid)
     return go_to(request.url_for("check_entry").include_query_params(source=f"circuit:{uid}"))

@@ -56,12 +56,16 @@ class _AboutCurve(PostedForm):
 
 
 class ConvertForm(_AboutCurve):
+    """A value or a signal to be converted."""
+
     side: Annotated[str, choice("", "reading", "value")] = ""
     reading: str = ""
     value: str = ""
 
 
 class NumbersForm(_AboutCurve):
+    """For which controller the numbers of a curve are wanted."""
+
     unit: str = ""
     base: Annotated[str, choice("", *PressureBase)] = ""
     decimals: Annotated[float | None, optional_number(0, 8, what="how many decimals")] = None
@@ -72,6 +76,8 @@ class NumbersForm(_AboutCurve):
 
 
 class CheckForm(NumbersForm):
+    """Entries as they stand in a controller."""
+
     kind: Annotated[str, choice(*FormKind)] = FormKind.END_POINTS
     allowance_pct: Annotated[float, number(0.01, 20, what="the allowance in % of span")] = 0.5
     name: Annotated[str, text(80, what="where it is entered", needed=False)] = ""
@@ -79,6 +85,8 @@ class CheckForm(NumbersForm):
 
 
 class ChooseForm(PostedForm):
+    """What a sensor is wanted for."""
+
     quantity: Annotated[str, choice(*Quantity)] = Quantity.PRESSURE
     least: str = ""
     greatest: str = ""
@@ -95,6 +103,8 @@ class ChooseForm(PostedForm):
 
 
 class CompareForm(PostedForm):
+    """Readings that should agree."""
+
     circuit: OptionalUid = None
     kind: Annotated[str, choice(*CheckKind)] = CheckKind.INSTRUMENTS
     quantity: Annotated[str, choice(*Quantity)] = Quantity.PRESSURE
@@ -123,6 +133,7 @@ class Surroundings:
     height_m: float
 
     def atmosphere(self, typed: str) -> tuple[float, bool]:
+        """The atmosphere in kPa, as typed or by the height, and whether it was typed."""
         return atmosphere_from(typed, standard_atmosphere_kpa(self.height_m), self.shop)
 
 

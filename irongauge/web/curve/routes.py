@@ -48,6 +48,7 @@ router = APIRouter(include_in_schema=False)
 
 @router.get("/curve/convert", dependencies=[LOOK], name="convert")
 def get_convert(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """A curve's values and signals, each from the other."""
     typed = typed_of(request)
     subject = subject_of(request, database, typed)
     form, state = read_tool(ConvertForm, typed)
@@ -78,6 +79,7 @@ def get_convert(request: Request, database: DatabaseDep, pages: PagesDep) -> Res
 
 @router.get("/curve/choose", dependencies=[LOOK], name="choose")
 def get_choose(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """Which range suits, and what its resolution comes to."""
     shop, shelf = look_at_shelf_types(database)
     start = {"quantity": "pressure", "base": "gauge", "margin_pct": "10", "bits": "10", "full_scale_v": "5",
              "height_m": f"{shop.height_m:g}"}  # fmt: skip
@@ -133,11 +135,13 @@ def _example_need(quantity: Quantity, shelf: Sequence[SensorType], shop: Shop) -
 
 @router.get("/curve/numbers", dependencies=[LOOK], name="numbers")
 def get_numbers(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """Every number that a controller asks for, from one curve."""
     return _numbers_page(request, database, pages, "numbers.html")
 
 
 @router.get("/curve/numbers/slip", dependencies=[LOOK], name="numbers_slip")
 def get_slip(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """The numbers as a slip to take to the vehicle."""
     return _numbers_page(request, database, pages, "slip.html")
 
 
@@ -169,6 +173,7 @@ def _numbers_page(request: Request, database: Database, pages: Pages, template: 
 
 @router.get("/curve/numbers.json", dependencies=[LOOK], name="numbers_json")
 def numbers_json(request: Request, database: DatabaseDep) -> Response:
+    """The numbers for programs."""
     subject, found = _numbers_file(request, database)
     text = forms_json(subject.title, found.forms, found.target, found.reading_unit)
     return _file(text, "application/json", "controller-numbers.json")
@@ -176,6 +181,7 @@ def numbers_json(request: Request, database: DatabaseDep) -> Response:
 
 @router.get("/curve/numbers.csv", dependencies=[LOOK], name="numbers_csv")
 def numbers_csv(request: Request, database: DatabaseDep) -> Response:
+    """The numbers as a table."""
     _, found = _numbers_file(request, database)
     return _file(
         forms_csv(found.forms, found.target, found.reading_unit), "text/csv; charset=utf-8", "controller-table.csv"

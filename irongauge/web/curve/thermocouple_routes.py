@@ -28,6 +28,7 @@ _EXAMPLE_DEGC = {"cold": 23.0, "degc": 320.0}
 
 @router.get("/curve/thermocouple", dependencies=[LOOK], name="thermocouple")
 def get_thermocouple(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """Millivolts and degrees of a thermocouple, with its cold end."""
     shop, _ = look_at_shelf_types(database)
     worked_on = _thermocouple(circuit_worked_on(database, last_circuit(request)))
     typed = {**_kind_of(worked_on), **request.query_params}

@@ -46,6 +46,7 @@ def subject_of(request: Request, database: Database, typed: dict[str, str], *, m
 
 
 def source_of(subject: ToolSubject) -> str:
+    """How an address names what a tool was opened for."""
     if subject.calibration is not None:
         return f"calibration:{subject.calibration.uid}"
     if subject.circuit is not None:
@@ -80,6 +81,7 @@ def _calibration_name(calibration: Calibration, subject: ToolSubject) -> str:
 
 
 def typed_of(request: Request) -> dict[str, str]:
+    """What was typed in a tool's fields."""
     return {name: value[:20_000] for name, value in request.query_params.items()}
 
 
@@ -93,6 +95,7 @@ def tool_page(
     status: int = 200,
     **values: Any,
 ) -> Response:
+    """A tool's page with its answer beside the form."""
     state = FormState({**state.values, "source": source_of(subject), "channel": _channel(subject)}, state.errors)
     curve = None if subject.channel is None else subject.channel.curve
     return pages.render(
@@ -110,6 +113,7 @@ def tool_page(
 
 
 def back_of(typed: dict[str, str]) -> dict[str, str]:
+    """The way back as a field of an address; empty where it would lead out of the shop."""
     return {"back": typed["back"]} if way_back(typed.get("back", "")) else {}
 
 
@@ -118,6 +122,7 @@ def _channel(subject: ToolSubject) -> str:
 
 
 def read_tool(model: type[Model], typed: dict[str, str]) -> tuple[Model | None, FormState]:
+    """A tool's form, read."""
     return read_form(model, {k: v for k, v in typed.items() if k not in {"sensor", "circuit", "calibration"} or v})
 
 

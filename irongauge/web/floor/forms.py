@@ -12,12 +12,15 @@ __all__ = ["ArrivalForm", "JobForm", "VehicleForm"]
 
 
 class VehicleForm(PostedForm):
+    """A vehicle that is brought in."""
+
     tag: Annotated[str, text(20, what="the number or tag that the shop calls it by")]
     description: Annotated[str, text(120, what="what it is", needed=False)] = ""
     system_v: Annotated[str, choice("12", "24")] = "12"
     height_m: Annotated[float, number(HEIGHT_M.low, HEIGHT_M.high, what="the height above sea level in metres")]
 
     def to_core(self) -> Vehicle:
+        """The vehicle, with an identity of its own."""
         return Vehicle(uuid4(), self.tag, self.description, float(self.system_v), self.height_m)
 
 
@@ -31,6 +34,8 @@ class ArrivalForm(VehicleForm):
 
 
 class JobForm(PostedForm):
+    """A job on a vehicle."""
+
     vehicle_uid: OptionalUid = None
     title: Annotated[str, text(120, what="the complaint, or what is to be commissioned")]
     received_on: Day

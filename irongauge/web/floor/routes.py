@@ -58,6 +58,7 @@ class FloorLine:
 
     @property
     def is_ready(self) -> bool:
+        """True for a job that may leave."""
         return self.view.job.handed_over_at is None and self.view.may_be_handed_over
 
 
@@ -79,6 +80,7 @@ class Ahead:
 
 
 def look_ahead(lines: Sequence[FloorLine], today: date) -> Ahead:
+    """Which job leaves first, which are stuck, and how many each choice of the list would show."""
     staying = [line for line in lines if line.view.job.handed_over_at is None and not line.view.job.is_practice]
     first = min(staying, key=lambda line: (line.view.job.promised_on, not line.is_ready), default=None)
     counts = {only: sum(_is_among(line, only, today) for line in lines) for only in Only}
@@ -93,6 +95,7 @@ def _is_among(line: FloorLine, only: Only, today: date) -> bool:
 
 
 def floor_lines(floor: FloorView) -> list[FloorLine]:
+    """The jobs as lines, with what each waits for."""
     return [
         FloorLine(
             view,
@@ -132,6 +135,7 @@ _MOST_IDLE = 24  # named on the Floor; all of them stand in Plan
 
 @router.get("/", dependencies=[LOOK], name="floor")
 def floor(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "", which: str = "") -> Response:
+    """The Floor: what leaves next, and what is stuck."""
     asked = q[:100].strip()
     try:
         view = look_at_floor(database, asked)
@@ -168,6 +172,7 @@ def _backup_line(request: Request, database: Database, shop: Shop) -> tuple[str,
 
 @router.post("/first", dependencies=[ANYBODY], name="first")
 def first(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Set the shop up."""
     values = posted.values
     form, state = read_form(FirstForm, values)
     if form is not None:
@@ -193,6 +198,7 @@ def first(request: Request, database: DatabaseDep, pages: PagesDep, posted: Form
 
 @router.get("/vehicles/new", dependencies=[LOOK], name="new_vehicle")
 def new_vehicle(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """The form for a vehicle."""
     view = look_at_arrivals(database)
     today = view.today.isoformat()
     start = {"system_v": "12", "height_m": f"{view.shop.height_m:g}", "received_on": today, "promised_on": today}
@@ -244,6 +250,7 @@ def _arriving_job(request: Request, form: ArrivalForm, vehicle: Vehicle, view: F
 
 @router.get("/jobs/new", dependencies=[LOOK], name="new_job")
 def new_job(request: Request, database: DatabaseDep, pages: PagesDep, vehicle: str = "") -> Response:
+    """The form for a job."""
     view = look_at_arrivals(database)
     today = view.today.isoformat()
     known = vehicle if vehicle in {str(v.uid) for v in view.vehicles} else ""
@@ -255,6 +262,7 @@ def new_job(request: Request, database: DatabaseDep, pages: PagesDep, vehicle: s
 
 @router.post("/jobs", dependencies=[ARRANGE_FOR_OTHERS], name="add_job")
 def post_job(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Start a job."""
     view = look_at_arrivals(database)
     form, state = read_form(JobForm, posted.values)
     if form is not None:
@@ -290,6 +298,7 @@ def _job_from_form(form: JobForm, view: FloorView) -> Job:
 
 @router.post("/jobs/import", dependencies=[ARRANGE], name="import_job")
 def post_import(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Take a job in from a file; nothing of it is taken where any of it does not fit."""
     file = posted.files.get("file")
     try:
         if file is None or not file.filename:

@@ -13,6 +13,8 @@ _BACK = 5
 
 @dataclass(frozen=True)
 class Day:
+    """A day of the strip."""
+
     x: float
     text: str
     kind: str  # before, stay, today, promised, after

@@ -28,6 +28,7 @@ def guide(request: Request, pages: PagesDep, q: str = "") -> Response:
 
 @router.get("/guide/{page}", dependencies=[LOOK], name="guide_page")
 def get_page(request: Request, pages: PagesDep, page: str) -> Response:
+    """A page of the guide."""
     return pages.render(
         request, "guide.html", groups=GROUPS, book=guide_pages(), page=guide_page(page), asked="", found=()
     )
@@ -35,4 +36,5 @@ def get_page(request: Request, pages: PagesDep, page: str) -> Response:
 
 @router.get("/guide/pictures/{file}", dependencies=[LOOK], name="guide_picture")
 def get_picture(file: str) -> Response:
+    """A picture of the guide."""
     return FileResponse(picture_path(file), media_type="image/png", headers=_ONE_DAY)

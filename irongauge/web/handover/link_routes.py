@@ -20,6 +20,7 @@ router = APIRouter(include_in_schema=False)
 
 @router.post("/jobs/{uid}/links", dependencies=[HAND_OVER], name="add_link")
 def post_link(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Make a link to the sheet for a customer."""
     job_uid = uid_or_missing("job", uid)
     form, state = read_form(LinkForm, posted.values)
     if form is None:
@@ -32,10 +33,12 @@ def post_link(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
 
 @router.post("/jobs/{uid}/links/{link_uid}/revoke", dependencies=[HAND_OVER], name="revoke_link")
 def post_revoke(request: Request, database: DatabaseDep, uid: str, link_uid: str, _posted: FormDep) -> Response:
+    """Make such a link worthless."""
     revoke_link(database, uid_or_missing("job", uid), uid_or_missing("link", link_uid))
     return go_to(str(request.url_for("handover", uid=uid)) + "#links")
 
 
 @router.get("/sheet/{token}", dependencies=[ANYBODY], name="shown_sheet")
 def shown_sheet(request: Request, database: DatabaseDep, pages: PagesDep, token: str) -> Response:
+    """The sheet behind a link, for who has it."""
     return show_sheet(request, database, pages, job_uid=sheet_of_link(database, token), for_customer=True)

@@ -62,6 +62,8 @@ _LINK_LASTS = timedelta(days=30)
 
 
 class RemarkForm(PostedForm):
+    """A remark with which a job is sent back."""
+
     remark: Annotated[str, text(1000, what="what is to be seen to", many_lines=True)]
 
 
@@ -77,6 +79,8 @@ class SheetCalibration:
 
 @dataclass(frozen=True)
 class SheetCircuit:
+    """A circuit as the sheet shows it."""
+
     view: CircuitView
     lines: tuple[EvidenceLine, ...]
     calibrations: tuple[SheetCalibration, ...]
@@ -86,6 +90,8 @@ class SheetCircuit:
 
 @dataclass(frozen=True)
 class UsedInstrument:
+    """An instrument that was used, and whether it was overdue."""
+
     instrument: Instrument
     overdue: bool
 
@@ -224,11 +230,13 @@ def _issue(database: Database, pages: Pages, job_uid: UUID, secret: str) -> Issu
 
 @router.get("/jobs/{uid}/handover", dependencies=[LOOK], name="handover")
 def handover(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    """The sheet as it stands, with what is open."""
     return show_sheet(request, database, pages, job_uid=uid_or_missing("job", uid))
 
 
 @router.post("/jobs/{uid}/handover", dependencies=[HAND_OVER], name="sign")
 def sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, _posted: FormDep) -> Response:
+    """Review the job and hand it over."""
     job_uid = uid_or_missing("job", uid)
     try:
         hand_over(database, job_uid, asking(request).person.uid)
@@ -242,12 +250,14 @@ def sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, _po
 
 @router.post("/jobs/{uid}/reopen", dependencies=[HAND_OVER], name="reopen")
 def post_reopen(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    """Open a job again that was handed over."""
     reopen(database, uid_or_missing("job", uid))
     return go_to(request.url_for("job", uid=uid))
 
 
 @router.post("/jobs/{uid}/send-back", dependencies=[HAND_OVER], name="send_back")
 def post_send_back(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Send a job back to who tested it, with a remark."""
     job_uid = uid_or_missing("job", uid)
     form, state = read_form(RemarkForm, posted.values)
     if form is None:
@@ -258,6 +268,7 @@ def post_send_back(request: Request, database: DatabaseDep, pages: PagesDep, uid
 
 @router.post("/jobs/{uid}/remarks/{remark_uid}/answer", dependencies=[MEASURE], name="answer_remark")
 def post_answer(request: Request, database: DatabaseDep, uid: str, remark_uid: str, posted: FormDep) -> Response:
+    """Answer a remark."""
     by_uid = asking(request).person.uid
     answer_remark(database, uid_or_missing("job", uid), uid_or_missing("remark", remark_uid), by_uid)
     return go_to(local_path(posted.values.get("next", f"/jobs/{uid}")))
@@ -292,6 +303,7 @@ def _pdf(content: bytes, name: str) -> Response:
 
 @router.get("/check", dependencies=[ANYBODY], name="check_sheet")
 def check(request: Request, pages: PagesDep, code: str = "") -> Response:
+    """The form by which a printed sheet is checked."""
     return _check_page(request, pages, FormState({"code": code[:40]}))
 
 

@@ -30,6 +30,8 @@ POINTS = range(MOST_STIMULI)
 
 
 class CircuitForm(PostedForm):
+    """A circuit's card as its form sends it."""
+
     name: Annotated[str, text(80, what="a name for the circuit")]
     sensor_type_uid: OptionalUid = None
     reference_v: Annotated[float, number(1, 32, what="the nominal reference in volts")]

@@ -54,6 +54,7 @@ def job(
     uid: str,
     note: Annotated[list[str], Query(default_factory=list)],
 ) -> Response:
+    """A job: what to do now, and its circuits."""
     page = look_at_job(database, uid_or_missing("job", uid))
     found = [{mark.proof: mark for mark in view.assessment.proofs} for view in page.view.standing]
     proofs = [proof for proof in Proof if any(proof in marks for marks in found)]
@@ -73,6 +74,7 @@ def job(
 
 @router.get("/jobs/{uid}/circuits/new", dependencies=[LOOK], name="new_circuit")
 def new_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, sensor: str = "") -> Response:
+    """The form for a circuit."""
     page = look_at_job(database, uid_or_missing("job", uid), Depth.MARKS)
     if page.view.job.handed_over_at is not None:
         raise JobClosedError(page.view.job.name)
@@ -94,6 +96,7 @@ def look_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
 
 @router.post("/jobs/{uid}/circuits", dependencies=[ARRANGE], name="add_circuit")
 def post_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Add a circuit, with its sensor type where that is new too."""
     job_uid = uid_or_missing("job", uid)
     return _take_circuit(request, database, pages, posted=posted, job_uid=job_uid, uid=None)
 
@@ -102,6 +105,7 @@ def post_circuit(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
 def circuit_card(
     request: Request, database: DatabaseDep, pages: PagesDep, *, shop: ShopDep, uid: str, sensor: str = ""
 ) -> Response:
+    """A circuit's card."""
     circuit, job_uid = look_at_circuit(database, uid_or_missing("circuit", uid))
     page = look_at_job(database, job_uid, Depth.MARKS)
     values = circuit_values(circuit, shop).values
@@ -111,6 +115,7 @@ def circuit_card(
 
 @router.post("/circuits/{uid}/card", dependencies=[ARRANGE], name="change_circuit")
 def post_card(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Change a circuit's card; its readings are judged anew."""
     circuit, job_uid = look_at_circuit(database, uid_or_missing("circuit", uid))
     return _take_circuit(request, database, pages, posted=posted, job_uid=job_uid, uid=circuit.uid)
 
@@ -223,12 +228,14 @@ _UNKNOWN_WIRES = 3  # what most sensors have
 
 @router.get("/jobs/{uid}/export.json", dependencies=[LOOK], name="export_job")
 def export(database: DatabaseDep, uid: str) -> Response:
+    """The job as a file."""
     record = export_job(database, uid_or_missing("job", uid))
     return _download(write_job(record), "application/json", f"{record.job.vehicle.tag}-job-{record.job.number}.json")
 
 
 @router.get("/jobs/{uid}/readings.csv", dependencies=[LOOK], name="readings_csv")
 def readings_csv(database: DatabaseDep, uid: str) -> Response:
+    """Its readings as a table."""
     record = export_job(database, uid_or_missing("job", uid))
     name = f"{record.job.vehicle.tag}-job-{record.job.number}-readings.csv"
     return _download(write_readings(record), "text/csv; charset=utf-8", name)

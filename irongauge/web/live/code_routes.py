@@ -37,6 +37,7 @@ def _channel(name: str) -> LiveChannel:
 
 @router.get("/jobs/{uid}/codes", dependencies=[LOOK], name="codes")
 def get_codes(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    """A job's trouble codes."""
     return _codes(request, database, pages, uid=uid, state=FormState())
 
 
@@ -93,6 +94,7 @@ def post_ask(request: Request, database: DatabaseDep, pages: PagesDep, uid: str,
 
 @router.post("/jobs/{uid}/codes", dependencies=[MEASURE], name="type_codes")
 def post_typed(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Keep codes that were typed."""
     form, state = read_form(CodesForm, posted.values)
     try:
         if form is None:

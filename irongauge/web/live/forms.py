@@ -28,6 +28,8 @@ class PostedTo(PostedForm):
 
 
 class PortForm(PostedForm):
+    """A port to a vehicle's bus."""
+
     name: Annotated[str, text(60, what="what the shop calls it")]
     interface: Annotated[str, choice(*INTERFACES)]
     channel: Annotated[str, text(60, what="its channel", needed=False)] = ""
@@ -36,6 +38,8 @@ class PortForm(PostedForm):
 
 
 class CodesForm(PostedForm):
+    """Codes as they are read off."""
+
     uid: OptionalUid = None
     technician_uid: OptionalUid = None
     stored: str = ""

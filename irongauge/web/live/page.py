@@ -105,12 +105,14 @@ class Board:
         return not self._channels
 
     def take(self, samples: Sequence[LiveSample]) -> None:
+        """Take new samples in: the last values, and how far each tile's scale reaches."""
         for sample in samples:
             self.values |= sample.values
             own = {w.channel: v for w in self._watched if (v := sample.values.get(w.channel)) is not None}
             self._reaches = widen(self._reaches, own)
 
     def tiles(self) -> list[Tile]:
+        """The tiles, in their order."""
         return [self._tile(self._channels[one.channel], one) for one in self._watched]
 
     def _tile(self, channel: LiveChannel, watched: Watched) -> Tile:

@@ -59,6 +59,7 @@ _MOST_AT_ONCE = 500
 
 @router.get("/trace/live", dependencies=[LOOK], name="live")
 def get_live(request: Request, database: DatabaseDep, pages: PagesDep, port: str = "") -> Response:
+    """The vehicles whose bus is watched, and what is shown of them."""
     uid = uid_or_missing("bus port", port) if port else None
     return _live(request, database, pages, uid=uid, state=FormState())
 
@@ -158,11 +159,13 @@ def _trouble(database: Database, uid: UUID) -> str:
 
 @router.post("/trace/live/ports", dependencies=[ARRANGE], name="add_port")
 def post_port(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Add a port."""
     return _keep_port(request, database, pages, posted, None)
 
 
 @router.post("/trace/live/{uid}/port", dependencies=[ARRANGE], name="change_port")
 def post_change(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep, uid: str) -> Response:
+    """Change a port."""
     return _keep_port(request, database, pages, posted, uid_or_missing("bus port", uid))
 
 
@@ -197,12 +200,14 @@ def _frames(posted: Posted) -> tuple[str, bytes]:
 
 @router.post("/trace/live/{uid}/remove", dependencies=[ARRANGE], name="remove_port")
 def post_remove(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    """Remove a port."""
     remove_port(database, uid_or_missing("bus port", uid))
     return go_to(request.url_for("live"))
 
 
 @router.post("/trace/live/{uid}/plug", dependencies=[MEASURE], name="plug")
 def post_plug(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    """Say to which vehicle a port is plugged."""
     vehicle = posted.values.get("vehicle_uid", "")
     plug(database, uid_or_missing("bus port", uid), uid_or_missing("vehicle", vehicle) if vehicle else None)
     return go_to(request.url_for("live").include_query_params(port=uid))
@@ -210,6 +215,7 @@ def post_plug(request: Request, database: DatabaseDep, uid: str, posted: FormDep
 
 @router.post("/trace/live/{uid}/watch", dependencies=[MEASURE], name="watch")
 def post_watch(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Say what is watched for."""
     port_uid = uid_or_missing("bus port", uid)
     view = look_at_live(database, port_uid)
     try:
@@ -224,6 +230,7 @@ def post_watch(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
 
 @router.post("/trace/live/{uid}/record", dependencies=[MEASURE], name="begin_recording")
 def post_record(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    """Begin to record."""
     form, state = read_form(PostedTo, posted.values)
     if form is None:
         raise state.first_error()
@@ -235,6 +242,7 @@ def post_record(request: Request, database: DatabaseDep, uid: str, posted: FormD
 
 @router.post("/trace/live/{uid}/end", dependencies=[MEASURE], name="end_recording")
 def post_end(request: Request, database: DatabaseDep, shop: ShopDep, uid: str, _posted: FormDep) -> Response:
+    """End the recording; it becomes a log."""
     log_uid = end_recording(database, uid_or_missing("bus port", uid))
     read_later(database, log_uid, shop.uid)
     return go_to(request.url_for("log", uid=str(log_uid)))

@@ -38,6 +38,7 @@ _KEPT, _KEPT_FOR, _NEXT = "kept", "kept_for", "next"
 
 @router.get("/sign-in", dependencies=[ANYBODY], name="sign_in")
 def sign_in(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """The page at which one comes in."""
     if needs_foreman(database):
         return go_to(request.url_for("first_foreman"))
     return show_sign_in(request, pages, database, FormState({_NEXT: local_path(request.query_params.get("next", "/"))}))
@@ -103,6 +104,7 @@ def _go_on(request: Request, pages: Pages, entered: Entered, values: Mapping[str
 
 @router.post("/sign-in", dependencies=[ANYBODY], name="come_in")
 def post_sign_in(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Come in by name and password."""
     values = posted.values
     try:
         entered = come_in(
@@ -147,6 +149,7 @@ def _leave(request: Request, database: Database) -> None:
 
 @router.post("/sign-out", dependencies=[OWN], name="sign_out")
 def post_sign_out(request: Request, database: DatabaseDep, _posted: FormDep) -> Response:
+    """Go out, on this device."""
     _leave(request, database)
     response = go_to(request.url_for("sign_in"))
     forget(request, response)
@@ -175,6 +178,7 @@ def _uid(posted: Posted) -> UUID:
 
 @router.get("/first-foreman", dependencies=[ANYBODY], name="first_foreman")
 def first_foreman(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """The form for the first who may do everything."""
     if not needs_foreman(database):
         return go_to(request.url_for("sign_in"))
     require_from_here(request)
@@ -188,6 +192,7 @@ def _foreman_page(request: Request, pages: Pages, database: Database, state: For
 
 @router.post("/first-foreman", dependencies=[ANYBODY], name="make_first_foreman")
 def post_first_foreman(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Make the first foreman, once."""
     require_from_here(request)
     values = posted.values
     try:

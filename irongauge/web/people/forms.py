@@ -14,27 +14,37 @@ SECRET = frozenset({"password", "repeated", "old", "pin"})
 
 
 class PersonForm(PostedForm):
+    """Somebody who is new."""
+
     name: Annotated[str, text(80, what="the person's name")]
     role: Annotated[str, choice(*Role)] = Role.TECHNICIAN
 
 
 class RoleForm(PostedForm):
+    """What somebody may do from now on."""
+
     role: Annotated[str, choice(*Role)]
     has_left: Annotated[str, choice("", "yes")] = ""
 
 
 class ProgramForm(PostedForm):
+    """A program that gets a token."""
+
     program: Annotated[str, text(80, what="the program's name")]
     scope: Annotated[str, choice(*Scope)] = Scope.LOOK
     ends_on: Day
 
 
 class LinkForm(PostedForm):
+    """A link for a customer."""
+
     for_whom: Annotated[str, text(80, what="whom the link is for")]
     ends_on: Day
 
 
 class TakeOverForm(PostedForm):
+    """Who takes over the work of somebody who leaves."""
+
     person_uid: OptionalUid = None
 
 

@@ -35,6 +35,8 @@ _HIDDEN = {"uid", "shop_uid", "job_uid", "circuit_uid", "vehicle_uid", "calibrat
 
 @dataclass(frozen=True, kw_only=True)
 class ShownLine:
+    """A line of the record as it is shown."""
+
     number: int
     when: str
     who: str
@@ -101,6 +103,7 @@ def _uid(text: str) -> UUID | None:
 
 @router.get("/record", dependencies=[RUN], name="record")
 def record(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """The record of changes, the newest first."""
     asked = {name: request.query_params.get(name, "")[:80] for name in ("job", "person")}
     view = _asked(request, database, _PAGE + 1)
     lines = view.lines[:_PAGE]

@@ -37,6 +37,7 @@ _USUAL_END = timedelta(days=90)
 
 @router.get("/me", dependencies=[OWN], name="me")
 def me(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """What is one's own: password, number, devices, programs."""
     return _own_page(request, pages, database, state=FormState())
 
 
@@ -62,6 +63,7 @@ def _own_page(
 
 @router.post("/me/password", dependencies=[OWN], name="change_password")
 def post_password(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Change one's password."""
     who, values = asking(request), posted.values
     if who.sign_in is None:
         raise SignInNeededError
@@ -76,6 +78,7 @@ def post_password(request: Request, database: DatabaseDep, pages: PagesDep, post
 
 @router.post("/me/number", dependencies=[OWN], name="set_number")
 def post_number(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Set the number that is enough on a trusted device."""
     try:
         set_number(database, asking(request).person, posted.values.get("pin", ""), str(request.app.state.pepper))
     except EntryError as error:
@@ -85,12 +88,14 @@ def post_number(request: Request, database: DatabaseDep, pages: PagesDep, posted
 
 @router.post("/me/devices/{uid}/revoke", dependencies=[OWN], name="revoke_own_device")
 def post_revoke_own(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    """Trust one of one's devices no longer."""
     revoke_device(database, uid_or_missing("device", uid), asking(request).person)
     return go_to(request.url_for("me"))
 
 
 @router.post("/me/programs", dependencies=[OWN], name="add_program")
 def post_program(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Give a program a token."""
     form, state = read_form(ProgramForm, posted.values)
     if form is not None:
         try:
@@ -104,12 +109,14 @@ def post_program(request: Request, database: DatabaseDep, pages: PagesDep, poste
 
 @router.post("/me/programs/{uid}/revoke", dependencies=[OWN], name="revoke_own_program")
 def post_revoke_program(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    """Make one of one's tokens worthless."""
     revoke_program(database, uid_or_missing("program", uid), asking(request).person)
     return go_to(request.url_for("me"))
 
 
 @router.get("/people", dependencies=[RUN], name="people")
 def people(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """Who is here, with which role."""
     return _people_page(request, pages, database, state=FormState())
 
 
@@ -137,6 +144,7 @@ def _people_page(
 
 @router.post("/people", dependencies=[RUN], name="add_person")
 def post_person(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Take somebody in."""
     form, state = read_form(PersonForm, posted.values)
     if form is not None:
         try:
@@ -150,6 +158,7 @@ def post_person(request: Request, database: DatabaseDep, pages: PagesDep, posted
 
 @router.post("/people/{uid}", dependencies=[RUN], name="change_person")
 def post_role(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    """Change what somebody may do, or let somebody go."""
     form, state = read_form(RoleForm, posted.values)
     if form is None:
         raise state.first_error()
@@ -159,6 +168,7 @@ def post_role(request: Request, database: DatabaseDep, uid: str, posted: FormDep
 
 @router.post("/people/{uid}/invite", dependencies=[RUN], name="invite")
 def post_invite(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, _posted: FormDep) -> Response:
+    """Make a link by which somebody sets a password."""
     person_uid = uid_or_missing("person", uid)
     code = invite(database, person_uid)
     name = look_at_people(database).account(person_uid).person.name
@@ -167,11 +177,13 @@ def post_invite(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
 
 @router.post("/people/devices/{uid}/revoke", dependencies=[RUN], name="revoke_device")
 def post_revoke(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    """Trust somebody's device no longer."""
     revoke_device(database, uid_or_missing("device", uid))
     return go_to(str(request.url_for("people")) + "#devices")
 
 
 @router.post("/people/programs/{uid}/revoke", dependencies=[RUN], name="revoke_program")
 def post_revoke_any_program(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    """Make anybody's token worthless."""
     revoke_program(database, uid_or_missing("program", uid))
     return go_to(str(request.url_for("people")) + "#programs")

@@ -42,6 +42,8 @@ _FORMS = {str(form): form for form in Form} | {
 
 
 class AdviceForm(PostedForm):
+    """Where a joint is wanted, and what is known of it."""
+
     together: Annotated[str, choice(*_YES_NO)] = "yes"
     vibrates: Annotated[str, choice("", "yes")] = ""
     opened: Annotated[str, choice("", "yes")] = ""
@@ -117,6 +119,8 @@ def _figure(word: str, typed: str) -> float:
 
 
 class TrialForm(PostedForm):
+    """An output of a conditioner that was tried."""
+
     at: Annotated[str, text(80, what="between which two, such as squarer to display")]
     tried: Annotated[str, choice(*Form)] = FORMS_IN_ORDER[0]
     worked: Annotated[str, choice("no", "yes")] = "no"
@@ -147,6 +151,7 @@ def post_trial(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
 
 @router.get("/vehicles/{uid}/joints", dependencies=[LOOK], name="joints")
 def get_joints(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    """Which joint suits a place, and where a return goes."""
     typed = {name: value[:4000] for name, value in request.query_params.items()}
     return _page(request, database, pages, vehicle_uid=uid_or_missing("vehicle", uid), typed=typed)
 

@@ -62,6 +62,8 @@ _AS_TYPED = {kinds: name for name, kinds in _READ_BY.items()}
 
 
 class ModuleTypeForm(PostedForm):
+    """A module type's card with its pins."""
+
     name: Annotated[str, text(80, what="a name")]
     maker: Annotated[str, text(60, what="its maker", needed=False)] = ""
     kind: Annotated[str, choice(*ModuleKind)] = ModuleKind.CONTROLLER
@@ -86,11 +88,15 @@ def module_type_from(form: ModuleTypeForm, uid: UUID | None = None) -> ModuleTyp
 
 
 class FitForm(PostedForm):
+    """A module that is fitted."""
+
     type_uid: OptionalUid = None
     name: Annotated[str, text(60, what="what it is called on this vehicle")]
 
 
 class FunctionForm(PostedForm):
+    """A function that wants an input or an output."""
+
     uid: OptionalUid = None
     circuit_uid: OptionalUid = None
     name: Annotated[str, text(80, what="what is read")]
@@ -149,6 +155,8 @@ def function_values(function: PlannedFunction) -> dict[str, str]:
 
 
 class AssignForm(PostedForm):
+    """A function put on a pin."""
+
     function_uid: OptionalUid = None
     at: str = ""
     seen: str = ""
@@ -168,17 +176,22 @@ def pin_from(typed: str) -> PinAt | None:
 
 
 class PlaceForm(PostedForm):
+    """A place where a function's value must be entered."""
+
     function_uid: OptionalUid = None
     kind: Annotated[str, choice(*PlaceKind)] = PlaceKind.TABLE
     name: Annotated[str, text(80, what="which one it is")]
 
     def to_core(self) -> ValuePlace:
+        """The place, with an identity of its own."""
         if self.function_uid is None:
             raise EntryError("function_uid", "", "Choose whose value is used.")
         return ValuePlace(uid=uuid4(), function_uid=self.function_uid, kind=PlaceKind(self.kind), name=self.name)
 
 
 class TickForm(PostedForm):
+    """A line that is ticked."""
+
     technician_uid: OptionalUid = None
     open_again: Annotated[str, choice("", "yes")] = ""
 
@@ -190,6 +203,8 @@ class TickForm(PostedForm):
 
 
 class RoomForm(PostedForm):
+    """For what room is wanted on the controllers."""
+
     count: Annotated[float, number(1, 20, what="how many")] = 1
     want_kind: Annotated[str, choice(*INPUTS)] = PinKind.ANALOGUE
     want_pull_up: Annotated[str, choice(*PullUpNeed)] = PullUpNeed.EITHER
@@ -210,6 +225,8 @@ def wants_from(form: RoomForm) -> tuple[Want, ...]:
 
 
 class FeedForm(PostedForm):
+    """A feed with its fuse, its wire and its loads."""
+
     uid: OptionalUid = None
     name: Annotated[str, text(60, what="what the fuse feeds")]
     fuse_a: Annotated[float, number(0.5, 500, what="the fuse in amperes")] = 10
@@ -283,6 +300,8 @@ def loads_text(feed: Feed) -> str:
 
 
 class MapForm(PostedForm):
+    """How an old connector's wires go to a new one's."""
+
     map_name: Annotated[str, text(60, what="what is joined", needed=False)] = ""
     ours: str = ""
     theirs: str = ""
@@ -291,6 +310,8 @@ class MapForm(PostedForm):
 
 
 class KitForm(PostedForm):
+    """Lines of a kit."""
+
     kind: Annotated[str, choice(*KitKind)] = KitKind.PART
     lines: str = ""
 

@@ -171,6 +171,7 @@ def _page(
 
 @router.get("/vehicles/{uid}/inputs", dependencies=[LOOK], name="inputs")
 def get_inputs(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, function: str = "") -> Response:
+    """The controllers' inputs and what stands on each."""
     view = look_at_plan(database, uid_or_missing("vehicle", uid), wiring=False, power=False)
     typed = {name: value[:200] for name, value in request.query_params.items()}
     if "count" not in typed:
@@ -194,6 +195,7 @@ def _back(request: Request, uid: str, function: UUID | None = None) -> Response:
 
 @router.post("/vehicles/{uid}/modules", dependencies=[ARRANGE], name="fit_module")
 def post_module(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Fit a module."""
     vehicle_uid = uid_or_missing("vehicle", uid)
     form, state = read_form(FitForm, posted.values)
     if form is not None:
@@ -212,12 +214,14 @@ def post_module(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
 def post_remove_module(
     request: Request, database: DatabaseDep, uid: str, module_uid: str, _posted: FormDep
 ) -> Response:
+    """Take a module out; refused while something stands on it."""
     remove_module(database, uid_or_missing("vehicle", uid), uid_or_missing("module", module_uid))
     return _back(request, uid)
 
 
 @router.post("/vehicles/{uid}/functions", dependencies=[ARRANGE], name="save_function")
 def post_function(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Keep a function."""
     vehicle_uid = uid_or_missing("vehicle", uid)
     view = look_at_plan(database, vehicle_uid, wiring=False, power=False)
     form, state = read_form(FunctionForm, posted.values)
@@ -250,6 +254,7 @@ def post_plan_circuit(request: Request, database: DatabaseDep, uid: str, posted:
 
 @router.post("/vehicles/{uid}/assign", dependencies=[ARRANGE], name="assign")
 def post_assign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Put a function on a pin, or take it off."""
     vehicle_uid = uid_or_missing("vehicle", uid)
     form, state = read_form(AssignForm, posted.values)
     if form is not None:
@@ -278,6 +283,7 @@ def post_assign(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
 
 @router.post("/vehicles/{uid}/places", dependencies=[ARRANGE], name="add_place")
 def post_place(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Add a place where a value must be entered."""
     form, state = read_form(PlaceForm, {**posted.values, "name": posted.values.get("place_name", "")})
     if form is not None:
         try:
@@ -294,6 +300,7 @@ def post_place(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
 
 @router.post("/vehicles/{uid}/places/{place_uid}/tick", dependencies=[MEASURE], name="tick_place")
 def post_tick(request: Request, database: DatabaseDep, uid: str, place_uid: str, posted: FormDep) -> Response:
+    """Tick such a place."""
     form, state = read_form(TickForm, posted.values)
     if form is None:
         raise state.first_error()
@@ -306,6 +313,7 @@ def post_tick(request: Request, database: DatabaseDep, uid: str, place_uid: str,
 def post_remove_function(
     request: Request, database: DatabaseDep, uid: str, function_uid: str, _posted: FormDep
 ) -> Response:
+    """Remove a function; refused while its value is used."""
     remove_function(database, uid_or_missing("vehicle", uid), uid_or_missing("function", function_uid))
     return _back(request, uid)
 

@@ -37,11 +37,13 @@ def _page(request: Request, pages: Pages, view: KitView, state: FormState, statu
 
 @router.get("/jobs/{uid}/kit", dependencies=[LOOK], name="kit")
 def get_kit(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    """A job's kit."""
     return _page(request, pages, look_at_kit(database, uid_or_missing("job", uid)), FormState())
 
 
 @router.post("/jobs/{uid}/kit", dependencies=[ARRANGE], name="add_kit_lines")
 def post_lines(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Add lines to it."""
     job_uid = uid_or_missing("job", uid)
     form, state = read_form(KitForm, posted.values)
     if form is not None:
@@ -56,6 +58,7 @@ def post_lines(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
 
 @router.post("/kit/{uid}/tick", dependencies=[MEASURE], name="tick_kit_line")
 def post_tick(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Tick a line, or open it again."""
     line_uid = uid_or_missing("kit line", uid)
     form, state = read_form(TickForm, posted.values)
     try:
@@ -72,4 +75,5 @@ def post_tick(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
 
 @router.post("/kit/{uid}/remove", dependencies=[ARRANGE], name="remove_kit_line")
 def post_remove(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    """Remove a line."""
     return go_to(request.url_for("kit", uid=remove_kit_line(database, uid_or_missing("kit line", uid))))

@@ -41,17 +41,20 @@ def _type_page(
 
 @router.get("/shelf/modules", dependencies=[LOOK], name="module_types")
 def get_types(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """Module types of the Shelf."""
     shop, types = look_at_module_types(database)
     return pages.render(request, "modules.html", shop=shop, types=types)
 
 
 @router.get("/shelf/modules/new", dependencies=[LOOK], name="new_module_type")
 def new_type(request: Request, pages: PagesDep) -> Response:
+    """The form for one."""
     return _type_page(request, pages, FormState({"kind": ModuleKind.CONTROLLER, "shows": Shows.ENGINEERING}))
 
 
 @router.get("/shelf/modules/{uid}/edit", dependencies=[LOOK], name="edit_module_type")
 def edit_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    """One type's card."""
     _, types = look_at_module_types(database)
     kind = next((t for t in types if str(t.uid) == uid), None)
     if kind is None:
@@ -62,6 +65,7 @@ def edit_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
 
 @router.get("/shelf/modules/{uid}/pins.csv", dependencies=[LOOK], name="module_pins")
 def get_pins(database: DatabaseDep, uid: str) -> Response:
+    """Its pins as a table."""
     _, types = look_at_module_types(database)
     kind = next((t for t in types if str(t.uid) == uid), None)
     if kind is None:
@@ -72,11 +76,13 @@ def get_pins(database: DatabaseDep, uid: str) -> Response:
 
 @router.post("/shelf/modules", dependencies=[ARRANGE], name="add_module_type")
 def post_type(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Put a module type on the Shelf."""
     return _take_type(request, database, pages, posted, None)
 
 
 @router.post("/shelf/modules/{uid}", dependencies=[ARRANGE], name="change_module_type")
 def post_changed_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Change its card."""
     return _take_type(request, database, pages, posted, uid_or_missing("module type", uid))
 
 

@@ -104,6 +104,7 @@ def _example(view: PlanView | None) -> tuple[str, FeedView] | None:
 
 @router.get("/vehicles/{uid}/power", dependencies=[LOOK], name="power")
 def get_power(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    """The feeds with their checks."""
     view = look_at_plan(database, uid_or_missing("vehicle", uid), wiring=False)
     typed = {name: value[:4000] for name, value in request.query_params.items()}
     if "fuse_a" not in typed:
@@ -124,6 +125,7 @@ def get_power(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
 
 @router.post("/vehicles/{uid}/power", dependencies=[ARRANGE], name="save_feed")
 def post_feed(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Keep a feed."""
     vehicle_uid = uid_or_missing("vehicle", uid)
     view = look_at_plan(database, vehicle_uid, wiring=False)
     form, state = read_form(FeedForm, posted.values)
@@ -142,5 +144,6 @@ def post_feed(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
 
 @router.post("/vehicles/{uid}/power/{feed_uid}/remove", dependencies=[ARRANGE], name="remove_feed")
 def post_remove(request: Request, database: DatabaseDep, uid: str, feed_uid: str, _posted: FormDep) -> Response:
+    """Remove a feed."""
     remove_feed(database, uid_or_missing("vehicle", uid), uid_or_missing("feed", feed_uid))
     return go_to(request.url_for("power", uid=uid))

@@ -149,6 +149,7 @@ def _page(
 
 @router.get("/vehicles/{uid}/wiring", dependencies=[LOOK], name="wiring")
 def get_wiring(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, circuit: str = "") -> Response:
+    """The harness, drawn, with what contradicts itself in it."""
     view = look_at_plan(database, uid_or_missing("vehicle", uid), power=False)
     example = None if view.plan.harness.wires else _example(wired_example(database, view.vehicle.uid))
     shields = shields_of(database, view)
@@ -157,6 +158,7 @@ def get_wiring(request: Request, database: DatabaseDep, pages: PagesDep, uid: st
 
 @router.post("/vehicles/{uid}/wiring", dependencies=[ARRANGE], name="save_harness")
 def post_harness(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Keep the harness as it was handed in."""
     vehicle_uid = uid_or_missing("vehicle", uid)
     state = FormState(posted.values)
     try:
@@ -210,6 +212,7 @@ def post_map(request: Request, database: DatabaseDep, pages: PagesDep, uid: str,
 
 @router.get("/vehicles/{uid}/wiring/{kind}.csv", dependencies=[LOOK], name="harness_csv")
 def get_csv(database: DatabaseDep, uid: str, kind: str) -> Response:
+    """One of its tables."""
     view = look_at_plan(database, uid_or_missing("vehicle", uid), power=False)
     text = write_nodes(view.plan.harness) if kind == "places" else write_wires(view.plan.harness)
     headers = {"Content-Disposition": f'attachment; filename="{"places" if kind == "places" else "wires"}.csv"'}

@@ -290,10 +290,13 @@ class Candidate:
 
 @dataclass(frozen=True)
 class PrincipleAnswer(Answer):
+    """What a sensor's principle is by what was seen, or what was wrong with what was typed."""
+
     candidates: tuple[Candidate, ...] = ()
 
 
 def principle(form: PrincipleForm) -> PrincipleAnswer | None:
+    """The answer to what was typed of a sensor of unknown kind."""
     looked = (form.supply_v, form.low_v, form.high_v, form.ac_v, form.coil_ohm)
     looks = Looks(
         wires=int(form.wires),
@@ -327,10 +330,13 @@ def principle(form: PrincipleForm) -> PrincipleAnswer | None:
 
 @dataclass(frozen=True)
 class FuelAnswer(Answer):
+    """What a fuel sensor's pulses mean."""
+
     drawing: FuelDrawing | None = None
 
 
 def fuel(form: FuelForm) -> FuelAnswer | None:
+    """The answer to what was typed of a fuel sensor."""
     if form.frequency_hz is None:
         return None
     found: FuelReading = decode_fuel(form.frequency_hz, form.pulse_ms)
@@ -345,10 +351,13 @@ def fuel(form: FuelForm) -> FuelAnswer | None:
 
 @dataclass(frozen=True)
 class GapAnswer(Answer):
+    """Whether an air gap fits."""
+
     drawing: GapDrawing | None = None
 
 
 def gap(form: GapForm) -> GapAnswer | None:
+    """The answer to what was typed of an air gap."""
     if not form.readings.strip():
         return None
     readings = _numbers(form.readings, "readings", "Type the feelers in mm: 1.0 1.05 1.1 1.0")
@@ -370,6 +379,8 @@ _MOST_FEELERS = 60  # that can be told apart on the drawing
 
 @dataclass(frozen=True)
 class BusAnswer(Answer):
+    """What a channel over a module comes to."""
+
     drawing: BusDrawing | None = None
 
 

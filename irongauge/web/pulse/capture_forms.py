@@ -28,10 +28,14 @@ class TellForm(KeepForm):
 
 
 class KeepCaptureForm(TellForm):
+    """For which circuit a capture is kept."""
+
     accepted: Annotated[str, text(200, what="why it is good enough", needed=False)] = ""
 
 
 class CaptureForm(TellForm):
+    """A capture that is handed in, and how it is to be read."""
+
     uid: OptionalUid = None
     column: Annotated[float | None, optional_number(1, 200, what="the column of the volts")] = None
     time_unit: Annotated[str, choice("", *TIME_UNITS)] = ""
@@ -40,6 +44,8 @@ class CaptureForm(TellForm):
 
 
 class SimulatedForm(KeepForm):
+    """A capture that the simulated scope takes."""
+
     uid: OptionalUid = None
     wrong: Annotated[str, choice(*WRONGS, SURPRISE)] = SURPRISE
     kind: Annotated[str, choice("switch", "coil")] = "switch"

@@ -43,6 +43,7 @@ class CapturePage:
 
 
 def capture_page(capture: Capture, keeping: Keeping) -> CapturePage:
+    """Everything that the template of a capture shows."""
     found = capture.examination
     by = next((k for k in keeping.kept if k.uid == capture.kept_uid), None)
     is_fuel = keeping.circuit is not None and keeping.circuit.family is Family.FREQUENCY
@@ -160,6 +161,7 @@ def _of_fuel(found: Examination) -> list[FigureLine]:
 
 
 def hertz(value: float) -> str:
+    """A frequency in words."""
     return f"{value / 1000:.4g} kHz" if value >= 10_000 else f"{value:.4g} Hz"  # noqa: PLR2004
 
 

@@ -73,6 +73,7 @@ _START = {"wrong": SURPRISE, "kind": "switch", "sim_teeth": "48", "turn_hz": "5"
 
 @router.get("/pulse/waveform", dependencies=[LOOK], name="pulse_waveform")
 def get_captures(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """The newest captures, and the form for one."""
     start = {**_START, **chosen_last(request, database), **request.query_params}
     return _list(request, database, pages, FormState({**start, "uid": str(uuid4())}))
 
@@ -209,6 +210,7 @@ def _waited(database: Database, uid: UUID, there: str) -> Iterator[bytes]:
 
 @router.post("/pulse/captures/simulated", dependencies=[MEASURE], name="simulate_capture")
 def post_simulated(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Let the simulated scope take one."""
     form, state = read_form(SimulatedForm, posted.values)
     if form is None:
         return _list(request, database, pages, state, 422)
@@ -222,6 +224,7 @@ def post_simulated(request: Request, database: DatabaseDep, pages: PagesDep, pos
 
 @router.get("/pulse/captures/{uid}", dependencies=[LOOK], name="capture")
 def get_capture(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    """A capture with what is found in it."""
     return _page(request, database, pages, uid_or_missing("capture", uid))
 
 
@@ -271,6 +274,7 @@ def get_stretch(
 
 @router.get("/pulse/captures/{uid}/samples.csv", dependencies=[LOOK], name="capture_csv")
 def get_samples(database: DatabaseDep, uid: str) -> Response:
+    """Its samples as a table."""
     name, pieces = capture_file(database, uid_or_missing("capture", uid))
     plain = "".join(c if c.isascii() and (c.isalnum() or c in "._-") else "-" for c in name)[:80] or "capture"
     stem = plain.removesuffix(".gz").removesuffix(".csv")
@@ -280,6 +284,7 @@ def get_samples(database: DatabaseDep, uid: str) -> Response:
 
 @router.post("/pulse/captures/{uid}/look", dependencies=[MEASURE], name="tell_capture")
 def post_tell(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Say how a capture is to be read; it is looked at anew."""
     capture_uid = uid_or_missing("capture", uid)
     form, state = read_form(TellForm, posted.values)
     try:
@@ -293,6 +298,7 @@ def post_tell(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
 
 @router.post("/pulse/captures/{uid}/keep", dependencies=[MEASURE], name="keep_capture")
 def post_keep(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Keep what it shows as a check of a circuit."""
     capture_uid = uid_or_missing("capture", uid)
     form, state = read_form(KeepCaptureForm, posted.values)
     try:
@@ -312,5 +318,6 @@ def post_keep(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
 
 @router.post("/pulse/captures/{uid}/remove", dependencies=[ARRANGE], name="remove_capture")
 def post_remove(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    """Remove a capture."""
     remove_capture(database, uid_or_missing("capture", uid))
     return go_to(request.url_for("pulse_waveform"))

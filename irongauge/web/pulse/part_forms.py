@@ -12,6 +12,8 @@ __all__ = ["BusForm", "FuelForm", "GapForm", "PrincipleForm"]
 
 
 class PrincipleForm(KeepForm):
+    """What was seen of a sensor of unknown kind."""
+
     wires: Annotated[str, choice("2", "3", "4")] = "3"
     supply_v: Annotated[float | None, optional_number(0, 32, what="volts")] = None
     low_v: Annotated[float | None, optional_number(-5, 32, what="volts")] = None
@@ -25,17 +27,23 @@ class PrincipleForm(KeepForm):
 
 
 class FuelForm(KeepForm):
+    """A fuel sensor's frequency and pulse."""
+
     frequency_hz: Annotated[float | None, optional_number(0, 10_000, what="the frequency in Hz")] = None
     pulse_ms: Annotated[float | None, optional_number(0.01, 1000, what="the low pulse in ms")] = None
 
 
 class GapForm(KeepForm):
+    """A gap and the ring that it belongs to."""
+
     readings: str = ""
     least_mm: Annotated[float, number(0, 20, what="the least gap in mm")] = 0.8
     most_mm: Annotated[float, number(0.01, 20, what="the greatest gap in mm")] = 1.3
 
 
 class BusForm(KeepForm):
+    """A channel over a module: how often, how fine, how many."""
+
     low_hz: Annotated[float | None, optional_number(0.01, 100_000, what="the lowest frequency")] = None
     high_hz: Annotated[float | None, optional_number(0.01, 100_000, what="the highest frequency")] = None
     pulses: Annotated[float, number(1, 1000, what="how many pulses")] = 1

@@ -41,6 +41,7 @@ class RingDrawing:
 
 
 def draw_ring(ring: RingResult) -> RingDrawing:
+    """The ring with its teeth, the odd ones marked."""
     present = [e for at, e in enumerate(ring.error_pct) if not _beside_gap(ring, at)]
     scale = max(_LEAST_SCALE_PCT, *(abs(e) for e in present)) if present else _LEAST_SCALE_PCT
     labels = {*ring.wrong, *ring.missing}

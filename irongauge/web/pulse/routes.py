@@ -55,6 +55,7 @@ class Question:
 
     @property
     def template(self) -> str:
+        """The template of its page."""
         return f"{self.name}.html"
 
 

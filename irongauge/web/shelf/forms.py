@@ -98,16 +98,21 @@ def _signal_read(typed: str, kind: str | None, supply_v: float | None, what: str
 
 
 class FirstForm(PostedForm):
+    """What a new shop is asked for."""
+
     name: Annotated[str, text(80, what="the shop's name")]
     technician: Annotated[str, text(80, what="your name")]
     height_m: Annotated[float, number(HEIGHT_M.low, HEIGHT_M.high, what="the height above sea level in metres")]
     timezone: Timezone = "UTC"
 
     def to_core(self) -> Shop:
+        """The shop, with an identity of its own."""
         return Shop(uid=uuid4(), name=self.name, height_m=self.height_m, timezone=self.timezone)
 
 
 class SensorTypeForm(PostedForm):
+    """A sensor type's card as its form sends it."""
+
     name: Annotated[str, text(80, what="the type's name")]
     maker: Annotated[str, text(80, what="its maker", needed=False)] = ""
     family: Annotated[str, choice(*Family)]

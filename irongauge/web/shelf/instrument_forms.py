@@ -32,6 +32,8 @@ __all__ = ["InstrumentForm", "instrument_from_form", "instrument_values"]
 
 
 class InstrumentForm(PostedForm):
+    """An instrument's card as its form sends it."""
+
     kind: Annotated[str, choice(*InstrumentKind)]
     name: Annotated[str, text(80, what="what the shop calls it")]
     serial: Annotated[str, text(80, what="its number", needed=False)] = ""

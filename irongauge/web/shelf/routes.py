@@ -56,6 +56,7 @@ router = APIRouter(include_in_schema=False)
 
 @router.get("/shelf", dependencies=[LOOK], name="shelf")
 def shelf(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """The Shelf: sensor types, instruments, and the shop's limits."""
     view = look_at_shelf(database)
     units = view.shop.units
     thumbs = [
@@ -67,6 +68,7 @@ def shelf(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
 
 @router.get("/shelf/instruments/new", dependencies=[LOOK], name="new_instrument")
 def new_instrument(request: Request, shop: ShopDep, pages: PagesDep) -> Response:
+    """The form for an instrument."""
     return _instrument_page(request, pages, shop, state=FormState({"kind": "meter", "counts": "6000"}))
 
 
@@ -84,6 +86,7 @@ def _instrument_page(
 def post_instrument(
     request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep
 ) -> Response:
+    """Put an instrument on the Shelf."""
     form, state = read_form(InstrumentForm, posted.values)
     if form is not None:
         try:
@@ -97,6 +100,7 @@ def post_instrument(
 
 @router.get("/shelf/instruments/{uid}/edit", dependencies=[LOOK], name="edit_instrument")
 def edit_instrument(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    """An instrument's card."""
     shop, old = look_at_instrument(database, uid_or_missing("instrument", uid))
     return _instrument_page(request, pages, shop, state=instrument_values(old, shop), old=old)
 
@@ -105,6 +109,7 @@ def edit_instrument(request: Request, database: DatabaseDep, pages: PagesDep, ui
 def post_changed_instrument(
     request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep
 ) -> Response:
+    """Change an instrument's card; readings keep the one they were taken with."""
     shop, old = look_at_instrument(database, uid_or_missing("instrument", uid))
     form, state = read_form(InstrumentForm, posted.values)
     if form is not None:
@@ -119,6 +124,7 @@ def post_changed_instrument(
 
 @router.get("/shelf/sensor-types/new", dependencies=[LOOK], name="new_sensor_type")
 def new_sensor_type(request: Request, shop: ShopDep, pages: PagesDep, back: str = "") -> Response:
+    """The form for a sensor type."""
     values = {
         "back": back,
         "supply_v": "5.0",
@@ -239,17 +245,20 @@ def look_sensor_type(request: Request, pages: PagesDep, shop: ShopDep, posted: F
 def post_sensor_type(
     request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep
 ) -> Response:
+    """Put a sensor type on the Shelf."""
     return _take_card(request, database, pages, shop=shop, posted=posted, old=None)
 
 
 @router.get("/shelf/sensor-types/{uid}/edit", dependencies=[LOOK], name="edit_sensor_type")
 def edit_sensor_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    """A sensor type's card."""
     shop, old = look_at_sensor_type(database, uid_or_missing("sensor type", uid))
     return _sensor_page(request, pages, shop, sensor_values(old, shop), old=old, seen=old)
 
 
 @router.post("/shelf/sensor-types/{uid}", dependencies=[ARRANGE], name="change_sensor_type")
 def post_changed_type(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Change a sensor type's card."""
     shop, old = look_at_sensor_type(database, uid_or_missing("sensor type", uid))
     return _take_card(request, database, pages, shop=shop, posted=posted, old=old)
 
@@ -282,6 +291,7 @@ def _take_card(
 
 @router.get("/shelf/sensor-types/{uid}/curve.csv", dependencies=[LOOK], name="curve_csv")
 def curve_csv(database: DatabaseDep, uid: str) -> Response:
+    """Its curve as a table."""
     shop, sensor = look_at_sensor_type(database, uid_or_missing("sensor type", uid))
     if not sensor.channels:
         raise NotFoundError("curve", sensor.name)
@@ -307,12 +317,14 @@ def _points_of(curve: Curve) -> list[tuple[float, float]]:
 
 @router.get("/shelf/shop", dependencies=[LOOK], name="shop_form")
 def shop_form(request: Request, database: DatabaseDep, shop: ShopDep, pages: PagesDep) -> Response:
+    """The shop's own data, units and limits."""
     values = shop_values(shop).values
     return _shop_page(request, pages, database, FormState({**values, SEEN: seen_text(values)}))
 
 
 @router.get("/shelf/shop/logo", dependencies=[LOOK], name="logo")
 def logo(database: DatabaseDep) -> Response:
+    """The picture at the head of its sheets."""
     found = logo_of(database)
     if found is None:
         raise NotFoundError("picture", "logo")
@@ -321,6 +333,7 @@ def logo(database: DatabaseDep) -> Response:
 
 @router.post("/shelf/shop/logo", dependencies=[RUN], name="set_logo")
 def post_logo(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep) -> Response:
+    """Set that picture, or take it away."""
     file = posted.files.get("file")
     values = shop_values(shop).values
     try:
@@ -354,6 +367,7 @@ def _shop_page(request: Request, pages: Pages, database: DatabaseDep, state: For
 
 @router.post("/shelf/shop", dependencies=[RUN], name="change_shop")
 def post_shop(request: Request, database: DatabaseDep, pages: PagesDep, shop: ShopDep, posted: FormDep) -> Response:
+    """Change the shop's data, units and limits."""
     changed, state = shop_from_posted(shop, posted.values)
     if changed is None:
         return _shop_page(request, pages, database, state, 422)

@@ -18,6 +18,8 @@ __all__ = ["MOST_S", "BandsForm", "ChannelForm", "LogForm", "RuleForm", "meaning
 
 
 class LogForm(PostedForm):
+    """A log that is handed in."""
+
     uid: OptionalUid = None
     vehicle_uid: OptionalUid = None
     technician_uid: OptionalUid = None
@@ -35,6 +37,8 @@ class ChannelForm(PostedForm):
 
 
 class RuleForm(PostedForm):
+    """A health rule, in words."""
+
     name: Annotated[str, text(80, what="a name for the rule")]
     when: Annotated[str, text(300, what="when it holds")]
     means: Annotated[str, text(200, what="what it means")]
@@ -50,6 +54,7 @@ class BandsForm(PostedForm):
 
 
 def meaning_from(form: ChannelForm) -> ChannelMeaning:
+    """What a channel means, as it was typed."""
     return ChannelMeaning(
         heading=form.heading,
         sense=Sense(form.sense),

@@ -68,6 +68,7 @@ _MOST_DRAWN, _LONGEST_PLACE = 12, 200
 
 @router.get("/trace", dependencies=[LOOK], name="trace")
 def get_logs(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """The logs, and the form for one."""
     last = [*recall(request, TRACE_COOKIE, 2), "", ""]
     start = {"uid": str(uuid4()), "vehicle_uid": last[0], "technician_uid": last[1], **request.query_params}
     return _list(request, database, pages, FormState(start))
@@ -83,6 +84,7 @@ def _list(request: Request, database: Database, pages: Pages, state: FormState, 
 
 @router.post("/trace/logs", dependencies=[MEASURE], name="hand_in_log")
 def post_log(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep, shop: ShopDep) -> Response:
+    """Take a log in."""
     form, state = read_form(LogForm, posted.values)
     try:
         if form is None:
@@ -131,6 +133,7 @@ def _plain_name(upload: UploadFile) -> str:
 
 @router.get("/trace/logs/{uid}", dependencies=[LOOK], name="log")
 def get_log(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, channel: int | None = None) -> Response:
+    """A log with what is found in it."""
     return _log(request, database, pages, uid=uid_or_missing("log", uid), state=FormState(), chosen=channel)
 
 
@@ -263,6 +266,7 @@ def _end(channel: KeptChannel | None, typed: float | None) -> float | None:
 def post_channel(
     request: Request, database: DatabaseDep, pages: PagesDep, *, uid: str, posted: FormDep, shop: ShopDep
 ) -> Response:
+    """Say what a channel means; the log is looked at anew."""
     log_uid = uid_or_missing("log", uid)
     form, state = read_form(ChannelForm, posted.values)
     try:
@@ -280,6 +284,7 @@ def post_channel(
 def post_well(
     request: Request, database: DatabaseDep, pages: PagesDep, *, uid: str, posted: FormDep, shop: ShopDep
 ) -> Response:
+    """Say that the vehicle was well on it."""
     log_uid = uid_or_missing("log", uid)
     try:
         is_well = posted.values.get("is_well") == "yes"
@@ -296,6 +301,7 @@ def post_well(
 
 @router.post("/trace/logs/{uid}/remove", dependencies=[ARRANGE], name="remove_log")
 def post_remove(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    """Remove a log."""
     remove_log(database, uid_or_missing("log", uid))
     return go_to(request.url_for("trace"))
 
@@ -305,6 +311,7 @@ def post_remove(request: Request, database: DatabaseDep, uid: str, _posted: Form
 
 @router.get("/trace/rules", dependencies=[LOOK], name="rules")
 def get_rules(request: Request, database: DatabaseDep, pages: PagesDep) -> Response:
+    """The shop's own rules."""
     return _rules(request, database, pages, FormState())
 
 
@@ -324,6 +331,7 @@ def _rules(request: Request, database: Database, pages: Pages, state: FormState,
 
 @router.post("/trace/rules", dependencies=[ARRANGE], name="add_rule")
 def post_rule(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Add a rule."""
     form, state = read_form(RuleForm, posted.values)
     try:
         if form is None:
@@ -336,6 +344,7 @@ def post_rule(request: Request, database: DatabaseDep, pages: PagesDep, posted: 
 
 @router.post("/trace/rules/{uid}/remove", dependencies=[ARRANGE], name="remove_rule")
 def post_remove_rule(request: Request, database: DatabaseDep, uid: str, _posted: FormDep) -> Response:
+    """Remove a rule."""
     remove_rule(database, uid_or_missing("rule", uid))
     return go_to(request.url_for("rules"))
 
@@ -345,6 +354,7 @@ def post_remove_rule(request: Request, database: DatabaseDep, uid: str, _posted:
 
 @router.get("/vehicles/{uid}/normals", dependencies=[LOOK], name="normals")
 def get_normals(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    """What is usual for a vehicle."""
     view = look_at_normals(database, uid_or_missing("vehicle", uid))
     return pages.render(
         request, "normals.html", view=view, vehicle=view.vehicle, shown=value_text, usual=usual_text, tab="normals"

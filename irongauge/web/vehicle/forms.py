@@ -24,13 +24,17 @@ class CardForm(PostedForm):
     technician_uid: OptionalUid = None
 
     def card_of(self, vehicle: Vehicle) -> Vehicle:
+        """The vehicle's card that the form describes."""
         return Vehicle(vehicle.uid, self.tag, self.description, float(self.system_v), self.height_m)
 
     def seen_of(self, vehicle: Vehicle) -> Vehicle:
+        """The card that was looked at when the form was made."""
         return Vehicle(vehicle.uid, self.seen_tag, self.seen_description, float(self.seen_system_v), self.seen_height_m)
 
 
 class PromiseForm(PostedForm):
+    """By when a job is promised."""
+
     promised_on: Day
     seen_promised_on: Day
     why: Annotated[str, text(200, what="why it moves")]
@@ -38,13 +42,19 @@ class PromiseForm(PostedForm):
 
 
 class NoteForm(PostedForm):
+    """A note on a vehicle."""
+
     note: Annotated[str, text(2000, what="what is worth knowing the next time", many_lines=True)]
     technician_uid: OptionalUid = None
 
 
 class PictureForm(PostedForm):
+    """A picture of a vehicle."""
+
     title: Annotated[str, text(120, what="what it shows", needed=False)] = ""
 
 
 class RetireForm(PostedForm):
+    """Why a circuit is not there any more."""
+
     why: Annotated[str, text(200, what="why it is not there any more", needed=False)] = ""

@@ -67,6 +67,7 @@ def _page(
 
 @router.get("/plan", dependencies=[LOOK], name="plan")
 def get_plan(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "") -> Response:
+    """The room's first page: every vehicle's plan."""
     shop, found = find_vehicles(database, q[:100])
     if q and len(found) == 1:
         return go_to(request.url_for("vehicle", uid=found[0].uid))
@@ -75,11 +76,13 @@ def get_plan(request: Request, database: DatabaseDep, pages: PagesDep, q: str = 
 
 @router.get("/vehicles/{uid}", dependencies=[LOOK], name="vehicle")
 def get_vehicle(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
+    """A vehicle with all that is kept of it."""
     return _page(request, pages, look_at_vehicle(database, uid_or_missing("vehicle", uid)))
 
 
 @router.post("/vehicles/{uid}", dependencies=[ARRANGE], name="change_vehicle")
 def post_vehicle(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Change a vehicle's card."""
     view = look_at_vehicle(database, uid_or_missing("vehicle", uid))
     form, state = read_form(CardForm, posted.values)
     if form is not None:
@@ -97,6 +100,7 @@ def post_vehicle(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
 
 @router.post("/jobs/{uid}/promise", dependencies=[ARRANGE], name="move_promise")
 def post_promise(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Move a job's promise, with the reason."""
     form, state = read_form(PromiseForm, posted.values)
     vehicle_uid = uid_or_missing("vehicle", posted.values.get("vehicle_uid", ""))
     if form is not None:
@@ -118,6 +122,7 @@ def post_promise(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
 
 @router.post("/vehicles/{uid}/notes", dependencies=[MEASURE], name="add_note")
 def post_note(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Add a note."""
     vehicle_uid = uid_or_missing("vehicle", uid)
     form, state = read_form(NoteForm, posted.values)
     if form is not None:
@@ -135,6 +140,7 @@ def post_note(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
 
 @router.post("/vehicles/{uid}/pictures", dependencies=[MEASURE], name="add_picture")
 def post_picture(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, posted: FormDep) -> Response:
+    """Add a picture."""
     vehicle_uid = uid_or_missing("vehicle", uid)
     form, state = read_form(PictureForm, posted.values)
     file = posted.files.get("file")
@@ -156,6 +162,7 @@ def post_picture(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
 
 @router.get("/pictures/{uid}", dependencies=[LOOK], name="picture")
 def get_picture(database: DatabaseDep, uid: str) -> Response:
+    """One picture."""
     picture, content = look_at_picture(database, uid_or_missing("picture", uid))
     kept = {"Cache-Control": "private, max-age=31536000, immutable", "Content-Disposition": "inline"}
     return Response(content, media_type=picture.media_type, headers=kept)
@@ -163,6 +170,7 @@ def get_picture(database: DatabaseDep, uid: str) -> Response:
 
 @router.post("/pictures/{uid}/remove", dependencies=[ARRANGE], name="remove_picture")
 def post_remove_picture(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    """Remove a picture."""
     vehicle_uid = uid_or_missing("vehicle", posted.values.get("vehicle_uid", ""))
     remove_picture(database, uid_or_missing("picture", uid))
     return go_to(f"{request.url_for('vehicle', uid=vehicle_uid)}#pictures")
@@ -170,6 +178,7 @@ def post_remove_picture(request: Request, database: DatabaseDep, uid: str, poste
 
 @router.post("/circuits/{uid}/retire", dependencies=[ARRANGE], name="retire_circuit")
 def post_retire(request: Request, database: DatabaseDep, uid: str, posted: FormDep) -> Response:
+    """Say that a circuit is not there any more."""
     circuit_uid: UUID = uid_or_missing("circuit", uid)
     form, state = read_form(RetireForm, posted.values)
     back = posted.values.get("back") == "yes"

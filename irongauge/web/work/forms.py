@@ -34,6 +34,8 @@ _MOMENT = re.compile(r"(\d{4}-\d{2}-\d{2})[T ](\d{1,2}:\d{2})")
 
 
 class StatusForm(PostedForm):
+    """How far a step is."""
+
     key: Annotated[str, text(200, what="which step")]
     status: Annotated[str, choice(*Status)]
     technician_uid: OptionalUid = None
@@ -42,12 +44,16 @@ class StatusForm(PostedForm):
 
 
 class PinForm(PostedForm):
+    """When a step is to be done, and by whom."""
+
     key: Annotated[str, text(200, what="which step")]
     at: str = ""
     only_uid: OptionalUid = None
 
 
 class AddForm(PostedForm):
+    """A step that the plan does not know."""
+
     vehicle_uid: OptionalUid = None
     title: Annotated[str, text(120, what="what is to be done")]
     minutes: Annotated[float, number(1, 10_000, what="its minutes")] = 30
@@ -61,6 +67,8 @@ class AddForm(PostedForm):
 
 
 class CoverForm(PostedForm):
+    """What lies over a place, so that it is taken off once."""
+
     cover: Annotated[str, text(100, what="what is opened up")]
     cover_minutes: Annotated[float, number(1, 10_000, what="its minutes")] = 5
     back: Annotated[str, text(100, what="how it is closed again")]
@@ -70,6 +78,8 @@ class CoverForm(PostedForm):
 
 
 class HoursForm(PostedForm):
+    """When somebody works."""
+
     worker_uid: OptionalUid = None  # whose they are; empty for the shop's
     hours: str = ""
     own: Annotated[str, choice("", "shop")] = ""
@@ -147,4 +157,5 @@ def _tool(line: str) -> tuple[str, int]:
 
 
 def tools_text(shop: Shop) -> str:
+    """The shop's tools as they are typed: a line for each."""
     return "\n".join(f"{name}: {count}" for name, count in shop.tools.items())

@@ -61,6 +61,7 @@ def _wait_text(view: WorkView, wait: Wait) -> str:
 
 
 def step_view(database: Database, view: WorkView, key: str) -> StepView | None:
+    """A step as the page shows it."""
     step = next((s for s in view.work.steps if s.key == key), None)
     if step is None:
         return None
@@ -110,6 +111,7 @@ class VehicleLine:
 
     @property
     def slack(self) -> str:
+        """How much room is left before its promise."""
         hours, minutes = divmod(abs(self.slack_min), 60)
         days, rest = divmod(hours, 24)
         told = f"{days} d {rest} h" if days else f"{hours} h {minutes} min"
@@ -117,6 +119,7 @@ class VehicleLine:
 
 
 def vehicle_lines(view: WorkView) -> tuple[VehicleLine, ...]:
+    """The vehicles with their steps and promises."""
     plan = view.plan
     if plan is None:
         return ()
@@ -134,6 +137,7 @@ def vehicle_lines(view: WorkView) -> tuple[VehicleLine, ...]:
 
 
 def help_texts(view: WorkView, remedy: Remedy) -> tuple[str, ...]:
+    """What would keep the promises, in words."""
     titles = {step.key: step.title for step in view.work.steps}
     texts = {
         HelpKind.TOOL: lambda key: f"one more {key}",

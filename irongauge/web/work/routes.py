@@ -112,6 +112,7 @@ def _page(
 def get_work(
     request: Request, database: DatabaseDep, pages: PagesDep, *, step: str = "", why: str = "", lanes: str = ""
 ) -> Response:
+    """The order of the work of the shop."""
     return _page(request, database, pages, vehicle_uid=None, chosen=step[:200], why=why[:60], by=lanes)
 
 
@@ -119,6 +120,7 @@ def get_work(
 def get_vehicle_work(
     request: Request, database: DatabaseDep, pages: PagesDep, *, uid: str, step: str = "", why: str = ""
 ) -> Response:
+    """The order of the work on one vehicle."""
     return _page(request, database, pages, vehicle_uid=uid_or_missing("vehicle", uid), chosen=step[:200], why=why[:60])
 
 
@@ -144,6 +146,7 @@ def _refused(
 
 @router.post("/work/status", dependencies=[MEASURE], name="say_status")
 def post_status(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Say how far a step is."""
     form, state = read_form(StatusForm, posted.values)
     if form is not None:
         status = Status(form.status)
@@ -160,6 +163,7 @@ def post_status(request: Request, database: DatabaseDep, pages: PagesDep, posted
 
 @router.post("/work/pin", dependencies=[ARRANGE_FOR_OTHERS], name="pin_step")
 def post_pin(request: Request, database: DatabaseDep, shop: ShopDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Say when a step is to be done, and by whom."""
     form, state = read_form(PinForm, posted.values)
     if form is not None:
         try:
@@ -173,6 +177,7 @@ def post_pin(request: Request, database: DatabaseDep, shop: ShopDep, pages: Page
 
 @router.post("/work/steps", dependencies=[ARRANGE], name="add_step")
 def post_step(request: Request, database: DatabaseDep, shop: ShopDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Add a step."""
     form, state = read_form(AddForm, posted.values)
     if form is not None:
         try:
@@ -187,6 +192,7 @@ def post_step(request: Request, database: DatabaseDep, shop: ShopDep, pages: Pag
 
 @router.post("/vehicles/{uid}/work/covers", dependencies=[ARRANGE], name="add_cover")
 def post_cover(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep, uid: str) -> Response:
+    """Say what lies over a place."""
     vehicle_uid = uid_or_missing("vehicle", uid)
     form, state = read_form(CoverForm, posted.values)
     if form is not None:
@@ -202,12 +208,14 @@ def post_cover(request: Request, database: DatabaseDep, pages: PagesDep, posted:
 
 @router.post("/work/remove", dependencies=[ARRANGE], name="remove_step")
 def post_remove(request: Request, database: DatabaseDep, posted: FormDep) -> Response:
+    """Remove a step."""
     remove_step(database, posted.values.get("key", "")[:200])
     return _back(request, posted.values)
 
 
 @router.post("/work/first", dependencies=[ARRANGE], name="go_first")
 def post_first(request: Request, database: DatabaseDep, posted: FormDep) -> Response:
+    """Let a vehicle go first."""
     job_uid = uid_or_missing("job", posted.values.get("job_uid", ""))
     go_first(database, job_uid, goes_first=posted.values.get("goes_first") == "yes")
     return _back(request, posted.values)
@@ -215,6 +223,7 @@ def post_first(request: Request, database: DatabaseDep, posted: FormDep) -> Resp
 
 @router.post("/work/hours", dependencies=[RUN_FOR_OTHERS], name="work_hours")
 def post_hours(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Say when somebody works."""
     form, state = read_form(HoursForm, posted.values)
     if form is not None:
         try:
@@ -229,6 +238,7 @@ def post_hours(request: Request, database: DatabaseDep, pages: PagesDep, posted:
 
 @router.post("/work/tools", dependencies=[RUN], name="work_tools")
 def post_tools(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Say which tools there are, and how many."""
     state = FormState(posted.values)
     try:
         change_tools(database, tools_from(posted.values.get("tools", "")[:4000]))
@@ -251,6 +261,7 @@ def post_better(database: DatabaseDep, posted: FormDep) -> Response:
 
 @router.get("/work/{technician_uid}.ics", dependencies=[LOOK], name="work_calendar")
 def get_calendar(database: DatabaseDep, technician_uid: str) -> Response:
+    """Somebody's steps as a calendar."""
     uid = uid_or_missing("technician", technician_uid)
     view = look_at_work(database)
     if uid not in {t.uid for t in view.people.technicians}:
