@@ -68,7 +68,7 @@ _WORDS = {
     Scaled: ("the multiplier", "the divider", "the offset"),
     Counts: ("the offset", "the slope"),
 }
-_PLACES = (10.0, 0.1, 100.0, 0.01)
+_PLACES = (10.0, 0.1, 100.0, 0.01)  # what a decimal point in the wrong place makes of a figure
 _Form = TypeVar("_Form", bound=ControllerForm)
 
 

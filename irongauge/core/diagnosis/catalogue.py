@@ -29,9 +29,9 @@ from irongauge.core.sensors.families import Family
 
 __all__ = ["draw", "faults_of"]
 
-_WAY_SEED = 11
-_NO_LIMIT_V = 99.0
-_EARTH_V, _EARTH_TAIL_V = 0.013, 0.03
+_WAY_SEED = 11  # a place that is read must change no other draw
+_NO_LIMIT_V = 99.0  # above any vehicle's volts
+_EARTH_V, _EARTH_TAIL_V = 0.013, 0.03  # 13 mV in two of three, 56 mV in one of twenty
 _BIPOLAR = 0.4  # of switching outputs; 0.4 V is what their data sheets give at most
 _FROM_BATTERY_V = 12.0  # an input that pulls this high pulls to the battery
 

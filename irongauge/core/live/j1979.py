@@ -32,7 +32,7 @@ __all__ = [
     "values_answer",
 ]
 
-_ANSWER, _REFUSED, _LONGEST_ASK = 0x40, 0x7F, 6
+_ANSWER, _REFUSED, _LONGEST_ASK = 0x40, 0x7F, 6  # SAE J1979: added to a service, a refusal, PIDs in one request
 _GROUP = 0x20  # parameters whose presence one answer tells
 
 

@@ -18,7 +18,7 @@ __all__ = ["SIMULATED", "MeterFunction", "MeterShows", "meter_resource", "read_m
 SIMULATED = "simulated"  # the address of the meter that ships with this
 _PORT = 5025  # of SCPI over plain TCP (IANA: scpi-raw)
 
-_OVERLOAD, _NO_NUMBER = 9.8e37, 9.905e37
+_OVERLOAD, _NO_NUMBER = 9.8e37, 9.905e37  # SCPI 1999: 9.9E37 for infinity, 9.91E37 for no number
 
 
 class MeterFunction(StrEnum):
@@ -51,7 +51,7 @@ _LONG = {
     "CURRENT": "CURR",
     "FREQUENCY": "FREQ",
 }
-_A_TO_MA = 1000.0
+_A_TO_MA = 1000.0  # a meter answers in amperes
 _CONF = re.compile(r'"?\s*(?P<function>[A-Za-z:]+)[12]?\s*(?P<range>[-+0-9.Ee]+)?')
 _NUMBER = re.compile(r"[-+]?\d+(?:\.\d*)?(?:[Ee][-+]?\d{1,3})?")
 

@@ -13,7 +13,7 @@ from irongauge.core.live.watching import LiveChannel
 
 __all__ = ["MOST_WATCHED", "BusAsked", "BusPort", "BusRequest", "LiveSample", "Recording", "Watched"]
 
-MOST_WATCHED = 12
+MOST_WATCHED = 12  # as many as can be read at a glance
 
 
 class BusAsked(StrEnum):

@@ -20,8 +20,8 @@ _OUTSIDE_MM = {
     0.13: 1.05, 0.22: 1.2, 0.35: 1.4, 0.5: 1.6, 0.75: 1.9, 1.0: 2.1, 1.25: 2.3, 1.5: 2.4, 2.0: 2.8, 2.5: 3.0, 3.0: 3.4,
     4.0: 3.7, 5.0: 4.2, 6.0: 4.3, 8.0: 5.0, 10.0: 6.0, 12.0: 6.5, 16.0: 7.2, 20.0: 7.8, 25.0: 8.7,
 }  # fmt: skip
-_FILL = 0.7
-SLEEVES_MM = (3, 4, 5, 6, 8, 10, 12, 15, 18, 20, 25, 30, 40, 50)
+_FILL = 0.7  # of a round bundle's section that round wires take
+SLEEVES_MM = (3, 4, 5, 6, 8, 10, 12, 15, 18, 20, 25, 30, 40, 50)  # bores that are sold
 _FULL_SHARE = 0.8  # of a sleeve's bore: above it a bundle cannot be pulled through
 _CLIP_EVERY_MM = 300  # at the widest; closer where the run bends or shakes
 _GROMMET_SLACK_MM = 1.0

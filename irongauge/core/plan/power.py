@@ -37,8 +37,8 @@ __all__ = [
     "next_metric_mm2",
 ]
 
-COPPER_OHM_MM2_PER_M = 0.0172
-_PER_K = 0.00393
+COPPER_OHM_MM2_PER_M = 0.0172  # at 20 °C: IEC 60028, 1/58 rounded
+_PER_K = 0.00393  # IEC 60028, at 20 °C
 METRIC_MM2 = (
     0.13, 0.22, 0.35, 0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 25.0, 30.0,
     35.0, 40.0, 50.0, 60.0, 70.0, 85.0, 95.0, 120.0,
@@ -50,7 +50,7 @@ _CARRIES = (
     (0.2, 4.3), (0.5, 7.5), (0.75, 8.6), (1.0, 10.3), (1.5, 13.5), (2.5, 18.3), (4.0, 25.0), (6.0, 32.0), (10.0, 44.0),
     (16.0, 60.0), (25.0, 77.0), (35.0, 97.0),
 )  # fmt: skip
-_AT_40_DEGC, _LIMIT_DEGC = 40.0, 70.0
+_AT_40_DEGC, _LIMIT_DEGC = 40.0, 70.0  # for which that table holds: the air, and PVC
 FUSE_SHARE = 0.8  # of a fuse's rating that may flow steadily (shop default)
 SUPPLY_DROP_SHARE, RETURN_DROP_V = 0.03, 0.1  # shop defaults
 

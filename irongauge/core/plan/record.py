@@ -144,7 +144,7 @@ class VehiclePlan:
         return tuple(found)
 
 
-_USUAL_V = 5.0
+_USUAL_V = 5.0  # of a reference whose module does not say its own
 
 
 def _reference_v(module: FittedModule) -> float:

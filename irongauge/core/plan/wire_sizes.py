@@ -14,7 +14,7 @@ __all__ = ["parse_wire_mm2"]
 _SIZE = r"(?P<{0}>\d{{1,2}})(?P<{0}_aught>/0)?"
 _AWG = re.compile(rf"(?:awg|#)\s*{_SIZE.format('a')}|{_SIZE.format('b')}\s*(?:awg|ga|gauge)\.?", re.IGNORECASE)
 _AUGHT = re.compile(r"[1-4]/0")
-_MOST_AUGHTS, _THINNEST = 4, 36
+_MOST_AUGHTS, _THINNEST = 4, 36  # ASTM B258 goes from 4/0 to thinner than 36, which no vehicle has
 
 
 def parse_wire_mm2(typed: str, *, field: str, limits: Limits, what: str) -> float:

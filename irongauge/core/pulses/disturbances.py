@@ -15,7 +15,7 @@ Floats = NDArray[np.float64]
 
 __all__ = ["Hum", "find_in_hum", "find_in_sampling", "hum_in", "without_hum"]
 
-_MAINS_HZ = (50.0, 60.0)
+_MAINS_HZ = (50.0, 60.0)  # of all public networks
 _NEAR = 0.01  # of the mains' rate, which its makers hold to 0.4 %, with what a short capture can tell
 _LEAST_CYCLES = 5.0  # of the mains in a capture, to part its line from its neighbours
 _LEAST_SHARE = 0.07  # of the whole swing, as an amplitude

@@ -11,7 +11,7 @@ from irongauge.core.traces.figures import joined, runs_of
 
 __all__ = ["Peaks", "peaks_of"]
 
-_MOST_PLACES = 200
+_MOST_PLACES = 200  # more than anybody looks through
 
 
 @dataclass(frozen=True, kw_only=True)

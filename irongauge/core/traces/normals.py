@@ -49,8 +49,8 @@ _OF_THE_DAY = {
     Sense.AIR_TEMPERATURE,
     Sense.BAROMETER,
 }  # of the way and the weather, not of the vehicle
-_MAD = 1.4826
-_GRID_S = 0.25
+_MAD = 1.4826  # from the median deviation to the standard deviation of a bell
+_GRID_S = 0.25  # fine enough for what lasts a second
 _BLOCK_S = 6.0  # over which a reading is taken, and all has to be steady
 _MOST_OF_ONE = 12  # readings of a condition from one log: a long log is no more witnesses than a short one
 _COLD_DEGC, _HOT_DEGC = 40.0, 75.0

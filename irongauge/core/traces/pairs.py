@@ -19,9 +19,9 @@ Floats = NDArray[np.float64]
 
 __all__ = ["between_channels"]
 
-_GRID_S = 0.1
-_DRIFT_STEP_S, _BLOCK_S = 0.5, 10.0
-_LONGEST_LAG_S, _LEAST_LAG_S = 8.0, 0.3
+_GRID_S = 0.1  # as fine as most loggers are
+_DRIFT_STEP_S, _BLOCK_S = 0.5, 10.0  # a drift is slower than either
+_LONGEST_LAG_S, _LEAST_LAG_S = 8.0, 0.3  # by which one channel may be late, and from which it is said
 _TOGETHER = 0.75  # correlation from which two channels are of one thing
 _LEAST_POINTS = 200
 _OFFSET_SHARE, _SLOPE_OFF = 0.03, 0.06  # of the span; of one

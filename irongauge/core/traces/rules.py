@@ -87,7 +87,7 @@ _FOR = re.compile(r"\s+for\s+(\d+(?:[.,]\d+)?)\s*(s|min)\s*$")
 _SYSTEM = re.compile(r"[×x*]\s*system", re.IGNORECASE)
 _PATTERNS = ((_ROUGH, _Verb.ROUGH), (_FALLS, _Verb.FALLS_WITH), (_FOLLOWS, _Verb.FOLLOWS), (_COMPARED, None))
 _WOULD_DO = "Such as: oil pressure < 50 kPa while engine speed > 500 rpm for 5 s."
-_MOST_CLAUSES = 6
+_MOST_CLAUSES = 6  # a rule of more is not read any more
 
 
 def when_from(text: str) -> When:
@@ -197,7 +197,7 @@ SHIPPED_RULES = (
     ),
 )
 
-_GRID_S = 0.2
+_GRID_S = 0.2  # five times a second
 _TOGETHER, _LEAST_MOVE = 0.8, 0.25  # correlation of two channels' changes; of its swing, that the leader has to move
 _LEAST_POINTS = 100
 _MOST_PLACES = 100

@@ -37,9 +37,15 @@ _WINDOW_S, _CALM = 2.0, 0.2  # of their swing, that speed and load may move in a
 _ALWAYS_NOISY = (
     0.023  # of the span, in the quietest fifth of windows, where 0.03 seems as little: ten values scatter so
 )
-_COARSE_K, _COARSE_V, _COARSE_RPM, _COARSE_SHARE, _COARSE_OF_SPAN = 2.5, 0.15, 60.0, 0.04, 0.005
+_COARSE_K, _COARSE_V, _COARSE_RPM, _COARSE_SHARE, _COARSE_OF_SPAN = (
+    2.5,
+    0.15,
+    60.0,
+    0.04,
+    0.005,
+)  # K, V, rpm, share, of the span
 _MOVES_BY_HAND = {Sense.LOAD, Sense.ENGINE_SPEED, Sense.ROAD_SPEED}  # as quickly as anything that is wrong
-_MOST_PLACES = 200
+_MOST_PLACES = 200  # more than anybody looks through
 _VALUES = 8  # fewer tell nothing
 
 

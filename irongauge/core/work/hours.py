@@ -18,7 +18,7 @@ _TIME = re.compile(r"(?P<hour>\d{1,2})(?:[:.h](?P<minute>\d{2}))?")
 _DAY_PART = re.compile(
     r"^\s*(?P<first>[a-z]{2,9})(?:\s*(?:-|–|to)\s*(?P<last>[a-z]{2,9}))?\s+(?P<rest>.+)$", re.IGNORECASE
 )
-_DAY_MIN = 24 * 60
+_DAY_MIN = 24 * 60  # minutes
 
 
 @dataclass(frozen=True, order=True)

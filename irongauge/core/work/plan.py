@@ -15,6 +15,7 @@ from irongauge.core.work.steps import Step, VehicleWork, Work
 
 __all__ = ["FIRST_COST", "LATE_COST", "SETUP_COST", "Plan", "PlannedStep", "cost_of", "plan_of"]
 
+# A minute late is worth more than any change of place or order.
 LATE_COST, FIRST_COST, SETUP_COST = 10_000, 600, 60
 
 

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 
 __all__ = ["Help", "HelpKind", "WorkModel", "improve", "solver_of", "with_evenings"]
 
-_DAY_MIN = 24 * 60
+_DAY_MIN = 24 * 60  # minutes
 _ROUNDING = 1e-6  # of the solver's bound, which is a float
 
 
@@ -112,7 +112,7 @@ class Help:
     key: str
 
 
-_MORE_MIN = 120
+_MORE_MIN = 120  # two hours more in the evening
 
 
 class WorkModel:
