@@ -21,6 +21,7 @@ import threading
 import time
 from collections.abc import Iterator, Sequence
 from functools import partial
+from http import HTTPStatus
 from pathlib import Path
 from types import FrameType
 from typing import TYPE_CHECKING, NoReturn
@@ -338,7 +339,7 @@ def _announce_once_it_answers(settings: Settings, is_secure: bool) -> None:  # n
         )
         try:
             connection.request("GET", "/healthz")
-            if connection.getresponse().status == 200:  # noqa: PLR2004
+            if connection.getresponse().status == HTTPStatus.OK:
                 _announce(settings, "https" if is_secure else "http")
                 return
         except OSError:

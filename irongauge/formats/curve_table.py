@@ -78,7 +78,7 @@ def read_table(text: str, kind: CurveKind, quantity: Quantity, unit: str, *, fie
         raise EntryError(field, text[:40], f"That is {len(body):,} rows.", f"At most {MOST_ROWS:,} fit here.")
     columns = _columns(heading, kind, quantity, unit, field)
     rows = [_row(number, cells, columns, field) for number, cells in body]
-    if len(rows) < 2:  # noqa: PLR2004
+    if len(rows) <= 1:
         raise EntryError(field, text[:40], "That is one row.", "A curve needs at least two.")
     return TableText(tuple(rows), columns.note(len(rows)))
 
@@ -112,7 +112,7 @@ def _part(
     mark = "," if layout is None else layout.mark
     first = 1 if layout is None else layout.first
     parted = [(number, cells_of(line, mark)) for number, line in lines[first:]]
-    bad = next((n for n, row in parted if len(row) < 2 or not (is_number(row[0]) and is_number(row[1]))), None)  # noqa: PLR2004
+    bad = next((n for n, row in parted if len(row) <= 1 or not (is_number(row[0]) and is_number(row[1]))), None)
     if layout is None or first > 1 or bad is not None:
         number = lines[-1][0] if bad is None else bad
         line = next(line for n, line in lines if n == number)

@@ -21,7 +21,7 @@ from pydantic import Field, StringConstraints, ValidationError
 
 from irongauge.core.job_record import CircuitRecord, JobRecord
 from irongauge.core.live.codes import CodeReading, CodesWhen
-from irongauge.core.shop import HEIGHT_M, Job, Technician, Vehicle
+from irongauge.core.shop import HEIGHT_M, SYSTEM_VOLTS, Job, Technician, Vehicle
 from irongauge.core.traces.record import KeptReading
 from irongauge.errors import BadFileError
 from irongauge.formats.circuit_parts import (
@@ -157,7 +157,7 @@ def write_job(record: JobRecord) -> str:
             uid=job.vehicle.uid,
             tag=job.vehicle.tag,
             description=job.vehicle.description,
-            system_v=24 if job.vehicle.system_v == 24 else 12,  # noqa: PLR2004  the two systems there are
+            system_v=24 if job.vehicle.system_v == max(SYSTEM_VOLTS) else 12,
             height_m=job.vehicle.height_m,
         ),
         technicians=[TechnicianPart(uid=t.uid, name=t.name) for t in record.technicians],

@@ -248,7 +248,7 @@ def _time_at(names: Sequence[str], body: Sequence[Sequence[str]]) -> int | None:
 
 
 def _rises(cells: Sequence[str]) -> bool:
-    if len(cells) < 2:  # noqa: PLR2004
+    if len(cells) <= 1:
         return False
     if all(is_moment(cell) for cell in cells):
         return True

@@ -9,6 +9,7 @@ from __future__ import annotations
 import os
 import time
 from functools import cache
+from http import HTTPStatus
 from pathlib import Path
 from typing import Any
 
@@ -59,10 +60,10 @@ class Measured:
             self._count.labels(route, scope["method"], str(status)).inc()
             took = 0.0 if route.endswith(_ENDLESS) else took  # one that lasts as long as somebody looks is not slow
             self._time.labels(route).observe(took)
-            if status >= 500 or took > _SLOW_S:  # noqa: PLR2004  a server error
+            if status >= HTTPStatus.INTERNAL_SERVER_ERROR or took > _SLOW_S:
                 request = scope.get("state", {}).get("request_id", "")
                 log.warning(
-                    "slow request" if status < 500 else "server error",  # noqa: PLR2004
+                    "slow request" if status < HTTPStatus.INTERNAL_SERVER_ERROR else "server error",
                     request=request, route=route, method=scope["method"], status=status, ms=round(took * 1000),
                 )  # fmt: skip
 

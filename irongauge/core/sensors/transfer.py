@@ -222,7 +222,7 @@ class TableCurve(_InVolts):
     pressure_base: PressureBase | None = None
 
     def __post_init__(self) -> None:
-        if len(self.signals) != len(self.values) or len(self.values) < 2:  # noqa: PLR2004
+        if len(self.signals) != len(self.values) or len(self.values) <= 1:
             msg = "a table has at least two points, each with a signal and a value"
             raise ValueError(msg)
         if any(b <= a or not _tells_apart(a, b) for a, b in zip(self.values, self.values[1:], strict=False)):

@@ -93,7 +93,7 @@ class ChannelFigures:
     @cached_property
     def step_s(self) -> float:
         """The usual time from one value to the next."""
-        if len(self.time_s) < 2:  # noqa: PLR2004  there is none
+        if len(self.time_s) <= 1:  # there is none
             return 1.0
         return float(np.median(np.diff(_thinned_times(self.time_s)))) or 1.0
 
@@ -123,7 +123,7 @@ class ChannelFigures:
     def resolution(self) -> float:
         """The least step between two values that it takes; 0 where it never changes."""
         taken = np.unique(self.value[: _SAMPLED * 2])
-        if len(taken) < 2:  # noqa: PLR2004
+        if len(taken) <= 1:
             return 0.0
         steps = np.diff(taken.astype(np.float64))
         return float(np.quantile(steps, 0.05))

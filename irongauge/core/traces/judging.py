@@ -25,6 +25,7 @@ _DRIVERS = {Sense.ENGINE_SPEED, Sense.LOAD}  # what they change comes some momen
 _DRIVES = 0.25  # of its reach, that one of them moves where it drives what moves with it
 _NO_CHANCE = 6.0  # standard deviations of a median's difference, which is 1.25 of a mean's
 _MOSTLY = 0.6  # of the moments
+_LEAST_MANY = 3  # channels that share a hole, samples that make a level
 _MOST_STEPS = 30
 _OF_SENSORS = {
     Quantity.PRESSURE,
@@ -110,7 +111,7 @@ def _is_driven(one: SingleChannel, excursion: Excursion, log: Log) -> bool:
 
 def _holes(singles: tuple[SingleChannel, ...]) -> list[Excursion]:
     """Excursions that all channels of a log of three or more share."""
-    if len(singles) < 3 or not all(one.excursions for one in singles):  # noqa: PLR2004
+    if len(singles) < _LEAST_MANY or not all(one.excursions for one in singles):
         return []
     first = singles[0]
     return [e for e in first.excursions if all(any(e.meets(o, 0.0) for o in one.excursions) for one in singles[1:])]
@@ -241,7 +242,7 @@ def _levels(single: SingleChannel) -> list[tuple[float, float]]:
             continue
         before = f.value[np.searchsorted(f.time_s, moment - _LEVEL_S) : at + 1]
         after = f.value[at + 1 : np.searchsorted(f.time_s, moment + _LEVEL_S)]
-        if len(before) < 3 or len(after) < 3:  # noqa: PLR2004
+        if min(len(before), len(after)) < _LEAST_MANY:
             continue
         size = float(np.median(after) - np.median(before))
         own = float(f.jumps[at])

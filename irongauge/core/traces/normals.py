@@ -58,6 +58,7 @@ _IDLE_RPM, _WORK_RPM = 1000.0, 1800.0
 _LIGHT_PCT, _FULL_PCT = 25.0, 65.0
 _FAR, _DOUBT = 3.0, 2.0  # standard deviations from the median
 _STEADY_RPM, _STEADY_PCT = 0.08, 12.0  # of the speed, that it may move within a reading; of load
+_LEAST_LEVELS = 3  # through two, any line goes
 _TREND_P = 0.001
 # The 97.5 hundredths of χ²/ν for few degrees of freedom (any table), and one for more.
 _SCATTER, _SCATTER_MANY = {1: 5.02, 2: 3.69, 3: 3.12, 4: 2.79, 5: 2.57, 6: 2.41, 7: 2.29, 8: 2.19}, 2.05
@@ -125,7 +126,7 @@ def readings_of(
     """Readings of every channel of a log, or of a stretch of it, wherever all was steady; at most twelve of a condition."""
     heat, speed, load = (log.of(s) for s in (Sense.COOLANT_TEMPERATURE, Sense.ENGINE_SPEED, Sense.LOAD))
     engine, grid = Engine.of(log), Gridded(log, _GRID_S)
-    if len(grid.time_s) < 2:  # noqa: PLR2004  no time goes by
+    if len(grid.time_s) <= 1:  # no time goes by
         return ()
     steady = _Steady(grid, heat, speed, load, stretch_s or (0.0, math.inf))
     found: list[NormalReading] = []
@@ -349,7 +350,7 @@ def trend_of(levels: Sequence[JobLevel]) -> Trend | None:
     that (χ²/ν beyond its 97.5 hundredths), jobs differ by themselves: the line's uncertainty is then widened by the root of χ²/ν
     (Birge, The calculation of errors by the method of least squares, 1932), and the chance is of Student's distribution.
     """
-    if len(levels) < 3 or len({level.day for level in levels}) < 3:  # noqa: PLR2004
+    if min(len(levels), len({level.day for level in levels})) < _LEAST_LEVELS:
         return None
     day, y = np.array([level.day for level in levels]), np.array([level.median for level in levels])
     count = np.array([level.count for level in levels])

@@ -65,7 +65,7 @@ def _curve(part: CurveIn) -> Curve:
     try:
         if part.ntc is not None:
             return NtcCurve(_thermistor(part.ntc))
-        if len(part.points) < 2:  # noqa: PLR2004
+        if len(part.points) <= 1:
             raise EntryError("curve.points", "", "A curve has at least two points, or an NTC.")
         ordered = sorted(part.points, key=lambda point: point[1])
         if len(ordered) == 2:  # noqa: PLR2004

@@ -9,14 +9,17 @@ from uuid import UUID, uuid4
 from irongauge.core.live.codes import CodesWhen
 from irongauge.core.live.record import BusPort, Watched
 from irongauge.core.live.watching import LiveChannel
+from irongauge.core.measure.entry import parse_plain_number
+from irongauge.core.measure.quantities import Limits
 from irongauge.core.shop import Shop
-from irongauge.errors import EntryError, quoted
+from irongauge.errors import EntryError
 from irongauge.web.forms import OptionalUid, PostedForm, choice, number, optional_number, text
 from irongauge.web.live.page import from_shown
 from irongauge.workflows.live.watching import INTERFACES
 
 __all__ = ["CodesForm", "PortForm", "PostedTo", "port_from", "watched_from"]
 
+_ENDS = Limits(-1e6, 1e6)  # no channel shows more
 _SIMULATED = "virtual"
 
 
@@ -81,11 +84,5 @@ def _end(posted: Mapping[str, str], side: str, channel: LiveChannel, shop: Shop)
     typed = posted.get(f"{side}:{channel.name}", "").strip()
     if not typed:
         return None
-    try:
-        value = float(typed.replace(",", ".").replace("−", "-"))
-    except ValueError:
-        value = float("nan")
-    if not abs(value) < 1e6:  # noqa: PLR2004  neither too large nor no number
-        problem = f"{quoted(typed)} is no end of a band of {channel.name}."
-        raise EntryError("channels", typed, problem, "Type a number in the unit that is shown.")
-    return from_shown(channel, value, shop)
+    what = f"an end of the band of {channel.name}, in the unit that is shown"
+    return from_shown(channel, parse_plain_number(typed, field="channels", limits=_ENDS, what=what), shop)

@@ -11,6 +11,8 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
+from irongauge.core.measure.entry import parse_plain_number
+from irongauge.core.measure.quantities import Limits
 from irongauge.core.plan.chain import FORMS_IN_ORDER, Form, Mismatch, Side, Stage, first_mismatch, next_form
 from irongauge.core.plan.cutting import hose_error
 from irongauge.core.plan.joints import Joint, JointPlace, ReturnAdvice, advise_joint, advise_return
@@ -27,6 +29,7 @@ from irongauge.workflows.plan.wirings import keep_trial, trials_of
 
 router = APIRouter(include_in_schema=False)
 
+_FIGURES = Limits(1e-9, 1e9)  # no voltage and no count of pulses is greater
 _YES_NO = ("yes", "no")
 _START = """Axle coil; gives sine 40 V
 Squarer; takes sine; gives square wave 5 V 8000/km pull-up
@@ -74,7 +77,7 @@ def _returned(form: AdviceForm, circuit: Circuit | None) -> tuple[ReturnAdvice, 
 def stages_from(typed: str) -> tuple[Stage, ...]:
     """Lines of `name; takes …; gives …`; `BadListError` tells every line that cannot be read."""
     found = made_of_each(lines_of(typed), "stages", _stage)
-    if len(found) < 2:  # noqa: PLR2004  a chain has two ends
+    if len(found) <= 1:  # a chain has two ends
         raise EntryError("stages", typed, "A chain has two stages or more.", "Write one to a line.")
     return found
 
@@ -110,12 +113,9 @@ def _side(typed: str) -> Side:
 
 def _figure(word: str, typed: str) -> float:
     try:
-        figure = float(word.replace(",", "."))
-    except ValueError:
-        figure = 0.0
-    if not 0 < figure < 1e9:  # noqa: PLR2004  no voltage and no count of pulses is greater
-        raise EntryError("stages", typed, f"{quoted(word)} is no figure above zero.")
-    return figure
+        return parse_plain_number(word, field="stages", limits=_FIGURES, what="a figure above zero")
+    except EntryError as error:
+        raise EntryError("stages", typed, error.problem, error.would_do) from error
 
 
 class TrialForm(PostedForm):

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from irongauge.core.measure.entry import parse_ratio
-from irongauge.core.measure.quantities import Mark
+from irongauge.core.measure.entry import parse_plain_number, parse_ratio
+from irongauge.core.measure.quantities import Limits, Mark
 from irongauge.core.pulses.principle import Looks, Principle, candidates, find_principle
 from irongauge.core.pulses.ratio import Explanation, FigureKind, RatioFit, explain_ratio, fit_ratio, new_figure
 from irongauge.core.pulses.rolling import Known, hand_spin_hz, settle
@@ -20,7 +20,7 @@ from irongauge.core.pulses.signal_parts import (
     judge_bus,
     pull_up_for,
 )
-from irongauge.errors import EntryError, as_sentence, quoted
+from irongauge.errors import EntryError, as_sentence
 from irongauge.web.pulse.drawings import (
     BusDrawing,
     FuelDrawing,
@@ -46,6 +46,7 @@ from irongauge.workflows.pulse.kept_checks import PulseFinding
 
 __all__ = ["Answer", "Relation", "Speed", "bus", "fuel", "gap", "principle", "relation", "speed"]
 
+_IN_A_ROW = Limits(-1e6, 1e6)  # no reading that is typed in a row is greater
 _WIDE_PCT = 2.0
 
 
@@ -246,9 +247,9 @@ def _numbers(typed: str, name: str, would_do: str) -> list[float]:
     found = []
     for part in typed.replace(";", " ").split():
         try:
-            found.append(float(part.rstrip(",").replace(",", ".")))
-        except ValueError:
-            raise EntryError(name, typed, f"{quoted(part)} is not a number.", would_do) from None
+            found.append(parse_plain_number(part.rstrip(","), field=name, limits=_IN_A_ROW, what="numbers"))
+        except EntryError as error:
+            raise EntryError(name, typed, error.problem, would_do) from error
     return found
 
 
