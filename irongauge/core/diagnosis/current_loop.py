@@ -8,15 +8,27 @@ volts to work with, so a resistance in its wires shows only once it leaves too f
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 import numpy as np
 
 from irongauge.core.diagnosis.circuit_under_test import REFERENCE, SIGNAL, CircuitUnderTest
 from irongauge.core.diagnosis.network import Network, Solution
 from irongauge.core.diagnosis.parameters import NOT_THERE, Generator, Parameters
-from irongauge.core.diagnosis.role_points import Array
+from irongauge.core.diagnosis.role_points import Array, RolePoint
+from irongauge.core.diagnosis.wired import wired_faults, wired_samples
 from irongauge.core.sensors.transfer import LOOP_MA
 
-__all__ = ["KILOHM", "LOOP_FAULTS", "loop_parameters", "loop_sensor", "sensor_ma", "through_ma"]
+__all__ = [
+    "KILOHM",
+    "loop_faults",
+    "loop_required",
+    "loop_role_points",
+    "loop_samples",
+    "loop_sensor",
+    "sensor_ma",
+    "through_ma",
+]
 
 LOOP_FAULTS = (
     f"{SIGNAL}_shunt_missing", f"{SIGNAL}_shunt_wrong", "loop_low", "loop_high", "loop_short", "loop_stuck", "loop_offset",
@@ -67,3 +79,36 @@ def through_ma(subject: CircuitUnderTest, p: Parameters, solution: Solution, val
     across_v = solution.across(f"h.{REFERENCE}", f"h.{SIGNAL}")
     most = np.maximum(across_v - p["lift_off_v"], 0.0) / _KNEE_OHM
     return np.minimum(sensor_ma(subject, p, value) / 1000, most) * 1000 + across_v / p["bypass_ohm"] * 1000
+
+
+# What the catalogue, the strategy and the samples know of the family
+
+
+def loop_faults(subject: CircuitUnderTest) -> tuple[str, ...]:
+    """The faults of a current loop, `healthy` first."""
+    return wired_faults(subject, LOOP_FAULTS)
+
+
+def loop_samples(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
+    """`n` good loops, each parameter `(n,)`."""
+    return wired_samples(subject, n, rng) | loop_parameters(subject.tolerance_share, n, rng)
+
+
+def loop_role_points(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
+    """Every check of a loop. No lamp and no jumper from the supply on the signal: the shunt at the input is made for 20 mA."""
+    at_pins = [RolePoint(kind, pin) for kind in ("open_v", "off_ohm") for pin in subject.pins]
+    live = [RolePoint("live", SIGNAL, drive) for drive in ("unplugged", "kilohm")]
+    plugged = [RolePoint("mated_v", pin, state) for pin in subject.pins for state in subject.states]
+    follows = [
+        RolePoint(kind, pin, s) for kind, pin in (("loop_ma", ""), ("mated_live", SIGNAL)) for s in subject.states
+    ]
+    sharers = [RolePoint("sharers_off_v", REFERENCE)] if subject.others_on_reference else []
+    return (*at_pins, RolePoint("lamp_negative", REFERENCE), *live, *plugged, *follows, *sharers)
+
+
+def loop_required(subject: CircuitUnderTest, _driven: Collection[str]) -> tuple[RolePoint, ...]:
+    """What proves a loop."""
+    plugged = [RolePoint(kind, SIGNAL, state) for kind in ("mated_v", "mated_live") for state in subject.states]
+    return (RolePoint("open_v", REFERENCE), RolePoint("lamp_negative", REFERENCE), RolePoint("open_v", SIGNAL),
+            RolePoint("off_ohm", SIGNAL), RolePoint("live", SIGNAL, "kilohm"),
+            RolePoint("mated_v", REFERENCE, subject.states[0]), *plugged)  # fmt: skip

@@ -19,9 +19,9 @@ from numpy.typing import NDArray
 from irongauge.core.diagnosis.catalogue import draw, faults_of
 from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
 from irongauge.core.diagnosis.electrical import Bench
+from irongauge.core.diagnosis.family_rules import AnyBench, rules_of
 from irongauge.core.diagnosis.faults import HEALTHY, words_of
 from irongauge.core.diagnosis.parameters import Parameters
-from irongauge.core.diagnosis.reluctance import CoilBench
 from irongauge.core.diagnosis.role_points import (
     BRIGHT_ABOVE_A,
     DARK_BELOW_A,
@@ -34,8 +34,6 @@ from irongauge.core.diagnosis.role_points import (
     PredictedPart,
     RolePoint,
 )
-from irongauge.core.diagnosis.thermocouple import JunctionBench
-from irongauge.core.sensors.families import Family
 
 __all__ = ["OHM_KINDS", "PER_FAULT", "AnswerPart", "CircuitModel", "bench_of", "model_of"]
 
@@ -92,16 +90,10 @@ _VOLT_KINDS = {Kind.VOLTS, Kind.LIVE_VOLTS}
 _CLOSER = 0.7
 _VALUE_SHARE = 0.006  # of the span: rounding of a shown value, and of the volts that it is made of
 
-AnyBench = Bench | CoilBench | JunctionBench
-
 
 def bench_of(subject: CircuitUnderTest, p: Parameters) -> AnyBench:
     """The bench that reads circuits of this family."""
-    if subject.family is Family.RELUCTANCE:
-        return CoilBench(subject, p)
-    if subject.family is Family.THERMOCOUPLE:
-        return JunctionBench(subject, p)
-    return Bench(subject, p)
+    return rules_of(subject.family).bench(subject, p)
 
 
 @dataclass(frozen=True)

@@ -7,17 +7,28 @@ the wires and the input.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 import numpy as np
 
-from irongauge.core.diagnosis.circuit_under_test import MINUS, PLUS, CircuitUnderTest
+from irongauge.core.diagnosis.circuit_under_test import MINUS, PLUS, SIGNAL, CircuitUnderTest
 from irongauge.core.diagnosis.electrical import OHMMETER_OHM, OHMMETER_V, lamp_current_a, metered_ohm
+from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.diagnosis.network import GROUND, Network, Solution
-from irongauge.core.diagnosis.parameters import NOT_THERE, Parameters
+from irongauge.core.diagnosis.parameters import NOT_THERE, Generator, Parameters, log_uniform
 from irongauge.core.diagnosis.role_points import WORDS, Array, Kind, PredictedPart, RolePoint
+from irongauge.core.diagnosis.vehicle_samples import vehicle_samples
 
-__all__ = ["CoilBench", "shield_parts"]
+__all__ = [
+    "SHIELD_FAULTS",
+    "CoilBench",
+    "coil_faults",
+    "coil_required",
+    "coil_role_points",
+    "coil_samples",
+    "shield_parts",
+    "shield_points",
+]
 
 # What the controller says of the channel, as numbers: the samples are arrays.
 _STATUS = {word: number for number, word in WORDS["counted"].items()}
@@ -169,3 +180,54 @@ _READERS: dict[str, Callable[[CoilBench, RolePoint], Parts]] = {
     "shield_ohm": _shield_ohm,
     "counted": lambda bench, _: {"status": PredictedPart(Kind.WORD, bench.status())},
 }
+
+
+# What the catalogue, the strategy and the samples know of the family
+
+SHIELD_FAULTS = ("shield_both_ends", "shield_nowhere")
+
+
+def coil_faults(subject: CircuitUnderTest) -> tuple[str, ...]:
+    """The faults of a coil circuit, `healthy` first."""
+    wires = (f"{leg}_{fault}" for leg in (PLUS, MINUS) for fault in ("open", "resistance"))
+    return (HEALTHY, *wires, f"{PLUS}_short_ground", f"{PLUS}_short_battery", "controller_off", f"{SIGNAL}_live_channel",
+            "coil_open", "coil_turns", "coil_reversed", "coil_leg_ground", "gap_wide", "ring_uneven", "ring_joints",
+            *(SHIELD_FAULTS if subject.shielded else ()))  # fmt: skip
+
+
+def coil_role_points(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
+    """Every check of a coil circuit."""
+    kinds = ("open_v", "lamp_negative", "lamp_positive", "off_ohm")
+    at_pins = [RolePoint(kind, pin) for kind in kinds for pin in subject.pins]
+    legs = [RolePoint(kind, leg) for kind in ("mated_dc", "leg_ohm") for leg in (PLUS, MINUS)]
+    alone = ("coil_ohm", "ac_loose", "ac_mated", "polarity", "counted", "ring")
+    return (*at_pins, *legs, *(RolePoint(kind) for kind in alone), *shield_points(subject))
+
+
+def coil_required(subject: CircuitUnderTest, _driven: Collection[str]) -> tuple[RolePoint, ...]:
+    """What proves a coil circuit, but for its ring, which takes a scope."""
+    return (*(RolePoint(k) for k in ("coil_ohm", "ac_loose", "counted", "polarity")), RolePoint("leg_ohm", PLUS),
+            *(RolePoint("off_ohm", leg) for leg in (PLUS, MINUS)), *shield_points(subject))  # fmt: skip
+
+
+def shield_points(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
+    """The checks of a shield, where there is one."""
+    return tuple(RolePoint("shield_ohm", "", state) for state in ("as_wired", "lifted")) if subject.shielded else ()
+
+
+def coil_samples(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
+    """`n` good coil circuits, each parameter `(n,)`."""
+    coil = subject.coil
+    assert coil is not None  # a reluctance subject has one
+    spread = coil.tolerance_pct / 100
+    return vehicle_samples(subject, n, rng) | {
+        "coil_ohm": coil.ohm * (1 + rng.uniform(-spread, spread, n)),
+        "loose_vac": rng.uniform(*coil.loose_vac, n),
+        f"leg.{PLUS}": np.full(n, NOT_THERE),
+        f"leg.{MINUS}": np.full(n, NOT_THERE),
+        "other_channel": np.zeros(n),
+        "direction": np.ones(n),
+        "input_ohm": log_uniform(rng, 6000, 60_000, n),
+        "uneven_pct": np.abs(rng.normal(0, 1.2, n)),
+        "uneven_places": np.ones(n),
+    }

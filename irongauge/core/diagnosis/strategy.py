@@ -12,21 +12,18 @@ from enum import StrEnum
 
 from irongauge.core.diagnosis.circuit_under_test import (
     DRIVEN_FROM_V,
-    MINUS,
-    PLUS,
     REFERENCE,
     RETURN,
     SIGNAL,
     CircuitUnderTest,
-    InputKind,
 )
+from irongauge.core.diagnosis.family_rules import rules_of
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, SURE, Standing
 from irongauge.core.diagnosis.proof import missing_proofs
 from irongauge.core.diagnosis.ranked import Group
 from irongauge.core.diagnosis.role_points import RolePoint
 from irongauge.core.diagnosis.sample_sets import resolved
 from irongauge.core.diagnosis.session import Session
-from irongauge.core.sensors.families import Family
 
 __all__ = [
     "Choice",
@@ -152,58 +149,7 @@ def choices(
 def role_points_of(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
     """Every check that can be done to a circuit of this family, the plug-in ones at each state that it has."""
     ways = (RolePoint("way_v", pin, place) for pin, places in subject.ways.items() for place, _ in places)
-    return (*_of_the_family(subject), *ways)
-
-
-def _of_the_family(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
-    pins: Sequence[str] = subject.pins
-    shield = [RolePoint("shield_ohm", "", state) for state in ("as_wired", "lifted")] if subject.shielded else []
-    if subject.family is Family.THERMOCOUPLE:
-        hot = [RolePoint("thermo_mv", "", state) for state in subject.states]
-        live = [RolePoint("mated_live", SIGNAL, state) for state in subject.states]
-        wires = [RolePoint("wire_ohm", pin) for pin in pins]
-        return (*hot, *live, RolePoint("live", SIGNAL, "jumped_pair"), RolePoint("live", SIGNAL, "unplugged"),
-                RolePoint("loop_ohm"),
-                RolePoint("leg_ohm", PLUS), *wires, *shield)  # fmt: skip
-    at_pins = [RolePoint(kind, pin) for kind in ("open_v", "lamp_negative", "lamp_positive", "off_ohm") for pin in pins]
-    if subject.family is Family.RELUCTANCE:
-        legs = [RolePoint(kind, leg) for kind in ("mated_dc", "leg_ohm") for leg in (PLUS, MINUS)]
-        alone = ("coil_ohm", "ac_loose", "ac_mated", "polarity", "counted", "ring")
-        return (*at_pins, *legs, *(RolePoint(kind) for kind in alone), *shield)
-    if subject.is_loop:
-        return _of_a_loop(subject)
-    drives = ["unplugged", "lamp_positive", "jumped_battery", "jumped_return"]
-    if subject.has_reference and not subject.supply_from_battery:
-        drives.append("jumped_reference")
-    role_points = [*at_pins, RolePoint("return_drop")]
-    role_points += [RolePoint("live", signal, drive) for signal in subject.signals for drive in drives]
-    if subject.family is Family.FREQUENCY:
-        runs = [RolePoint(kind, "", state) for kind in ("running", "running_live") for state in subject.states]
-        return (*role_points, RolePoint("mated_v", REFERENCE, subject.states[0]), *runs)
-    role_points += [RolePoint("mated_v", pin, state) for pin in pins for state in subject.states]
-    role_points += [RolePoint("mated_live", signal, state) for signal in subject.signals for state in subject.states]
-    if subject.has_reference:
-        role_points.append(RolePoint("sensor_ohm", REFERENCE))
-    if subject.others_on_reference and subject.has_reference:
-        role_points.append(RolePoint("sharers_off_v", REFERENCE))
-    if subject.family is Family.HALL:
-        role_points.append(RolePoint("rotating"))
-    if subject.family is Family.SWITCH:
-        role_points += [RolePoint("sensor_ohm", SIGNAL, state) for state in subject.states]
-    role_points += [RolePoint("sensor_ohm", s) for s in subject.signals if subject.is_thermistor(s)]
-    return tuple(role_points)
-
-
-def _of_a_loop(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
-    """No lamp and no jumper from the supply on the signal: the shunt at the input is made for 20 mA."""
-    at_pins = [RolePoint(kind, pin) for kind in ("open_v", "off_ohm") for pin in subject.pins]
-    live = [RolePoint("live", SIGNAL, drive) for drive in ("unplugged", "kilohm")]
-    plugged = [RolePoint("mated_v", pin, state) for pin in subject.pins for state in subject.states]
-    follows = [
-        RolePoint(kind, pin, s) for kind, pin in (("loop_ma", ""), ("mated_live", SIGNAL)) for s in subject.states
-    ]
-    sharers = [RolePoint("sharers_off_v", REFERENCE)] if subject.others_on_reference else []
-    return (*at_pins, RolePoint("lamp_negative", REFERENCE), *live, *plugged, *follows, *sharers)
+    return (*rules_of(subject.family).role_points(subject), *ways)
 
 
 def required(subject: CircuitUnderTest, driven: Collection[str] = ()) -> tuple[RolePoint, ...]:
@@ -212,46 +158,7 @@ def required(subject: CircuitUnderTest, driven: Collection[str] = ()) -> tuple[R
     `driven` are signals on which volts were found unplugged: such a wire is proved by pulling it down, any other by driving it.
     The ring of a coil sensor takes a scope; without one the circuit is proved, and said to be proved but for the ring.
     """
-    states = subject.states
-    if subject.family is Family.RELUCTANCE:
-        return (*(RolePoint(k) for k in ("coil_ohm", "ac_loose", "counted", "polarity")), RolePoint("leg_ohm", PLUS),
-                *(RolePoint("off_ohm", leg) for leg in (PLUS, MINUS)), *_shield(subject))  # fmt: skip
-    if subject.family is Family.THERMOCOUPLE:
-        heat = [
-            role_point
-            for s in states
-            for role_point in (RolePoint("thermo_mv", "", s), RolePoint("mated_live", SIGNAL, s))
-        ]
-        return (RolePoint("loop_ohm"), RolePoint("leg_ohm", PLUS), *heat, *_shield(subject))
-    if subject.is_loop:
-        plugged = [RolePoint(kind, SIGNAL, state) for kind in ("mated_v", "mated_live") for state in states]
-        return (RolePoint("open_v", REFERENCE), RolePoint("lamp_negative", REFERENCE), RolePoint("open_v", SIGNAL),
-                RolePoint("off_ohm", SIGNAL), RolePoint("live", SIGNAL, "kilohm"),
-                RolePoint("mated_v", REFERENCE, states[0]), *plugged)  # fmt: skip
-    role_points = [RolePoint("lamp_positive", RETURN)]
-    if subject.has_reference:
-        role_points = [RolePoint("open_v", REFERENCE), RolePoint("lamp_negative", REFERENCE), *role_points]
-    for signal in subject.signals:
-        pulled = signal in subject.inputs and subject.inputs[signal].kind is InputKind.PULL_UP
-        biased = pulled or signal in driven or subject.is_thermistor(signal) or subject.switches
-        role_points += [
-            RolePoint("open_v", signal),
-            RolePoint("live", signal, "jumped_return" if biased else "lamp_positive"),
-        ]
-    if subject.has_reference:
-        role_points.append(RolePoint("mated_v", REFERENCE, states[0]))
-    role_points.append(RolePoint("return_drop"))
-    if subject.family is Family.FREQUENCY:
-        runs = [RolePoint(kind, "", state) for kind in ("running", "running_live") for state in states]
-        return (*role_points, *runs)
-    for signal in subject.signals:
-        role_points += [RolePoint("mated_v", signal, state) for state in states]
-        role_points += [RolePoint("mated_live", signal, state) for state in states]
-    return (*role_points, RolePoint("rotating")) if subject.family is Family.HALL else tuple(role_points)
-
-
-def _shield(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
-    return tuple(RolePoint("shield_ohm", "", state) for state in ("as_wired", "lifted")) if subject.shielded else ()
+    return rules_of(subject.family).required(subject, driven)
 
 
 def stand(  # noqa: PLR0911  one way out for each standing

@@ -6,17 +6,19 @@ the loop is open, as such inputs do.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 import numpy as np
 
-from irongauge.core.diagnosis.circuit_under_test import SIGNAL, CircuitUnderTest
-from irongauge.core.diagnosis.parameters import NOT_THERE, Parameters
-from irongauge.core.diagnosis.reluctance import shield_parts
+from irongauge.core.diagnosis.circuit_under_test import MINUS, PLUS, SIGNAL, CircuitUnderTest
+from irongauge.core.diagnosis.faults import HEALTHY
+from irongauge.core.diagnosis.parameters import NOT_THERE, Generator, Parameters, log_uniform
+from irongauge.core.diagnosis.reluctance import SHIELD_FAULTS, shield_parts, shield_points
 from irongauge.core.diagnosis.role_points import NO_CONTACT_V, Array, Kind, PredictedPart, RolePoint
 from irongauge.core.diagnosis.shown_value import stopped
+from irongauge.core.diagnosis.vehicle_samples import vehicle_samples
 
-__all__ = ["JunctionBench"]
+__all__ = ["JunctionBench", "junction_faults", "junction_required", "junction_role_points", "junction_samples"]
 
 TOP_DEGC = 1300.0  # above every base-metal kind's range
 _OPEN_OHM = 1e6  # loops have some tens of ohms
@@ -90,3 +92,50 @@ _READERS: dict[str, Callable[[JunctionBench, RolePoint], Parts]] = {
     "live": _live,
     "shield_ohm": lambda bench, role_point: shield_parts(bench.p, role_point),
 }
+
+
+# What the catalogue, the strategy and the samples know of the family
+
+
+def junction_faults(subject: CircuitUnderTest) -> tuple[str, ...]:
+    """The faults of a thermocouple circuit, `healthy` first."""
+    return (HEALTHY, f"{PLUS}_open", f"{MINUS}_open", "pair_crossed", "controller_off", f"{SIGNAL}_live_channel",
+            f"{SIGNAL}_live_scaling", "junction_open", "junction_reversed", "junction_kind", "junction_grounded",
+            *(SHIELD_FAULTS if subject.shielded else ()))  # fmt: skip
+
+
+def junction_role_points(subject: CircuitUnderTest) -> tuple[RolePoint, ...]:
+    """Every check of a thermocouple circuit."""
+    hot = [RolePoint("thermo_mv", "", state) for state in subject.states]
+    live = [RolePoint("mated_live", SIGNAL, state) for state in subject.states]
+    wires = [RolePoint("wire_ohm", pin) for pin in subject.pins]
+    return (*hot, *live, RolePoint("live", SIGNAL, "jumped_pair"), RolePoint("live", SIGNAL, "unplugged"),
+            RolePoint("loop_ohm"), RolePoint("leg_ohm", PLUS), *wires, *shield_points(subject))  # fmt: skip
+
+
+def junction_required(subject: CircuitUnderTest, _driven: Collection[str]) -> tuple[RolePoint, ...]:
+    """What proves a thermocouple circuit."""
+    heat = [
+        role_point
+        for state in subject.states
+        for role_point in (RolePoint("thermo_mv", "", state), RolePoint("mated_live", SIGNAL, state))
+    ]
+    return (RolePoint("loop_ohm"), RolePoint("leg_ohm", PLUS), *heat, *shield_points(subject))
+
+
+def junction_samples(subject: CircuitUnderTest, n: int, rng: Generator) -> Parameters:
+    """`n` good thermocouple circuits, each parameter `(n,)`."""
+    return vehicle_samples(subject, n, rng) | {
+        "wire_ohm": rng.uniform(0.3, 6.0, n),
+        "loop_ohm": rng.uniform(1.0, 25.0, n),
+        "leg_ohm": log_uniform(rng, 2e8, 2e9, n),
+        "kind": 1 + rng.normal(0, 0.006, n),
+        "direction": np.ones(n),
+        "crossed": np.zeros(n),
+        "room_degc": rng.uniform(12, 30, n),
+        "terminal_degc": rng.uniform(12, 40, n),
+        "other_channel": np.zeros(n),
+        "other_degc": rng.uniform(-20, 600, n),
+        "scale": np.ones(n),
+        "shift": np.zeros(n),
+    }
