@@ -305,17 +305,18 @@ def plan_part(plan: VehiclePlan) -> PlanPart:
     )
 
 
-def plan_from_part(part: PlanPart, system_v: float) -> VehiclePlan:
-    """The plan; `ValueError` where it contradicts itself: a module of no type, a pin of no module, a harness with problems."""
+def _modules_of(part: PlanPart) -> tuple[FittedModule, ...]:
     types = {kind.uid: module_type_from_part(kind) for kind in part.module_types}
-    modules = []
-    for module in part.modules:
-        if module.type_uid not in types:
-            msg = f"module {module.name} is of a type that is not in it"
-            raise ValueError(msg)
-        modules.append(FittedModule(module.uid, module.name, types[module.type_uid]))
+    untyped = next((module.name for module in part.modules if module.type_uid not in types), None)
+    if untyped is not None:
+        msg = f"module {untyped} is of a type that is not in it"
+        raise ValueError(msg)
+    return tuple(FittedModule(module.uid, module.name, types[module.type_uid]) for module in part.modules)
+
+
+def _check_stand_on(modules: Sequence[FittedModule], functions: Sequence[PlannedFunction]) -> None:
+    """Refuse functions on pins, or on the reference of modules, that are not there."""
     pins = {PinAt(module.uid, pin.name) for module in modules for pin in module.type.pins}
-    functions = tuple(function.to_core() for function in part.functions)
     lost = next((f.name for f in functions if f.at is not None and f.at not in pins), None)
     if lost is not None:
         msg = f"{lost} is on a pin that is not in it"
@@ -325,6 +326,13 @@ def plan_from_part(part: PlanPart, system_v: float) -> VehiclePlan:
     if strange is not None:
         msg = f"{strange} hangs on the reference of a module that is not in it"
         raise ValueError(msg)
+
+
+def plan_from_part(part: PlanPart, system_v: float) -> VehiclePlan:
+    """The plan; `ValueError` where it contradicts itself: a module of no type, a pin of no module, a harness with problems."""
+    modules = _modules_of(part)
+    functions = tuple(function.to_core() for function in part.functions)
+    _check_stand_on(modules, functions)
     known = {function.uid for function in functions}
     if any(place.function_uid not in known for place in part.places):
         msg = "a place uses a function that is not in it"
@@ -334,7 +342,7 @@ def plan_from_part(part: PlanPart, system_v: float) -> VehiclePlan:
         msg = harness.problems[0].rstrip(".")
         raise ValueError(msg)
     return VehiclePlan(
-        modules=tuple(modules),
+        modules=modules,
         functions=functions,
         places=tuple(ValuePlace(**dict(place)) for place in part.places),
         harness=harness,

@@ -233,21 +233,25 @@ def _numbers_in(body: Sequence[Sequence[str]], at: int) -> list[float]:
     return [number_of(row[at]) for row in body if at < len(row) and is_number(row[at])]
 
 
+def _columns_named(width: int, headings: Sequence[Sequence[str]]) -> dict[str, tuple[int, float | None]]:
+    """Which column is which by its headings, and what one of it is worth; a second heading may give what the first did not."""
+    found: dict[str, tuple[int, float | None]] = {}
+    cells = ((at, cell) for row in headings if len(row) == width for at, cell in enumerate(row))
+    for at, cell in cells:
+        what, scale = _named(cell)
+        before = found.get(what)
+        if not what or (before is not None and (scale is None or before[0] != at)):
+            continue
+        found[what] = (at, scale)
+    return found
+
+
 def _with_columns(name: str, layout: Layout, body: Sequence[Sequence[str]], *, decimal_comma: bool) -> _Layout:
     """Which column is which, by heading and unit, else the first that rises is the time."""
     if len(body) < _LEAST_ROWS:
         raise _bad(name, f"It has {len(body)} rows of numbers.", f"A waveform has at least {_LEAST_ROWS}.")
     width, headings = layout.width, layout.headings
-    found: dict[str, tuple[int, float | None]] = {}
-    for row in headings:
-        if len(row) != width:
-            continue
-        for at, cell in enumerate(row):
-            what, scale = _named(cell)
-            if what and (what not in found or scale is not None):
-                before = found.get(what)
-                if before is None or before[0] == at:
-                    found[what] = (at, scale if scale is not None else (before[1] if before else None))
+    found = _columns_named(width, headings)
     clocks = [at for at in range(width) if all(at < len(row) and is_moment(row[at]) for row in body[:-1])]
     if clocks:
         found["time"] = (clocks[0], 1.0)

@@ -158,30 +158,39 @@ def _not_proved(told: Assessment, found: Diagnosis) -> Assessment:
     if first is not None:
         return replace(told, next_test=first, verdict=replace(verdict, level=VerdictLevel.OPEN))
     out = tuple(s for s in told.measure_again if s.spec.action not in SET_UP)
-    if found.leader.is_healthy and not found.next_tests:
-        doubtful = next((s for s in out if s.test_point not in case.confirmed and s.test_point in case.readings), None)
-        if doubtful is not None:  # nothing explains it: read once more before anything is said
-            said = replace(verdict, level=VerdictLevel.OPEN, headline=f"Measure again: {doubtful.title}")
-            return replace(told, next_test=doubtful, verdict=said)
+    doubtful = next((s for s in out if s.test_point not in case.confirmed and s.test_point in case.readings), None)
+    if found.leader.is_healthy and not found.next_tests and doubtful is not None:
+        # Nothing explains it: read once more before anything is said.
+        said = replace(verdict, level=VerdictLevel.OPEN, headline=f"Measure again: {doubtful.title}")
+        return replace(told, next_test=doubtful, verdict=said)
     if found.standing is Standing.OPEN and found.next_tests and not _rests(found):
         if out:
             verdict = replace(verdict, level=VerdictLevel.OPEN, headline=_so_far(found))
-        following = _test_of(case, found)
-        if found.leader.is_healthy and told.next_test is not None and following is not None:
-            # What a good circuit is proved by comes before what would only make it surer.
-            wanted = {test.test_point for test in told.tests}
-            following = following if following.test_point in wanted else told.next_test
-        return replace(told, next_test=following or told.next_test, verdict=verdict)
+        return replace(told, next_test=_following(told, found) or told.next_test, verdict=verdict)
+    return _settled(told, found, out)
+
+
+def _settled(told: Assessment, found: Diagnosis, out: tuple[Test, ...]) -> Assessment:
+    """No check of the diagnosis would tell more: the proofs go on, or it is said what it is."""
     # While nothing is out and proofs are missing, they are what tells most, however sure the ranking is.
     goes_on = found.leader.is_healthy and told.next_test is not None
     contradicts = found.standing is Standing.CONTRADICTS
     if not contradicts and (_only_proofs_missing(found) or goes_on) and not out:
         return told
     if found.group_probability >= SURE and not contradicts and not _is_borne_out(told, found):
-        again, following = out or _strongest(case, found), _own_test(told, found.leader.fault)
+        again, following = out or _strongest(told.case, found), _own_test(told, found.leader.fault)
         return replace(told, next_test=following, verdict=_nothing_to_move(found, again), measure_again=again)
     verdict, again = _named(told, found, out)
     return replace(told, next_test=None, verdict=verdict, measure_again=again)
+
+
+def _following(told: Assessment, found: Diagnosis) -> Test | None:
+    """What the diagnosis asks next; of a circuit that seems good, what proves it before what would only make it surer."""
+    following = _test_of(told.case, found)
+    if not found.leader.is_healthy or told.next_test is None or following is None:
+        return following
+    wanted = {test.test_point for test in told.tests}
+    return following if following.test_point in wanted else told.next_test
 
 
 def _volts_of_every_pin(told: Assessment) -> Test | None:
@@ -196,29 +205,39 @@ def _strongest(case: BenchCase, found: Diagnosis) -> tuple[Test, ...]:
     return _tests_at(case, tuple(reason.test_point for reason in found.reasons[:2]))
 
 
+def _do_not_fit(first: str) -> Verdict:
+    detail = f"Neither one fault nor two explain all the readings. Measure again first: {first}."
+    return Verdict(VerdictLevel.CONTRADICTS, "The readings do not fit together", detail)
+
+
+def _not_told_apart(found: Diagnosis) -> Verdict:
+    named = [s for s in found.group if s.probability >= _NAMED_FROM] or list(found.group[:1])
+    head = sentence(" or ".join(s.title for s in named))
+    return Verdict(VerdictLevel.GROUP, head, "No reading tells these apart; an inspection does.")
+
+
+def _why(found: Diagnosis, out: tuple[Test, ...]) -> str:
+    """The reading that says the most for the leader, one that is out of its limits first."""
+    failed = {test.test_point for test in out}
+    told = [r for r in found.reasons if r.explained]
+    return next((r.sentence for r in told if r.test_point in failed), told[0].sentence if told else "")
+
+
 def _named(assessment: Assessment, found: Diagnosis, out: tuple[Test, ...]) -> tuple[Verdict, tuple[Test, ...]]:
     """What is said when no further reading would tell more, and the readings worth taking again."""
     case, again = assessment.case, assessment.measure_again
     if found.standing is Standing.CONTRADICTS:
-        first = _titles_at(case, found.unexplained)
-        detail = f"Neither one fault nor two explain all the readings. Measure again first: {first}."
-        verdict = Verdict(VerdictLevel.CONTRADICTS, "The readings do not fit together", detail)
-        return verdict, _tests_at(case, found.unexplained) or again
+        return _do_not_fit(_titles_at(case, found.unexplained)), _tests_at(case, found.unexplained) or again
     if DOUBLE_JOIN in found.leader.fault and found.group_probability >= SURE:
         return _two_faults(found), out or again
     if found.standing is Standing.GROUPED and len(found.group) > 1:
-        named = [s for s in found.group if s.probability >= _NAMED_FROM] or list(found.group[:1])
-        head = sentence(" or ".join(s.title for s in named))
-        return Verdict(VerdictLevel.GROUP, head, "No reading tells these apart; an inspection does."), again
+        return _not_told_apart(found), again
     if found.leader.is_healthy and out:
         detail = f"{assessment.verdict.detail} No fault of the wiring or the sensor explains it; measure it again."
         return replace(assessment.verdict, detail=detail), again
     if found.group_probability >= SURE:
-        failed = {test.test_point for test in out}
-        told = [r for r in found.reasons if r.explained]
-        why = next((r.sentence for r in told if r.test_point in failed), told[0].sentence if told else "")
-        again = out or _strongest(case, found)
-        return Verdict(VerdictLevel.FAULT, sentence(found.leader.title), f"{_looked_at(found)}{why}"), again
+        detail = f"{_looked_at(found)}{_why(found, out)}"
+        return Verdict(VerdictLevel.FAULT, sentence(found.leader.title), detail), out or _strongest(case, found)
     likely = ", ".join(f"{s.title} ({show_chance(s.probability)})" for s in found.suspects[:3])
     return Verdict(VerdictLevel.GROUP, "No further reading would settle it", f"It may be {likely}."), again
 

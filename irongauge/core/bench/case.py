@@ -324,24 +324,24 @@ class BenchCase:
         if len(known) == len(self.circuit.pins):
             return known
         unknown = [pin.cavity for pin in self.circuit.pins if pin.role is None]
-        found = dict(known)
-
-        roles = FAMILIES[self.circuit.family].roles
-
-        def settle(role: Role, candidates: list[str]) -> None:
+        found, roles = dict(known), FAMILIES[self.circuit.family].roles
+        for role, candidates in self._shown_by_lamp(unknown).items():
             if role in roles and role not in found.values() and len(candidates) == 1:
                 found[candidates[0]] = role
-
-        held = [(c, self.number(Action.LAMP_NEGATIVE_V, c)) for c in unknown]
-        settle(Role.REFERENCE, [c for c, v in held if v is not None and v >= self.hold_v])
-        settle(Role.SIGNAL, [c for c, v in held if v is not None and v < DRIVEN_FROM_V <= (self._open_v(c) or 0)])
-        lit = [c for c in unknown if self._lit(c)]
-        settle(Role.RETURN, lit)
         left = [c for c in unknown if c not in found]
         missing = [role for role in roles if role not in found.values()]
         if len(left) == 1 and len(missing) == 1:
             found[left[0]] = missing[0]
         return found
+
+    def _shown_by_lamp(self, cavities: list[str]) -> dict[Role, list[str]]:
+        """Pins by what the lamp showed of them: a reference holds it, a bias collapses under it, a return lights it."""
+        under_lamp = [(c, v) for c in cavities if (v := self.number(Action.LAMP_NEGATIVE_V, c)) is not None]
+        return {
+            Role.REFERENCE: [c for c, v in under_lamp if v >= self.hold_v],
+            Role.SIGNAL: [c for c, v in under_lamp if v < DRIVEN_FROM_V <= (self._open_v(c) or 0)],
+            Role.RETURN: [c for c in cavities if self._lit(c)],
+        }
 
     def _open_v(self, cavity: str) -> float | None:
         return self.number(Action.OPEN_V, cavity)

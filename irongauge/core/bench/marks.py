@@ -224,15 +224,22 @@ def _verdict(  # noqa: PLR0911  one way out for each verdict
         detail = f"Not as good circuits usually read: {titles(odd)}."
         return Verdict(VerdictLevel.OPEN, "Something is off; the next reading narrows it down", detail)
     if missing:
-        open_proofs = [m for m in proofs if m.mark is not Mark.PASS]
-        names = ", ".join(f"{m.proof} ({m.taken} of {m.wanted})" if m.wanted else str(m.proof) for m in open_proofs)
-        detail = f"Missing: {names}." if names else f"Missing: {titles(missing)}."
-        return Verdict(VerdictLevel.OPEN, f"{len(missing)} reading{'s' if len(missing) > 1 else ''} to go", detail)
+        return _to_go(missing, proofs)
     doubtful = _pulses_with(case, Mark.UNDECIDED)
     if undecided or doubtful:
         return _too_close(undecided, doubtful)
-    if hindered:
-        return _as_far_as_read(hindered, proofs)
+    return _as_far_as_read(hindered, proofs) if hindered else _proved(case, proofs)
+
+
+def _to_go(missing: list[Test], proofs: tuple[ProofMark, ...]) -> Verdict:
+    open_proofs = [m for m in proofs if m.mark is not Mark.PASS]
+    names = ", ".join(f"{m.proof} ({m.taken} of {m.wanted})" if m.wanted else str(m.proof) for m in open_proofs)
+    detail = f"Missing: {names}." if names else f"Missing: {titles(missing)}."
+    return Verdict(VerdictLevel.OPEN, f"{len(missing)} reading{'s' if len(missing) > 1 else ''} to go", detail)
+
+
+def _proved(case: BenchCase, proofs: tuple[ProofMark, ...]) -> Verdict:
+    """Every reading is taken and good: what that proves."""
     proved = ", ".join(str(m.proof) for m in proofs)
     if not case.circuit.shows_slope:
         return Verdict(VerdictLevel.WIRING, "Right at one point", _one_point(case))

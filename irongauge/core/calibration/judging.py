@@ -40,6 +40,7 @@ _LEAST_FOR_OUTLIER = 5  # a line through four others leaves two degrees of freed
 # Student's t for a level of confidence of 99.73 %, by degrees of freedom from 1 (JCGM 100:2008, table G.2).
 _T_99_73 = (235.80, 19.21, 9.22, 6.62, 5.51, 4.90, 4.53, 4.28, 4.09, 3.96)
 _T_MANY = 3.6  # beyond the table; at ten it is 3.96, in the limit 3.0
+_ON_ANY_LINE = 2  # points
 _ROUNDING = 1e-9  # of the span: what is smaller is the computer's rounding, not the sensor's scatter
 
 
@@ -122,42 +123,62 @@ def judge_calibration(
     repeats, hysteresis = repeats_of(deviations), hysteresis_of(deviations)
     judged = [_judge_point(curve, p, tolerance, feed=feed, sources=sources, seen=seen) for p in points]
     fit = response.fit([points[at] for at in used])
-    notes = (_no_line(len(used)),) if fit is None and used else ()
-    full = response.full / 100
-    linearity = ends_linearity = zero_linearity = zero = change = ends_u = None
-    mark = _whole(judged)
-    if fit is not None:
-        off = {at: r / full for at, r in zip(used, fit.residuals, strict=True)}
-        judged = [replace(p, residual_pct=off.get(at)) for at, p in enumerate(judged)]
-        places = [(points[at].stimulus, response.of(points[at]) / full) for at in used]
-        if fit.count > 2:  # noqa: PLR2004
-            linearity = max(abs(r) for r in off.values())
-            ends_linearity, zero_linearity = _other_linearities(places)
-        zero, high_off = (
-            (fit.line.signal_at(v) - response.nominal(v)) / full for v in (curve.value_low, curve.value_high)
-        )
-        change = high_off - zero
-        ends_u = _ends_u_pct(curve, [points[at] for at in used], [judged[at].expanded_u_pct for at in used])
-        if fit.line.slope * response.full < 0:
-            notes = (_wrong_way(falls=fit.line.slope < 0),)
-        if max(ends_u) > tolerance_pct:
-            notes = (_too_close(curve, [points[at] for at in used], ends_u, tolerance_pct, sources.unit),)
-            mark = Mark.UNDECIDED if mark is Mark.PASS else mark
-    return CalibrationResult(
+    result = CalibrationResult(
         points=tuple(judged),
         fit=fit,
+        linearity_pct=None,
+        linearity_ends_pct=None,
+        linearity_zero_pct=None,
+        hysteresis_pct=hysteresis,
+        repeatability_pct=None if repeats is None else repeats[0],
+        zero_pct=None,
+        span_pct=None,
+        ends_u_pct=None,
+        outlier=outlier,
+        mark=_whole(judged),
+        tolerance=tolerance,
+        notes=(_no_line(len(used)),) if fit is None and used else (),
+    )
+    if fit is None:
+        return result
+    by_line = _by_line(result, fit, points, used, curve=curve, response=response)
+    ends_u, taken = by_line.ends_u_pct, [points[at] for at in used]
+    assert ends_u is not None  # there is a line
+    if max(ends_u) <= tolerance_pct:
+        return by_line
+    mark = Mark.UNDECIDED if by_line.mark is Mark.PASS else by_line.mark
+    return replace(by_line, notes=(_too_close(curve, taken, ends_u, tolerance_pct, sources.unit),), mark=mark)
+
+
+def _by_line(
+    result: CalibrationResult,
+    fit: FittedLine,
+    points: Sequence[CalibrationPoint],
+    used: Sequence[int],
+    *,
+    curve: Curve,
+    response: _Response,
+) -> CalibrationResult:
+    """The result with what the fitted line says: residuals, linearities, and both ends against the nominal curve."""
+    full = response.full / 100
+    off = {at: r / full for at, r in zip(used, fit.residuals, strict=True)}
+    judged = [replace(p, residual_pct=off.get(at)) for at, p in enumerate(result.points)]
+    linearity = ends_linearity = zero_linearity = None
+    if fit.count > _ON_ANY_LINE:
+        linearity = max(abs(r) for r in off.values())
+        places = [(points[at].stimulus, response.of(points[at]) / full) for at in used]
+        ends_linearity, zero_linearity = _other_linearities(places)
+    zero, high_off = ((fit.line.signal_at(v) - response.nominal(v)) / full for v in (curve.value_low, curve.value_high))
+    return replace(
+        result,
+        points=tuple(judged),
         linearity_pct=linearity,
         linearity_ends_pct=ends_linearity,
         linearity_zero_pct=zero_linearity,
-        hysteresis_pct=hysteresis,
-        repeatability_pct=None if repeats is None else repeats[0],
         zero_pct=zero,
-        span_pct=change,
-        ends_u_pct=ends_u,
-        outlier=outlier,
-        mark=mark,
-        tolerance=tolerance,
-        notes=notes,
+        span_pct=high_off - zero,
+        ends_u_pct=_ends_u_pct(curve, [points[at] for at in used], [judged[at].expanded_u_pct for at in used]),
+        notes=(_wrong_way(falls=fit.line.slope < 0),) if fit.line.slope * response.full < 0 else result.notes,
     )
 
 

@@ -161,9 +161,7 @@ def required(subject: CircuitUnderTest, driven: Collection[str] = ()) -> tuple[R
     return rules_of(subject.family).required(subject, driven)
 
 
-def stand(  # noqa: PLR0911  one way out for each standing
-    session: Session, role_points: Sequence[RolePoint], last: RolePoint | None = None
-) -> Stand:
+def stand(session: Session, role_points: Sequence[RolePoint], last: RolePoint | None = None) -> Stand:
     """Where the diagnosis stands, and what should come next; no choices when it is settled or nothing would tell more."""
     unexplained = session.unexplained()
     left = [role_point for role_point in role_points if role_point not in session.taken]
@@ -184,6 +182,17 @@ def stand(  # noqa: PLR0911  one way out for each standing
         proofs = _proofs(session, group, role_points)
         ordered = choices(session, tuple(proofs or left), last, doubting=True)
         return Stand(Standing.OPEN, group, None, unexplained, ordered)
+    return _nothing_left(session, group, unexplained, hangs_on, last)
+
+
+def _nothing_left(
+    session: Session,
+    group: Group,
+    unexplained: tuple[RolePoint, ...],
+    hangs_on: RolePoint | None,
+    last: RolePoint | None,
+) -> Stand:
+    """Where no new check would tell more: one is read once more, or this is what there is to say."""
     again = _once_more(session, group, unexplained)
     if again is not None:
         once_more = choices(session, [again], last, again, doubting=True)

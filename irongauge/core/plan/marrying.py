@@ -45,6 +45,11 @@ class Joined:
 _LEFT_OVER = "Nothing on our side: cap it, or find what it is for."
 
 
+def _clashes(by: MatchedBy, ours: Cavity, theirs: Cavity) -> bool:
+    """True where both have functions, which did not match, so that a number or a colour must not."""
+    return by is not MatchedBy.FUNCTION and bool(_plain(ours.function) and _plain(theirs.function))
+
+
 def marry(ours: Sequence[Cavity], theirs: Sequence[Cavity]) -> tuple[Joined, ...]:
     """The new map, in the order of our list, then what is left of theirs.
 
@@ -63,10 +68,7 @@ def marry(ours: Sequence[Cavity], theirs: Sequence[Cavity]) -> tuple[Joined, ...
             mine = key(ours[index])
             same = [cavity for cavity in left if key(cavity) == mine]
             rivals = [other for other in open_ours if key(ours[other]) == mine]
-            clash = by is not MatchedBy.FUNCTION and any(
-                _plain(ours[index].function) and _plain(c.function) for c in same
-            )
-            if mine and len(same) == 1 and len(rivals) == 1 and not clash:
+            if mine and len(same) == len(rivals) == 1 and not _clashes(by, ours[index], same[0]):
                 rows[index] = (same[0], by)
                 left.remove(same[0])
     told = [

@@ -10,7 +10,7 @@ pins than they are.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import TYPE_CHECKING
@@ -21,7 +21,8 @@ from irongauge.core.plan.modules import FittedModule, ModulePin, ModuleType, Pin
 from irongauge.errors import RefusedRequestError
 
 if TYPE_CHECKING:
-    from ortools.sat.python.cp_model import IntVar
+    import networkx as nx
+    from ortools.sat.python.cp_model import CpModel, IntVar
 
 __all__ = ["Move", "MoveKind", "NoRoom", "Room", "Want", "make_room", "placement_cost"]
 
@@ -191,6 +192,17 @@ class _Ways:
         return [*self.go.values(), *(variable for variable in (self.stay, self.out) if variable is not None)]
 
 
+def _ways_of(model: CpModel, function: Function, row: Mapping[int, int], number_at: Mapping[PinAt, int]) -> _Ways:
+    """Where a function may be, as variables of which one is true: it stays, goes to a kind of pin, or is freed."""
+    here = None if function.at is None else number_at.get(function.at)
+    may_be_freed = function.at is not None and not function.in_use and function.movable
+    stay = None if here is None else model.new_bool_var("")
+    go = {kind: model.new_bool_var("") for kind in row}
+    ways = _Ways(here, stay, go, model.new_bool_var("") if may_be_freed else None)
+    model.add_exactly_one(ways.every)
+    return ways
+
+
 def _solve(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Function]) -> list[int | None] | None:
     """For each function, those standing first, its pin, or None where it is freed; None for all where there is no way."""
     from ortools.sat.python import cp_model
@@ -200,14 +212,7 @@ def _solve(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Func
     members = list(classes.values())
     number_at = {place.at: number for number, place in enumerate(pins)}
     model = cp_model.CpModel()
-    ways = []
-    for function, row in zip(every, costs, strict=True):
-        here = None if function.at is None else number_at.get(function.at)
-        may_be_freed = function.at is not None and not function.in_use and function.movable
-        stay = None if here is None else model.new_bool_var("")
-        go = {kind: model.new_bool_var("") for kind in row}
-        ways.append(_Ways(here, stay, go, model.new_bool_var("") if may_be_freed else None))
-        model.add_exactly_one(ways[-1].every)
+    ways = [_ways_of(model, function, row, number_at) for function, row in zip(every, costs, strict=True)]
     staying: dict[int, list[IntVar]] = defaultdict(list)
     for way in ways:
         if way.here is not None and way.stay is not None:
@@ -298,6 +303,22 @@ def _adjustments(function: Function, place: _Pin) -> list[Move]:
     ]
 
 
+_Node = tuple[str, int]
+
+
+def _reached_from(start: _Node, graph: nx.Graph, matching: Mapping[_Node, _Node]) -> tuple[set[_Node], set[_Node]]:
+    """Functions and pins on alternating paths from a function that the matching leaves out."""
+    functions, places, queue = {start}, set(), [start]
+    while queue:
+        for place in graph[queue.pop()]:
+            places.add(place)
+            holder = matching[place]
+            if holder not in functions:
+                functions.add(holder)
+                queue.append(holder)
+    return functions, places
+
+
 def _too_few(
     pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Function]
 ) -> tuple[tuple[Function, ...], tuple[PinAt, ...]]:
@@ -323,14 +344,7 @@ def _too_few(
     reached_pins: set[tuple[str, int]] = set()
     # The fewest that already are too many make the shortest sentence.
     for start in [node for node in left if node not in matching]:
-        functions, places, queue = {start}, set(), [start]
-        while queue:
-            for place in graph[queue.pop()]:
-                places.add(place)
-                holder = matching[place]
-                if holder not in functions:
-                    functions.add(holder)
-                    queue.append(holder)
+        functions, places = _reached_from(start, graph, matching)
         if not reached or len(functions) < len(reached):
             reached, reached_pins = functions, places
     return (

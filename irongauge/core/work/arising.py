@@ -242,24 +242,35 @@ def with_rules(steps: Sequence[Step]) -> tuple[Step, ...]:
     found = []
     for vehicle in dict.fromkeys(step.vehicle for step in steps):
         own = [step for step in steps if step.vehicle == vehicle]
-        off = [s for s in own if s.kind in _NEEDS_BATTERY_OFF and s.state is WorkState.BATTERY_OFF]
-        ups = [s for s in own if s.kind is StepKind.POWER_UP]
-        roads = {s.key for s in own if s.state is WorkState.ROAD}
         for step in own:
-            waits = list(step.after)
-            if step.state in _NEEDS_POWER:
-                waits += _waits(off, step, "both battery cables stay off until every circuit has passed its checks")
-            if step.kind is StepKind.POWER_UP and (before := ups[: ups.index(step)]):
-                waits += _waits(before[-1:], step, "one circuit at a time, each seen right before the next")
-            elif step.state in _NEEDS_POWER and step.kind is not StepKind.POWER_UP:
-                waits += _waits(ups, step, "first every circuit is powered up by itself")
-            if step.kind is StepKind.HAND_OVER:
-                waits += _waits(own, step, "")
-            elif step.key in roads:
-                last = [s for s in own if s.key not in roads and s.kind is not StepKind.HAND_OVER]
-                waits += _waits(last, step, "the road comes last")
+            waits = [*step.after, *_waits_for_power(step, own), *_waits_for_the_rest(step, own)]
             found.append(replace(step, after=_once(waits)))
     return tuple(found)
+
+
+def _waits_for_power(step: Step, own: Sequence[Step]) -> list[After]:
+    """Battery off till all has passed its checks, then one circuit after the other, then the rest."""
+    ups = [s for s in own if s.kind is StepKind.POWER_UP]
+    waits: list[After] = []
+    if step.state in _NEEDS_POWER:
+        off = [s for s in own if s.kind in _NEEDS_BATTERY_OFF and s.state is WorkState.BATTERY_OFF]
+        waits += _waits(off, step, "both battery cables stay off until every circuit has passed its checks")
+    if step.kind is StepKind.POWER_UP:
+        before = ups[: ups.index(step)]
+        waits += _waits(before[-1:], step, "one circuit at a time, each seen right before the next")
+    elif step.state in _NEEDS_POWER:
+        waits += _waits(ups, step, "first every circuit is powered up by itself")
+    return waits
+
+
+def _waits_for_the_rest(step: Step, own: Sequence[Step]) -> list[After]:
+    """The hand-over after everything, a road after everything but that."""
+    if step.kind is StepKind.HAND_OVER:
+        return _waits(own, step, "")
+    if step.state is not WorkState.ROAD:
+        return []
+    last = [s for s in own if s.state is not WorkState.ROAD and s.kind is not StepKind.HAND_OVER]
+    return _waits(last, step, "the road comes last")
 
 
 def _waits(before: Iterable[Step], step: Step, why: str) -> list[After]:

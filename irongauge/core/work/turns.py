@@ -103,14 +103,11 @@ class _Free:
             least = max(least, step.pinned_at - setup)
         windows = sorted({max(first, least) for spans in self._people.values() for first, _ in spans} | {least})
         busy_ends = sorted({end for spans in self._taken.values() for _, end in spans if end > least})
+        pinned = None if step.pinned_at is None else step.pinned_at - setup
         for start in sorted({*windows, *busy_ends}):
-            if step.pinned_at is not None and start != step.pinned_at - setup:
+            if pinned is not None and start != pinned:
                 continue
-            people = [
-                key
-                for key, spans in self._people.items()
-                if (not step.only or key in step.only) and any(a <= start and start + size <= b for a, b in spans)
-            ]
+            people = self._there(step, start, start + size)
             if len(people) >= step.people and self._has_things(step, start, start + size):
                 stays = self._on.get(step.vehicle, ())
                 order = sorted(people, key=lambda key: (key not in stays, self._tightness(key, start), key))
@@ -123,6 +120,14 @@ class _Free:
     def _tightness(self, key: str, start: int) -> int:
         """How little of a person's window would be left before: whoever has been working goes on."""
         return min(start - a for a, b in self._people[key] if a <= start < b)
+
+    def _there(self, step: Step, start: int, end: int) -> list[str]:
+        """Who may do it and is there all the time."""
+        return [
+            key
+            for key, spans in self._people.items()
+            if (not step.only or key in step.only) and any(a <= start and end <= b for a, b in spans)
+        ]
 
     def _has_things(self, step: Step, start: int, end: int) -> bool:
         for name, most in self._work.scarce_for(step):

@@ -123,6 +123,55 @@ def convert(subject: ToolSubject, form: ConvertForm) -> Converted | None:
     return _converted(subject, feed, scale, (reading, value), follows="value" if side == "reading" else "reading")
 
 
+def _no_value(reading: str, feed: Feed, *, is_open: bool) -> Converted:
+    problem = f"{reading} leaves no ohms: a short to ground."
+    if is_open:
+        problem = f"{reading} is no less than the pull-up's supply of {feed.pull_up_v:g} V: an open circuit."
+    return Converted(reading="", value="", headline="no value", detail=problem, values=(), warning="")
+
+
+def _in_every_unit(curve: Curve, value: float, scale: Scale) -> tuple[tuple[str, str, str], ...]:
+    """A value in each unit, a pressure on both of its bases."""
+    rows = []
+    for other in units_of(curve.quantity):
+        bases: tuple[PressureBase | None, ...] = (None,) if curve.pressure_base is None else tuple(PressureBase)
+        shown = [show(rebase(value, curve.pressure_base, b, scale.atmosphere_kpa), other.code) for b in bases]
+        rows.append((other.label, shown[0], shown[1] if len(shown) > 1 else ""))
+    if curve.pressure_base is not None:
+        gauge_kpa = rebase(value, curve.pressure_base, PressureBase.GAUGE, scale.atmosphere_kpa)
+        rows.append(("inHg below 0, psi above", show_split(gauge_kpa), ""))
+    return tuple(rows)
+
+
+def _beyond_the_supply(curve: Curve, reading: float, unit: str, feed: Feed) -> str:
+    if curve.kind is not CurveKind.RATIO or 0 <= reading <= feed.reference_v:
+        return ""
+    beyond = "above its own reference" if reading > 0 else "below 0"
+    return f"{show(reading, unit)} lies {beyond}: no good sensor gives that. Look for a short or an open ground."
+
+
+def _no_current(curve: Curve, signal: float) -> str:
+    if curve.kind is not CurveKind.CURRENT or LOOP_FAILS_BELOW_MA < signal < LOOP_FAILS_FROM_MA:
+        return ""
+    side = "too little" if signal <= LOOP_FAILS_BELOW_MA else "too much"
+    return (
+        f"{show(signal, 'mA')} is no value: a loop says by {side} current that it is broken or its sensor has failed."
+    )
+
+
+def _out_of_range(curve: Curve, value: float, scale: Scale, base: str) -> str:
+    slack = 1e-9 * (curve.value_high - curve.value_low)
+    if curve.value_low - slack <= value <= curve.value_high + slack:
+        return ""
+    ends = (show(v, scale.unit, trim=True) for v in (curve.value_low, curve.value_high))
+    return f"Outside its range of {' to '.join(ends)}{base}: the line is carried on, a real sensor may not be."
+
+
+def _on_a_level(curve: Curve, signal: float, scale: Scale, base: str) -> str:
+    level = curve.level_at(signal) if isinstance(curve, TableCurve) else None
+    return "" if level is None else _level(level, scale, base)
+
+
 def _converted(
     subject: ToolSubject, feed: Feed, scale: Scale, point: tuple[float, float], *, follows: str
 ) -> Converted:
@@ -132,12 +181,7 @@ def _converted(
     curve = subject.channel.curve
     unit = FIXED_UNIT[reading_quantity(curve.kind, feed)]
     if not math.isfinite(value):
-        problem = f"{show(reading, unit)} leaves no ohms: a short to ground."
-        if reading > 0:
-            problem = (
-                f"{show(reading, unit)} is no less than the pull-up's supply of {feed.pull_up_v:g} V: an open circuit."
-            )
-        return Converted(reading="", value="", headline="no value", detail=problem, values=(), warning="")
+        return _no_value(show(reading, unit), feed, is_open=reading > 0)
     base = "" if curve.pressure_base is None else f" {curve.pressure_base}"
     signal = reading_to_signal(curve.kind, reading, feed)
     detail = {
@@ -145,26 +189,8 @@ def _converted(
         CurveKind.OHMS: f"{show(signal, 'ohm')}" + (f" through {feed.pull_up_ohm:g} Ω" if feed.pull_up_ohm else ""),
         CurveKind.CURRENT: f"{show(signal, 'mA')}" + (f" over {feed.shunt_ohm:g} Ω" if feed.shunt_ohm else ""),
     }.get(curve.kind, "")
-    rows = []
-    for other in units_of(curve.quantity):
-        bases: tuple[PressureBase | None, ...] = (None,) if curve.pressure_base is None else tuple(PressureBase)
-        shown = [show(rebase(value, curve.pressure_base, b, scale.atmosphere_kpa), other.code) for b in bases]
-        rows.append((other.label, shown[0], shown[1] if len(shown) > 1 else ""))
-    if curve.pressure_base is not None:
-        gauge_kpa = rebase(value, curve.pressure_base, PressureBase.GAUGE, scale.atmosphere_kpa)
-        rows.append(("inHg below 0, psi above", show_split(gauge_kpa), ""))
-    level = curve.level_at(signal) if isinstance(curve, TableCurve) else None
-    warning = "" if level is None else _level(level, scale, base)
-    slack = 1e-9 * (curve.value_high - curve.value_low)
-    if not curve.value_low - slack <= value <= curve.value_high + slack:
-        ends = (show(v, scale.unit, trim=True) for v in (curve.value_low, curve.value_high))
-        warning = f"Outside its range of {' to '.join(ends)}{base}: the line is carried on, a real sensor may not be."
-    if curve.kind is CurveKind.CURRENT and not LOOP_FAILS_BELOW_MA < signal < LOOP_FAILS_FROM_MA:
-        side = "too little" if signal <= LOOP_FAILS_BELOW_MA else "too much"
-        warning = f"{show(signal, 'mA')} is no value: a loop says by {side} current that it is broken or its sensor has failed."
-    if curve.kind is CurveKind.RATIO and not 0 <= reading <= feed.reference_v:
-        beyond = "above its own reference" if reading > 0 else "below 0"
-        warning = f"{show(reading, unit)} lies {beyond}: no good sensor gives that. Look for a short or an open ground."
+    warning = _beyond_the_supply(curve, reading, unit, feed) or _no_current(curve, signal)
+    warning = warning or _out_of_range(curve, value, scale, base) or _on_a_level(curve, signal, scale, base)
     shown_value = f"{show(value, scale.unit)}{base}"
     return Converted(
         reading=f"{reading:.5g}",
@@ -172,7 +198,7 @@ def _converted(
         headline=shown_value if follows == "value" else show(reading, unit),
         detail=(f"{show(reading, unit)} at the controller’s end" if follows == "value" else shown_value)
         + (f"; {detail}" if detail else ""),
-        values=tuple(rows),
+        values=_in_every_unit(curve, value, scale),
         warning=warning,
     )
 

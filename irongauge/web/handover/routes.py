@@ -47,7 +47,7 @@ from irongauge.workflows.shop.handovers import (
     send_back,
     sheets_of,
 )
-from irongauge.workflows.shop.jobs import JobPage, SheetPage, hand_over, look_at_sheet, reopen
+from irongauge.workflows.shop.jobs import JobPage, Kept, SheetPage, hand_over, look_at_sheet, reopen
 from irongauge.workflows.shop.shelf import logo_of
 from irongauge.workflows.shop.transfer import export_job
 from irongauge.workflows.shop.view import CircuitView
@@ -108,6 +108,19 @@ class Sheet:
     tools: tuple[tuple[CircuitView, tuple[ToolOffer, ...]], ...] = ()
 
 
+def _circuit_of_sheet(page: JobPage, view: CircuitView, curves: Kept) -> SheetCircuit:
+    """A circuit with its readings, and what is in force of its calibrations and checks."""
+    bench = BenchView(page.shop, page.view, view, page.people)
+    lines = (evidence_line(bench, test) for test in view.assessment.tests)
+    return SheetCircuit(
+        view,
+        tuple(line for line in lines if line.reading is not None),
+        tuple(_calibration(page, c) for c in calibrations_in_force(curves.calibrations)),
+        curves.checks,
+        pulses_in_force(curves.pulses),
+    )
+
+
 def sheet_of(found: SheetPage) -> Sheet:
     """The sheet of a job as it stands."""
     page, kept = found.page, found.kept
@@ -115,20 +128,6 @@ def sheet_of(found: SheetPage) -> Sheet:
     signed = [c for curves in kept.values() for c in curves.calibrations if c.signed_at is not None]
     used = {r.instrument_uid for r in readings} | {r.stimulus_instrument_uid for r in readings}
     used |= {uid for c in signed for uid in (c.setup.meter_uid, c.setup.gauge_uid)}
-    circuits = []
-    for view in page.view.standing:
-        bench = BenchView(page.shop, page.view, view, page.people)
-        lines = (evidence_line(bench, test) for test in view.assessment.tests)
-        curves = kept[view.circuit.uid]
-        circuits.append(
-            SheetCircuit(
-                view,
-                tuple(line for line in lines if line.reading is not None),
-                tuple(_calibration(page, c) for c in calibrations_in_force(curves.calibrations)),
-                curves.checks,
-                pulses_in_force(curves.pulses),
-            )
-        )
     open_items = [
         f"{v.circuit.name}: {v.assessment.verdict.level}, {v.assessment.verdict.headline}"
         for v in page.view.standing
@@ -139,7 +138,7 @@ def sheet_of(found: SheetPage) -> Sheet:
     called_for = tuple((view, offers) for view, offers in tools if offers)
     return Sheet(
         page=page,
-        circuits=tuple(circuits),
+        circuits=tuple(_circuit_of_sheet(page, view, kept[view.circuit.uid]) for view in page.view.standing),
         instruments=instruments,
         testers=tuple(sorted(page.people.technician_name(uid) for uid in found.testers)),
         open_items=tuple(open_items),

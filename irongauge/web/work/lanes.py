@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from irongauge.core.work.plan import Plan, PlannedStep
@@ -79,6 +80,22 @@ class Lanes:
     by_vehicle: bool
 
 
+def _bars(
+    view: WorkView, plan: Plan, days: tuple[DayColumn, ...], at: Mapping[str, float], *, chosen: str, by_vehicle: bool
+) -> list[Bar]:
+    """A bar for each step in the lane of each who does it, or in its vehicle's with their first names."""
+    critical_keys = {key for v in view.late for key in critical(view.work, plan, v.key)}
+    late = {v.key for v in view.late}
+    owned = [(p, owner) for p in plan.steps for owner in ([p.step.vehicle] if by_vehicle else p.people)]
+    drawn = [
+        (planned, _bar(view, planned, days, y=at[owner], critical_keys=critical_keys, late=late, chosen=chosen))
+        for planned, owner in owned
+    ]
+    if not by_vehicle:
+        return [bar for _, bar in drawn if bar is not None]
+    return [replace(bar, tag=_first_names(view, planned)) for planned, bar in drawn if bar is not None]
+
+
 def draw_lanes(view: WorkView, plan: Plan, chosen: str, *, by_vehicle: bool = False) -> Lanes:
     """The lanes of everybody who works, or of every vehicle that has a step."""
     days, more = _days(view, plan)
@@ -89,15 +106,7 @@ def draw_lanes(view: WorkView, plan: Plan, chosen: str, *, by_vehicle: bool = Fa
         lanes = tuple(Lane("", view.tag(key), y, ()) for key, y in at.items())
     else:
         lanes = tuple(Lane(t.key, view.who([t.key]), at[t.key], tuple(_spans(days, t.windows))) for t in workers)
-    critical_keys = {key for v in view.late for key in critical(view.work, plan, v.key)}
-    late = {v.key for v in view.late}
-    bars = []
-    for planned in plan.steps:
-        for owner in [planned.step.vehicle] if by_vehicle else planned.people:
-            bar = _bar(view, planned, days, y=at[owner], critical_keys=critical_keys, late=late, chosen=chosen)
-            if bar is not None and by_vehicle:
-                bar = replace(bar, tag=_first_names(view, planned))
-            bars += [] if bar is None else [bar]
+    bars = _bars(view, plan, days, at, chosen=chosen, by_vehicle=by_vehicle)
     first = days[0] if days else None
     now_x = None if first is None or first.first_minute > 0 else first.x - first.first_minute * first.per_minute
     return Lanes(

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from typing import TypeVar
+from typing import Protocol, TypeVar
 from uuid import UUID
 
 import structlog
@@ -17,7 +18,7 @@ from irongauge.errors import BadFileError
 from irongauge.store.acting import in_others_names
 from irongauge.store.database import Database, broken_constraint
 from irongauge.store.repositories import Store
-from irongauge.workflows.shop.jobs import kept_of
+from irongauge.workflows.shop.jobs import Kept, kept_of
 from irongauge.workflows.shop.view import gathered, people_of, require_shop
 from irongauge.workflows.trace.normals import kept_normals
 
@@ -36,6 +37,24 @@ class Imported:
     notes: tuple[str, ...]
 
 
+class _Done(Protocol):
+    """What somebody did."""
+
+    @property
+    def technician_uid(self) -> UUID | None:
+        """Who did it."""
+
+
+def _people_in(kept: Kept) -> set[UUID | None]:
+    """Who stands in what is kept of one circuit beside its readings."""
+    signers = {c.signed_by_uid for c in kept.calibrations}
+    return signers | _done_by(kept.calibrations, kept.entries, kept.checks, kept.pulses)
+
+
+def _done_by(*records: Iterable[_Done]) -> set[UUID | None]:
+    return {record.technician_uid for group in records for record in group}
+
+
 def export_job(database: Database, job_uid: UUID) -> JobRecord:
     """One job, whole, with the people and instruments that it names."""
     with database.unit() as store:
@@ -52,21 +71,11 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         (found,) = gathered(store, shop, people, (job,))
     verdicts = {v.circuit.uid: v.assessment.verdict for v in found.judged(database).circuits}
     every = [r for group in readings.values() for r in group]
-    named: set[UUID | None] = {job.technician.uid, *(r.technician_uid for r in every)}
-    if job.reviewed_by is not None:
-        named.add(job.reviewed_by.uid)
-    used = {r.instrument_uid for r in every} | {r.stimulus_instrument_uid for r in every}
-    for curves in kept.values():
-        named |= {c.technician_uid for c in curves.calibrations} | {c.signed_by_uid for c in curves.calibrations}
-        named |= {e.technician_uid for e in curves.entries} | {c.technician_uid for c in curves.checks}
-        named |= {p.technician_uid for p in curves.pulses}
-        used |= {uid for c in curves.calibrations for uid in (c.setup.meter_uid, c.setup.gauge_uid)}
-    named |= (
-        {line.done_by_uid for line in kit}
-        | {reading.technician_uid for reading in codes}
-        | {m.technician_uid for m in plan.maps}
-        | {t.technician_uid for t in plan.trials}
-    )
+    named = {job.technician.uid, None if job.reviewed_by is None else job.reviewed_by.uid}
+    named |= _done_by(every, codes, plan.maps, plan.trials)
+    named |= {line.done_by_uid for line in kit}.union(*map(_people_in, kept.values()))
+    used = {uid for r in every for uid in (r.instrument_uid, r.stimulus_instrument_uid)}
+    used |= {uid for c in kept.values() for k in c.calibrations for uid in (k.setup.meter_uid, k.setup.gauge_uid)}
     return JobRecord(
         job,
         tuple(t for t in people.technicians if t.uid in named),

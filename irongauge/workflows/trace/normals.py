@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import statistics
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind
-from irongauge.core.calibration.record import result_of
+from irongauge.core.calibration.record import Calibration, result_of
 from irongauge.core.measure.quantities import Mark, Reading, VehicleState
 from irongauge.core.measure.units import FIXED_UNIT, UNITS
-from irongauge.core.sensors.circuits import Circuit
+from irongauge.core.pulses.record import KeptPulse
+from irongauge.core.sensors.circuits import Circuit, Instrument
 from irongauge.core.shop import Shop, Vehicle, VehicleChange
 from irongauge.core.traces.channels import Log, LogUnit, Sense, sense_of
 from irongauge.core.traces.normals import (
@@ -260,6 +261,32 @@ def standing_of_reading(
 _OF_WAVEFORMS = {"low_v": ("low level", "V"), "high_v": ("high level", "V"), "jitter_pct": ("jitter", "%")}
 
 
+_Told = tuple[str, str, float, datetime]  # channel, unit, value, when
+
+
+def _of_pulses(circuit: Circuit, check: KeptPulse) -> list[_Told]:
+    if check.mark is not Mark.PASS:
+        return []
+    given = ((what, unit, check.given.get(name)) for name, (what, unit) in _OF_WAVEFORMS.items())
+    return [
+        (f"{circuit.name}: {what}", unit, float(value), check.taken_at)
+        for what, unit, value in given
+        if isinstance(value, int | float)
+    ]
+
+
+def _of_calibration(circuit: Circuit, record: Calibration, instruments: Mapping[UUID, Instrument]) -> list[_Told]:
+    signed_at = record.signed_at
+    if signed_at is None:
+        return []
+    tools = (record.setup.meter_uid, record.setup.gauge_uid)
+    result = result_of(record, *(instruments.get(uid) if uid else None for uid in tools))
+    if result.mark is not Mark.PASS:
+        return []
+    ends = (("zero", result.zero_pct), ("span", result.span_pct))
+    return [(f"{circuit.name}: error of its {what}", "%", pct, signed_at) for what, pct in ends if pct is not None]
+
+
 def _of_curve_and_pulse(store: Store, vehicle: Vehicle) -> list[KeptReading]:
     """What sensors did on a calibration and in a waveform, of jobs that were handed over: zero, span, levels, jitter."""
     jobs = {job.uid: job for job in store.jobs.jobs_of(vehicle.uid) if job.handed_over_at is not None}
@@ -271,19 +298,8 @@ def _of_curve_and_pulse(store: Store, vehicle: Vehicle) -> list[KeptReading]:
     instruments = {i.uid: i for i in store.shelf.instruments(require_shop(store).uid)}
     found = []
     for job_uid, circuit in circuits:
-        told: list[tuple[str, str, float, datetime]] = []
-        for check in pulses[circuit.uid]:
-            for name, (what, unit) in _OF_WAVEFORMS.items():
-                value = check.given.get(name)
-                if check.mark is Mark.PASS and isinstance(value, int | float):
-                    told.append((f"{circuit.name}: {what}", unit, float(value), check.taken_at))
-        for record in calibrations[circuit.uid]:
-            if record.signed_at is not None:
-                tools = (record.setup.meter_uid, record.setup.gauge_uid)
-                result = result_of(record, *(instruments.get(uid) if uid else None for uid in tools))
-                for what, value in (("zero", result.zero_pct), ("span", result.span_pct)):
-                    if value is not None and result.mark is Mark.PASS:
-                        told.append((f"{circuit.name}: error of its {what}", "%", value, record.signed_at))
+        told = [one for check in pulses[circuit.uid] for one in _of_pulses(circuit, check)]
+        told += [one for c in calibrations[circuit.uid] for one in _of_calibration(circuit, c, instruments)]
         found += [
             KeptReading(
                 channel=name[:90], condition="any", value=value, unit=unit, at_least=False, taken_at=at, job_uid=job_uid

@@ -157,11 +157,13 @@ class _View:
     todo: _Records
     start: datetime
 
-    def of(self, views: Sequence[JobView], later: Sequence[Job], only: Vehicle | None) -> WorkView:
+    def _arising(
+        self, views: Sequence[JobView], later: Sequence[Job], only: Vehicle | None
+    ) -> tuple[dict[str, Job], list[Step], list[VehicleToDo], Sequence[Job]]:
+        """The steps that jobs call for, as many jobs as one plan holds; the others come later."""
         jobs: dict[str, Job] = {}
         arising: list[Step] = []
-        licensed: list[str] = []
-        circuits: dict[str, str] = {}
+        vehicles: list[VehicleToDo] = []
         for view in views:
             vehicle = _to_do(view, self.todo)
             steps = steps_of(vehicle)
@@ -170,8 +172,13 @@ class _View:
                 continue
             arising += steps
             jobs.setdefault(vehicle.key, view.job)
-            circuits |= {c.key: c.name for c in vehicle.circuits if not is_licensed(c.name)}
-            licensed += [f"{vehicle.tag}: {c.name}" for c in vehicle.circuits if is_licensed(c.name)]
+            vehicles.append(vehicle)
+        return jobs, arising, vehicles, later
+
+    def of(self, views: Sequence[JobView], later: Sequence[Job], only: Vehicle | None) -> WorkView:
+        """The work of some jobs, with what was said of its steps."""
+        jobs, arising, vehicles, later = self._arising(views, later, only)
+        told = [(vehicle.tag, circuit) for vehicle in vehicles for circuit in vehicle.circuits]
         added = tuple(one for one in self.todo.said if one.title and str(one.vehicle_uid) in jobs)
         usual = {step.key: step for step in opened_up((*arising, *(one.step() for one in added)), added)}
         said = {one.key: one for one in self.todo.said if one.key in usual}
@@ -188,8 +195,8 @@ class _View:
             jobs=jobs,
             work=work,
             problems=problems_of(work),
-            licensed=tuple(licensed),
-            circuits=circuits,
+            licensed=tuple(f"{tag}: {c.name}" for tag, c in told if is_licensed(c.name)),
+            circuits={c.key: c.name for _, c in told if not is_licensed(c.name)},
             said=said,
             over=tuple((usual[key], one) for key, one in said.items() if one.status.is_over),
             held=held,
