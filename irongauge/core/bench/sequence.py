@@ -27,14 +27,18 @@ __all__ = ["FROM_POSITIVE", "Test", "can_be_read", "is_allowed", "test_at", "tes
 
 @dataclass(frozen=True)
 class Test:
-    """One reading that is wanted, with how to ask for it, and what is in the way of it where something is."""
+    """One reading that is wanted, with how to ask for it."""
 
     case: BenchCase
     test_point: TestPoint
     spec: ActionSpec
     title: str
     cautions: tuple[str, ...]
-    hindrance: Hindrance | None = None
+
+    @cached_property
+    def hindrance(self) -> Hindrance | None:
+        """What is in the way of it, where somebody said that something is."""
+        return hindrance_of(self.case, self.test_point)
 
     @cached_property
     def ask(self) -> str:
@@ -231,4 +235,4 @@ def test_at(case: BenchCase, test_point: TestPoint) -> Test:
     if test_point.point is not None:
         title = f"{title}, {case.circuit.stimuli[test_point.point].label}"
         cautions = (*cautions, *(c for c in ACTIONS[Action.LIVE_V].cautions if c not in cautions))
-    return Test(case, test_point, spec, title, cautions, hindrance_of(case, test_point))
+    return Test(case, test_point, spec, title, cautions)
