@@ -96,7 +96,7 @@ def test_bands_are_kept_in_the_unit_that_is_shown(visitor, demo):
         assert tiles["Oil pressure"]["is_beyond"] is True
         wrong = visitor.send(form, **{"below:Oil pressure": "low"})
         assert wrong.status == 422
-        assert "“low” is no end of a band of Oil pressure" in wrong.text
+        assert "Type an end of the band of Oil pressure" in wrong.text
         assert wrong.form("/watch").fields["below:Oil pressure"] == "low"
 
 

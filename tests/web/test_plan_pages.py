@@ -367,7 +367,7 @@ def test_joints_returns_hoses_and_chains_are_answered(standing, typed, says):
         ("stages=Coil; gives radio%0ABox; takes sine", "“radio” is no kind of signal."),
         ("stages=Coil; sine%0ABox; takes sine", "begins with neither takes nor gives"),
         ("stages=Coil; gives sine", "two stages or more"),
-        ("stages=Coil; gives sine x V%0ABox; takes sine", "is no figure above zero"),
+        ("stages=Coil; gives sine x V%0ABox; takes sine", "Type a figure above zero"),
         ("offset_mv=lots", "“lots”"),
     ],
 )

@@ -150,7 +150,7 @@ SMALL = [
     ("/pulse/fuel?frequency_hz=0", "no pull-up, or no supply"),
     ("/pulse/gap?readings=1.0+1.05+1,1+1.05", "within the window all round"),
     ("/pulse/gap?readings=1.5+1.6+1.4", "move the sensor 0.45 mm towards the ring"),
-    ("/pulse/gap?readings=1.5+x", "“x” is not a number"),
+    ("/pulse/gap?readings=1.5+x", "“x” is not a plain number"),
     ("/pulse/gap?readings=1.5", "three or more feeler readings"),
     (
         "/pulse/bus?low_hz=20&high_hz=400&pulses=4&frame_hz=20&needed_hz=5",

@@ -67,7 +67,7 @@ def test_what_cannot_be_kept_says_why_and_loses_nothing(visitor, axle, who):
         ({"circuit_uid": ""}, "An answer is kept with a circuit"),
         ({"technician_uid": ""}, "Choose who did it"),
         ({"readings": ""}, "There is nothing to keep yet"),
-        ({"readings": "1.0 thick"}, "“thick” is not a number"),
+        ({"readings": "1.0 thick"}, "“thick” is not a plain number"),
         ({"circuit_uid": str(UUID(int=0))}, "An answer is kept with a circuit"),
     ):
         page = visitor.send(keeper, **changed)

@@ -34,6 +34,7 @@ from irongauge.core.diagnosis.role_points import (
     PredictedPart,
     RolePoint,
 )
+from irongauge.core.measure.quantities import ON_THE_WAY
 
 __all__ = ["OHM_KINDS", "PER_FAULT", "AnswerPart", "CircuitModel", "bench_of", "model_of"]
 
@@ -255,6 +256,9 @@ class CircuitModel:
             return own if own in taken and self.part(place, own) is not None else None
         if part.kind not in _VOLT_KINDS and part.kind is not Kind.OHMS:
             return None
+        on_one_wire = [t for t in taken if t[0].kind == place[0].kind == ON_THE_WAY and t[0].pin == place[0].pin]
+        if on_one_wire:  # two places on one wire are the same, or the fault lies between them
+            return on_one_wire[-1]
         best, least = None, _CLOSER * self._closeness(place, None)
         for other in taken:
             known_to = self._closeness(place, other)
