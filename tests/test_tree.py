@@ -11,6 +11,7 @@ import pytest
 
 import irongauge
 from irongauge.settings import Settings
+from tools.check import LONG
 
 ROOT = Path(__file__).parent.parent
 STATIC = ROOT / "irongauge" / "web" / "static"
@@ -111,3 +112,7 @@ def test_the_published_schema_is_a_schema():
     schema = json.loads((ROOT / "docs" / "formats" / "job-2.schema.json").read_text(encoding="utf-8"))
     assert schema["$schema"].endswith("2020-12/schema")
     assert schema["properties"]["format"]["const"] == "iron-gauge/job"
+
+
+def test_what_the_quick_run_leaves_out_is_there():
+    assert all((ROOT / "tests" / "core" / name).is_file() for name in LONG)

@@ -1,5 +1,7 @@
 """`./iron test`: format, lint, types, import arrows, then every test. Stops at nothing; fails if anything does.
 
+`./iron test quick` is for between two thoughts: format, lint, types, and of the core and the formats what is quick.
+
 The last line counts checks and tests together, so that a run that tested nothing cannot look like one that passed.
 """
 
@@ -29,6 +31,23 @@ GATES = (
 )
 
 
+QUICK_GATES = {"format", "lint", "types"}
+# Files of the core and the formats whose tests solve many circuits, weigh many logs, or need a database.
+LONG = (
+    "bench/test_any_readings.py", "bench/test_conclusions.py", "bench/test_on_the_way.py", "bench/test_reach.py",
+    "bench/test_reader_on_the_bench.py", "bench/test_reasoning.py", "bench/test_safety.py", "bench/test_wiring.py",
+    "bench/test_healthy.py", "bench/test_assessment.py", "diagnosis/test_diagnosis.py", "diagnosis/test_network.py",
+    "diagnosis/test_strategy.py", "pulses/test_field_waves.py", "traces/test_judging.py", "traces/test_normals.py",
+    "traces/test_rules.py", "work/test_order.py",
+)  # fmt: skip
+
+
+def quick_tests() -> list[str]:
+    """The arguments that leave out what takes long."""
+    long = [f"--ignore=tests/core/{name}" for name in LONG]
+    return ["tests/core", "tests/formats", "--ignore=tests/formats/test_job_files.py", *long]
+
+
 def run_gate(name: str, line: list[str]) -> bool:
     done = subprocess.run(line, cwd=ROOT, capture_output=True, text=True, check=False)
     print(f"{name}: {'passed' if done.returncode == 0 else 'FAILED'}", flush=True)
@@ -56,8 +75,9 @@ def run_tests(arguments: list[str]) -> tuple[int, int]:
 
 def main(arguments: list[str]) -> int:
     started = time.monotonic()
-    gates = [run_gate(name, line) for name, line in GATES]
-    passed, failed = run_tests(arguments)
+    is_quick = arguments[:1] == ["quick"]
+    gates = [run_gate(name, line) for name, line in GATES if not is_quick or name in QUICK_GATES]
+    passed, failed = run_tests([*quick_tests(), *arguments[1:]] if is_quick else arguments)
     passed, failed = passed + gates.count(True), failed + gates.count(False)
     print(f"Took {time.monotonic() - started:.0f} s.")
     print(f"{passed} passed, {failed} failed")
