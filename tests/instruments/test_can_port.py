@@ -13,6 +13,7 @@ from irongauge.formats.dbc_text import write_dbc
 from irongauge.formats.log_can import read_dbc
 from irongauge.instruments.can_port import CanAddress, CanPort
 from irongauge.instruments.simulated_controller import Memory, SimulatedController
+from tools.holding import until
 
 FRAMES = read_dbc("made.dbc", write_dbc([("AI 3", "kPa"), ("X2-1", "°")]))
 SENSORS = {"AI_3": 231.4, "AI_3_V": 2.5}
@@ -50,8 +51,13 @@ def test_values_are_those_of_the_engine(port: CanPort) -> None:
 
 
 def test_channels_come_by_themselves_and_silent_ones_do_not(port: CanPort) -> None:
-    time.sleep(0.5)
-    heard = port.heard()
+    heard: dict[str, float] = {}
+
+    def both_came() -> bool:
+        heard.update(port.heard())
+        return {"AI 3", "AI 3 V"} <= heard.keys()
+
+    until(both_came)
     assert heard["AI 3"] == pytest.approx(231.4, rel=1e-6)
     assert heard["AI 3 V"] == 2.5
     assert "X2 1" not in heard
@@ -59,14 +65,13 @@ def test_channels_come_by_themselves_and_silent_ones_do_not(port: CanPort) -> No
 
 def test_codes_are_there_until_they_are_cleared_and_a_fault_that_stays_comes_back(port: CanPort) -> None:
     port.channels()
-    time.sleep(0.4)
+    until(lambda: port.codes().pending)
     told = port.codes()
     assert (told.stored, told.pending, told.frozen_code) == (("P0522",), ("P1A02",), "P0522")
     assert told.frozen["Engine speed"] == 1500
     port.clear()
     assert port.codes().stored == ()
-    time.sleep(0.4)
-    assert port.codes().pending == ("P1A02",)
+    until(lambda: port.codes().pending == ("P1A02",))
 
 
 def test_clearing_is_kept_over_a_pause_of_the_controller(memory: Memory) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Iterator
 from datetime import timedelta
 from uuid import UUID, uuid4
@@ -152,7 +151,7 @@ def test_a_recording_becomes_a_log_like_any_other(demo: Database, heard: BusPort
 
 def test_a_recording_goes_on_after_its_listener_was_killed(demo: Database, heard: BusPort) -> None:
     begin_recording(demo, uuid4(), heard.uid, None)
-    time.sleep(1.5)
+    until(lambda: samples_after(demo, heard.uid, 0))
     before = len(samples_after(demo, heard.uid, 0))
     with demo.unit() as store:  # as a server process does that is killed: its connections end, and its lock with them
         store.session.execute(text(_END_THE_OTHERS))
