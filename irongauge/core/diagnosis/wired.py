@@ -41,6 +41,8 @@ __all__ = [
 
 _NO_LIMIT_V = 99.0  # above any vehicle's volts
 _BIPOLAR = 0.4  # of switching outputs; 0.4 V is what their data sheets give at most
+# Of a pull-up, a pull-down and neither, at an input of which the card says nothing.
+_MAY_HAVE_ONE, _NEEDS_ONE = (0.4, 0.3, 0.3), (1.0, 0.0, 0.0)
 _FROM_BATTERY_V = 12.0  # an input that pulls this high pulls to the battery
 
 
@@ -79,15 +81,19 @@ def _channel_faults(subject: CircuitUnderTest, signal: str) -> list[str]:
 
 def _input_faults(subject: CircuitUnderTest, signal: str) -> list[str]:
     known = subject.inputs.get(signal)
-    needs_one = subject.is_thermistor(signal) or subject.switches or subject.family is Family.SWITCH
     if known is None:  # what differs from a size that nobody knows is no fault, but where the controller knows it
         doubled = [f"{signal}_pull_up_doubled"] if subject.is_thermistor(signal) else []
-        return [*([f"{signal}_pull_up_missing"] if needs_one else []), *doubled]
+        return [*([f"{signal}_pull_up_missing"] if _needs_pull_up(subject, signal) else []), *doubled]
     if known.kind is InputKind.PULL_UP:
         return [f"{signal}_pull_up_missing", f"{signal}_pull_up_doubled"]
     if subject.is_thermistor(signal) or subject.is_loop:  # beside a shunt nothing of it would show
         return []
     return [f"{signal}_pull_up_left"]
+
+
+def _needs_pull_up(subject: CircuitUnderTest, signal: str) -> bool:
+    """True where nothing but a pull-up makes a signal of what the sensor does: without one, no such circuit is good."""
+    return subject.is_thermistor(signal) or subject.switches or subject.family is Family.SWITCH
 
 
 _OF_AN_OUTPUT = ("sensor_low", "sensor_high", "sensor_short", "sensor_stuck", "sensor_offset")
@@ -312,7 +318,8 @@ def _input(subject: CircuitUnderTest, signal: str, battery_v: Array, rng: Genera
         pulled_up, pulled_down = np.ones(n), np.zeros(n)
         ohm, to_v = log_uniform(rng, 1000, 11_000, n), np.full(n, 5.0)
     else:
-        kind = rng.choice([InputKind.PULL_UP, InputKind.PULL_DOWN, InputKind.NONE], n, p=[0.4, 0.3, 0.3])
+        chances = _NEEDS_ONE if _needs_pull_up(subject, signal) else _MAY_HAVE_ONE
+        kind = rng.choice([InputKind.PULL_UP, InputKind.PULL_DOWN, InputKind.NONE], n, p=chances)
         pulled_up = (kind == InputKind.PULL_UP).astype(float)
         pulled_down = (kind == InputKind.PULL_DOWN).astype(float)
         least_ohm = 900 if subject.switches else 4700  # an amplified output needs none, so what there is is weak

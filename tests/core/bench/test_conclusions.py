@@ -6,12 +6,13 @@ import pytest
 
 from irongauge.core.bench import assessment, reasoning
 from irongauge.core.bench.assessment import VerdictLevel, assess, conclude, needs_diagnosis
+from irongauge.core.bench.case import current_readings
 from irongauge.core.bench.diagnosed import Suspect
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, FAULT_WORDS, Standing
 from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.sensors.families import Family
 from irongauge.demo.shelf import MORE_SENSORS
-from tests.cards import GOOD, case, empty
+from tests.cards import GOOD, case, empty, reading
 from tools.benching import worked
 
 UNFINISHED = {k: v for k, v in GOOD.items() if k not in {"live_value::1", "mated_v:B"}}
@@ -278,3 +279,22 @@ def test_a_return_on_the_body_is_not_taken_for_that(off_v):
     found = conclude(assess(case(on_body(off_v))))
     assert not found.verdict.level.is_done
     assert found.diagnosis.leader.fault == "return_on_body"
+
+
+DEAD_HALL = {
+    "battery_v": 12.6, "battery_lamp": "bright", "open_v:A": 4.98, "open_v:B": 0.004, "open_v:C": 0.001, "lamp_negative:A": "dim",
+    "lamp_negative_v:A": 4.91, "lamp_positive:B": "bright", "mated_v:A": 4.97, "mated_v:B": 0.006, "mated_v:C:0": 0.005,
+    "mated_v:C:1": 0.006, "live_v::0": 0.0, "live_v::1": 0.0, "live_jumped_v:C": 0.0, "live_lamp_positive_v:C": 5.0,
+    "turning_low_v:C": 0.005, "turning_high_v:C": 0.006,
+}  # fmt: skip
+
+
+def test_an_output_that_nothing_pulls_up_is_never_good_whatever_the_card_leaves_open():
+    """A transistor to ground makes no high level by itself: nothing comes of it without a pull-up."""
+    hall = next(s for s in MORE_SENSORS if s.family is Family.HALL)
+    blank = empty(hall)
+    blank = replace(blank, circuit=replace(blank.circuit, pull_up=None))
+    readings = [reading(point, value, second) for second, (point, value) in enumerate(DEAD_HALL.items())]
+    found = conclude(assess(replace(blank, readings=current_readings(readings))))
+    assert not found.verdict.level.is_done
+    assert found.diagnosis.leader.fault == "signal_pull_up_missing"
