@@ -92,7 +92,7 @@ def _weighed(told: Assessment, found: Diagnosis) -> Assessment:
     if ring:
         left = (p for role_point in found.next_tests for p in role_point.test_points if p not in told.case.readings)
         scoped = next((test_at(told.case, p) for p in left if ACTIONS[Action(p.action)].probe is Probe.SCOPE), None)
-        return replace(told, next_test=scoped, verdict=_but_for_the_ring(told))
+        return replace(told, next_test=scoped, verdict=_with_what_would_not_show(_but_for_the_ring(told), found))
     return replace(told, next_test=None, verdict=_with_what_would_not_show(told.verdict, found))
 
 
@@ -140,7 +140,8 @@ def _with_what_would_not_show(verdict: Verdict, found: Diagnosis) -> Verdict:
     if found.inputs:
         said = " ".join(one.sentence for one in found.inputs)
         verdict = replace(verdict, detail=f"{verdict.detail} {said} The circuit's card does not say so yet.")
-    small = [s.unseen for s in found.suspects if not s.is_healthy and s.probability > _WORTH_A_WORD]
+    unseen = [s for s in found.suspects if not s.is_healthy and s.probability > _WORTH_A_WORD]
+    small = [s.unseen for s in unseen if s.fault not in _RING_FAULTS]  # a ring has a sentence of its own
     if not small:
         return verdict
     return replace(verdict, detail=f"{verdict.detail} These readings would not show: {'; '.join(small[:2])}.")
