@@ -23,7 +23,7 @@ from irongauge.core.diagnosis.choosing import expected_gains, told_apart
 from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
 from irongauge.core.diagnosis.doubles import double_sample_set, likely_doubles
 from irongauge.core.diagnosis.faults import DOUBLE_JOIN, HEALTHY, words_of
-from irongauge.core.diagnosis.model import OHM_KINDS, SLIP, CircuitModel, Place, Seen, model_of
+from irongauge.core.diagnosis.model import OHM_KINDS, CircuitModel, model_of
 from irongauge.core.diagnosis.ranked import Group, Ranked
 from irongauge.core.diagnosis.role_points import (
     Array,
@@ -38,19 +38,18 @@ from irongauge.core.diagnosis.sampling import (
     flattened,
 )
 from irongauge.core.diagnosis.sizes import ReadParts, Sized, sized_by
+from irongauge.core.diagnosis.weighing import Readings
 
 __all__ = ["Session"]
 
 # To a usual fault's 1: most circuits that are tested are good, and few have a clamp left in.
 _PRIOR = {HEALTHY: 6.0, "signal_clamped": 0.2}
-_CONFIRMED_SLIP = 1e-4  # the same slip twice
 _READINGS_FOR_DOUBLES = 4  # with fewer, two faults explain anything
 _DOUBT = 0.15  # share of the evidence that is kept where the answer is to be shown wrong
 # Rivals below one in two thousand, or of a leader that is not one, tell nothing.
 _LEAST_GROUPED, _GROUPED_FROM, _MOST_RIVALS = 5e-4, 0.4, 10
 _UNEXPLAINED_NATS = 6.0  # a likelihood of one four-hundredth of a hit's
 _SAID_BY = 8.0  # samples whose spread is said of a hypothesis: the one or two that fit best would show none
-_SURELY = 1e-9  # keeps logarithms finite
 _SHOWS_NATS = 2.0  # less is within what one reading scatters by
 _WORD_AT_BORDER = -4.0  # a glow that is merely between two words
 
@@ -78,9 +77,7 @@ class Session:
         """
         self.subject = subject
         self.assignments = tuple(assignments)
-        self.taken: dict[RolePoint, ReadParts] = {}
-        self._confirmed: set[RolePoint] = set()
-        self._unsure: dict[RolePoint, dict[str, float]] = {}
+        self._readings = Readings(self.assignments)
         self._doubles_wanted = doubles
         self._doubles_for: tuple[RolePoint, ...] | None = None
         self._sizes: dict[tuple[str, str], Sized] = {}
@@ -98,8 +95,13 @@ class Session:
         if self._is_stale:
             self._is_stale = False
             del self._weighed_sets[1:]
-            self._weigh(self._weighed_sets[0])
+            self._weighed_sets.look_at(self._readings.weigh(self._weighed_sets[0]))
         return self._weighed_sets
+
+    @property
+    def taken(self) -> Mapping[RolePoint, ReadParts]:
+        """The checks that were made, with their answers."""
+        return self._readings.taken
 
     @property
     def model(self) -> CircuitModel:
@@ -133,85 +135,11 @@ class Session:
         check that was taken before takes the earlier one's place. `unsure` is the standard uncertainty of parts that were
         read with an instrument whose specification is known, in the unit of the part, a share for ohms.
         """
-        self.taken[role_point] = {**answer}
-        self._unsure[role_point] = {**(unsure or {})}
-        if confirmed:
-            self._confirmed.add(role_point)
-        else:
-            self._confirmed.discard(role_point)
+        self._readings.take(role_point, answer, confirmed=confirmed, unsure=unsure or {})
         self._is_stale = True
         self._doubles_for = None
         self._sizes.clear()
         self._kept_weights.clear()
-
-    def _weigh(self, sample_set: SampleSet) -> None:
-        """Weigh every reading in every sample, in an order that does not depend on that of the reading.
-
-        A reading is weighed by its difference from another where the two share most of what is not known: volts at the pin and
-        in live data, a value and its volts, both legs of a coil. So what they say together is counted once.
-        """
-        shape = (len(self.assignments), sample_set.model.n)
-        before: list[Place] = []
-        slipped: dict[Place, Array] = {}
-        for role_point in sorted(self.taken, key=str):
-            parts: dict[str, Array] = {}
-            peaks: dict[str, Array] = {}
-            names = sorted(self.taken[role_point])  # `v` comes after `value`, which is weighed by it
-            for place, assignment in enumerate(self.assignments):
-                real = resolved(role_point, assignment)
-                known = [*before, *((real, name) for name in names if isinstance(self.taken[role_point][name], float))]
-                for name in names:
-                    beside = self._beside(sample_set, (real, name), known)
-                    seen, slip = self._seen(role_point, real, name), self._slip(role_point)
-                    found = self._weighed(sample_set, seen, beside, slip)
-                    if found is not None and beside is not None and beside.place in slipped:
-                        found = self._unless_slipped(sample_set, seen, slip, found, slipped[beside.place])
-                    if found is not None:
-                        slipped[real, name] = sample_set.model.chance_of_slip(seen, found[0], slip)
-                        parts.setdefault(name, np.zeros(shape))[place] = found[0]
-                        peaks.setdefault(name, np.zeros(shape))[place] = found[1]
-            answer = self.taken[role_point]
-            if len(self.assignments) == 1:
-                real = resolved(role_point, self.assignments[0])
-                before += [(real, name) for name in names if isinstance(answer[name], float)]
-            sample_set.parts[role_point], sample_set.peaks[role_point] = parts, peaks
-            sample_set.log_likelihoods[role_point] = sum(parts.values(), np.zeros(shape))
-        if sample_set is self._sample_sets[0]:
-            self._sample_sets.look_at(before)
-
-    @staticmethod
-    def _weighed(sample_set: SampleSet, seen: Seen, beside: Seen | None, slip: float) -> tuple[Array, Array] | None:
-        """The same sum as before for a reading beside which nothing has changed."""
-        key = (seen, beside, slip)
-        if key not in sample_set.weighed:
-            sample_set.weighed[key] = sample_set.model.weigh(seen, beside, slip)
-        return sample_set.weighed[key]
-
-    def _unless_slipped(
-        self, sample_set: SampleSet, seen: Seen, slip: float, found: tuple[Array, Array], other_slipped: Array
-    ) -> tuple[Array, Array]:
-        """A reading beside another one: where that one is a slip, nothing can stand beside it, and it is weighed alone."""
-        alone = self._weighed(sample_set, seen, None, slip)
-        if alone is None:
-            return found
-        near, far = np.log1p(-np.minimum(other_slipped, 1 - _SURELY)), np.log(np.maximum(other_slipped, _SURELY))
-        return np.logaddexp(near + found[0], far + alone[0]), found[1]
-
-    def _seen(self, role_point: RolePoint, real: RolePoint, name: str) -> Seen:
-        return Seen((real, name), self.taken[role_point][name], self._unsure[role_point].get(name, 0.0))
-
-    def _beside(self, sample_set: SampleSet, place: Place, known: Sequence[Place]) -> Seen | None:
-        """The reading beside which a part is weighed, where there is one; none while it is not known which pin is which."""
-        if len(self.assignments) > 1:
-            return None
-        other = sample_set.model.beside(place, [k for k in known if k != place])
-        if other is None:
-            return None
-        taken = next(r for r in self.taken if resolved(r, self.assignments[0]) == other[0])
-        return self._seen(taken, other[0], other[1])
-
-    def _slip(self, role_point: RolePoint) -> float:
-        return _CONFIRMED_SLIP if role_point in self._confirmed else SLIP
 
     # Ranking out
 
@@ -463,7 +391,7 @@ class Session:
         """The one reading without which these faults together would fall below one half; None if there is none."""
         worst, weakest = None, 0.5
         for role_point in self.taken:
-            if role_point in self._confirmed:
+            if role_point in self._readings.confirmed:
                 continue
             left = sum(r.probability for r in self.ranking(role_point) if r.fault in faults)
             if left < weakest:
@@ -472,7 +400,7 @@ class Session:
 
     def unconfirmed(self, role_points: Iterable[RolePoint]) -> tuple[RolePoint, ...]:
         """Those of the readings that were not taken twice with the same result."""
-        return tuple(role_point for role_point in role_points if role_point not in self._confirmed)
+        return tuple(role_point for role_point in role_points if role_point not in self._readings.confirmed)
 
     # Groups
 
@@ -546,10 +474,10 @@ class Session:
         best = float(log_weights.max())
         weights = np.exp(log_weights - best)
         unexplained = self._unexplained_by(weights) if self.taken else ()
-        if len(unexplained) <= 1 and not set(unexplained) & self._confirmed:
+        if len(unexplained) <= 1 and not set(unexplained) & self._readings.confirmed:
             return
         doubles = likely_doubles(base, weights)
         if doubles:
             more = double_sample_set(self.subject, base, doubles, weights=weights, best=best, seed=self._seed)
-            self._weigh(more)
+            self._readings.weigh(more)
             self._sample_sets.append(more)
