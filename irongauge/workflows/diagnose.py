@@ -10,6 +10,7 @@ from uuid import UUID, uuid4
 from irongauge.core.bench.actions import ACTIONS, Action
 from irongauge.core.bench.assessment import Assessment, assess, conclude
 from irongauge.core.bench.case import BenchCase, confirmed_points, current_readings
+from irongauge.core.bench.reach import is_named_by
 from irongauge.core.bench.sequence import can_be_read
 from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
 from irongauge.core.measure.uncertainty import MeterSpec
@@ -87,17 +88,11 @@ def _not_there(place: int, test_point: TestPoint) -> EntryError:
     return EntryError(f"readings.{place}", str(test_point), problem, "Take its cavities, points and actions.")
 
 
-def _is_there(case: BenchCase, test_point: TestPoint) -> bool:
-    """True where the circuit has such a cavity and such a stimulus, if the test point names any."""
-    cavity_is_there = test_point.cavity is None or test_point.cavity in {pin.cavity for pin in case.circuit.pins}
-    return cavity_is_there and (test_point.point is None or test_point.point in case.points())
-
-
 def _reading(
     shop: Shop, case: BenchCase, place: int, *, one: Taken, before: Sequence[Reading], moment: datetime
 ) -> Reading:
     field = f"readings.{place}"
-    if one.test_point.action not in set(Action) or not _is_there(case, one.test_point):
+    if not is_named_by(case.circuit, one.test_point):
         raise _not_there(place, one.test_point)
     typed = one.value if isinstance(one.value, str) else f"{one.value:.12g}"
     try:

@@ -16,7 +16,7 @@ from uuid import UUID
 from irongauge.core.bench.actions import ACTIONS, Action, AnswerKind, Probe
 from irongauge.core.diagnosis.circuit_under_test import DRIVEN_FROM_V
 from irongauge.core.measure.quantities import Glow, Limits, Reading, SupersedeReason, TestPoint
-from irongauge.core.measure.units import PressureBase, show, show_volts
+from irongauge.core.measure.units import PressureBase, show, show_ohms, show_volts
 from irongauge.core.pulses.record import PulseMark
 from irongauge.core.sensors.circuits import FAMILIES, Circuit, Instrument, Pin, Role
 from irongauge.core.sensors.families import Family
@@ -382,8 +382,7 @@ class BenchCase:
         if answer is AnswerKind.VOLTS:
             return show_volts(value)
         if answer is AnswerKind.OHMS:
-            unit = next((u for u, least in (("Mohm", 1e6), ("kohm", 1e3)) if abs(value) >= least), "ohm")
-            return show(value, unit)
+            return show_ohms(value)
         if answer in _PLAIN:
             return show(value, _PLAIN[answer], trim=True)
         if self.senses_heat(test_point):

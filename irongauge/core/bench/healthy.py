@@ -12,7 +12,7 @@ from irongauge.core.diagnosis.catalogue import draw
 from irongauge.core.diagnosis.circuit_under_test import CircuitUnderTest
 from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.diagnosis.model import OHM_KINDS, CircuitModel
-from irongauge.core.diagnosis.role_points import BRIGHT_ABOVE_A, DARK_BELOW_A, WORDS, Array, Kind, RolePoint
+from irongauge.core.diagnosis.role_points import WORDS, Array, Kind, RolePoint, glow_classes
 from irongauge.core.measure.quantities import Glow, Limits, TestPoint
 
 __all__ = ["healthy_glows", "healthy_window", "healthy_words"]
@@ -73,8 +73,7 @@ def healthy_glows(case: BenchCase, test_point: TestPoint) -> frozenset[Glow] | N
         return None
     current_a = np.abs(found[2])
     names = (Glow.DARK, Glow.DIM, Glow.BRIGHT)
-    edges = [DARK_BELOW_A, BRIGHT_ABOVE_A]
-    return frozenset(names[i] for share in (0.9, 1.1) for i in np.unique(np.digitize(current_a * share, edges)))
+    return frozenset(names[i] for share in (0.9, 1.1) for i in np.unique(glow_classes(current_a * share)))
 
 
 def healthy_words(case: BenchCase, test_point: TestPoint) -> frozenset[str] | None:

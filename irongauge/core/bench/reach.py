@@ -5,12 +5,22 @@ from __future__ import annotations
 from irongauge.core.bench.actions import ACTIONS, Action, Lead, Probe
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.measure.quantities import TestPoint
+from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.sensors.unreadable import Hindrance, Unreadable
 
-__all__ = ["hindrance_of", "hindrances_at"]
+__all__ = ["hindrance_of", "hindrances_at", "is_named_by"]
 
 # Who lacks a meter's leads for one action may have them for another; who has no lamp has none for any.
 _ONE_TOOL = {Probe.LAMP, Probe.SCOPE, Probe.RESISTOR}
+
+
+def is_named_by(circuit: Circuit, test_point: TestPoint) -> bool:
+    """True where the circuit has the cavity and the stimulus that the test point names, and there is such an action."""
+    return (
+        test_point.action in set(Action)
+        and (test_point.cavity is None or test_point.cavity in {pin.cavity for pin in circuit.pins})
+        and (test_point.point is None or test_point.point in range(len(circuit.stimuli)))
+    )
 
 
 def hindrance_of(case: BenchCase, test_point: TestPoint) -> Hindrance | None:

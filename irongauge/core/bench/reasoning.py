@@ -33,20 +33,19 @@ from irongauge.core.bench.wiring import wiring_of
 from irongauge.core.diagnosis.faults import HEALTHY, SURE, FaultWords, splitting_inspection, words_of
 from irongauge.core.diagnosis.proof import direct_proofs
 from irongauge.core.diagnosis.role_points import (
-    BRIGHT_ABOVE_A,
-    DARK_BELOW_A,
     NO_CONTACT_V,
     WORDS,
     Array,
     Kind,
     Observation,
     RolePoint,
+    glow_classes,
 )
 from irongauge.core.diagnosis.sample_sets import resolved
 from irongauge.core.diagnosis.session import Session
 from irongauge.core.diagnosis.strategy import Choice, Stand, stand
 from irongauge.core.measure.quantities import Reading, TestPoint
-from irongauge.core.measure.units import show
+from irongauge.core.measure.units import show_ohms
 from irongauge.core.sensors.circuits import Role
 
 __all__ = ["diagnose", "what_if"]
@@ -207,7 +206,7 @@ class _CaseSession:
         if min(abs(low), abs(high)) * _WIDEST < max(abs(low), abs(high)):
             return ""  # the readings leave its size open
         if size.unit in {"Ω", "Ω left"}:
-            return f"about {_ohm_text(middle)}{size.unit.removeprefix('Ω')}"
+            return f"about {show_ohms(_rounded(middle), trim=True)}{size.unit.removeprefix('Ω')}"
         if size.unit.startswith("×") and _rounded(middle) == 1:
             return ""  # as good as right
         return f"about {_rounded(middle):g} {size.unit}"
@@ -217,7 +216,7 @@ class _CaseSession:
         if words.size is None or not words.code.endswith(_RESISTANCE):
             return words.title
         found = self.session.parameter(fault, words.size.parameter)
-        return words.title if found is None else f"{words.title} up to {_ohm_text(found[2])}"
+        return words.title if found is None else f"{words.title} up to {show_ohms(_rounded(found[2]), trim=True)}"
 
     # Reasons
 
@@ -295,7 +294,7 @@ class _CaseSession:
     def _say(self, test_point: TestPoint, role_point: RolePoint, kind: Kind, values: Array, weights: Array) -> str:
         """A prediction in words: a range with its unit, a glow, a word."""
         if kind is Kind.GLOW:
-            glows = np.array(["dark", "dim", "bright"])[np.digitize(np.abs(values), [DARK_BELOW_A, BRIGHT_ABOVE_A])]
+            glows = np.array(["dark", "dim", "bright"])[glow_classes(values)]
             return _most_common(glows, weights)
         if kind is Kind.WORD:
             return _most_common(np.array([WORDS[role_point.kind][float(v)] for v in values]), weights)
@@ -441,11 +440,6 @@ def _with_size(words: FaultWords, size: str) -> str:
     if not size:
         return words.title
     return f"{size} of {words.title}" if words.code.endswith(_RESISTANCE) else f"{words.title}, {size}"
-
-
-def _ohm_text(ohm: float) -> str:
-    unit = next((u for u, least in (("Mohm", 1e6), ("kohm", 1e3)) if ohm >= least), "ohm")
-    return show(_rounded(ohm), unit, trim=True)
 
 
 def _rounded(value: float) -> float:

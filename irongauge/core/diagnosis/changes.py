@@ -54,6 +54,11 @@ def _two_sided(rng: Generator, count: int, below: tuple[float, float], above: tu
     return np.where(at < 1, *ends)
 
 
+def _from_least(rng: Generator, least: Array, most: float, room_from: float) -> Array:
+    """Draws from what is no tolerance any more to `most`; from a `least` above `room_from` on over the same width."""
+    return np.asarray(least + (most - np.minimum(least, room_from)) * rng.uniform(0, 1, len(least)))
+
+
 AtPin = Callable[[Parameters, str, slice, int, Generator], None]
 Whole = Callable[[Parameters, slice, int, Generator], None]
 
@@ -159,14 +164,12 @@ def _sensor_short(p: Parameters, block: slice, count: int, rng: Generator) -> No
 
 def _sensor_offset(p: Parameters, block: slice, count: int, rng: Generator) -> None:
     least = np.maximum(0.03, _BEYOND * p["tolerance_share"][block])  # what a good one may be off by is no fault
-    p["offset"][block] += np.sign(rng.uniform(-1, 1, count)) * (
-        least + (0.2 - np.minimum(least, 0.15)) * rng.uniform(0, 1, count)
-    )
+    p["offset"][block] += np.sign(rng.uniform(-1, 1, count)) * _from_least(rng, least, 0.2, 0.15)
 
 
 def _sensor_gain(p: Parameters, block: slice, count: int, rng: Generator) -> None:
     least = np.maximum(0.08, 2 * _BEYOND * p["tolerance_share"][block])
-    off = least + (0.4 - np.minimum(least, 0.3)) * rng.uniform(0, 1, count)
+    off = _from_least(rng, least, 0.4, 0.3)
     p["gain"][block] = 1 + np.sign(rng.uniform(-1, 1, count)) * off
 
 
@@ -224,7 +227,7 @@ def _gauge_for_absolute(p: Parameters, block: slice, count: int, rng: Generator)
 def _loop_offset(p: Parameters, block: slice, count: int, rng: Generator) -> None:
     low_ma, high_ma = LOOP_MA
     least_ma = np.maximum(0.4, _BEYOND * p["tolerance_share"][block] * (high_ma - low_ma))
-    off_ma = least_ma + (3.0 - np.minimum(least_ma, 2.0)) * rng.uniform(0, 1, count)
+    off_ma = _from_least(rng, least_ma, 3.0, 2.0)
     p["offset_ma"][block] += np.sign(rng.uniform(-1, 1, count)) * off_ma
 
 

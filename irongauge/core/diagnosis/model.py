@@ -33,6 +33,7 @@ from irongauge.core.diagnosis.role_points import (
     Observation,
     PredictedPart,
     RolePoint,
+    glow_classes,
 )
 from irongauge.core.measure.quantities import ON_THE_WAY
 
@@ -145,7 +146,7 @@ class CircuitModel:
         self._between = between
         self._denser = per_fault / PER_FAULT if base is None else 1.0
         # Samples of pairs are drawn anew for each, so that no column of theirs is one circuit.
-        self._strata = _strata(subject, p, per_fault) if base is None else (np.arange(per_fault),)
+        self._strata = _strata(subject, p, per_fault) if base is None else ()
         self._sized = np.array([any(words.size is not None for words in words_of(fault)) for fault in self.faults])
         self._bench = bench_of(subject, p)
         self._parts: dict[RolePoint, dict[str, AnswerPart]] = {}
@@ -195,10 +196,9 @@ class CircuitModel:
         that a circuit could be on.
         """
         gaps, scatters = _local_gaps(sets), np.broadcast_to(sets.std(axis=1)[:, None], sets.shape).copy()
-        if len(self._strata) > 1:
-            for stratum in self._strata:
-                scatters[:, stratum] = sets[:, stratum].std(axis=1)[:, None]
-                gaps[:, stratum] = np.minimum(gaps[:, stratum], _local_gaps(sets[:, stratum]))
+        for stratum in self._strata:
+            scatters[:, stratum] = sets[:, stratum].std(axis=1)[:, None]
+            gaps[:, stratum] = np.minimum(gaps[:, stratum], _local_gaps(sets[:, stratum]))
         return gaps * self._denser, scatters
 
     def _base_spread(self, key: tuple[object, ...]) -> float:
@@ -312,8 +312,7 @@ class CircuitModel:
         if part.kind is Kind.WORD:
             return np.asarray(one != other)
         if part.kind is Kind.GLOW:
-            edges = [DARK_BELOW_A, BRIGHT_ABOVE_A]
-            return np.asarray(np.digitize(np.abs(one), edges) != np.digitize(np.abs(other), edges))
+            return np.asarray(glow_classes(one) != glow_classes(other))
         return np.asarray(np.abs(one - other) > self.instrument(part.kind, other))
 
     # Likelihoods
@@ -428,17 +427,15 @@ class CircuitModel:
 
 
 def _strata(subject: CircuitUnderTest, p: Parameters, per_fault: int) -> tuple[NDArray[np.int_], ...]:
-    """The samples of a cloud by the kind of input that each has, where the card leaves one open."""
-    if subject.is_two_leg:
-        return (np.arange(per_fault),)
+    """The samples of a cloud by the kind of input that each has; empty where the card leaves none open."""
     kinds = [
         np.round(p[name][:per_fault])
         for signal in subject.signals
-        if signal not in subject.inputs
+        if signal not in subject.inputs and not subject.is_two_leg
         for name in (f"pulled_up.{signal}", f"pulled_down.{signal}", f"from_battery.{signal}", f"input_v.{signal}")
     ]
     if not kinds:
-        return (np.arange(per_fault),)
+        return ()
     _, stratum_of = np.unique(np.array(kinds), axis=1, return_inverse=True)
     strata = [np.flatnonzero(stratum_of.ravel() == stratum) for stratum in range(int(stratum_of.max()) + 1)]
     return tuple(stratum for stratum in strata if len(stratum) > _NEIGHBOURS)

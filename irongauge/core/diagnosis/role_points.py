@@ -20,6 +20,7 @@ __all__ = [
     "Observation",
     "PredictedPart",
     "RolePoint",
+    "glow_classes",
 ]
 
 Array = NDArray[np.float64]
@@ -103,3 +104,8 @@ class PredictedPart:
 
 # One part of an answer as read: a number, a word (a glow, `OL`, `voltage present`, a status), or None for silent live data.
 Observation = float | str | None
+
+
+def glow_classes(current_a: Array) -> NDArray[np.int_]:
+    """0 for dark, 1 for dim, 2 for bright, of currents through the lamp either way; any shape."""
+    return np.digitize(np.abs(current_a), [DARK_BELOW_A, BRIGHT_ABOVE_A])

@@ -13,7 +13,7 @@ import numpy as np
 
 from irongauge.core.diagnosis.faults import HEALTHY
 from irongauge.core.diagnosis.model import CircuitModel, Place, Seen
-from irongauge.core.diagnosis.role_points import BRIGHT_ABOVE_A, DARK_BELOW_A, Array, Kind, RolePoint
+from irongauge.core.diagnosis.role_points import Array, Kind, RolePoint, glow_classes
 from irongauge.core.diagnosis.sampling import Floats32, Integers, variation
 
 __all__ = ["PER_GROUPED", "Drawn", "SampleSet", "SampleSets", "resolved"]
@@ -161,8 +161,7 @@ class SampleSets(list[SampleSet]):
                     continue
                 good, bad = values[:half], values[half:]
                 if kind is Kind.GLOW:
-                    edges = [DARK_BELOW_A, BRIGHT_ABOVE_A]
-                    here = np.digitize(np.abs(good), edges) != np.digitize(np.abs(bad), edges)
+                    here = glow_classes(good) != glow_classes(bad)
                 elif kind is Kind.WORD:
                     here = good != bad
                 else:
@@ -204,8 +203,7 @@ def resolved(role_point: RolePoint, assignment: Mapping[str, str]) -> RolePoint:
 def _mutual_fit(kind: Kind, values: Array, variance: Array, tries: Integers) -> Floats32:
     tried = values[tries]
     if kind is Kind.GLOW:
-        edges = [DARK_BELOW_A, BRIGHT_ABOVE_A]
-        same = np.digitize(np.abs(tried), edges)[:, None] == np.digitize(np.abs(values), edges)[None]
+        same = glow_classes(tried)[:, None] == glow_classes(values)[None]
         return np.where(same, np.float32(0), np.float32(-6))
     if kind is Kind.WORD:
         return np.where(tried[:, None] == values[None], np.float32(0), np.float32(-4.5))

@@ -31,6 +31,7 @@ __all__ = [
     "show",
     "show_chance",
     "show_difference",
+    "show_ohms",
     "show_pct",
     "show_split",
     "show_volts",
@@ -287,6 +288,16 @@ def show_split(gauge_kpa: float) -> str:
     ('10.00 inHg vacuum', '10.00 psi')
     """
     return f"{show(-gauge_kpa, 'inHg')} vacuum" if gauge_kpa < 0 else show(gauge_kpa, "psi")
+
+
+def show_ohms(ohm: float, *, trim: bool = False) -> str:
+    """Ohms in the unit that a meter's range would have.
+
+    >>> show_ohms(320.0, trim=True), show_ohms(4700.0), show_ohms(2.2e6)
+    ('320 Ω', '4.700 kΩ', '2.200 MΩ')
+    """
+    unit = next((u for u, least in (("Mohm", 1e6), ("kohm", 1e3)) if abs(ohm) >= least), "ohm")
+    return show(ohm, unit, trim=trim)
 
 
 def show_volts(volts: float) -> str:

@@ -18,6 +18,7 @@ from irongauge.core.measure.uncertainty import USUAL_METERS
 from irongauge.core.measure.units import PressureBase, unit_for
 from irongauge.core.pulses.record import PULSE_FAMILIES, PulseKind
 from irongauge.core.sensors.circuits import Instrument, InstrumentKind
+from irongauge.core.sensors.unreadable import Hindrance
 from irongauge.web.bench.connector import ConnectorFace, draw_connector
 from irongauge.web.bench.filling import BusLine
 from irongauge.web.bench.ladder import Ladder, draw_ladder
@@ -57,15 +58,6 @@ class RunnerUp:
 
     test: Test
     minutes: float
-
-
-@dataclass(frozen=True)
-class UnreadableLine:
-    """A reading that cannot be taken, and what is in the way."""
-
-    title: str
-    test_point: str
-    hindrance: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -133,13 +125,10 @@ class BenchPage:
         return tuple(USUAL_METERS)
 
     @property
-    def unreadable(self) -> tuple[UnreadableLine, ...]:
-        """What somebody said cannot be read here, with its title."""
+    def unreadable(self) -> tuple[tuple[Test, Hindrance], ...]:
+        """What somebody said cannot be read here, and what is in the way."""
         case = self.bench.view.assessment.case
-        return tuple(
-            UnreadableLine(test_at(case, one.test_point).title, str(one.test_point), str(one.hindrance))
-            for one in case.circuit.unreadable
-        )
+        return tuple((test_at(case, one.test_point), one.hindrance) for one in case.circuit.unreadable)
 
     @property
     def makes_pulses(self) -> bool:

@@ -14,7 +14,7 @@ from irongauge.core.bench.actions import AnswerKind
 from irongauge.core.bench.case import BenchCase
 from irongauge.core.bench.sequence import Test, is_allowed, test_at
 from irongauge.core.measure.entry import NO_DATA
-from irongauge.core.measure.quantities import SupersedeReason, TestPoint
+from irongauge.core.measure.quantities import SupersedeReason
 from irongauge.errors import EntryError, NotFoundError, NotShownError, StaleFormError
 from irongauge.store.database import Database
 from irongauge.web.authentication import who_asks
@@ -29,6 +29,7 @@ from irongauge.web.navigation import note_circuit
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.permissions import LOOK, MEASURE
 from irongauge.web.trace.page import standing_text
+from irongauge.workflows.bench.cards import point_named
 from irongauge.workflows.bench.readings import (
     BenchView,
     NewReading,
@@ -228,10 +229,7 @@ def _test_for(view: BenchView, text: str) -> Test | None:
 
 def _other_test(case: BenchCase, text: str) -> Test:
     """A step that a good circuit does not need, such as one that the diagnosis asks for."""
-    try:
-        test_point = TestPoint.from_text(text)
-    except ValueError:
-        raise NotFoundError("test point", text) from None
+    test_point = point_named(text)
     if not is_allowed(case, test_point):
         raise NotFoundError("test point", text)
     return test_at(case, test_point)

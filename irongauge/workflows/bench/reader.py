@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from uuid import UUID
 
@@ -14,7 +13,7 @@ from irongauge.core.shop import Shop
 from irongauge.errors import NotFoundError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
-from irongauge.workflows.shop.view import open_job
+from irongauge.workflows.bench.cards import on_card, point_named
 
 __all__ = ["known_controllers", "reader_without", "remembered_reader", "tell_not_shown", "tell_reader"]
 
@@ -53,21 +52,10 @@ def tell_reader(database: Database, circuit_uid: UUID, reader: LiveReader, contr
     def told(circuit: Circuit) -> Circuit:
         return replace(circuit, reader=reader, controller=circuit.controller if controller is None else controller)
 
-    return _on_card(database, circuit_uid, told)
+    return on_card(database, circuit_uid, told)
 
 
 def tell_not_shown(database: Database, circuit_uid: UUID, point_text: str) -> Circuit:
     """The reader does not show what this test point asks for: it is not asked again, and counts neither way."""
-    try:
-        test_point = TestPoint.from_text(point_text)
-    except ValueError:
-        raise NotFoundError("test point", point_text) from None
-    return _on_card(database, circuit_uid, lambda c: replace(c, reader=reader_without(c.reader, test_point)))
-
-
-def _on_card(database: Database, circuit_uid: UUID, changed: Callable[[Circuit], Circuit]) -> Circuit:
-    """Change a circuit's card while its job is held open."""
-    with database.unit() as store:
-        circuit = changed(open_job(store, circuit_uid)[0])
-        store.circuits.change(circuit)
-    return circuit
+    test_point = point_named(point_text)
+    return on_card(database, circuit_uid, lambda c: replace(c, reader=reader_without(c.reader, test_point)))

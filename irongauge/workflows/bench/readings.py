@@ -20,6 +20,7 @@ from irongauge.core.shop import Job, Shop
 from irongauge.errors import EntryError, NotFoundError, NotShownError, StaleFormError, quoted
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
+from irongauge.workflows.bench.cards import point_named
 from irongauge.workflows.bench.judging import CircuitFacts, concluded, marked
 from irongauge.workflows.bench.verdicts import with_diagnosis
 from irongauge.workflows.shop.view import (
@@ -156,10 +157,7 @@ def _facts_of(
 
 def _asked_way(store: Store, job: Job, circuit: Circuit, asked: str) -> tuple[TestPoint, float]:
     """A place on the way of a wire, with how far along it lies; `NotFoundError` where the vehicle's harness has no such place."""
-    try:
-        test_point = TestPoint.from_text(asked)
-    except ValueError:
-        raise NotFoundError("test point", asked) from None
+    test_point = point_named(asked)
     paths = dict(store.plans.plan(job.vehicle, power=False).paths_of(circuit))
     path = paths.get(test_point.cavity or "")
     share = None if path is None else path.shares.get(test_point.place)
@@ -367,10 +365,7 @@ def _check_millivolts(case: BenchCase, test_point: TestPoint, entry: Entry) -> N
 
 def asked_test_point(case: BenchCase, text: str) -> TestPoint:
     """The test point of that name, where the circuit has it and it is safe now; `NotFoundError` or `EntryError`."""
-    try:
-        test_point = TestPoint.from_text(text)
-    except ValueError:
-        raise NotFoundError("test point", text) from None
+    test_point = point_named(text)
     if not is_allowed(case, test_point):
         if test_point.action in FROM_POSITIVE:
             problem = "The lamp from battery positive is not safe on that pin yet: it may be the reference."
