@@ -15,7 +15,7 @@ SENSOR = {"name": "New type", "pressure_base": "gauge", "value_low": "0", "value
         ({"signal_high": "120"}, "120 is outside 0 to 100 % of the supply."),
         ({"kind": "volts", "signal_low": "0.5", "signal_high": "6"}, "6 is outside 0 to 5 V, which is its supply."),
         ({"signal_low": "ten"}, "“ten” is not a plain number."),
-        ({"signal_low": "6 V"}, "120 is outside 0 to 100 % of the supply."),
+        ({"signal_low": "6 V"}, "“6 V” of a supply of 5 V: 120 is outside 0 to 100 % of the supply."),
         ({"kind": "volts", "signal_low": "10 %"}, "“%” is not a unit that fits here (V, mV)."),
         ({"signal_low": "4 mA"}, "“mA” is not a unit that fits here (%)."),
         ({"value_low": ""}, "Nothing was typed. Type a pressure"),

@@ -66,6 +66,7 @@ SENSED = (Quantity.PRESSURE, Quantity.ANGLE, Quantity.LENGTH, Quantity.SHARE, Qu
 
 
 _MOST_MA = 30.0  # no loop carries more
+_CHECK_UNITS = "Check %, volts and mA against each other."
 _SIGNALS = Limits(-1000.0, 1000.0)  # in any of their units; what fits the kind is told once all fields are read
 
 
@@ -93,7 +94,13 @@ def _signal_read(typed: str, kind: str | None, supply_v: float | None, what: str
     if kind != CurveKind.RATIO:
         return read_in("mA" if kind == CurveKind.CURRENT else "V")
     if supply_v is not None and plain_name(typed).endswith(("v", "volt", "volts")):
-        return float(f"{100 * read_in('V') / supply_v:.10g}")
+        share_pct = float(f"{100 * read_in('V') / supply_v:.10g}")
+        if not 0 <= share_pct <= 100:  # noqa: PLR2004  %
+            problem = (
+                f"{quoted(typed)} of a supply of {supply_v:g} V: {share_pct:g} is outside 0 to 100 % of the supply."
+            )
+            raise EntryError("", typed, problem, _CHECK_UNITS)
+        return share_pct
     return read_in("percent")
 
 
@@ -377,7 +384,7 @@ def _curve_from_form(form: SensorTypeForm, shop: Shop) -> StraightCurve:
         if not 0 <= signal <= most:
             what = {CurveKind.RATIO: "0 to 100 % of the supply", CurveKind.CURRENT: f"0 to {most:g} mA"}
             problem = f"{signal:g} is outside {what.get(kind, f'0 to {most:g} V, which is its supply')}."
-            raise EntryError(name, f"{signal:g}", problem, "Check %, volts and mA against each other.")
+            raise EntryError(name, f"{signal:g}", problem, _CHECK_UNITS)
     scale = 0.01 if kind is CurveKind.RATIO else 1.0
     values = [
         parse_entry(typed, quantity, field=name, unit=shop.units[quantity]).value
