@@ -64,4 +64,4 @@ def serving(database_url: str, **settings: object) -> Iterator[str]:
         yield f"http://127.0.0.1:{port}"
     finally:
         server.should_exit = True
-        thread.join(10)
+        thread.join(60)  # one that is left behind leaves its connections to whatever is tested next

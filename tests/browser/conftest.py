@@ -83,15 +83,29 @@ class Desk:
     def theme(self, name: str) -> None:
         self.window.execute_script("localStorage.setItem('theme', arguments[0])", name)
 
+    def shown_theme(self) -> str:
+        return self.window.execute_script("return document.documentElement.dataset.bsTheme")
+
+    def turn_theme(self, name: str) -> None:
+        """The theme of the page as it stands and of all later ones."""
+        self.theme(name)
+        self.window.execute_script(
+            "document.documentElement.dataset.bsTheme = arguments[0];"
+            "document.body.offsetWidth; document.getAnimations().forEach(one => one.finish())",
+            name,
+        )  # colours that still fade are none that anybody reads by
+
     def size(self, width: int, height: int) -> None:
         set_size(self.window, width, height)
 
-    def violations(self) -> list[str]:
-        """What axe-core finds wrong with the page as it stands."""
-        self.window.execute_script(AXE)
+    def violations(self, *rules: str) -> list[str]:
+        """What axe-core finds wrong with the page as it stands, by these rules or by all."""
+        if not self.window.execute_script("return 'axe' in window"):
+            self.window.execute_script(AXE)
         found = self.window.execute_async_script(
-            "const done = arguments[0]; axe.run(document).then(r => done(r.violations.map("
-            "v => `${v.id}: ${v.nodes.map(n => n.target + ' ' + n.failureSummary).join(' | ')}`)))"
+            "const done = arguments[1]; axe.run(document, arguments[0]).then(r => done(r.violations.map("
+            "v => `${v.id}: ${v.nodes.map(n => n.target + ' ' + n.failureSummary).join(' | ')}`)))",
+            {"runOnly": list(rules)} if rules else {},
         )
         return list(found)
 
@@ -140,7 +154,7 @@ def desk(window, demo):
 def _seated(window, address):
     made = Desk(window, address)
     made.size(1280, 800)
-    made.go("/")
+    made.go("/nothing")  # any page of its address will do to set a theme
     made.theme("light")
     made.complaints()
     yield made

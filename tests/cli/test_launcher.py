@@ -25,6 +25,27 @@ def home() -> Iterator[Path]:
         yield Path(folder)
 
 
+@pytest.fixture(scope="session")
+def filled() -> Iterator[Path]:
+    """A folder in which the demo was started and stopped once: filling it takes longer than all that is tested with it."""
+    with tempfile.TemporaryDirectory(prefix="irongauge-filled-") as folder:
+        home, port = Path(folder) / "home", free_port()
+        Path(folder).chmod(0o755)
+        home.mkdir()
+        process = command("demo", home=home, IRON_PORT=port)
+        wait_for(port, process)
+        process.send_signal(signal.SIGINT)
+        process.communicate(timeout=30)
+        yield home
+
+
+@pytest.fixture
+def demo_home(home, filled) -> Path:
+    """A folder of its own with the demo in it."""
+    subprocess.run(["cp", "-a", f"{filled}/.", str(home)], check=True)
+    return home
+
+
 def command(*words, home, **settings):
     """The application's own command, as the launcher runs it once everything is installed."""
     environment = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"}
@@ -67,8 +88,13 @@ def servers(home) -> list[str]:
     return [line for line in found.splitlines() if "postgres" in line and "pgrep" not in line]
 
 
-@pytest.mark.parametrize("stop", [signal.SIGINT, signal.SIGTERM], ids=["Ctrl-C", "terminated"])
-def test_the_demo_starts_says_so_and_stops_the_database_it_started(home, stop):
+@pytest.mark.parametrize(
+    ("start", "stop"),
+    [("home", signal.SIGINT), ("demo_home", signal.SIGTERM)],
+    ids=["from nothing, Ctrl-C", "there already, terminated"],
+)
+def test_the_demo_starts_says_so_and_stops_the_database_it_started(request, start, stop):
+    home = request.getfixturevalue(start)
     port = free_port()
     process = command("demo", home=home, IRON_PORT=port)
     wait_for(port, process)
@@ -81,66 +107,66 @@ def test_the_demo_starts_says_so_and_stops_the_database_it_started(home, stop):
     assert servers(home) == []
 
 
-def test_a_database_left_over_from_a_killed_server_is_taken_up_again(home):
+def test_a_database_left_over_from_a_killed_server_is_taken_up_again(demo_home):
     port = free_port()
-    process = command("demo", home=home, IRON_PORT=port)
+    process = command("demo", home=demo_home, IRON_PORT=port)
     wait_for(port, process)
     process.kill()
     process.communicate()
-    assert servers(home), "the database outlived the web server"
-    again = command("demo", home=home, IRON_PORT=port)
+    assert servers(demo_home), "the database outlived the web server"
+    again = command("demo", home=demo_home, IRON_PORT=port)
     wait_for(port, again)
     again.send_signal(signal.SIGINT)
     again.communicate(timeout=30)
-    assert servers(home) == []
+    assert servers(demo_home) == []
 
 
-def postmaster(home) -> int:
-    return int(next(home.glob("postgres/postmaster.pid")).read_text().splitlines()[0])
+def postmaster(demo_home) -> int:
+    return int(next(demo_home.glob("postgres/postmaster.pid")).read_text().splitlines()[0])
 
 
-def test_a_database_that_is_killed_is_there_again_in_seconds(home):
+def test_a_database_that_is_killed_is_there_again_in_seconds(demo_home):
     port = free_port()
-    process = command("demo", home=home, IRON_PORT=port)
+    process = command("demo", home=demo_home, IRON_PORT=port)
     wait_for(port, process)
-    os.kill(postmaster(home), signal.SIGKILL)
+    os.kill(postmaster(demo_home), signal.SIGKILL)
     assert answers(port, "/healthz") in {200, 503}
     wait_for(port, process, "/healthz")
     wait_for(port, process)
     process.send_signal(signal.SIGINT)
     process.communicate(timeout=30)
-    assert servers(home) == []
+    assert servers(demo_home) == []
 
 
-def test_of_two_servers_of_one_folder_the_last_stops_the_database(home):
+def test_of_two_servers_of_one_folder_the_last_stops_the_database(demo_home):
     first_port, second_port = free_port(), free_port()
-    first = command("demo", home=home, IRON_PORT=first_port)
+    first = command("demo", home=demo_home, IRON_PORT=first_port)
     wait_for(first_port, first)
-    second = command("demo", home=home, IRON_PORT=second_port)
+    second = command("demo", home=demo_home, IRON_PORT=second_port)
     wait_for(second_port, second)
     first.send_signal(signal.SIGINT)
     first.communicate(timeout=30)
     assert answers(second_port) == 200
     second.send_signal(signal.SIGINT)
     second.communicate(timeout=30)
-    assert servers(home) == []
+    assert servers(demo_home) == []
 
 
-def test_a_process_that_has_a_dead_servers_number_is_left_alone(home):
+def test_a_process_that_has_a_dead_servers_number_is_left_alone(demo_home):
     """What a killed server leaves behind names a process; by now that may be anybody's."""
     port = free_port()
-    process = command("demo", home=home, IRON_PORT=port)
+    process = command("demo", home=demo_home, IRON_PORT=port)
     wait_for(port, process)
     process.kill()
     process.communicate()
-    pid_file = next(home.glob("postgres/postmaster.pid"))
+    pid_file = next(demo_home.glob("postgres/postmaster.pid"))
     left = pid_file.read_text().splitlines()
     os.kill(int(left[0]), signal.SIGQUIT)
-    while servers(home):
+    while servers(demo_home):
         time.sleep(0.1)
     innocent = subprocess.Popen(["sleep", "600"])
     pid_file.write_text("\n".join([str(innocent.pid), *left[1:]]) + "\n")
-    again = command("demo", home=home, IRON_PORT=port)
+    again = command("demo", home=demo_home, IRON_PORT=port)
     wait_for(port, again)
     again.send_signal(signal.SIGINT)
     again.communicate(timeout=30)
