@@ -13,8 +13,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from irongauge.core.traces.channels import Channel, Log, Sense
+from irongauge.core.traces.channels import Channel, Log
 from irongauge.core.traces.findings import FindingKind
+from irongauge.core.traces.senses import Sense
 from irongauge.instruments import drives as driven
 from irongauge.instruments.drives import LOGGED
 
@@ -177,7 +178,28 @@ _PUT = {
     FindingKind.OUTSIDE: _outside, FindingKind.OTHER_VEHICLE: _of_a_24_v_machine,
 }  # fmt: skip
 _SECOND_OF = {FindingKind.LAG: ("Boost",), FindingKind.DISAGREES: ("Boost", "Oil pressure", "Coolant temperature")}
-FAULTS = (*_PUT, *_SECOND_OF)
+
+
+def _tooth(made: driven.Drive, raw: _Raw, _name: str) -> tuple[str, ...]:
+    """One tooth of the ring is short: once a turn the speed is told too low."""
+    turn = np.cumsum(np.maximum(raw["Road speed"], 0.0)) / (
+        float(made.rng.uniform(8, 16)) * float(raw["Road speed"].max())
+    )
+    once = np.diff(np.floor(turn), prepend=0.0) > 0
+    raw["Road speed"] = np.where(once & (raw["Road speed"] > 12), raw["Road speed"] * 0.87, raw["Road speed"])
+    return ("Road speed",)
+
+
+def _clocks(made: driven.Drive, raw: _Raw, _name: str) -> tuple[str, ...]:
+    """A second box tells the speeds too, by a clock of its own."""
+    late_s = float(made.rng.uniform(3.0, 6.0))
+    for name in ("Engine speed", "Road speed"):
+        raw[f"{name} 2"] = np.interp(made.time_s - late_s, made.time_s, raw[name])
+    return ("Engine speed 2", "Road speed 2")
+
+
+_PUT_LATER = {FindingKind.TOOTH: _tooth, FindingKind.CLOCKS: _clocks}
+FAULTS = (*_PUT, *_SECOND_OF, *_PUT_LATER)
 
 
 def made_drive(kind: FindingKind | None, seed: int) -> Drive:
@@ -195,8 +217,9 @@ def made_drive(kind: FindingKind | None, seed: int) -> Drive:
     elif kind is None and rng.random() < 0.3:
         made.values["Boost 2"] = made.values["Boost"]
     raw = driven.recorded(made)
-    if kind in _PUT:
-        channels = _PUT[kind](made, raw, str(rng.choice(_SENSORS)))
+    put = None if kind is None else (_PUT | _PUT_LATER).get(kind)
+    if put is not None:
+        channels = put(made, raw, str(rng.choice(_SENSORS)))
     # Nobody has mapped the channels to their circuits yet, in a third of the logs; an end cannot be told from a limit there.
     is_mapped = kind in {FindingKind.PEGGED, FindingKind.OUTSIDE} or rng.random() < 2 / 3
     logged = [_channel(name, made.time_s, value, is_mapped=is_mapped) for name, value in raw.items()]

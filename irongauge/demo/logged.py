@@ -11,8 +11,8 @@ import numpy as np
 
 from irongauge.core.measure.units import standard_atmosphere_kpa
 from irongauge.core.sensors.circuits import Circuit
-from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.record import ChannelMeaning
+from irongauge.core.traces.senses import Sense
 from irongauge.instruments.drives import LOGGED, Drive, Floats, drive, recorded
 from irongauge.store.database import Database
 from irongauge.workflows.trace.logs import NewLog, hand_in, read_waiting

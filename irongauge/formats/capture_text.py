@@ -29,7 +29,11 @@ __all__ = ["is_moment", "plain_text", "rate_in", "seconds_of"]
 _MOST_BYTES = 200_000_000
 _PIECE = 1 << 20
 _LOOKED_AT = 200_000  # bytes from which it is told how the rest is written
-_MOMENT = re.compile(r"((\d{4}-\d\d-\d\d)[T ])?(\d{1,2}:)?(\d{1,2}):(\d\d([.,]\d+)?)(Z|[+-]\d\d:?\d\d)?")
+_MOMENT = re.compile(
+    r"((?P<date>\d{4}-\d\d-\d\d|\d{4}[/.]\d{1,2}[/.]\d{1,2}|\d{1,2}[./-]\d{1,2}[./-](?:\d{4}|\d\d))(?:T|,? ))?"
+    r"(?P<hours>\d{1,2}:)?(?P<minutes>\d{1,2}):(?P<seconds>\d\d([.,:]\d+)?)"
+    r" ?(?P<half>[AaPp]\.?[Mm]\.?)?(?P<zone>Z|[+-]\d\d:?\d\d)?"
+)
 _QUOTED_COMMA = re.compile(rb'"\s*([+-]?\d*),(\d+)\s*"')
 _BLANK_THOUSANDS = re.compile(rb"(?<=\d)(?: |\xc2\xa0|\xe2\x80\xaf|\xa0)(?=\d{3}(?:\D|$))")
 _OF_ROWS = 0.2  # of the rows have blanks between thousands: small numbers have none
@@ -44,6 +48,7 @@ _STEP = re.compile(
     r"([\d.,]+(?:e[+-]?\d+)?)\W*(s|sec|ms|us|µs|ns)?\b",
     re.IGNORECASE,
 )
+_HERTZ_FIRST = re.compile(r"[\[(]\s*([kmg]?)hz\s*[\])][^\d\n]*([\d.,]+(?:e[+-]?\d+)?)", re.IGNORECASE)  # `Rate [Hz],10`
 _MANY = {"": 1.0, "k": 1e3, "m": 1e6, "g": 1e9}
 _STEP_UNITS = {"s": 1.0, "sec": 1.0, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "ns": 1e-9}
 
@@ -112,23 +117,43 @@ def seconds_of(cells: pl.Series) -> NDArray[np.float64]:
     """Times of day as seconds, not a number where a cell is none; a day that ends in between goes on."""
     import polars as pl
 
-    parts = cells.str.strip_chars().str.extract_groups(f"^{_MOMENT.pattern}$")
-    column = parts.struct.rename_fields(["dated", "date", "hours", "minutes", "seconds", "fraction", "zone"]).struct
-    hours = column.field("hours").str.strip_chars_end(":").cast(pl.Float64).fill_null(0.0)
-    minutes = column.field("minutes").cast(pl.Float64)
-    seconds = column.field("seconds").str.replace(",", ".").cast(pl.Float64)
-    of_day = (hours * 3600 + minutes * 60 + seconds).fill_null(float("nan")).to_numpy()
-    if column.field("date").null_count() == 0:
-        days = column.field("date").str.to_date(strict=False).to_physical().fill_null(0).to_numpy()
+    column = cells.str.strip_chars().str.extract_groups(f"^{_MOMENT.pattern}$").struct
+    hours = column.field("hours").str.strip_chars_end(":").cast(pl.Float64).fill_null(0.0).to_numpy()
+    minutes = column.field("minutes").cast(pl.Float64).to_numpy()
+    seconds = column.field("seconds").str.replace("[,:]", ".").cast(pl.Float64).to_numpy()
+    half = column.field("half")
+    if half.null_count() < len(half):  # 12 am is midnight, 12 pm is noon
+        hours = hours % 12 + 12 * half.str.starts_with("p").fill_null(value=False).to_numpy()
+        hours = hours + 12 * half.str.starts_with("P").fill_null(value=False).to_numpy()
+    of_day = hours * 3600 + minutes * 60 + seconds - _east_s(column.field("zone"))
+    dates = column.field("date")
+    if dates.null_count() == 0 and dates.str.contains(r"^\d{4}-").all():
+        days = dates.str.to_date(strict=False).to_physical().fill_null(0).to_numpy()
         return np.asarray(of_day + (days - days[0]) * _DAY_S)
-    back = np.concatenate(([0.0], np.cumsum(np.diff(of_day) < -_DAY_S / 2)))
+    # Other dates are written day first or month first: that a day ends is told by the time of day alone.
+    steps = np.diff(of_day)
+    back = np.concatenate(([0.0], np.cumsum(np.nan_to_num(steps) < -_DAY_S / 2)))
     return np.asarray(of_day + back * _DAY_S)
+
+
+def _east_s(zones: pl.Series) -> NDArray[np.float64]:
+    """How far clocks are ahead of UTC, in s: it changes within a log when summer time ends."""
+    import polars as pl
+
+    if zones.null_count() == len(zones):
+        return np.zeros(len(zones))
+    sign = zones.str.slice(0, 1).replace_strict({"+": 1.0, "-": -1.0}, default=0.0).fill_null(0.0)
+    hours = zones.str.slice(1, 2).cast(pl.Float64, strict=False).fill_null(0.0)
+    minutes = zones.str.slice(-2).cast(pl.Float64, strict=False).fill_null(0.0)
+    return np.asarray((sign * (hours * 3600 + minutes * 60)).to_numpy())
 
 
 def rate_in(lines: Sequence[str]) -> float | None:
     """Samples a second, where a line before the numbers tells the rate or the step."""
     for line in lines:
-        rate, step = _RATE.search(line), _STEP.search(line)
+        rate, step, first = _RATE.search(line), _STEP.search(line), _HERTZ_FIRST.search(line)
+        if first is not None and (hertz := _number(first[2])):
+            return hertz * _MANY[first[1].lower()]
         if rate is not None and (hertz := _number(rate[1])):
             return hertz * _MANY[rate[2].lower()]
         if step is not None and (seconds := _number(step[1])):

@@ -17,18 +17,20 @@ import re
 import zlib
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from itertools import pairwise
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from irongauge.core.traces.channels import log_unit, split_heading
+from irongauge.core.traces.log_units import log_unit, split_heading
+from irongauge.core.traces.sense_names import sense_of
+from irongauge.core.traces.senses import Sense
 from irongauge.errors import BadFileError, quoted
 from irongauge.formats.capture_text import is_moment, rate_in, seconds_of
 from irongauge.formats.columns import AmbiguousCommasError, Layout, cells_of, is_number, sniff
-from irongauge.formats.logs import LEAST_ROWS, LONGEST_S, MOST_CHANNELS, RawChannel, RawLog, named_apart, rising
+from irongauge.formats.logs import LEAST_ROWS, LONGEST_S, MOST_CHANNELS, RawChannel, RawLog, named_apart, rising, spread
 
 if TYPE_CHECKING:
     import polars as pl
@@ -39,6 +41,8 @@ if TYPE_CHECKING:
 __all__ = ["TIME_UNITS", "read_log_csv"]
 
 TIME_UNITS = {"s": 1.0, "ms": 1e-3, "µs": 1e-6, "min": 60.0}
+_DAYS, _DAY_S = (20_000.0, 80_000.0), 86_400.0  # since 1900, as tables of figures count: 1954 to 2119
+_QUICK_DAYS = 2e-4  # 17 s: a time that begins among those days and goes on by less is in days
 _UNIT_WORDS = {
     "sec": "s", "secs": "s", "seconds": "s", "second": "s", "msec": "ms", "milliseconds": "ms", "us": "µs", "usec": "µs",
     "minutes": "min", "μs": "µs",
@@ -80,7 +84,8 @@ def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
     lines = (lines if whole_head else lines[:-1])[:_HEAD_LINES]
     plan = _plan(name, lines)
     text_at = [] if plan.time_at is None else [plan.time_at]
-    schema = {f"c{at}": pl.String if at in text_at else pl.Float32 for at in range(plan.width)}
+    by_hand = plan.comma and plan.mark == ","
+    schema = {f"c{at}": pl.String if at in text_at or by_hand else pl.Float32 for at in range(plan.width)}
     try:
         frame = pl.read_csv(
             plain,
@@ -90,7 +95,7 @@ def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
             schema=schema,
             ignore_errors=True,  # what is no number is no value
             truncate_ragged_lines=True,
-            decimal_comma=plan.comma,
+            decimal_comma=plan.comma and not by_hand,
             encoding="utf8-lossy",
         )
     except (pl.exceptions.PolarsError, OSError) as error:
@@ -98,6 +103,11 @@ def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
     finally:
         if plain != path:
             plain.unlink(missing_ok=True)
+    if by_hand:
+        plain_numbers = (
+            pl.all().exclude([f"c{at}" for at in text_at]).str.strip_chars().str.replace(",", ".", literal=True)
+        )
+        frame = frame.with_columns(plain_numbers.cast(pl.Float32, strict=False))
     return _log_of(name, frame, plan, time_unit)
 
 
@@ -183,13 +193,14 @@ def _plan(name: str, lines: Sequence[str]) -> _Plan:
         raise BadFileError(
             name, "Only blanks are between its columns.", "Save it with commas, semicolons or tabs between them."
         )
-    body = [cells_of(line, layout.mark) for line in lines[layout.first :] if line.strip()]
     at, names = _heading(layout)
     if not names:
         do = "The first line names the channels, such as time (s),engine speed (rpm),oil pressure (bar)."
         raise BadFileError(name, "No line of it names its columns.", do)
     units = _units(layout, at, names)
-    time_at = _time_at(names, body)
+    first = _first_row(layout, lines, at)
+    body = [cells_of(line, layout.mark) for line in lines[first:] if line.strip()]
+    time_at = _time_at(names, units, body)
     step = None if time_at is not None else rate_in([" ".join(row) for row in layout.headings])
     if time_at is None and step is None:
         raise BadFileError(
@@ -197,12 +208,14 @@ def _plan(name: str, lines: Sequence[str]) -> _Plan:
             "None of its columns has times that rise.",
             "A log needs a column of times, or its rate in the heading.",
         )
-    comma = layout.mark != "," and any("," in cell and is_number(cell) for row in body[:50] for cell in row)
+    comma = any("," in cell and is_number(cell) for row in body[:50] for cell in row)
     return _Plan(
         mark=layout.mark,
-        first=layout.first,
+        first=first,
         comma=comma,
-        width=len(next(csv.reader([lines[layout.first]], delimiter=layout.mark))),
+        width=max(
+            len(names), *(len(next(csv.reader([line], delimiter=layout.mark))) for line in lines[first : first + 50])
+        ),
         names=names,
         units=units,
         time_at=time_at,
@@ -211,12 +224,24 @@ def _plan(name: str, lines: Sequence[str]) -> _Plan:
 
 
 def _heading(layout: Layout) -> tuple[int, tuple[str, ...]]:
-    """Which line of the heading names the columns, and the names; the first with words for nearly half of the columns."""
+    """Which line of the heading names the columns, and the names: the one with most words, for nearly half of the columns."""
+    best = 0
+    found: tuple[int, tuple[str, ...]] = (0, ())
     for at, row in enumerate(layout.headings):
-        words = [cell for cell in row if cell and not is_number(cell)]
-        if len(words) >= max(2, 0.4 * layout.width) and any(log_unit(cell) is None for cell in words):
-            return at, tuple(cell.lstrip("#").strip() for cell in row)
-    return 0, ()
+        words = min(sum(bool(cell) and not _is_cell(cell) for cell in row), layout.width)
+        if words > max(best, 1, 0.4 * layout.width - 1) and any(log_unit(cell) is None for cell in row if cell):
+            best, found = words, (at, tuple(cell.lstrip("#").strip() for cell in row))
+    return found
+
+
+def _first_row(layout: Layout, lines: Sequence[str], heading_at: int) -> int:
+    """The first row of values behind the heading: a channel may be silent at first, so that its rows are shorter."""
+    for at in range(heading_at + 1, layout.first):
+        cells = [cell for cell in cells_of(lines[at], layout.mark) if cell]
+        values = sum(_is_cell(cell) for cell in cells)
+        if values and values >= len(cells) / 2:
+            return at
+    return layout.first
 
 
 def _units(layout: Layout, at: int, names: tuple[str, ...]) -> tuple[str, ...]:
@@ -234,15 +259,18 @@ def _time_unit(text: str) -> str:
     return word if word in TIME_UNITS else _UNIT_WORDS.get(word, "")
 
 
-def _time_at(names: Sequence[str], body: Sequence[Sequence[str]]) -> int | None:
-    """The column of times: by its name, else the first that rises throughout."""
+def _time_at(names: Sequence[str], units: Sequence[str], body: Sequence[Sequence[str]]) -> int | None:
+    """The column of times: by its name, else the first that rises throughout and is nothing else by its name or unit."""
     plain = [re.sub(r"[^\w ]", " ", split_heading(name)[0].replace("_", " ")).casefold().strip() for name in names]
     named = [at for at, word in enumerate(plain) if word in _TIME_NAMES]
     for at in named:
         if _rises([row[at] for row in body if at < len(row)]):
             return at
     for at in range(min(3, len(names))):
-        if at not in named and _rises([row[at] for row in body if at < len(row)]):
+        name, unit = split_heading(names[at])
+        known = log_unit(units[at] or unit)
+        is_value = (known is not None and known.label != "ms") or sense_of(name, known) is not Sense.OTHER
+        if at not in named and not is_value and _rises([row[at] for row in body if at < len(row)]):
             return at
     return None
 
@@ -272,7 +300,7 @@ def _log_of(name: str, frame: pl.DataFrame, plan: _Plan, time_unit: str) -> RawL
     else:
         time_s, started_at, said = _times(name, frame[f"c{plan.time_at}"], plan, time_unit)
     keep = rising(time_s)
-    time_s = time_s if keep is None else time_s[keep]
+    time_s = time_s if keep is None else spread(time_s[keep])
     if len(time_s) < LEAST_ROWS:
         raise BadFileError(name, "Its times do not rise.", "Save one drive to a file.")
     if time_s[-1] - time_s[0] > LONGEST_S:
@@ -301,6 +329,8 @@ def _log_of(name: str, frame: pl.DataFrame, plan: _Plan, time_unit: str) -> RawL
     if len(channels) > MOST_CHANNELS:
         raise BadFileError(name, f"It has {len(channels)} channels.", f"At most {MOST_CHANNELS} are taken in.")
     note = f"{frame.height:,} rows; time in {said}"
+    left_out = 0 if keep is None else frame.height - len(keep)
+    note += f"; {left_out:,} rows left out, whose times go back or are none" if left_out else ""
     note += f"; without numbers: {', '.join(empty[:8])}" if empty else ""
     return RawLog(named_apart(channels), started_at, note)
 
@@ -322,11 +352,23 @@ def _times(name: str, cells: pl.Series, plan: _Plan, time_unit: str) -> tuple[Ti
             name, f"Its times, such as {quoted(first)}, cannot be read.", "Times are seconds, h:mm:ss or date and time."
         )
     written = _time_unit(plan.units[plan.time_at]) or _time_unit(split_heading(plan.names[plan.time_at])[1])
+    if not time_unit and not written and _is_in_days(values):
+        return values * _DAY_S, _DAY_ZERO + timedelta(days=float(values[np.isfinite(values)][0])), "days"
     unit = time_unit or written or _guessed(name, values)
     time_s = values * TIME_UNITS[unit]
     begin = float(time_s[np.isfinite(time_s)][0])
     started_at = datetime.fromtimestamp(begin, UTC) if _EPOCH_S < begin < _EPOCH_MS else None
     return time_s, started_at, unit
+
+
+_DAY_ZERO = datetime(1899, 12, 30, tzinfo=UTC)
+
+
+def _is_in_days(values: Times) -> bool:
+    finite = values[np.isfinite(values)]
+    steps = np.diff(finite[:20_000])
+    steps = steps[steps > 0]
+    return bool(len(steps)) and _DAYS[0] <= finite[0] <= _DAYS[1] and float(np.median(steps)) < _QUICK_DAYS
 
 
 def _guessed(name: str, values: Times) -> str:
@@ -346,9 +388,22 @@ def _guessed(name: str, values: Times) -> str:
     )
 
 
+_DAY_FIRST = re.compile(r"(\d{1,2})([./-])(\d{1,2})[./-](\d{4}),?[T ]+(.*)")
+
+
 def _started(first: str) -> datetime | None:
+    """When a log began; None where its date is missing, or may be of two days: 3/4/2031."""
+    text = first.strip().replace(",", ".")
+    dated = _DAY_FIRST.fullmatch(text)
+    if dated is not None:
+        a, mark, b, year, clock = dated.groups()
+        is_american = mark == "/" and int(b) > 12 >= int(a)  # noqa: PLR2004  months
+        if mark == "/" and int(a) <= 12 and int(b) <= 12 and a != b:  # noqa: PLR2004  months
+            return None
+        day, month = (b, a) if is_american else (a, b)
+        text = f"{year}-{int(month):02d}-{int(day):02d} {clock}"
     try:
-        moment = datetime.fromisoformat(first.strip().replace(",", ".").replace(" ", "T", 1))
+        moment = datetime.fromisoformat(text.replace("/", "-").replace(" ", "T", 1))
     except ValueError:
         return None
     return moment if moment.tzinfo is not None else moment.replace(tzinfo=UTC)

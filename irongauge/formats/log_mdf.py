@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from irongauge.errors import BadFileError
-from irongauge.formats.logs import LEAST_ROWS, MOST_CHANNELS, RawChannel, RawLog, named_apart, rising
+from irongauge.formats.logs import LEAST_ROWS, MOST_CHANNELS, RawChannel, RawLog, named_apart, rising, spread
 
 if TYPE_CHECKING:
     from asammdf import MDF
@@ -63,7 +63,7 @@ def _of_group(mdf: MDF, at: int) -> list[RawChannel]:
         return []
     signals = mdf.select(wanted, copy_master=False)
     time_s: NDArray[np.float64] | None = None
-    keep: NDArray[np.bool_] | None = None
+    keep: NDArray[np.int64] | None = None
     found = []
     for signal in signals:
         if signal.samples.dtype.kind not in "fiub" or signal.samples.ndim != 1 or not len(signal.timestamps):
@@ -71,7 +71,7 @@ def _of_group(mdf: MDF, at: int) -> list[RawChannel]:
         if time_s is None:
             whole = np.asarray(signal.timestamps, dtype=np.float64)
             keep = rising(whole)
-            time_s = whole if keep is None else whole[keep]
+            time_s = whole if keep is None else spread(whole[keep])
         value = signal.samples.astype(np.float32, copy=False)
         if signal.invalidation_bits is not None:
             value = np.where(signal.invalidation_bits, np.float32("nan"), value)

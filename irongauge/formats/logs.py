@@ -13,9 +13,10 @@ from numpy.typing import NDArray
 Times = NDArray[np.float64]
 Values = NDArray[np.float32]
 
-__all__ = ["LEAST_ROWS", "LONGEST_S", "MOST_CHANNELS", "RawChannel", "RawLog", "named_apart", "rising"]
+__all__ = ["LEAST_ROWS", "LONGEST_S", "MOST_CHANNELS", "RawChannel", "RawLog", "named_apart", "rising", "spread"]
 
 MOST_CHANNELS, LEAST_ROWS = 1000, 20
+_OUT_OF_TURN = 5.0  # usual steps back, from which the clock began anew
 LONGEST_S = 40 * 86_400.0  # more than a month is no log of a vehicle
 
 
@@ -38,12 +39,33 @@ class RawLog:
     note: str
 
 
-def rising(time_s: Times) -> NDArray[np.bool_] | None:
-    """Which rows to keep so that times rise; None where they all do."""
+def rising(time_s: Times) -> NDArray[np.int64] | None:
+    """Which rows to keep, in the order of their times; None where they rise already.
+
+    Rows that a logger wrote a little out of turn are put back; where its clock begins anew, only what goes on is kept.
+    """
     if np.all(np.diff(time_s) > 0):
         return None
-    most = np.maximum.accumulate(np.nan_to_num(time_s, nan=-np.inf))
-    return np.concatenate(([bool(np.isfinite(time_s[0]))], np.diff(most) > 0)) & np.isfinite(time_s)
+    kept = np.flatnonzero(np.isfinite(time_s))
+    times = time_s[kept]
+    steps = np.diff(times)
+    usual = float(np.median(steps[steps > 0])) if np.any(steps > 0) else 0.0
+    if np.all(steps >= -_OUT_OF_TURN * usual):
+        return kept[np.argsort(times, kind="stable")]
+    most = np.maximum.accumulate(times)
+    return kept[np.concatenate(([True], times[1:] >= most[:-1]))] if len(times) else kept
+
+
+def spread(time_s: Times) -> Times:
+    """Times that never fall, those that are told by the same stamp laid evenly until the next one."""
+    first = np.concatenate(([True], np.diff(time_s) > 0))
+    if first.all():
+        return time_s
+    at = np.flatnonzero(first)
+    last_step = float(time_s[at[-1]] - time_s[at[-2]]) / (at[-1] - at[-2]) if len(at) > 1 else 0.0
+    ends = np.append(at, len(time_s))
+    moments = np.append(time_s[at], time_s[at[-1]] + max(last_step, 1e-9) * (len(time_s) - at[-1]))
+    return np.asarray(np.interp(np.arange(len(time_s)), ends, moments))
 
 
 def named_apart(channels: Sequence[RawChannel]) -> tuple[RawChannel, ...]:

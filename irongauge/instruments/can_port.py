@@ -26,7 +26,8 @@ from irongauge.core.live.j1979 import (
     read_values,
 )
 from irongauge.core.live.watching import LiveChannel
-from irongauge.core.traces.channels import log_unit, sense_of
+from irongauge.core.traces.log_units import log_unit
+from irongauge.core.traces.sense_names import sense_of
 from irongauge.errors import InstrumentError
 
 if TYPE_CHECKING:

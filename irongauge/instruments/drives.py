@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from irongauge.core.measure.units import PressureBase, Quantity
-from irongauge.core.traces.channels import Sense
+from irongauge.core.traces.senses import Sense
 
 Floats = NDArray[np.float64]
 

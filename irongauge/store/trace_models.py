@@ -11,8 +11,8 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
 from irongauge.core.measure.units import PressureBase
-from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.record import LogState
+from irongauge.core.traces.senses import Sense
 from irongauge.store.models import Base, finite, length, one_of
 
 __all__ = ["ChannelMeaningRow", "LogChannelRow", "LogPieceRow", "LogRow", "LogTimesRow", "NormalReadingRow", "RuleRow"]

@@ -18,9 +18,9 @@ from sqlalchemy import text
 from irongauge.core.bench.actions import Action
 from irongauge.core.measure.quantities import Mark, Reading, TestPoint, VehicleState
 from irongauge.core.shop import Shop
-from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.findings import FindingKind
 from irongauge.core.traces.record import ChannelMeaning, KeptReading, KeptRule, LogState
+from irongauge.core.traces.senses import Sense
 from irongauge.demo.shelf import uid_of
 from irongauge.errors import EntryError, NotFoundError
 from irongauge.formats.job_json import read_job, write_job

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import KW_ONLY, dataclass
 from enum import IntEnum
 
-from irongauge.core.traces.channels import Sense
+from irongauge.core.traces.senses import Sense
 
 __all__ = [
     "PIDS",

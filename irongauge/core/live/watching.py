@@ -13,7 +13,8 @@ from datetime import datetime, timedelta
 
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.sensors.circuits import Circuit
-from irongauge.core.traces.channels import Sense, log_unit
+from irongauge.core.traces.log_units import log_unit
+from irongauge.core.traces.senses import Sense
 
 __all__ = ["FRESH", "LiveChannel", "Reach", "channel_of", "is_fresh", "widen"]
 

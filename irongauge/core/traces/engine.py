@@ -8,8 +8,9 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from irongauge.core.traces.channels import Channel, Log, Sense
+from irongauge.core.traces.channels import Channel, Log
 from irongauge.core.traces.figures import runs_of
+from irongauge.core.traces.senses import Sense
 
 Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]

@@ -12,21 +12,16 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from irongauge.core.traces.channels import Channel, Sense
+from irongauge.core.traces.channels import Channel
+from irongauge.core.traces.senses import SENSES
 
 Floats = NDArray[np.float64]
 Values = NDArray[np.float32]
 Flags = NDArray[np.bool_]
 Places = NDArray[np.int64]
 
-__all__ = ["USUAL_SPANS", "ChannelFigures", "joined", "moving_mean", "reach_of", "runs_of"]
+__all__ = ["ChannelFigures", "joined", "moving_mean", "reach_of", "runs_of"]
 
-# Of a sensor that nobody has mapped, in the fixed unit: what vehicles have, so that noise and steps are judged by something.
-USUAL_SPANS = {
-    Sense.COOLANT_TEMPERATURE: 150.0, Sense.OIL_TEMPERATURE: 150.0, Sense.AIR_TEMPERATURE: 120.0, Sense.OIL_PRESSURE: 700.0,
-    Sense.FUEL_PRESSURE: 700.0, Sense.COOLANT_PRESSURE: 200.0, Sense.BOOST_PRESSURE: 200.0, Sense.CRANKCASE_PRESSURE: 10.0,
-    Sense.BAROMETER: 50.0, Sense.BATTERY_VOLTS: 16.0, Sense.REFERENCE_VOLTS: 1.0,
-}  # fmt: skip
 _GREATEST = 1e12  # beyond it no channel of a vehicle says anything
 _REACH_SAMPLED = 20_000
 _SAMPLED = 60_000  # values are enough for a quantile
@@ -112,7 +107,7 @@ class ChannelFigures:
     def usual_span(self) -> float | None:
         """What its sensor covers, else what such a sensor covers as a rule; None where nothing tells."""
         known = self.channel.span
-        return known[1] - known[0] if known is not None else USUAL_SPANS.get(self.channel.sense)
+        return known[1] - known[0] if known is not None else SENSES[self.channel.sense].usual_span
 
     @cached_property
     def span(self) -> float:
@@ -146,6 +141,12 @@ class ChannelFigures:
         spread = np.sqrt(np.mean(np.square(second), axis=1)) / _SECOND
         rough = np.where(rough > 0, rough, np.minimum(spread, self.resolution))
         return np.arange(count) * per, rough.astype(np.float64)
+
+    @cached_property
+    def renewed_s(self) -> float:
+        """The usual time from one change of its value to the next, while it changes: how often it is really told."""
+        at = self.time_s[1:][self.jumps != 0][:_SAMPLED]
+        return float(np.quantile(np.diff(at), 0.25)) if len(at) > 1 else self.step_s
 
     @cached_property
     def jumps(self) -> Floats:

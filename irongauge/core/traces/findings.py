@@ -21,9 +21,11 @@ class FindingKind(StrEnum):
     CLAMPED = "clamped"
     STUCK = "stuck"
     NOISE = "noise"
+    TOOTH = "a tooth"
     STEP = "step"
     DRIFT = "drifts with temperature"
     LAG = "late"
+    CLOCKS = "two clocks"
     DISAGREES = "two do not agree"
     KEY_ON = "wrong at key on"
     COARSE = "steps too coarse"
@@ -90,6 +92,11 @@ FINDINGS: Mapping[FindingKind, FindingSpec] = {
         follow_up="Measure its shield, its ground and its way beside the alternator’s and the ignition’s wires.",
         harmless="a pump or a rough road that really shakes it",
     ),
+    FindingKind.TOOTH: FindingSpec(
+        gravity=Gravity.WRONG,
+        follow_up="Turn it by hand and look at each tooth of its ring, then capture a turn in Pulse.",
+        harmless="a ring with a tooth left out on purpose",
+    ),
     FindingKind.STEP: FindingSpec(
         gravity=Gravity.DOUBTFUL,
         follow_up="Look for what was switched at that moment, and measure its ground against battery negative then.",
@@ -104,6 +111,12 @@ FINDINGS: Mapping[FindingKind, FindingSpec] = {
         gravity=Gravity.DOUBTFUL,
         follow_up="Look for a hose that is long or half blocked, and for a filter in the controller’s figures.",
         harmless="a value that comes from a satellite or over a slow bus",
+    ),
+    FindingKind.CLOCKS: FindingSpec(
+        gravity=Gravity.DOUBTFUL,
+        follow_up="Set both loggers by one clock, or shift one by what is said, before they are compared.",
+        harmless="boxes that were started one after the other",
+        shows_in_all=True,
     ),
     FindingKind.DISAGREES: FindingSpec(
         gravity=Gravity.WRONG,

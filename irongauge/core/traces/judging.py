@@ -8,11 +8,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from irongauge.core.measure.units import Quantity
-from irongauge.core.traces.channels import Log, Sense
+from irongauge.core.traces.at_rest import at_key_on
+from irongauge.core.traces.channels import Log
 from irongauge.core.traces.engine import Engine
 from irongauge.core.traces.figures import reach_of
 from irongauge.core.traces.findings import FindingKind, LogFinding
+from irongauge.core.traces.noise import noise_of
 from irongauge.core.traces.pairs import between_channels
+from irongauge.core.traces.senses import DRIVERS, Sense
 from irongauge.core.traces.single import Excursion, SingleChannel
 
 __all__ = ["judge_log"]
@@ -21,10 +24,10 @@ _TOGETHER_S = 0.15  # that two sensors on one reference may be told apart in tim
 _LEVEL_S = 3.0  # either side of a step, that its level is taken over
 _STAYS = 0.7  # of a step, that has to stay
 _MOVES = 0.12  # of its swing, that another channel does at the same moment
-_DRIVERS = {Sense.ENGINE_SPEED, Sense.LOAD}  # what they change comes some moments after them
 _DRIVES = 0.25  # of its reach, that one of them moves where it drives what moves with it
 _NO_CHANCE = 6.0  # standard deviations of a median's difference, which is 1.25 of a mean's
 _MOSTLY = 0.6  # of the moments
+_MANY = 0.3  # of the channels, that a hole of the log takes
 _LEAST_MANY = 3  # channels that share a hole, samples that make a level
 _MOST_STEPS = 30
 _OF_SENSORS = {
@@ -35,18 +38,21 @@ _OF_SENSORS = {
     Quantity.LENGTH,
     Quantity.SHARE,
 }
+_SLOWEST_S = 0.3  # between values, beyond which a machine's own change looks like a step
 _STEP_K = 6.0  # no temperature here changes by that at once
 
 
 def judge_log(log: Log, progress: Callable[[float], None] | None = None) -> tuple[LogFinding, ...]:
     """Everything that is found in a log, in the order of its channels; `progress` is told the share that is done."""
+    log = log.understood
     engine = Engine.of(log)
     singles = tuple(SingleChannel(log, channel, engine) for channel in log.channels)
     found: list[LogFinding] = []
     for at, single in enumerate(singles):
-        found += single.findings() + single.at_key_on()
+        found += [*single.findings(), *noise_of(single)]
         if progress is not None:
             progress(0.8 * (at + 1) / len(singles))
+    found += at_key_on(log, singles, engine)
     found += _dropouts(log, singles)
     between = between_channels(log, singles)
     late = {finding.channel for finding in between if finding.kind is FindingKind.LAG}
@@ -65,7 +71,7 @@ def _dropouts(log: Log, singles: tuple[SingleChannel, ...]) -> list[LogFinding]:
     found: list[LogFinding] = []
     if holes:
         at_s = tuple((one.from_s, one.until_s) for one in holes)
-        said = f"Every channel is without a value {_times(len(holes))}: the log has a hole there, and no sensor."
+        said = f"Channels are without a value together {_times(len(holes))}: the log has a hole there, and no sensor."
         found.append(LogFinding(kind=FindingKind.HOLE, channel="", sentence=said,
                                 at_s=at_s))  # fmt: skip
     own = {
@@ -88,7 +94,7 @@ def _dropouts(log: Log, singles: tuple[SingleChannel, ...]) -> list[LogFinding]:
 def _is_driven(one: SingleChannel, excursion: Excursion, log: Log) -> bool:
     """True where speed or load do as much at that moment, and it does not go to an end of what its sensor gives."""
     known = one.channel.span
-    if np.isnan(excursion.to) or one.channel.sense in {Sense.LOAD, Sense.ENGINE_SPEED, Sense.ROAD_SPEED}:
+    if np.isnan(excursion.to) or one.spec.is_quick:
         return False
     if (
         known is None
@@ -99,7 +105,7 @@ def _is_driven(one: SingleChannel, excursion: Excursion, log: Log) -> bool:
         return False
     if known is not None and not known[0] + one.end < excursion.to < known[1] - one.end:
         return False
-    for sense in _DRIVERS:
+    for sense in (Sense.ENGINE_SPEED, Sense.LOAD):
         driver = log.of(sense)
         if driver is not None and len(driver.value):
             a, b = np.searchsorted(driver.time_s, (excursion.from_s - 1.0, excursion.until_s + 1.0))
@@ -110,11 +116,12 @@ def _is_driven(one: SingleChannel, excursion: Excursion, log: Log) -> bool:
 
 
 def _holes(singles: tuple[SingleChannel, ...]) -> list[Excursion]:
-    """Excursions that all channels of a log of three or more share."""
-    if len(singles) < _LEAST_MANY or not all(one.excursions for one in singles):
+    """Stretches in which most channels of a log have no value: the logger's, and no sensor's."""
+    if len(singles) < _LEAST_MANY:
         return []
-    first = singles[0]
-    return [e for e in first.excursions if all(any(e.meets(o, 0.0) for o in one.excursions) for one in singles[1:])]
+    fullest = max(singles, key=lambda one: len(one.blanks)).blanks
+    least = max(_LEAST_MANY, _MANY * len(singles))
+    return [e for e in fullest if sum(any(e.meets(o, 0.0) for o in one.blanks) for one in singles) >= least]
 
 
 def _together(one: SingleChannel, own: dict[SingleChannel, list[Excursion]]) -> tuple[SingleChannel, ...]:
@@ -200,7 +207,9 @@ def _steps(singles: tuple[SingleChannel, ...], engine: Engine, told: list[LogFin
         edges.setdefault(one.channel, []).extend(moment for span in one.at_s for moment in span)
     found = []
     for single in singles:
-        if single.channel.quantity not in _OF_SENSORS or single.channel.sense in {Sense.LOAD, Sense.BATTERY_VOLTS}:
+        is_quick = single.spec.is_quick or not single.spec.is_wired or single.channel.sense is Sense.BATTERY_VOLTS
+        is_slow = single.figures.step_s > _SLOWEST_S and single.channel.quantity is not Quantity.TEMPERATURE
+        if single.channel.quantity not in _OF_SENSORS or is_quick or is_slow:
             continue
         near = np.array(edges.get(single.channel.name, []))
         steps = [
@@ -266,7 +275,7 @@ def _is_by_itself(
             first, middle, last = np.searchsorted(times, (moment - 1.5, moment, moment + 1.5))
             before, after = values[first:middle], values[middle:last]
             differs = _differ(before[np.isfinite(before)], after[np.isfinite(after)], _MOVES * other.figures.swing)
-            if differs and (other.channel.sense in _DRIVERS or _at_once(times, values, moment, differs)):
+            if differs and (other.channel.sense in DRIVERS or _at_once(times, values, moment, differs)):
                 return False
     return True
 

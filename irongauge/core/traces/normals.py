@@ -17,9 +17,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.traces.channels import Channel, Log, Sense
+from irongauge.core.traces.channels import Channel, Log
 from irongauge.core.traces.engine import STANDS_RPM, Engine, Gridded
-from irongauge.core.traces.figures import USUAL_SPANS
+from irongauge.core.traces.senses import SENSES, Sense
 from irongauge.core.traces.single import SingleChannel
 
 Floats = NDArray[np.float64]
@@ -282,7 +282,7 @@ def own_u(normal: Normal) -> float:
         sense = Sense(normal.channel)
     except ValueError:  # a channel by its own name
         sense = Sense.OTHER
-    span, follows, level = USUAL_SPANS.get(sense), _FOLLOWS.get(sense, _FOLLOWS[Sense.OTHER]), abs(normal.median)
+    span, follows, level = SENSES[sense].usual_span, _FOLLOWS.get(sense, _FOLLOWS[Sense.OTHER]), abs(normal.median)
     kelvin, pct = _WIDE_K[normal.condition.heat], _WIDE_PCT[normal.condition.load]
     return math.hypot(
         _OWN * (level if span is None else span),

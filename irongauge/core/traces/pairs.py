@@ -2,23 +2,54 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 import numpy as np
 from numpy.typing import NDArray
 
 from irongauge.core.measure.units import Quantity
-from irongauge.core.traces.channels import Channel, Log, Sense
+from irongauge.core.traces.channels import Channel, Log
 from irongauge.core.traces.engine import Engine, Gridded
 from irongauge.core.traces.figures import moving_mean
 from irongauge.core.traces.findings import FindingKind, LogFinding
+from irongauge.core.traces.sense_names import is_indicator, stem_of
+from irongauge.core.traces.senses import BY_HAND, SENSES, SPEEDS, Sense
 from irongauge.core.traces.single import SingleChannel
 
 Floats = NDArray[np.float64]
 
 __all__ = ["between_channels"]
 
+_COMPARED = {
+    Sense.ENGINE_SPEED,
+    Sense.ROAD_SPEED,
+    Sense.WHEEL_SPEED,
+    Sense.SATELLITE_SPEED,
+    Sense.THROTTLE,
+    Sense.PEDAL,
+    Sense.COOLANT_TEMPERATURE,
+    Sense.OIL_TEMPERATURE,
+    Sense.AIR_TEMPERATURE,
+    Sense.OIL_PRESSURE,
+    Sense.FUEL_PRESSURE,
+    Sense.COOLANT_PRESSURE,
+    Sense.BOOST_PRESSURE,
+    Sense.MANIFOLD_PRESSURE,
+    Sense.CRANKCASE_PRESSURE,
+    Sense.BAROMETER,
+    Sense.BATTERY_VOLTS,
+}  # fmt: skip  two of one of these have to agree
+_BY_HOSE = {Sense.BOOST_PRESSURE, Sense.MANIFOLD_PRESSURE, Sense.OIL_PRESSURE, Sense.FUEL_PRESSURE, Sense.CRANKCASE_PRESSURE,
+            Sense.COOLANT_PRESSURE}  # fmt: skip
+_SHOWN_LATE = "Look at how often it is sent and how it is smoothed: the display’s or the controller’s figures say so."
+_INDICATOR_LATE_S = 2.5  # a needle that is damped, on a slow bus
+_CLOCK_S, _LEAST_THINGS = 1.5, 2  # from which clocks are apart; of how many things they have to be
+_SLOW_KMH, _DASH_MORE, _TYRES = (
+    20.0,
+    0.16,
+    0.08,
+)  # below it 4 km/h are much; a tenth and 4 km/h at 60; worn and oversized tyres
 _GRID_S = 0.1  # as fine as most loggers are
 _DRIFT_STEP_S, _BLOCK_S = 0.5, 10.0  # a drift is slower than either
 _LONGEST_LAG_S, _LEAST_LAG_S = 8.0, 0.3  # by which one channel may be late, and from which it is said
@@ -46,20 +77,70 @@ def between_channels(log: Log, singles: tuple[SingleChannel, ...]) -> list[LogFi
 
 
 def _of_one_thing(log: Log, singles: tuple[SingleChannel, ...]) -> list[LogFinding]:
-    groups: dict[tuple[Sense, str], list[SingleChannel]] = {}
+    groups: dict[tuple[object, ...], list[SingleChannel]] = {}
     for one in singles:
-        if one.channel.sense is not Sense.OTHER and len(one.figures.value) >= _LEAST_POINTS:
-            groups.setdefault((one.channel.sense, one.channel.unit), []).append(one)
-    found: list[LogFinding] = []
-    for group in groups.values():
-        grid = Gridded(log, max(_GRID_S, *(one.figures.step_s for one in group)))
-        pairs = [_Pair.of(a, b, grid) for a, b in list(combinations(group, 2))[:_MOST_PAIRS]]
-        late = [finding for pair in pairs if (finding := pair.lag()) is not None]
-        found += late
+        sense = one.channel.sense
+        if sense in _COMPARED and len(one.figures.value) >= _LEAST_POINTS:
+            thing = Sense.ROAD_SPEED if sense in SPEEDS and sense is not Sense.ENGINE_SPEED else sense
+            # Two pressures of one sense may count from vacuum and from the air; two pedals are one thing by their name.
+            which = (one.channel.base, stem_of(one.channel.name) if sense in BY_HAND else "")
+            groups.setdefault((thing, one.channel.unit, *which), []).append(one)
+    every = [_pairs_of(log, group) for group in groups.values()]
+    clocks = _two_clocks([pair for pairs in every for pair in pairs])
+    apart = {name for finding in clocks for name in (finding.channel, *finding.others)}
+    found = [*clocks]
+    for group, pairs in zip(groups.values(), every, strict=True):
+        of_one_clock = [p for p in pairs if not {p.a.channel.name, p.b.channel.name} & apart]
+        late = [finding for pair in of_one_clock if (finding := pair.lag()) is not None]
+        found += _latest(late)
         told = {name for finding in late for name in (finding.channel, *finding.others)}
-        off = [p for p in pairs if not {p.a.channel.name, p.b.channel.name} <= told and p.is_off]
-        found += _blamed(off, pairs, group)
+        off = [p for p in of_one_clock if not {p.a.channel.name, p.b.channel.name} <= told and p.is_off]
+        found += _blamed(off, of_one_clock, group)
     return found
+
+
+def _pairs_of(log: Log, group: list[SingleChannel]) -> list[_Pair]:
+    grid = Gridded(log, max(_GRID_S, *(one.figures.step_s for one in group)))
+    return [_Pair.of(a, b, grid) for a, b in list(combinations(group, 2))[:_MOST_PAIRS]]
+
+
+def _latest(late: list[LogFinding]) -> list[LogFinding]:
+    """One finding for each late channel, however many it is later than."""
+    by_name: dict[str, LogFinding] = {}
+    for finding in late:
+        there = by_name.get(finding.channel)
+        others = finding.others if there is None else (*there.others, *finding.others)
+        by_name[finding.channel] = replace(there or finding, others=others)
+    return list(by_name.values())
+
+
+def _two_clocks(pairs: list[_Pair]) -> list[LogFinding]:
+    """Channels of different things that are all apart by the same time, or ever more so: they were written by two clocks."""
+    shifts = [(pair, shift) for pair in pairs if (shift := pair.shift()) is not None]
+    found: list[LogFinding] = []
+    for grows in (False, True):
+        apart = [
+            (p, s) for p, s in shifts if s.grows == grows and abs(s.late_s if not grows else s.drift_s) >= _CLOCK_S
+        ]
+        things = {p.a.channel.sense for p, _ in apart}
+        if len(things) >= _LEAST_THINGS:
+            sizes = np.array([abs(s.drift_s if grows else s.late_s) for _, s in apart])
+            if np.ptp(sizes) <= 0.2 * sizes.max() + 2 * max(p.step_s for p, _ in apart):
+                found.append(_said_of_clocks(apart, float(np.median(sizes)), grows=grows))
+    return found[:1]
+
+
+def _said_of_clocks(apart: list[tuple[_Pair, _Shift]], size_s: float, *, grows: bool) -> LogFinding:
+    pairs = [(p.a, p.b) if (s.drift_s if grows else s.late_s) > 0 else (p.b, p.a) for p, s in apart]
+    first, later = (tuple(dict.fromkeys(pair[at].channel.name for pair in pairs)) for at in (0, 1))
+    how = f"come ever later, by {size_s:.1f} s over the log" if grows else f"all come {size_s:.1f} s later"
+    return LogFinding(
+        kind=FindingKind.CLOCKS,
+        channel=later[0],
+        sentence=f"{' and '.join(later)} {how} than {' and '.join(first)}: two clocks wrote them.",
+        size=size_s,
+        others=(*later[1:], *(name for name in first if name not in later)),
+    )
 
 
 def _blamed(off: list[_Pair], pairs: list[_Pair], group: list[SingleChannel]) -> list[LogFinding]:
@@ -74,6 +155,15 @@ def _blamed(off: list[_Pair], pairs: list[_Pair], group: list[SingleChannel]) ->
             names = tuple(o.channel.name for o in group if o is not one)
             return [of_it[0].said(one, other, blames=one.channel.name, others=names)]
     return [p.said(p.a, p.b) for p in off[:3]]
+
+
+@dataclass(frozen=True)
+class _Shift:
+    """How late one channel is against another over the whole log, by how much more at its end than at its begin, if it grows."""
+
+    late_s: float
+    drift_s: float
+    grows: bool
 
 
 @dataclass(frozen=True, eq=False)
@@ -100,23 +190,40 @@ class _Pair:
     def _span(self) -> float:
         return max(self.a.figures.span, self.b.figures.span)
 
-    def lag(self) -> LogFinding | None:
-        """Which of them comes later, where shifting it makes them agree much better."""
+    def shift(self) -> _Shift | None:
+        """By how much the second comes later than the first, where shifting it makes them agree much better."""
         x, y = _filled(self.x), _filled(self.y)
         if len(x) < _LEAST_POINTS or x.std() == 0 or y.std() == 0:
             return None
         most = min(int(_LONGEST_LAG_S / self.step_s), len(x) // 4)
-        fit = _fits(_changes(x, self.step_s), _changes(y, self.step_s), most)
+        x, y = _changes(x, self.step_s), _changes(y, self.step_s)
+        fit = _fits(x, y, most)
         best = int(np.argmax(fit))
-        late_s = float(best - most) * self.step_s
-        if fit[best] < _TOGETHER or abs(late_s) < _LEAST_LAG_S or 1 - fit[best] > 0.6 * (1 - fit[most]):
+        third = len(x) // 3
+        ends = [_best_shift(x[part], y[part], most) for part in (slice(0, third), slice(2 * third, None))]
+        drift_s = 0.0 if None in ends else float((ends[1] or 0) - (ends[0] or 0)) * self.step_s
+        grows = abs(drift_s) >= _CLOCK_S / 2
+        if not grows and (fit[best] < _TOGETHER or 1 - fit[best] > 0.6 * (1 - fit[most])):
             return None
-        first, last = (self.a, self.b) if late_s > 0 else (self.b, self.a)
+        return _Shift(
+            float(best - most) * self.step_s, 1.5 * drift_s, grows
+        )  # from the middle of one third to that of the other
+
+    def lag(self) -> LogFinding | None:
+        """Which of them comes later than it may by nature."""
+        shift = self.shift()
+        if shift is None or shift.grows:
+            return None
+        first, last = (self.a, self.b) if shift.late_s > 0 else (self.b, self.a)
+        if abs(shift.late_s) < max(_LEAST_LAG_S, _may_be_late_s(first, last), 2 * self.step_s):
+            return None
+        is_shown = is_indicator(last.channel.name)
         return LogFinding(
             kind=FindingKind.LAG,
             channel=last.channel.name,
-            sentence=f"{last.channel.name} comes {abs(late_s):.1f} s after {first.channel.name}.",
-            size=abs(late_s),
+            sentence=f"{last.channel.name} comes {abs(shift.late_s):.1f} s after {first.channel.name}.",
+            follow_up=_SHOWN_LATE if is_shown or last.channel.sense not in _BY_HOSE else "",
+            size=abs(shift.late_s),
             others=(first.channel.name,),
         )
 
@@ -140,12 +247,23 @@ class _Pair:
         if np.count_nonzero(good) < _LEAST_POINTS:
             return False
         apart = np.abs(np.median(self.y[good] - self.x[good]))
+        if self.a.channel.sense in SPEEDS and self.a.channel.sense is not Sense.ENGINE_SPEED:
+            return self._is_another_speed(good)
         if self.a.channel.quantity is Quantity.TEMPERATURE:
             return bool(apart > _SAME_K)
         _, slope = self._line
         moves = self.a.figures.swing > 0.2 * self._span
         least = _OFFSET_SHARE * self._span + self.a.figures.resolution + self.b.figures.resolution
         return bool(apart > least or (moves and abs(slope - 1) > _SLOPE_OFF and apart > least / 3))
+
+    def _is_another_speed(self, good: NDArray[np.bool_]) -> bool:
+        """A dash shows up to a tenth and 4 km/h more (UNECE regulation 39), wheels turn apart in bends, tyres wear."""
+        moving = good & (np.minimum(self.x, self.y) > _SLOW_KMH)
+        if np.count_nonzero(moving) < _LEAST_POINTS:
+            return False
+        ratio = float(np.median(self.y[moving] / self.x[moving]))
+        shown = _DASH_MORE if is_indicator(self.a.channel.name) or is_indicator(self.b.channel.name) else _TYRES
+        return not 1 / (1 + shown) <= ratio <= 1 + shown
 
     def said(
         self, one: SingleChannel, other: SingleChannel, *, blames: str = "", others: tuple[str, ...] = ()
@@ -186,6 +304,22 @@ def _changes(values: Floats, step_s: float) -> Floats:
     """What changes within some seconds: neither noise nor slow common ways tell which is late."""
     narrow, wide = (max(1, round(seconds / step_s)) for seconds in (0.6, 8.0))
     return moving_mean(values, narrow) - moving_mean(values, wide)
+
+
+def _best_shift(x: Floats, y: Floats, most: int) -> int | None:
+    """The shift at which two pieces fit best; None where they do not fit at any."""
+    if len(x) <= 2 * most or x.std() == 0 or y.std() == 0:
+        return None
+    fit = _fits(x, y, most)
+    best = int(np.argmax(fit))
+    return best - most if fit[best] >= _TOGETHER else None
+
+
+def _may_be_late_s(first: SingleChannel, last: SingleChannel) -> float:
+    """How late a channel may come and nothing is wrong: by what it is, by where it is shown, and by how seldom it is told."""
+    own = SENSES[last.channel.sense].late_s
+    shown = _INDICATOR_LATE_S if is_indicator(last.channel.name) else 0.0
+    return max(own, shown) + max(0.0, last.figures.renewed_s - first.figures.renewed_s)
 
 
 def _fits(x: Floats, y: Floats, most: int) -> Floats:

@@ -8,8 +8,8 @@ from enum import StrEnum
 from uuid import UUID
 
 from irongauge.core.measure.units import PressureBase, Quantity
-from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.findings import LogFinding
+from irongauge.core.traces.senses import Sense
 
 __all__ = ["ChannelMeaning", "KeptChannel", "KeptLog", "KeptReading", "KeptRule", "LogState"]
 

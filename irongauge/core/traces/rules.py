@@ -4,7 +4,7 @@
     coolant pressure follows boost pressure
     fuel pressure falls with load by 60 kPa
     oil pressure is rough by 25 kPa while engine speed > 500 rpm
-    battery volts < 1.1 × system while engine speed > 1000 rpm for 20 s
+    battery volts < 1.1 × system while engine speed > 1000 rpm for 80 %
 
 A channel is named by what it is of (`Sense`), or by its own name in a log. A rule whose channels a log lacks says nothing.
 """
@@ -19,10 +19,12 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from irongauge.core.traces.channels import Channel, Log, LogUnit, Sense, log_unit
+from irongauge.core.traces.channels import Channel, Log
 from irongauge.core.traces.engine import Gridded
 from irongauge.core.traces.figures import ChannelFigures, joined, moving_mean, runs_of
 from irongauge.core.traces.findings import FindingKind, LogFinding
+from irongauge.core.traces.log_units import LogUnit, log_unit
+from irongauge.core.traces.senses import Sense
 from irongauge.errors import EntryError
 
 Floats = NDArray[np.float64]
@@ -53,12 +55,13 @@ class _Clause:
 
 @dataclass(frozen=True)
 class When:
-    """A rule's condition as it is read: what must be so, while what, and for how long."""
+    """A rule's condition as it is read: what must be so, while what, and for how long: in seconds, or as a share of the while."""
 
     subject: _Clause
     during: tuple[_Clause, ...]
     seconds: float
     text: str
+    share: float = 0.0
 
     @property
     def channels(self) -> tuple[str, ...]:
@@ -83,7 +86,8 @@ _COMPARED = re.compile(rf"(?P<channel>.+?)\s*(?P<verb>[<>])\s*{_AMOUNT}")
 _ROUGH = re.compile(rf"(?P<channel>.+?)\s+is rough by\s+{_AMOUNT}")
 _FALLS = re.compile(rf"(?P<channel>.+?)\s+falls with\s+(?P<other>.+?)\s+by\s+{_AMOUNT}")
 _FOLLOWS = re.compile(r"(?P<channel>.+?)\s+follows\s+(?P<other>.+)")
-_FOR = re.compile(r"\s+for\s+(\d+(?:[.,]\d+)?)\s*(s|min)\s*$")
+_FOR = re.compile(r"\s+for\s+(\d+(?:[.,]\d+)?)\s*(s|min|%)\s*$")
+_SHARE_S = 30.0  # that a share is taken of at least
 _SYSTEM = re.compile(r"[×x*]\s*system", re.IGNORECASE)
 _PATTERNS = ((_ROUGH, _Verb.ROUGH), (_FALLS, _Verb.FALLS_WITH), (_FOLLOWS, _Verb.FOLLOWS), (_COMPARED, None))
 _WOULD_DO = "Such as: oil pressure < 50 kPa while engine speed > 500 rpm for 5 s."
@@ -94,9 +98,11 @@ def when_from(text: str) -> When:
     """A condition as it is written; `EntryError` names what cannot be read of it."""
     plain = " ".join(text.split())
     lasting = _FOR.search(plain)
-    seconds = 0.0
+    seconds = share = 0.0
     if lasting is not None:
-        seconds = float(lasting[1].replace(",", ".")) * (60.0 if lasting[2] == "min" else 1.0)
+        amount = float(lasting[1].replace(",", "."))
+        seconds = amount * {"min": 60.0, "s": 1.0, "%": 0.0}[lasting[2]]
+        share = amount / 100 if lasting[2] == "%" else 0.0
         plain = plain[: lasting.start()]
     subject, _, rest = plain.partition(" while ")
     during = [part for part in re.split(r"\s+and\s+", rest) if part.strip()]
@@ -105,7 +111,7 @@ def when_from(text: str) -> When:
     clauses = tuple(_clause(text, part) for part in during)
     if any(clause.verb not in {_Verb.ABOVE, _Verb.BELOW} for clause in clauses):
         raise EntryError("when", text, "Behind “while” stand comparisons with < or >.", _WOULD_DO)
-    return When(_clause(text, subject), clauses, seconds, plain)
+    return When(_clause(text, subject), clauses, seconds, plain, share)
 
 
 def _clause(text: str, part: str) -> _Clause:
@@ -162,10 +168,10 @@ SHIPPED_RULES = (
     ),
     HealthRule(
         name="Oil pressure low at work",
-        when="oil pressure < 150 kPa while engine speed > 1500 rpm for 3 s",
+        when="oil pressure < 100 kPa while engine speed > 1500 rpm for 3 s",
         means="is low at working speed.",
         check="Stop. Put a mechanical gauge in parallel before it runs on; look at level.",
-        why="A rule of the trade: about one bar for each thousand turns; the maker’s own figure wins.",
+        why="A rule of the trade: 10 psi for each thousand turns; the maker’s own figure wins.",
     ),
     HealthRule(
         name="Rough oil pressure",
@@ -176,10 +182,10 @@ SHIPPED_RULES = (
     ),
     HealthRule(
         name="Charging too low",
-        when="battery volts < 1.1 × system while engine speed > 1000 rpm for 20 s",
-        means="does not reach charging volts.",
+        when="battery volts < 1.1 × system while engine speed > 1000 rpm for 80 %",
+        means="hardly ever reaches charging volts.",
         check="Measure the drop from the alternator to the battery, both ways, with loads on.",
-        why="A lead battery takes no charge below about 2.2 V for each cell.",
+        why="A lead battery takes no charge below about 2.2 V for each cell; who charges by demand lets it be for a while.",
     ),
     HealthRule(
         name="Charging too high",
@@ -190,7 +196,7 @@ SHIPPED_RULES = (
     ),
     HealthRule(
         name="Coolant too hot",
-        when="coolant temperature > 108 °C for 10 s",
+        when="coolant temperature > 115 °C for 10 s",
         means="is too hot.",
         check="Read a thermometer on the housing; look at level, fan and thermostat, cold and with the pressure let down.",
         why="Near the boiling point of coolant under the usual cap.",
@@ -206,6 +212,7 @@ _MOST_PLACES = 100
 def apply_rules(log: Log, rules: Sequence[HealthRule]) -> tuple[LogFinding, ...]:
     """What holds of a log of all these rules; one that cannot be read, or has no channels here, says nothing."""
     found = []
+    log = log.understood
     gridded = Gridded(log, _GRID_S)
     for rule in rules:
         try:
@@ -230,7 +237,7 @@ def channels_lacking(when: When, channels: Sequence[tuple[str, Sense]]) -> tuple
 
 def _named(log: Log, name: str) -> Channel | None:
     own = next((c for c in log.channels if c.name.casefold() == name), None)
-    return own or next((c for c in log.channels if c.sense != Sense.OTHER and c.sense == name), None)
+    return own or (log.of(Sense(name)) if name in set(Sense) - {Sense.OTHER} else None)
 
 
 def _hit(log: Log, gridded: Gridded, rule: HealthRule, when: When, channels: dict[str, Channel]) -> LogFinding | None:
@@ -242,7 +249,12 @@ def _hit(log: Log, gridded: Gridded, rule: HealthRule, when: When, channels: dic
     subject, channel = when.subject, channels[when.subject.channel]
     at_s: list[tuple[float, float]] = []
     if subject.verb in {_Verb.ABOVE, _Verb.BELOW}:
-        at_s = _lasting(grid, during & _holds(subject, values[subject.channel], log.system_v), when.seconds)
+        holds = during & _holds(subject, values[subject.channel], log.system_v)
+        at_s = _lasting(grid, holds, when.seconds)
+        if when.share and not _is_share(
+            when.share, during & np.isfinite(values[subject.channel]), holds, gridded.step_s
+        ):
+            at_s = []
         inside = _inside(grid, at_s)
         size = float(np.nanmedian(values[subject.channel][inside])) if at_s else 0.0
         said = f"{_shown(channel, size)} for {sum(b - a for a, b in at_s):.0f} s in all"
@@ -288,6 +300,12 @@ def _holds(clause: _Clause, values: Floats, system_v: float) -> Flags:
     amount = _amount(clause, system_v)
     with np.errstate(invalid="ignore"):
         return values < amount if clause.verb is _Verb.BELOW else values > amount
+
+
+def _is_share(least: float, during: Flags, holds: Flags, step_s: float) -> bool:
+    """True where it holds for that share of the time, and the time is long enough to have one."""
+    total = int(np.count_nonzero(during))
+    return bool(total * step_s >= _SHARE_S and np.count_nonzero(holds) >= least * total)
 
 
 def _lasting(grid: Floats, flags: Flags, seconds: float) -> list[tuple[float, float]]:

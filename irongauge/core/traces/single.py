@@ -8,11 +8,12 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from irongauge.core.measure.units import PressureBase, Quantity
-from irongauge.core.traces.channels import Channel, Log, Sense
+from irongauge.core.measure.units import Quantity
+from irongauge.core.traces.channels import Channel, Log
 from irongauge.core.traces.engine import Engine
-from irongauge.core.traces.figures import ChannelFigures, joined, reach_of, runs_of
+from irongauge.core.traces.figures import ChannelFigures, joined, runs_of
 from irongauge.core.traces.findings import FindingKind, LogFinding
+from irongauge.core.traces.senses import SENSES, Sense, SenseSpec
 
 Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]
@@ -25,18 +26,13 @@ _NOTHING = 0.02  # of what it goes up to
 _AT_ONCE = 0.75  # of its depth, from one value to the next
 _COMES_BACK = 0.35  # of its depth, that a dropout may end beside where it began
 _AROUND_S, _CLEAR, _SECOND = 2.0, 8.0, 6**0.5  # an excursion is that many times what the channel does beside it
-_BATTERY_SHARE = (0.85, 1.35)  # of the system volts, from a tired battery to an alternator in the cold
 _MOST_JUMPS = 4000  # beyond, it is noise
 _BEYOND = 0.25  # of the swing, beyond all that the channel does else
 _AT_END = 0.015  # of the span
 _FLAT_S, _FLAT_SHARE, _FLAT_SAMPLES, _FLAT_TIMES = 0.8, 0.004, 12, 5.0
 _BESIDE, _HEAPED = 3.5, 5.0  # steps beside an end; times as many values at it as at each step beside
-_STUCK_S, _STUCK_TIMES = 10.0, 25.0
-_NOISY_TIMES, _NOISY_SHARE, _NOISY_UNKNOWN, _NOISY_S = 5.0, 0.015, 0.08, 4.0
-_WINDOW_S, _CALM = 2.0, 0.2  # of their swing, that speed and load may move in a window
-_ALWAYS_NOISY = (
-    0.023  # of the span, in the quietest fifth of windows, where 0.03 seems as little: ten values scatter so
-)
+_WARM_S = 120.0  # from a log's start, in which a probe warms up
+_STUCK_S, _STUCK_K_S, _STUCK_TIMES = 10.0, 90.0, 25.0  # what a thermostat holds stays for a while
 _COARSE_K, _COARSE_V, _COARSE_RPM, _COARSE_SHARE, _COARSE_OF_SPAN = (
     2.5,
     0.15,
@@ -44,7 +40,14 @@ _COARSE_K, _COARSE_V, _COARSE_RPM, _COARSE_SHARE, _COARSE_OF_SPAN = (
     0.04,
     0.005,
 )  # K, V, rpm, share, of the span
-_MOVES_BY_HAND = {Sense.LOAD, Sense.ENGINE_SPEED, Sense.ROAD_SPEED}  # as quickly as anything that is wrong
+_HELD = {Sense.THROTTLE, Sense.PEDAL}  # by a foot, that lets go and comes back within a second
+_BELOW_REST = 0.01  # of the span below all that it does else, where a foot cannot bring it
+_BLANK_S, _MOST_BLANKS = 0.25, 200  # shorter or more often, cells are left out by the logger
+_LEAST_BLANK, _MOST_BLANK, _CHANCE = (
+    1e-3,
+    0.98,
+    0.01,
+)  # share of cells that are left out; of logs with such a run by chance
 _MOST_PLACES = 200  # more than anybody looks through
 _VALUES = 8  # fewer tell nothing
 
@@ -74,6 +77,11 @@ class SingleChannel:
     def __post_init__(self) -> None:
         object.__setattr__(self, "figures", ChannelFigures(self.channel))
 
+    @property
+    def spec(self) -> SenseSpec:
+        """What is known of all channels of its sense."""
+        return SENSES[self.channel.sense]
+
     # What it does in a moment
 
     @cached_property
@@ -84,25 +92,31 @@ class SingleChannel:
 
     @cached_property
     def excursions(self) -> tuple[Excursion, ...]:
-        """Where it leaves and comes back, and where it has no values, in order."""
-        found = [*self._without_value(), *self._left_and_back()]
+        """Where it leaves and comes back, and where a sensor's channel has no values, in order."""
+        found = [*(self.blanks if self.spec.is_wired else ()), *self._left_and_back()]
         return tuple(sorted(found, key=lambda one: one.from_s))
 
-    def _without_value(self) -> list[Excursion]:
+    @cached_property
+    def blanks(self) -> tuple[Excursion, ...]:
+        """Where it has no value for longer than its logger leaves out cells by chance or by turns."""
         has, times = self.figures.has_value, self.channel.time_s
         if has.all() or not has.any():
-            return []
-        found = []
-        for first, last in runs_of(~has):
-            inside = first > 0 and last < len(has) - 1
-            if inside and times[last] - times[first] <= _LONGEST_HOLE_S:
-                found.append(Excursion(float(times[first]), float(times[last]), float("nan")))
-        # A channel that is told seldom has more rows without a value than with one.
-        return found if 2 * np.count_nonzero(~has) < len(has) else []
+            return ()
+        runs = runs_of(~has)
+        runs = runs[(runs[:, 0] > 0) & (runs[:, 1] < len(has) - 1)]
+        # So many in a row come by chance once in a hundred such logs, where each cell is left out with that likelihood.
+        share = float(np.clip(np.mean(~has), _LEAST_BLANK, _MOST_BLANK))
+        least = np.log(_CHANCE / len(has)) / np.log(share)
+        rows = runs[:, 1] - runs[:, 0] + 1
+        lasting = times[runs[:, 1] + 1] - times[runs[:, 0]]
+        runs = runs[(rows >= least) & (lasting >= _BLANK_S) & (lasting <= _LONGEST_HOLE_S)]
+        if len(runs) > _MOST_BLANKS:
+            return ()
+        return tuple(Excursion(float(times[first]), float(times[last]), float("nan")) for first, last in runs)
 
     def _left_and_back(self) -> list[Excursion]:
         f, jump = self.figures, self.jump
-        if len(f.value) < _VALUES or jump <= 0 or self.channel.sense is Sense.LOAD:
+        if len(f.value) < _VALUES or jump <= 0 or not self.spec.is_wired:
             return []
         big = np.flatnonzero(np.abs(f.jumps) >= jump / 2)
         if len(big) > _MOST_JUMPS:
@@ -140,7 +154,11 @@ class SingleChannel:
         """True where it goes to the end of what its sensor gives, or farther than the channel ever does else."""
         if self.engine.is_near_change(one.from_s):
             return False
-        if self.channel.sense in _MOVES_BY_HAND:  # to nothing at once, and back
+        if self.channel.sense in _HELD:
+            low, high = self._low_high_without(tuple(every))
+            beyond = _BELOW_REST * self.figures.span
+            return one.to < low - beyond or one.to > high + beyond
+        if self.spec.is_quick:  # to nothing at once, and back
             return abs(one.to) <= _NOTHING * self.figures.low_high[1] and not self._is_restless_around(one)
         lasts = one.until_s - one.from_s >= 2 * self.figures.step_s
         if lasts and self.is_cut_out(one):
@@ -188,12 +206,13 @@ class SingleChannel:
         return _AT_END * self.figures.span + self.figures.resolution / 2
 
     def _low_high_without(self, every: tuple[Excursion, ...]) -> tuple[float, float]:
-        keep = ~self._inside(every, self.figures.time_s)
+        keep = ~self.inside(every, self.figures.time_s)
         rest = self.figures.value[keep]
         return (float(rest.min()), float(rest.max())) if len(rest) else self.figures.low_high
 
     @staticmethod
-    def _inside(every: tuple[Excursion, ...], times: Floats, around_s: float = 0.0) -> Flags:
+    def inside(every: tuple[Excursion, ...], times: Floats, around_s: float = 0.0) -> Flags:
+        """Which of these times lie in any excursion, or so near to one."""
         found = np.zeros(len(times), dtype=bool)
         for one in every:
             first, last = np.searchsorted(times, (one.from_s - around_s, one.until_s + around_s))
@@ -203,16 +222,17 @@ class SingleChannel:
     # Its findings
 
     def findings(self) -> list[LogFinding]:
-        """All but dropouts, of which it takes the other channels to say what they mean."""
+        """All but noise, and dropouts, of which it takes the other channels to say what they mean."""
         if len(self.figures.value) < _VALUES:
             return []
         flat = self._flat_ends()
         stuck = [] if flat else self._stuck()
-        return [*flat, *stuck, *self._noise(), *self._coarse(), *self._outside()]
+        return [*flat, *stuck, *self._coarse(), *self._outside()]
 
-    def _finding(
+    def finding(
         self, kind: FindingKind, sentence: str, at_s: list[tuple[float, float]], size: float | None = None
     ) -> LogFinding:
+        """A finding of this channel; `sentence` goes on behind its name."""
         return LogFinding(
             kind=kind,
             channel=self.channel.name,
@@ -238,14 +258,16 @@ class SingleChannel:
         return changes > 0.3  # noqa: PLR2004  of the values differ from the one before
 
     def _flat_ends(self) -> list[LogFinding]:
-        if self.channel.sense in _MOVES_BY_HAND or self.channel.sense is Sense.BATTERY_VOLTS:
+        if self.spec.is_state or not self.spec.is_wired or self.channel.sense is Sense.BATTERY_VOLTS:
             return []
         f = self.figures
-        own = f.value[~self._inside(self.excursions, f.time_s)] if self.excursions else f.value
+        own = f.value[~self.inside(self.excursions, f.time_s)] if self.excursions else f.value
         if not len(own):
             return []
         found: list[LogFinding] = []
         for is_top in (True, False):
+            if self.spec.rests_high if is_top else self.spec.rests_low:
+                continue
             end = float(own.max() if is_top else own.min())
             known = self._is_known_end(end, is_top=is_top)
             may_be_cut = is_top and self._is_rough and self.channel.quantity is not Quantity.TEMPERATURE
@@ -261,7 +283,7 @@ class SingleChannel:
             else:
                 said = f"never passes {self.say(end)}: it is cut off there, for {total:.1f} s in all."
             kind = FindingKind.PEGGED if known else FindingKind.CLAMPED
-            found.append(self._finding(kind, said, joined(spans, 1.0), end))
+            found.append(self.finding(kind, said, joined(spans, 1.0), end))
         return found
 
     def _spans_at(self, end: float) -> list[tuple[float, float]]:
@@ -271,7 +293,7 @@ class SingleChannel:
         f = self.figures
         at_end = np.abs(f.value - np.float32(end)) <= f.resolution / 2 + 1e-6 * abs(end)
         if self.excursions:
-            at_end &= ~self._inside(self.excursions, f.time_s, f.step_s)
+            at_end &= ~self.inside(self.excursions, f.time_s, f.step_s)
         runs = runs_of(at_end)
         if not self._is_heaped(end, at_end):
             least = max(_FLAT_SAMPLES / 2, _FLAT_TIMES * self._usual_run(end))
@@ -295,6 +317,16 @@ class SingleChannel:
         middle = np.array([(span[0] + span[1]) / 2])
         return bool(self.engine.runs_at(middle)[0])
 
+    def _rests_at_end(self, span: tuple[float, float]) -> bool:
+        """True where it stands at an end at which such a channel may rest."""
+        f = self.figures
+        if span[0] < _WARM_S and not self.spec.is_wired:  # a probe that is heated up says one value until it is
+            return True
+        value, known = float(f.value[np.searchsorted(f.time_s, span[0])]), self.channel.span or f.low_high
+        return (self.spec.rests_low and value <= known[0] + self.end) or (
+            self.spec.rests_high and value >= known[1] - self.end
+        )
+
     def _is_known_end(self, end: float, *, is_top: bool) -> bool:
         known = self.channel.span
         return known is not None and abs(end - known[1 if is_top else 0]) <= self.end
@@ -313,83 +345,27 @@ class SingleChannel:
 
     def _stuck(self) -> list[LogFinding]:
         f = self.figures
-        if self.channel.sense in _MOVES_BY_HAND or not self._is_rough:
+        if (self.spec.is_quick and self.channel.sense is not Sense.LAMBDA) or not self._is_rough:
             return []
         runs, usual = self._runs, self._usual_run()
         if not len(runs):
             return []
         long = runs[runs[:, 1] - runs[:, 0] + 1 >= _STUCK_TIMES * usual]
         spans = [(float(f.time_s[first]), float(f.time_s[last + 1])) for first, last in long]
-        spans = [span for span in spans if span[1] - span[0] >= _STUCK_S and self._may_not_rest(span)]
+        is_slow = self.channel.quantity is Quantity.TEMPERATURE or self.spec.is_quick
+        least_s = _STUCK_K_S if is_slow else _STUCK_S
+        spans = [s for s in spans if s[1] - s[0] >= least_s and self._may_not_rest(s) and not self._rests_at_end(s)]
         if not spans:
             return []
         at = int(np.searchsorted(f.time_s, spans[0][0]))
         said = (
             f"stuck at {self.say(float(f.value[at]))} for {sum(b - a for a, b in spans):.0f} s while the engine runs."
         )
-        return [self._finding(FindingKind.STUCK, said, spans, float(f.value[at]))]
-
-    def _noise(self) -> list[LogFinding]:
-        f = self.figures
-        starts, rough = f.windows
-        if self.channel.sense in _MOVES_BY_HAND or not len(starts) or f.span <= 0:
-            return []
-        per = max(8, round(_WINDOW_S / f.step_s))
-        clean = ~np.array([self._inside(self.excursions, f.time_s[[a, min(a + per, len(f.time_s) - 1)]], 2.0).any() for a in
-                           starts]) if self.excursions else np.ones(len(starts), dtype=bool)  # fmt: skip
-        if not clean.any():
-            return []
-        if self.channel.sense is Sense.BATTERY_VOLTS:
-            return self._ripple(starts[clean], rough[clean], per)
-        quiet = float(np.quantile(rough[clean], 0.2))
-        share = _NOISY_SHARE if f.usual_span is not None else _NOISY_UNKNOWN
-        least = max(_NOISY_TIMES * quiet, share * f.span, 1.5 * f.resolution)
-        loud = clean & (rough > least)
-        if loud.any():
-            loud &= self._is_calm(f.time_s[starts])
-        always = f.usual_span is not None and quiet > max(_ALWAYS_NOISY * f.span, 1.5 * f.resolution)
-        if always:
-            loud = clean
-        spans = [(float(f.time_s[a]), float(f.time_s[min(a + per, len(f.time_s) - 1)])) for a in starts[loud]]
-        if sum(b - a for a, b in spans) < _NOISY_S:
-            return []
-        size = float(np.median(rough[loud]))
-        against = "all along" if always else f"against {self.say(quiet)} where it is quiet"
-        said = f"noise of {self.say(size)} (one standard deviation) {against}."
-        return [self._finding(FindingKind.NOISE, said, joined(spans, f.step_s * 2), size)]
-
-    def _is_calm(self, starts_s: Floats) -> Flags:
-        """Where neither speed nor load moves by much within a window: what they drive moves with them."""
-        calm = np.ones(len(starts_s), dtype=bool)
-        for sense in (Sense.ENGINE_SPEED, Sense.LOAD):
-            channel = self.log.of(sense)
-            if channel is not None and len(channel.value):
-                at = np.searchsorted(channel.time_s, starts_s[:, None] + np.linspace(-0.5, _WINDOW_S + 0.5, 9)[None, :])
-                seen = channel.value[np.clip(at, 0, len(channel.value) - 1)]
-                calm &= np.nan_to_num(np.ptp(seen, axis=1)) <= _CALM * reach_of(channel.value)
-        return calm
-
-    def _ripple(self, starts: NDArray[np.int64], rough: Floats, per: int) -> list[LogFinding]:
-        f = self.figures
-        ends_s = f.time_s[np.minimum(starts + per, len(f.time_s) - 1)]
-        runs = self.engine.runs_at(f.time_s[starts]) & self.engine.runs_at(ends_s)
-        stands = self.engine.stands_at(f.time_s[starts]) & self.engine.stands_at(ends_s)
-        if not self.engine.is_known or not runs.any():
-            return []
-        running = float(np.median(rough[runs]))
-        quiet = float(np.median(rough[stands])) if stands.any() else 0.0
-        least_v = 0.10 * self.log.system_v / 12.0
-        if running < max(least_v, 3 * quiet):
-            return []
-        spans = [(float(f.time_s[a]), float(f.time_s[min(a + per, len(f.time_s) - 1)])) for a in starts[runs]]
-        said = (
-            f"ripples by {self.say(running)} (one standard deviation) while the engine runs, {self.say(quiet)} at rest."
-        )
-        return [self._finding(FindingKind.RIPPLE, said, joined(spans, f.step_s * 2), running)]
+        return [self.finding(FindingKind.STUCK, said, spans, float(f.value[at]))]
 
     def _coarse(self) -> list[LogFinding]:
         f = self.figures
-        if f.resolution == 0 or self.channel.sense in {Sense.LOAD, Sense.ROAD_SPEED}:
+        if f.resolution == 0 or not self.spec.is_wired or self.channel.sense in {Sense.ROAD_SPEED, Sense.WHEEL_SPEED}:
             return []
         if self.channel.quantity is Quantity.TEMPERATURE:
             least = _COARSE_K
@@ -408,7 +384,7 @@ class SingleChannel:
         if f.resolution <= least or taken < 4:  # noqa: PLR2004  something that is only on or off
             return []
         said = f"told in steps of {self.say(f.resolution)}, which is too coarse to see a trend or a fault."
-        return [self._finding(FindingKind.COARSE, said, [], f.resolution)]
+        return [self.finding(FindingKind.COARSE, said, [], f.resolution)]
 
     def _outside(self) -> list[LogFinding]:
         f, known = self.figures, self.channel.span
@@ -417,7 +393,7 @@ class SingleChannel:
         slack = 0.01 * (known[1] - known[0]) + f.resolution
         out = (f.value < known[0] - slack) | (f.value > known[1] + slack)
         if self.excursions:
-            out &= ~self._inside(self.excursions, f.time_s)
+            out &= ~self.inside(self.excursions, f.time_s)
         runs = runs_of(out)
         spans = [(float(f.time_s[a]), float(f.time_s[b])) for a, b in runs]
         if sum(b - a for a, b in spans) < 0.3:  # noqa: PLR2004  s
@@ -425,61 +401,4 @@ class SingleChannel:
         values = f.value[out]
         worst = float(values.max() if values.max() > known[1] else values.min())
         said = f"shows {self.say(worst)}; its curve goes from {self.say(known[0])} to {self.say(known[1])}."
-        return [self._finding(FindingKind.OUTSIDE, said, joined(spans, 1.0), worst)]
-
-    def at_key_on(self) -> list[LogFinding]:
-        """What it shows before the engine first turns, against what is known there; battery volts of another system first."""
-        other = self._of_another_system()
-        if other:
-            return other
-        rest = self.engine.first_rest
-        if rest is None or rest[1] - rest[0] < 1.0:
-            return []
-        f = self.figures
-        inside = (f.time_s >= rest[0]) & (f.time_s <= rest[1] - 0.3)
-        if np.count_nonzero(inside) < 3:  # noqa: PLR2004
-            return []
-        value = float(np.median(f.value[inside]))
-        expected = self._known_at_rest()
-        if expected is None:
-            return []
-        low, high, words = expected
-        slack = 0.03 * f.span + f.resolution
-        if low - slack <= value <= high + slack:
-            return []
-        said = f"{self.say(value)} with the key on and the engine at rest, where {words} is right."
-        return [self._finding(FindingKind.KEY_ON, said, [rest], value)]
-
-    def _of_another_system(self) -> list[LogFinding]:
-        """Battery volts of a vehicle of 24 V on one of 12 V, or the other way: the log is not of this vehicle."""
-        f = self.figures
-        if self.channel.sense is not Sense.BATTERY_VOLTS or len(f.value) < _VALUES:
-            return []
-        volts, own_v = float(np.median(f.value)), self.log.system_v
-        other_v = 36.0 - own_v  # 12 and 24 are the two there are
-        low, high = _BATTERY_SHARE
-        if low * own_v <= volts <= high * own_v or not low * other_v <= volts <= high * other_v:
-            return []
-        said = f"{self.say(volts)} is of a vehicle of {other_v:.0f} V; this one has {own_v:.0f} V."
-        return [self._finding(FindingKind.OTHER_VEHICLE, said, [(float(f.time_s[0]), float(f.time_s[-1]))], volts)]
-
-    def _known_at_rest(self) -> tuple[float, float, str] | None:
-        sense, air = self.channel.sense, self.log.atmosphere_kpa
-        is_absolute = self.channel.base is PressureBase.ABSOLUTE
-        if sense is Sense.BAROMETER or (sense is Sense.BOOST_PRESSURE and is_absolute):
-            return air - 4.0, air + 4.0, f"the atmosphere, {self.say(air)},"
-        if sense in {Sense.BOOST_PRESSURE, Sense.CRANKCASE_PRESSURE, Sense.OIL_PRESSURE} and not is_absolute:
-            if sense is not Sense.OIL_PRESSURE and self._looks_absolute:
-                return air - 4.0, air + 4.0, f"the atmosphere, {self.say(air)},"
-            return 0.0, 0.0, "nothing"
-        if sense is Sense.BATTERY_VOLTS:
-            share = self.log.system_v / 12.0
-            return 11.8 * share, 13.2 * share, f"{11.8 * share:.1f} to {13.2 * share:.1f} V"
-        if sense is Sense.REFERENCE_VOLTS:
-            return 4.9, 5.1, "5 V"
-        return None
-
-    @cached_property
-    def _looks_absolute(self) -> bool:
-        """A pressure of unknown base that is never near nothing counts from vacuum."""
-        return self.channel.base is None and self.figures.low_high[0] > 0.3 * self.log.atmosphere_kpa
+        return [self.finding(FindingKind.OUTSIDE, said, joined(spans, 1.0), worst)]

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from irongauge.core.live.codes import CodeReading, CodesWhen
 from irongauge.core.live.record import BusAsked, BusPort, BusRequest, LiveSample, Recording, Watched
 from irongauge.core.live.watching import LiveChannel
-from irongauge.core.traces.channels import Sense
+from irongauge.core.traces.senses import Sense
 from irongauge.errors import NotFoundError
 from irongauge.store.live_models import (
     BusPortRow,

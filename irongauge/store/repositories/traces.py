@@ -14,9 +14,9 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from irongauge.core.measure.units import PressureBase, Quantity
-from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.findings import FindingKind, LogFinding
 from irongauge.core.traces.record import ChannelMeaning, KeptChannel, KeptLog, KeptReading, KeptRule, LogState
+from irongauge.core.traces.senses import Sense
 from irongauge.errors import NotFoundError
 from irongauge.store.trace_models import (
     ChannelMeaningRow,

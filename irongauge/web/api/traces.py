@@ -10,8 +10,8 @@ from fastapi import APIRouter, Depends, Query
 from pydantic import BaseModel, Field
 
 from irongauge.core.measure.units import PressureBase
-from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.record import ChannelMeaning, KeptChannel, KeptLog, LogState
+from irongauge.core.traces.senses import Sense
 from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, body_file, example
 from irongauge.web.deps import DatabaseDep, ShopDep, uid_or_missing
 from irongauge.web.permissions import LOOK, MEASURE

@@ -12,8 +12,9 @@ from irongauge.core.live.watching import LiveChannel, Reach, widen
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.units import from_fixed, to_fixed, unit_for
 from irongauge.core.shop import Shop
-from irongauge.core.traces.channels import Sense, log_unit
+from irongauge.core.traces.log_units import log_unit
 from irongauge.core.traces.normals import Normal
+from irongauge.core.traces.senses import Sense
 from irongauge.web.trace.page import value_text
 from irongauge.workflows.live.watching import standing_now
 

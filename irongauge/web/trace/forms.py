@@ -7,9 +7,9 @@ from typing import Annotated
 from uuid import uuid4
 
 from irongauge.core.measure.units import PressureBase
-from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.record import ChannelMeaning, KeptRule
 from irongauge.core.traces.rules import when_from
+from irongauge.core.traces.senses import Sense
 from irongauge.errors import EntryError, quoted
 from irongauge.formats.log_csv import TIME_UNITS
 from irongauge.web.forms import OptionalUid, PostedForm, choice, optional_number, text

@@ -14,10 +14,10 @@ from irongauge.core.measure.units import from_fixed, rebase, show_split, standar
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.sensors.transfer import IN_VOLTS
 from irongauge.core.shop import Vehicle
-from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.findings import Gravity, LogFinding
 from irongauge.core.traces.normals import Normal
 from irongauge.core.traces.record import KeptChannel, KeptLog
+from irongauge.core.traces.senses import Sense
 from irongauge.workflows.trace.logs import LogView
 from irongauge.workflows.trace.normals import StandingLine
 

@@ -12,8 +12,8 @@ from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
 
 from irongauge.core.measure.units import PressureBase, to_fixed
-from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.record import KeptChannel, LogState
+from irongauge.core.traces.senses import Sense
 from irongauge.errors import EntryError
 from irongauge.formats.log_csv import TIME_UNITS
 from irongauge.store.database import Database

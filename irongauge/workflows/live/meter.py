@@ -16,7 +16,7 @@ from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.measure.units import from_fixed, rebase
 from irongauge.core.sensors.circuits import Instrument
 from irongauge.core.sensors.live_reader import Shown as ReaderShows
-from irongauge.core.traces.channels import log_unit
+from irongauge.core.traces.log_units import log_unit
 from irongauge.errors import EntryError, InstrumentError
 from irongauge.instruments.network_meter import read_meter
 from irongauge.instruments.simulated_meter import SimulatedMeter

@@ -19,8 +19,8 @@ from irongauge.core.live.watching import FRESH, LiveChannel, channel_of, is_fres
 from irongauge.core.measure.units import unit_for
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Shop, Technician, Vehicle
-from irongauge.core.traces.channels import Sense
 from irongauge.core.traces.normals import Normal, Standing, condition_at, own_u, standing_of
+from irongauge.core.traces.senses import Sense
 from irongauge.errors import EntryError, NotFoundError, RefusedRequestError, quoted
 from irongauge.formats.dbc_text import write_dbc
 from irongauge.formats.logs import LEAST_ROWS

@@ -9,8 +9,10 @@ from uuid import UUID
 import numpy as np
 
 from irongauge.core.sensors.circuits import Circuit
-from irongauge.core.traces.channels import LogUnit, Sense, log_unit, sense_of
+from irongauge.core.traces.log_units import LogUnit, log_unit
 from irongauge.core.traces.record import ChannelMeaning, KeptChannel
+from irongauge.core.traces.sense_names import sense_of
+from irongauge.core.traces.senses import Sense
 from irongauge.errors import EntryError, NotFoundError, quoted
 from irongauge.formats.logs import RawChannel
 from irongauge.store.database import Database

@@ -15,7 +15,8 @@ from irongauge.core.measure.units import FIXED_UNIT, UNITS
 from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.sensors.circuits import Circuit, Instrument
 from irongauge.core.shop import Shop, Vehicle, VehicleChange
-from irongauge.core.traces.channels import Log, LogUnit, Sense, sense_of
+from irongauge.core.traces.channels import Log
+from irongauge.core.traces.log_units import LogUnit
 from irongauge.core.traces.normals import (
     WANTED,
     Condition,
@@ -32,6 +33,8 @@ from irongauge.core.traces.normals import (
     trend_of,
 )
 from irongauge.core.traces.record import KeptLog, KeptReading
+from irongauge.core.traces.sense_names import sense_of
+from irongauge.core.traces.senses import Sense
 from irongauge.errors import EntryError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store

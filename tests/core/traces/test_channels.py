@@ -3,7 +3,9 @@
 import pytest
 
 from irongauge.core.measure.units import PressureBase, Quantity
-from irongauge.core.traces.channels import Sense, log_unit, sense_of, split_heading
+from irongauge.core.traces.log_units import log_unit, split_heading
+from irongauge.core.traces.sense_names import sense_of
+from irongauge.core.traces.senses import Sense
 
 
 @pytest.mark.parametrize(
@@ -79,11 +81,11 @@ def test_a_heading_is_parted_into_name_and_unit(heading, name, unit):
         ("OilP", "bar", Sense.OIL_PRESSURE),
         ("oil_pressure", "psi", Sense.OIL_PRESSURE),
         ("Engine oil temp", "°C", Sense.OIL_TEMPERATURE),
-        ("MAP", "kPa", Sense.BOOST_PRESSURE),
+        ("MAP", "kPa", Sense.MANIFOLD_PRESSURE),
         ("Bitmap", "", Sense.OTHER),
         ("Vbat", "V", Sense.BATTERY_VOLTS),
-        ("Throttle position", "%", Sense.LOAD),
-        ("Throttle position", "V", Sense.OTHER),
+        ("Throttle position", "%", Sense.THROTTLE),
+        ("Throttle position", "V", Sense.SENSOR_VOLTS),
         ("Crankcase pressure", "kPa", Sense.CRANKCASE_PRESSURE),
         ("Baro", "hPa", Sense.BAROMETER),
         ("Sensor reference", "V", Sense.REFERENCE_VOLTS),

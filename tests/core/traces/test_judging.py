@@ -7,9 +7,10 @@ import pytest
 
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.traces.bands import peaks_of
-from irongauge.core.traces.channels import Channel, Log, Sense
+from irongauge.core.traces.channels import Channel, Log
 from irongauge.core.traces.findings import FINDINGS, FindingKind
 from irongauge.core.traces.judging import judge_log
+from irongauge.core.traces.senses import Sense
 from tools.logging_drives import FAULTS, made_drive
 
 DOCS = Path(__file__).parents[3] / "docs"

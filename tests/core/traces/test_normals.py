@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.traces.channels import Channel, Log, Sense
+from irongauge.core.traces.channels import Channel, Log
 from irongauge.core.traces.normals import (
     Condition,
     JobLevel,
@@ -22,6 +22,7 @@ from irongauge.core.traces.normals import (
     standing_of,
     trend_of,
 )
+from irongauge.core.traces.senses import Sense
 from irongauge.instruments.drives import LOGGED, drive, recorded
 from tools.logging_drives import made_drive
 

@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 
 from irongauge.core.measure.units import Quantity
-from irongauge.core.traces.channels import Channel, Log, Sense
+from irongauge.core.traces.channels import Channel, Log
 from irongauge.core.traces.rules import SHIPPED_RULES, HealthRule, apply_rules, channels_lacking, when_from
+from irongauge.core.traces.senses import Sense
 from irongauge.errors import EntryError
 from tools.logging_drives import made_drive
 
