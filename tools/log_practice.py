@@ -73,8 +73,9 @@ _ACCEPTED: dict[str, set[FindingKind]] = {
     "stuck": {FindingKind.STUCK},
     "time_base_offset": {FindingKind.CLOCKS},
     "time_base_rate": {FindingKind.CLOCKS},
+    "swapped": {FindingKind.SWAPPED},
     "wheel_tooth": {FindingKind.TOOTH},
-    "wrong_scaling": {FindingKind.OUTSIDE, FindingKind.DISAGREES},
+    "wrong_scaling": {FindingKind.SCALE, FindingKind.OUTSIDE, FindingKind.DISAGREES},
 }
 _ABSOLUTE = {"map", "baro"}
 
@@ -137,8 +138,12 @@ def _channels(
             continue
         left.remove(mine)
         meaning = None
+        # What is wrong with a heading nobody has told either.
+        is_mistaken = any(
+            f["kind"] in {"swapped", "wrong_scaling"} and channel["id"] in f["channels"] for f in truth["findings"]
+        )
         quantity = channel["quantity"]
-        if is_told:
+        if is_told and not is_mistaken:
             meaning = ChannelMeaning(
                 heading=mine.name,
                 sense=_SENSE.get(quantity, Sense.OTHER) if channel["role"] != "raw_volts" else Sense.OTHER,

@@ -8,7 +8,7 @@ do: rates from 5 to 50 Hz, coarse steps, noise that the engine makes. Nothing he
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -198,8 +198,17 @@ def _clocks(made: driven.Drive, raw: _Raw, _name: str) -> tuple[str, ...]:
     return ("Engine speed 2", "Road speed 2")
 
 
-_PUT_LATER = {FindingKind.TOOTH: _tooth, FindingKind.CLOCKS: _clocks}
-FAULTS = (*_PUT, *_SECOND_OF, *_PUT_LATER)
+def _in_fahrenheit(_made: driven.Drive, raw: _Raw, _name: str) -> tuple[str, ...]:
+    raw["Coolant temperature"] = raw["Coolant temperature"] * 1.8 + 32
+    return ("Coolant temperature",)
+
+
+_PUT_LATER = {
+    FindingKind.TOOTH: _tooth,
+    FindingKind.CLOCKS: _clocks,
+    FindingKind.SCALE: _in_fahrenheit,
+}
+FAULTS = (*_PUT, *_SECOND_OF, *_PUT_LATER, FindingKind.SWAPPED)
 
 
 def made_drive(kind: FindingKind | None, seed: int) -> Drive:
@@ -224,7 +233,18 @@ def made_drive(kind: FindingKind | None, seed: int) -> Drive:
     is_mapped = kind in {FindingKind.PEGGED, FindingKind.OUTSIDE} or rng.random() < 2 / 3
     logged = [_channel(name, made.time_s, value, is_mapped=is_mapped) for name, value in raw.items()]
     more = [] if kind is FindingKind.HOLE else _others(made)
+    if kind is FindingKind.SWAPPED:
+        logged, channels = _swapped(made, logged)
     return Drive(Log((*logged, *more), 12.0, driven.AIR_KPA), kind, channels)
+
+
+def _swapped(made: driven.Drive, logged: list[Channel]) -> tuple[list[Channel], tuple[str, ...]]:
+    """The battery's volts stand under a lambda's name, and the other way."""
+    mixture = (1.0 + 0.02 * made.rng.standard_normal(len(made.time_s))).astype(np.float32)
+    volts = next(c for c in logged if c.name == "Battery")
+    probe = replace(volts, name="Lambda", unit="λ", quantity=None, sense=Sense.LAMBDA, span=None)
+    rest = [replace(c, value=mixture) if c is volts else c for c in logged]
+    return [*rest, probe], ("Battery", "Lambda")
 
 
 def _second(made: driven.Drive, kind: FindingKind, base: str) -> Floats:

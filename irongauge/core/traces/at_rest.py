@@ -29,6 +29,8 @@ _ATMOSPHERE_KPA = (
 _SAME_AIR_KPA = 3.0  # that two sensors of a percent or two differ by in one air
 _REST_VOLTS = (0.96, 1.15)  # of the system volts: half empty and lit up, to just off the charger
 _SPAN_SHARE = 0.03  # that a sensor may be off by at rest
+_SAME_AT_REST = {Sense.BOOST_PRESSURE, Sense.MANIFOLD_PRESSURE, Sense.CRANKCASE_PRESSURE, Sense.OIL_PRESSURE}
+_MOVED_SHARE, _WARMED_K = 0.02, 15.0  # of the span; from which a drive has warmed it
 _LEAST_S, _LEAST_VALUES, _BEFORE_S = 1.0, 3, 0.3
 _VALUES = 8  # fewer tell nothing of the system
 
@@ -74,13 +76,38 @@ def at_key_on(log: Log, singles: Sequence[SingleChannel], engine: Engine) -> lis
     found = [finding for single in singles for finding in _of_another_system(log, single)]
     odd = {finding.channel for finding in found}
     rests = [
-        rest for single in singles if single.channel.name not in odd and (rest := _rest_of(single, engine)) is not None
+        rest
+        for single in singles
+        if single.channel.quantity is not None
+        and single.channel.name not in odd
+        and (rest := _rest_of(single, engine)) is not None
     ]
     air = [rest for rest in rests if rest.single.channel.sense is Sense.BAROMETER and _is_air(rest.value)]
     for rest in rests:
-        said = _judged(log, rest, air)
+        said = _judged(log, rest, air) or _drifted(log, rest, _rest_within(rest.single, engine.last_rest))
         found += [] if said is None else [said]
     return found
+
+
+def _drifted(log: Log, first: _Rest, last: _Rest | None) -> LogFinding | None:
+    """A pressure that is another with the engine at rest after the drive than before: its zero moved with the heat."""
+    single = first.single
+    heat = log.of(Sense.COOLANT_TEMPERATURE)
+    if last is None or heat is None or single.channel.sense not in _SAME_AT_REST:
+        return None
+    has = np.isfinite(heat.value)
+    warmed = np.interp([first.at_s[1], last.at_s[0]], heat.time_s[has], heat.value[has]) if has.any() else np.zeros(2)
+    moved = last.value - first.value
+    least = max(_SAME_AIR_KPA, _MOVED_SHARE * single.figures.span) + single.figures.resolution
+    if abs(moved) < least or warmed[1] - warmed[0] < _WARMED_K:
+        return None
+    said = f"shows {single.say(moved)} more" if moved > 0 else f"shows {single.say(-moved)} less"
+    return single.finding(
+        FindingKind.DRIFT,
+        f"{said} with the engine at rest after the drive than before it, {warmed[1] - warmed[0]:.0f} °C warmer.",
+        [first.at_s, last.at_s],
+        moved,
+    )
 
 
 def _is_air(value_kpa: float) -> bool:
@@ -88,7 +115,11 @@ def _is_air(value_kpa: float) -> bool:
 
 
 def _rest_of(single: SingleChannel, engine: Engine) -> _Rest | None:
-    rest, f = engine.first_rest, single.figures
+    return _rest_within(single, engine.first_rest)
+
+
+def _rest_within(single: SingleChannel, rest: tuple[float, float] | None) -> _Rest | None:
+    f = single.figures
     if rest is None or rest[1] - rest[0] < _LEAST_S:
         return None
     inside = (f.time_s >= rest[0]) & (f.time_s <= rest[1] - _BEFORE_S)

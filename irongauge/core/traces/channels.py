@@ -16,10 +16,12 @@ from irongauge.core.traces.senses import Sense
 Times = NDArray[np.float64]
 Values = NDArray[np.float32]
 
-__all__ = ["Channel", "Log"]
+__all__ = ["DEMAND", "STANDS_FOR", "Channel", "Log"]
+
+DEMAND = "demand"  # load times engine speed, which fuel and air are asked by
 
 
-_STANDS_FOR = {
+STANDS_FOR = {
     Sense.LOAD: (Sense.THROTTLE, Sense.PEDAL),
     Sense.BOOST_PRESSURE: (Sense.MANIFOLD_PRESSURE,),
     Sense.ROAD_SPEED: (Sense.WHEEL_SPEED, Sense.SATELLITE_SPEED),
@@ -70,11 +72,25 @@ class Log:
 
     def of(self, sense: Sense) -> Channel | None:
         """The first channel of that sense, else of what stands for it: a throttle for the load."""
-        for one in (sense, *_STANDS_FOR.get(sense, ())):
+        for one in (sense, *STANDS_FOR.get(sense, ())):
             for channel in self.channels:
                 if channel.sense is one:
                     return channel
         return None
+
+    @cached_property
+    def demand(self) -> Channel | None:
+        """Load times engine speed, in hundredths of an engine of 6000 rpm that is fully loaded; None where either is missing."""
+        load, speed = self.of(Sense.LOAD), self.of(Sense.ENGINE_SPEED)
+        if load is None or speed is None:
+            return None
+        has = np.isfinite(speed.value)
+        if not has.any():
+            return None
+        rpm = np.interp(load.time_s, speed.time_s[has], speed.value[has])
+        return replace(
+            load, name=DEMAND, sense=Sense.OTHER, value=(load.value * rpm / 6000).astype(np.float32), span=None
+        )
 
     @property
     def seconds(self) -> float:

@@ -18,6 +18,7 @@ Flags = NDArray[np.bool_]
 __all__ = ["STANDS_RPM", "Engine", "Gridded"]
 
 STANDS_RPM, RUNS_RPM = 50.0, 400.0  # below it stands; from here on it runs, between them it is cranked
+_NO_STOP_S = 2.5  # between two running ones, in which it did not really stop
 _AROUND_S = 3.0  # of a start or a stop, in which nothing is at rest
 _MOST_POINTS = 20_000
 
@@ -61,8 +62,11 @@ class Engine:
         if self.speed is None or not self.is_known:
             return np.empty(0)
         has = np.isfinite(self.speed.value)
-        turns = self.speed.value[has] >= STANDS_RPM
-        return np.asarray(self.speed.time_s[has][1:][np.diff(turns.astype(np.int8)) != 0])
+        times, turns = self.speed.time_s[has], self.speed.value[has] >= STANDS_RPM
+        for first, last in runs_of(~turns):
+            if first > 0 and last < len(times) - 1 and times[last + 1] - times[first - 1] <= _NO_STOP_S:
+                turns[first : last + 1] = True  # it cannot stop and start again in that time: its speed is not told
+        return np.asarray(times[1:][np.diff(turns.astype(np.int8)) != 0])
 
     def is_near_change(self, moment_s: float, around_s: float = _AROUND_S) -> bool:
         """True where it was started or stopped about that moment."""
@@ -79,6 +83,18 @@ class Engine:
         if not len(runs) or runs[0, 0] > 0:
             return None
         return float(times[0]), float(times[runs[0, 1]])
+
+    @cached_property
+    def last_rest(self) -> tuple[float, float] | None:
+        """The last stretch in which it stands, up to the log's end; None where it turns then, or never turned."""
+        if self.speed is None or not self.is_known:
+            return None
+        has = np.isfinite(self.speed.value)
+        times, stands = self.speed.time_s[has], self.speed.value[has] < STANDS_RPM
+        runs = runs_of(stands)
+        if not len(runs) or runs[-1, 1] < len(times) - 1 or runs[-1, 0] == 0:
+            return None
+        return float(times[runs[-1, 0]]) + _AROUND_S, float(times[-1])
 
 
 class Gridded:

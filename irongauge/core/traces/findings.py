@@ -31,6 +31,8 @@ class FindingKind(StrEnum):
     COARSE = "steps too coarse"
     RIPPLE = "ripple of the alternator"
     OUTSIDE = "beyond its curve"
+    SCALE = "of another unit"
+    SWAPPED = "two are swapped"
     OTHER_VEHICLE = "of another vehicle"
     RULE = "rule"
 
@@ -142,6 +144,17 @@ FINDINGS: Mapping[FindingKind, FindingSpec] = {
         gravity=Gravity.WRONG,
         follow_up="Read the controller’s figures back against its curve: a sensor cannot give that.",
         harmless="a unit that was told wrongly",
+    ),
+    FindingKind.SCALE: FindingSpec(
+        gravity=Gravity.WRONG,
+        follow_up="Say its unit under its name in this log, and look at what the logger or the controller is set to.",
+        harmless="a heading that nobody changed",
+    ),
+    FindingKind.SWAPPED: FindingSpec(
+        gravity=Gravity.WRONG,
+        follow_up="Wake one of the two alone and see which name moves: two inputs or two names are crossed.",
+        harmless="two headings that were mixed up",
+        shows_in_all=True,
     ),
     FindingKind.OTHER_VEHICLE: FindingSpec(
         gravity=Gravity.WRONG,

@@ -13,6 +13,7 @@ from irongauge.core.traces.channels import Log
 from irongauge.core.traces.engine import Engine
 from irongauge.core.traces.figures import reach_of
 from irongauge.core.traces.findings import FindingKind, LogFinding
+from irongauge.core.traces.mistaken import mistaken
 from irongauge.core.traces.noise import noise_of
 from irongauge.core.traces.pairs import between_channels
 from irongauge.core.traces.senses import DRIVERS, Sense
@@ -47,7 +48,11 @@ def judge_log(log: Log, progress: Callable[[float], None] | None = None) -> tupl
     log = log.understood
     engine = Engine.of(log)
     singles = tuple(SingleChannel(log, channel, engine) for channel in log.channels)
-    found: list[LogFinding] = []
+    found = mistaken(singles)
+    wrong = {name for finding in found for name in (finding.channel, *finding.others)}
+    singles = tuple(
+        single for single in singles if single.channel.name not in wrong
+    )  # of these nothing else can be said
     for at, single in enumerate(singles):
         found += [*single.findings(), *noise_of(single)]
         if progress is not None:

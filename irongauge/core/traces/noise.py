@@ -28,6 +28,7 @@ _TIMES, _SHARE, _SHARE_UNKNOWN, _LEAST_S = 5.0, 0.015, 0.08, 4.0
 # Calm windows, of which all have to be loud but for that share: noise stays, a gear change does not, a foot rests now and then.
 _LASTING, _HELD_LASTING = (5, 0.5), (15, 0.1)
 _ALWAYS = 0.023  # of the span, in the quietest fifth of windows, where 0.03 seems as little: ten values scatter so
+_ALWAYS_K = 0.008  # of a temperature, that nothing shakes
 _SLOWEST_S, _SLOWEST_K_S = (
     0.25,
     1.1,
@@ -37,7 +38,7 @@ _SPIKE_SHARE, _SPIKE_TIMES, _LEAST_SPIKES, _EACH_S = (
     0.02,
     10.0,
     20,
-    8.0,
+    15.0,
 )  # of the span; at least so often while the engine runs
 _SPIKE_STEP_S, _HELD_STEP_S = 0.25, 0.025  # slower than that, a single value beside the course may be true
 _TURNING = {Sense.WHEEL_SPEED, Sense.ROAD_SPEED, Sense.ENGINE_SPEED}
@@ -98,7 +99,8 @@ def _broad(one: SingleChannel, windows: _Windows) -> list[LogFinding]:
     least = max(_TIMES * quiet, share * f.span, 1.5 * f.resolution)
     is_held = one.channel.sense in _HELD
     calm = np.ones(len(windows.starts), dtype=bool) if is_held else _is_calm(one, f.time_s[windows.starts])
-    always = f.usual_span is not None and quiet > max(_ALWAYS * f.span, 1.5 * f.resolution)
+    always_share = _ALWAYS_K if one.channel.quantity is Quantity.TEMPERATURE else _ALWAYS
+    always = f.usual_span is not None and quiet > max(always_share * f.span, 1.5 * f.resolution)
     loud = np.zeros(len(calm), dtype=bool)
     at = np.flatnonzero(calm)
     if always:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from irongauge.core.measure.units import Quantity
 from irongauge.core.traces.channels import Channel, Log
 from irongauge.core.traces.engine import Engine, Gridded
-from irongauge.core.traces.figures import moving_mean
+from irongauge.core.traces.figures import moving_mean, runs_of
 from irongauge.core.traces.findings import FindingKind, LogFinding
 from irongauge.core.traces.sense_names import is_indicator, stem_of
 from irongauge.core.traces.senses import BY_HAND, SENSES, SPEEDS, Sense
@@ -50,6 +50,13 @@ _SLOW_KMH, _DASH_MORE, _TYRES = (
     0.16,
     0.08,
 )  # below it 4 km/h are much; a tenth and 4 km/h at 60; worn and oversized tyres
+_STILL, _MOVING = 0.004, 0.08  # of the span, within which one is still, and by more than which the other moves
+_CUT_SHARE, _CUT_POINTS, _CUT_FLAT, _CUT_MOSTLY = (
+    0.06,
+    50,
+    0.01,
+    0.9,
+)  # beyond the most; places; of the most, that is flat; of them
 _GRID_S = 0.1  # as fine as most loggers are
 _DRIFT_STEP_S, _BLOCK_S = 0.5, 10.0  # a drift is slower than either
 _LONGEST_LAG_S, _LEAST_LAG_S = 8.0, 0.3  # by which one channel may be late, and from which it is said
@@ -90,7 +97,10 @@ def _of_one_thing(log: Log, singles: tuple[SingleChannel, ...]) -> list[LogFindi
     apart = {name for finding in clocks for name in (finding.channel, *finding.others)}
     found = [*clocks]
     for group, pairs in zip(groups.values(), every, strict=True):
-        of_one_clock = [p for p in pairs if not {p.a.channel.name, p.b.channel.name} & apart]
+        fixed = [finding for pair in pairs if (finding := pair.fixed() or pair.cut()) is not None]
+        found += {finding.channel: finding for finding in fixed}.values()
+        still = {finding.channel for finding in fixed} | apart
+        of_one_clock = [p for p in pairs if not {p.a.channel.name, p.b.channel.name} & still]
         late = [finding for pair in of_one_clock if (finding := pair.lag()) is not None]
         found += _latest(late)
         told = {name for finding in late for name in (finding.channel, *finding.others)}
@@ -189,6 +199,40 @@ class _Pair:
     @property
     def _span(self) -> float:
         return max(self.a.figures.span, self.b.figures.span)
+
+    def fixed(self) -> LogFinding | None:
+        """One that has a single value while the other moves."""
+        for one, other, mine, theirs in ((self.a, self.b, self.x, self.y), (self.b, self.a, self.y, self.x)):
+            good = np.isfinite(mine) & np.isfinite(theirs)
+            if np.count_nonzero(good) < _LEAST_POINTS:
+                return None
+            moves = float(np.quantile(theirs[good], 0.99) - np.quantile(theirs[good], 0.01))
+            is_still = float(np.ptp(mine[good])) <= _STILL * other.figures.span
+            if is_still and moves > _MOVING * other.figures.span + 4 * other.figures.resolution:
+                value = one.say(float(np.median(mine[good])))
+                said = f"stays at {value} all along, while {other.channel.name} moves by {other.say(moves)}."
+                span = (float(one.figures.time_s[0]), float(one.figures.time_s[-1]))
+                found = one.finding(FindingKind.STUCK, said, [span], float(np.median(mine[good])))
+                return replace(found, others=(other.channel.name,))
+        return None
+
+    def cut(self) -> LogFinding | None:
+        """One that never passes a value that the other passes again and again."""
+        for one, other, mine, theirs in ((self.a, self.b, self.x, self.y), (self.b, self.a, self.y, self.x)):
+            good = np.isfinite(mine) & np.isfinite(theirs)
+            if np.count_nonzero(good) < _LEAST_POINTS:
+                return None
+            most = float(np.max(mine[good]))
+            beyond = good & (theirs > most + _CUT_SHARE * abs(most))
+            if (
+                np.count_nonzero(beyond) >= _CUT_POINTS
+                and np.mean(mine[beyond] > most - _CUT_FLAT * abs(most)) > _CUT_MOSTLY
+            ):
+                greatest = other.say(float(np.max(theirs[good])))
+                said = f"never passes {one.say(most)}, where {other.channel.name} goes to {greatest}."
+                spans = [(float(self.step_s * a), float(self.step_s * b)) for a, b in runs_of(beyond)]
+                return replace(one.finding(FindingKind.CLAMPED, said, spans, most), others=(other.channel.name,))
+        return None
 
     def shift(self) -> _Shift | None:
         """By how much the second comes later than the first, where shifting it makes them agree much better."""

@@ -2,11 +2,13 @@
 
     oil pressure < 50 kPa while engine speed > 500 rpm and coolant temperature > 70 °C for 5 s
     coolant pressure follows boost pressure
-    fuel pressure falls with load by 60 kPa
+    fuel pressure falls with demand by 40 kPa
+    coolant pressure rises under boost pressure by 1.2 kPa
     oil pressure is rough by 25 kPa while engine speed > 500 rpm
     battery volts < 1.1 × system while engine speed > 1000 rpm for 80 %
 
-A channel is named by what it is of (`Sense`), or by its own name in a log. A rule whose channels a log lacks says nothing.
+A channel is named by what it is of (`Sense`), or by its own name in a log; `demand` is load times engine speed. A rule whose
+channels a log lacks says nothing.
 """
 
 from __future__ import annotations
@@ -19,7 +21,7 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from irongauge.core.traces.channels import Channel, Log
+from irongauge.core.traces.channels import DEMAND, STANDS_FOR, Channel, Log
 from irongauge.core.traces.engine import Gridded
 from irongauge.core.traces.figures import ChannelFigures, joined, moving_mean, runs_of
 from irongauge.core.traces.findings import FindingKind, LogFinding
@@ -39,6 +41,7 @@ class _Verb(StrEnum):
     FOLLOWS = "follows"
     FALLS_WITH = "falls with"
     ROUGH = "is rough by"
+    RISES_UNDER = "rises under"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -85,11 +88,18 @@ _AMOUNT = r"(?P<amount>[+-−]?\d+(?:[.,]\d+)?)\s*(?P<unit>[^\d\s].*)?"
 _COMPARED = re.compile(rf"(?P<channel>.+?)\s*(?P<verb>[<>])\s*{_AMOUNT}")
 _ROUGH = re.compile(rf"(?P<channel>.+?)\s+is rough by\s+{_AMOUNT}")
 _FALLS = re.compile(rf"(?P<channel>.+?)\s+falls with\s+(?P<other>.+?)\s+by\s+{_AMOUNT}")
+_RISES = re.compile(rf"(?P<channel>.+?)\s+rises under\s+(?P<other>.+?)\s+by\s+{_AMOUNT}")
 _FOLLOWS = re.compile(r"(?P<channel>.+?)\s+follows\s+(?P<other>.+)")
 _FOR = re.compile(r"\s+for\s+(\d+(?:[.,]\d+)?)\s*(s|min|%)\s*$")
 _SHARE_S = 30.0  # that a share is taken of at least
 _SYSTEM = re.compile(r"[×x*]\s*system", re.IGNORECASE)
-_PATTERNS = ((_ROUGH, _Verb.ROUGH), (_FALLS, _Verb.FALLS_WITH), (_FOLLOWS, _Verb.FOLLOWS), (_COMPARED, None))
+_PATTERNS = (
+    (_ROUGH, _Verb.ROUGH),
+    (_FALLS, _Verb.FALLS_WITH),
+    (_RISES, _Verb.RISES_UNDER),
+    (_FOLLOWS, _Verb.FOLLOWS),
+    (_COMPARED, None),
+)
 _WOULD_DO = "Such as: oil pressure < 50 kPa while engine speed > 500 rpm for 5 s."
 _MOST_CLAUSES = 6  # a rule of more is not read any more
 
@@ -146,6 +156,13 @@ SHIPPED_RULES = (
         why="Coolant expands with heat over minutes; only gas under pressure moves it in seconds.",
     ),
     HealthRule(
+        name="Coolant pressure that rises under boost",
+        when="coolant pressure rises under boost pressure by 1.2 kPa while engine speed > 400 rpm",
+        means="rises whenever the engine is loaded, and bleeds off slowly: combustion gas may get into the coolant.",
+        check="Test the coolant for combustion gas, cold and with the pressure let down, and do a leak-down test.",
+        why="Heat takes minutes to come; what comes within two seconds of load is gas.",
+    ),
+    HealthRule(
         name="Crankcase pressure under load",
         when="crankcase pressure > 2.5 kPa while load > 60 % for 3 s",
         means="stands high under load: rings or a blocked breather.",
@@ -154,7 +171,7 @@ SHIPPED_RULES = (
     ),
     HealthRule(
         name="Fuel pressure that sags",
-        when="fuel pressure falls with load by 60 kPa while engine speed > 400 rpm",
+        when="fuel pressure falls with demand by 40 kPa while engine speed > 400 rpm and fuel pressure < 1500 kPa",
         means="sags with demand: filter, pump or its supply.",
         check="Put a gauge in parallel, and measure the pump’s volts under load.",
         why="A regulator holds its pressure at any demand that the pump can meet.",
@@ -221,10 +238,22 @@ def apply_rules(log: Log, rules: Sequence[HealthRule]) -> tuple[LogFinding, ...]
             continue
         named = {name: _named(log, name) for name in when.channels}
         channels = {name: channel for name, channel in named.items() if channel is not None}
-        if len(channels) == len(named):
+        if len(channels) == len(named) and _are_in_their_units(when, channels):
             hit = _hit(log, gridded, rule, when, channels)
             found += [] if hit is None else [hit]
     return tuple(found)
+
+
+def _are_in_their_units(when: When, channels: dict[str, Channel]) -> bool:
+    """True where each channel is known to be in what its amount is of: 4.4 of an unknown unit is not 4.4 kPa."""
+    return all(
+        clause.unit is None
+        or (
+            channels[clause.channel].quantity is clause.unit.quantity
+            and (clause.unit.quantity is not None or channels[clause.channel].unit in {clause.unit.label, ""})
+        )
+        for clause in (when.subject, *when.during)
+    )
 
 
 def channels_lacking(when: When, channels: Sequence[tuple[str, Sense]]) -> tuple[str, ...]:
@@ -232,11 +261,15 @@ def channels_lacking(when: When, channels: Sequence[tuple[str, Sense]]) -> tuple
     there = {name.casefold() for name, _ in channels} | {
         str(sense) for _, sense in channels if sense is not Sense.OTHER
     }
+    there |= {str(sense) for sense, instead in STANDS_FOR.items() if there & {str(one) for one in instead}}
+    there |= {DEMAND} if {str(Sense.LOAD), str(Sense.ENGINE_SPEED)} <= there else set()
     return tuple(name for name in when.channels if name not in there)
 
 
 def _named(log: Log, name: str) -> Channel | None:
     own = next((c for c in log.channels if c.name.casefold() == name), None)
+    if own is None and name == DEMAND:
+        return log.demand
     return own or (log.of(Sense(name)) if name in set(Sense) - {Sense.OTHER} else None)
 
 
@@ -258,6 +291,10 @@ def _hit(log: Log, gridded: Gridded, rule: HealthRule, when: When, channels: dic
         inside = _inside(grid, at_s)
         size = float(np.nanmedian(values[subject.channel][inside])) if at_s else 0.0
         said = f"{_shown(channel, size)} for {sum(b - a for a, b in at_s):.0f} s in all"
+    elif subject.verb is _Verb.RISES_UNDER:
+        size = _rise(values[subject.channel], values[subject.other], during, gridded.step_s)
+        said = f"{_shown(channel, size)} more in two seconds than without load"
+        at_s = [(0.0, float(grid[-1]))] if size >= _amount(subject, log.system_v) else []
     elif subject.verb is _Verb.ROUGH:
         size, said = _rough(channel, grid, during)
         at_s = _lasting(grid, during, 0.0) if size >= _amount(subject, log.system_v) else []
@@ -292,7 +329,7 @@ def _amount(clause: _Clause, system_v: float) -> float:
         return clause.amount * system_v
     if clause.unit is None:
         return clause.amount
-    is_width = clause.verb in {_Verb.ROUGH, _Verb.FALLS_WITH}
+    is_width = clause.verb in {_Verb.ROUGH, _Verb.FALLS_WITH, _Verb.RISES_UNDER}
     return clause.amount * clause.unit.scale + (0.0 if is_width else clause.unit.offset)
 
 
@@ -357,6 +394,23 @@ def _follows(values: Floats, leader: Floats, during: Flags, grid: Floats) -> tup
             size = float(np.sqrt((a @ a) * (b @ b)))
             best = max(best, float(a @ b) / size if size > 0 else 0.0)
     return best, f"correlation {best:.2f}"
+
+
+def _rise(values: Floats, driver: Floats, during: Flags, step_s: float) -> float:
+    """How much more it rises within two seconds where its driver is in its upper seventh than where it is in its lower half."""
+    good = during & np.isfinite(values) & np.isfinite(driver)
+    per = max(1, round(1.0 / step_s))
+    if np.count_nonzero(good) < _LEAST_POINTS or len(values) <= 4 * per:
+        return 0.0
+    level = moving_mean(np.nan_to_num(values, nan=float(np.nanmedian(values))), per)
+    leader = moving_mean(np.nan_to_num(driver, nan=float(np.nanmedian(driver))), per)
+    rises = level[2 * per :] - level[: -2 * per]
+    good, leader = good[: len(rises)], leader[: len(rises)]
+    low, high = np.quantile(leader[good], (0.5, 0.85)) if good.any() else (0.0, 0.0)
+    loaded, idle = good & (leader > high), good & (leader < low)
+    if min(np.count_nonzero(loaded), np.count_nonzero(idle)) < _LEAST_POINTS / 4:
+        return 0.0
+    return float(np.mean(rises[loaded]) - np.mean(rises[idle]))
 
 
 def _moves(values: Floats) -> bool:

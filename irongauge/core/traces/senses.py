@@ -61,8 +61,9 @@ class SenseSpec:
 
     `usual_span` is what such a sensor covers as a rule, in the fixed unit. `late_s` is how late it may come by nature: a
     satellite's speed is reckoned from places. `is_wired` is true where a sensor's own wire is behind it, so that a dropout or
-    noise is one of the wiring; `is_quick` where it moves as fast as any fault would make it; `is_state` where it has a few steps, and
-    nothing between. `rests_low` and `rests_high`: it may stand at that end of its range for minutes, and nothing is wrong.
+    noise is one of the wiring; `is_quick` where it moves as fast as any fault would make it; `is_state` where it has a few steps,
+    and nothing between. `rests_low` and `rests_high`: it may stand at that end of its range for minutes, and nothing is wrong.
+    `likely` is where half of its values lie on any vehicle that runs, in the fixed unit.
     """
 
     quantity: Quantity | None = None
@@ -73,10 +74,11 @@ class SenseSpec:
     is_state: bool = False
     rests_low: bool = False
     rests_high: bool = False
+    likely: tuple[float, float] | None = None
 
 
-def _temperature(span_k: float) -> SenseSpec:
-    return SenseSpec(quantity=Quantity.TEMPERATURE, usual_span=span_k, late_s=5.0)
+def _temperature(span_k: float, likely: tuple[float, float]) -> SenseSpec:
+    return SenseSpec(quantity=Quantity.TEMPERATURE, usual_span=span_k, late_s=5.0, likely=likely)
 
 
 def _pressure(span_kpa: float, *, late_s: float = 0.3, rests_low: bool = False) -> SenseSpec:
@@ -93,11 +95,11 @@ SENSES: Mapping[Sense, SenseSpec] = {
     Sense.LOAD: SenseSpec(quantity=Quantity.SHARE, is_wired=False, is_quick=True, rests_low=True, rests_high=True),
     Sense.THROTTLE: _HELD,
     Sense.PEDAL: _HELD,
-    Sense.COOLANT_TEMPERATURE: _temperature(150.0),
-    Sense.OIL_TEMPERATURE: _temperature(150.0),
-    Sense.AIR_TEMPERATURE: _temperature(120.0),
-    Sense.OUTSIDE_TEMPERATURE: _temperature(90.0),
-    Sense.EXHAUST_TEMPERATURE: _temperature(1000.0),
+    Sense.COOLANT_TEMPERATURE: _temperature(150.0, (-40.0, 135.0)),
+    Sense.OIL_TEMPERATURE: _temperature(150.0, (-40.0, 165.0)),
+    Sense.AIR_TEMPERATURE: _temperature(120.0, (-40.0, 130.0)),
+    Sense.OUTSIDE_TEMPERATURE: _temperature(90.0, (-50.0, 60.0)),
+    Sense.EXHAUST_TEMPERATURE: _temperature(1000.0, (-50.0, 1200.0)),
     Sense.OIL_PRESSURE: _pressure(700.0),
     Sense.FUEL_PRESSURE: _pressure(700.0),
     Sense.COOLANT_PRESSURE: _pressure(200.0, rests_low=True),
@@ -105,10 +107,10 @@ SENSES: Mapping[Sense, SenseSpec] = {
     Sense.MANIFOLD_PRESSURE: _pressure(200.0, rests_low=True),
     Sense.CRANKCASE_PRESSURE: _pressure(10.0, rests_low=True),
     Sense.BAROMETER: _pressure(50.0, late_s=10.0),
-    Sense.BATTERY_VOLTS: SenseSpec(quantity=Quantity.VOLTAGE, usual_span=16.0, late_s=2.0),
+    Sense.BATTERY_VOLTS: SenseSpec(quantity=Quantity.VOLTAGE, usual_span=16.0, late_s=2.0, likely=(7.0, 33.0)),
     Sense.REFERENCE_VOLTS: SenseSpec(quantity=Quantity.VOLTAGE, usual_span=1.0),
     Sense.SENSOR_VOLTS: SenseSpec(quantity=Quantity.VOLTAGE, usual_span=5.0),
-    Sense.LAMBDA: SenseSpec(is_wired=False, is_quick=True, rests_high=True),
+    Sense.LAMBDA: SenseSpec(is_wired=False, is_quick=True, rests_high=True, likely=(0.5, 3.0)),
     Sense.ACCELERATION: SenseSpec(is_wired=False, is_quick=True),
     Sense.INJECTION_TIME: SenseSpec(quantity=Quantity.DURATION, is_wired=False, is_quick=True, rests_low=True),
     Sense.IGNITION_ANGLE: SenseSpec(quantity=Quantity.ANGLE, is_wired=False, is_quick=True, rests_low=True, rests_high=True),

@@ -225,6 +225,9 @@ class SingleChannel:
         """All but noise, and dropouts, of which it takes the other channels to say what they mean."""
         if len(self.figures.value) < _VALUES:
             return []
+        pegged = self._all_along()
+        if pegged:
+            return pegged
         flat = self._flat_ends()
         stuck = [] if flat else self._stuck()
         return [*flat, *stuck, *self._coarse(), *self._outside()]
@@ -256,6 +259,18 @@ class SingleChannel:
             return False
         changes = float(np.mean(f.jumps[: 1 << 17] != 0)) if len(f.jumps) else 0.0
         return changes > 0.3  # noqa: PLR2004  of the values differ from the one before
+
+    def _all_along(self) -> list[LogFinding]:
+        """A sensor's channel that has one value at or beyond the end of what its sensor gives, while the engine runs."""
+        f, known = self.figures, self.channel.span
+        if known is None or f.swing > self.end or not self.spec.is_wired or not self.engine.runs_at(f.time_s).any():
+            return []
+        value = float(np.median(f.value))
+        is_top, is_bottom = value >= known[1] - self.end, value <= known[0] + self.end
+        if (is_top and self.spec.rests_high) or (is_bottom and self.spec.rests_low) or not (is_top or is_bottom):
+            return []
+        said = f"pegged at the {'top' if is_top else 'bottom'} of its range, {self.say(value)}, all along."
+        return [self.finding(FindingKind.PEGGED, said, [(float(f.time_s[0]), float(f.time_s[-1]))], value)]
 
     def _flat_ends(self) -> list[LogFinding]:
         if self.spec.is_state or not self.spec.is_wired or self.channel.sense is Sense.BATTERY_VOLTS:
