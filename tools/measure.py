@@ -39,6 +39,7 @@ from tools.figures import Figure, p95
 from tools.fuzzing import fuzz_figures
 from tools.house import house_figures
 from tools.listening import live_figures
+from tools.log_practice import log_practice_figures
 from tools.mutants import mutant_figures
 from tools.planning import plan_figures
 from tools.practice import practice_figures
@@ -294,7 +295,7 @@ def main(arguments: list[str]) -> int:
     parser = argparse.ArgumentParser(
         prog="./iron measure", description="Speeds and sizes on the demo shop, or of the diagnosis"
     )
-    parser.add_argument("what", nargs="?", choices=[*_FIGURES, "practice"], default="pages")
+    parser.add_argument("what", nargs="?", choices=[*_FIGURES, "practice", "logs"], default="pages")
     parser.add_argument("--json", action="store_true", help="for machines")
     parser.add_argument(
         "--number",
@@ -302,7 +303,9 @@ def main(arguments: list[str]) -> int:
         default=2000,
         help="how many cases; 2000 of diagnosis take ten minutes; of mutants a tenth for each subject",
     )
-    parser.add_argument("--cases", type=Path, help="practice: the file of cases")
+    parser.add_argument(
+        "--cases", type=Path, help="practice: the file of cases; logs: the folder of recorded drives with truth"
+    )
     for name, what in (
         ("inputs", "nothing is known of the controller's inputs"),
         ("roles", "nobody knows which pin is which"),
@@ -313,9 +316,12 @@ def main(arguments: list[str]) -> int:
         )
     parser.add_argument("--step", type=int, default=1, help="practice: only every so manyth circuit")
     wanted = parser.parse_args(arguments)
-    if wanted.what == "practice":
+    if wanted.what in {"practice", "logs"}:
         if wanted.cases is None:
-            parser.error("practice needs --cases FILE")
+            parser.error(f"{wanted.what} needs --cases {'FILE' if wanted.what == 'practice' else 'FOLDER'}")
+        if wanted.what == "logs":
+            _show(log_practice_figures(wanted.cases), as_json=wanted.json)
+            return 0
         told = frozenset({"inputs", "roles", "meter"} - set(wanted.unknown or ()))
         _show(practice_figures(wanted.cases, told, wanted.step), as_json=wanted.json)
         return 0

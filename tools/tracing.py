@@ -15,6 +15,7 @@ import numpy as np
 
 from irongauge.core.traces.judging import judge_log
 from irongauge.core.traces.normals import JobLevel, trend_of
+from irongauge.core.traces.rules import SHIPPED_RULES, apply_rules
 from irongauge.demo import load_demo
 from irongauge.demo.shelf import uid_of
 from irongauge.store.database import Database
@@ -22,6 +23,7 @@ from irongauge.store.migrate import migrate
 from irongauge.workflows.trace.logs import NewLog, hand_in, look_at_log, read_waiting
 from tools.figures import Figure
 from tools.logging_drives import FAULTS, made_drive
+from tools.other_machines import MACHINES, PUT, worked
 from tools.serving import throwaway_cluster
 
 __all__ = ["trace_figures"]
@@ -33,7 +35,7 @@ _DIFFERENT = 13  # channels of a drive, that come again with a number
 
 def trace_figures(number: int) -> list[Figure]:
     """`number` drives of each finding, five times as many that are well; one large log as CSV and as MDF 4."""
-    return [*_found(number), *_trends(5 * number), *_large()]
+    return [*_found(number), *_other_machines(number), *_trends(5 * number), *_large()]
 
 
 def _found(number: int) -> list[Figure]:
@@ -51,6 +53,29 @@ def _found(number: int) -> list[Figure]:
     clean = 5 * number
     faulty = sum(bool(judge_log(made_drive(None, seed).log)) for seed in range(_FIRST, _FIRST + clean))
     figures.append(Figure(f"well and called faulty, of {clean}", 100 * faulty / clean, "%", "at most 0.5"))
+    return figures
+
+
+def _other_machines(number: int) -> list[Figure]:
+    """Work of machines that share nothing with those drives, with the health rules, as it is and with what sensors cover told."""
+    figures = []
+    for words, is_told in (("not told", False), ("told", True)):
+        every = [worked(machine, _FIRST + seed, is_told=is_told).log for machine in MACHINES for seed in range(number)]
+        false = sum(len(judge_log(log)) + len(apply_rules(log, SHIPPED_RULES)) for log in every)
+        figures.append(
+            Figure(
+                f"false findings of a healthy machine's log, {words}, of {len(every)}",
+                false / len(every),
+                "",
+                "at most 0.05",
+            )
+        )
+        for kind in PUT:
+            made = [
+                worked(machine, _FIRST + seed, kind, is_told=is_told) for machine in MACHINES for seed in range(number)
+            ]
+            right = sum(any(f.kind is kind and f.channel == m.channel for f in judge_log(m.log)) for m in made)
+            figures.append(Figure(f"  {kind} named rightly, {words}", 100 * right / len(made), "%"))
     return figures
 
 

@@ -214,7 +214,7 @@ def _steps(singles: tuple[SingleChannel, ...], engine: Engine, told: list[LogFin
     for single in singles:
         is_quick = single.spec.is_quick or not single.spec.is_wired or single.channel.sense is Sense.BATTERY_VOLTS
         is_slow = single.figures.step_s > _SLOWEST_S and single.channel.quantity is not Quantity.TEMPERATURE
-        if single.channel.quantity not in _OF_SENSORS or is_quick or is_slow:
+        if single.channel.quantity not in _OF_SENSORS or is_quick or is_slow or single.channel.sense is Sense.OTHER:
             continue
         near = np.array(edges.get(single.channel.name, []))
         steps = [

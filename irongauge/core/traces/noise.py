@@ -84,7 +84,7 @@ def noise_of(one: SingleChannel) -> list[LogFinding]:
         return _ripple(one, _Windows.of(one))
     if one.channel.sense in _TURNING:
         return _tooth(one)
-    if not one.spec.is_wired or (one.spec.is_quick and one.channel.sense not in _HELD):
+    if one.is_unknown or not one.spec.is_wired or (one.spec.is_quick and one.channel.sense not in _HELD):
         return []
     return _broad(one, _Windows.of(one)) or _single_values(one)
 
@@ -106,7 +106,8 @@ def _broad(one: SingleChannel, windows: _Windows) -> list[LogFinding]:
     if always:
         loud[:] = True
     elif len(at):
-        per, share = _HELD_LASTING if is_held else _LASTING
+        is_own = is_held or (one.channel.sense is Sense.OTHER and one.channel.quantity is not Quantity.TEMPERATURE)
+        per, share = _HELD_LASTING if is_own else _LASTING
         loud[at] = (_lasting(windows.rough[at], per, share) > least) & (windows.rough[at] > least)
     spans = windows.spans(one, loud)
     if sum(b - a for a, b in spans) < _LEAST_S:

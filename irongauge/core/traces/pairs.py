@@ -223,7 +223,8 @@ class _Pair:
             if np.count_nonzero(good) < _LEAST_POINTS:
                 return None
             most = float(np.max(mine[good]))
-            beyond = good & (theirs > most + _CUT_SHARE * abs(most))
+            shown = _DASH_MORE if is_indicator(other.channel.name) else _CUT_SHARE
+            beyond = good & (theirs > most + shown * abs(most))
             if (
                 np.count_nonzero(beyond) >= _CUT_POINTS
                 and np.mean(mine[beyond] > most - _CUT_FLAT * abs(most)) > _CUT_MOSTLY

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from irongauge.core.measure.units import Quantity
 from irongauge.core.traces.channels import Channel, Log
 from irongauge.core.traces.engine import Engine
-from irongauge.core.traces.figures import ChannelFigures, joined, runs_of
+from irongauge.core.traces.figures import ChannelFigures, joined, reach_of, runs_of
 from irongauge.core.traces.findings import FindingKind, LogFinding
 from irongauge.core.traces.senses import SENSES, Sense, SenseSpec
 
@@ -29,8 +29,12 @@ _AROUND_S, _CLEAR, _SECOND = 2.0, 8.0, 6**0.5  # an excursion is that many times
 _MOST_JUMPS = 4000  # beyond, it is noise
 _BEYOND = 0.25  # of the swing, beyond all that the channel does else
 _AT_END = 0.015  # of the span
+_BEYOND_ENDS, _LEAST_OUT = 0.02, 2  # of the span, that noise at an end may go beyond it; more values in a row
 _FLAT_S, _FLAT_SHARE, _FLAT_SAMPLES, _FLAT_TIMES = 0.8, 0.004, 12, 5.0
 _BESIDE, _HEAPED = 3.5, 5.0  # steps beside an end; times as many values at it as at each step beside
+_FOLLOW_LOAD = {Sense.MANIFOLD_PRESSURE, Sense.BOOST_PRESSURE}
+_UNMOVED_S, _ASKED = 15.0, 0.15  # at one value; of that time, in which the engine is asked for something
+_LOADED, _TURNS = 0.5, 0.45  # of the load's reach and of the highest speed, from which it is
 _WARM_S = 120.0  # from a log's start, in which a probe warms up
 _STUCK_S, _STUCK_K_S, _STUCK_TIMES = 10.0, 90.0, 25.0  # what a thermostat holds stays for a while
 _COARSE_K, _COARSE_V, _COARSE_RPM, _COARSE_SHARE, _COARSE_OF_SPAN = (
@@ -81,6 +85,20 @@ class SingleChannel:
     def spec(self) -> SenseSpec:
         """What is known of all channels of its sense."""
         return SENSES[self.channel.sense]
+
+    @property
+    def is_unknown(self) -> bool:
+        """True where nobody knows what it is of, nor what its sensor can give: anything that it does may be its own."""
+        return self.channel.sense is Sense.OTHER and self.channel.span is None
+
+    @property
+    def is_position(self) -> bool:
+        """True for a position, a level or a share of which nobody knows what moves it: it rests wherever it was left."""
+        return self.channel.sense is Sense.OTHER and self.channel.quantity in {
+            Quantity.SHARE,
+            Quantity.ANGLE,
+            Quantity.LENGTH,
+        }
 
     # What it does in a moment
 
@@ -135,7 +153,16 @@ class SingleChannel:
                 if abs(to - float(value[at])) >= jump:
                     found.append(Excursion(float(times[at + 1]), float(times[back]), to))
                     last_end = back
-        return [one for one in found if self._is_out_of_place(one, found)]
+        found = [one for one in found if self._is_out_of_place(one, found)]
+        return self._to_one_low(found) if self.is_unknown else found
+
+    def _to_one_low(self, found: list[Excursion]) -> list[Excursion]:
+        """Of a channel that nobody knows, those that go down to one value again and again: a wire, and not its work."""
+        if self.channel.quantity is None or len(found) <= 1:
+            return []
+        lowest = min(one.to for one in found)
+        low = [one for one in found if one.to <= lowest + self.end]
+        return low if len(low) > 1 and lowest <= self._low_high_without(tuple(found))[0] + self.end else []
 
     def _back(self, at: int, big: NDArray[np.int64]) -> int | None:
         """The last place before it is back where it was before `at`; None where it does not come back in time."""
@@ -155,9 +182,7 @@ class SingleChannel:
         if self.engine.is_near_change(one.from_s):
             return False
         if self.channel.sense in _HELD:
-            low, high = self._low_high_without(tuple(every))
-            beyond = _BELOW_REST * self.figures.span
-            return one.to < low - beyond or one.to > high + beyond
+            return one.to < self._low_high_without(tuple(every))[0] - _BELOW_REST * self.figures.span
         if self.spec.is_quick:  # to nothing at once, and back
             return abs(one.to) <= _NOTHING * self.figures.low_high[1] and not self._is_restless_around(one)
         lasts = one.until_s - one.from_s >= 2 * self.figures.step_s
@@ -273,7 +298,12 @@ class SingleChannel:
         return [self.finding(FindingKind.PEGGED, said, [(float(f.time_s[0]), float(f.time_s[-1]))], value)]
 
     def _flat_ends(self) -> list[LogFinding]:
-        if self.spec.is_state or not self.spec.is_wired or self.channel.sense is Sense.BATTERY_VOLTS:
+        if (
+            self.spec.is_state
+            or self.is_position
+            or not self.spec.is_wired
+            or self.channel.sense is Sense.BATTERY_VOLTS
+        ):
             return []
         f = self.figures
         own = f.value[~self.inside(self.excursions, f.time_s)] if self.excursions else f.value
@@ -360,16 +390,18 @@ class SingleChannel:
 
     def _stuck(self) -> list[LogFinding]:
         f = self.figures
-        if (self.spec.is_quick and self.channel.sense is not Sense.LAMBDA) or not self._is_rough:
+        is_quick = self.spec.is_quick and self.channel.sense is not Sense.LAMBDA
+        if is_quick or self.is_unknown or self.is_position:
             return []
         runs, usual = self._runs, self._usual_run()
         if not len(runs):
             return []
-        long = runs[runs[:, 1] - runs[:, 0] + 1 >= _STUCK_TIMES * usual]
-        spans = [(float(f.time_s[first]), float(f.time_s[last + 1])) for first, last in long]
         is_slow = self.channel.quantity is Quantity.TEMPERATURE or self.spec.is_quick
         least_s = _STUCK_K_S if is_slow else _STUCK_S
+        long = runs[runs[:, 1] - runs[:, 0] + 1 >= _STUCK_TIMES * usual] if self._is_rough else runs[:0]
+        spans = [(float(f.time_s[first]), float(f.time_s[last + 1])) for first, last in long]
         spans = [s for s in spans if s[1] - s[0] >= least_s and self._may_not_rest(s) and not self._rests_at_end(s)]
+        spans = spans or self._unmoved(runs)
         if not spans:
             return []
         at = int(np.searchsorted(f.time_s, spans[0][0]))
@@ -377,6 +409,25 @@ class SingleChannel:
             f"stuck at {self.say(float(f.value[at]))} for {sum(b - a for a, b in spans):.0f} s while the engine runs."
         )
         return [self.finding(FindingKind.STUCK, said, spans, float(f.value[at]))]
+
+    def _unmoved(self, runs: NDArray[np.int64]) -> list[tuple[float, float]]:
+        """Where the pressure behind the throttle or the turbine stays at a value, and it is loaded and let go meanwhile."""
+        f, load = self.figures, self.log.of(Sense.LOAD)
+        if self.channel.sense not in _FOLLOW_LOAD or load is None:
+            return []
+        has = np.isfinite(load.value)
+        times, value = load.time_s[has], load.value[has]
+        rpm, reach = self.engine.rpm_at(times), reach_of(value)
+        asks = (value > np.min(value, initial=np.inf) + _LOADED * reach) & (rpm > _TURNS * np.nanmax(rpm, initial=0.0))
+        found = []
+        for first, last in runs:
+            begin, end = float(f.time_s[first]), float(f.time_s[last + 1])
+            inside = slice(*np.searchsorted(times, (begin, end)))
+            if end - begin < _UNMOVED_S or len(value[inside]) < _VALUES:
+                continue
+            if np.mean(asks[inside]) > _ASKED and np.ptp(value[inside]) > _LOADED * reach:
+                found.append((begin, end))
+        return found
 
     def _coarse(self) -> list[LogFinding]:
         f = self.figures
@@ -405,11 +456,12 @@ class SingleChannel:
         f, known = self.figures, self.channel.span
         if known is None:
             return []
-        slack = 0.01 * (known[1] - known[0]) + f.resolution
+        slack = _BEYOND_ENDS * (known[1] - known[0]) + f.resolution
         out = (f.value < known[0] - slack) | (f.value > known[1] + slack)
         if self.excursions:
             out &= ~self.inside(self.excursions, f.time_s)
         runs = runs_of(out)
+        runs = runs[runs[:, 1] - runs[:, 0] >= _LEAST_OUT]
         spans = [(float(f.time_s[a]), float(f.time_s[b])) for a, b in runs]
         if sum(b - a for a, b in spans) < 0.3:  # noqa: PLR2004  s
             return []
