@@ -15,8 +15,8 @@ import csv
 import gzip
 import re
 import zlib
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from itertools import pairwise
 from pathlib import Path
@@ -31,6 +31,7 @@ from irongauge.errors import BadFileError, quoted
 from irongauge.formats.capture_text import is_moment, rate_in, seconds_of
 from irongauge.formats.columns import AmbiguousCommasError, Layout, cells_of, is_number, sniff
 from irongauge.formats.logs import LEAST_ROWS, LONGEST_S, MOST_CHANNELS, RawChannel, RawLog, named_apart, rising, spread
+from irongauge.formats.number_styles import NumberStyle, as_number, styles_of
 
 if TYPE_CHECKING:
     import polars as pl
@@ -64,12 +65,30 @@ class _Plan:
 
     mark: str
     first: int
-    comma: bool
+    styles: tuple[NumberStyle, ...]
+    has_odd_minus: bool
     width: int
     names: tuple[str, ...]
     units: tuple[str, ...]
-    time_at: int | None
+    times_at: tuple[int, ...]
     step_s: float | None
+    long: _Long | None
+
+    @property
+    def is_text(self) -> bool:
+        """True where the numbers are not all written in one way that a parser knows."""
+        own = {style for at, style in enumerate(self.styles) if at not in self.times_at}
+        plain = own <= {NumberStyle.POINT} or (own <= {NumberStyle.COMMA} and self.mark != ",")
+        return self.has_odd_minus or self.long is not None or not plain
+
+
+@dataclass(frozen=True)
+class _Long:
+    """Columns of a table that has a row for each value: where the channel's name stands, its value, perhaps its unit."""
+
+    name_at: int
+    value_at: int
+    unit_at: int | None
 
 
 def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
@@ -83,9 +102,7 @@ def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
     lines = _decoded(head).splitlines() or [""]
     lines = (lines if whole_head else lines[:-1])[:_HEAD_LINES]
     plan = _plan(name, lines)
-    text_at = [] if plan.time_at is None else [plan.time_at]
-    by_hand = plan.comma and plan.mark == ","
-    schema = {f"c{at}": pl.String if at in text_at or by_hand else pl.Float32 for at in range(plan.width)}
+    schema = {f"c{at}": pl.String if at in plan.times_at or plan.is_text else pl.Float32 for at in range(plan.width)}
     try:
         frame = pl.read_csv(
             plain,
@@ -95,7 +112,7 @@ def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
             schema=schema,
             ignore_errors=True,  # what is no number is no value
             truncate_ragged_lines=True,
-            decimal_comma=plan.comma and not by_hand,
+            decimal_comma=NumberStyle.COMMA in plan.styles and not plan.is_text,
             encoding="utf8-lossy",
         )
     except (pl.exceptions.PolarsError, OSError) as error:
@@ -103,11 +120,10 @@ def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
     finally:
         if plain != path:
             plain.unlink(missing_ok=True)
-    if by_hand:
-        plain_numbers = (
-            pl.all().exclude([f"c{at}" for at in text_at]).str.strip_chars().str.replace(",", ".", literal=True)
-        )
-        frame = frame.with_columns(plain_numbers.cast(pl.Float32, strict=False))
+    if plan.is_text:
+        kept = {*plan.times_at, *(() if plan.long is None else (plan.long.name_at, plan.long.unit_at))}
+        numbers = (as_number(pl.col(f"c{at}"), plan.styles[at]) for at in range(plan.width) if at not in kept)
+        frame = frame.with_columns(cells.cast(pl.Float32, strict=False) for cells in numbers)
     return _log_of(name, frame, plan, time_unit)
 
 
@@ -200,27 +216,59 @@ def _plan(name: str, lines: Sequence[str]) -> _Plan:
     units = _units(layout, at, names)
     first = _first_row(layout, lines, at)
     body = [cells_of(line, layout.mark) for line in lines[first:] if line.strip()]
-    time_at = _time_at(names, units, body)
-    step = None if time_at is not None else rate_in([" ".join(row) for row in layout.headings])
-    if time_at is None and step is None:
+    body = [row for row in body if row != layout.headings[at]]  # some loggers say their names again and again
+    times_at = _times_at(names, units, body)
+    step = None if times_at else rate_in([" ".join(row) for row in layout.headings])
+    if not times_at and step is None:
         raise BadFileError(
             name,
             "None of its columns has times that rise.",
             "A log needs a column of times, or its rate in the heading.",
         )
-    comma = any("," in cell and is_number(cell) for row in body[:50] for cell in row)
+    width = max(len(names), *(len(next(csv.reader([line], delimiter=layout.mark), [])) for line in lines[first:][:50]))
     return _Plan(
         mark=layout.mark,
         first=first,
-        comma=comma,
-        width=max(
-            len(names), *(len(next(csv.reader([line], delimiter=layout.mark))) for line in lines[first : first + 50])
-        ),
+        styles=styles_of(body, width),
+        has_odd_minus=any("−" in line for line in lines[first:]),
+        width=width,
         names=names,
         units=units,
-        time_at=time_at,
+        times_at=times_at,
         step_s=None if step is None else 1 / step,
+        long=_long_form(names, times_at, body),
     )
+
+
+_LONG_NAMES = {
+    "name",
+    "signal",
+    "channel",
+    "parameter",
+    "pid",
+    "sensor",
+    "variable",
+    "kanal",
+    "bezeichnung",
+    "signalname",
+    "nom",
+    "canal",
+}
+_LONG_VALUES = {"value", "wert", "valeur", "valor", "valore", "waarde", "reading", "messwert", "data"}
+_LONG_UNITS = {"unit", "units", "einheit", "unité", "unidad", "eenheid", "unità"}
+
+
+def _long_form(names: Sequence[str], times_at: Sequence[int], body: Sequence[Sequence[str]]) -> _Long | None:
+    """Where a table has a row for each value: a name in words that come again, and one value."""
+    plain = [name.casefold().strip(" _") for name in names]
+    name_at = next((at for at, word in enumerate(plain) if word in _LONG_NAMES), None)
+    value_at = next((at for at, word in enumerate(plain) if word in _LONG_VALUES), None)
+    if name_at is None or value_at is None or not times_at:
+        return None
+    named = [row[name_at] for row in body if name_at < len(row)]
+    if not named or any(is_number(cell) for cell in named) or len(set(named)) > len(named) / 2:
+        return None
+    return _Long(name_at, value_at, next((at for at, word in enumerate(plain) if word in _LONG_UNITS), None))
 
 
 def _heading(layout: Layout) -> tuple[int, tuple[str, ...]]:
@@ -259,23 +307,46 @@ def _time_unit(text: str) -> str:
     return word if word in TIME_UNITS else _UNIT_WORDS.get(word, "")
 
 
-def _time_at(names: Sequence[str], units: Sequence[str], body: Sequence[Sequence[str]]) -> int | None:
-    """The column of times: by its name, else the first that rises throughout and is nothing else by its name or unit."""
-    plain = [re.sub(r"[^\w ]", " ", split_heading(name)[0].replace("_", " ")).casefold().strip() for name in names]
-    named = [at for at, word in enumerate(plain) if word in _TIME_NAMES]
-    for at in named:
-        if _rises([row[at] for row in body if at < len(row)]):
-            return at
+_OWN_TIME = re.compile(r"(?:t|time|zeit|temps|tiempo) ?\d+|.+ (?:time|zeit|temps|tiempo)|(?:time|zeit) .+")
+
+
+def _times_at(names: Sequence[str], units: Sequence[str], body: Sequence[Sequence[str]]) -> tuple[int, ...]:
+    """The columns of times: by their names, else the first that rises throughout and is nothing else by its name or unit.
+
+    Some loggers write a column of times before each channel: then there are several.
+    """
+
+    def rises(at: int, falling: float = 0.1) -> bool:
+        return _rises([row[at] for row in body if at < len(row) and row[at]], falling)
+
+    plain = [" ".join(re.findall(r"\w+", split_heading(name)[0].replace("_", " ").casefold())) for name in names]
+    named = [at for at, word in enumerate(plain) if word in _TIME_NAMES and rises(at)]
+    own = [
+        at
+        for at, word in enumerate(plain)
+        if at in named or (_OWN_TIME.fullmatch(word) and _is_time(names[at], units[at]) and rises(at))
+    ]
+    if len(own) > 1 and own[0] == 0 and all(b - a > 1 for a, b in pairwise(own)):
+        return tuple(own)
+    if named or own:
+        return ((named or own)[0],)
     for at in range(min(3, len(names))):
         name, unit = split_heading(names[at])
         known = log_unit(units[at] or unit)
         is_value = (known is not None and known.label != "ms") or sense_of(name, known) is not Sense.OTHER
-        if at not in named and not is_value and _rises([row[at] for row in body if at < len(row)]):
-            return at
-    return None
+        if not is_value and rises(at, 0.02):
+            return (at,)
+    return ()
 
 
-def _rises(cells: Sequence[str]) -> bool:
+def _is_time(name: str, unit: str) -> bool:
+    """True where the unit is one of times, or none is written."""
+    written = unit or split_heading(name)[1]
+    return not written or bool(_time_unit(written))
+
+
+def _rises(cells: Sequence[str], falling: float = 0.02) -> bool:
+    """True for times: moments, or numbers that rise, but for a share that a logger wrote out of turn."""
     if len(cells) <= 1:
         return False
     if all(is_moment(cell) for cell in cells):
@@ -284,74 +355,112 @@ def _rises(cells: Sequence[str]) -> bool:
         return False
     values = [float(cell.replace(",", ".")) for cell in cells]
     falls = sum(b < a for a, b in pairwise(values))
-    return values[-1] > values[0] and falls <= len(values) / 50 and len(set(values)) > len(values) / 5
+    return values[-1] > values[0] and falls <= falling * len(values) and len(set(values)) > len(values) / 5
 
 
 # Rows
 
 
+@dataclass(frozen=True)
+class _Base:
+    """Times of some rows in s, and which rows of the table those are, in order; all where None."""
+
+    time_s: Times
+    keep: NDArray[np.int64] | None
+
+    def of(self, values: NDArray[np.float32]) -> NDArray[np.float32]:
+        return values if self.keep is None else values[self.keep]
+
+
 def _log_of(name: str, frame: pl.DataFrame, plan: _Plan, time_unit: str) -> RawLog:
     if frame.height < LEAST_ROWS:
         raise BadFileError(name, f"It has {frame.height} rows.", f"A log has at least {LEAST_ROWS}.")
-    if plan.time_at is None:
+    if not plan.times_at:
         assert plan.step_s is not None  # else the plan was refused
-        time_s, started_at = np.arange(frame.height, dtype=np.float64) * plan.step_s, None
+        bases, started_at = {-1: _base(name, np.arange(frame.height, dtype=np.float64) * plan.step_s)}, None
         said = f"one row each {plan.step_s:g} s"
     else:
-        time_s, started_at, said = _times(name, frame[f"c{plan.time_at}"], plan, time_unit)
+        read = {at: _times(name, frame[f"c{at}"], plan, time_unit, at) for at in plan.times_at}
+        _, started_at, said = read[plan.times_at[0]]
+        bases = {at: _base(name, time_s) for at, (time_s, _, _) in read.items()}
+    zero_s = min(float(base.time_s[0]) for base in bases.values())
+    bases = {at: replace(base, time_s=base.time_s - zero_s) for at, base in bases.items()}
+    channels, empty = (
+        _long_channels(frame, plan, bases[plan.times_at[0]]) if plan.long else _channels(frame, plan, bases)
+    )
+    if not channels:
+        raise BadFileError(name, "None of its columns has numbers.", "Save the log again as CSV.")
+    if len(channels) > MOST_CHANNELS:
+        raise BadFileError(name, f"It has {len(channels)} channels.", f"At most {MOST_CHANNELS} are taken in.")
+    note = f"{frame.height:,} rows; time in {said}"
+    first = next(iter(bases.values()))
+    left_out = 0 if first.keep is None else frame.height - len(first.keep)
+    note += f"; {left_out:,} rows left out, whose times go back or are none" if left_out else ""
+    note += f"; without numbers: {', '.join(empty[:8])}" if empty else ""
+    return RawLog(named_apart(channels), started_at, note)
+
+
+def _base(name: str, time_s: Times) -> _Base:
     keep = rising(time_s)
     time_s = time_s if keep is None else spread(time_s[keep])
     if len(time_s) < LEAST_ROWS:
         raise BadFileError(name, "Its times do not rise.", "Save one drive to a file.")
     if time_s[-1] - time_s[0] > LONGEST_S:
         raise BadFileError(name, f"Its times go over {time_s[-1] - time_s[0]:.3g} s.", "Say the unit of its times.")
-    time_s = time_s - time_s[0]
+    return _Base(time_s, keep)
+
+
+def _channels(frame: pl.DataFrame, plan: _Plan, bases: Mapping[int, _Base]) -> tuple[list[RawChannel], list[str]]:
+    """A channel for each column with numbers, on the times that stand nearest before it; and the names of those without."""
     channels, empty = [], []
     for at, heading in enumerate(plan.names):
-        if at == plan.time_at or not heading or at >= plan.width:
+        if at in plan.times_at or not heading or at >= plan.width:
             continue
         own = frame[f"c{at}"]
         label, unit = split_heading(heading)
         if own.null_count() == frame.height:
             empty.append(label)
             continue
-        value = own.to_numpy()
-        channels.append(
-            RawChannel(
-                label[:80] or f"Column {at + 1}",
-                (plan.units[at] or unit)[:20],
-                time_s,
-                value if keep is None else value[keep],
-            )
-        )
-    if not channels:
-        raise BadFileError(name, "None of its columns has numbers.", "Save the log again as CSV.")
-    if len(channels) > MOST_CHANNELS:
-        raise BadFileError(name, f"It has {len(channels)} channels.", f"At most {MOST_CHANNELS} are taken in.")
-    note = f"{frame.height:,} rows; time in {said}"
-    left_out = 0 if keep is None else frame.height - len(keep)
-    note += f"; {left_out:,} rows left out, whose times go back or are none" if left_out else ""
-    note += f"; without numbers: {', '.join(empty[:8])}" if empty else ""
-    return RawLog(named_apart(channels), started_at, note)
+        base = bases[max((b for b in bases if b < at), default=min(bases))]
+        label = label[:80] or f"Column {at + 1}"
+        channels.append(RawChannel(label, (plan.units[at] or unit)[:20], base.time_s, base.of(own.to_numpy())))
+    return channels, empty
 
 
-def _times(name: str, cells: pl.Series, plan: _Plan, time_unit: str) -> tuple[Times, datetime | None, str]:
+def _long_channels(frame: pl.DataFrame, plan: _Plan, base: _Base) -> tuple[list[RawChannel], list[str]]:
+    """A channel for each name of a table that has a row for each value."""
+    assert plan.long is not None
+    names = frame[f"c{plan.long.name_at}"].fill_null("").str.strip_chars().to_numpy()
+    values = frame[f"c{plan.long.value_at}"].to_numpy()
+    units = None if plan.long.unit_at is None else frame[f"c{plan.long.unit_at}"].fill_null("").to_numpy()
+    rows = np.arange(frame.height) if base.keep is None else base.keep
+    channels, empty = [], []
+    for name in dict.fromkeys(str(n) for n in names[rows] if n):
+        own = np.flatnonzero(names[rows] == name)
+        label, unit = split_heading(name)
+        if len(own) <= 1 or not np.isfinite(values[rows[own]]).any():
+            empty.append(label)
+            continue
+        unit = unit if units is None else str(units[rows[own[0]]]).strip()
+        channels.append(RawChannel(label[:80], unit[:20], base.time_s[own], values[rows[own]]))
+    return channels, empty
+
+
+def _times(name: str, cells: pl.Series, plan: _Plan, time_unit: str, at: int) -> tuple[Times, datetime | None, str]:
     """Times in s as they stand, when the log began, and how they were read."""
     import polars as pl
 
-    assert plan.time_at is not None
     first = next((cell for cell in cells.head(50) if cell), "")
     if is_moment(first):
         moments = seconds_of(cells)
         return moments, _started(first), "times of day"
-    plain = cells.str.strip_chars()
-    plain = plain.str.replace(",", ".", literal=True) if plan.comma else plain
+    plain = cells.to_frame("t").select(as_number(pl.col("t"), plan.styles[at]))["t"]
     values = plain.cast(pl.Float64, strict=False).to_numpy().astype(np.float64)
     if not np.isfinite(values).any():
         raise BadFileError(
             name, f"Its times, such as {quoted(first)}, cannot be read.", "Times are seconds, h:mm:ss or date and time."
         )
-    written = _time_unit(plan.units[plan.time_at]) or _time_unit(split_heading(plan.names[plan.time_at])[1])
+    written = _time_unit(plan.units[at]) or _time_unit(split_heading(plan.names[at])[1])
     if not time_unit and not written and _is_in_days(values):
         return values * _DAY_S, _DAY_ZERO + timedelta(days=float(values[np.isfinite(values)][0])), "days"
     unit = time_unit or written or _guessed(name, values)

@@ -222,3 +222,87 @@ def test_descriptions_that_contradict_themselves_or_are_none_are_refused(tmp_pat
     path.write_text("nothing of the kind\n" * 30)
     with pytest.raises(BadFileError, match=r"bus\.log"):
         read_log_can("bus.log", path, "bus.dbc", DBC)
+
+
+def _noon(n):
+    return f"{'11:59' if n < 20 else '12:00'}:{(40 + n) % 60:02d} {'AM' if n < 20 else 'PM'}"
+
+
+def _end_of_summer(n):
+    return f"2031-10-26T02:{'59' if n < 20 else '00'}:{(40 + n) % 60:02d}+0{2 if n < 20 else 1}:00"
+
+
+def _turned(n):
+    return n ^ 1 if n % 10 < 2 else n
+
+
+def _row(n):
+    return f"{n / 10:.1f},{800 + n},3.1"
+
+
+@pytest.mark.parametrize(
+    ("heading", "row", "before", "first", "last", "last_s"),
+    [
+        # A channel that is silent at first takes no rows of the others with it.
+        (["time,rpm,oil"], lambda n: f"{n / 10:.1f},{800 + n},{'' if n < 30 else 3.1}", (), 800, 839, 3.9),
+        # What stands before the heading is none, though it has a comma.
+        (["time,rpm,oil"], _row, ("Logger v3, build 5",), 800, 839, 3.9),
+        (["time,rpm,oil"], _row, ("Driver,A", "Channels,2"), 800, 839, 3.9),
+        # A temperature that rises is no time, least of all where the rate is written.
+        (["rpm,coolant (°C)"], lambda n: f"{800 + n},{20 + n * 0.3:.1f}", ("Sample rate: 10 Hz",), 800, 839, 3.9),
+        (["rpm,coolant (°C)"], lambda n: f"{800 + n},{20 + n * 0.3:.1f}", ("Rate [Hz],10",), 800, 839, 3.9),
+        # Thousands.
+        (["time,rpm,oil"], lambda n: f'{n / 10:.1f},"1,{800 + n}",3.1', (), 1800, 1839, 3.9),
+        (["time,rpm,oil"], lambda n: f'{n / 10:.1f},"1,{800 + n}.5",310.5', (), 1800.5, 1839.5, 3.9),
+        (["time,rpm"], lambda n: f'{n},"{"1,0" if n > 9 else "9"}{10 + n}"', (), 910, 1049, 39),
+        # Quoted decimal commas between commas; a minus as printers have it.
+        (["time,rpm"], lambda n: f'"{n},5","{n + 1},25"', (), 1.25, 40.25, 39),
+        (["time,rpm"], lambda n: f"{n / 10:.1f},−{n}.5", (), -0.5, -39.5, 3.9),
+        # Times: of tables of figures, day first, twelve hours, and across the end of summer time.
+        (["Date,rpm"], lambda n: f"{48176.5 + n / 86400:.8f},{800 + n}", (), 800, 839, 39),
+        (["time,rpm"], lambda n: f"24.11.2031 23:59:{40 + n // 2:02d}.{n % 2 * 5},{800 + n}", (), 800, 839, 19.5),
+        (["time,rpm"], lambda n: f"11/24/2031 {_noon(n)},{800 + n}", (), 800, 839, 39),
+        (["time,rpm"], lambda n: f"{_end_of_summer(n)},{800 + n}", (), 800, 839, 39),
+        # Ten rows to a stamp are a tenth of a second each; rows out of turn are put back.
+        (["time,rpm"], lambda n: f"12:00:{n // 10:02d},{800 + n}", (), 800, 839, 3.9),
+        (["time,rpm"], lambda n: f"{_turned(n) / 10:.1f},{800 + _turned(n)}", (), 800, 839, 3.9),
+    ],
+)  # fmt: skip
+def test_what_loggers_do_loses_no_row_and_mistakes_none(tmp_path, heading, row, before, first, last, last_s):
+    log = read(tmp_path, table(heading, lambda n: [row(n)], before=before))
+    channel = log.channels[0]
+    assert len(channel.value) == N
+    assert channel.value[[0, -1]].tolist() == pytest.approx([first, last])
+    assert channel.time_s[-1] == pytest.approx(last_s, abs=0.01)
+    assert np.all(np.diff(channel.time_s) > 0)
+
+
+def test_a_heading_that_comes_again_is_no_row_and_it_is_said_that_it_was_left_out(tmp_path):
+    content = "".join(("time,rpm\n" if n % 20 == 0 else "") + f"{n / 10:.1f},{800 + n}\n" for n in range(N))
+    log = read(tmp_path, content)
+    assert log.channels[0].value.tolist() == list(range(800, 840))
+    assert "1 rows left out" in log.note
+
+
+@pytest.mark.parametrize("names", ["t1,rpm,t2,oil", "rpm time (s),rpm,oil time (s),oil"])
+def test_each_channel_may_have_its_own_column_of_times(tmp_path, names):
+    log = read(tmp_path, table([names], lambda n: [f"{n / 10:.1f},{800 + n},{n / 2:.1f},{3 + n / 100:.2f}"]))
+    assert [(c.name, c.time_s[-1]) for c in log.channels] == [("rpm", pytest.approx(3.9)), ("oil", pytest.approx(19.5))]
+
+
+@pytest.mark.parametrize(
+    ("heading", "more"), [("time,name,value", ("", "")), ("timestamp;signal;value;unit", (";1/min", ";bar"))]
+)
+def test_a_row_for_each_value_becomes_a_channel_for_each_name(tmp_path, heading, more):
+    mark = ";" if ";" in heading else ","
+    rows = (
+        f"{n / 10:.1f}{mark}{name}{mark}{value}{unit}"
+        for n in range(N)
+        for name, value, unit in (("rpm", 800 + n, more[0]), ("oil", 3.1, more[1]))
+    )
+    log = read(tmp_path, "\n".join([heading, *rows]) + "\n")
+    assert [(c.name, c.unit, len(c.value)) for c in log.channels] == [
+        ("rpm", more[0].strip(";"), N),
+        ("oil", more[1].strip(";"), N),
+    ]
+    assert log.channels[0].time_s[-1] == pytest.approx(3.9, abs=0.06)

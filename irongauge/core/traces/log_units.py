@@ -104,7 +104,7 @@ def _of_table(code: str) -> LogUnit:
 
 
 _IN_WHOLE = re.compile(r"\A[\[(](.*)[\])]\Z", re.DOTALL)
-_IN_BRACKETS = re.compile(r"\s*[\[(]\s*([^\])]*?)\s*[\])]\s*$")
+_IN_BRACKETS = re.compile(r"\s*[\[({]\s*([^\])}]*?)\s*[\])}]\s*$")
 _ONE_LETTER = re.compile(
     r"(?:_|\s/\s)([VCFKg]|(?<=/\s)[%°1λ-])$"
 )  # behind a stroke a single letter is a unit: `battery_V`, `Air / C`
