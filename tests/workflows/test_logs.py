@@ -203,7 +203,7 @@ def test_a_unit_that_is_chosen_holds_for_this_log_and_later_ones(demo):
     content = as_csv(made_drive(None, 7).log).replace(b"Oil pressure (kPa)", b"Oil pressure")
     log = taken_in(demo, content)
     oil = next(c for c in log.channels if c.name == "Oil pressure")
-    assert (oil.unit, oil.quantity) == ("", None)
+    assert (oil.unit, oil.written_unit, oil.scale) == ("kPa", "", 1.0), "no other unit fits its numbers"
     assert tell_channels(demo, log.uid, [ChannelMeaning(heading="Oil pressure", sense=Sense.OIL_PRESSURE, unit="psi")])
     told = next(c for c in look_at_log(demo, log.uid).log.channels if c.name == "Oil pressure")
     assert told.unit == "kPa"

@@ -15,6 +15,7 @@ from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.sensors.transfer import IN_VOLTS
 from irongauge.core.shop import Vehicle
 from irongauge.core.traces.findings import Gravity, LogFinding
+from irongauge.core.traces.likely_units import unit_that_was_taken
 from irongauge.core.traces.normals import Normal
 from irongauge.core.traces.record import KeptChannel, KeptLog
 from irongauge.core.traces.senses import Sense
@@ -29,6 +30,7 @@ __all__ = [
     "finding_lines",
     "picture_of",
     "standing_text",
+    "taken_unit",
     "usual_text",
     "value_text",
 ]
@@ -74,6 +76,15 @@ def value_text(value: float, unit: str) -> str:
 def channel_text(channel: KeptChannel, value: float) -> str:
     """A value of a channel, as its own display shows it where that splits its scale at zero."""
     return show_split(value) if channel.is_split else value_text(value, channel.unit)
+
+
+def taken_unit(channel: KeptChannel) -> str:
+    """The unit that a channel was taken to be in where its heading writes none; empty where it does, or none was."""
+    return (
+        ""
+        if channel.written_unit or not channel.unit
+        else unit_that_was_taken(channel.sense, channel.scale, channel.offset)
+    )
 
 
 def finding_lines(log: KeptLog) -> tuple[FindingLine, ...]:

@@ -39,6 +39,7 @@ from irongauge.web.trace.page import (
     finding_lines,
     picture_of,
     standing_text,
+    taken_unit,
     usual_text,
     value_text,
 )
@@ -182,6 +183,7 @@ def _log(
         circuits={str(c.uid): c.name for c in view.circuits},
         clock=clock,
         shown=channel_text,
+        taken=taken_unit,
         tab="trace",
     )
 

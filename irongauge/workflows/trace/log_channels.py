@@ -9,6 +9,7 @@ from uuid import UUID
 import numpy as np
 
 from irongauge.core.sensors.circuits import Circuit
+from irongauge.core.traces.likely_units import likely_unit
 from irongauge.core.traces.log_units import LogUnit, log_unit
 from irongauge.core.traces.record import ChannelMeaning, KeptChannel
 from irongauge.core.traces.sense_names import sense_of
@@ -55,17 +56,21 @@ def meant(raw: RawChannel, meaning: ChannelMeaning | None, place: int, times: in
 
 
 def with_meaning(channel: KeptChannel, meaning: ChannelMeaning | None) -> KeptChannel:
-    """The channel in the unit that was chosen for its heading, else in the one as written."""
-    unit = log_unit((meaning.unit if meaning is not None else "") or channel.written_unit)
+    """The channel in the unit that was chosen for its heading, else in the one as written, else in the only one that fits."""
     before = LogUnit(scale=channel.scale, offset=channel.offset, scale_below=channel.scale_below)
+    written = [None if end is None else before.written(end) for end in (channel.low, channel.high)]
+    unit = log_unit((meaning.unit if meaning is not None else "") or channel.written_unit)
+    sense = sense_of(channel.name, unit) if meaning is None else meaning.sense
+    if unit is None and not channel.written_unit:
+        unit = log_unit(likely_unit(sense, written[1]))
     after = unit or LogUnit()
-    ends = [None if end is None else after.fixed(before.written(end)) for end in (channel.low, channel.high)]
+    ends = [None if end is None else after.fixed(end) for end in written]
     return replace(
         channel,
         unit=channel.written_unit if unit is None else unit.label,
         quantity=None if unit is None else unit.quantity,
         base=(None if meaning is None else meaning.base) or (None if unit is None else unit.base),
-        sense=sense_of(channel.name, unit) if meaning is None else meaning.sense,
+        sense=sense,
         circuit_uid=None if meaning is None else meaning.circuit_uid,
         scale=after.scale,
         offset=after.offset,

@@ -3,6 +3,7 @@
 import pytest
 
 from irongauge.core.measure.units import PressureBase, Quantity
+from irongauge.core.traces.likely_units import likely_unit, unit_that_was_taken
 from irongauge.core.traces.log_units import log_unit, split_heading
 from irongauge.core.traces.sense_names import sense_of
 from irongauge.core.traces.senses import Sense
@@ -163,3 +164,34 @@ def test_a_scale_that_is_split_at_zero_counts_inches_below_and_psi_above(written
         assert unit.base is PressureBase.GAUGE
         assert unit.fixed(written) == pytest.approx(kpa, abs=1e-3)
         assert unit.written(unit.fixed(written)) == pytest.approx(written)
+
+
+@pytest.mark.parametrize(
+    ("sense", "greatest", "unit"),
+    [
+        # What gauges and scan tools show of a warm engine, by manuals: 4 to 5 bar, 60 to 70 psi, 87 °C, 190 °F, 14.2 V.
+        (Sense.OIL_PRESSURE, 5.1, "bar"),
+        (Sense.OIL_PRESSURE, 68.0, "psi"),
+        (Sense.OIL_PRESSURE, 480.0, "kPa"),
+        (Sense.COOLANT_TEMPERATURE, 91.0, "°C"),
+        (Sense.COOLANT_TEMPERATURE, 196.0, "°F"),
+        (Sense.COOLANT_TEMPERATURE, 364.0, "K"),
+        (Sense.BAROMETER, 29.9, "inHg"),
+        (Sense.BAROMETER, 1013.0, "mbar"),
+        (Sense.BAROMETER, 14.7, "psi"),
+        (Sense.BATTERY_VOLTS, 14.2, "V"),
+        (Sense.BATTERY_VOLTS, 14_200.0, "mV"),
+        # What may be in two units stays without: a cold engine in °F or a hot one, a boost gauge, an unknown thing.
+        (Sense.COOLANT_TEMPERATURE, 133.0, ""),
+        (Sense.OIL_PRESSURE, 18.0, ""),
+        (Sense.AIR_TEMPERATURE, 70.0, ""),
+        (Sense.BOOST_PRESSURE, 20.0, ""),
+        (Sense.OTHER, 5.0, ""),
+        (Sense.OIL_PRESSURE, None, ""),
+    ],
+)
+def test_a_unit_that_is_not_written_is_taken_only_where_one_alone_fits(sense, greatest, unit):
+    assert likely_unit(sense, greatest) == unit
+    if unit:
+        known = log_unit(unit)
+        assert unit_that_was_taken(sense, known.scale, known.offset) == unit
