@@ -30,7 +30,7 @@ def test_a_log_is_handed_in_read_and_judged_on_its_page(visitor, demo):
     work_off(demo)
     assert visitor.client.get(state).json()["state"] == "ready"
     read = visitor.get(page.response.url.path)
-    assert "Nothing wrong is found" in read.text
+    assert "No fault is found, but not all is as usual" in read.text
     assert "Against this vehicle’s normals" in read.text
     told = visitor.send(read.form("/well"), is_well="yes")
     assert "The vehicle was well on this log" in told.text

@@ -14,6 +14,7 @@ from starlette.responses import JSONResponse, Response
 from irongauge.core.measure.units import PressureBase, to_fixed
 from irongauge.core.traces.record import KeptChannel, LogState
 from irongauge.core.traces.senses import Sense
+from irongauge.core.traces.unjudged import unjudged
 from irongauge.errors import EntryError
 from irongauge.formats.log_csv import TIME_UNITS
 from irongauge.store.database import Database
@@ -184,6 +185,7 @@ def _log(
         clock=clock,
         shown=channel_text,
         taken=taken_unit,
+        not_judged=unjudged(log.channels, log.seconds),
         tab="trace",
     )
 
