@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 from itertools import combinations
 
 import numpy as np
@@ -126,7 +127,7 @@ def _latest(late: list[LogFinding]) -> list[LogFinding]:
 
 def _two_clocks(pairs: list[_Pair]) -> list[LogFinding]:
     """Channels of different things that are all apart by the same time, or ever more so: they were written by two clocks."""
-    shifts = [(pair, shift) for pair in pairs if (shift := pair.shift()) is not None]
+    shifts = [(pair, shift) for pair in pairs if (shift := pair.shift) is not None]
     found: list[LogFinding] = []
     for grows in (False, True):
         apart = [
@@ -235,6 +236,7 @@ class _Pair:
                 return replace(one.finding(FindingKind.CLAMPED, said, spans, most), others=(other.channel.name,))
         return None
 
+    @cached_property
     def shift(self) -> _Shift | None:
         """By how much the second comes later than the first, where shifting it makes them agree much better."""
         x, y = _filled(self.x), _filled(self.y)
@@ -256,7 +258,7 @@ class _Pair:
 
     def lag(self) -> LogFinding | None:
         """Which of them comes later than it may by nature."""
-        shift = self.shift()
+        shift = self.shift
         if shift is None or shift.grows:
             return None
         first, last = (self.a, self.b) if shift.late_s > 0 else (self.b, self.a)
