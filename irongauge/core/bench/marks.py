@@ -18,6 +18,7 @@ from irongauge.core.bench.sequence import Test, tests_of
 from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.pulses.record import PulseKind, PulseMark
 from irongauge.core.sensors.circuits import Role
+from irongauge.core.sensors.licensed import Licence, licence_of
 
 __all__ = [
     "SET_UP",
@@ -84,6 +85,11 @@ class Assessment:
     diagnosis: Diagnosis | None = None
 
     @property
+    def licence(self) -> Licence | None:
+        """Whose work the circuit is, where it is left to those who are licensed for it: nothing is asked of it here."""
+        return licence_of(self.case.circuit.name)
+
+    @property
     def left(self) -> tuple[Test, ...]:
         """The readings that are wanted, can be taken and have not been."""
         return _left(self.case, self.tests)
@@ -113,6 +119,10 @@ _PULSE_PROOFS = {
     PulseKind.SPEED: Proof.LIVE,
     PulseKind.BUS: Proof.LIVE,
 }
+_LICENSED = (
+    "By its name it is a circuit of {}. No lamp, no ohms, no jumper and no reading here: the maker’s procedure and those who are "
+    "licensed for it test it. If it is none, change its name."
+)
 SET_UP = {Action.BATTERY_V, Action.BATTERY_LAMP}
 
 
@@ -152,9 +162,14 @@ def assessed(case: BenchCase, tests: tuple[Test, ...], judgements: Mapping[TestP
     proofs = _proof_marks(case, tests, judgements)
     missing = list(_left(case, tests))
     undecided = [test for test, judgement in judged if judgement.mark is Mark.UNDECIDED]
+    licence = licence_of(case.circuit.name)
+    if licence is not None:
+        missing = []
     hindered = [test for test in tests if test.hindrance is not None]
     verdict = _verdict(case, failed, odd, missing=missing, hindered=hindered, undecided=undecided, proofs=proofs)
     again = (*failed, *odd) or (tuple(undecided) if not missing else ())
+    if licence is not None:
+        verdict, again = Verdict(VerdictLevel.OPEN, "Left to licensed work", _LICENSED.format(licence)), ()
     return Assessment(
         case=case,
         tests=tests,

@@ -12,10 +12,11 @@ from dataclasses import dataclass, replace
 
 from irongauge.core.measure.quantities import VehicleState
 from irongauge.core.plan.kit import KitKind
+from irongauge.core.sensors.licensed import licence_of
 from irongauge.core.work.record import SaidOfStep
 from irongauge.core.work.steps import After, Heat, Step, StepKind, WorkState
 
-__all__ = ["CAUTIONS", "CircuitToDo", "VehicleToDo", "circuit_of", "is_licensed", "opened_up", "steps_of", "with_rules"]
+__all__ = ["CAUTIONS", "CircuitToDo", "VehicleToDo", "circuit_of", "opened_up", "steps_of", "with_rules"]
 
 # Minutes of one reading, and of the other things that come by themselves: defaults of the trade.
 READING_MIN, CALIBRATION_POINT_MIN, PULSE_MIN, ENTRY_MIN, KIT_MIN = 2, 4, 15, 6, 10
@@ -33,7 +34,6 @@ CAUTIONS = {
     WorkState.ROAD: "The driver drives and the passenger reads. Local law applies.",
 }
 _PRESSED = re.compile(r"\b(coolant|fuel|radiator|heater)\b", re.IGNORECASE)
-_AIRBAG = re.compile(r"\b(air ?bag|srs|belt tensioner|pretensioner)\b", re.IGNORECASE)
 _COLD = "Only cold and with its pressure let down: hot coolant scalds, fuel burns."
 
 
@@ -67,13 +67,8 @@ class VehicleToDo:
     road_test: bool = False
 
 
-def is_licensed(name: str) -> bool:
-    """True for circuits that are left to licensed work."""
-    return _AIRBAG.search(name) is not None
-
-
 def steps_of(todo: VehicleToDo) -> tuple[Step, ...]:
-    """The steps of a vehicle with their waits, before the rules. Airbag circuits have none: they are left to licensed work."""
+    """The steps of a vehicle with their waits, before the rules. Circuits that are left to licensed work have none."""
     steps: list[Step] = []
     parts = [
         _step(todo, f"kit:{key}", f"{'Update: ' if kind is KitKind.UPDATE else 'Fetch '}{text}", minutes=KIT_MIN,
@@ -84,7 +79,7 @@ def steps_of(todo: VehicleToDo) -> tuple[Step, ...]:
     steps += parts
     fetched = tuple(After(part.key, "it must be there first") for part in parts)
     for circuit in todo.circuits:
-        if not is_licensed(circuit.name):
+        if licence_of(circuit.name) is None:
             steps += _of_circuit(todo, circuit, fetched)
     if todo.road_test:
         before = tuple(After(step.key) for step in steps)

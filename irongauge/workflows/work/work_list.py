@@ -17,8 +17,9 @@ from irongauge.core.measure.quantities import VehicleState
 from irongauge.core.plan.kit import open_lines
 from irongauge.core.pulses.record import PULSE_FAMILIES
 from irongauge.core.sensors.circuits import Circuit, InstrumentKind
+from irongauge.core.sensors.licensed import licence_of
 from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Vehicle
-from irongauge.core.work.arising import CircuitToDo, VehicleToDo, is_licensed, opened_up, steps_of, with_rules
+from irongauge.core.work.arising import CircuitToDo, VehicleToDo, opened_up, steps_of, with_rules
 from irongauge.core.work.changes import all_before
 from irongauge.core.work.hours import Shift, windows_of
 from irongauge.core.work.learned import Learned, learned_from, times_of, with_learned
@@ -195,8 +196,8 @@ class _View:
             jobs=jobs,
             work=work,
             problems=problems_of(work),
-            licensed=tuple(f"{tag}: {c.name}" for tag, c in told if is_licensed(c.name)),
-            circuits={c.key: c.name for _, c in told if not is_licensed(c.name)},
+            licensed=tuple(f"{tag}: {c.name}" for tag, c in told if licence_of(c.name) is not None),
+            circuits={c.key: c.name for _, c in told if licence_of(c.name) is None},
             said=said,
             over=tuple((usual[key], one) for key, one in said.items() if one.status.is_over),
             held=held,
