@@ -220,7 +220,7 @@ def _longest_stretch(time_s: Floats, signal_v: Floats) -> tuple[Floats, Floats, 
 
 
 def _ring_result(ring: RingFigures) -> RingResult:
-    wrong = {f.tooth for f in ring.findings if f.fault in {RingFault.UNEVEN, RingFault.JOINTS}}
+    wrong = {f.tooth for f in ring.findings if f.fault in {RingFault.UNEVEN, RingFault.JOINTS, RingFault.OPEN_JOINTS}}
     return RingResult(
         teeth=ring.teeth,
         turns=ring.turns,

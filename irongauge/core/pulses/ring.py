@@ -36,6 +36,7 @@ _LEAST_PCT = 1.0  # of a pitch: smaller is no finding, whatever its significance
 _EXPLAINS, _AS_WELL = 25.0, 0.6  # F ratios: enough to say a number of teeth, and to prefer a divisor of it
 _TELLS = 0.004  # of a pitch: what comes back but is smaller is the sampling's beat, no tooth
 _OF_A_BEAT = 1.25  # of what sampling leaves open: an edge at either end of a period
+_ALIKE = 0.25  # of what two joints are off, that they may differ by
 _MOST_WAVES = 6  # a turn: cylinders of a crankshaft, joints of a shaft
 _TEETH_TO_A_WAVE = 5  # fewer would let a wave through single teeth
 _LEAST_FOR_WAVES, _LEAST_WAVES = 48, 4  # pulses, and waves among them, before one counts
@@ -59,6 +60,7 @@ class RingFault(StrEnum):
     RUN_OUT = "run-out"
     SWINGS = "speed swings with the turn"
     JOINTS = "unequal joints"
+    OPEN_JOINTS = "both joints alike"
 
 
 @dataclass(frozen=True)
@@ -371,6 +373,25 @@ def _findings(
     return tuple(found)
 
 
+def _joints(rest: Floats, first: int, second: int) -> RingFinding:
+    """Two gaps half a turn apart: by how much they differ, or, where they hardly do, how far both are off."""
+    both = f"after teeth {first + 1} and {second + 1}"
+    one, other = float(rest[first]), float(rest[second])
+    apart, mean = abs(one - other), (one + other) / 2
+    if apart < _ALIKE * abs(mean):
+        way = "wider" if mean > 0 else "narrower"
+        said = (
+            f"The gaps {both} are both {100 * abs(mean):.1f} % of a pitch {way} than the rest: the joints stand alike."
+        )
+        return RingFinding(RingFault.OPEN_JOINTS, first, 100 * abs(mean), said)
+    return RingFinding(
+        RingFault.JOINTS,
+        first,
+        100 * apart,
+        f"The gaps {both} differ by {100 * apart:.1f} % of a pitch: unequal joints.",
+    )
+
+
 def _uneven(rest: Floats, out: list[int], teeth: int) -> list[RingFinding]:
     """Steps in the pitch: one there and one back about one tooth is that tooth; two half a turn apart are joints."""
     found: list[RingFinding] = []
@@ -395,15 +416,7 @@ def _uneven(rest: Floats, out: list[int], teeth: int) -> list[RingFinding]:
         across = next((a for a in left if abs((a - at) % teeth - teeth / 2) <= 1), None)
         if across is not None:
             left.discard(across)
-            both = f"after teeth {min(at, across) + 1} and {max(at, across) + 1}"
-            found.append(
-                RingFinding(
-                    RingFault.JOINTS,
-                    min(at, across),
-                    size,
-                    f"The gaps {both} differ by {size:.1f} % of a pitch: unequal joints.",
-                )
-            )
+            found.append(_joints(rest, min(at, across), max(at, across)))
             continue
         found.append(
             RingFinding(

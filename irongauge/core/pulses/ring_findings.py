@@ -27,6 +27,7 @@ _RING_DO = {
     RingFault.SWINGS: "Capture again at another speed and load, or with the shaft driven evenly: what stays the same in % is the "
     "ring’s.",
     RingFault.JOINTS: "Loosen the halves and part the joints alike on both sides.",
+    RingFault.OPEN_JOINTS: "The halves are made for a thinner shaft, or something lies between them: look into both joints.",
 }
 
 

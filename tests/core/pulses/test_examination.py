@@ -26,7 +26,7 @@ FOUND = [
     ("an early tooth, coil", Ring(24, late_pct={7: -5}), REVERSED, {}, "uneven tooth", "% of a pitch early"),
     ("a lost tooth", Ring(24, missing=frozenset({7})), COIL, {"gap_teeth": 0}, "missing tooth", "of 24 is missing"),
     ("off its centre", Ring(30, run_out_pct=3), Pickup(), {"teeth": 30}, "run-out", "swings by ± 3.0 % once a turn"),
-    ("halves apart", Ring(30, joint_pct=6), COIL, {}, "unequal joints", "differ by 6.0 % of a pitch"),
+    ("halves apart", Ring(30, joint_pct=6), COIL, {}, "unequal joints", "differ by 12.0 % of a pitch"),
     ("two pull-ups", Ring(24), Pickup(low_v=1.3, high_v=11.8), {}, "low level too high", "two pull-ups"),
     ("loaded", Ring(24), Pickup(high_v=3), {"pull_up_v": 5.0}, "high level too low", "above 3.50 V (70 % of 5 V)"),
     ("noise", Ring(24), Pickup(noise_v=0.3), {}, "noise pick-up", "on a swing of 4.9 V"),

@@ -97,6 +97,28 @@ def test_unequal_joints_of_a_split_ring_are_told_from_teeth(seed):
     assert [f.fault for f in _ring(found, ring.teeth).findings] == [RingFault.JOINTS]
 
 
+@pytest.mark.parametrize(
+    ("first_mm", "second_mm", "fault", "says"),
+    [
+        # 36 teeth on a pitch of 19.5 mm; by the rule that two gaps differ by what one has more than the other.
+        (-0.3, 0.3, RingFault.JOINTS, "differ by 3.1 % of a pitch"),
+        (1.0, 1.6, RingFault.JOINTS, "differ by 3.1 % of a pitch"),
+        (1.0, -1.0, RingFault.JOINTS, "differ by 10.3 % of a pitch"),
+        (1.3, 1.3, RingFault.OPEN_JOINTS, "% of a pitch wider than the rest: the joints stand alike"),
+        (-0.8, -0.8, RingFault.OPEN_JOINTS, "% of a pitch narrower than the rest: the joints stand alike"),
+    ],
+)
+def test_two_joints_differ_by_what_one_gap_has_more_than_the_other(first_mm, second_mm, fault, says):
+    teeth, pitch_mm = 36, 19.5
+    gaps = np.full(teeth, pitch_mm)
+    gaps[5] += first_mm
+    gaps[5 + teeth // 2] += second_mm
+    edges_s = np.cumsum(np.tile(gaps, 20)) / gaps.sum() / 12.0  # twelve turns a second
+    (finding,) = examine_ring(edges_s + np.random.default_rng(4).normal(0, 1e-6, len(edges_s)), teeth).findings
+    assert finding.fault is fault
+    assert says in finding.sentence
+
+
 def test_the_place_of_an_uneven_tooth_follows_the_tooth():
     """The first edge of the capture may be any tooth, so places are counted from it: the same ring gives neighbours in order."""
     pickup = Pickup(noise_v=0.0, jitter_pct=0.0)
