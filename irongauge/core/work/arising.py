@@ -33,15 +33,27 @@ CAUTIONS = {
     WorkState.RAISED: "On stands that are made for it, wheels chocked, nobody beside what turns.",
     WorkState.ROAD: "The driver drives and the passenger reads. Local law applies.",
 }
-_PRESSED = re.compile(r"\b(coolant|fuel|radiator|heater)\b", re.IGNORECASE)
-_COLD = "Only cold and with its pressure let down: hot coolant scalds, fuel burns."
+# What a fitting holds back, by its name in the languages of the trade; a pressure of anything but air is held back too.
+_FLUID = re.compile(
+    r"coolant|radiator|heater|fuel|\brail\b|\boil\b|hydraul|refrigerant|\bgas\b|\blpg\b|\bcng\b|steam|urea|adblue|kühl|kraftstoff|öl(?:druck|temp)|"
+    r"kältemittel|refroid|carburant|\bhuile|refrigerante|combustible|aceite|koel|brandstof|\bolie|paliw|olej",
+    re.IGNORECASE,
+)
+_AIR = re.compile(
+    r"\b(air|boost|manifold|map|baro\w*|intake|inlet|crankcase|vacuum|exhaust|tyre|tire|lade\w*|luft\w*)\b",
+    re.IGNORECASE,
+)
+_COLD = (
+    "Only cold and with its pressure let down: hot coolant scalds, fuel burns, oil under pressure goes through skin."
+)
 
 
 @dataclass(frozen=True, kw_only=True)
 class CircuitToDo:
     """What is open on a circuit: readings by the state that they need, points of a calibration, and whether it is to be fitted,
-    put right or captured. `entries` are those of a controller that do not fit the sensor, each by its key, its name and what to
-    change it to. `overdue` says which instrument of a calibration is overdue, where no other one could take its place.
+    put right or captured; `is_pressure` where it senses one. `entries` are those of a controller that do not fit the sensor, each
+    by its key, its name and what to change it to. `overdue` says which instrument of a calibration is overdue, where no other one
+    could take its place.
     """
 
     key: str
@@ -54,6 +66,12 @@ class CircuitToDo:
     pulses: bool = False
     entries: tuple[tuple[str, str, str], ...] = ()
     overdue: str = ""
+    is_pressure: bool = False
+
+    @property
+    def holds_back(self) -> bool:
+        """True where something hot, burning or under pressure comes out with the sensor."""
+        return bool(_FLUID.search(self.name)) or (self.is_pressure and not _AIR.search(self.name))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -135,8 +153,10 @@ def _of_circuit(todo: VehicleToDo, circuit: CircuitToDo, fetched: tuple[After, .
         fit = _step(
             todo, f"fit:{circuit.key}", title, minutes=minutes, kind=kind, state=WorkState.BATTERY_OFF, after=fetched
         )
-        if _PRESSED.search(circuit.name) and circuit.to_fit:
-            fit = replace(fit, heat=Heat.COLD, caution=_COLD)
+        takes_out = circuit.to_fit or "sensor" in circuit.repair.casefold()
+        if circuit.holds_back:
+            said = _COLD if takes_out else f"If the sensor comes out: {_COLD[:1].lower()}{_COLD[1:]}"
+            fit = replace(fit, heat=Heat.COLD if takes_out else fit.heat, caution=said)
         ohms = f"Ohms to ground of {circuit.name}, before its fuse goes in"
         check = _step(
             todo,

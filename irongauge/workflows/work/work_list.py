@@ -321,6 +321,7 @@ def _circuit_to_do(one: CircuitView, view: JobView, todo: _Records) -> CircuitTo
         pulses=circuit.family in PULSE_FAMILIES and not todo.pulses[circuit.uid],
         entries=tuple((str(entry.uid), entry.name, to) for entry in entries),
         overdue=_overdue(circuit, todo) if points else "",
+        is_pressure=circuit.sensor.pressure_base is not None,
     )
 
 

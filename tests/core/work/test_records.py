@@ -118,6 +118,27 @@ def test_airbag_circuits_are_left_to_licensed_work(name, is_left):
     assert [s.title for s in found] == (["Hand over"] if is_left else [f"Test {name}: 1 reading", "Hand over"])
 
 
+@pytest.mark.parametrize(
+    ("name", "is_pressure", "repair", "is_cold", "says"),
+    [
+        ("Fuel rail", True, "Sensor stuck in mid range", True, "Only cold"),
+        ("Coolant temperature", False, "Sensor off by a constant", True, "Only cold"),
+        ("Oil pressure", True, "About 38 Ω in the return wire", False, "If the sensor comes out: only cold"),
+        ("Refrigerant", True, "Sensor dead", True, "Only cold"),
+        ("Öldruck", False, "Sensor dead", True, "Only cold"),
+        ("Winch", True, "Sensor dead", True, "Only cold"),  # a pressure of nobody knows what
+        ("Boost pressure", True, "Sensor dead", False, ""),
+        ("Barometer", True, "Sensor dead", False, ""),
+        ("Blade tilt angle", False, "Sensor dead", False, ""),
+    ],
+)
+def test_a_sensor_that_holds_something_back_is_put_right_cold(name, is_pressure, repair, is_cold, says):
+    found = steps(CircuitToDo(key="x", name=name, is_pressure=is_pressure, repair=repair))
+    fit = titled(found, "Put right")
+    assert (fit.heat is Heat.COLD) is is_cold
+    assert fit.caution.startswith(says) if says else fit.caution == ""
+
+
 def test_what_a_person_added_comes_before_the_hand_over_too():
     added = Step(key="x", vehicle="LT-7", title="Wash it", minutes=20)
     found = with_rules((*steps_of(todo(AXLE)), added))
