@@ -1,7 +1,9 @@
 """What a technician does, against a real database: recording, correcting, handing over, moving a job."""
 
+import json
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from datetime import UTC, datetime
 from uuid import uuid4
 
 import pytest
@@ -22,6 +24,7 @@ from irongauge.errors import (
 from irongauge.formats.job_json import read_job, write_job
 from irongauge.workflows.bench.readings import NewReading, look_at_bench, record_reading
 from irongauge.workflows.people.accounts import add_person
+from irongauge.workflows.shop.handovers import issue_sheet, sheets_of
 from irongauge.workflows.shop.jobs import change_circuit, hand_over, look_at_floor, look_at_job, reopen
 from irongauge.workflows.shop.shelf import add_technician, look_at_shelf
 from irongauge.workflows.shop.transfer import export_job, import_job
@@ -198,12 +201,40 @@ def test_a_circuit_read_at_one_point_is_handed_over_only_as_that(demo, database)
     assert not view.may_be_handed_over, "the second point is asked for now"
 
 
+def without_deeds(text):
+    """A job file without what it claims that somebody signed: that stays where it was done."""
+    told = json.loads(text)
+    told.pop("technicians")  # who reviewed it is no longer named
+    for record in (told["job"], *(c for circuit in told["circuits"] for c in circuit.get("calibrations", ()))):
+        for claim in ("handed_over_at", "reviewed_by_uid", "signed_at", "signed_by_uid", "remark"):
+            record.pop(claim, None)
+    return told
+
+
+def test_what_a_file_claims_is_no_deed_of_this_shop(demo):
+    job = next(v.job for v in look_at_floor(demo).jobs if v.job.vehicle.tag == "G-12")
+    record = export_job(demo, job.uid)
+    forged = replace(
+        record,
+        job=replace(job, uid=uuid4(), number=4711, handed_over_at=datetime(2026, 11, 1, tzinfo=UTC), reviewed_by=job.technician),
+        circuits=(), kit=(), codes=(),
+    )  # fmt: skip
+    imported = import_job(demo, read_job("forged.json", write_job(forged).encode()), "forged.json")
+    view = look_at_job(demo, imported.job_uid).view
+    assert view.job.handed_over_at is None
+    assert view.job.reviewed_by is None
+    assert any("handed over elsewhere on 01 Nov 2026, reviewed by" in note for note in imported.notes)
+    with pytest.raises(RefusedRequestError, match="not handed over"):
+        issue_sheet(demo, imported.job_uid, lambda _: b"%PDF")
+    assert sheets_of(demo, imported.job_uid) == ()
+
+
 def test_a_job_moves_to_another_shop_without_loss(demo, database):
     open_shop(database, Shop(uid=uuid4(), name="Other shop"), "Somebody Else")
     for view in look_at_floor(demo).jobs:
         text = write_job(export_job(demo, view.job.uid))
         import_job(database, read_job("job.json", text.encode()), "job.json")
-        assert write_job(export_job(database, view.job.uid)) == text
+        assert without_deeds(write_job(export_job(database, view.job.uid))) == without_deeds(text)
     levels = [view.levels for view in look_at_floor(database).jobs]
     assert sum(level[VerdictLevel.FAULT] for level in levels) == 1
     assert sum(level[VerdictLevel.GROUP] for level in levels) == 2

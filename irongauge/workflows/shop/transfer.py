@@ -1,4 +1,8 @@
-"""A job as a file: written whole, and taken in from another shop."""
+"""A job as a file: written whole, and taken in from another shop.
+
+What a file says that somebody did is a claim. That it was handed over, reviewed or signed is told as such and never becomes a
+deed of this shop: the job is open here until somebody of this shop hands it over.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +17,7 @@ from sqlalchemy.exc import IntegrityError
 from irongauge.core.job_record import CircuitRecord, JobRecord
 from irongauge.core.plan.record import VehiclePlan
 from irongauge.core.sensors.circuits import Instrument, SensorType
-from irongauge.core.shop import Shop, Technician, Vehicle
+from irongauge.core.shop import Job, Shop, Technician, Vehicle
 from irongauge.errors import BadFileError
 from irongauge.store.acting import in_others_names
 from irongauge.store.database import Database, broken_constraint
@@ -123,6 +127,7 @@ def _import(store: Store, shop: Shop, record: JobRecord, file_name: str) -> Impo
         raise BadFileError(file_name, problem, "Open it on the Floor.")
     taken_in.shelf(record)
     taken_in.vehicle(job.vehicle)
+    job = taken_in.claims(record)
     keep = store.jobs.number_is_free(job.number)
     number = store.jobs.add_job(job, keep_number=keep)
     if not keep:
@@ -133,7 +138,7 @@ def _import(store: Store, shop: Shop, record: JobRecord, file_name: str) -> Impo
         if stored != len(circuit_record.readings):
             problem = f"A reading of “{circuit_record.circuit.name}” stands in it twice, or in another job here."
             raise BadFileError(file_name, problem, "Nothing was imported. Export the job again.")
-        _import_kept(store, shop, circuit_record)
+        _import_kept(store, shop, circuit_record)  # as drafts: what is signed in the file was told above
     store.kits.add(job.uid, record.kit)
     taken_in.plan(job.vehicle, record.plan)
     taken_in.normals(job.vehicle, record)
@@ -144,11 +149,7 @@ def _import(store: Store, shop: Shop, record: JobRecord, file_name: str) -> Impo
 
 def _import_kept(store: Store, shop: Shop, record: CircuitRecord) -> None:
     for calibration in record.calibrations:
-        store.calibrations.add(shop.uid, calibration)
-        if calibration.signed_at is not None and calibration.signed_by_uid is not None:
-            store.calibrations.sign(
-                calibration.uid, calibration.signed_at, calibration.signed_by_uid, calibration.remark
-            )
+        store.calibrations.add(shop.uid, replace(calibration, signed_at=None, signed_by_uid=None))
     for entry in record.entries:
         store.calibrations.add_entry(record.circuit.uid, entry)
     for check in record.checks:
@@ -180,6 +181,20 @@ class _TakenIn:
         fitted |= {c.sensor.uid: c.sensor for r in record.circuits for c in r.calibrations}
         for sensor in self._new(tuple(fitted.values()), known):
             store.shelf.add_sensor_type(shop_uid, sensor)
+
+    def claims(self, record: JobRecord) -> Job:
+        """The job without what the file claims of hand-over, review and signatures, which is told."""
+        job = record.job
+        if job.handed_over_at is not None or job.reviewed_by is not None:
+            when = "" if job.handed_over_at is None else f" on {job.handed_over_at:%d %b %Y}"
+            who = "" if job.reviewed_by is None else f", reviewed by {job.reviewed_by.name}"
+            here = "Here it is open, till somebody of this shop hands it over."
+            self.notes.append(f"The file says that it was handed over elsewhere{when}{who}. {here}")
+        signed = sum(c.signed_at is not None for r in record.circuits for c in r.calibrations)
+        if signed:
+            are = f"{signed} calibration{'s are' if signed > 1 else ' is'} signed elsewhere"
+            self.notes.append(f"The file says that {are}. Here nobody has signed it yet.")
+        return replace(job, handed_over_at=None, reviewed_by=None)
 
     def vehicle(self, vehicle: Vehicle) -> None:
         vehicles = {v.uid: v for v in self._store.jobs.vehicles(self._shop_uid)}
