@@ -307,7 +307,8 @@ def _time_unit(text: str) -> str:
     return word if word in TIME_UNITS else _UNIT_WORDS.get(word, "")
 
 
-_OWN_TIME = re.compile(r"(?:t|time|zeit|temps|tiempo) ?\d+|.+ (?:time|zeit|temps|tiempo)|(?:time|zeit) .+")
+_NUMBERED_TIME = re.compile(r"(?:t|time|zeit|temps|tiempo) ?\d+")
+_TIME_OF = re.compile(r"(?P<before>.+) (?:time|zeit|temps|tiempo)|(?:time|zeit|temps|tiempo) (?P<behind>.+)")
 
 
 def _times_at(names: Sequence[str], units: Sequence[str], body: Sequence[Sequence[str]]) -> tuple[int, ...]:
@@ -323,8 +324,8 @@ def _times_at(names: Sequence[str], units: Sequence[str], body: Sequence[Sequenc
     named = [at for at, word in enumerate(plain) if word in _TIME_NAMES and rises(at)]
     own = [
         at
-        for at, word in enumerate(plain)
-        if at in named or (_OWN_TIME.fullmatch(word) and _is_time(names[at], units[at]) and rises(at))
+        for at in range(len(plain))
+        if at in named or (_is_of_next(plain, at) and _is_time(names[at], units[at]) and rises(at))
     ]
     if len(own) > 1 and own[0] == 0 and all(b - a > 1 for a, b in pairwise(own)):
         return tuple(own)
@@ -337,6 +338,14 @@ def _times_at(names: Sequence[str], units: Sequence[str], body: Sequence[Sequenc
         if not is_value and rises(at, 0.02):
             return (at,)
     return ()
+
+
+def _is_of_next(plain: Sequence[str], at: int) -> bool:
+    """True for a column of times of the channel behind it: `t2`, or `oil time` before `oil`; a run time is a channel itself."""
+    of = _TIME_OF.fullmatch(plain[at])
+    if of is None or at + 1 >= len(plain):
+        return _NUMBERED_TIME.fullmatch(plain[at]) is not None
+    return plain[at + 1] == (of["before"] or of["behind"])
 
 
 def _is_time(name: str, unit: str) -> bool:

@@ -39,7 +39,7 @@ def test_a_log_is_handed_in_and_its_page_follows_the_worker(desk, demo, tmp_path
     _press(desk, ".btn-go")
     _until(desk, lambda: "It is being read" in desk.see("main"))
     work_off(demo)
-    _until(desk, lambda: "Nothing wrong is found" in desk.see("main"))
+    _until(desk, lambda: "is found" in desk.see("#found-title"))
 
 
 def test_traces_are_walked_through_by_keys_and_buttons(desk):

@@ -312,7 +312,9 @@ def test_what_is_usual_goes_with_the_job_and_stays_where_it_is_known_already(dem
     open_shop(database, Shop(uid=uuid4(), name="Other shop"), "Somebody Else")
     import_job(database, read, "p2.json")
     here = {line.normal.channel: line.normal.count for line in look_at_normals(database, P2).lines}
-    assert here == {line.normal.channel: line.normal.count for line in look_at_normals(demo, P2).lines}
+    there = {line.normal.channel: line.normal.count for line in look_at_normals(demo, P2).lines}
+    # What a calibration found is usual where it was signed.
+    assert here == {channel: count for channel, count in there.items() if ": error of its" not in channel}
 
 
 def test_the_sheet_has_what_is_usual_at_idle(demo):
