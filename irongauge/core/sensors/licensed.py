@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from enum import StrEnum
+from functools import lru_cache
 
 __all__ = ["Licence", "licence_of"]
 
@@ -95,6 +96,7 @@ _LEFT = {
 _FOLDS = str.maketrans({"ł": "l", "ß": "ss", "ø": "o"})
 
 
+@lru_cache(maxsize=4096)  # the Bench asks for every step that it weighs
 def licence_of(name: str) -> Licence | None:
     """Whose work a circuit of that name is; None where it is anybody's.
 

@@ -37,14 +37,13 @@ class Engine:
     @property
     def is_known(self) -> bool:
         """True where the log has its speed."""
-        return self.speed is not None and bool(np.isfinite(self.speed.value).any())
+        return len(self._told[0]) > 0
 
     def rpm_at(self, time_s: Floats) -> Floats:
         """Its speed at those times, the last that was told; not a number where none is known."""
-        if self.speed is None or not self.is_known:
+        times, values = self._told
+        if not len(times):
             return np.full(len(time_s), np.nan)
-        has = np.isfinite(self.speed.value)
-        times, values = self.speed.time_s[has], self.speed.value[has]
         at = np.clip(np.searchsorted(times, time_s, side="right") - 1, 0, len(times) - 1)
         return values[at].astype(np.float64)
 
@@ -59,10 +58,10 @@ class Engine:
     @cached_property
     def changes_s(self) -> Floats:
         """When it starts to turn, or stops."""
-        if self.speed is None or not self.is_known:
+        times, rpm = self._told
+        if not len(times):
             return np.empty(0)
-        has = np.isfinite(self.speed.value)
-        times, turns = self.speed.time_s[has], self.speed.value[has] >= STANDS_RPM
+        turns = rpm >= STANDS_RPM
         for first, last in runs_of(~turns):
             if first > 0 and last < len(times) - 1 and times[last + 1] - times[first - 1] <= _NO_STOP_S:
                 turns[first : last + 1] = True  # it cannot stop and start again in that time: its speed is not told
@@ -75,26 +74,31 @@ class Engine:
     @cached_property
     def first_rest(self) -> tuple[float, float] | None:
         """The first stretch in which it stands, from the log's start on; None where the log begins with it turning."""
-        if self.speed is None or not self.is_known:
+        times, stands = self._told[0], self._standing
+        if not len(stands) or stands[0, 0] > 0:
             return None
-        has = np.isfinite(self.speed.value)
-        times, stands = self.speed.time_s[has], self.speed.value[has] < STANDS_RPM
-        runs = runs_of(stands)
-        if not len(runs) or runs[0, 0] > 0:
-            return None
-        return float(times[0]), float(times[runs[0, 1]])
+        return float(times[0]), float(times[stands[0, 1]])
 
     @cached_property
     def last_rest(self) -> tuple[float, float] | None:
         """The last stretch in which it stands, up to the log's end; None where it turns then, or never turned."""
-        if self.speed is None or not self.is_known:
+        times, stands = self._told[0], self._standing
+        if not len(stands) or stands[-1, 1] < len(times) - 1 or stands[-1, 0] == 0:
             return None
+        return float(times[stands[-1, 0]]) + _AROUND_S, float(times[-1])
+
+    @cached_property
+    def _told(self) -> tuple[Floats, NDArray[np.float32]]:
+        """When its speed is told, and the speeds; empty where none is."""
+        if self.speed is None:
+            return np.empty(0), np.empty(0, dtype=np.float32)
         has = np.isfinite(self.speed.value)
-        times, stands = self.speed.time_s[has], self.speed.value[has] < STANDS_RPM
-        runs = runs_of(stands)
-        if not len(runs) or runs[-1, 1] < len(times) - 1 or runs[-1, 0] == 0:
-            return None
-        return float(times[runs[-1, 0]]) + _AROUND_S, float(times[-1])
+        return self.speed.time_s[has], self.speed.value[has]
+
+    @cached_property
+    def _standing(self) -> NDArray[np.int64]:
+        """Where it stands, as first and last of what is told."""
+        return runs_of(self._told[1] < STANDS_RPM)
 
 
 class Gridded:

@@ -201,12 +201,20 @@ class _Pair:
     def _span(self) -> float:
         return max(self.a.figures.span, self.b.figures.span)
 
+    @cached_property
+    def _both(self) -> NDArray[np.bool_]:
+        """Where both have a value."""
+        return np.isfinite(self.x) & np.isfinite(self.y)
+
+    @property
+    def _either_way(self) -> tuple[tuple[SingleChannel, SingleChannel, Floats, Floats], ...]:
+        """One and the other with their values, and the other way round."""
+        return (self.a, self.b, self.x, self.y), (self.b, self.a, self.y, self.x)
+
     def fixed(self) -> LogFinding | None:
         """One that has a single value while the other moves."""
-        for one, other, mine, theirs in ((self.a, self.b, self.x, self.y), (self.b, self.a, self.y, self.x)):
-            good = np.isfinite(mine) & np.isfinite(theirs)
-            if np.count_nonzero(good) < _LEAST_POINTS:
-                return None
+        good = self._both
+        for one, other, mine, theirs in self._either_way if np.count_nonzero(good) >= _LEAST_POINTS else ():
             moves = float(np.quantile(theirs[good], 0.99) - np.quantile(theirs[good], 0.01))
             is_still = float(np.ptp(mine[good])) <= _STILL * other.figures.span
             if is_still and moves > _MOVING * other.figures.span + 4 * other.figures.resolution:
@@ -219,10 +227,8 @@ class _Pair:
 
     def cut(self) -> LogFinding | None:
         """One that never passes a value that the other passes again and again."""
-        for one, other, mine, theirs in ((self.a, self.b, self.x, self.y), (self.b, self.a, self.y, self.x)):
-            good = np.isfinite(mine) & np.isfinite(theirs)
-            if np.count_nonzero(good) < _LEAST_POINTS:
-                return None
+        good = self._both
+        for one, other, mine, theirs in self._either_way if np.count_nonzero(good) >= _LEAST_POINTS else ():
             most = float(np.max(mine[good]))
             shown = _DASH_MORE if is_indicator(other.channel.name) else _CUT_SHARE
             beyond = good & (theirs > most + shown * abs(most))
@@ -277,7 +283,7 @@ class _Pair:
     @property
     def _line(self) -> tuple[float, float]:
         """Offset and slope of y over x, robust: through the medians of the lowest and the highest third (Tukey's line)."""
-        good = np.isfinite(self.x) & np.isfinite(self.y)
+        good = self._both
         x, y = self.x[good], self.y[good]
         order = np.argsort(x, kind="stable")
         third = max(1, len(x) // 3)
@@ -290,7 +296,7 @@ class _Pair:
 
     @property
     def is_off(self) -> bool:
-        good = np.isfinite(self.x) & np.isfinite(self.y)
+        good = self._both
         if np.count_nonzero(good) < _LEAST_POINTS:
             return False
         apart = np.abs(np.median(self.y[good] - self.x[good]))

@@ -61,9 +61,9 @@ class SenseSpec:
 
     `usual_span` is what such a sensor covers as a rule, in the fixed unit. `late_s` is how late it may come by nature: a
     satellite's speed is reckoned from places. `is_wired` is true where a sensor's own wire is behind it, so that a dropout or
-    noise is one of the wiring; `is_quick` where it moves as fast as any fault would make it; `is_state` where it has a few steps,
-    and nothing between. `rests_low` and `rests_high`: it may stand at that end of its range for minutes, and nothing is wrong.
-    `likely` is where half of its values lie on any vehicle that runs, in the fixed unit.
+    noise is one of the wiring; `is_quick` where it moves as fast as any fault would make it. `rests_low` and `rests_high`: it may
+    stand at that end of its range for minutes, and nothing is wrong. `likely` is where half of its values lie on any vehicle that
+    runs, in the fixed unit.
     """
 
     quantity: Quantity | None = None
@@ -71,7 +71,6 @@ class SenseSpec:
     late_s: float = 0.3
     is_wired: bool = True
     is_quick: bool = False
-    is_state: bool = False
     rests_low: bool = False
     rests_high: bool = False
     likely: tuple[float, float] | None = None
@@ -116,8 +115,8 @@ SENSES: Mapping[Sense, SenseSpec] = {
     Sense.IGNITION_ANGLE: SenseSpec(quantity=Quantity.ANGLE, is_wired=False, is_quick=True, rests_low=True, rests_high=True),
     Sense.FUEL_LEVEL: SenseSpec(quantity=Quantity.SHARE, is_wired=False, is_quick=True, rests_low=True, rests_high=True),
     Sense.ALTITUDE: SenseSpec(quantity=Quantity.LENGTH, late_s=5.0, is_wired=False),
-    Sense.GEAR: SenseSpec(is_wired=False, is_quick=True, is_state=True, rests_low=True, rests_high=True),
-    Sense.SWITCH: SenseSpec(is_wired=False, is_quick=True, is_state=True, rests_low=True, rests_high=True),
+    Sense.GEAR: SenseSpec(is_wired=False, is_quick=True, rests_low=True, rests_high=True),
+    Sense.SWITCH: SenseSpec(is_wired=False, is_quick=True, rests_low=True, rests_high=True),
     Sense.OTHER: SenseSpec(),
 }  # fmt: skip
 SPEEDS = frozenset({Sense.ENGINE_SPEED, Sense.ROAD_SPEED, Sense.WHEEL_SPEED, Sense.SATELLITE_SPEED})

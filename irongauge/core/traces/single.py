@@ -298,12 +298,7 @@ class SingleChannel:
         return [self.finding(FindingKind.PEGGED, said, [(float(f.time_s[0]), float(f.time_s[-1]))], value)]
 
     def _flat_ends(self) -> list[LogFinding]:
-        if (
-            self.spec.is_state
-            or self.is_position
-            or not self.spec.is_wired
-            or self.channel.sense is Sense.BATTERY_VOLTS
-        ):
+        if self.is_position or not self.spec.is_wired or self.channel.sense is Sense.BATTERY_VOLTS:
             return []
         f = self.figures
         own = f.value[~self.inside(self.excursions, f.time_s)] if self.excursions else f.value
