@@ -11,27 +11,23 @@ milliseconds, times of day, date and time, or one rate for all rows. What is no 
 
 from __future__ import annotations
 
-import csv
 import gzip
 import re
 import zlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
-from itertools import pairwise
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from irongauge.core.traces.log_units import log_unit, split_heading
-from irongauge.core.traces.sense_names import sense_of
-from irongauge.core.traces.senses import Sense
+from irongauge.core.traces.log_units import split_heading
 from irongauge.errors import BadFileError, quoted
-from irongauge.formats.capture_text import is_moment, rate_in, seconds_of
-from irongauge.formats.columns import AmbiguousCommasError, Layout, cells_of, is_number, sniff
+from irongauge.formats.capture_text import is_moment, seconds_of
+from irongauge.formats.log_headings import HEAD_BYTES, TIME_UNITS, LogPlan, plan_of, time_unit_of
 from irongauge.formats.logs import LEAST_ROWS, LONGEST_S, MOST_CHANNELS, RawChannel, RawLog, named_apart, rising, spread
-from irongauge.formats.number_styles import NumberStyle, as_number, styles_of
+from irongauge.formats.number_styles import NumberStyle, as_number
 
 if TYPE_CHECKING:
     import polars as pl
@@ -39,56 +35,15 @@ if TYPE_CHECKING:
 
     Times = NDArray[np.float64]
 
-__all__ = ["TIME_UNITS", "read_log_csv"]
+__all__ = ["read_log_csv"]
 
-TIME_UNITS = {"s": 1.0, "ms": 1e-3, "µs": 1e-6, "min": 60.0}
 _DAYS, _DAY_S = (20_000.0, 80_000.0), 86_400.0  # since 1900, as tables of figures count: 1954 to 2119
 _QUICK_DAYS = 2e-4  # 17 s: a time that begins among those days and goes on by less is in days
-_UNIT_WORDS = {
-    "sec": "s", "secs": "s", "seconds": "s", "second": "s", "msec": "ms", "milliseconds": "ms", "us": "µs", "usec": "µs",
-    "minutes": "min", "μs": "µs",
-}  # fmt: skip
-_TIME_NAMES = {
-    "time", "t", "timestamp", "zeit", "elapsed", "timestamps", "date", "datetime", "time stamp", "clock", "log time",
-    "elapsed time", "temps", "tiempo", "tempo", "время", "offset", "rel time", "relative time",
-}  # fmt: skip
-_HEAD, _HEAD_LINES = 400_000, 300
+_HEAD_LINES = 300
 _MOST_BYTES = 2_000_000_000
 _PIECE = 1 << 20
 _EPOCH_S, _EPOCH_MS = 5e8, 5e11  # from here on a time counts from 1970: in seconds, in milliseconds
 _SLOWEST_S, _QUICKEST_MS = 3.0, 4.0  # between two rows, from which a time without its unit is told to be s or ms
-
-
-@dataclass(frozen=True, kw_only=True)
-class _Plan:
-    """How the rows are read: what parts them, the first of them, and of each column the name and unit."""
-
-    mark: str
-    first: int
-    styles: tuple[NumberStyle, ...]
-    has_odd_minus: bool
-    width: int
-    names: tuple[str, ...]
-    units: tuple[str, ...]
-    times_at: tuple[int, ...]
-    step_s: float | None
-    long: _Long | None
-
-    @property
-    def is_text(self) -> bool:
-        """True where the numbers are not all written in one way that a parser knows."""
-        own = {style for at, style in enumerate(self.styles) if at not in self.times_at}
-        plain = own <= {NumberStyle.POINT} or (own <= {NumberStyle.COMMA} and self.mark != ",")
-        return self.has_odd_minus or self.long is not None or not plain
-
-
-@dataclass(frozen=True)
-class _Long:
-    """Columns of a table that has a row for each value: where the channel's name stands, its value, perhaps its unit."""
-
-    name_at: int
-    value_at: int
-    unit_at: int | None
 
 
 def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
@@ -97,11 +52,11 @@ def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
 
     plain = _plain(name, path)
     with plain.open("rb") as file:
-        head = file.read(_HEAD)
-    whole_head = len(head) < _HEAD
+        head = file.read(HEAD_BYTES)
+    whole_head = len(head) < HEAD_BYTES
     lines = _decoded(head).splitlines() or [""]
     lines = (lines if whole_head else lines[:-1])[:_HEAD_LINES]
-    plan = _plan(name, lines)
+    plan = plan_of(name, lines)
     schema = {f"c{at}": pl.String if at in plan.times_at or plan.is_text else pl.Float32 for at in range(plan.width)}
     try:
         frame = pl.read_csv(
@@ -185,188 +140,6 @@ def _decoded(head: bytes) -> str:
         return head.decode("utf-8-sig" if error.start > len(head) - 4 else "cp1252", "replace")
 
 
-def _is_cell(cell: str) -> bool:
-    return is_number(cell) or is_moment(cell)
-
-
-def _plan(name: str, lines: Sequence[str]) -> _Plan:
-    if not lines:
-        raise BadFileError(
-            name, f"Its first line is longer than {_HEAD:,} characters.", "Save it with a row to a line."
-        )
-    if not any(line.strip() for line in lines):
-        raise BadFileError(name, "It is empty.", "Save the log as CSV.")
-    try:
-        layout = sniff(lines, _is_cell, leading=False)
-    except AmbiguousCommasError as error:
-        do = "Save it with semicolons between the columns, or with decimal points."
-        raise BadFileError(name, str(error), do) from error
-    if layout is None:
-        raise BadFileError(
-            name, "No rows of at least two numbers are in it.", "A log has a column of times and one for each channel."
-        )
-    if layout.mark == " ":
-        raise BadFileError(
-            name, "Only blanks are between its columns.", "Save it with commas, semicolons or tabs between them."
-        )
-    at, names = _heading(layout)
-    if not names:
-        do = "The first line names the channels, such as time (s),engine speed (rpm),oil pressure (bar)."
-        raise BadFileError(name, "No line of it names its columns.", do)
-    units = _units(layout, at, names)
-    first = _first_row(layout, lines, at)
-    body = [cells_of(line, layout.mark) for line in lines[first:] if line.strip()]
-    body = [row for row in body if row != layout.headings[at]]  # some loggers say their names again and again
-    times_at = _times_at(names, units, body)
-    step = None if times_at else rate_in([" ".join(row) for row in layout.headings])
-    if not times_at and step is None:
-        raise BadFileError(
-            name,
-            "None of its columns has times that rise.",
-            "A log needs a column of times, or its rate in the heading.",
-        )
-    width = max(len(names), *(len(next(csv.reader([line], delimiter=layout.mark), [])) for line in lines[first:][:50]))
-    return _Plan(
-        mark=layout.mark,
-        first=first,
-        styles=styles_of(body, width),
-        has_odd_minus=any("−" in line for line in lines[first:]),
-        width=width,
-        names=names,
-        units=units,
-        times_at=times_at,
-        step_s=None if step is None else 1 / step,
-        long=_long_form(names, times_at, body),
-    )
-
-
-_LONG_NAMES = {
-    "name",
-    "signal",
-    "channel",
-    "parameter",
-    "pid",
-    "sensor",
-    "variable",
-    "kanal",
-    "bezeichnung",
-    "signalname",
-    "nom",
-    "canal",
-}
-_LONG_VALUES = {"value", "wert", "valeur", "valor", "valore", "waarde", "reading", "messwert", "data"}
-_LONG_UNITS = {"unit", "units", "einheit", "unité", "unidad", "eenheid", "unità"}
-
-
-def _long_form(names: Sequence[str], times_at: Sequence[int], body: Sequence[Sequence[str]]) -> _Long | None:
-    """Where a table has a row for each value: a name in words that come again, and one value."""
-    plain = [name.casefold().strip(" _") for name in names]
-    name_at = next((at for at, word in enumerate(plain) if word in _LONG_NAMES), None)
-    value_at = next((at for at, word in enumerate(plain) if word in _LONG_VALUES), None)
-    if name_at is None or value_at is None or not times_at:
-        return None
-    named = [row[name_at] for row in body if name_at < len(row)]
-    if not named or any(is_number(cell) for cell in named) or len(set(named)) > len(named) / 2:
-        return None
-    return _Long(name_at, value_at, next((at for at, word in enumerate(plain) if word in _LONG_UNITS), None))
-
-
-def _heading(layout: Layout) -> tuple[int, tuple[str, ...]]:
-    """Which line of the heading names the columns, and the names: the one with most words, for nearly half of the columns."""
-    best = 0
-    found: tuple[int, tuple[str, ...]] = (0, ())
-    for at, row in enumerate(layout.headings):
-        words = min(sum(bool(cell) and not _is_cell(cell) for cell in row), layout.width)
-        if words > max(best, 1, 0.4 * layout.width - 1) and any(log_unit(cell) is None for cell in row if cell):
-            best, found = words, (at, tuple(cell.lstrip("#").strip() for cell in row))
-    return found
-
-
-def _first_row(layout: Layout, lines: Sequence[str], heading_at: int) -> int:
-    """The first row of values behind the heading: a channel may be silent at first, so that its rows are shorter."""
-    for at in range(heading_at + 1, layout.first):
-        cells = [cell for cell in cells_of(lines[at], layout.mark) if cell]
-        values = sum(_is_cell(cell) for cell in cells)
-        if values and values >= len(cells) / 2:
-            return at
-    return layout.first
-
-
-def _units(layout: Layout, at: int, names: tuple[str, ...]) -> tuple[str, ...]:
-    """The units of a line behind the names, where most of its cells are some; empty where none is."""
-    for row in layout.headings[at + 1 :]:
-        cells = [cell.strip("[]() ") for cell in row]
-        known = [cell for cell in cells if cell and (log_unit(cell) is not None or _time_unit(cell))]
-        if known and len(known) >= 0.4 * len([cell for cell in cells if cell]):
-            return tuple((*cells, *[""] * len(names))[: len(names)])
-    return ("",) * len(names)
-
-
-def _time_unit(text: str) -> str:
-    word = text.strip("[]() ").casefold()
-    return word if word in TIME_UNITS else _UNIT_WORDS.get(word, "")
-
-
-_NUMBERED_TIME = re.compile(r"(?:t|time|zeit|temps|tiempo) ?\d+")
-_TIME_OF = re.compile(r"(?P<before>.+) (?:time|zeit|temps|tiempo)|(?:time|zeit|temps|tiempo) (?P<behind>.+)")
-
-
-def _times_at(names: Sequence[str], units: Sequence[str], body: Sequence[Sequence[str]]) -> tuple[int, ...]:
-    """The columns of times: by their names, else the first that rises throughout and is nothing else by its name or unit.
-
-    Some loggers write a column of times before each channel: then there are several.
-    """
-
-    def rises(at: int, falling: float = 0.1) -> bool:
-        return _rises([row[at] for row in body if at < len(row) and row[at]], falling)
-
-    plain = [" ".join(re.findall(r"\w+", split_heading(name)[0].replace("_", " ").casefold())) for name in names]
-    named = [at for at, word in enumerate(plain) if word in _TIME_NAMES and rises(at)]
-    own = [
-        at
-        for at in range(len(plain))
-        if at in named or (_is_of_next(plain, at) and _is_time(names[at], units[at]) and rises(at))
-    ]
-    if len(own) > 1 and own[0] == 0 and all(b - a > 1 for a, b in pairwise(own)):
-        return tuple(own)
-    if named or own:
-        return ((named or own)[0],)
-    for at in range(min(3, len(names))):
-        name, unit = split_heading(names[at])
-        known = log_unit(units[at] or unit)
-        is_value = (known is not None and known.label != "ms") or sense_of(name, known) is not Sense.OTHER
-        if not is_value and rises(at, 0.02):
-            return (at,)
-    return ()
-
-
-def _is_of_next(plain: Sequence[str], at: int) -> bool:
-    """True for a column of times of the channel behind it: `t2`, or `oil time` before `oil`; a run time is a channel itself."""
-    of = _TIME_OF.fullmatch(plain[at])
-    if of is None or at + 1 >= len(plain):
-        return _NUMBERED_TIME.fullmatch(plain[at]) is not None
-    return plain[at + 1] == (of["before"] or of["behind"])
-
-
-def _is_time(name: str, unit: str) -> bool:
-    """True where the unit is one of times, or none is written."""
-    written = unit or split_heading(name)[1]
-    return not written or bool(_time_unit(written))
-
-
-def _rises(cells: Sequence[str], falling: float = 0.02) -> bool:
-    """True for times: moments, or numbers that rise, but for a share that a logger wrote out of turn."""
-    if len(cells) <= 1:
-        return False
-    if all(is_moment(cell) for cell in cells):
-        return True
-    if not all(is_number(cell) for cell in cells):
-        return False
-    values = [float(cell.replace(",", ".")) for cell in cells]
-    falls = sum(b < a for a, b in pairwise(values))
-    return values[-1] > values[0] and falls <= falling * len(values) and len(set(values)) > len(values) / 5
-
-
 # Rows
 
 
@@ -381,7 +154,7 @@ class _Base:
         return values if self.keep is None else values[self.keep]
 
 
-def _log_of(name: str, frame: pl.DataFrame, plan: _Plan, time_unit: str) -> RawLog:
+def _log_of(name: str, frame: pl.DataFrame, plan: LogPlan, time_unit: str) -> RawLog:
     if frame.height < LEAST_ROWS:
         raise BadFileError(name, f"It has {frame.height} rows.", f"A log has at least {LEAST_ROWS}.")
     if not plan.times_at:
@@ -419,7 +192,7 @@ def _base(name: str, time_s: Times) -> _Base:
     return _Base(time_s, keep)
 
 
-def _channels(frame: pl.DataFrame, plan: _Plan, bases: Mapping[int, _Base]) -> tuple[list[RawChannel], list[str]]:
+def _channels(frame: pl.DataFrame, plan: LogPlan, bases: Mapping[int, _Base]) -> tuple[list[RawChannel], list[str]]:
     """A channel for each column with numbers, on the times that stand nearest before it; and the names of those without."""
     channels, empty = [], []
     for at, heading in enumerate(plan.names):
@@ -436,7 +209,7 @@ def _channels(frame: pl.DataFrame, plan: _Plan, bases: Mapping[int, _Base]) -> t
     return channels, empty
 
 
-def _long_channels(frame: pl.DataFrame, plan: _Plan, base: _Base) -> tuple[list[RawChannel], list[str]]:
+def _long_channels(frame: pl.DataFrame, plan: LogPlan, base: _Base) -> tuple[list[RawChannel], list[str]]:
     """A channel for each name of a table that has a row for each value."""
     assert plan.long is not None
     names = frame[f"c{plan.long.name_at}"].fill_null("").str.strip_chars().to_numpy()
@@ -455,7 +228,7 @@ def _long_channels(frame: pl.DataFrame, plan: _Plan, base: _Base) -> tuple[list[
     return channels, empty
 
 
-def _times(name: str, cells: pl.Series, plan: _Plan, time_unit: str, at: int) -> tuple[Times, datetime | None, str]:
+def _times(name: str, cells: pl.Series, plan: LogPlan, time_unit: str, at: int) -> tuple[Times, datetime | None, str]:
     """Times in s as they stand, when the log began, and how they were read."""
     import polars as pl
 
@@ -469,7 +242,7 @@ def _times(name: str, cells: pl.Series, plan: _Plan, time_unit: str, at: int) ->
         raise BadFileError(
             name, f"Its times, such as {quoted(first)}, cannot be read.", "Times are seconds, h:mm:ss or date and time."
         )
-    written = _time_unit(plan.units[at]) or _time_unit(split_heading(plan.names[at])[1])
+    written = time_unit_of(plan.units[at]) or time_unit_of(split_heading(plan.names[at])[1])
     if not time_unit and not written and _is_in_days(values):
         return values * _DAY_S, _DAY_ZERO + timedelta(days=float(values[np.isfinite(values)][0])), "days"
     unit = time_unit or written or _guessed(name, values)

@@ -11,7 +11,7 @@ from irongauge.core.traces.record import ChannelMeaning, KeptRule
 from irongauge.core.traces.rules import when_from
 from irongauge.core.traces.senses import Sense
 from irongauge.errors import EntryError, quoted
-from irongauge.formats.log_csv import TIME_UNITS
+from irongauge.formats.log_headings import TIME_UNITS
 from irongauge.web.forms import OptionalUid, PostedForm, choice, optional_number, text
 
 __all__ = ["MOST_S", "BandsForm", "ChannelForm", "LogForm", "RuleForm", "meaning_from", "rule_from", "seconds_from"]

@@ -16,7 +16,7 @@ from irongauge.core.traces.record import KeptChannel, LogState
 from irongauge.core.traces.senses import Sense
 from irongauge.core.traces.unjudged import unjudged
 from irongauge.errors import EntryError
-from irongauge.formats.log_csv import TIME_UNITS
+from irongauge.formats.log_headings import TIME_UNITS
 from irongauge.store.database import Database
 from irongauge.web.cookies import recall, remember
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, Posted, ShopDep, uid_or_missing
