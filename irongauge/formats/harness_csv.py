@@ -83,7 +83,7 @@ def _number(cells: Cells, name: str, limits: Limits, default: float | None = Non
         return default
     what = f"a number under {name}"
     if name == "mm2":
-        return parse_wire_mm2(typed, field=name, limits=limits, what=what)
+        return parse_wire_mm2(typed, field=name, limits=limits, what=what, mm2_told=True)
     return parse_number_in(typed, field=name, unit=unit_in_name(name), limits=limits, what=what)
 
 

@@ -185,9 +185,12 @@ class FeedPart(FilePart):
     return_m: Metres
     area_mm2: Area
     around_degc: Degrees = 40.0
+    insulation_degc: Annotated[float, Field(ge=60, le=300)] = 70.0
+    circuits_together: Annotated[int, Field(ge=1, le=50)] = 1
     rated_a: Fuse | None = Field(None, description="What the wire's maker lets it carry")
     terminal_a: Fuse | None = None
     keyed: bool = True
+    shares_return: bool = Field(True, description="Something that is read has the same return")
     loads: list[LoadPart] = Field(default=[], max_length=100)
 
     def to_core(self, system_v: float) -> Feed:
@@ -196,17 +199,35 @@ class FeedPart(FilePart):
             return_m=self.return_m,
             area_mm2=self.area_mm2,
             around_degc=self.around_degc,
+            insulation_degc=self.insulation_degc,
+            circuits_together=self.circuits_together,
             rated_a=self.rated_a,
             terminal_a=self.terminal_a,
         )
         loads = tuple(Load(**dict(load)) for load in self.loads)
-        return Feed(name=self.name, fuse_a=self.fuse_a, run=run, loads=loads, system_v=system_v, keyed=self.keyed)
+        return Feed(
+            name=self.name,
+            fuse_a=self.fuse_a,
+            run=run,
+            loads=loads,
+            system_v=system_v,
+            keyed=self.keyed,
+            shares_return=self.shares_return,
+        )
 
     @classmethod
     def of(cls, kept: KeptFeed) -> FeedPart:
         feed = kept.feed
         loads = [LoadPart(**asdict(load)) for load in feed.loads]
-        return cls(uid=kept.uid, name=feed.name, fuse_a=feed.fuse_a, keyed=feed.keyed, loads=loads, **asdict(feed.run))
+        return cls(
+            uid=kept.uid,
+            name=feed.name,
+            fuse_a=feed.fuse_a,
+            keyed=feed.keyed,
+            shares_return=feed.shares_return,
+            loads=loads,
+            **asdict(feed.run),
+        )
 
 
 class CavityPart(FilePart):

@@ -164,6 +164,8 @@ class FeedRow(Base):
         CheckConstraint("fuse_a > 0 AND fuse_a <= 500", name="fuse_possible"),
         CheckConstraint("supply_m > 0 AND return_m > 0 AND area_mm2 > 0", name="run_possible"),
         CheckConstraint("rated_a > 0 AND terminal_a > 0", name="ratings_possible"),
+        CheckConstraint("insulation_degc BETWEEN 60 AND 300", name="insulation_possible"),
+        CheckConstraint("circuits_together BETWEEN 1 AND 50", name="loom_possible"),
         finite("around_degc"),
         UniqueConstraint("vehicle_uid", "name"),
     )
@@ -176,9 +178,12 @@ class FeedRow(Base):
     return_m: Mapped[float]
     area_mm2: Mapped[float]
     around_degc: Mapped[float]
+    insulation_degc: Mapped[float]
+    circuits_together: Mapped[int]
     rated_a: Mapped[float | None]
     terminal_a: Mapped[float | None]
     keyed: Mapped[bool]
+    shares_return: Mapped[bool]
 
     loads: Mapped[list[LoadRow]] = relationship(order_by="LoadRow.place", cascade="all, delete-orphan", lazy="selectin")
 

@@ -34,7 +34,8 @@ def test_the_check_value_of_a_drop(standing):
     body["feed"] |= {"around_degc": 20, "area_mm2": 0.5}
     told = standing.client.post(f"{API}/feed", json=body).json()
     assert told["supply_drop_v"] + told["return_drop_v"] == pytest.approx(0.8256, abs=1e-12)
-    assert told["may_raise_fuse"] is True
+    assert told["tried_fuse"]["mark"] == "pass"
+    assert told["fuses_a"] == [5, 7.5]
 
 
 def test_room_is_told_with_its_moves_or_with_the_proof(standing):

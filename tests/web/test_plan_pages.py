@@ -179,8 +179,12 @@ def test_a_feed_is_worked_out_kept_changed_and_removed(visitor):
              "&try_fuse_a=7.5")  # fmt: skip
     looked = visitor.get(f"{path}?{typed}").text
     assert "4 A steady on a fuse of 5 A: 80 %, at most 80 %." in looked
-    assert "0.41 V lost on the way back, at most 0.1 V." in looked
-    assert "Yes: wire and terminals carry 9.68 A" in looked
+    assert "0.41 V lost on the way back, at most 0.1 V: what shares this return reads off by as much." in looked
+    assert "Yes. 4 A steady on a fuse of 7.5 A: 53 %" in looked
+    assert "protects a wire that carries 9.68 A" in looked
+    assert "A fuse of 5 to 7.5 A would do." in looked
+    alone = visitor.get(f"{path}?{typed}&shares_return=no").text
+    assert "0.41 V lost on the way back, at most 0.72 V." in alone
     assert len(plan(visitor, G12)["feeds"]) == 2
     feeds = form(visitor, path, "/power")
     visitor.send(feeds, name="Horn", fuse_a="5", loads="Horn; 4; 9; 10")
@@ -190,8 +194,14 @@ def test_a_feed_is_worked_out_kept_changed_and_removed(visitor):
     assert horn["loads"] == [
         {"name": "Horn", "steady_a": 4.0, "peak_a": 9.0, "duty": 0.1, "keyed": True, "sleep_ma": 0.0}
     ]
-    visitor.send(form(visitor, f"{path}?feed={horn['uid']}", f"{G12}/power"), fuse_a="10")
-    assert next(f for f in plan(visitor, G12)["feeds"] if f["name"] == "Horn")["fuse_a"] == 10.0
+    again = form(visitor, f"{path}?feed={horn['uid']}", f"{G12}/power")
+    assert (again.fields["area_mm2"], again.fields["shares_return"]) == ("1 mm²", "yes")
+    more = {"fuse_a": "10", "insulation_degc": "105", "circuits_together": "2", "shares_return": "no"}
+    visitor.send(again, **more)
+    kept = next(f for f in plan(visitor, G12)["feeds"] if f["name"] == "Horn")
+    assert {name: kept[name] for name in more} == {
+        "fuse_a": 10.0, "insulation_degc": 105.0, "circuits_together": 2, "shares_return": False
+    }  # fmt: skip
     visitor.send(visitor.get(path).form(f"{horn['uid']}/remove"))
     assert len(plan(visitor, G12)["feeds"]) == 2
 

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from irongauge.core.plan.harness import Wire
-from irongauge.core.plan.power import next_metric_mm2
+from irongauge.core.plan.wires import next_metric_mm2
 
 __all__ = ["Bundle", "Cut", "CutList", "bundle_of", "cut_list", "hose_error", "wire_diameter_mm"]
 

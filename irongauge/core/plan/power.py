@@ -1,116 +1,56 @@
-"""Power: what a wire and a fuse must carry, and what is lost on the way.
+"""Power: what a feed's fuse and wire must carry, and what is lost on the way.
 
-Sources. Copper 0.0172 Ω·mm²/m at 20 °C, 0.393 % more per kelvin (IEC 60228: 1/58.14 and 0.393 %/K). Metric sizes: ISO 6722-1 and
-ISO 19642. American sizes: ASTM B258, d = 0.127 mm · 92^((36 − n)/39). Blade fuses: ISO 8820-3. What a wire may carry steadily:
-IEC 60204-1, table 6, method B1 (single wires in a loom), 40 °C around it, PVC for 70 °C, and its factors for other temperatures;
-sizes in between by the power law of their neighbours. Road vehicles' wires of thin wall for 105 °C carry more: where the maker's
-sheet says so, it wins, and its amperes are typed with the wire.
+The share of a fuse that may flow steadily and the drops are the shop's defaults. What a wire carries, and how long a fuse holds,
+is in `wires`.
 """
 
 from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 from irongauge.core.measure.quantities import Mark
+from irongauge.core.plan.wires import (
+    BLADE_FUSES_A,
+    INSULATIONS_DEGC,
+    area_carrying_mm2,
+    area_for_drop_mm2,
+    carries_a,
+    drop_v,
+    fuse_holds_s,
+    next_awg,
+    next_metric_mm2,
+)
 
 __all__ = [
-    "AWG_SIZES",
-    "BLADE_FUSES_A",
-    "COPPER_OHM_MM2_PER_M",
-    "METRIC_MM2",
     "Feed",
     "FeedVerdict",
     "Load",
+    "Lost",
     "WireRun",
-    "area_for_drop_mm2",
-    "awg_mm2",
-    "carries_a",
-    "copper_ohm",
     "days_asleep",
-    "drop_v",
+    "fuse_would_do",
     "judge_feed",
-    "may_raise_fuse",
-    "next_awg",
     "next_fuse_a",
-    "next_metric_mm2",
+    "size_of_awg",
 ]
 
-COPPER_OHM_MM2_PER_M = 0.0172  # at 20 °C: IEC 60028, 1/58 rounded
-_PER_K = 0.00393  # IEC 60028, at 20 °C
-METRIC_MM2 = (
-    0.13, 0.22, 0.35, 0.5, 0.75, 1.0, 1.25, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 25.0, 30.0,
-    35.0, 40.0, 50.0, 60.0, 70.0, 85.0, 95.0, 120.0,
-)  # fmt: skip
-AWG_SIZES = (28, 26, 24, 22, 20, 18, 16, 14, 12, 10, 8, 6, 4, 2, 1, 0, -1, -2, -3)  # 2/0 is −1, 4/0 is −3
-BLADE_FUSES_A = (2.0, 3.0, 4.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 35.0, 40.0, 50.0, 60.0, 70.0, 80.0)
-# mm² and A: IEC 60204-1:2016, table 6, B1; 0.2 and 0.5 mm² from its rows for electronics.
-_CARRIES = (
-    (0.2, 4.3), (0.5, 7.5), (0.75, 8.6), (1.0, 10.3), (1.5, 13.5), (2.5, 18.3), (4.0, 25.0), (6.0, 32.0), (10.0, 44.0),
-    (16.0, 60.0), (25.0, 77.0), (35.0, 97.0),
-)  # fmt: skip
-_AT_40_DEGC, _LIMIT_DEGC = 40.0, 70.0  # for which that table holds: the air, and PVC
 FUSE_SHARE = 0.8  # of a fuse's rating that may flow steadily (shop default)
 SUPPLY_DROP_SHARE, RETURN_DROP_V = 0.03, 0.1  # shop defaults
+_HOURS_S = 3600.0
+_SLACK = 1 + 1e-9  # of a sum of tenths held against its limit
 
 
-def copper_ohm(length_m: float, area_mm2: float, temperature_degc: float = 20.0) -> float:
-    """Ohms of a copper wire: `ρ·(1 + α·(T − 20 °C))·L/A`."""
-    return COPPER_OHM_MM2_PER_M * (1 + _PER_K * (temperature_degc - 20.0)) * length_m / area_mm2
+def next_fuse_a(steady_a: float, peak_a: float = 0.0) -> float | None:
+    """The smallest blade fuse of which the steady amperes are no more than their share, and the peak no more than its rating."""
+    return next((a for a in BLADE_FUSES_A if steady_a <= FUSE_SHARE * a * _SLACK and peak_a <= a * _SLACK), None)
 
 
-def drop_v(current_a: float, length_m: float, area_mm2: float, temperature_degc: float = 20.0) -> float:
-    """Volts lost along a length of wire; for there and back the length is that of both.
-
-    >>> round(drop_v(4.0, 6.0, 0.5), 4)
-    0.8256
-    """
-    return current_a * copper_ohm(length_m, area_mm2, temperature_degc)
-
-
-def area_for_drop_mm2(current_a: float, length_m: float, most_v: float, temperature_degc: float = 20.0) -> float:
-    """The area at which a length of wire loses no more than so many volts."""
-    return copper_ohm(length_m, 1.0, temperature_degc) * current_a / most_v
-
-
-def awg_mm2(size: int) -> float:
-    """Area of an American size; 0 is 1/0, −1 is 2/0.
-
-    >>> round(awg_mm2(18), 3)
-    0.823
-    """
-    diameter_mm = 0.127 * 92 ** ((36 - size) / 39)
-    return float(math.pi / 4 * diameter_mm**2)
-
-
-def next_metric_mm2(area_mm2: float) -> float | None:
-    """The smallest metric size that is no smaller; None beyond the greatest."""
-    return next((size for size in METRIC_MM2 if size >= area_mm2 * (1 - 1e-9)), None)
-
-
-def next_awg(area_mm2: float) -> int | None:
-    """The smallest American size that is no smaller; None beyond 4/0."""
-    return next((size for size in AWG_SIZES if awg_mm2(size) >= area_mm2 * (1 - 1e-9)), None)
-
-
-def next_fuse_a(current_a: float) -> float | None:
-    """The smallest blade fuse of which this is no more than the share that may flow steadily."""
-    return next((size for size in BLADE_FUSES_A if current_a <= FUSE_SHARE * size * (1 + 1e-9)), None)
-
-
-def carries_a(area_mm2: float, around_degc: float = _AT_40_DEGC) -> float:
-    """Steady amperes of a wire in a loom; 0 at or above the insulation's temperature. Areas beyond the table take its last law.
-
-    Temperatures scale by `√((70 − T)/(70 − 40))`, which is what the standard's factors are.
-    """
-    if around_degc >= _LIMIT_DEGC:
-        return 0.0
-    pairs = list(pairwise(_CARRIES))
-    (low_mm2, low_a), (high_mm2, high_a) = next((pair for pair in pairs if area_mm2 <= pair[1][0]), pairs[-1])
-    power = math.log(high_a / low_a) / math.log(high_mm2 / low_mm2)
-    cool = math.sqrt((_LIMIT_DEGC - around_degc) / (_LIMIT_DEGC - _AT_40_DEGC))
-    return float(low_a * (area_mm2 / low_mm2) ** power * cool)
+def size_of_awg(size: int | None) -> str:
+    """An American size as it is written: 18, or 2/0; in words beyond 4/0."""
+    if size is None:
+        return "beyond 4/0"
+    return f"{1 - size}/0" if size <= 0 else str(size)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -135,30 +75,57 @@ class Load:
 
 @dataclass(frozen=True, kw_only=True)
 class WireRun:
-    """A wire to the loads and its return; `rated_a` is what its maker's sheet lets it carry, None where the table tells."""
+    """A wire to the loads and its return; `rated_a` is what its maker's sheet lets it carry, None where the table tells.
+
+    `insulation_degc` is what its insulation bears, `circuits_together` how many loaded circuits lie in its loom, itself counted.
+    """
 
     supply_m: float
     return_m: float
     area_mm2: float
-    around_degc: float = _AT_40_DEGC
+    around_degc: float = 40.0
+    insulation_degc: float = 70.0
+    circuits_together: int = 1
     rated_a: float | None = None
     terminal_a: float | None = None
 
     def __post_init__(self) -> None:
-        if self.supply_m <= 0 or self.return_m <= 0 or self.area_mm2 <= 0:
-            msg = "a wire has a length and an area above zero"
+        if self.supply_m <= 0 or self.return_m <= 0 or self.area_mm2 <= 0 or self.circuits_together < 1:
+            msg = "a wire has a length and an area above zero, and is in its loom itself"
             raise ValueError(msg)
 
     @property
     def carries_a(self) -> float:
         """What the weaker of wire and terminal carries."""
-        wire_a = carries_a(self.area_mm2, self.around_degc) if self.rated_a is None else self.rated_a
+        wire_a = self._insulated_for(self.insulation_degc) if self.rated_a is None else self.rated_a
         return wire_a if self.terminal_a is None else min(wire_a, self.terminal_a)
+
+    def _insulated_for(self, insulation_degc: float) -> float:
+        together = self.circuits_together
+        return carries_a(self.area_mm2, self.around_degc, insulation_degc=insulation_degc, circuits_together=together)
+
+    def area_for_mm2(self, current_a: float) -> float:
+        """The area that carries so much: by its maker's figure and the table's law from there, else by the table."""
+        if self.rated_a is not None:
+            return area_carrying_mm2(current_a * carries_a(self.area_mm2) / self.rated_a)
+        insulation_degc, together = self.insulation_degc, self.circuits_together
+        return area_carrying_mm2(
+            current_a, self.around_degc, insulation_degc=insulation_degc, circuits_together=together
+        )
+
+    @property
+    def is_too_hot(self) -> bool:
+        """True where its insulation bears no more than what is around it, and no maker's figure says that it does."""
+        return self.rated_a is None and self.around_degc >= self.insulation_degc
+
+    def insulation_for_degc(self, current_a: float) -> float | None:
+        """The coolest class of insulation by which this size carries so much; None where none does."""
+        return next((degc for degc in INSULATIONS_DEGC if self._insulated_for(degc) * _SLACK >= current_a), None)
 
 
 @dataclass(frozen=True, kw_only=True)
 class Feed:
-    """One fuse with its wire and what hangs on it."""
+    """One fuse with its wire and what hangs on it; `shares_return` where something that is read has the same return."""
 
     name: str
     fuse_a: float
@@ -166,6 +133,7 @@ class Feed:
     loads: tuple[Load, ...] = ()
     system_v: float = 12.0
     keyed: bool = True
+    shares_return: bool = True
 
     @property
     def steady_a(self) -> float:
@@ -174,8 +142,8 @@ class Feed:
 
     @property
     def peak_a(self) -> float:
-        """All of them steady, and the one whose peak is greatest starting."""
-        return self.steady_a + max(((load.peak_a or load.steady_a) - load.steady_a for load in self.loads), default=0.0)
+        """All its loads starting at once, as they do when the key is turned or the fuse goes in."""
+        return sum(load.steady_a if load.peak_a is None else load.peak_a for load in self.loads)
 
     @property
     def mean_a(self) -> float:
@@ -187,19 +155,37 @@ class Feed:
         """What all its loads take with the key off, in mA."""
         return sum(load.sleep_ma for load in self.loads)
 
+    @property
+    def fuses_a(self) -> tuple[float, ...]:
+        """The blade fuses that carry its load, steady and at the start, and protect its wire."""
+        least_a = next_fuse_a(self.steady_a, self.peak_a)
+        most_a = self.run.carries_a * _SLACK
+        return () if least_a is None else tuple(size for size in BLADE_FUSES_A if least_a <= size <= most_a)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Lost:
+    """Volts lost on one way of a feed: while its loads run, while they all start, and what is allowed."""
+
+    steady_v: float
+    peak_v: float
+    most_v: float
+
 
 @dataclass(frozen=True, kw_only=True)
 class FeedVerdict:
-    """A feed held against fuse, wire and drop. `checks` are mark and sentence, worst counts.
+    """A feed held against fuse, wire and drop. `checks` are mark and sentence, worst counts; `missing` what nobody typed.
 
-    `fuse_a` is the smallest blade fuse for its load, `needed_mm2` the area that keeps both drops and carries the fuse, with the
-    sizes to buy.
+    `fuses_a` are the blade fuses that would do, which `fuse_sentence` says; `needed_mm2` is the area that keeps both drops and
+    carries the fuse that is in, with the sizes to buy.
     """
 
     checks: tuple[tuple[Mark, str], ...]
-    supply_drop_v: float
-    return_drop_v: float
-    fuse_a: float | None
+    missing: tuple[str, ...]
+    there: Lost
+    back: Lost
+    fuses_a: tuple[float, ...]
+    fuse_sentence: str
     needed_mm2: float
     metric_mm2: float | None
     awg: int | None
@@ -212,58 +198,144 @@ class FeedVerdict:
 
 
 def judge_feed(feed: Feed) -> FeedVerdict:
-    """Load against fuse, fuse against wire and terminal, and the volts lost there and back at the wire's temperature."""
-    run, steady_a = feed.run, feed.steady_a
-    there_v = drop_v(steady_a, run.supply_m, run.area_mm2, run.around_degc)
-    back_v = drop_v(steady_a, run.return_m, run.area_mm2, run.around_degc)
-    most_there_v = SUPPLY_DROP_SHARE * feed.system_v
-    fuse_a = next_fuse_a(steady_a)
+    """Load and start against fuse, fuse against wire and terminal, and the volts lost there and back in the warm wire."""
+    run = feed.run
+    share_v = SUPPLY_DROP_SHARE * feed.system_v
+    there = _lost(feed, run.supply_m, share_v)
+    back = _lost(feed, run.return_m, RETURN_DROP_V if feed.shares_return else share_v)
     needed_mm2 = max(
-        area_for_drop_mm2(steady_a, run.supply_m, most_there_v, run.around_degc),
-        area_for_drop_mm2(steady_a, run.return_m, RETURN_DROP_V, run.around_degc),
-        _area_for_a(feed.fuse_a, run.around_degc),
+        area_for_drop_mm2(feed.steady_a, run.supply_m, there.most_v, run.around_degc),
+        area_for_drop_mm2(feed.steady_a, run.return_m, back.most_v, run.around_degc),
+        run.area_for_mm2(feed.fuse_a),
     )
-    checks = [
-        _told(
-            steady_a <= FUSE_SHARE * feed.fuse_a * (1 + 1e-9),
-            f"{steady_a:.3g} A steady on a fuse of {feed.fuse_a:g} A: {100 * steady_a / feed.fuse_a:.0f} %, at most "
-            f"{100 * FUSE_SHARE:.0f} %.",
-        ),
-        _told(
-            feed.fuse_a <= run.carries_a * (1 + 1e-9),
-            f"The fuse of {feed.fuse_a:g} A protects a wire that carries {run.carries_a:.3g} A.",
-        ),
-        _told(
-            there_v <= most_there_v * (1 + 1e-9),
-            f"{_volts(there_v)} lost on the way there, at most {most_there_v:.2g} V.",
-        ),
-        _told(
-            back_v <= RETURN_DROP_V * (1 + 1e-9), f"{_volts(back_v)} lost on the way back, at most {RETURN_DROP_V:g} V."
-        ),
-    ]
-    if feed.peak_a > feed.fuse_a:
-        moment = f"{feed.peak_a:.3g} A for a moment is more than the fuse of {feed.fuse_a:g} A"
-        checks.append((Mark.UNDECIDED, f"{moment}: how long it lasts decides. See the fuse’s time curve."))
+    why = ": what shares this return reads off by as much" if feed.shares_return else ""
     return FeedVerdict(
-        checks=tuple(checks),
-        supply_drop_v=there_v,
-        return_drop_v=back_v,
-        fuse_a=fuse_a,
+        checks=(*_of_fuse(feed), _of_drop("there", there), _of_drop("back", back, why)),
+        missing=_missing(feed),
+        there=there,
+        back=back,
+        fuses_a=feed.fuses_a,
+        fuse_sentence=_fuse_sentence(feed),
         needed_mm2=needed_mm2,
         metric_mm2=next_metric_mm2(needed_mm2),
         awg=next_awg(needed_mm2),
     )
 
 
-def may_raise_fuse(feed: Feed, fuse_a: float) -> tuple[bool, str]:
-    """Whether a greater fuse may go in: only where wire and terminals carry it; with the figure."""
+def _lost(feed: Feed, length_m: float, most_v: float) -> Lost:
+    area_mm2, degc = feed.run.area_mm2, feed.run.around_degc
+    return Lost(
+        steady_v=drop_v(feed.steady_a, length_m, area_mm2, degc),
+        peak_v=drop_v(feed.peak_a, length_m, area_mm2, degc),
+        most_v=most_v,
+    )
+
+
+def _of_fuse(feed: Feed) -> list[tuple[Mark, str]]:
+    """The fuse against the load, its start and the wire."""
+    share = feed.steady_a / feed.fuse_a
+    checks = [
+        _told(
+            share <= FUSE_SHARE * _SLACK,
+            f"{feed.steady_a:.3g} A steady on a fuse of {feed.fuse_a:g} A: {100 * share:.0f} %, at most "
+            f"{100 * FUSE_SHARE:.0f} %.",
+        )
+    ]
+    if feed.peak_a > feed.steady_a:
+        checks.append(_start_on(feed, feed.fuse_a))
     carried_a = feed.run.carries_a
-    may = fuse_a <= carried_a * (1 + 1e-9)
-    weaker = "wire and terminals carry" if feed.run.terminal_a is None else "the weaker of wire and terminal carries"
-    text = f"{'Yes' if may else 'No'}: {weaker} {carried_a:.3g} A, and {fuse_a:g} A would be allowed to flow."
-    if may and judge_feed(replace(feed, fuse_a=fuse_a)).mark is Mark.FAIL:
-        text += " But it does not put the rest right: see the other lines."
-    return may, text
+    if feed.fuse_a <= carried_a * _SLACK:
+        checks.append((Mark.PASS, f"The fuse of {feed.fuse_a:g} A protects a wire that carries {carried_a:.3g} A."))
+    else:
+        checks.append((Mark.FAIL, _unprotected(feed)))
+    return checks
+
+
+def _start_on(feed: Feed, fuse_a: float) -> tuple[Mark, str]:
+    """All loads starting at once on a fuse, by the shortest time that its standard lets it hold."""
+    start = f"{feed.peak_a:.3g} A while all its loads start"
+    if feed.peak_a <= fuse_a * _SLACK:
+        return Mark.PASS, f"{start}: the fuse of {fuse_a:g} A holds it."
+    times = feed.peak_a / fuse_a
+    holds_s = fuse_holds_s(times)
+    if holds_s == 0:
+        return Mark.FAIL, f"{start} is {times:.2g} times the fuse of {fuse_a:g} A: it opens at once."
+    if holds_s >= _HOURS_S:
+        return Mark.PASS, f"{start}: the fuse of {fuse_a:g} A holds {100 * times:.0f} % for hours."
+    return Mark.UNDECIDED, (
+        f"{start} is {100 * times:.0f} % of the fuse of {fuse_a:g} A, which may open after {holds_s:g} s. "
+        f"How long does the start last?"
+    )
+
+
+def _unprotected(feed: Feed) -> str:
+    run = feed.run
+    if run.is_too_hot:
+        better_degc = run.insulation_for_degc(feed.fuse_a)
+        take = (
+            "a thicker wire with hotter insulation" if better_degc is None else f"one insulated for {better_degc:g} °C"
+        )
+        bears = f"A wire insulated for {run.insulation_degc:g} °C"
+        return f"{bears} carries nothing with {run.around_degc:g} °C around it: take {take}."
+    weaker = "wire" if run.terminal_a is None or run.carries_a < run.terminal_a else "terminals"
+    carry = "carries" if weaker == "wire" else "carry"
+    return (
+        f"The fuse of {feed.fuse_a:g} A does not protect the {weaker}: {'it' if weaker == 'wire' else 'they'} {carry} "
+        f"{run.carries_a:.3g} A, and would burn first."
+    )
+
+
+def _of_drop(way: str, lost: Lost, why: str = "") -> tuple[Mark, str]:
+    start = f"; {_volts(lost.peak_v)} while all start" if lost.peak_v > lost.steady_v else ""
+    return _told(
+        lost.steady_v <= lost.most_v * _SLACK,
+        f"{_volts(lost.steady_v)} lost on the way {way}, at most {lost.most_v:.2g} V{why}{start}.",
+    )
+
+
+def _missing(feed: Feed) -> tuple[str, ...]:
+    """What the sums would need, and nobody typed."""
+    if not feed.loads:
+        return ("No load is typed: the fuse is held against its wire alone.",)
+    unknown = [load.name for load in feed.loads if load.peak_a is None]
+    if not unknown:
+        return ()
+    names = ", ".join(unknown)
+    return (f"No peak is typed for {names}: the start is reckoned with what flows steadily.",)
+
+
+def _fuse_sentence(feed: Feed) -> str:
+    """The range of fuses that would do, or why none does."""
+    sizes = feed.fuses_a
+    if sizes:
+        largest = "" if len(sizes) == 1 else f" to {sizes[-1]:g}"
+        return f"A fuse of {sizes[0]:g}{largest} A would do."
+    least_a = next_fuse_a(feed.steady_a, feed.peak_a)
+    if least_a is None:
+        return f"No fuse would do: {max(BLADE_FUSES_A):g} A is the largest. Part the loads."
+    run, carried_a = feed.run, feed.run.carries_a
+    does = f"No fuse would do: the load needs {least_a:g} A, and the wire carries {carried_a:.3g} A."
+    if run.terminal_a is not None and run.terminal_a < least_a:
+        return f"{does} Its terminals must carry {least_a:g} A."
+    area_mm2 = run.area_for_mm2(least_a)
+    metric_mm2 = next_metric_mm2(area_mm2)
+    if metric_mm2 is None:
+        return does
+    return f"{does} Take a wire of {metric_mm2:g} mm² (AWG {size_of_awg(next_awg(area_mm2))})."
+
+
+def fuse_would_do(feed: Feed, fuse_a: float) -> tuple[Mark, str]:
+    """Whether another fuse may go in: it carries the load, bears the start and protects wire and terminals; with the figure."""
+    tried = replace(feed, fuse_a=fuse_a)
+    checks = _of_fuse(tried)
+    worst = next(mark for mark in (Mark.FAIL, Mark.UNDECIDED, Mark.PASS) if mark in {mark for mark, _ in checks})
+    word = {Mark.PASS: "Yes", Mark.UNDECIDED: "Perhaps", Mark.FAIL: "No"}[worst]
+    text = f"{word}. {' '.join(sentence for mark, sentence in checks if mark is worst)}"
+    if fuse_a not in BLADE_FUSES_A:
+        text += f" {fuse_a:g} A is no size of a blade fuse."
+    if worst is not Mark.FAIL and judge_feed(tried).mark is Mark.FAIL:
+        text += " It does not put the rest right: see the other lines."
+    return worst, text
 
 
 def _told(good: bool, sentence: str) -> tuple[Mark, str]:  # noqa: FBT001
@@ -273,11 +345,6 @@ def _told(good: bool, sentence: str) -> tuple[Mark, str]:  # noqa: FBT001
 def _volts(volts: float) -> str:
     """With the digits that its lengths allow."""
     return f"{1000 * volts:.2g} mV" if volts < 0.1 else f"{volts:.2g} V"  # noqa: PLR2004  as a meter switches its range
-
-
-def _area_for_a(current_a: float, around_degc: float) -> float:
-    """The least area of the metric sizes that carries so much; infinite where none does."""
-    return next((size for size in METRIC_MM2 if carries_a(size, around_degc) >= current_a), math.inf)
 
 
 def days_asleep(sleep_ma: float, battery_ah: float, share: float = 0.5) -> float:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -22,6 +23,19 @@ class Drain(StrEnum):
     NOWHERE = "nowhere"
 
 
+_ENDS = {
+    Drain.CONTROLLER: re.compile(r"controller|module|\b(ecu|ecm|pcm|plc)\b|control unit"),
+    Drain.SENSOR: re.compile(r"sensor|probe|pick-?up"),
+}
+_CLAUSES = re.compile(r"[,;/+&.]|\b(?:and|but|while)\b")
+_OPEN = re.compile(
+    r"\b(open|floating|floats|lifted|cut|insulated|isolated|free|nowhere|none|not|"
+    r"un-?(?:drained|grounded|earthed|connected|terminated|bonded))\b"
+)
+_GROUNDED = re.compile(r"\b(drain\w*|ground\w*|earth\w*|bond\w*|connect\w*|terminat\w*|tied)\b")
+_EVERYWHERE = re.compile(r"\bboth\b|\beach end\b")
+
+
 @dataclass(frozen=True)
 class ShieldCheck:
     """What is said of a shield, and what to do."""
@@ -33,17 +47,25 @@ class ShieldCheck:
 def drain_said(text: str) -> Drain | None:
     """Where a list of wires says that a shield is drained; None where it does not say it.
 
-    >>> drain_said("drained at the controller")
+    Each clause tells of the end that it names.
+
+    >>> drain_said("drained at the controller, open at the sensor")
     <Drain.CONTROLLER: 'at the controller'>
     """
-    words = text.lower()
-    if "both" in words or ("controller" in words and "sensor" in words):
+    grounded: dict[Drain, bool] = {}
+    here = True  # what the clause before said of its end holds until another verb comes
+    for clause in _CLAUSES.split(text.lower()):
+        here = not _OPEN.search(clause) if _OPEN.search(clause) or _GROUNDED.search(clause) else here
+        named = [end for end, words in _ENDS.items() if words.search(clause)]
+        if not named and (_EVERYWHERE.search(clause) or not here):
+            named = [end for end in _ENDS if end not in grounded]
+        grounded |= dict.fromkeys(named, here)
+    at = {end for end, is_grounded in grounded.items() if is_grounded}
+    if len(at) == 1:
+        return at.pop()
+    if at:
         return Drain.BOTH
-    if "nowhere" in words or "open" in words or "floating" in words:
-        return Drain.NOWHERE
-    if "sensor" in words:
-        return Drain.SENSOR
-    return Drain.CONTROLLER if "controller" in words or "module" in words else None
+    return Drain.NOWHERE if len(grounded) == len(_ENDS) else None
 
 
 def drain_read(as_wired_ohm: float | None, lifted_ohm: float | None) -> Drain | None:

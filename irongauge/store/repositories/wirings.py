@@ -33,6 +33,8 @@ def _feed_of(row: FeedRow, system_v: float) -> KeptFeed:
         return_m=row.return_m,
         area_mm2=row.area_mm2,
         around_degc=row.around_degc,
+        insulation_degc=row.insulation_degc,
+        circuits_together=row.circuits_together,
         rated_a=row.rated_a,
         terminal_a=row.terminal_a,
     )
@@ -47,7 +49,15 @@ def _feed_of(row: FeedRow, system_v: float) -> KeptFeed:
         )
         for load in row.loads
     )
-    feed = Feed(name=row.name, fuse_a=row.fuse_a, run=run, loads=loads, system_v=system_v, keyed=row.keyed)
+    feed = Feed(
+        name=row.name,
+        fuse_a=row.fuse_a,
+        run=run,
+        loads=loads,
+        system_v=system_v,
+        keyed=row.keyed,
+        shares_return=row.shares_return,
+    )
     return KeptFeed(row.uid, feed)
 
 
@@ -202,9 +212,12 @@ class WiringRepository:
                 return_m=run.return_m,
                 area_mm2=run.area_mm2,
                 around_degc=run.around_degc,
+                insulation_degc=run.insulation_degc,
+                circuits_together=run.circuits_together,
                 rated_a=run.rated_a,
                 terminal_a=run.terminal_a,
                 keyed=feed.keyed,
+                shares_return=feed.shares_return,
                 loads=[LoadRow(place=place, **asdict(load)) for place, load in enumerate(feed.loads)],
             )
         )

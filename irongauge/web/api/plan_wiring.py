@@ -13,7 +13,7 @@ from irongauge.core.plan.chain import Form, Side, Stage, first_mismatch
 from irongauge.core.plan.cutting import bundle_of, cut_list
 from irongauge.core.plan.joints import Joint, JointPlace, advise_joint, advise_return
 from irongauge.core.plan.marrying import marry
-from irongauge.core.plan.power import days_asleep, judge_feed, may_raise_fuse
+from irongauge.core.plan.power import days_asleep, fuse_would_do, judge_feed
 from irongauge.formats.plan_parts import (
     CavityPart,
     EndPart,
@@ -34,7 +34,7 @@ router = APIRouter(prefix="/api/v1")
 class FeedIn(BodyIn):
     feed: FeedPart
     system_v: float = Field(12.0, ge=5, le=60)
-    try_fuse_a: float | None = Field(None, ge=0.1, le=500, description="A greater fuse: does the wire carry it?")
+    try_fuse_a: float | None = Field(None, ge=0.1, le=500, description="Another fuse: would it do?")
     battery_ah: float = Field(70.0, ge=1, le=5000)
 
 
@@ -49,14 +49,17 @@ class FeedOut(BaseModel):
     steady_a: float
     peak_a: float
     mean_a: float
+    missing: list[str] = Field(description="What the sums would need, and nobody told")
     supply_drop_v: float
     return_drop_v: float
-    fuse_a: float | None = Field(description="The smallest blade fuse for its load")
+    supply_drop_peak_v: float
+    return_drop_peak_v: float
+    fuses_a: list[float] = Field(description="The blade fuses that carry its load and its start, and protect its wire")
+    fuse_sentence: str
     needed_mm2: float | None = Field(description="None where no wire of the table carries the fuse")
     metric_mm2: float | None
     awg: int | None = Field(description="0 is 1/0, −1 is 2/0")
-    may_raise_fuse: bool | None
-    raise_sentence: str
+    tried_fuse: CheckOut | None
     days_asleep: float | None
 
 
@@ -68,7 +71,7 @@ _FEED = {"feed": {"name": "Gauges", "fuse_a": 5, "supply_m": 3, "return_m": 3, "
 def post_feed(body: Annotated[FeedIn, example("4 A over 6 m of 0.5 mm²", _FEED)]) -> FeedOut:
     feed = core_of(lambda: body.feed.to_core(body.system_v))
     verdict = judge_feed(feed)
-    raised = None if body.try_fuse_a is None else may_raise_fuse(feed, body.try_fuse_a)
+    tried = None if body.try_fuse_a is None else fuse_would_do(feed, body.try_fuse_a)
     asleep = days_asleep(feed.sleep_ma, body.battery_ah)
     return FeedOut(
         mark=verdict.mark,
@@ -76,14 +79,17 @@ def post_feed(body: Annotated[FeedIn, example("4 A over 6 m of 0.5 mm²", _FEED)
         steady_a=feed.steady_a,
         peak_a=feed.peak_a,
         mean_a=feed.mean_a,
-        supply_drop_v=verdict.supply_drop_v,
-        return_drop_v=verdict.return_drop_v,
-        fuse_a=verdict.fuse_a,
+        missing=list(verdict.missing),
+        supply_drop_v=verdict.there.steady_v,
+        return_drop_v=verdict.back.steady_v,
+        supply_drop_peak_v=verdict.there.peak_v,
+        return_drop_peak_v=verdict.back.peak_v,
+        fuses_a=list(verdict.fuses_a),
+        fuse_sentence=verdict.fuse_sentence,
         needed_mm2=verdict.needed_mm2 if verdict.metric_mm2 is not None else None,
         metric_mm2=verdict.metric_mm2,
         awg=verdict.awg,
-        may_raise_fuse=None if raised is None else raised[0],
-        raise_sentence="" if raised is None else raised[1],
+        tried_fuse=None if tried is None else CheckOut(mark=tried[0], sentence=tried[1]),
         days_asleep=asleep if feed.sleep_ma > 0 else None,
     )
 

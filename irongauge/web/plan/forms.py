@@ -234,9 +234,12 @@ class FeedForm(PostedForm):
     return_m: Annotated[float, number(0.01, 200, what="the length back in metres")] = 2
     area_mm2: Annotated[float, wire_mm2(0.05, 240, what="the wire in mm² or AWG")] = 1
     around_degc: Annotated[float, number(-40, 150, what="the temperature around it in °C")] = 40
+    insulation_degc: Annotated[float, number(60, 300, what="what its insulation bears in °C")] = 70
+    circuits_together: Annotated[float, number(1, 50, what="how many loaded circuits lie in its loom")] = 1
     rated_a: Annotated[float | None, optional_number(0.1, 500, what="amperes")] = None
     terminal_a: Annotated[float | None, optional_number(0.1, 500, what="amperes")] = None
     keyed: Annotated[str, choice("yes", "no")] = "yes"
+    shares_return: Annotated[str, choice("yes", "no")] = "yes"
     loads: str = ""
     try_fuse_a: Annotated[float | None, optional_number(0.5, 500, what="the other fuse in amperes")] = None
 
@@ -248,6 +251,8 @@ def feed_from(form: FeedForm, system_v: float) -> Feed:
         return_m=form.return_m,
         area_mm2=form.area_mm2,
         around_degc=form.around_degc,
+        insulation_degc=form.insulation_degc,
+        circuits_together=round(form.circuits_together),
         rated_a=form.rated_a,
         terminal_a=form.terminal_a,
     )
@@ -258,6 +263,7 @@ def feed_from(form: FeedForm, system_v: float) -> Feed:
         loads=_loads(form.loads, keyed=form.keyed == "yes"),
         system_v=system_v,
         keyed=form.keyed == "yes",
+        shares_return=form.shares_return == "yes",
     )
 
 

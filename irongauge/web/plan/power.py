@@ -9,7 +9,8 @@ from fastapi import APIRouter
 from starlette.requests import Request
 from starlette.responses import Response
 
-from irongauge.core.plan.power import FeedVerdict, days_asleep, judge_feed, may_raise_fuse
+from irongauge.core.measure.quantities import Mark
+from irongauge.core.plan.power import FeedVerdict, days_asleep, fuse_would_do, judge_feed, size_of_awg
 from irongauge.core.plan.record import KeptFeed
 from irongauge.errors import EntryError
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
@@ -28,18 +29,11 @@ _BATTERY_AH = 70.0  # of a vehicle that nobody said anything of
 
 @dataclass(frozen=True)
 class FeedView:
-    """A feed with its verdict, and a greater fuse held against its wire where one was asked for."""
+    """A feed with its verdict, and another fuse held against load and wire where one was asked for."""
 
     kept: KeptFeed
     verdict: FeedVerdict
-    raised: tuple[bool, str] | None
-
-
-def _awg(size: int | None) -> str:
-    """An American size as it is written."""
-    if size is None:
-        return "beyond 4/0"
-    return f"{1 - size}/0" if size <= 0 else str(size)
+    tried: tuple[Mark, str] | None
 
 
 def _values(kept: KeptFeed) -> dict[str, str]:
@@ -48,17 +42,20 @@ def _values(kept: KeptFeed) -> dict[str, str]:
         "fuse_a": feed.fuse_a,
         "supply_m": run.supply_m,
         "return_m": run.return_m,
-        "area_mm2": run.area_mm2,
         "around_degc": run.around_degc,
+        "insulation_degc": run.insulation_degc,
+        "circuits_together": run.circuits_together,
         "rated_a": run.rated_a,
         "terminal_a": run.terminal_a,
     }
     values = {name: "" if value is None else f"{value:g}" for name, value in numbers.items()}
-    keyed = "yes" if feed.keyed else "no"
-    return values | {"uid": str(kept.uid), "name": feed.name, "keyed": keyed, "loads": loads_text(feed)}
+    told = {"keyed": "yes" if feed.keyed else "no", "shares_return": "yes" if feed.shares_return else "no"}
+    told |= {"name": feed.name, "area_mm2": f"{run.area_mm2:g} mm²", "loads": loads_text(feed)}
+    return values | told | {"uid": str(kept.uid)}
 
 
-_FRESH = {"fuse_a": "10", "supply_m": "2", "return_m": "2", "area_mm2": "1", "around_degc": "40", "keyed": "yes"}
+_FRESH = {"fuse_a": "10", "supply_m": "2", "return_m": "2", "area_mm2": "1 mm²", "around_degc": "40", "keyed": "yes",
+          "insulation_degc": "70", "circuits_together": "1", "shares_return": "yes"}  # fmt: skip
 
 
 def _page(
@@ -89,7 +86,7 @@ def _page(
         sleep_ma=sleep_ma,
         sleep_days=days_asleep(sleep_ma, _BATTERY_AH),
         battery_ah=_BATTERY_AH,
-        awg=_awg,
+        awg=size_of_awg,
         tab="power",
     )
 
@@ -117,8 +114,8 @@ def get_power(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
         except EntryError as error:
             state = state.with_error(error)
         else:
-            raised = None if form.try_fuse_a is None else may_raise_fuse(feed, form.try_fuse_a)
-            looked = FeedView(KeptFeed(uuid4(), feed), judge_feed(feed), raised)
+            tried = None if form.try_fuse_a is None else fuse_would_do(feed, form.try_fuse_a)
+            looked = FeedView(KeptFeed(uuid4(), feed), judge_feed(feed), tried)
             return _page(request, pages, view, state, looked=looked)
     return _page(request, pages, view, state, 422)
 

@@ -13,7 +13,13 @@ from irongauge.core.plan.shields import Drain, check_shield, drain_read, drain_s
 @pytest.mark.parametrize(
     ("text", "drain"),
     [("drained at the controller", Drain.CONTROLLER), ("both ends", Drain.BOTH), ("sensor end", Drain.SENSOR), ("foil", None),
-     ("controller and sensor", Drain.BOTH), ("left open", Drain.NOWHERE), ("Drain at module", Drain.CONTROLLER)],
+     ("controller and sensor", Drain.BOTH), ("left open", Drain.NOWHERE), ("Drain at module", Drain.CONTROLLER),
+     ("drained at the controller, open at the sensor", Drain.CONTROLLER), ("open at the sensor; grounded at the ECU", Drain.CONTROLLER),
+     ("sensor end cut and taped, controller end to ground", Drain.CONTROLLER), ("drained at the controller, not at the sensor", Drain.CONTROLLER),
+     ("grounded at sensor, floating at controller", Drain.SENSOR), ("Drained at the controller and the sensor", Drain.BOTH),
+     ("tied at each end", Drain.BOTH), ("open at both ends", Drain.NOWHERE), ("drained nowhere", Drain.NOWHERE),
+     ("not connected", Drain.NOWHERE), ("controller only", Drain.CONTROLLER), ("drained at the module, isolated", Drain.CONTROLLER),
+     ("braid, open at the sensor", None), ("", None)],
 )  # fmt: skip
 def test_a_list_is_read_as_people_write_it(text, drain):
     assert drain_said(text) is drain
