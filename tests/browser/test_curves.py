@@ -110,3 +110,35 @@ def test_second_thoughts_stand_beside_the_card_while_it_is_typed(desk):
     Select(desk.window.find_element(By.NAME, "shape")).select_by_value("table")
     _until(desk, lambda: desk.window.find_element(By.NAME, "table").is_displayed())
     assert desk.complaints() == []
+
+
+# Each comparison as a person would type it, and the words that must then stand there.
+COMPARED = {
+    "two instruments on one hose": ({"first": "300 kPa", "second": "309 kPa", "known_to": "3 kPa"}, "disagree"),
+    "manifold against barometer at key on": ({"first": "99.8 kPa", "second": "108.1 kPa"}, "sensor is off"),
+    "manifold against barometer under boost": (
+        {"first": "2.51 bar", "second": "2.50 bar", "full_scale": "3.0 bar"},
+        "the barometer stands in boosted air",
+    ),
+    "source against display": ({"pairs": "50 50\n100 100\n150 150\n200 200"}, "agree"),
+    "a signal that stops rising": ({"pairs": "1 50\n2 100\n3 150\n4 170\n5 170"}, "clipped"),
+    "a sensor on a regulator of its own": ({"supply_v": "5.02", "reference_v": "4.93"}, "not ratiometric"),
+}
+
+
+def test_every_comparison_can_be_typed_and_is_answered(desk):
+    desk.go("/curve/compare")
+    kinds = [o.text for o in Select(desk.window.find_element(By.ID, "f-kind")).options]
+    assert set(kinds) == set(COMPARED)
+    for kind, (typed, says) in COMPARED.items():
+        desk.go("/curve/compare")
+        Select(desk.window.find_element(By.ID, "f-kind")).select_by_visible_text(kind)
+        for name, text in typed.items():
+            field = desk.window.find_element(By.NAME, name)
+            assert field.is_displayed(), (kind, name)
+            field.send_keys(text)
+        _until(desk, lambda says=says: says in desk.see("#live-compare"))
+        others = {name for of, (fields, _) in COMPARED.items() if of != kind for name in fields} - typed.keys()
+        shown = {name for name in others if desk.window.find_element(By.NAME, name).is_displayed()}
+        assert shown <= {"known_to", "full_scale"}, (kind, shown)
+    assert desk.complaints() == []

@@ -25,6 +25,8 @@ __all__ = [
 ]
 
 _LEAST_BOOST = 1.1  # any engine that is charged makes more under load
+_WEATHER_KPA = 7.5  # what weather adds at most: the highest reduced to sea level is 108.5 kPa (World Meteorological Organization)
+_AT_SCALE = 0.98  # of full scale: what a clipped sensor shows at least
 _RATIO_RISES = 1.02  # more than two good sensors differ by, as a share
 
 
@@ -162,72 +164,57 @@ def under_boost(
     full_scale_kpa: float | None = None,
     *,
     barometer_u_kpa: float | None = None,
+    atmosphere_kpa: float = 101.325,
 ) -> CrossVerdict:
     """Under boost the ratio of manifold to barometer must rise above 1; two clipped sensors read 1.0 and hide it.
 
     `u_kpa` is the manifold's, `barometer_u_kpa` the other's where it has its own; `full_scale_kpa` the least full scale of the
-    two, where known.
+    two, where known; `atmosphere_kpa` the open air, of which a barometer shows no more than the weather adds.
     """
     ratio = manifold_kpa / barometer_kpa
     barometer_u_kpa = u_kpa if barometer_u_kpa is None else barometer_u_kpa
     expanded = COVERAGE_K * combine(u_kpa / barometer_kpa, barometer_u_kpa * manifold_kpa / barometer_kpa**2)
-    words = f"The ratio is {ratio:.3f} (± {expanded:.3f})."
-    pegged = full_scale_kpa is not None and max(manifold_kpa, barometer_kpa) >= 0.98 * full_scale_kpa
-    if ratio - expanded > 1.0 and ratio > _RATIO_RISES:
-        cause = "Boost reaches the manifold sensor, and neither is clipped."
+    most_air_kpa = atmosphere_kpa + _WEATHER_KPA
+    is_charged = barometer_kpa - COVERAGE_K * barometer_u_kpa > most_air_kpa
+    full_kpa = math.inf if full_scale_kpa is None else full_scale_kpa
+    rises = ratio - expanded > 1.0 and ratio > _RATIO_RISES
+
+    def found(mark: Mark, finding: str, cause: str) -> CrossVerdict:
+        return CrossVerdict(
+            kind=CheckKind.BOOST,
+            mark=mark,
+            finding=finding,
+            sentence=f"The ratio is {ratio:.3f} (± {expanded:.3f}).",
+            cause=cause,
+            difference=ratio,
+            expanded_u=expanded,
+        )
+
+    if is_charged and (manifold_kpa > most_air_kpa or ratio + expanded >= 1.0):
+        at_scale = " Both stand at full scale as well." if barometer_kpa >= _AT_SCALE * full_kpa and not rises else ""
+        return found(
+            Mark.FAIL,
+            "the barometer stands in boosted air",
+            f"It shows {barometer_kpa:.0f} kPa, and open air here has at most {most_air_kpa:.0f} kPa.{at_scale} Find where its "
+            "port or hose leads, and lead it to open air; or it reads by another sensor’s scale.",
+        )
+    pegged = max(manifold_kpa, barometer_kpa) >= _AT_SCALE * full_kpa
+    if rises:
         if pegged:
-            return CrossVerdict(
-                kind=CheckKind.BOOST, mark=Mark.UNDECIDED, finding="at full scale", sentence=words,
-                cause=f"One of them stands at full scale ({full_scale_kpa:.0f} kPa): the boost may be higher than it can show.",
-                difference=ratio, expanded_u=expanded,
-            )  # fmt: skip
-        return CrossVerdict(
-            kind=CheckKind.BOOST,
-            mark=Mark.PASS,
-            finding="rises",
-            sentence=words,
-            cause=cause,
-            difference=ratio,
-            expanded_u=expanded,
-        )
+            at = f"One of them stands at full scale ({full_kpa:.0f} kPa): the boost may be higher than it can show."
+            return found(Mark.UNDECIDED, "at full scale", at)
+        return found(Mark.PASS, "rises", "Boost reaches the manifold sensor, and neither is clipped.")
     if ratio + expanded < 1.0:
-        cause = (
-            "The manifold reads below the barometer under boost: exchanged sensors, or a hose that is off or blocked."
-        )
-        return CrossVerdict(
-            kind=CheckKind.BOOST,
-            mark=Mark.FAIL,
-            finding="below 1",
-            sentence=words,
-            cause=cause,
-            difference=ratio,
-            expanded_u=expanded,
-        )
-    if ratio + expanded > _LEAST_BOOST and not pegged and manifold_kpa <= 1.3 * 101.325:
-        return CrossVerdict(
-            kind=CheckKind.BOOST,
-            mark=Mark.UNDECIDED,
-            finding="undecided",
-            sentence=words,
-            cause="It may have risen, or not: put more load on the engine, or read both to one more digit.",
-            difference=ratio,
-            expanded_u=expanded,
-        )
-    cause = (
-        "Both stand at full scale, so the ratio says nothing. Look at their volts, and at which types are fitted."
-        if pegged or manifold_kpa > 1.3 * 101.325
-        else "No boost arrives (hose off, blocked, leaking), or none was made. Put the engine under load and read again."
-    )
-    finding = "both clipped" if pegged or manifold_kpa > 1.3 * 101.325 else "does not rise"
-    return CrossVerdict(
-        kind=CheckKind.BOOST,
-        mark=Mark.FAIL,
-        finding=finding,
-        sentence=words,
-        cause=cause,
-        difference=ratio,
-        expanded_u=expanded,
-    )
+        cause = "The manifold reads below the barometer under boost: exchanged sensors, or a hose that is off or blocked."
+        return found(Mark.FAIL, "below 1", cause)
+    if pegged:
+        cause = "Both stand at full scale, so the ratio says nothing. Look at their volts, and at which types are fitted."
+        return found(Mark.FAIL, "both clipped", cause)
+    if ratio + expanded > _LEAST_BOOST:
+        cause = "It may have risen, or not: put more load on the engine, or read both to one more digit."
+        return found(Mark.UNDECIDED, "undecided", cause)
+    cause = "No boost arrives (hose off, blocked, leaking), or none was made. Put the engine under load and read again."
+    return found(Mark.FAIL, "does not rise", cause)
 
 
 def own_regulator(

@@ -372,4 +372,11 @@ def _compared(body: CompareIn) -> CrossVerdict:
         raise EntryError("first", f"{first:g}", "Manifold and barometer are absolute pressures, so they are above 0.")
     if body.kind is CheckKind.KEY_ON:
         return sensors_agree(first, second, u, body.atmosphere_kpa)
-    return under_boost(first, second, body.first_u, body.full_scale_kpa, barometer_u_kpa=body.second_u)
+    return under_boost(
+        first,
+        second,
+        body.first_u,
+        body.full_scale_kpa,
+        barometer_u_kpa=body.second_u,
+        atmosphere_kpa=body.atmosphere_kpa,
+    )

@@ -62,7 +62,7 @@ def compared(subject: ToolSubject, form: CompareForm) -> Compared | None:
     if kind is CheckKind.KEY_ON:
         return Compared(sensors_agree(a, b, combine(u_a, u_b), atmosphere_kpa), drawn)
     full = _absolute(form.full_scale, "full_scale", unit, atmosphere_kpa) if form.full_scale.strip() else None
-    return Compared(under_boost(a, b, u_a, full, barometer_u_kpa=u_b), drawn)
+    return Compared(under_boost(a, b, u_a, full, barometer_u_kpa=u_b, atmosphere_kpa=atmosphere_kpa), drawn)
 
 
 def _instruments(

@@ -44,10 +44,15 @@ def test_manifold_and_barometer_stand_in_the_same_air(m, b, u, mark, finding):
     assert (found.mark, found.finding) == (mark, finding)
 
 
+CHARGED = "the barometer stands in boosted air"
 BOOST = [
     ("boost", 180.0, 101.0, 250.0, Mark.PASS, "rises"),
-    ("both clipped at full scale", 250.0, 250.0, 250.0, Mark.FAIL, "both clipped"),
-    ("both clipped, scale unknown", 250.0, 249.8, None, Mark.FAIL, "both clipped"),
+    ("both clipped at full scale", 105.0, 105.0, 105.0, Mark.FAIL, "both clipped"),
+    ("barometer in boosted air, far from the end of a scale of 300", 251.0, 250.0, 300.0, Mark.FAIL, CHARGED),
+    ("barometer in boosted air, and both clipped", 250.0, 250.0, 250.0, Mark.FAIL, CHARGED),
+    ("barometer in boosted air, scale unknown", 250.0, 249.8, None, Mark.FAIL, CHARGED),
+    ("barometer behind the throttle, boost rises", 220.0, 150.0, 300.0, Mark.FAIL, CHARGED),
+    ("the highest air that was ever measured", 180.0, 108.4, 300.0, Mark.PASS, "rises"),
     ("no boost", 101.3, 101.0, 250.0, Mark.FAIL, "does not rise"),
     ("exchanged", 101.0, 180.0, 250.0, Mark.FAIL, "below 1"),
     ("one at full scale", 249.0, 101.0, 250.0, Mark.UNDECIDED, "at full scale"),
