@@ -122,12 +122,26 @@ class FunctionPart(FilePart):
         )
 
 
+class PinAtPart(FilePart):
+    module_uid: UUID
+    pin: Annotated[str, StringConstraints(max_length=20)]
+
+
 class PlacePart(FilePart):
     uid: UUID
     function_uid: UUID
     kind: PlaceKind
     name: Name
     done: bool = False
+    was_at: PinAtPart | None = Field(
+        None, description="The input that it still points to, where its function has left it"
+    )
+
+    def to_core(self) -> ValuePlace:
+        at = None if self.was_at is None else PinAt(self.was_at.module_uid, self.was_at.pin)
+        return ValuePlace(
+            uid=self.uid, function_uid=self.function_uid, kind=self.kind, name=self.name, done=self.done, was_at=at
+        )
 
 
 class NodePart(FilePart):
@@ -365,7 +379,7 @@ def plan_from_part(part: PlanPart, system_v: float) -> VehiclePlan:
     return VehiclePlan(
         modules=modules,
         functions=functions,
-        places=tuple(ValuePlace(**dict(place)) for place in part.places),
+        places=tuple(place.to_core() for place in part.places),
         harness=harness,
         feeds=tuple(KeptFeed(feed.uid, feed.to_core(system_v)) for feed in part.feeds if feed.uid is not None),
         maps=tuple(

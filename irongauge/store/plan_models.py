@@ -114,6 +114,8 @@ class ValuePlaceRow(Base):
     name: Mapped[str]
     done_by_uid: Mapped[UUID | None] = mapped_column(ForeignKey("technician.uid"))
     done_at: Mapped[datetime | None]
+    was_module_uid: Mapped[UUID | None]  # of no foreign key: what points there still does when the module is taken out
+    was_pin: Mapped[str | None]
 
 
 class NodeRow(Base):

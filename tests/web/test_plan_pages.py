@@ -101,9 +101,15 @@ def test_a_function_is_put_elsewhere_by_form_and_a_conflict_is_told(visitor):
     look = f"/vehicles/{LT7}/inputs?function={BOOST}"
     assign = form(visitor, look, "/assign")
     shaft = next(f for f in plan(visitor)["functions"] if f["name"] == "Propeller shaft speed")
-    page = visitor.send(assign, at=f"{shaft['module_uid']}:DI 2")
+    asked = visitor.send(assign, at=f"{shaft['module_uid']}:DI 2")
+    assert asked.status == 409
+    assert "Boost pressure leaves AI 2" in asked.text
+    assert "Table Fuel limit: point it to DI 2." in asked.text
+    assert next(f for f in plan(visitor)["functions"] if f["name"] == "Boost pressure")["pin"] == "AI 2"
+    page = visitor.send(next(f for f in asked.reader.forms if "warned" in f.fields))
     assert "Boost pressure, Propeller shaft speed stand on one input." in page.text
     assert "Boost pressure needs analogue; this pin is digital." in page.text
+    assert "Table Fuel limit still reads AI 2, where nothing stands now. Point it to DI 2" in page.text
     again = visitor.send(assign, at="")
     assert again.status == 409
     assert "Somebody else changed the input of Boost pressure" in again.text
@@ -115,7 +121,7 @@ def test_places_are_added_ticked_and_keep_a_function_from_being_removed(visitor)
     look = f"/vehicles/{LT7}/inputs?function={BOOST}"
     visitor.send(form(visitor, look, "/places"), kind="output’s condition", place_name="Wastegate")
     page = visitor.get(look)
-    assert "will switch on by itself" in page.text
+    assert "Output’s condition Wastegate reads AI 2." in page.text
     refused = visitor.send(page.form(f"/functions/{BOOST}/remove"))
     assert (refused.status, "Wastegate" in refused.text) == (403, True)
     for tick in [f for f in visitor.get(look).reader.forms if f.action.endswith("/tick")]:

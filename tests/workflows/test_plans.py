@@ -52,6 +52,7 @@ from irongauge.workflows.shop.vehicles import (
     move_promise,
     retire_circuit,
 )
+from irongauge.workflows.work.work_list import list_work
 from tests.shops import open_shop
 from tests.workflows.named import circuit_named
 
@@ -102,6 +103,34 @@ def test_moving_a_function_opens_again_what_was_ticked_and_a_stale_page_is_told(
         assign(demo, LT7, boost.uid, at("AI 99"))
     with pytest.raises(NotFoundError):
         assign(demo, LT7, uuid4(), None)
+
+
+def test_an_output_that_reads_an_old_input_is_a_line_of_the_job_and_of_the_order_until_it_is_changed(demo):
+    button = uid_of("function winch button")
+    job_uid = uid_of("job LT-7")
+    assert not look_at_job(demo, job_uid).view.left_behind
+    assign(demo, LT7, button, at("DI 1"), seen=f"{CONTROLLER}:AI 6")
+    (left,) = look_at_job(demo, job_uid).view.left_behind
+    assert "Winch enable still reads AI 6, where nothing stands now. Point it to DI 1" in left.change.sentence
+    titles = {step.title: step for step in list_work(demo, LT7).work.steps}
+    step = titles["Output’s condition “Winch enable” still reads AI 6. Point it to DI 1"]
+    assert "can switch on by itself" in step.caution
+    handed = replace(look_at_job(demo, job_uid).view, circuits=())
+    assert not handed.may_be_handed_over
+    tick_place(demo, LT7, left.place.uid, person(demo))
+    assert not look_at_job(demo, job_uid).view.left_behind
+    assign(demo, LT7, button, at("AI 6"))
+    assert look_at_job(demo, job_uid).view.left_behind[0].old_input == "DI 1"
+    assign(demo, LT7, button, at("DI 1"))
+    assert not look_at_job(demo, job_uid).view.left_behind, "it is back where the condition reads it"
+
+
+def test_a_pull_up_that_is_switched_opens_nothing_again(demo):
+    view = look_at_plan(demo, LT7)
+    boost = view.function(uid_of("function Boost pressure"))
+    tick_place(demo, LT7, view.plan.places_of(boost.uid)[0].uid, person(demo))
+    assign(demo, LT7, boost.uid, boost.at, pull_up_on=True)
+    assert any(place.done for place in look_at_plan(demo, LT7).plan.places_of(boost.uid))
 
 
 def test_nothing_is_removed_while_a_place_still_uses_it(demo):

@@ -25,7 +25,9 @@ __all__ = [
 ]
 
 _LEAST_BOOST = 1.1  # any engine that is charged makes more under load
-_WEATHER_KPA = 7.5  # what weather adds at most: the highest reduced to sea level is 108.5 kPa (World Meteorological Organization)
+_WEATHER_KPA = (
+    7.5  # what weather adds at most: the highest reduced to sea level is 108.5 kPa (World Meteorological Organization)
+)
 _AT_SCALE = 0.98  # of full scale: what a clipped sensor shows at least
 _RATIO_RISES = 1.02  # more than two good sensors differ by, as a share
 
@@ -178,43 +180,51 @@ def under_boost(
     is_charged = barometer_kpa - COVERAGE_K * barometer_u_kpa > most_air_kpa
     full_kpa = math.inf if full_scale_kpa is None else full_scale_kpa
     rises = ratio - expanded > 1.0 and ratio > _RATIO_RISES
-
-    def found(mark: Mark, finding: str, cause: str) -> CrossVerdict:
-        return CrossVerdict(
-            kind=CheckKind.BOOST,
-            mark=mark,
-            finding=finding,
-            sentence=f"The ratio is {ratio:.3f} (± {expanded:.3f}).",
-            cause=cause,
-            difference=ratio,
-            expanded_u=expanded,
-        )
-
-    if is_charged and (manifold_kpa > most_air_kpa or ratio + expanded >= 1.0):
-        at_scale = " Both stand at full scale as well." if barometer_kpa >= _AT_SCALE * full_kpa and not rises else ""
-        return found(
-            Mark.FAIL,
-            "the barometer stands in boosted air",
-            f"It shows {barometer_kpa:.0f} kPa, and open air here has at most {most_air_kpa:.0f} kPa.{at_scale} Find where its "
-            "port or hose leads, and lead it to open air; or it reads by another sensor’s scale.",
-        )
     pegged = max(manifold_kpa, barometer_kpa) >= _AT_SCALE * full_kpa
-    if rises:
-        if pegged:
-            at = f"One of them stands at full scale ({full_kpa:.0f} kPa): the boost may be higher than it can show."
-            return found(Mark.UNDECIDED, "at full scale", at)
-        return found(Mark.PASS, "rises", "Boost reaches the manifold sensor, and neither is clipped.")
-    if ratio + expanded < 1.0:
-        cause = "The manifold reads below the barometer under boost: exchanged sensors, or a hose that is off or blocked."
-        return found(Mark.FAIL, "below 1", cause)
-    if pegged:
-        cause = "Both stand at full scale, so the ratio says nothing. Look at their volts, and at which types are fitted."
-        return found(Mark.FAIL, "both clipped", cause)
-    if ratio + expanded > _LEAST_BOOST:
-        cause = "It may have risen, or not: put more load on the engine, or read both to one more digit."
-        return found(Mark.UNDECIDED, "undecided", cause)
-    cause = "No boost arrives (hose off, blocked, leaking), or none was made. Put the engine under load and read again."
-    return found(Mark.FAIL, "does not rise", cause)
+    both = " Both stand at full scale as well." if barometer_kpa >= _AT_SCALE * full_kpa and not rises else ""
+    charged = (
+        f"It shows {barometer_kpa:.0f} kPa, and open air here has at most {most_air_kpa:.0f} kPa.{both} Find where its port or "
+        "hose leads, and lead it to open air; or it reads by another sensor’s scale."
+    )
+    # The first that is so is what is found.
+    findings: tuple[tuple[bool, Mark, str, str], ...] = (
+        (
+            is_charged and (manifold_kpa > most_air_kpa or ratio + expanded >= 1.0), Mark.FAIL,
+            "the barometer stands in boosted air",
+            charged,
+        ),
+        (
+            rises and pegged, Mark.UNDECIDED, "at full scale",
+            f"One of them stands at full scale ({full_kpa:.0f} kPa): the boost may be higher than it can show.",
+        ),
+        (rises, Mark.PASS, "rises", "Boost reaches the manifold sensor, and neither is clipped."),
+        (
+            ratio + expanded < 1.0, Mark.FAIL, "below 1",
+            "The manifold reads below the barometer under boost: exchanged sensors, or a hose that is off or blocked.",
+        ),
+        (
+            pegged, Mark.FAIL, "both clipped",
+            "Both stand at full scale, so the ratio says nothing. Look at their volts, and at which types are fitted.",
+        ),
+        (
+            ratio + expanded > _LEAST_BOOST, Mark.UNDECIDED, "undecided",
+            "It may have risen, or not: put more load on the engine, or read both to one more digit.",
+        ),
+        (
+            True, Mark.FAIL, "does not rise",
+            "No boost arrives (hose off, blocked, leaking), or none was made. Put the engine under load and read again.",
+        ),
+    )  # fmt: skip
+    _, mark, finding, cause = next(of for of in findings if of[0])
+    return CrossVerdict(
+        kind=CheckKind.BOOST,
+        mark=mark,
+        finding=finding,
+        sentence=f"The ratio is {ratio:.3f} (± {expanded:.3f}).",
+        cause=cause,
+        difference=ratio,
+        expanded_u=expanded,
+    )
 
 
 def own_regulator(

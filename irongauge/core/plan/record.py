@@ -7,12 +7,12 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from uuid import UUID
 
-from irongauge.core.plan.board import Function, PinView, board_of
+from irongauge.core.plan.board import Function, PinAt, PinView, board_of
 from irongauge.core.plan.chain import Trial
 from irongauge.core.plan.harness import End, Harness, NodeKind, Path
 from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.modules import FittedModule, PinKind
-from irongauge.core.plan.places import ValuePlace
+from irongauge.core.plan.places import LeftBehind, ValuePlace
 from irongauge.core.plan.power import Feed
 from irongauge.core.plan.rails import RailBudget, RailLoad, TwoRegulators, budget_of, two_regulators
 from irongauge.core.sensors.circuits import Circuit
@@ -92,6 +92,30 @@ class VehiclePlan:
     def places_of(self, function_uid: UUID) -> tuple[ValuePlace, ...]:
         """Where one function's value must be entered."""
         return tuple(place for place in self.places if place.function_uid == function_uid)
+
+    def input_name(self, at: PinAt) -> str:
+        """A pin as people call it: with its module where there are more than one."""
+        module = next((m.name for m in self.modules if m.uid == at.module_uid), "a module that is gone")
+        return at.pin if len(self.modules) == 1 and at.module_uid == self.modules[0].uid else f"{module} {at.pin}"
+
+    def left_behind_at(self, place: ValuePlace) -> LeftBehind:
+        """A place that still points to an input which its function has left; `ValueError` for one that does not."""
+        function = next((f for f in self.functions if f.uid == place.function_uid), None)
+        if place.was_at is None or function is None:
+            msg = f"{place.name} points to no input that was left"
+            raise ValueError(msg)
+        return LeftBehind(
+            place=place,
+            function=function.name,
+            old_input=self.input_name(place.was_at),
+            here="" if function.at is None else self.input_name(function.at),
+            stands_there=tuple(f.name for f in self.functions if f.at == place.was_at),
+        )
+
+    def left_behind(self) -> tuple[LeftBehind, ...]:
+        """Every place that still points to an input which its function has left, those that may switch first."""
+        found = [self.left_behind_at(p) for p in self.places if p.was_at is not None and not p.done]
+        return tuple(sorted(found, key=lambda left: not left.place.may_switch))
 
     def paths_of(self, circuit: Circuit) -> tuple[tuple[str, Path], ...]:
         """For each pin of a circuit the way from the sensor to the module, as far as the harness has it."""

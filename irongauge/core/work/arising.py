@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 
 from irongauge.core.measure.quantities import VehicleState
 from irongauge.core.plan.kit import KitKind
+from irongauge.core.plan.places import LeftBehind
 from irongauge.core.sensors.licensed import licence_of
 from irongauge.core.work.record import SaidOfStep
 from irongauge.core.work.steps import After, Heat, Step, StepKind, WorkState
@@ -76,12 +77,13 @@ class CircuitToDo:
 
 @dataclass(frozen=True, kw_only=True)
 class VehicleToDo:
-    """A vehicle's job: its circuits and the open lines of its kit, each with its kind."""
+    """A vehicle's job: its circuits, the open lines of its kit, each with its kind, and what still reads an old input."""
 
     key: str
     tag: str
     circuits: tuple[CircuitToDo, ...]
     kit: tuple[tuple[str, KitKind, str], ...] = ()
+    left_behind: tuple[LeftBehind, ...] = ()
     road_test: bool = False
 
 
@@ -99,6 +101,7 @@ def steps_of(todo: VehicleToDo) -> tuple[Step, ...]:
     for circuit in todo.circuits:
         if licence_of(circuit.name) is None:
             steps += _of_circuit(todo, circuit, fetched)
+    steps += [_pointed_anew(todo, left) for left in todo.left_behind]
     if todo.road_test:
         before = tuple(After(step.key) for step in steps)
         road = _step(
@@ -118,6 +121,12 @@ def steps_of(todo: VehicleToDo) -> tuple[Step, ...]:
         )
     )
     return tuple(steps)
+
+
+def _pointed_anew(todo: VehicleToDo, left: LeftBehind) -> Step:
+    key = f"place:{left.place.uid}"
+    step = _step(todo, key, left.title, minutes=ENTRY_MIN, kind=StepKind.ENTRY, state=WorkState.KEY_ON)
+    return replace(step, caution=left.change.sentence if left.place.may_switch else "")
 
 
 def _step(

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from irongauge.core.plan.board import PinAt, PullUpNeed
 from irongauge.core.plan.modules import FittedModule, ModuleKind, ModulePin, ModuleType, PinKind, PullUpFitted, Shows
-from irongauge.core.plan.places import PlaceKind, ValuePlace
+from irongauge.core.plan.places import LeftBehind, PlaceKind, ValuePlace
 from irongauge.core.plan.record import PlannedFunction, VehiclePlan
 from irongauge.core.shop import Vehicle
 from irongauge.errors import NotFoundError
@@ -65,6 +65,7 @@ def _place_of(row: Row[Any]) -> ValuePlace:
         kind=PlaceKind(row.kind),
         name=row.name,
         done=row.done_at is not None,
+        was_at=None if row.was_module_uid is None or row.was_pin is None else PinAt(row.was_module_uid, row.was_pin),
     )
 
 
@@ -155,6 +156,20 @@ class PlanRepository:
             found[vehicle_uid].append((uid, name))
         return {uid: tuple(functions) for uid, functions in found.items()}
 
+    def left_behind(self, vehicle_uids: Collection[UUID]) -> dict[UUID, tuple[LeftBehind, ...]]:
+        """The places of each of these vehicles that still point to an input which their function has left."""
+        query = (
+            select(FunctionRow.vehicle_uid)
+            .join(ValuePlaceRow, ValuePlaceRow.function_uid == FunctionRow.uid)
+            .where(
+                FunctionRow.vehicle_uid.in_(vehicle_uids),
+                ValuePlaceRow.was_module_uid.is_not(None),
+                ValuePlaceRow.done_at.is_(None),
+            )
+            .distinct()
+        )
+        return {uid: self.inputs(uid).left_behind() for uid in self._session.scalars(query).all()}
+
     def modules(self, vehicle_uid: UUID) -> tuple[FittedModule, ...]:
         rows = self._session.scalars(
             select(FittedModuleRow).where(FittedModuleRow.vehicle_uid == vehicle_uid).order_by(FittedModuleRow.name)
@@ -227,6 +242,8 @@ class PlanRepository:
                 name=place.name,
                 done_by_uid=done_by_uid,
                 done_at=done_at,
+                was_module_uid=None if place.was_at is None else place.was_at.module_uid,
+                was_pin=None if place.was_at is None else place.was_at.pin,
             )
         )
         self._session.flush()

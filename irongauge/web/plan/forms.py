@@ -44,6 +44,7 @@ __all__ = [
     "loads_text",
     "module_type_from",
     "pin_from",
+    "pin_text",
     "wants_from",
 ]
 
@@ -155,11 +156,12 @@ def function_values(function: PlannedFunction) -> dict[str, str]:
 
 
 class AssignForm(PostedForm):
-    """A function put on a pin."""
+    """A function put on a pin; `warned` once the person has seen what still reads the pin that it leaves."""
 
     function_uid: OptionalUid = None
     at: str = ""
     seen: str = ""
+    warned: Annotated[str, choice("", "yes")] = ""
     pull_up_on: Annotated[str, choice("", "yes")] = ""
     reserved: Annotated[str, choice("", "yes")] = ""
 
@@ -173,6 +175,11 @@ def pin_from(typed: str) -> PinAt | None:
         return PinAt(UUID(module), pin[:40])
     except ValueError as error:
         raise EntryError("at", typed, "That is no pin of this vehicle.", "Choose one from the board.") from error
+
+
+def pin_text(at: PinAt | None) -> str:
+    """A pin as forms carry it; empty for none."""
+    return "" if at is None else f"{at.module_uid}:{at.pin}"
 
 
 class PlaceForm(PostedForm):

@@ -13,7 +13,7 @@ from irongauge.core.plan.board import PinAt, PinView, PullUpNeed
 from irongauge.core.plan.modules import INPUTS, FittedModule, PinKind
 from irongauge.core.plan.places import Change, PlaceKind
 from irongauge.core.plan.record import PlannedFunction
-from irongauge.core.plan.room import NoRoom, Room
+from irongauge.core.plan.room import MoveKind, NoRoom, Room
 from irongauge.errors import EntryError, NotFoundError
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
@@ -30,6 +30,7 @@ from irongauge.web.plan.forms import (
     function_from,
     function_values,
     pin_from,
+    pin_text,
     wants_from,
 )
 from irongauge.workflows.plan.plans import (
@@ -46,6 +47,7 @@ from irongauge.workflows.plan.plans import (
     remove_module,
     save_function,
     tick_place,
+    uses_of,
 )
 from irongauge.workflows.shop.examples import planned_example
 
@@ -115,7 +117,38 @@ def _chosen(view: PlanView, typed: str) -> ChosenFunction | None:
     found = next((f for f in view.plan.functions if str(f.uid) == typed), None)
     if found is None:
         return None
-    return ChosenFunction(found, view.place_name(found.at), changes_of(view, found, None))
+    return ChosenFunction(found, view.place_name(found.at), uses_of(view, found))
+
+
+@dataclass(frozen=True)
+class AskedMove:
+    """A move that leaves something behind, before it is done: what was asked for, and every place that must be changed then."""
+
+    form: AssignForm
+    to: str
+    changes: tuple[Change, ...]
+
+
+def _asked(view: PlanView, form: AssignForm, at: PinAt | None) -> AskedMove | None:
+    """What a person is to know before a function leaves its pin; None where nothing uses it, or it was seen already."""
+    function = None if form.function_uid is None else view.function(form.function_uid)
+    if form.warned or function is None or function.at in {None, at} or form.seen != pin_text(function.at):
+        return None
+    changes = changes_of(view, function, at)
+    return AskedMove(form, view.place_name(at), changes) if changes else None
+
+
+def _left_by(view: PlanView, room: Room | NoRoom | None) -> dict[UUID, tuple[Change, ...]]:
+    """By the function that would be moved or freed: every place that will have to be changed then."""
+    if not isinstance(room, Room):
+        return {}
+    return {
+        move.function.uid: changes_of(
+            view, view.function(move.function.uid), move.to if move.kind is MoveKind.MOVE else None
+        )
+        for move in room.moves
+        if move.kind in {MoveKind.MOVE, MoveKind.FREE}
+    }
 
 
 _FRESH = {
@@ -140,6 +173,7 @@ def _page(
     *,
     chosen: str = "",
     room: Room | NoRoom | None = None,
+    asked: AskedMove | None = None,
     example: ExampleBoard | None = None,
 ) -> Response:
     taken = {f.circuit_uid for f in view.plan.functions}
@@ -156,6 +190,8 @@ def _page(
         chosen=function,
         state=(state or FormState()).over(values),
         room_found=room,
+        asked=asked,
+        uses=_left_by(view, room),
         has_room=isinstance(room, Room),
         references=view.plan.references(),
         elsewhere=view.plan.regulators_apart(c for _, c in view.circuits),
@@ -262,6 +298,10 @@ def post_assign(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
             if form.function_uid is None:
                 raise EntryError("function_uid", "", "Choose what is moved.")
             at: PinAt | None = pin_from(form.at)
+            view = look_at_plan(database, vehicle_uid, wiring=False, power=False)
+            asked = _asked(view, form, at)
+            if asked is not None:
+                return _page(request, pages, view, state, 409, chosen=str(form.function_uid), asked=asked)
             assign(
                 database,
                 vehicle_uid,

@@ -28,12 +28,21 @@ _BATTERY_AH = 70.0  # of a vehicle that nobody said anything of
 
 
 @dataclass(frozen=True)
+class TriedFuse:
+    """Another fuse, and whether it would do."""
+
+    fuse_a: float
+    mark: Mark
+    sentence: str
+
+
+@dataclass(frozen=True)
 class FeedView:
     """A feed with its verdict, and another fuse held against load and wire where one was asked for."""
 
     kept: KeptFeed
     verdict: FeedVerdict
-    tried: tuple[Mark, str] | None
+    tried: TriedFuse | None
 
 
 def _values(kept: KeptFeed) -> dict[str, str]:
@@ -114,7 +123,8 @@ def get_power(request: Request, database: DatabaseDep, pages: PagesDep, uid: str
         except EntryError as error:
             state = state.with_error(error)
         else:
-            tried = None if form.try_fuse_a is None else fuse_would_do(feed, form.try_fuse_a)
+            other_a = form.try_fuse_a
+            tried = None if other_a is None else TriedFuse(other_a, *fuse_would_do(feed, other_a))
             looked = FeedView(KeptFeed(uuid4(), feed), judge_feed(feed), tried)
             return _page(request, pages, view, state, looked=looked)
     return _page(request, pages, view, state, 422)

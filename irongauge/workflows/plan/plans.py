@@ -8,7 +8,7 @@ from uuid import UUID, uuid4
 
 from irongauge.core.plan.board import PinAt, PullUpNeed
 from irongauge.core.plan.modules import FittedModule, ModuleType, PinKind
-from irongauge.core.plan.places import Change, ValuePlace, changes_for, may_be_removed
+from irongauge.core.plan.places import Change, ValuePlace, changes_for, may_be_removed, moved_from, uses_now
 from irongauge.core.plan.record import PlannedFunction, VehiclePlan
 from irongauge.core.plan.room import MoveKind, NoRoom, Room, Want, make_room
 from irongauge.core.sensors.circuits import FAMILIES, Circuit
@@ -36,6 +36,7 @@ __all__ = [
     "save_function",
     "save_module_type",
     "tick_place",
+    "uses_of",
 ]
 
 
@@ -56,10 +57,7 @@ class PlanView:
 
     def place_name(self, at: PinAt | None) -> str:
         """A pin as people call it."""
-        if at is None:
-            return "no input"
-        module = next((m.name for m in self.plan.modules if m.uid == at.module_uid), "a module that is gone")
-        return f"{module} {at.pin}" if len(self.plan.modules) > 1 else at.pin
+        return "no input" if at is None else self.plan.input_name(at)
 
 
 def _function_in(plan: VehiclePlan, uid: UUID) -> PlannedFunction:
@@ -69,10 +67,13 @@ def _function_in(plan: VehiclePlan, uid: UUID) -> PlannedFunction:
     return found
 
 
-def _to_be_changed(store: Store, plan: VehiclePlan, function_uid: UUID) -> None:
-    """Every place that uses a function's value is to be changed now, so that what was ticked before is open again."""
-    for place in plan.places_of(function_uid):
-        store.plans.save_place(replace(place, done=False), None, None)
+def _to_be_changed(store: Store, plan: VehiclePlan, function: PlannedFunction, to: PinAt | None) -> None:
+    """Every place that uses a function's value points to the pin that it leaves, so that what was ticked before is open again."""
+    if to == function.at:
+        return
+    for place in plan.places_of(function.uid):
+        was_at = moved_from(place, function.at, to)
+        store.plans.save_place(replace(place, done=False, was_at=was_at), None, None)
 
 
 def look_at_plan(database: Database, vehicle_uid: UUID, *, wiring: bool = True, power: bool = True) -> PlanView:
@@ -179,8 +180,8 @@ def save_function(database: Database, vehicle_uid: UUID, function: PlannedFuncti
         if before is None:
             store.plans.require_new_function(function.uid)
         store.plans.save_function(vehicle_uid, function)
-        if before is not None and before.at != function.at:
-            _to_be_changed(store, plan, function.uid)
+        if before is not None:
+            _to_be_changed(store, plan, before, function.at)
 
 
 def _check_pins(plan: VehiclePlan, function: PlannedFunction) -> None:
@@ -214,8 +215,7 @@ def assign(
         if seen is not None and seen != stands:
             raise ChangedMeanwhileError(f"the input of {function.name}")
         store.plans.save_function(vehicle_uid, replace(function, at=at, pull_up_on=pull_up_on, reserved=reserved))
-        if at != function.at:
-            _to_be_changed(store, view, function_uid)
+        _to_be_changed(store, view, function, at)
 
 
 def _has_pin(module: FittedModule, name: str) -> bool:
@@ -238,13 +238,20 @@ def tick_place(database: Database, vehicle_uid: UUID, uid: UUID, technician_uid:
             raise NotFoundError("place", str(uid))
         require_known(store, technician_uid)
         done_at = None if technician_uid is None else now()
-        store.plans.save_place(replace(place, done=technician_uid is not None), technician_uid, done_at)
+        changed = replace(place, done=True, was_at=None) if technician_uid is not None else replace(place, done=False)
+        store.plans.save_place(changed, technician_uid, done_at)
 
 
 def changes_of(view: PlanView, function: PlannedFunction, to: PinAt | None) -> tuple[Change, ...]:
-    """Everything that changes when a function goes to another input, or away."""
+    """Everything that will have to be changed when a function goes to another input, or away."""
     new = None if to is None else view.place_name(to)
     return changes_for(view.plan.places_of(function.uid), view.place_name(function.at), new)
+
+
+def uses_of(view: PlanView, function: PlannedFunction) -> tuple[Change, ...]:
+    """Everything that uses a function's value, as it stands now."""
+    here = None if function.at is None else view.place_name(function.at)
+    return uses_now(view.plan.places_of(function.uid), here, view.plan.left_behind_at)
 
 
 def remove_function(database: Database, vehicle_uid: UUID, uid: UUID) -> None:
@@ -270,8 +277,8 @@ def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
         plan = store.plans.inputs(vehicle_uid)
         known = {f.uid: f for f in plan.functions}
         for move in room.moves:
-            function = known.get(move.function.uid)
-            if function is None:
+            function = before = known.get(move.function.uid)
+            if function is None or before is None:
                 continue
             if move.kind is MoveKind.FREE:
                 function = replace(function, at=None, reserved=False)
@@ -283,7 +290,7 @@ def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
                 function = replace(function, own_pull_up_ohm=None)
             known[function.uid] = function
             store.plans.save_function(vehicle_uid, function)
-            _to_be_changed(store, plan, function.uid)
+            _to_be_changed(store, plan, before, function.at)
         switched = {move.function.uid for move in room.moves if move.kind is MoveKind.SWITCH_ON}
         names = {f.name for f in known.values()}
         for placed in room.placed:

@@ -12,6 +12,7 @@ from zoneinfo import ZoneInfo
 
 from irongauge.core.bench.assessment import Assessment, VerdictLevel
 from irongauge.core.measure.quantities import Reading
+from irongauge.core.plan.places import LeftBehind
 from irongauge.core.sensors.circuits import Circuit, Instrument
 from irongauge.core.shop import Job, Shop, Technician
 from irongauge.errors import JobClosedError, NoShopError
@@ -70,6 +71,7 @@ class JobView:
 
     job: Job
     circuits: tuple[CircuitView, ...]
+    left_behind: tuple[LeftBehind, ...] = ()
 
     @property
     def standing(self) -> tuple[CircuitView, ...]:
@@ -83,8 +85,8 @@ class JobView:
 
     @property
     def may_be_handed_over(self) -> bool:
-        """True when there is something tested, and all of it is proved, at one point or at more."""
-        return bool(self.standing) and all(level.is_done for level in self.levels)
+        """True when there is something tested, all of it is proved, at one point or at more, and nothing reads an old input."""
+        return bool(self.standing) and all(level.is_done for level in self.levels) and not self.left_behind
 
 
 @dataclass(frozen=True)
@@ -149,6 +151,7 @@ class Gathered:
     job: Job
     circuits: tuple[CircuitFacts, ...]
     kept: KeptVerdicts
+    left_behind: tuple[LeftBehind, ...] = ()
 
     def judged(self, database: Database, depth: Depth = Depth.VERDICT, left: TimeLeft | None = None) -> JobView:
         """The job with its circuits judged, in `left` where time counts. It belongs after the unit of work."""
@@ -159,7 +162,8 @@ class Gathered:
                 return marked(facts)
             return with_verdict(database, facts, self.kept.get(facts.circuit.uid), left)
 
-        return JobView(self.job, tuple(CircuitView(f.circuit, f.readings, assessed(f)) for f in self.circuits))
+        views = tuple(CircuitView(f.circuit, f.readings, assessed(f)) for f in self.circuits)
+        return JobView(self.job, views, self.left_behind)
 
 
 def gathered(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...]) -> tuple[Gathered, ...]:
@@ -168,6 +172,7 @@ def gathered(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...]) ->
     uids = [c.uid for group in circuits.values() for c in group]
     readings, pulses = store.readings.of_circuits(uids), store.pulses.marks_of(uids)
     kept = store.verdicts.of_circuits(uids)
+    left_behind = store.plans.left_behind({job.vehicle.uid for job in jobs if job.handed_over_at is None})
     return tuple(
         Gathered(
             job,
@@ -178,6 +183,7 @@ def gathered(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...]) ->
                 for c in circuits[job.uid]
             ),
             kept,
+            left_behind.get(job.vehicle.uid, ()) if job.handed_over_at is None else (),
         )
         for job in jobs
     )

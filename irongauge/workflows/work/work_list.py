@@ -291,6 +291,7 @@ def _to_do(view: JobView, todo: _Records) -> VehicleToDo:
         key=str(job.vehicle.uid),
         tag=job.vehicle.tag,
         circuits=(*(_circuit_to_do(one, view, todo) for one in view.standing), *planned),
+        left_behind=view.left_behind,
         kit=tuple((str(line.uid), line.kind, line.text) for line in open_lines(todo.kits[job.uid])),
         road_test=any(one.circuit.family in PULSE_FAMILIES for one in view.standing),
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from uuid import UUID
 
 import pytest
@@ -10,7 +11,7 @@ from irongauge.core.measure.quantities import Mark
 from irongauge.core.plan.chain import Form, Side, Stage, first_mismatch
 from irongauge.core.plan.joints import Joint, JointPlace, advise_joint, advise_return
 from irongauge.core.plan.modules import ModulePin, PinKind
-from irongauge.core.plan.places import PlaceKind, ValuePlace, changes_for, may_be_removed
+from irongauge.core.plan.places import PlaceKind, ValuePlace, changes_for, may_be_removed, moved_from, uses_now
 from irongauge.core.plan.rails import RailLoad, budget_of
 from irongauge.core.plan.record import PlannedFunction, VehiclePlan
 from tests.core.plan.boards import at, module, pin
@@ -133,9 +134,56 @@ def test_everything_that_uses_a_value_is_listed_and_an_armed_output_is_called_on
     ]
     changes = changes_for(places, "A5", "A7")
     assert [change.place.name for change in changes] == ["Fan relay", "Boost target", "Oil"]
+    assert "Log channel Oil: point it to A7." in changes[2].sentence, (
+        "what was ticked for the old input is to be changed again"
+    )
     assert changes[0].is_armed
     assert "follows whatever stands on A5, and will switch on by itself" in changes[0].sentence
     assert "point it to A7" in changes[1].sentence
     assert "take it out" in changes_for(places, "A5", None)[1].sentence
     assert not may_be_removed(places)
     assert may_be_removed([places[2]])
+
+
+BOARD = module("Rime", pin("AI 8"), pin("AI 9"), pin("DI 1"))
+HORN = PlannedFunction(uid=UUID(int=9), name="Horn", kinds=(PinKind.DIGITAL,), at=at(BOARD, "DI 1"))
+BUTTON = PlannedFunction(uid=UUID(int=8), name="Winch button", kinds=(PinKind.ANALOGUE,), at=at(BOARD, "AI 8"))
+RELAY = place(2, PlaceKind.OUTPUT, "AI 8 high", was_at=at(BOARD, "AI 8"))
+
+
+READS = "Output’s condition AI 8 high still reads AI 8, where "
+AWAY = "Take it out, or give it another value: Horn is on no input. Until then it follows "
+TO = "Point it to DI 1: Horn is on DI 1. Until then it follows "
+
+
+@pytest.mark.parametrize(
+    ("functions", "says"),
+    [
+        ((HORN,), f"nothing stands now. {TO}whatever is put on AI 8 and can switch on by itself."),
+        ((HORN, BUTTON), f"Winch button stands now. {TO}Winch button on AI 8 and can switch on by itself."),
+        ((replace(HORN, at=None),), f"nothing stands now. {AWAY}whatever is put on AI 8 and can switch on by itself."),
+    ],
+)  # fmt: skip
+def test_an_armed_relay_is_told_with_the_pin_it_still_reads_and_what_stands_there(functions, says):
+    plan = VehiclePlan(modules=(BOARD,), functions=functions, places=(RELAY, place(3, PlaceKind.LOG, "Horn")))
+    here = None if functions[0].at is None else "DI 1"
+    found = uses_now(plan.places, here, plan.left_behind_at)
+    assert (found[0].sentence, found[0].is_armed) == (READS + says, True)
+    assert not found[1].is_armed
+    assert [left.place for left in plan.left_behind()] == [RELAY]
+
+
+@pytest.mark.parametrize(
+    ("was", "done", "left", "to", "points_to"),
+    [
+        (None, True, "AI 8", "DI 1", "AI 8"),  # entered for AI 8, and its function leaves it
+        (None, False, "AI 8", None, "AI 8"),
+        ("AI 8", False, "AI 9", "DI 1", "AI 8"),  # never changed since the move before
+        ("AI 8", False, "AI 9", "AI 8", None),  # and back to where it still points
+        (None, False, None, "DI 1", None),
+    ],
+)
+def test_a_place_points_to_where_it_was_entered_last(was, done, left, to, points_to):
+    pins = {name: None if name is None else at(BOARD, name) for name in (was, left, to, points_to)}
+    entered = place(1, PlaceKind.GAUGE, "Dash", was_at=pins[was], done=done)
+    assert moved_from(entered, pins[left], pins[to]) == pins[points_to]
