@@ -89,7 +89,7 @@ def circuit(
     stimuli = (Stimulus("vented", 0.0), Stimulus("pumped", 460.0))[:points]
     return Circuit(
         uid=uuid5(NAMESPACE, "circuit"),
-        name="Brake",
+        name="Oil line",
         family=Family.RATIOMETRIC,
         pins=pins,
         reference_v=5.0,

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from irongauge.core.measure.units import standard_atmosphere_kpa
 from irongauge.core.sensors.circuits import Circuit, Pin, PullUp, Role, SensorType, Stimulus
+from irongauge.core.sensors.licensed import PartOf
 from irongauge.demo.shelf import F150, H3, K41, N10, P10, PT4, R16, S1, T90, V800, W5, uid_of
 
 __all__ = ["card", "training_board"]
@@ -27,6 +28,7 @@ def card(
     pull_up: PullUp | None = None,
     others_on_reference: str = "",
     shunt_ohm: float | None = None,
+    part_of: PartOf = PartOf.NOT_TOLD,
 ) -> Circuit:
     """A circuit with a pin for each colour, all on a reference of 5 V."""
     pins = tuple(
@@ -40,6 +42,7 @@ def card(
         reference_v=5.0,
         sensor=sensor,
         stimuli=stimuli,
+        part_of=part_of,
         pull_up=pull_up,
         live_channel=channel,
         live_full_scale_v=5.0,

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field, replace
 
 from irongauge.core.measure.units import standard_atmosphere_kpa
 from irongauge.core.sensors.circuits import Circuit, PullUp, Role, Stimulus
+from irongauge.core.sensors.licensed import PartOf
 from irongauge.demo.cards import card
 from irongauge.demo.shelf import B25, F150, H3, K41, L50, N10, P10, P250, S1, T90, V800
 
@@ -66,6 +67,7 @@ def launcher() -> list[CircuitPlan]:
         stimuli=(vented, Stimulus("pedal held", 450.0)),
         channel="AI 3",
         others_on_reference="Throttle position, boost pressure",
+        part_of=PartOf.NOTHING,
     )
     winch = card(
         "LT-7",
@@ -237,7 +239,8 @@ def de_icer() -> list[CircuitPlan]:
 def locomotive() -> list[CircuitPlan]:
     """The park locomotive: all good."""
     reservoir = card("P-2", "Brake reservoir pressure", P10, colours="red black white",
-                         stimuli=(Stimulus("drained", 0.0), Stimulus("compressor cut-out", 750.0)), channel="IN 11")  # fmt: skip
+                         stimuli=(Stimulus("drained", 0.0), Stimulus("compressor cut-out", 750.0)), channel="IN 11",
+                         part_of=PartOf.NOTHING)  # fmt: skip
     regulator = card("P-2", "Regulator handle position", T90, colours="red black green",
                          stimuli=(Stimulus("shut", 0.0), Stimulus("full open", 88.0)), channel="IN 12")  # fmt: skip
     return [

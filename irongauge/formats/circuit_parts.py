@@ -32,6 +32,7 @@ from irongauge.core.sensors.circuits import (
     Stimulus,
 )
 from irongauge.core.sensors.families import Family
+from irongauge.core.sensors.licensed import PartOf
 from irongauge.core.sensors.live_reader import LiveReader
 from irongauge.core.sensors.unreadable import MOST_UNREADABLE, Hindrance, Unreadable
 from irongauge.formats.curve_parts import CalibrationPart, CurvePart, curve_from_part, curve_part
@@ -273,6 +274,9 @@ class CircuitPart(FilePart):
     differential: bool = Field(default=False, description="A pair's input takes both legs against each other")
     shielded: bool = False
     unpulled: bool = Field(default=False, description="The input is known to have no pull-up; else nobody knows")
+    part_of: PartOf = Field(
+        PartOf.NOT_TOLD, description="A system that is left to licensed work; not told: its name tells"
+    )
     controller: Annotated[str, StringConstraints(max_length=60)] = Field("", description="Type of the controller")
     retired_why: Annotated[str, StringConstraints(max_length=200)] = Field(
         "", description="Not there any more, and why"
@@ -343,6 +347,7 @@ def circuit_part(record: CircuitRecord) -> CircuitPart:
         differential=circuit.differential,
         shielded=circuit.shielded,
         unpulled=circuit.unpulled,
+        part_of=circuit.part_of,
         controller=circuit.controller,
         retired_why=circuit.retired_why,
         shunt_ohm=circuit.shunt_ohm,
@@ -420,6 +425,7 @@ def circuit_from_part(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Cir
         differential=part.differential,
         shielded=part.shielded,
         unpulled=part.unpulled and part.pull_up is None,
+        part_of=part.part_of,
         controller=part.controller,
         retired_why=part.retired_why,
         shunt_ohm=part.shunt_ohm,

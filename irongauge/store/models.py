@@ -36,6 +36,7 @@ from irongauge.core.people.roles import Role as RoleInShop
 from irongauge.core.plan.joints import Joint
 from irongauge.core.sensors.circuits import InstrumentKind, Role
 from irongauge.core.sensors.families import Family
+from irongauge.core.sensors.licensed import PartOf
 from irongauge.core.sensors.transfer import OF_A_SENSOR
 
 __all__ = [
@@ -334,6 +335,7 @@ class CircuitRow(Base):
         ),
         CheckConstraint("(family = 'current-loop-2w') = (shunt_ohm IS NOT NULL)", name="loop_has_shunt"),
         CheckConstraint("shunt_ohm > 0 AND shunt_ohm < 'Infinity'", name="shunt_possible"),
+        one_of("part_of", PartOf),
         UniqueConstraint("job_uid", "name"),
         UniqueConstraint("job_uid", "place"),
     )
@@ -365,6 +367,7 @@ class CircuitRow(Base):
     reader_fault_value: Mapped[float | None]
     shunt_ohm: Mapped[float | None]
     unreadable: Mapped[list[list[str]]] = mapped_column(JSONB, server_default=text("'[]'"))
+    part_of: Mapped[str] = mapped_column(server_default=text("'not told'"))
 
     sensor: Mapped[SensorTypeRow] = relationship(lazy="joined", innerjoin=True)
     # Three pins and two stimuli make six joined rows a circuit: less work than two more queries.

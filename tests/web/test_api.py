@@ -26,7 +26,7 @@ def made(api):
         promised_on="2026-11-27",
     ).json()["uid"]  # fmt: skip
     circuit = api(
-        "POST", f"/jobs/{job}/circuits", name="Brake",
+        "POST", f"/jobs/{job}/circuits", name="Oil line",
         sensor_type_uid=next(s["uid"] for s in shelf["sensor_types"] if "P10" in s["name"]),
         pins=[{"cavity": c, "role": r} for c, r in zip("ABC", ("reference", "return", "signal"), strict=True)],
         stimuli=[{"label": "vented", "value": 0}, {"label": "pumped", "value": 460}],
@@ -60,7 +60,7 @@ def test_a_program_proves_a_circuit_by_answering_what_is_asked(api, made):
     assert {p["mark"] for p in verdict["proofs"]} == {"pass"}
     whole = api("GET", f"/jobs/{made['job']}").json()
     assert len(whole["circuits"][0]["readings"]) >= len(GOOD)
-    assert api("GET", path).json()["name"] == "Brake"
+    assert api("GET", path).json()["name"] == "Oil line"
 
 
 def test_a_number_is_in_the_fixed_unit_and_text_is_as_typed(api, made):

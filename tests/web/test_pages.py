@@ -66,13 +66,28 @@ def test_a_shop_starts_from_nothing_and_proves_its_first_reading(newcomer):
     assert "Add a circuit" in page.text
     page = newcomer.send(
         page.form("/circuits"),
-        name="Brake", sensor_type_uid=people["sensor_types"][0]["uid"], role_0="reference", role_1="return",
+        name="Oil line", sensor_type_uid=people["sensor_types"][0]["uid"], role_0="reference", role_1="return",
         role_2="signal", colour_0="red", label_1="pumped", stimulus_1="4.5",
     )  # fmt: skip
     assert "Put the meter across the battery" in page.text
     page = newcomer.send(page.form("/readings"), value="12.6")
     assert "12.60 V is within 11.80 to 15.00 V." in page.text
     assert "1 of 18 readings in" in page.text
+
+
+def test_what_could_be_of_the_brakes_is_asked_and_then_left_or_tested(visitor, brake):
+    card = visitor.get(f"/circuits/{brake}/card").form("/card")
+    assert card.fields["part_of"] == "none of these"
+    asked = visitor.send(card, part_of="not told")
+    assert asked.status == 422
+    assert "“Brake line pressure” could be part of the brakes, which are left to licensed work." in asked.text
+    left = visitor.send(asked.form("/card"), part_of="brakes")
+    assert "By its name it is of brakes. No lamp, no ohms, no jumper and no reading here" in left.text
+    assert visitor.get(bench(brake, "off_ohm:B")).status == 404
+    again = visitor.send(visitor.get(f"/circuits/{brake}/card").form("/card"), part_of="none of these")
+    assert "Put the meter across the battery" in again.text
+    winch = visitor.get(f"/circuits/{brake}/card").form("/card")
+    assert visitor.send(winch, name="Winch line", part_of="not told").status == 200, "no name of a brake, nothing to ask"
 
 
 @pytest.mark.parametrize(

@@ -106,7 +106,7 @@ def test_a_diagnosis_without_a_job_takes_not_shown_as_no_evidence(visitor):
         "sensor": {"name": "P10", "family": "ratiometric-3w", "supply_v": 5, "tolerance_pct_span": 2,
                    "curve": {"kind": "ratio", "quantity": "pressure", "pressure_base": "gauge", "signal_low": 0.1,
                              "signal_high": 0.9, "value_low": 0, "value_high": 1000}},
-        "circuit": {"name": "Brake", "family": "ratiometric-3w", "reference_v": 5,
+        "circuit": {"name": "Oil line", "family": "ratiometric-3w", "reference_v": 5,
                     "pins": [{"cavity": "A", "role": "reference"}, {"cavity": "B", "role": "return"},
                              {"cavity": "C", "role": "signal"}],
                     "stimuli": [{"label": "vented", "value": 0}, {"label": "pumped", "value": 450}]},

@@ -17,7 +17,7 @@ from irongauge.core.bench.own_marks import Proof
 from irongauge.core.bench.sequence import Test, tests_of
 from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.pulses.record import PulseKind, PulseMark
-from irongauge.core.sensors.circuits import Role
+from irongauge.core.sensors.circuits import Circuit, Role
 from irongauge.core.sensors.licensed import Licence, licence_of
 
 __all__ = [
@@ -87,7 +87,7 @@ class Assessment:
     @property
     def licence(self) -> Licence | None:
         """Whose work the circuit is, where it is left to those who are licensed for it: nothing is asked of it here."""
-        return licence_of(self.case.circuit.name)
+        return self.case.circuit.licence
 
     @property
     def left(self) -> tuple[Test, ...]:
@@ -120,10 +120,17 @@ _PULSE_PROOFS = {
     PulseKind.BUS: Proof.LIVE,
 }
 _LICENSED = (
-    "By its name it is a circuit of {}. No lamp, no ohms, no jumper and no reading here: the maker’s procedure and those who are "
-    "licensed for it test it. If it is none, change its name."
+    "{} is of {}. No lamp, no ohms, no jumper and no reading here: the maker’s procedure and those who are licensed for it test "
+    "it. If it is none, {}."
 )
 SET_UP = {Action.BATTERY_V, Action.BATTERY_LAMP}
+
+
+def _licensed(circuit: Circuit, licence: Licence) -> str:
+    """Why nothing is read there, and what to do where it is wrong."""
+    by_name = licence_of(circuit.name) is licence
+    undo = "change its name" if by_name and not licence.can_be_denied else "say so in its data"
+    return _LICENSED.format("By its name it" if by_name else "By its data it", licence, undo)
 
 
 def proof_of(case: BenchCase, test_point: TestPoint) -> Proof | None:
@@ -162,14 +169,14 @@ def assessed(case: BenchCase, tests: tuple[Test, ...], judgements: Mapping[TestP
     proofs = _proof_marks(case, tests, judgements)
     missing = list(_left(case, tests))
     undecided = [test for test, judgement in judged if judgement.mark is Mark.UNDECIDED]
-    licence = licence_of(case.circuit.name)
+    licence = case.circuit.licence
     if licence is not None:
         missing = []
     hindered = [test for test in tests if test.hindrance is not None]
     verdict = _verdict(case, failed, odd, missing=missing, hindered=hindered, undecided=undecided, proofs=proofs)
     again = (*failed, *odd) or (tuple(undecided) if not missing else ())
     if licence is not None:
-        verdict, again = Verdict(VerdictLevel.OPEN, "Left to licensed work", _LICENSED.format(licence)), ()
+        verdict, again = Verdict(VerdictLevel.OPEN, "Left to licensed work", _licensed(case.circuit, licence)), ()
     return Assessment(
         case=case,
         tests=tests,

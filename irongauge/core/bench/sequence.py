@@ -20,7 +20,6 @@ from irongauge.core.diagnosis.circuit_under_test import DRIVEN_FROM_V
 from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.sensors.circuits import Role
 from irongauge.core.sensors.families import Family
-from irongauge.core.sensors.licensed import licence_of
 from irongauge.core.sensors.unreadable import Hindrance
 
 __all__ = ["FROM_POSITIVE", "Test", "can_be_read", "is_allowed", "test_at", "tests_of"]
@@ -107,7 +106,7 @@ def is_allowed(case: BenchCase, test_point: TestPoint) -> bool:
     """True when the circuit has that pin and point, and the action may be done to it in what is known."""
     if test_point.action not in set(Action):
         return False
-    if licence_of(case.circuit.name) is not None:
+    if case.circuit.licence is not None:
         return False
     action = Action(test_point.action)
     if action in FROM_POSITIVE:  # also when it was read before: what was not known then may be the reference

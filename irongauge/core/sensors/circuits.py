@@ -12,6 +12,7 @@ from uuid import UUID
 from irongauge.core.measure.uncertainty import GaugeSpec, MeterSpec
 from irongauge.core.measure.units import FIXED_UNIT, PressureBase, Quantity
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
+from irongauge.core.sensors.licensed import Licence, PartOf, licence_of
 from irongauge.core.sensors.live_reader import UNTOLD, LiveReader
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.thermocouple import ThermocoupleKind
@@ -349,7 +350,8 @@ class Circuit:
     `controller` names the type of controller that reads it, and `reader` what live data shows of it there. One with a
     `retired_why` is not there any more: its record stays, and a hand-over does not wait for it. `shunt_ohm` is the resistor at
     the input of a current loop. Without a `pull_up` it is not known what hangs on the input, unless it is `unpulled`: known to
-    have none. `unreadable` are readings of which somebody said that they cannot be taken.
+    have none. `unreadable` are readings of which somebody said that they cannot be taken. `part_of` says whether it is of a
+    system that is left to licensed work.
     """
 
     uid: UUID
@@ -373,6 +375,7 @@ class Circuit:
     shunt_ohm: float | None = None
     unpulled: bool = False
     unreadable: tuple[Unreadable, ...] = ()
+    part_of: PartOf = PartOf.NOT_TOLD
 
     def __post_init__(self) -> None:
         cavities = [pin.cavity for pin in self.pins]
@@ -400,6 +403,11 @@ class Circuit:
         if any((stimulus.value is None) != bool(states) for stimulus in self.stimuli):
             msg = "a state has a value where the sensor senses one, and none where it only switches or turns"
             raise ValueError(msg)
+
+    @property
+    def licence(self) -> Licence | None:
+        """Whose work it is, where it is left to those who are licensed for it."""
+        return licence_of(self.name, self.part_of)
 
     @property
     def seen_curve(self) -> StraightCurve | None:

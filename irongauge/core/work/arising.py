@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from irongauge.core.measure.quantities import VehicleState
 from irongauge.core.plan.kit import KitKind
 from irongauge.core.plan.places import LeftBehind
-from irongauge.core.sensors.licensed import licence_of
+from irongauge.core.sensors.licensed import Licence, PartOf, licence_of
 from irongauge.core.work.record import SaidOfStep
 from irongauge.core.work.steps import After, Heat, Step, StepKind, WorkState
 
@@ -68,6 +68,12 @@ class CircuitToDo:
     entries: tuple[tuple[str, str, str], ...] = ()
     overdue: str = ""
     is_pressure: bool = False
+    part_of: PartOf = PartOf.NOT_TOLD
+
+    @property
+    def licence(self) -> Licence | None:
+        """Whose work it is, where it is left to those who are licensed for it."""
+        return licence_of(self.name, self.part_of)
 
     @property
     def holds_back(self) -> bool:
@@ -99,7 +105,7 @@ def steps_of(todo: VehicleToDo) -> tuple[Step, ...]:
     steps += parts
     fetched = tuple(After(part.key, "it must be there first") for part in parts)
     for circuit in todo.circuits:
-        if licence_of(circuit.name) is None:
+        if circuit.licence is None:
             steps += _of_circuit(todo, circuit, fetched)
     steps += [_pointed_anew(todo, left) for left in todo.left_behind]
     if todo.road_test:

@@ -13,6 +13,7 @@ from sqlalchemy.orm import InstrumentedAttribute, Session
 from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.sensors.circuits import Circuit, Pin, PullUp, Role, SensorType, Stimulus
 from irongauge.core.sensors.families import Family
+from irongauge.core.sensors.licensed import PartOf
 from irongauge.core.sensors.live_reader import LiveReader
 from irongauge.core.sensors.unreadable import Hindrance, Unreadable
 from irongauge.errors import NotFoundError
@@ -71,6 +72,7 @@ def _circuit_of(row: Row[Any], made: dict[UUID, SensorType] | None = None) -> Ci
         controller=row.controller,
         retired_why=row.retired_why,
         shunt_ohm=row.shunt_ohm,
+        part_of=PartOf(row.part_of),
         unreadable=tuple(Unreadable(TestPoint.from_text(point), Hindrance(why)) for point, why in row.unreadable),
         reader=LiveReader(
             shows_signal=row.reader_shows_signal,
@@ -186,6 +188,7 @@ class CircuitRepository:
         row.temperature_pull_up_to_v = None if other is None else other.to_v
         row.battery_fed, row.differential, row.shielded = circuit.battery_fed, circuit.differential, circuit.shielded
         row.unpulled = circuit.unpulled
+        row.part_of = circuit.part_of
         row.controller = circuit.controller
         row.retired_why = circuit.retired_why
         row.shunt_ohm = circuit.shunt_ohm

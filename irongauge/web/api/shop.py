@@ -18,6 +18,7 @@ from irongauge.core.bench.judgement import Judgement
 from irongauge.core.job_record import CircuitRecord
 from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoint
 from irongauge.core.sensors.circuits import MOST_STIMULI, Circuit, Pin, Stimulus
+from irongauge.core.sensors.licensed import PartOf
 from irongauge.core.sensors.live_reader import UNTOLD
 from irongauge.core.shop import HEIGHT_M, Job, Vehicle
 from irongauge.errors import EntryError, NotFoundError, as_sentence
@@ -87,6 +88,9 @@ class CircuitIn(BodyIn):
     differential: bool = False
     shielded: bool = False
     unpulled: bool = Field(default=False, description="The input is known to have no pull-up; else nobody knows")
+    part_of: PartOf = Field(
+        PartOf.NOT_TOLD, description="A system that is left to licensed work; not told: its name tells"
+    )
     controller: str = Field("", max_length=60, description="Type of the controller")
     reader: ReaderPart | None = Field(None, description="Left out: as on this shop's last circuit of that controller")
     pins: list[PinPart] = Field(
@@ -296,6 +300,7 @@ def post_circuit(database: DatabaseDep, uid: UUID, body: CircuitIn) -> dict[str,
             differential=body.differential,
             shielded=body.shielded,
             unpulled=body.unpulled,
+            part_of=body.part_of,
             controller=body.controller.strip(),
             reader=UNTOLD if body.reader is None else body.reader.to_core(),
         )

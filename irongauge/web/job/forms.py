@@ -10,10 +10,11 @@ from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.units import Quantity, from_fixed, show, unit_for
 from irongauge.core.sensors.circuits import FAMILIES, MOST_STIMULI, Circuit, Pin, PullUp, Role, SensorType, Stimulus
 from irongauge.core.sensors.families import Family
+from irongauge.core.sensors.licensed import PartOf, licence_of
 from irongauge.core.sensors.live_reader import UNTOLD
 from irongauge.core.sensors.transfer import LOOP_MA
 from irongauge.core.shop import Job, Shop
-from irongauge.errors import EntryError
+from irongauge.errors import EntryError, quoted
 from irongauge.web.forms import FormState, OptionalUid, PostedForm, choice, number, optional_number, text
 
 __all__ = [
@@ -56,6 +57,7 @@ class CircuitForm(PostedForm):
     differential: Annotated[str, choice("no", "yes")] = "no"
     shielded: Annotated[str, choice("no", "yes")] = "no"
     unpulled: Annotated[str, choice("no", "yes")] = "no"
+    part_of: Annotated[str, choice(*PartOf)] = PartOf.NOT_TOLD
     temperature_0: str = ""
     temperature_1: str = ""
     label_0: Annotated[str, text(40, what="how the sensor is put there, such as vented")]
@@ -95,6 +97,7 @@ def circuit_from_form(
         differential=form.differential == "yes",
         shielded=form.shielded == "yes",
         unpulled=_unpulled(form),
+        part_of=_part_of(form),
         controller=form.controller,
         reader=UNTOLD if old is None else old.reader,
         unreadable=() if old is None else old.unreadable,
@@ -119,6 +122,16 @@ def _shunt_ohm(form: CircuitForm, sensor: SensorType) -> float | None:
         would_do = "Most sensors need 6 V and more: see its sheet, and check the shunt and the supply."
         raise EntryError("shunt_ohm", f"{ohm:g}", problem, would_do)
     return ohm
+
+
+def _part_of(form: CircuitForm) -> PartOf:
+    """What the card says; asked where nobody said it and the name could be of brakes or steering."""
+    part_of = PartOf(form.part_of)
+    named = licence_of(form.name)
+    if part_of is PartOf.NOT_TOLD and named is not None and named.can_be_denied:
+        problem = f"{quoted(form.name)} could be part of the {named}, which are left to licensed work."
+        raise EntryError("part_of", "", problem, "Say whether it is. A gauge’s own sensor is none of these.")
+    return part_of
 
 
 def _unpulled(form: CircuitForm) -> bool:
@@ -232,6 +245,7 @@ def circuit_values(circuit: Circuit, shop: Shop) -> FormState:
         "temperature_pull_up_ohm": "" if other is None else f"{other.resistance_ohm:.10g}",
         "temperature_pull_up_to_v": "" if other is None else f"{other.to_v:g}",
     }
+    values["part_of"] = circuit.part_of
     flags = ("battery_fed", "differential", "shielded", "unpulled")
     values |= {flag: "yes" if getattr(circuit, flag) else "no" for flag in flags}
     for n, pin in enumerate(circuit.pins):

@@ -13,6 +13,7 @@ from starlette.responses import Response
 from irongauge.core.bench.assessment import Proof
 from irongauge.core.bench.next_tool import tools_for
 from irongauge.core.sensors.circuits import FAMILIES, Circuit, SensorType
+from irongauge.core.sensors.licensed import PartOf
 from irongauge.errors import BadFileError, EntryError, JobClosedError
 from irongauge.formats.job_json import write_job
 from irongauge.formats.pictures import MOST_BYTES, CleanPicture, clean_picture
@@ -217,6 +218,7 @@ def _circuit_page(
         wires=_UNKNOWN_WIRES if sensor is None else len(FAMILIES[sensor.family].roles),
         stripes=[stripes_of(state.values.get(f"colour_{n}", "")) for n in PINS],
         sensed=SENSED,
+        systems=tuple(PartOf),
         type_drawing=None if seen is None else draw_type(seen, page.shop),
         type_is_example=described is not None and described.is_example,
         doubts=() if described is None else described.doubts,

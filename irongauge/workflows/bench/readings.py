@@ -16,7 +16,6 @@ from irongauge.core.measure.entry import NOT_SHOWN, Entry, parse_entry, parse_se
 from irongauge.core.measure.quantities import ON_THE_WAY, Glow, Limits, Reading, SupersedeReason, TestPoint
 from irongauge.core.measure.units import FIXED_UNIT, Quantity, rebase, show
 from irongauge.core.sensors.circuits import Circuit, Role
-from irongauge.core.sensors.licensed import licence_of
 from irongauge.core.shop import Job, Shop
 from irongauge.errors import EntryError, NotFoundError, NotShownError, StaleFormError, quoted
 from irongauge.store.database import Database
@@ -368,10 +367,13 @@ def asked_test_point(case: BenchCase, text: str) -> TestPoint:
     """The test point of that name, where the circuit has it and it is safe now; `NotFoundError` or `EntryError`."""
     test_point = point_named(text)
     if not is_allowed(case, test_point):
-        licence = licence_of(case.circuit.name)
+        licence = case.circuit.licence
         if licence is not None:
             problem = f"{quoted(case.circuit.name)} is a circuit of {licence}: it is left to licensed work."
-            raise EntryError("value", "", problem, "If it is none, change its name.")
+            would_do = (
+                "If it is none, say so in its data." if licence.can_be_denied else "If it is none, change its name."
+            )
+            raise EntryError("value", "", problem, would_do)
         if test_point.action in FROM_POSITIVE:
             problem = "The lamp from battery positive is not safe on that pin yet: it may be the reference."
             raise EntryError("value", "", problem, "Measure every pin unplugged first; it must read below 1 V.")

@@ -16,7 +16,8 @@ from sqlalchemy.exc import IntegrityError
 
 from irongauge.core.job_record import CircuitRecord, JobRecord
 from irongauge.core.plan.record import VehiclePlan
-from irongauge.core.sensors.circuits import Instrument, SensorType
+from irongauge.core.sensors.circuits import Circuit, Instrument, SensorType
+from irongauge.core.sensors.licensed import PartOf, licence_of
 from irongauge.core.shop import Job, Shop, Technician, Vehicle
 from irongauge.errors import BadFileError
 from irongauge.store.acting import in_others_names
@@ -133,7 +134,7 @@ def _import(store: Store, shop: Shop, record: JobRecord, file_name: str) -> Impo
     if not keep:
         taken_in.notes.append(f"Job number {job.number} is taken here; this one became {number}.")
     for circuit_record in record.circuits:
-        store.circuits.add(job.uid, circuit_record.circuit)
+        store.circuits.add(job.uid, taken_in.as_safe(circuit_record.circuit))
         stored = store.readings.add_all(circuit_record.circuit.uid, circuit_record.readings)
         if stored != len(circuit_record.readings):
             problem = f"A reading of “{circuit_record.circuit.name}” stands in it twice, or in another job here."
@@ -195,6 +196,14 @@ class _TakenIn:
             are = f"{signed} calibration{'s are' if signed > 1 else ' is'} signed elsewhere"
             self.notes.append(f"The file says that {are}. Here nobody has signed it yet.")
         return replace(job, handed_over_at=None, reviewed_by=None)
+
+    def as_safe(self, circuit: Circuit) -> Circuit:
+        """A circuit without what the file claims of its safety: that one of brakes or steering by its name is none of them."""
+        if circuit.part_of is not PartOf.NOTHING or licence_of(circuit.name) is None:
+            return circuit
+        told = f"“{circuit.name}” could be part of what is left to licensed work; the file says that it is not"
+        self.notes.append(f"{told}. Look at it, and say so in its data.")
+        return replace(circuit, part_of=PartOf.NOT_TOLD)
 
     def vehicle(self, vehicle: Vehicle) -> None:
         vehicles = {v.uid: v for v in self._store.jobs.vehicles(self._shop_uid)}

@@ -17,7 +17,6 @@ from irongauge.core.measure.quantities import VehicleState
 from irongauge.core.plan.kit import open_lines
 from irongauge.core.pulses.record import PULSE_FAMILIES
 from irongauge.core.sensors.circuits import Circuit, InstrumentKind
-from irongauge.core.sensors.licensed import licence_of
 from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Vehicle
 from irongauge.core.work.arising import CircuitToDo, VehicleToDo, opened_up, steps_of, with_rules
 from irongauge.core.work.changes import all_before
@@ -196,8 +195,8 @@ class _View:
             jobs=jobs,
             work=work,
             problems=problems_of(work),
-            licensed=tuple(f"{tag}: {c.name}" for tag, c in told if licence_of(c.name) is not None),
-            circuits={c.key: c.name for _, c in told if licence_of(c.name) is None},
+            licensed=tuple(f"{tag}: {c.name}" for tag, c in told if c.licence is not None),
+            circuits={c.key: c.name for _, c in told if c.licence is None},
             said=said,
             over=tuple((usual[key], one) for key, one in said.items() if one.status.is_over),
             held=held,
@@ -323,6 +322,7 @@ def _circuit_to_do(one: CircuitView, view: JobView, todo: _Records) -> CircuitTo
         entries=tuple((str(entry.uid), entry.name, to) for entry in entries),
         overdue=_overdue(circuit, todo) if points else "",
         is_pressure=circuit.sensor.pressure_base is not None,
+        part_of=circuit.part_of,
     )
 
 
