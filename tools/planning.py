@@ -16,7 +16,7 @@ from irongauge.core.plan.board import Function, PinAt, PullUpNeed
 from irongauge.core.plan.harness import End, Harness, Node, NodeKind, Wire
 from irongauge.core.plan.modules import FittedModule, ModulePin, ModuleType, PinKind, PullUpFitted
 from irongauge.core.plan.power import Feed, Load, WireRun, judge_feed
-from irongauge.core.plan.room import NoRoom, Want, make_room, placement_cost
+from irongauge.core.plan.room import NoRoom, Want, make_room
 from irongauge.core.plan.wires import AWG_SIZES, METRIC_MM2, area_for_drop_mm2, drop_v, next_awg, next_metric_mm2
 from irongauge.demo import load_demo
 from irongauge.demo.shelf import uid_of
@@ -72,6 +72,7 @@ def _board(
                         pull_up=rng.choice(list(PullUpNeed)),
                         own_pull_up_ohm=rng.choice((None, None, 4700.0)),
                         at=PinAt(uid, pin.name),
+                        pull_up_on=pin.pull_up is PullUpFitted.SWITCHABLE and rng.random() < 0.5,  # noqa: PLR2004
                         in_use=rng.random() < 0.9,  # noqa: PLR2004
                         movable=rng.random() < 0.85,  # noqa: PLR2004
                         most_v=rng.choice((5.0, 5.0, 12.0)),
@@ -81,12 +82,32 @@ def _board(
     return fitted, functions, [want]
 
 
+def _cost(function: Function, at: PinAt, pin: ModulePin, *, is_on: bool) -> int | None:
+    """What a function costs on a pin, by trying its switch and its resistor each way; None where no one change is enough."""
+    if function.at == at:
+        return 0
+    if (function.at is not None and not function.movable) or pin.kind not in function.kinds:
+        return None
+    if function.most_v > pin.most_v:  # type: ignore[operator]  # every pin of these boards says its volts
+        return None
+    found = []
+    for resistor in {function.own_pull_up_ohm is not None, False}:
+        for switch in {is_on, not is_on} if pin.pull_up is PullUpFitted.SWITCHABLE else {False}:
+            inside = pin.pull_up is PullUpFitted.FIXED or switch
+            changes = (resistor != (function.own_pull_up_ohm is not None)) + (switch != is_on)
+            fits = {PullUpNeed.NEEDED: inside != resistor, PullUpNeed.UNWANTED: not inside}
+            if changes <= 1 and fits.get(function.pull_up, not (inside and resistor)):
+                found.append(changes)
+    return None if not found else min(found) + (function.at is not None)
+
+
 def fewest(modules: Sequence[FittedModule], functions: Sequence[Function], wants: Sequence[Want]) -> int | None:
     """The least cost of all arrangements, over every set of taken pins; None where there is none. For small boards."""
     pins = [(PinAt(m.uid, p.name), p) for m in modules for p in m.type.pins]
+    on = {function.at for function in functions if function.pull_up_on}
     best: dict[int, int] = {0: 0}
     for function in (*functions, *(f for want in wants for f in want.functions())):
-        costs = [placement_cost(function, at, pin) for at, pin in pins]
+        costs = [_cost(function, at, pin, is_on=at in on) for at, pin in pins]
         following: dict[int, int] = {}
         for taken, cost in best.items():
             if not function.in_use and function.movable and function.at is not None:

@@ -87,7 +87,9 @@ def test_what_could_be_of_the_brakes_is_asked_and_then_left_or_tested(visitor, b
     again = visitor.send(visitor.get(f"/circuits/{brake}/card").form("/card"), part_of="none of these")
     assert "Put the meter across the battery" in again.text
     winch = visitor.get(f"/circuits/{brake}/card").form("/card")
-    assert visitor.send(winch, name="Winch line", part_of="not told").status == 200, "no name of a brake, nothing to ask"
+    assert visitor.send(winch, name="Winch line", part_of="not told").status == 200, (
+        "no name of a brake, nothing to ask"
+    )
 
 
 @pytest.mark.parametrize(

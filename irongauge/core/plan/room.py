@@ -61,6 +61,7 @@ class MoveKind(StrEnum):
     MOVE = "move"
     FREE = "free"
     SWITCH_ON = "switch the pull-up on"
+    SWITCH_OFF = "switch the pull-up off"
     TAKE_OUT = "take the resistor out"
     PLACE = "place"
 
@@ -111,26 +112,38 @@ class NoRoom:
 
 @dataclass(frozen=True)
 class _Pin:
+    """A pin, and whether its switchable pull-up is on now."""
+
     at: PinAt
     pin: ModulePin
+    is_on: bool = False
 
 
-def placement_cost(function: Function, at: PinAt, pin: ModulePin) -> int | None:
+def placement_cost(function: Function, at: PinAt, pin: ModulePin, *, is_on: bool = False) -> int | None:
     """How many things must be done for a function to be read well on a pin; None where it cannot be.
 
-    A function that stays where it is costs nothing, however badly it stands there.
+    `is_on` says that its switchable pull-up is on, as whatever stands there now has it. A function that stays where it is costs
+    nothing, however badly it stands there.
     """
     if function.at == at:
         return 0
     if not function.movable and function.at is not None:
         return None
-    cost, moved = (1 if function.at is not None else 0), replace(function, at=at, pull_up_on=False)
-    if not conflicts_on(pin, (moved,)):
+    cost, as_it_is = (1 if function.at is not None else 0), replace(function, at=at, pull_up_on=is_on)
+    if not conflicts_on(pin, (as_it_is,)):
         return cost
-    tries = [replace(moved, pull_up_on=True)] if pin.pull_up is PullUpFitted.SWITCHABLE else []
-    if moved.own_pull_up_ohm is not None:
-        tries.append(replace(moved, own_pull_up_ohm=None))
-    return cost + 1 if any(not conflicts_on(pin, (other,)) for other in tries) else None
+    return cost + 1 if _one_change(as_it_is, pin) is not None else None
+
+
+def _one_change(function: Function, pin: ModulePin) -> MoveKind | None:
+    """The one thing to do so that a function stands well on a pin where it does not; None where one is not enough."""
+    if pin.pull_up is PullUpFitted.SWITCHABLE:
+        turned = replace(function, pull_up_on=not function.pull_up_on)
+        if not conflicts_on(pin, (turned,)):
+            return MoveKind.SWITCH_ON if turned.pull_up_on else MoveKind.SWITCH_OFF
+    if function.own_pull_up_ohm is not None and not conflicts_on(pin, (replace(function, own_pull_up_ohm=None),)):
+        return MoveKind.TAKE_OUT
+    return None
 
 
 def make_room(
@@ -144,7 +157,7 @@ def make_room(
     """
     wanted = [function for want in wants for function in want.functions()]
     standing = [function for function in functions if function.at is not None]
-    pins = _pins_of(modules)
+    pins = _pins_of(modules, standing)
     chosen = _solve(pins, standing, wanted)
     if chosen is not None:
         return _told(pins, standing, wanted, chosen)
@@ -152,28 +165,30 @@ def make_room(
     return NoRoom(lacking, left, _smallest(modules, standing, wanted, shelf))
 
 
-def _pins_of(modules: Sequence[FittedModule]) -> list[_Pin]:
+def _pins_of(modules: Sequence[FittedModule], standing: Sequence[Function]) -> list[_Pin]:
+    on = {function.at for function in standing if function.pull_up_on}
     return [
-        _Pin(PinAt(module.uid, pin.name), pin)
+        _Pin(at, pin, is_on=pin.pull_up is PullUpFitted.SWITCHABLE and at in on)
         for module in modules
         for pin in module.type.pins
         if pin.is_input or pin.kind is PinKind.OUTPUT
+        for at in [PinAt(module.uid, pin.name)]
     ]
 
 
-def _classes(pins: list[_Pin]) -> dict[ModulePin, list[int]]:
+def _classes(pins: list[_Pin]) -> dict[_Pin, list[int]]:
     """Pins that are alike in all but their name, by number: what fits one of them fits all."""
-    found: dict[ModulePin, list[int]] = {}
+    found: dict[_Pin, list[int]] = {}
     for number, place in enumerate(pins):
-        found.setdefault(replace(place.pin, name=""), []).append(number)
+        found.setdefault(replace(place, at=_NOWHERE, pin=replace(place.pin, name="")), []).append(number)
     return found
 
 
-def _costs(classes: Sequence[ModulePin], functions: Sequence[Function]) -> list[dict[int, int]]:
+def _costs(classes: Sequence[_Pin], functions: Sequence[Function]) -> list[dict[int, int]]:
     """For each function the classes of pins that it can go to, by number, and what that costs; to stay costs nothing."""
     found = []
     for function in functions:
-        costs = [placement_cost(function, _NOWHERE, pin) for pin in classes]
+        costs = [placement_cost(function, place.at, place.pin, is_on=place.is_on) for place in classes]
         found.append({number: cost for number, cost in enumerate(costs) if cost is not None})
     return found
 
@@ -286,21 +301,16 @@ def _one_move(function: Function, place: _Pin) -> list[Move]:
 
 def _adjustments(function: Function, place: _Pin) -> list[Move]:
     """What else must be done for a function to stand well on a pin."""
-    moved = replace(function, at=place.at, pull_up_on=False)
-    if not conflicts_on(place.pin, (moved,)):
-        return []
-    if place.pin.pull_up is PullUpFitted.SWITCHABLE and not conflicts_on(place.pin, (replace(moved, pull_up_on=True),)):
-        return [
-            Move(MoveKind.SWITCH_ON, function, place.at, f"It needs the {place.pin.pull_up_ohm:g} Ω of this input.")
-        ]
-    return [
-        Move(
-            MoveKind.TAKE_OUT,
-            function,
-            place.at,
-            f"This input has {place.pin.pull_up_ohm:g} Ω of its own; two would be too strong.",
-        )
-    ]
+    as_it_is = replace(function, at=place.at, pull_up_on=place.is_on)
+    change = None if not conflicts_on(place.pin, (as_it_is,)) else _one_change(as_it_is, place.pin)
+    return [] if change is None else [Move(change, function, place.at, _WHY[change].format(place.pin.pull_up_ohm))]
+
+
+_WHY = {
+    MoveKind.SWITCH_ON: "It needs the {:g} Ω of this input.",
+    MoveKind.SWITCH_OFF: "The {:g} Ω of this input are on now, and it must not have them.",
+    MoveKind.TAKE_OUT: "This input has {:g} Ω of its own; two would be too strong.",
+}
 
 
 _Node = tuple[str, int]
@@ -362,6 +372,6 @@ def _smallest(
     """The module type with the fewest pins that makes room."""
     for kind in sorted(shelf, key=lambda t: (len(t.pins), t.name)):
         added = FittedModule(uuid5(_NAMESPACE, str(kind.uid)), kind.name, kind)
-        if _solve(_pins_of([*modules, added]), standing, wanted) is not None:
+        if _solve(_pins_of([*modules, added], standing), standing, wanted) is not None:
             return kind
     return None

@@ -271,11 +271,15 @@ def find_room(view: PlanView, wants: Sequence[Want]) -> Room | NoRoom:
     return make_room(view.plan.modules, view.plan.functions, wants, view.shelf)
 
 
+_TURNS = {MoveKind.SWITCH_ON, MoveKind.SWITCH_OFF}
+
+
 def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
     """Do what was found: move and free functions, reserve the inputs that were wanted."""
     with database.unit() as store:
         plan = store.plans.inputs(vehicle_uid)
         known = {f.uid: f for f in plan.functions}
+        on = {f.at for f in plan.functions if f.pull_up_on}  # a switch stays as it is until somebody turns it
         for move in room.moves:
             function = before = known.get(move.function.uid)
             if function is None or before is None:
@@ -283,15 +287,15 @@ def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
             if move.kind is MoveKind.FREE:
                 function = replace(function, at=None, reserved=False)
             elif move.kind is MoveKind.MOVE:
-                function = replace(function, at=move.to, pull_up_on=False)
-            elif move.kind is MoveKind.SWITCH_ON:
-                function = replace(function, pull_up_on=True)
+                function = replace(function, at=move.to, pull_up_on=move.to in on)
+            elif move.kind in _TURNS:
+                function = replace(function, pull_up_on=move.kind is MoveKind.SWITCH_ON)
             elif move.kind is MoveKind.TAKE_OUT:
                 function = replace(function, own_pull_up_ohm=None)
             known[function.uid] = function
             store.plans.save_function(vehicle_uid, function)
             _to_be_changed(store, plan, before, function.at)
-        switched = {move.function.uid for move in room.moves if move.kind is MoveKind.SWITCH_ON}
+        turned = {move.function.uid: move.kind is MoveKind.SWITCH_ON for move in room.moves if move.kind in _TURNS}
         names = {f.name for f in known.values()}
         for placed in room.placed:
             f = placed.function
@@ -306,7 +310,7 @@ def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
                     pull_up=f.pull_up,
                     most_v=f.most_v,
                     at=placed.to,
-                    pull_up_on=f.uid in switched,
+                    pull_up_on=turned.get(f.uid, placed.to in on),
                     reserved=True,
                 ),
             )

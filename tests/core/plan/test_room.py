@@ -20,6 +20,8 @@ def fewest_by_trying(modules, functions, wants):
     pins = [(at(m, p.name), p) for m in modules for p in m.type.pins]
     wanted = [f for want in wants for f in want.functions()]
     every = [*functions, *wanted]
+    switched = {x for x, p in pins if p.pull_up is SWITCHED}
+    on = {f.at for f in functions if f.pull_up_on and f.at in switched}
     best = None
     for freed in itertools.product(
         *[(False, True) if not f.in_use and f.movable and f.at else (False,) for f in every]
@@ -28,7 +30,7 @@ def fewest_by_trying(modules, functions, wants):
         if len(kept) > len(pins):
             continue
         for chosen in itertools.permutations(pins, len(kept)):
-            costs = [placement_cost(f, place, p) for f, (place, p) in zip(kept, chosen, strict=True)]
+            costs = [placement_cost(f, x, p, is_on=x in on) for f, (x, p) in zip(kept, chosen, strict=True)]
             if None not in costs:
                 cost = sum(costs) + sum(freed)
                 best = cost if best is None else min(best, cost)
@@ -162,6 +164,32 @@ def test_what_it_costs_to_go_to_a_pin(more, target, cost):
     moved = function("f", (A,), at(controller, "old"), **more)
     assert placement_cost(moved, at(controller, "x"), target) == cost
     assert placement_cost(moved, at(controller, "old"), pin("old")) == 0, "to stay costs nothing, however it stands"
+
+
+@pytest.mark.parametrize(
+    ("more", "cost"),
+    [
+        ({"pull_up": PullUpNeed.UNWANTED}, 2),  # it must be switched off
+        ({"pull_up": PullUpNeed.NEEDED}, 1),  # it is on already
+        ({"pull_up": PullUpNeed.EITHER}, 1),  # and may stay on
+        ({"pull_up": PullUpNeed.EITHER, "own_pull_up_ohm": 4700.0}, 2),
+    ],
+)
+def test_a_pull_up_that_is_on_counts(more, cost):
+    controller = module("c", pin("old"), pin("x", A, SWITCHED))
+    moved = function("f", (A,), at(controller, "old"), **more)
+    assert placement_cost(moved, at(controller, "x"), pin("x", A, SWITCHED), is_on=True) == cost
+
+
+def test_a_pull_up_that_a_new_sensor_must_not_have_is_switched_off_as_a_step_of_its_own():
+    controller = module("c", pin("A1", A, SWITCHED), pin("D1", D))
+    button = function("Button", (D, A), at(controller, "A1"), pull_up_on=True)
+    room = make_room([controller], [button], [Want(1, (A,), PullUpNeed.UNWANTED, name="Pressure")])
+    assert [(m.kind, m.function.name, m.to.pin) for m in room.moves] == [
+        (MoveKind.MOVE, "Button", "D1"),
+        (MoveKind.SWITCH_OFF, "Pressure", "A1"),
+    ]
+    assert room.moves[1].why == "The 2200 Ω of this input are on now, and it must not have them."
 
 
 def test_the_smaller_of_two_sets_that_fit_too_few_pins_is_named():
