@@ -8,6 +8,7 @@ import time
 from dataclasses import dataclass, replace
 from itertools import permutations
 
+from irongauge.core.work.bounds import least_cost
 from irongauge.core.work.plan import FIRST_COST, LATE_COST, SETUP_COST, Plan
 from irongauge.core.work.solver import improve
 from irongauge.core.work.steps import (
@@ -84,6 +85,41 @@ def random_work(rng: random.Random, size: Size) -> Work:
         vehicles=tuple(replace(v, goes_first=rng.random() < size.first_share) for v in made),
         technicians=tuple(Technician(f"T{n}", tuple(hours)) for n in range(size.technicians)),
         tools=dict.fromkeys(_TOOLS, 1),
+    )
+
+
+def cooling_work(rng: random.Random) -> Work:
+    """A short list aimed at bounds: hot and cold in turn, and stretches of work so short that nights come between."""
+    steps: list[Step] = []
+    for n in range(rng.randint(3, 6)):
+        heat = rng.choice([Heat.COLD, Heat.HOT, Heat.ANY, Heat.HOT])
+        state = rng.choice([WorkState.BATTERY_OFF, WorkState.KEY_OFF, WorkState.KEY_ON])
+        vehicle = rng.choice("VVW")
+        same = [step.key for step in steps if step.vehicle == vehicle]
+        steps.append(
+            Step(
+                key=f"s{n}",
+                vehicle=vehicle,
+                title="",
+                minutes=rng.choice([10, 30, 60]),
+                state=WorkState.IDLE if heat is Heat.HOT else state,
+                heat=heat,
+                after=(After(rng.choice(same)),) if same and rng.randrange(2) else (),
+            )
+        )
+    length = rng.choice([120, 150, 200])
+    return Work(
+        steps=tuple(steps),
+        vehicles=tuple(
+            VehicleWork(
+                key=key,
+                promise=rng.choice([None, 100, _DAY_MIN + 60]),
+                is_hot=rng.randrange(2) == 0,
+                goes_first=rng.randrange(3) == 0,
+            )
+            for key in "VW"
+        ),
+        technicians=(Technician("T", tuple((day * _DAY_MIN, day * _DAY_MIN + length) for day in range(9))),),
     )
 
 
@@ -169,7 +205,7 @@ def broken_rules(work: Work, plan: Plan) -> list[str]:
 
 def figures(number: int | None) -> list[Figure]:
     """`number` is how many short lists are held against every order; 300 where it is left out."""
-    return [*_against_every_order(number or 300), *_full_shop(), *_saved(50), *_rules(number or 300)]
+    return [*_against_every_order(number or 300), *_bounds(2000), *_full_shop(), *_saved(50), *_rules(number or 300)]
 
 
 def _against_every_order(number: int) -> list[Figure]:
@@ -180,6 +216,18 @@ def _against_every_order(number: int) -> list[Figure]:
         found = improve(work, first_plan(work), 20.0)
         other += (None if found is None else found.cost) != cheapest_by_enumeration(work)
     return [Figure(f"plans that cost other than the best of every order, of {number} lists", other, "", "0")]
+
+
+_CHEAP_NIGHTS = (29112, 55818)  # lists in which an order that waits longer has less to work at
+
+
+def _bounds(number: int) -> list[Figure]:
+    over = 0
+    for seed in (*range(number), *_CHEAP_NIGHTS):
+        work = cooling_work(random.Random(seed))  # noqa: S311  cases, no secrets
+        least = cheapest_by_enumeration(work)
+        over += least is not None and least_cost(work) > least
+    return [Figure(f"bounds above the best of every order, of {number} lists with nights and heat", over, "", "0")]
 
 
 def _full_shop() -> list[Figure]:

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from itertools import pairwise
 
-from irongauge.core.work.changes import all_before, fewest_changes
+from irongauge.core.work.changes import all_before, fewest_changes, least_worked_min
 from irongauge.core.work.plan import FIRST_COST, LATE_COST, SETUP_COST
 from irongauge.core.work.steps import Step, VehicleWork, Work
 
@@ -37,7 +37,7 @@ def _least_end(work: Work, vehicle: VehicleWork, steps: Sequence[Step]) -> int:
         late = {step.key for step in steps if step.not_before >= part}
         minutes = sum(step.minutes for step in steps if step.key in late or before[step.key] & late)
         there = max(there, _worked_off(minutes, [(max(a, part), b) for a, b in spans if b > part], 1))
-    worked = _worked_off(sum(s.minutes for s in steps) + fewest_changes(vehicle, steps).minutes_worked, spans, 1)
+    worked = _worked_off(sum(s.minutes for s in steps) + least_worked_min(vehicle, steps), spans, 1)
     return max(there, worked)
 
 

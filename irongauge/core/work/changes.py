@@ -15,7 +15,7 @@ from itertools import count
 
 from irongauge.core.work.steps import COOL_MIN, WARM_MIN, Step, VehicleWork, WorkState, change_min
 
-__all__ = ["FewestChanges", "all_before", "fewest_changes"]
+__all__ = ["FewestChanges", "all_before", "fewest_changes", "least_worked_min"]
 
 # More than a list that can be proved ever needs: beyond it the best so far is finished by the cheapest next change.
 _MOST_LOOKED_AT = 2000
@@ -27,7 +27,6 @@ class FewestChanges:
 
     steps: tuple[Step, ...]
     minutes: int
-    minutes_worked: int
     is_proved: bool
 
 
@@ -56,8 +55,8 @@ class _Stand:
 
 
 class _Search:
-    def __init__(self, steps: Sequence[Step]) -> None:
-        self.steps = steps
+    def __init__(self, steps: Sequence[Step], cool_min: int) -> None:
+        self.steps, self.cool_min = steps, cool_min
         bit = {step.key: 1 << place for place, step in enumerate(steps)}
         self.needs = [sum({bit[a.key] for a in step.after if a.key in bit}) for step in steps]
         self.all = (1 << len(steps)) - 1
@@ -90,29 +89,34 @@ class _Search:
         for place in self.open(stand.done):
             step = self.steps[place]
             is_hot = step.leaves_hot(stand.is_hot)
-            warm = WARM_MIN if is_hot and not stand.is_hot else COOL_MIN if stand.is_hot and not is_hot else 0
+            warm = WARM_MIN if is_hot and not stand.is_hot else self.cool_min if stand.is_hot and not is_hot else 0
             found[step.state, is_hot] = change_min(stand.state, step.state) + warm
         return found
 
 
 def fewest_changes(vehicle: VehicleWork, steps: Sequence[Step]) -> FewestChanges:
     """The order; steps that can be done together stay as they were entered. `steps` hold no circle."""
-    return _fewest(_Stand(0, vehicle.state, vehicle.is_hot), tuple(steps))
+    return _fewest(_Stand(0, vehicle.state, vehicle.is_hot), tuple(steps), COOL_MIN)
+
+
+def least_worked_min(vehicle: VehicleWork, steps: Sequence[Step]) -> int:
+    """Minutes of changes that somebody works at in whatever order, since it may cool while nobody does; 0 where not proved."""
+    found = _fewest(_Stand(0, vehicle.state, vehicle.is_hot), tuple(steps), 0)
+    return found.minutes if found.is_proved else 0
 
 
 @lru_cache(maxsize=256)
-def _fewest(stands: _Stand, steps: tuple[Step, ...]) -> FewestChanges:
+def _fewest(stands: _Stand, steps: tuple[Step, ...], cool_min: int) -> FewestChanges:
     """Kept, since a plan, its bounds and the solver's model all ask for it."""
-    search, tie = _Search(steps), count()
+    search, tie = _Search(steps, cool_min), count()
     first, order = search.free_work(stands)
-    heap = [(0, next(tie), first, order, 0)]
+    heap = [(0, next(tie), first, order)]
     seen: set[_Stand] = set()
     is_proved = True
     while heap:
-        minutes, _, stand, order, waited = heapq.heappop(heap)
+        minutes, _, stand, order = heapq.heappop(heap)
         if stand.done == search.all:
-            found = tuple(steps[place] for place in order)
-            return FewestChanges(found, minutes, minutes - waited, is_proved)
+            return FewestChanges(tuple(steps[place] for place in order), minutes, is_proved)
         if stand in seen:
             continue
         seen.add(stand)
@@ -120,6 +124,5 @@ def _fewest(stands: _Stand, steps: tuple[Step, ...]) -> FewestChanges:
             is_proved, heap = False, []
         for (state, is_hot), more in search.changes(stand).items():
             then, did = search.free_work(_Stand(stand.done, state, is_hot))
-            cooled = COOL_MIN if stand.is_hot and not is_hot else 0
-            heapq.heappush(heap, (minutes + more, next(tie), then, order + did, waited + cooled))
-    return FewestChanges(steps, 0, 0, is_proved=False)
+            heapq.heappush(heap, (minutes + more, next(tie), then, order + did))
+    return FewestChanges(steps, 0, is_proved=False)

@@ -161,7 +161,9 @@ def _with_help(work: Work, one: Help) -> Work:
             gives_way = tuple(replace(v, promise=None) if v.key == one.key else v for v in work.vehicles)
             return replace(work, vehicles=gives_way)
         case HelpKind.HOURS:
-            longer = tuple(with_evenings(t, work.horizon) if t.key == one.key else t for t in work.technicians)
+            longer = tuple(
+                with_evenings(t, work.horizon, work.start_min) if t.key == one.key else t for t in work.technicians
+            )
             return replace(work, technicians=longer)
 
 

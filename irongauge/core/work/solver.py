@@ -218,7 +218,7 @@ class WorkModel:
     def _off(self, technician: Technician) -> list[Any]:
         """The stretches in which a technician does not work; the first two hours of an evening may be worked where that helps."""
         found = []
-        for first, last, is_evening in _off_spans(technician, self.work.horizon):
+        for first, last, is_evening in _off_spans(technician, self.work.horizon, self.work.start_min):
             cut = first + _MORE_MIN if self._helps and is_evening and last - first > _MORE_MIN else first
             if cut > first:
                 stays = self.help(HelpKind.HOURS, technician.key).Not()
@@ -277,21 +277,23 @@ class WorkModel:
         return plan_of(self.work, steps, max(least_cost(self.work), math.ceil(bound - _ROUNDING)))
 
 
-def _off_spans(technician: Technician, horizon: int) -> list[tuple[int, int, bool]]:
-    """The stretches in which a technician does not work, up to the end of the time that is planned; True for an evening."""
+def _off_spans(technician: Technician, horizon: int, start_min: int) -> list[tuple[int, int, bool]]:
+    """The stretches in which a technician does not work, up to the end of the time that is planned; True for an evening, which
+    ends on another day than it begins.
+    """
     found, at = [], 0
     for first, last in technician.windows:
         if first > at:
-            found.append((at, first, at > 0 and first // _DAY_MIN > (at - 1) // _DAY_MIN))
+            is_night = (first + start_min) // _DAY_MIN > (at - 1 + start_min) // _DAY_MIN
+            found.append((at, first, at > 0 and is_night))
         at = last
     return found if at >= horizon else [*found, (at, horizon, at > 0)]
 
 
-def with_evenings(technician: Technician, horizon: int) -> Technician:
+def with_evenings(technician: Technician, horizon: int, start_min: int) -> Technician:
     """A technician who works up to two hours more in every evening."""
-    evenings = {
-        first: min(first + _MORE_MIN, last) for first, last, is_evening in _off_spans(technician, horizon) if is_evening
-    }
+    spans = _off_spans(technician, horizon, start_min)
+    evenings = {first: min(first + _MORE_MIN, last) for first, last, is_evening in spans if is_evening}
     return replace(technician, windows=tuple((first, evenings.get(last, last)) for first, last in technician.windows))
 
 

@@ -154,13 +154,17 @@ class Technician:
 
 @dataclass(frozen=True, kw_only=True)
 class Work:
-    """All that is to be planned. `tools` and `places` say how many of each there are; what is not named there is no limit."""
+    """All that is to be planned. `tools` and `places` say how many of each there are; what is not named there is no limit.
+
+    `start_min` is the minute of the day at which minute 0 lies, so that a night is a night.
+    """
 
     steps: tuple[Step, ...]
     vehicles: tuple[VehicleWork, ...]
     technicians: tuple[Technician, ...]
     tools: Mapping[str, int] = field(default_factory=dict)
     places: Mapping[str, int] = field(default_factory=dict)
+    start_min: int = 0
 
     def step(self, key: str) -> Step:
         """A step by its key; `StopIteration` for one that is not there."""

@@ -188,6 +188,7 @@ class _View:
             vehicles=tuple(self._vehicle(key, job, _state(key, usual, said)) for key, job in jobs.items()),
             technicians=_technicians(self.shop, self.people, self.hours, self.start, _DAYS),
             tools=self.shop.tools,
+            start_min=_minute_of_day(self.start, self.shop),
         )
         return WorkView(
             shop=self.shop,
@@ -271,6 +272,11 @@ def _technicians(
             windows = windows_of(shop.hours if own is None else own, start, days, shop.timezone)
             found.append(Technician(str(technician.uid), windows))
     return tuple(found)
+
+
+def _minute_of_day(start: datetime, shop: Shop) -> int:
+    local = start.astimezone(ZoneInfo(shop.timezone))
+    return local.hour * 60 + local.minute
 
 
 def _promise(job: Job, shop: Shop, start: datetime) -> int:

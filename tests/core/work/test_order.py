@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from irongauge.core.work.bounds import least_cost
-from irongauge.core.work.changes import fewest_changes
+from irongauge.core.work.changes import fewest_changes, least_worked_min
 from irongauge.core.work.reasons import Help, HelpKind, WaitKind, critical, remedy_for, waits_of
 from irongauge.core.work.solver import improve
 from irongauge.core.work.steps import (
@@ -23,7 +23,7 @@ from irongauge.core.work.steps import (
     problems_of,
 )
 from irongauge.core.work.turns import entry_order, first_plan
-from tools.working import Size, broken_rules, cheapest_by_enumeration, random_work
+from tools.working import Size, broken_rules, cheapest_by_enumeration, cooling_work, random_work
 
 OFF, KEY, IDLE, ROAD = WorkState.BATTERY_OFF, WorkState.KEY_ON, WorkState.IDLE, WorkState.ROAD
 DAY = 24 * 60
@@ -102,7 +102,8 @@ def test_what_needs_the_engine_cold_comes_before_it_is_warmed_up():
     found = fewest_changes(VehicleWork(key="LT-7"), [hot, cold])
     assert [s.key for s in found.steps] == ["plug", "at idle"]
     waits = fewest_changes(VehicleWork(key="LT-7"), [hot, replace(cold, after=(After("at idle"),))])
-    assert waits.minutes - waits.minutes_worked == 90, "nobody works while it cools"
+    worked = least_worked_min(VehicleWork(key="LT-7"), [hot, replace(cold, after=(After("at idle"),))])
+    assert waits.minutes - worked == 90, "nobody works while it cools"
 
 
 def test_a_road_test_takes_two_people_at_once():
@@ -164,6 +165,27 @@ def test_what_would_keep_a_promise_is_found(steps, people, promises, tools, help
     other = next((v.key for v in made.vehicles if v.key != late[0].key), "")
     assert remedy.helps == (help_ or Help(HelpKind.PROMISE, other),)
     assert remedy.done_at <= promises[late[0].key]
+
+
+@pytest.mark.parametrize("start_min", [0, 450, 465, 720, 950])
+def test_an_evening_is_counted_from_midnight_whenever_the_plan_begins(start_min):
+    """Hours of 7:30 to 16:30: what does not fit till then is kept by two hours more the same evening."""
+    windows = tuple((max(a - start_min, 0), b - start_min) for a, b in ((450, 990), (1890, 2430)) if b > start_min)
+    left = windows[0][1] - windows[0][0]
+    first, then = max(left - 20, 10), 60  # the second one ends in the evening, or the next day
+    promise = windows[0][1] + 110
+    made = work(step("a", first), step("b", then), people=(Technician("Kim", windows),), promises={"LT-7": promise})
+    made = replace(made, start_min=start_min)
+    plan = improve(made, first_plan(made))
+    remedy = remedy_for(made, plan, made.vehicles[0])
+    assert remedy.helps == (Help(HelpKind.HOURS, "Kim"),)
+
+
+# In the last two, an order that waits longer has less to work at: its nights are cheaper.
+@pytest.mark.parametrize("seed", [*range(40), 29112, 55818])
+def test_a_bound_is_a_bound_with_nights_in_which_engines_cool(seed):
+    """Against every order, written apart: what is cold and hot in turn, and work that ends near the end of the day."""
+    assert least_cost(cooling_work(random.Random(seed))) <= cheapest_by_enumeration(cooling_work(random.Random(seed)))
 
 
 def test_what_nothing_would_keep_is_said_so():
