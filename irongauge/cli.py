@@ -312,6 +312,7 @@ def _serve(settings: Settings, workers: int, opened: Opened | None) -> None:
         "log_level": "warning",
         "access_log": False,
         "server_header": False,
+        "proxy_headers": False,  # only a proxy that is named is believed: `create_app`
         "timeout_graceful_shutdown": 3,
         "http": "irongauge.web.request_limits:PatientProtocol",
     }

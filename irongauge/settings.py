@@ -33,6 +33,9 @@ class Settings(BaseSettings):
     allowed_hosts: str = Field(
         default="127.0.0.1,localhost,[::1]", description="Host names that a request may ask for, with commas between"
     )
+    proxy: str = Field(
+        default="", description="Address of a proxy in front, which is believed where requests come from; empty: none"
+    )
     tls_certificate: Path | None = Field(default=None, description="Certificate chain for --lan; empty: the shop's own")
     tls_key: Path | None = Field(default=None, description="Its private key")
     local_dir: Path = Field(default=ROOT / ".local", description="Where the cluster, the secret and logs are kept")
@@ -89,7 +92,7 @@ def read_secret(settings: Settings) -> str:
 def keep_secret(settings: Settings, secret: str, *, replace: bool) -> None:
     """Take over the secret of another machine's shop: where none is set or kept here, or where it is to be replaced."""
     path = settings.local_dir / "secret"
-    if settings.secret or (path.exists() and not replace):
+    if not secret or settings.secret or (path.exists() and not replace):
         return
     path.parent.mkdir(parents=True, exist_ok=True)
     handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)

@@ -50,6 +50,7 @@ def serving(database_url: str, **settings: object) -> Iterator[str]:
             log_level="warning",
             timeout_keep_alive=75,
             http=PatientProtocol,
+            proxy_headers=False,
         )
     )
     thread = threading.Thread(target=server.run, daemon=True)

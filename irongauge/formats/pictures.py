@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import threading
 from dataclasses import dataclass
 
 from irongauge.errors import BadFileError
@@ -10,7 +11,9 @@ from irongauge.errors import BadFileError
 __all__ = ["MOST_BYTES", "CleanPicture", "clean_picture"]
 
 MOST_BYTES = 10 * 1024 * 1024
-_MOST_PIXELS = 50_000_000  # a picture of more is a mistake, or made to fill the memory
+# A picture of more is a mistake, or made to fill the memory. A JPEG is decoded at half or less of its size where that is enough.
+_MOST_PIXELS = {"JPEG": 50_000_000, "PNG": 25_000_000}
+_ONE_AT_A_TIME = threading.Lock()
 _LONGEST_EDGE = 2400  # px: enough to read a wire's colour, small enough for a tablet
 _FORMATS = {"JPEG": "image/jpeg", "PNG": "image/png"}
 
@@ -34,13 +37,12 @@ def clean_picture(name: str, content: bytes) -> CleanPicture:
             name, f"It has {len(content) / 1e6:.1f} MB.", "A picture has at most 10 MB: save it smaller."
         )
     try:
-        with Image.open(io.BytesIO(content), formats=tuple(_FORMATS)) as opened:
+        with _ONE_AT_A_TIME, Image.open(io.BytesIO(content), formats=tuple(_FORMATS)) as opened:
             kind = str(opened.format)
-            if opened.width * opened.height > _MOST_PIXELS:
+            if opened.width * opened.height > _MOST_PIXELS[kind]:
                 raise BadFileError(name, f"It has {opened.width} × {opened.height} pixels.", "Save it smaller.")
-            turned = ImageOps.exif_transpose(opened)
-            turned.thumbnail((_LONGEST_EDGE, _LONGEST_EDGE))
-            picture = turned.convert("RGB" if kind == "JPEG" else "RGBA")
+            opened.thumbnail((_LONGEST_EDGE, _LONGEST_EDGE))
+            picture = ImageOps.exif_transpose(opened).convert("RGB" if kind == "JPEG" else "RGBA")
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
         raise BadFileError(name, "It is no JPEG or PNG that can be read.", "Take or save the picture again.") from error
     out = io.BytesIO()

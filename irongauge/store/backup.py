@@ -13,7 +13,7 @@ import os
 import subprocess
 import tempfile
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -76,7 +76,7 @@ def write_backup(url: str, path: Path, *, secret: str, key: Path | None = None) 
     if path.exists():
         raise SetupError(f"{path} is there already. Name a file that is not.")
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
+        path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
         with tempfile.TemporaryDirectory(prefix=".backup-", dir=path.parent) as folder:
             return _write(url, path, Path(folder), secret, key)
     except OSError as error:
@@ -96,7 +96,8 @@ def _write(url: str, path: Path, folder: Path, secret: str, key: Path | None) ->
     manifest["sha256"] = _digest(dump)
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED, allowZip64=True) as archive:
         archive.writestr(_MANIFEST, json.dumps(manifest, indent=1))
-        archive.writestr(_SECRET, secret)
+        if key is not None:  # in plain it would sign for the shop whoever finds the file
+            archive.writestr(_SECRET, secret)
         archive.write(dump, _DUMP)
     done = packed
     if key is not None:
@@ -106,6 +107,7 @@ def _write(url: str, path: Path, folder: Path, secret: str, key: Path | None) ->
         _encrypt(packed, done, key)
     with _opened(done, key, folder) as archive:
         _check(archive, manifest["sha256"])
+    done.chmod(0o600)
     with done.open("rb") as file:
         os.fsync(file.fileno())
     done.rename(path)
@@ -198,11 +200,20 @@ def _check(archive: zipfile.ZipFile, sha256: str) -> None:
         raise BadFileError(archive.filename or "backup", "It is damaged.", "Take another one.")
 
 
-def read_backup(url: str, path: Path, *, key: Path | None = None, replace: bool = False) -> tuple[Backup, str]:
-    """Put a backup into a database, in one transaction, and compare what came out; gives what it held and the server's secret.
+def read_backup(
+    url: str,
+    path: Path,
+    *,
+    key: Path | None = None,
+    replace: bool = False,
+    make_ready: Callable[[str], None] = lambda _: None,
+) -> tuple[Backup, str]:
+    """Put a backup into a database and compare what came out; gives what it held and the server's secret.
 
-    A database with a shop in it is refused unless `replace` says that it goes; so is one that others work on, and a backup of a
-    newer program.
+    The shop that is there stays as it is until the other one stands beside it, compared and made ready: then the two change names
+    in one transaction, and the old one is kept as `before_restore_…`. A database with a shop in it is refused unless `replace`
+    says that it goes; so is one that others work on, and a backup of a newer program. The secret is empty for a backup that was
+    not encrypted: it is not in there.
     """
     if not path.is_file():
         raise BadFileError(str(path), "There is no such file.", "Name the backup.")
@@ -211,15 +222,63 @@ def read_backup(url: str, path: Path, *, key: Path | None = None, replace: bool 
         with _opened(path, key, folder) as archive:
             manifest = _read_manifest(archive, path)
             _check(archive, manifest["sha256"])
-            secret = archive.read(_SECRET).decode()
+            secret = archive.read(_SECRET).decode() if _SECRET in archive.namelist() else ""
             archive.extract(_DUMP, folder)
-        _clear(url, replace=replace)
-        _run(url, "pg_restore", "--no-owner", "--exit-on-error", "--single-transaction", str(folder / _DUMP))
+        if _has_shop(url, replace=replace):
+            _put_beside(url, folder / _DUMP, manifest, make_ready)
+        else:
+            _clear(url)
+            _fill(url, folder / _DUMP, manifest)
+            make_ready(url)
+    return _told(manifest, path), secret
+
+
+def _fill(url: str, dump: Path, manifest: dict[str, Any]) -> None:
+    """Put a dump into an empty database, in one transaction, and compare what came out."""
+    _run(url, "pg_restore", "--no-owner", "--exit-on-error", "--single-transaction", str(dump))
     with psycopg.connect(_plain(url)) as connection:
         found = _manifest(connection)
     if (found["rows"], found["record"]) != (manifest["rows"], manifest["record"]):
         raise SetupError("What came out of the backup is not what it says it holds. Take another one.")
-    return _told(manifest, path), secret
+
+
+_ASIDE = "before_restore_"
+
+
+def _put_beside(url: str, dump: Path, manifest: dict[str, Any], make_ready: Callable[[str], None]) -> None:
+    """Fill a database beside the one that is there; once it is good, they change names. A failure leaves all as it was."""
+    name = make_url(url).database or ""
+    beside, aside = f"{name}_restoring"[-63:], f"{_ASIDE}{name}"[:63]
+    template = "CREATE DATABASE {} TEMPLATE template0 ENCODING 'UTF8'"
+    with psycopg.connect(_plain(_named(url, "postgres")), autocommit=True) as server:
+        drop = sql.SQL("DROP DATABASE IF EXISTS {} WITH (FORCE)")
+        try:
+            server.execute(drop.format(sql.Identifier(beside)))
+            server.execute(sql.SQL(template).format(sql.Identifier(beside)))
+        except psycopg.errors.InsufficientPrivilege as error:
+            problem = "This database role may make no database, in which the backup would be checked first."
+            raise SetupError(f"{problem} Nothing was changed. Restore into an empty database instead.") from error
+        try:
+            there = _named(url, beside)
+            _clear(there)
+            _fill(there, dump, manifest)
+            make_ready(there)
+            server.execute(drop.format(sql.Identifier(aside)))
+            with server.transaction():
+                for old, new in ((name, aside), (beside, name)):
+                    rename = sql.SQL("ALTER DATABASE {} RENAME TO {}")
+                    server.execute(rename.format(sql.Identifier(old), sql.Identifier(new)))
+        except psycopg.errors.ObjectInUse as error:
+            server.execute(drop.format(sql.Identifier(beside)))
+            raise SetupError("Somebody works on this database. Stop the server first; nothing was changed.") from error
+        except BaseException:
+            server.execute(drop.format(sql.Identifier(beside)))
+            raise
+
+
+def _named(url: str, database: str) -> str:
+    """The same server's address, with another database."""
+    return make_url(url).set(database=database).render_as_string(hide_password=False)
 
 
 def _read_manifest(archive: zipfile.ZipFile, path: Path) -> dict[str, Any]:
@@ -236,8 +295,8 @@ def _read_manifest(archive: zipfile.ZipFile, path: Path) -> dict[str, Any]:
     return manifest
 
 
-def _clear(url: str, *, replace: bool) -> None:
-    """Make room: everything of ours that is in the database goes."""
+def _has_shop(url: str, *, replace: bool) -> bool:
+    """True where a shop is there that gives way; refused where it does not, and where somebody works there."""
     with psycopg.connect(_plain(url)) as connection:
         others = connection.execute(
             "SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()"
@@ -245,13 +304,20 @@ def _clear(url: str, *, replace: bool) -> None:
         if others is not None and others[0]:
             raise SetupError("Somebody works on this database. Stop the server first; nothing was changed.")
         there = connection.execute("SELECT to_regclass('public.shop')").fetchone()
-        if there is not None and there[0] is not None:
-            shop = connection.execute("SELECT name FROM shop ORDER BY made_at LIMIT 1").fetchone()
-            if shop is not None and not replace:
-                raise SetupError(
-                    f"There is a shop in this database: {shop[0]}. Nothing was changed. Say --replace if the backup is to take "
-                    "its place; back it up first."
-                )
+        if there is None or there[0] is None:
+            return False
+        shop = connection.execute("SELECT name FROM shop ORDER BY made_at LIMIT 1").fetchone()
+        if shop is not None and not replace:
+            raise SetupError(
+                f"There is a shop in this database: {shop[0]}. Nothing was changed. Say --replace if the backup is to take "
+                "its place; back it up first."
+            )
+        return shop is not None
+
+
+def _clear(url: str) -> None:
+    """Make room in a database without a shop."""
+    with psycopg.connect(_plain(url)) as connection:
         connection.execute("DROP SCHEMA IF EXISTS queue CASCADE")
         connection.execute("DROP SCHEMA public CASCADE")
         connection.execute("CREATE SCHEMA public")

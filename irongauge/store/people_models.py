@@ -23,6 +23,7 @@ __all__ = [
     "RecordLineRow",
     "SheetLinkRow",
     "SignInRow",
+    "TabletCodeRow",
 ]
 
 
@@ -89,6 +90,17 @@ class GuessRow(Base):
     place: Mapped[str]
     name: Mapped[str]
     at: Mapped[datetime]
+
+
+class TabletCodeRow(Base):
+    """A foreman's code that makes one device a tablet of the shop, once."""
+
+    __tablename__ = "tablet_code"
+
+    code_hash: Mapped[str] = mapped_column(primary_key=True)
+    shop_uid: Mapped[UUID] = mapped_column(ForeignKey("shop.uid"))
+    made_by_uid: Mapped[UUID] = mapped_column(ForeignKey("technician.uid"))
+    ends_at: Mapped[datetime]
 
 
 class ProgramRow(Base):

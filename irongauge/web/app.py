@@ -19,6 +19,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
 from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
+from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
 from irongauge import __version__
 from irongauge.core.measure.units import load_tables
@@ -139,7 +140,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         description=DESCRIPTION,
         docs_url=None,
         redoc_url=None,
-        openapi_url="/api/v1/openapi.json",
+        openapi_url=None,
         dependencies=[Depends(check_access)],
         lifespan=lifespan,
     )
@@ -156,6 +157,8 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     api_on_demand(app)
     rooms = rooms_on_demand(app)
     app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)
+    hosts = [host.strip().strip("[]") for host in settings.allowed_hosts.split(",")]
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*hosts, *(f"[{h}]" for h in hosts if ":" in h)])
     app.add_middleware(
         Guard,
         limits=BodyLimits(
@@ -170,6 +173,6 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     app.add_middleware(HeadsAsGets)
     app.add_middleware(Measured)
     app.add_middleware(ActsAsWhoAsks)
-    hosts = [host.strip().strip("[]") for host in settings.allowed_hosts.split(",")]
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*hosts, *(f"[{h}]" for h in hosts if ":" in h)])
+    if settings.proxy:
+        app.add_middleware(ProxyHeadersMiddleware, trusted_hosts=settings.proxy)
     return app

@@ -37,6 +37,7 @@ __all__ = [
 _PERSON, _DEVICE = "iron_person", "iron_device"
 _DEVICE_S = 400 * 86400
 _LOOPBACK = {"127.0.0.1", "::1"}
+_FORWARDED = ("x-forwarded-for", "forwarded", "x-real-ip")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -118,8 +119,8 @@ def _who(request: Request, database: Database, *, counts: bool) -> Who | None:
         program = who_has_token(database, token.strip()) if request.url.path.startswith("/api/") else None
         return None if program is None else Who(person=program.person, program=program)
     settings = cast("Settings", request.app.state.settings)
-    in_demo = settings.demo_people and address_of(request) in _LOOPBACK
-    cookie = request.cookies.get(_cookie(request, _PERSON), "")
+    in_demo = settings.demo_people and is_from_here(request)
+    cookie = request.cookies.get(_PERSON, "")
     sign_in = who_is_in(database, cookie, counts=counts) if cookie else None
     if sign_in is not None:
         return Who(person=sign_in.person, sign_in=sign_in, in_demo=in_demo)
@@ -162,13 +163,8 @@ def address_of(request: Request) -> str:
 
 
 def is_from_here(request: Request) -> bool:
-    """True for a browser on the server's own machine."""
-    return address_of(request) in _LOOPBACK
-
-
-def _cookie(request: Request, name: str) -> str:
-    """Over TLS a cookie that only this host can have set."""
-    return f"__Host-{name}" if request.url.scheme == "https" else name
+    """True for a browser on the server's own machine; not for one behind a proxy there, whether or not that is believed."""
+    return address_of(request) in _LOOPBACK and not any(name in request.headers for name in _FORWARDED)
 
 
 _SYSTEMS = ("Android", "iPad", "iPhone", "Windows", "Macintosh", "CrOS", "Linux")
@@ -180,21 +176,17 @@ def coming_in(request: Request) -> ComingIn:
     agent = request.headers.get("user-agent", "")
     browser = next((name for sign, name in _BROWSERS if sign in agent), "A browser")
     system = next((name for name in _SYSTEMS if name in agent), "")
-    device = known_device(
-        cast("Database", request.app.state.database), request.cookies.get(_cookie(request, _DEVICE), "")
-    )
+    device = known_device(cast("Database", request.app.state.database), request.cookies.get(_DEVICE, ""))
     return ComingIn(browser=f"{browser} on {system}" if system else browser, address=address_of(request), device=device)
 
 
 def keep_entered(request: Request, response: Response, entered: Entered) -> None:
     """Put what somebody came in with into cookies: a new one each time, so that an old one is worth nothing."""
     secure = request.url.scheme == "https"
-    response.set_cookie(
-        _cookie(request, _PERSON), entered.token, httponly=True, samesite="strict", secure=secure, path="/"
-    )
+    response.set_cookie(_PERSON, entered.token, httponly=True, samesite="strict", secure=secure, path="/")
     if entered.device_token is not None:
         response.set_cookie(
-            _cookie(request, _DEVICE),
+            _DEVICE,
             entered.device_token,
             max_age=_DEVICE_S,
             httponly=True,
@@ -207,7 +199,7 @@ def keep_entered(request: Request, response: Response, entered: Entered) -> None
 def forget(request: Request, response: Response) -> None:
     """Take the sign-in off this device."""
     response.delete_cookie(
-        _cookie(request, _PERSON),
+        _PERSON,
         path="/",
         secure=request.url.scheme == "https",
         httponly=True,

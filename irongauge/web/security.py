@@ -8,7 +8,7 @@ from __future__ import annotations
 import asyncio
 import re
 import secrets
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from urllib.parse import urlsplit
 
@@ -88,6 +88,9 @@ class Guard:
             return
         path: str = scope["path"]
         limit = self._limit_of(path)
+        is_secure = scope["scheme"] == "https"
+        if is_secure:
+            scope["headers"] = _own_cookies(scope["headers"])
         declared = Headers(scope=scope).get("content-length", "")
 
         async def with_headers(message: Message) -> None:
@@ -95,8 +98,9 @@ class Guard:
                 headers = MutableHeaders(scope=message)
                 for name, value in _HEADERS.items():
                     headers.setdefault(name, value)
-                if scope["scheme"] == "https":
+                if is_secure:
                     headers.setdefault("Strict-Transport-Security", "max-age=31536000")
+                    message["headers"] = _for_this_host(message["headers"])
                 if not path.startswith("/static/"):
                     headers.setdefault("Cache-Control", "no-store")
             await send(message)
@@ -106,6 +110,29 @@ class Guard:
             await answer(scope, receive, with_headers)
             return
         await self._app(scope, _counted(receive, limit), with_headers)
+
+
+_OF_HOST = b"__Host-"
+_RawHeaders = Iterable[tuple[bytes, bytes]]
+
+
+def _own_cookies(headers: _RawHeaders) -> list[tuple[bytes, bytes]]:
+    """Over TLS only cookies count that this very host has set, and no neighbour of its domain: the prefix says so, and goes."""
+
+    def own(value: bytes) -> bytes:
+        parts = (part.strip() for part in value.split(b";"))
+        return b"; ".join(part.removeprefix(_OF_HOST) for part in parts if part.startswith(_OF_HOST))
+
+    return [(name, own(value) if name == b"cookie" else value) for name, value in headers]
+
+
+def _for_this_host(headers: _RawHeaders) -> list[tuple[bytes, bytes]]:
+    """Every cookie that goes out over TLS, for this host and over TLS only (RFC 6265bis, 4.1.3.2)."""
+
+    def of_host(value: bytes) -> bytes:
+        return _OF_HOST + value + (b"" if b"; secure" in value.lower() else b"; Secure")
+
+    return [(name, of_host(value) if name == b"set-cookie" else value) for name, value in headers]
 
 
 def _counted(receive: Receive, limit: int) -> Receive:

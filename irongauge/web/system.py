@@ -16,7 +16,7 @@ from irongauge.store.migrate import NEWEST, tables_of
 from irongauge.web.authentication import require_from_here
 from irongauge.web.deps import DatabaseDep
 from irongauge.web.metrics import metrics_text
-from irongauge.web.permissions import ANYBODY, MACHINES
+from irongauge.web.permissions import ANYBODY, LOOK, MACHINES
 
 router = APIRouter(include_in_schema=False)
 
@@ -28,6 +28,12 @@ def authority(request: Request) -> Response:
     if not path.is_file():
         raise NotFoundError("certificate", AUTHORITY)
     return Response(path.read_bytes(), media_type="application/x-x509-ca-cert")
+
+
+@router.get("/api/v1/openapi.json", dependencies=[LOOK])
+def openapi(request: Request) -> JSONResponse:
+    """What programs may ask, for who is let in."""
+    return JSONResponse(request.app.openapi())
 
 
 @router.get("/readyz", dependencies=[MACHINES])

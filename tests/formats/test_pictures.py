@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import subprocess
+import sys
 
 import pytest
 from PIL import Image
@@ -58,3 +60,23 @@ def test_a_png_stays_one_and_a_large_picture_is_made_smaller():
 def test_what_is_no_picture_is_refused(content, says):
     with pytest.raises(BadFileError, match=says):
         clean_picture("file.jpg", content)
+
+
+_MAKE = "import sys\nfrom tests.formats.test_pictures import taken\nsys.stdout.buffer.write(taken({!r}, {!r}))"
+_TAKE = """import resource, sys
+from PIL import Image, ImageOps
+from irongauge.formats.pictures import clean_picture
+small = sys.stdin.buffer.read()
+before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+clean_picture("x", small)
+print((resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) // 1024)
+"""
+
+
+@pytest.mark.parametrize(("kind", "size", "most_mb"), [("JPEG", (8000, 6000), 250), ("PNG", (5000, 5000), 250)])
+def test_a_small_file_takes_no_great_memory(kind, size, most_mb):
+    """Each in a process of its own: only what taking it in adds counts."""
+    make, take = ([sys.executable, "-c", code] for code in (_MAKE.format(kind, size), _TAKE))
+    small = subprocess.run(make, capture_output=True, check=True).stdout
+    told = subprocess.run(take, input=small, capture_output=True, check=True).stdout
+    assert int(told) < most_mb

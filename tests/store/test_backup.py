@@ -9,7 +9,7 @@ import psycopg
 import pytest
 from sqlalchemy import text
 
-from irongauge.core.people.record import Seal
+from irongauge.core.people.record import Checked, Seal
 from irongauge.core.shop import Vehicle
 from irongauge.errors import BadFileError, SetupError
 from irongauge.settings import Settings
@@ -49,7 +49,9 @@ def test_every_row_comes_back(demo, empty, tmp_path):
     before = digests(demo)
     made = write_backup(url_of(demo), tmp_path / "shop.zip", secret="the secret")
     held, secret = read_backup(url_of(empty), tmp_path / "shop.zip")
-    assert secret == "the secret"
+    assert secret == "", "in plain it would sign for the shop whoever finds the file"
+    assert b"the secret" not in (tmp_path / "shop.zip").read_bytes()
+    assert (tmp_path / "shop.zip").stat().st_mode & 0o777 == 0o600
     assert digests(empty) == before
     assert held.rows == made.rows == {table: count for table, (count, _) in before.items()}
     checked = check_record(empty, [Seal(made.record_number, bytes.fromhex(made.record_seal))])
@@ -167,6 +169,61 @@ def test_a_shop_that_is_there_is_not_written_over_unless_it_is_said(demo, databa
     read_backup(url_of(database), path)  # tables without a shop are nothing that could be lost
 
 
+@pytest.mark.parametrize("at", ["filling", "making ready", "the record", "changing names"])
+def test_a_restore_that_fails_leaves_the_shop_that_is_there(demo, tmp_path, monkeypatch, at):
+    """However far it came: what stood there stands there, and nothing is left beside it."""
+    path, url = tmp_path / "shop.zip", url_of(demo)
+    write_backup(url, path, secret="s")
+    add_vehicle(demo, Vehicle(uuid4(), "N-1", "New since the backup"))
+    before = digests(demo)
+    demo.close()
+
+    def broken(*_args, **_more):
+        raise SetupError("The disk is full.")
+
+    def holding(_there):  # somebody comes in at the last moment
+        held.append(psycopg.connect(url.replace("+psycopg", "")))
+
+    held = []
+    if at == "filling":
+        monkeypatch.setattr("irongauge.store.backup._fill", broken)
+        broken_by = {}
+    elif at == "making ready":
+        broken_by = {"make_ready": broken}
+    elif at == "the record":
+        monkeypatch.setattr(
+            "irongauge.workflows.shop.backups.check_record", lambda *_: Checked(1, Seal(0, b""), ["cut."])
+        )
+        with pytest.raises(SetupError, match="The record in this backup does not hold"):
+            restore_now(demo, Settings(local_dir=tmp_path, secret="s"), path, None, replace=True)
+        broken_by = None
+    else:
+        broken_by = {"make_ready": holding}
+    if broken_by is not None:
+        with pytest.raises(SetupError, match=r"disk is full|Somebody works"):
+            read_backup(url, path, replace=True, **broken_by)
+    for one in held:
+        one.close()
+    assert digests(demo) == before
+    names = demo.engine.connect().execute(text("SELECT datname FROM pg_database")).scalars().all()
+    assert not [name for name in names if name.endswith("_restoring")]
+
+
+def test_a_restore_keeps_what_was_there_under_another_name(demo, tmp_path):
+    path, url = tmp_path / "shop.zip", url_of(demo)
+    write_backup(url, path, secret="s")
+    add_vehicle(demo, Vehicle(uuid4(), "N-1", "New since the backup"))
+    demo.close()
+    restore_now(demo, Settings(local_dir=tmp_path, secret="s"), path, None, replace=True)
+    assert "N-1" not in {v.tag for v in look_at_floor(demo).vehicles}
+    base, _, name = url.rpartition("/")
+    old = Database(f"{base}/before_restore_{name}")
+    assert "N-1" in {v.tag for v in look_at_floor(old).vehicles}
+    old.close()
+    with psycopg.connect(f"{base}/postgres".replace("+psycopg", ""), autocommit=True) as server:
+        server.execute(f"DROP DATABASE before_restore_{name} WITH (FORCE)")
+
+
 def test_a_name_that_is_taken_and_a_folder_that_is_none_are_said(demo, tmp_path):
     (tmp_path / "there.zip").write_text("mine")
     with pytest.raises(SetupError, match="is there already"):
@@ -225,7 +282,8 @@ def test_a_backup_that_fails_is_told(demo, tmp_path):
 
 def test_the_secret_moves_with_the_shop(demo, empty, tmp_path):
     here, there = tmp_path / "here", tmp_path / "there"
-    back_up_now(demo, Settings(local_dir=here, secret="the secret"), tmp_path / "shop.zip", None)
-    restore_now(empty, Settings(local_dir=there), tmp_path / "shop.zip", None, replace=False)
+    key = tmp_path / "key"
+    back_up_now(demo, Settings(local_dir=here, secret="the secret"), tmp_path / "shop.age", key)
+    restore_now(empty, Settings(local_dir=there), tmp_path / "shop.age", key, replace=False)
     assert (there / "secret").read_text() == "the secret"
     assert (there / "secret").stat().st_mode & 0o777 == 0o600

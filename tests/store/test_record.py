@@ -21,7 +21,7 @@ MIGRATION = importlib.import_module("irongauge.store.migrations.versions.0016_pe
 # What is not written down: what the server works out or notes by itself, large contents whose head is written down, and itself.
 NOT_RECORDED = {
     "bus_request", "capture_piece", "capture_waiting", "guess", "live_sample", "log_channel", "log_piece", "log_times",
-    "normal_reading", "record_line", "shop_logo", "verdict", "work_plan",
+    "normal_reading", "record_line", "shop_logo", "tablet_code", "verdict", "work_plan",
 }  # fmt: skip
 
 

@@ -16,7 +16,8 @@ _BY_DEED = {
             /me/switch
     """,
     Deed.LOOK: """
-        GET / /shelf/shop/logo /vehicles/new /jobs/new /jobs/{uid} /jobs/{uid}/circuits/new /circuits/{uid}/card
+        GET / /api/v1/openapi.json /shelf/shop/logo
+            /vehicles/new /jobs/new /jobs/{uid} /jobs/{uid}/circuits/new /circuits/{uid}/card
             /jobs/{uid}/export.json /jobs/{uid}/readings.csv /circuits/{uid}/bench /circuits/{uid}/bus
             /circuits/{uid}/reader /jobs/{uid}/handover /shelf /shelf/instruments/new
             /shelf/instruments/{uid}/edit /shelf/sensor-types/new /shelf/sensor-types/{uid}/edit
@@ -93,7 +94,8 @@ _BY_DEED = {
     """,
     Deed.RUN: """
         GET /people /record /record.{kind}
-        POST /shelf/shop /shelf/shop/logo /work/hours /work/tools /people /people/{uid} /people/{uid}/invite
+        POST /shelf/shop /shelf/shop/logo /work/hours /work/tools /people /people/tablet-code /people/{uid}
+            /people/{uid}/invite
             /people/devices/{uid}/revoke /people/programs/{uid}/revoke
     """,
 }

@@ -1,12 +1,16 @@
 """Coming in and going out, as a browser sees it."""
 
 import re
+from collections import Counter
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
 from time import perf_counter
 
 import pytest
 from sqlalchemy import text
 
+from irongauge.errors import RefusedRequestError
+from irongauge.web.security import _for_this_host, _own_cookies
 from irongauge.workflows.people import accounts as workflow
 from irongauge.workflows.people.accounts import invite, look_at_people
 from tests.web.visitor import Visitor
@@ -40,9 +44,12 @@ def uid_of(shop, name):
     return next(a.person.uid for a in look_at_people(shop.database).shown if a.person.name == name)
 
 
-def come_in(shop, name, password=PASSWORD, **fields):
-    """Somebody comes in with a new browser; for who has no password yet, by a code, and sets one."""
+def come_in(shop, name, password=PASSWORD, *, on_tablet=False, **fields):
+    """Somebody comes in with a new browser; for who has no password yet, by a code, and sets one. A foreman makes it a tablet."""
     visitor = shop()
+    if on_tablet:
+        page = shop.foreman.send(shop.foreman.get("/people").form("/people/tablet-code"))
+        fields["tablet_code"] = page.text.split("good for half an hour: ")[1].split()[0]
     if not look_at_people(shop.database).account(uid_of(shop, name)).comes_in:
         code = invite(shop.database, uid_of(shop, name))
         page = visitor.send(visitor.get("/sign-in").form("/sign-in"), name=name, password=code, **fields)
@@ -127,7 +134,7 @@ def test_passwords_that_will_not_do(shop, password, said):
 
 
 def test_who_guesses_waits_and_a_colleague_elsewhere_does_not(shop):
-    bram = come_in(shop, "Bram Keldby", trust="yes")
+    bram = come_in(shop, "Bram Keldby", on_tablet=True)
     bram.send(bram.get("/me").form("/sign-out"))
     for _ in range(5):
         assert guess(shop(), "Bram Keldby", "wrong").status == 422
@@ -169,8 +176,8 @@ def test_a_code_ends_after_a_week(shop):
 
 
 def test_a_tablet_changes_hands_by_a_number(shop):
-    bram = come_in(shop, "Bram Keldby", trust="yes")
-    bram.send(bram.get("/me").form("/me/number"), pin="739105")
+    bram = come_in(shop, "Bram Keldby", on_tablet=True)
+    bram.send(bram.get("/me").form("/me/number"), pin="739105", password_now=PASSWORD)
     page = bram.send(bram.get("/me").form("/sign-out"))
     assert "Take over this tablet" in page.text
     form = page.form("/sign-in/number")
@@ -188,14 +195,156 @@ def test_a_tablet_changes_hands_by_a_number(shop):
 
 
 def test_after_five_wrong_numbers_the_password_is_asked_for(shop):
-    bram = come_in(shop, "Bram Keldby", trust="yes")
-    bram.send(bram.get("/me").form("/me/number"), pin="739105")
+    bram = come_in(shop, "Bram Keldby", on_tablet=True)
+    bram.send(bram.get("/me").form("/me/number"), pin="739105", password_now=PASSWORD)
     page = bram.send(bram.get("/me").form("/sign-out"))
     uid = str(uid_of(shop, "Bram Keldby"))
     for _ in range(5):
         bram.send(page.form("/sign-in/number"), person_uid=uid, pin="000001")
     assert "too often" in bram.send(page.form("/sign-in/number"), person_uid=uid, pin="739105").text
     assert guess(bram, "Bram Keldby", PASSWORD).status == 200
+
+
+def test_many_at_once_get_no_more_tries_than_one_after_the_other(shop):
+    bram = come_in(shop, "Bram Keldby", on_tablet=True)
+    bram.send(bram.get("/me").form("/me/number"), pin="739105", password_now=PASSWORD)
+    page = bram.send(bram.get("/me").form("/sign-out"))
+    form = page.form("/sign-in/number")
+    told = form.fields | {"person_uid": str(uid_of(shop, "Bram Keldby")), "pin": "000001"}
+
+    def one(_):
+        return bram.client.post(form.action, data=told).status_code
+
+    with ThreadPoolExecutor(12) as pool:
+        found = Counter(pool.map(one, range(24)))
+    assert found == {422: 5, 403: 19}
+    address = Counter()
+    stranger = shop()
+    by_name = by_password(stranger.get("/sign-in"))
+    guessed = by_name.fields | {"name": "Nell Tregenza", "password": "wrong"}
+    with ThreadPoolExecutor(12) as pool:
+        address.update(pool.map(lambda _: stranger.client.post(by_name.action, data=guessed).status_code, range(24)))
+    assert address == {422: 5, 429: 19}
+
+
+def test_who_says_to_come_from_elsewhere_each_time_is_not_believed(shop):
+    """No proxy is named, so that what a request says of where it comes from counts for nothing; nor is it this machine's own."""
+    stranger = shop()
+    form = by_password(stranger.get("/sign-in"))
+    told = form.fields | {"name": "Nell Tregenza", "password": "wrong"}
+    found = [
+        stranger.client.post(form.action, data=told, headers={"X-Forwarded-For": f"203.0.113.{n}"}).status_code
+        for n in range(8)
+    ]
+    assert found == [422] * 5 + [429] * 3
+    assert stranger.client.get("/first-foreman", headers={"X-Forwarded-For": "127.0.0.1"}).url.path == "/sign-in"
+
+
+def test_over_tls_every_cookie_is_of_this_host():
+    sent = [(b"host", b"shop"), (b"cookie", b"iron_person=planted; __Host-iron_session=ours; other=1")]
+    assert _own_cookies(sent) == [(b"host", b"shop"), (b"cookie", b"iron_session=ours")]
+    given = _for_this_host([(b"set-cookie", b"iron_at=x; Path=/; HttpOnly"), (b"set-cookie", b"a=b; Secure")])
+    assert given == [
+        (b"set-cookie", b"__Host-iron_at=x; Path=/; HttpOnly; Secure"),
+        (b"set-cookie", b"__Host-a=b; Secure"),
+    ]
+
+
+def test_what_programs_may_ask_is_not_told_to_nobody(shop):
+    assert shop().client.get("/api/v1/openapi.json").status_code == 401
+    answer = shop().client.get("/", headers={"Host": "elsewhere.example"})
+    assert (answer.status_code, answer.headers["x-frame-options"]) == (400, "DENY")
+
+
+def test_a_kit_line_is_ticked_in_ones_own_name_by_programs_too(shop):
+    bram = come_in(shop, "Bram Keldby")
+    day = (datetime.now(UTC) + timedelta(days=9)).date().isoformat()
+    page = bram.send(bram.get("/me").form("/me/programs"), program="Rig", scope="measure", ends_on=day)
+    bearer = {"Authorization": "Bearer " + re.search(r"ig_[\w-]{40,}", page.response.text)[0]}
+    job = next(j["uid"] for j in bram.client.get("/api/v1/jobs").json() if j["vehicle"] == "LT-7")
+    line = bram.client.get(f"/api/v1/jobs/{job}/kit").json()[0]["uid"]
+    rig = shop().client
+    theirs = {"technician_uid": str(uid_of(shop, "Nell Tregenza"))}
+    answer = rig.post(f"/api/v1/kit/{line}/tick", json=theirs, headers=bearer)
+    assert answer.status_code == 403
+    own = {"technician_uid": str(uid_of(shop, "Bram Keldby"))}
+    assert rig.post(f"/api/v1/kit/{line}/tick", json=own, headers=bearer).status_code in {200, 204}
+
+
+def test_tries_at_a_number_count_on_all_tablets_together(shop):
+    bram = come_in(shop, "Bram Keldby", on_tablet=True)
+    bram.send(bram.get("/me").form("/me/number"), pin="739105", password_now=PASSWORD)
+    uid = str(uid_of(shop, "Bram Keldby"))
+    tried = []
+    for _ in range(3):
+        tablet = come_in(shop, "Nell Tregenza", on_tablet=True)
+        page = tablet.send(tablet.get("/me").form("/sign-out"))
+        tried += [tablet.send(page.form("/sign-in/number"), person_uid=uid, pin="000001").status for _ in range(5)]
+    assert tried == [422] * 10 + [403] * 5
+
+
+def test_a_device_becomes_a_tablet_only_by_a_foremans_code_once(shop):
+    page = shop.foreman.send(shop.foreman.get("/people").form("/people/tablet-code"))
+    code = page.text.split("good for half an hour: ")[1].split()[0]
+    bram = come_in(shop, "Bram Keldby", trust="yes")
+    assert "Take over this tablet" not in bram.send(bram.get("/me").form("/sign-out")).text
+    wrong = by_password(bram.get("/sign-in"))
+    page = bram.send(wrong, name="Bram Keldby", password=PASSWORD, tablet_code="aaaa-bbbb-cccc")
+    assert page.status == 422
+    assert "“aaaa-bbbb-cccc” is no code for a new tablet, or it is used up." in page.text
+    page = bram.send(by_password(page), name="Bram Keldby", password=PASSWORD, tablet_code=code.upper())
+    assert page.status == 200
+    other = shop()
+    again = other.send(by_password(other.get("/sign-in")), name="Bram Keldby", password=PASSWORD, tablet_code=code)
+    assert again.status == 422
+    page = shop.foreman.send(shop.foreman.get("/people").form("/people/tablet-code"))
+    code = page.text.split("good for half an hour: ")[1].split()[0]
+    set_back(shop, "UPDATE tablet_code SET ends_at = now() - interval '1 second'")
+    late = other.send(by_password(other.get("/sign-in")), name="Bram Keldby", password=PASSWORD, tablet_code=code)
+    assert late.status == 422
+
+
+def test_a_foremans_number_alone_opens_no_tablet_that_the_foreman_never_used(shop):
+    uid = str(uid_of(shop, "Ottoline Marsh"))
+    shop.foreman.send(shop.foreman.get("/me").form("/me/number"), pin="739105", password_now=PASSWORD)
+    bram = come_in(shop, "Bram Keldby", on_tablet=True)
+    page = bram.send(bram.get("/me").form("/sign-out"))
+    page = bram.send(page.form("/sign-in/number"), person_uid=uid, pin="739105")
+    assert page.status == 403
+    assert "A foreman’s number is not enough the first time on a tablet." in page.text
+    assert guess(bram, "Ottoline Marsh", PASSWORD).status == 200
+    page = bram.send(bram.get("/me").form("/sign-out"))
+    assert bram.send(page.form("/sign-in/number"), person_uid=uid, pin="739105").response.url.path == "/"
+
+
+def test_a_number_takes_the_password_and_guesses_at_the_old_one_are_slowed(shop):
+    bram = come_in(shop, "Bram Keldby")
+    page = bram.send(bram.get("/me").form("/me/number"), pin="739105", password_now="wrong")
+    assert "That is not your password." in page.text
+    form = bram.get("/me").form("/me/password")
+    found = [bram.send(form, old="wrong", password="x" * 14, repeated="x" * 14).status for _ in range(6)]
+    assert found == [422, 422, 422, 422, 429, 429]
+
+
+def test_a_codes_stay_changes_the_password_once_and_a_new_code_ends_the_old_password(shop):
+    bram = come_in(shop, "Bram Keldby")
+    again = bram.send(bram.get("/me").form("/me/password"), password="y" * 14, repeated="y" * 14)
+    assert "That is not your password." in again.text
+    bram.send(
+        bram.get("/me").form("/me/programs"),
+        program="Logger",
+        scope="look",
+        ends_on=(datetime.now(UTC) + timedelta(days=9)).date().isoformat(),
+    )
+    with shop.database.unit() as store:
+        assert len(store.people.programs(store.shops.first().uid)) == 1
+    invite(shop.database, uid_of(shop, "Bram Keldby"))
+    assert guess(shop(), "Bram Keldby", PASSWORD).status == 422
+    assert bram.get("/shelf").response.url.path == "/sign-in"
+    with shop.database.unit() as store:
+        assert store.people.programs(store.shops.first().uid) == ()
+    with pytest.raises(RefusedRequestError, match="Nobody would be left"):
+        invite(shop.database, uid_of(shop, "Ottoline Marsh"))
 
 
 @pytest.mark.parametrize(
@@ -260,7 +409,7 @@ def test_cookies_are_for_this_server_only(shop):
 
 
 def test_a_device_that_is_thrown_out_is_out(shop):
-    bram = come_in(shop, "Bram Keldby", trust="yes")
+    bram = come_in(shop, "Bram Keldby", on_tablet=True)
     form = next(f for f in shop.foreman.get("/people").reader.forms if "/people/devices/" in f.action)
     devices = [f for f in shop.foreman.get("/people").reader.forms if "/people/devices/" in f.action]
     assert len(devices) >= 2

@@ -58,7 +58,8 @@ def proxy_to(*servers):
 @pytest.fixture
 def proxied(demo):
     url = demo.engine.url.render_as_string(hide_password=False)
-    with serving(url, demo_people=False) as one, serving(url, demo_people=False) as two:
+    behind = {"demo_people": False, "proxy": "127.0.0.1"}
+    with serving(url, **behind) as one, serving(url, **behind) as two:
         first = Visitor(one)
         first.send(
             first.get("/sign-in").form("/first-foreman"), name="Ottoline Marsh", password=PASSWORD, repeated=PASSWORD

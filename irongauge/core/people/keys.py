@@ -14,9 +14,12 @@ __all__ = [
     "IDLE",
     "INVITED",
     "LONGEST_PASSWORD",
+    "MOST_AN_HOUR",
     "PIN_TRIES",
+    "PIN_TRIES_IN_ALL",
     "SESSION",
     "SHORTEST_PASSWORD",
+    "TABLET_CODE",
     "TRUSTED",
     "pin_problem",
     "wait_s",
@@ -27,7 +30,10 @@ IDLE = timedelta(minutes=30)  # ASVS 3.3.2
 SESSION = timedelta(hours=12)  # a long day; ASVS 3.3.2
 TRUSTED = timedelta(days=90)  # a tablet of the shop
 INVITED = timedelta(days=7)  # for the code that somebody new comes in with
-PIN_TRIES = 5  # wrong ones by one person on one tablet, before the password is asked for
+PIN_TRIES = 5  # wrong ones at one person's number on one tablet, before the password is asked for
+PIN_TRIES_IN_ALL = 10  # and on all tablets together, within a day
+MOST_AN_HOUR = 100  # guesses at one name, or from one address: ASVS 2.2.1
+TABLET_CODE = timedelta(minutes=30)  # for a foreman's code that makes a tablet one of the shop
 
 _GUESSES, _WITHIN, _LONGEST_WAIT_S = 5, timedelta(minutes=15), 900.0  # ASVS 2.2.1 asks for at most 100 an hour
 _EASY = {"123456", "654321", "121212", "112233", "1234567", "12345678", "7654321", "87654321"}

@@ -23,6 +23,7 @@ from irongauge.store.people_models import (
     RecordLineRow,
     SheetLinkRow,
     SignInRow,
+    TabletCodeRow,
 )
 
 __all__ = ["PeopleRepository"]
@@ -154,8 +155,16 @@ class PeopleRepository:
 
     # Guessing
 
-    def guesses(self, place: str, name: str | None, since: datetime) -> tuple[datetime, ...]:
-        query = select(GuessRow.at).where(GuessRow.place == place, GuessRow.at >= since)
+    def hold_guesses(self, place: str, name: str) -> None:
+        """Until the unit of work ends, nobody else guesses at that name or from that place: what is counted here stays so."""
+        for held in (f"guess at {name}", f"guess from {place}"):
+            self._session.execute(select(func.pg_advisory_xact_lock(func.hashtextextended(held, 0))))
+
+    def guesses(self, since: datetime, *, place: str | None = None, name: str | None = None) -> tuple[datetime, ...]:
+        """When somebody guessed since then, the oldest first: from one place, at one name, or both."""
+        query = select(GuessRow.at).where(GuessRow.at >= since)
+        if place is not None:
+            query = query.where(GuessRow.place == place)
         if name is not None:
             query = query.where(GuessRow.name == name)
         return tuple(self._session.scalars(query.order_by(GuessRow.at)))
@@ -169,6 +178,31 @@ class PeopleRepository:
         self._session.execute(delete(GuessRow).where(GuessRow.place == place, GuessRow.name == name))
 
     # Devices and stays
+
+    def add_tablet_code(self, shop_uid: UUID, code_hash: str, made_by_uid: UUID, ends_at: datetime) -> None:
+        """Keep a foreman's code for a new tablet; the one before is good no more."""
+        self._session.execute(delete(TabletCodeRow).where(TabletCodeRow.shop_uid == shop_uid))
+        self._session.add(
+            TabletCodeRow(code_hash=code_hash, shop_uid=shop_uid, made_by_uid=made_by_uid, ends_at=ends_at)
+        )
+        self._session.flush()
+
+    def use_tablet_code(self, shop_uid: UUID, code_hash: str, now: datetime) -> bool:
+        """True where that code is good; it is used up."""
+        query = delete(TabletCodeRow).where(
+            TabletCodeRow.shop_uid == shop_uid, TabletCodeRow.code_hash == code_hash, TabletCodeRow.ends_at > now
+        )
+        return self._session.execute(query.returning(TabletCodeRow.code_hash)).first() is not None
+
+    def has_come_in_by_password(self, person_uid: UUID, device_uid: UUID) -> bool:
+        """True where somebody has come in on a device with a password before."""
+        query = select(SignInRow.uid).where(
+            SignInRow.technician_uid == person_uid, SignInRow.device_uid == device_uid, SignInRow.way == "password"
+        )
+        return self._session.execute(query.limit(1)).first() is not None
+
+    def set_way(self, uid: UUID, way: str) -> None:
+        self._session.execute(update(SignInRow).where(SignInRow.uid == uid).values(way=way))
 
     def device(self, token_hash: str) -> Device | None:
         row = self._session.scalars(select(DeviceRow).where(DeviceRow.token_hash == token_hash)).first()

@@ -112,10 +112,10 @@ def post_sign_in(request: Request, database: DatabaseDep, pages: PagesDep, poste
             values.get("name", ""),
             values.get("password", ""),
             coming_in(request),
-            trust=values.get("trust") == "yes",
+            tablet_code=values.get("tablet_code", "")[:40],
         )
     except EntryError as error:
-        state = without_secrets(values, {"password": str(error)})
+        state = without_secrets(values, {error.field: str(error)})
         return show_sign_in(request, pages, database, state, 422)
     except RefusedRequestError as error:
         state = without_secrets(values, {"password": str(error)})

@@ -10,7 +10,7 @@ from irongauge.web.forms import Day, FormState, OptionalUid, PostedForm, choice,
 
 __all__ = ["SECRET", "LinkForm", "PersonForm", "ProgramForm", "RoleForm", "TakeOverForm", "without_secrets"]
 
-SECRET = frozenset({"password", "repeated", "old", "pin"})
+SECRET = frozenset({"password", "password_now", "repeated", "old", "pin"})
 
 
 class PersonForm(PostedForm):

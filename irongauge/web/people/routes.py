@@ -9,7 +9,7 @@ from starlette.requests import Request
 from starlette.responses import Response
 
 from irongauge.core.people.roles import Role, Scope
-from irongauge.errors import EntryError, SignInNeededError
+from irongauge.errors import EntryError, RefusedRequestError, SignInNeededError
 from irongauge.store.database import Database
 from irongauge.web.authentication import asking
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
@@ -25,6 +25,7 @@ from irongauge.workflows.people.accounts import (
     devices_of,
     invite,
     look_at_people,
+    new_tablet_code,
     revoke_device,
     revoke_program,
     set_number,
@@ -73,16 +74,26 @@ def post_password(request: Request, database: DatabaseDep, pages: PagesDep, post
         )
     except EntryError as error:
         return _own_page(request, pages, database, state=without_secrets(values, {error.field: str(error)}), status=422)
+    except RefusedRequestError as error:
+        return _own_page(request, pages, database, state=without_secrets(values, {"old": str(error)}), status=429)
     return go_to(str(request.url_for("me")) + "?done=password")
 
 
 @router.post("/me/number", dependencies=[OWN], name="set_number")
 def post_number(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
     """Set the number that is enough on a trusted device."""
+    who, values = asking(request), posted.values
+    if who.sign_in is None:
+        raise SignInNeededError
     try:
-        set_number(database, asking(request).person, posted.values.get("pin", ""), str(request.app.state.pepper))
+        pepper = str(request.app.state.pepper)
+        set_number(database, who.sign_in, values.get("pin", ""), values.get("password_now", ""), pepper)
     except EntryError as error:
-        return _own_page(request, pages, database, state=FormState({}, {"pin": str(error)}), status=422)
+        field = "password_now" if error.field == "old" else error.field
+        return _own_page(request, pages, database, state=FormState({}, {field: str(error)}), status=422)
+    except RefusedRequestError as error:
+        state = FormState({}, {"password_now": str(error)})
+        return _own_page(request, pages, database, state=state, status=429)
     return go_to(str(request.url_for("me")) + "?done=number")
 
 
@@ -128,6 +139,7 @@ def _people_page(
     state: FormState,
     status: int = 200,
     code: tuple[str, str] | None = None,
+    tablet_code: str = "",
 ) -> Response:
     view = look_at_people(database)
     return pages.render(
@@ -138,6 +150,7 @@ def _people_page(
         roles=list(Role),
         state=state,
         code=code,
+        tablet_code=tablet_code,
         me=asking(request).person.uid,
     )
 
@@ -154,6 +167,13 @@ def post_person(request: Request, database: DatabaseDep, pages: PagesDep, posted
         else:
             return _people_page(request, pages, database, state=FormState(), code=(form.name, invite(database, uid)))
     return _people_page(request, pages, database, state=state, status=422)
+
+
+@router.post("/people/tablet-code", dependencies=[RUN], name="tablet_code")
+def post_tablet_code(request: Request, database: DatabaseDep, pages: PagesDep, _posted: FormDep) -> Response:
+    """Make a code by which one device becomes a tablet of the shop."""
+    code = new_tablet_code(database, asking(request).person)
+    return _people_page(request, pages, database, state=FormState(), tablet_code=code)
 
 
 @router.post("/people/{uid}", dependencies=[RUN], name="change_person")

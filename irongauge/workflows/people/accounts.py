@@ -8,7 +8,18 @@ from datetime import date, datetime, timedelta
 from uuid import UUID, uuid4
 
 from irongauge.core.people.accounts import Account, Device, Person, Program, SheetLink, SignIn
-from irongauge.core.people.keys import IDLE, INVITED, PIN_TRIES, SESSION, TRUSTED, pin_problem, wait_s
+from irongauge.core.people.keys import (
+    IDLE,
+    INVITED,
+    MOST_AN_HOUR,
+    PIN_TRIES,
+    PIN_TRIES_IN_ALL,
+    SESSION,
+    TABLET_CODE,
+    TRUSTED,
+    pin_problem,
+    wait_s,
+)
 from irongauge.core.people.roles import Role, Scope
 from irongauge.core.shop import SIMULATOR_NAME, Shop, Technician
 from irongauge.errors import EntryError, NotFoundError, RefusedRequestError, quoted
@@ -47,6 +58,7 @@ __all__ = [
     "look_at_people",
     "make_first_foreman",
     "needs_foreman",
+    "new_tablet_code",
     "revoke_device",
     "revoke_link",
     "revoke_program",
@@ -128,44 +140,69 @@ def _place(coming: ComingIn, moment: datetime) -> str:
     return f"address {coming.address}"[:80]
 
 
-def _refuse_to_wait(store: Store, place: str, name: str, moment: datetime) -> None:
-    """Refuse a guess that comes too early: at one name from one place, or at many names from one address."""
-    since = moment - _REMEMBERED
-    wait = wait_s(store.people.guesses(place, name, since), moment)
+def _try(store: Store, place: str, name: str, moment: datetime) -> None:
+    """Count a guess before it is looked at, or refuse one that comes too early; of many at once only the free ones are taken.
+
+    Guessing is slowed for who guesses: at one name from one place, or at many names from one address. Beyond a hundred an hour at
+    one name from anywhere only a tablet of the shop may still guess at it.
+    """
+    people, since, hour = store.people, moment - _REMEMBERED, moment - timedelta(hours=1)
+    people.hold_guesses(place, name)
+    wait = wait_s(people.guesses(since, place=place, name=name), moment)
     if place.startswith("address"):
         # Wrong at many names from one address: somebody tries names. Four times as many are free as at one.
-        wait = max(wait, wait_s(store.people.guesses(place, None, since)[::4], moment))
+        wait = max(wait, wait_s(people.guesses(since, place=place)[::4], moment))
+        many = max(len(people.guesses(hour, place=place)), len(people.guesses(hour, name=name)))
+        wait = max(wait, _WAIT_LONG_S if many >= MOST_AN_HOUR else 0.0)
     if wait > 0:
         when = f"{wait:.0f} seconds" if wait < 90 else f"{wait / 60:.0f} minutes"  # noqa: PLR2004
         raise RefusedRequestError(
             "There were too many wrong passwords from here.",
             f"Wait {when}, or come in on another device: it is only this one that waits.",
         )
+    people.add_guess(place, name, moment, since)
 
 
-def come_in(database: Database, name: str, password: str, coming: ComingIn, *, trust: bool) -> Entered:
+_WAIT_LONG_S = 900.0
+
+
+def come_in(database: Database, name: str, password: str, coming: ComingIn, *, tablet_code: str = "") -> Entered:
     """Somebody comes in with a password, or for the first time with the code that the foreman gave.
 
-    `trust` makes the device a tablet of the shop. `EntryError` where name or password are wrong, without saying which.
+    A foreman's `tablet_code` makes the device a tablet of the shop. `EntryError` where name or password are wrong, without saying
+    which, or where that code is not good.
     """
     moment = now()
     typed = name.strip()[:80]
     place = _place(coming, moment)
     with database.unit() as store:
         shop = require_shop(store)
-        _refuse_to_wait(store, place, typed.lower(), moment)
+        _try(store, place, typed.lower(), moment)
         account = store.people.account_named(shop.uid, typed)
     # Outside a unit of work: a hash takes a while, and holds no connection.
     way = "" if account is None or account.person.has_left else _way_in(account, password, moment)
     if account is None or account.person.has_left:
         spend_time()
     if account is None or not way:
-        with database.unit() as store:
-            store.people.add_guess(place, typed.lower(), moment, moment - _REMEMBERED)
         raise EntryError("password", "", _WRONG, "Try again; a foreman can give you a new code.")
+    code = tablet_code.strip().lower()
     with database.unit() as store:
+        if code and not store.people.use_tablet_code(shop.uid, token_hash(code), moment):
+            problem = f"{quoted(code)} is no code for a new tablet, or it is used up."
+            raise EntryError(
+                "tablet_code", code, problem, "A foreman makes one under People. It is good for half an hour."
+            )
         store.people.forget_guesses(place, typed.lower())
-        return _enter(store, shop, account.person, coming, way, trust=trust)
+        return _enter(store, shop, account.person, coming, way, trust=bool(code))
+
+
+def new_tablet_code(database: Database, made_by: Person) -> str:
+    """A code that makes one device a tablet of the shop; it is shown once, and good for half an hour."""
+    code = new_code()
+    with database.unit() as store:
+        ends_at = now() + TABLET_CODE
+        store.people.add_tablet_code(require_shop(store).uid, token_hash(code), made_by.uid, ends_at)
+    return code
 
 
 def _way_in(account: Account, password: str, moment: datetime) -> str:
@@ -206,26 +243,47 @@ def come_in_by_number(database: Database, person_uid: UUID, pin: str, coming: Co
     device = coming.device
     if device is None or not device.is_trusted(moment):
         raise RefusedRequestError("A number is enough only on a tablet of the shop.", "Come in with your password.")
-    place, name = f"device {device.uid}", f"number {person_uid}"
     with database.unit() as store:
         shop = require_shop(store)
         account = store.people.account(person_uid)
-        tried = len(store.people.guesses(place, name, moment - _REMEMBERED))
-    if tried >= PIN_TRIES or account.pin_hash is None or account.person.has_left:
-        problem = (
-            "That number was typed wrongly too often." if tried >= PIN_TRIES else "No number is set for that name."
-        )
-        raise RefusedRequestError(problem, "Come in with your password.")
+        tried = _try_number(store, account, device, moment)
     if not fits(account.pin_hash, pin.strip(), pepper):
-        with database.unit() as store:
-            store.people.add_guess(place, name, moment, moment - _REMEMBERED)
-        left = PIN_TRIES - tried - 1
+        left = PIN_TRIES - tried
         raise EntryError(
-            "pin", "", "That number is wrong.", f"{left} more tries." if left else "Come in with your password."
+            "pin", "", "That number is wrong.", f"{left} more tries." if left > 0 else "Come in with your password."
         )
     with database.unit() as store:
-        store.people.forget_guesses(place, name)
+        store.people.forget_guesses(*_at_number(account.person, device))
         return _enter(store, shop, account.person, coming, "number", trust=False)
+
+
+def _at_number(person: Person, device: Device) -> tuple[str, str]:
+    """Place and name under which tries at a number are counted."""
+    return f"device {device.uid}", f"number {person.uid}"
+
+
+def _try_number(store: Store, account: Account, device: Device, moment: datetime) -> int:
+    """Count a try at somebody's number before it is looked at: how many on this tablet. Refused where it takes the password.
+
+    Tries on all tablets count together as well, and a foreman's number alone opens nothing where that foreman never typed the
+    password.
+    """
+    people, since = store.people, moment - _REMEMBERED
+    place, name = _at_number(account.person, device)
+    people.hold_guesses(place, name)
+    tried, in_all = len(people.guesses(since, place=place, name=name)), len(people.guesses(since, name=name))
+    is_foreman = account.person.role is Role.FOREMAN
+    problem = ""
+    if tried >= PIN_TRIES or in_all >= PIN_TRIES_IN_ALL:
+        problem = "That number was typed wrongly too often."
+    elif account.pin_hash is None or account.person.has_left:
+        problem = "No number is set for that name."
+    elif is_foreman and not people.has_come_in_by_password(account.person.uid, device.uid):
+        problem = "A foreman’s number is not enough the first time on a tablet."
+    if problem:
+        raise RefusedRequestError(problem, "Come in with your password.")
+    people.add_guess(place, name, moment, since)
+    return tried + 1
 
 
 def come_in_as(database: Database, person_uid: UUID, coming: ComingIn) -> Entered:
@@ -278,8 +336,7 @@ def change_password(database: Database, sign_in: SignIn, old: str, new: str, rep
     """Set one's password; every other stay of this person ends. Who came in with a code has no old one."""
     with database.unit() as store:
         shop, account = require_shop(store), store.people.account(sign_in.person.uid)
-    if sign_in.way not in {"code", "demo"} and not fits(account.password_hash, old):
-        raise EntryError("old", "", "That is not your password.", "Type the one that you came in with.")
+    _check_own(database, sign_in, account, old)
     if new != repeated:
         raise EntryError("repeated", "", "The two are not the same.", "Type the new one twice.")
     check_password(new, (account.person.name, shop.name, "iron gauge"))
@@ -287,9 +344,30 @@ def change_password(database: Database, sign_in: SignIn, old: str, new: str, rep
     with database.unit() as store:
         store.people.set_account(account.person.uid, now(), password_hash=hashed, invited_hash=None, invited_until=None)
         store.people.end_sign_ins_of(account.person.uid, now(), "password changed", but=sign_in.uid)
+        store.people.revoke_programs(now(), of_person=account.person.uid)
+        if sign_in.way == "code":  # from here on it is a stay like any other: the next change asks for this password
+            store.people.set_way(sign_in.uid, "password")
 
 
-def set_number(database: Database, person: Person, pin: str, pepper: str) -> None:
+def _check_own(database: Database, sign_in: SignIn, account: Account, old: str) -> None:
+    """Refuse what is not somebody's own password; guesses at it are slowed as those at coming in. A code's stay has none yet."""
+    if sign_in.way in {"code", "demo"}:
+        return
+    moment, place, name = now(), f"device {sign_in.device.uid}", account.person.name.lower()
+    with database.unit() as store:
+        _try(store, place, name, moment)
+    if not fits(account.password_hash, old):
+        raise EntryError("old", "", "That is not your password.", "Type the one that you came in with.")
+    with database.unit() as store:
+        store.people.forget_guesses(place, name)
+
+
+def set_number(database: Database, sign_in: SignIn, pin: str, old: str, pepper: str) -> None:
+    """Set the number that takes over a tablet; it takes the password, so that a tablet left open gives nobody a way in."""
+    with database.unit() as store:
+        account = store.people.account(sign_in.person.uid)
+    _check_own(database, sign_in, account, old)
+    person = account.person
     problem = pin_problem(pin.strip())
     if problem:
         raise EntryError("pin", "", problem, "Choose another.")
@@ -347,11 +425,22 @@ def invite(database: Database, person_uid: UUID) -> str:
     """A code for somebody's first coming in, or for one who forgot the password; it is shown once, and good for a week."""
     code = new_code()
     hashed = hash_of(code)
-    with database.unit() as store:
+    with database.turn(_FIRST), database.unit() as store:
+        shop = require_shop(store)
         account = store.people.account(person_uid, lock=True)
         if account.person.name == SIMULATOR_NAME:
             raise RefusedRequestError("The simulator is not a person.", "It cannot come in.")
-        store.people.set_account(person_uid, now(), invited_hash=hashed, invited_until=now() + INVITED)
+        # Who needs a code has lost the password, or is not to come in with it any more.
+        until = now() + INVITED
+        store.people.set_account(
+            person_uid, now(), password_hash=None, pin_hash=None, invited_hash=hashed, invited_until=until
+        )
+        store.session.expire_all()
+        if account.comes_in and account.person.role is Role.FOREMAN and not store.people.has_foreman(shop.uid):
+            problem = "Nobody would be left to run the shop till that code is used."
+            raise RefusedRequestError(problem, "Change your password under your own name instead.")
+        store.people.end_sign_ins_of(person_uid, now(), "given a new code")
+        store.people.revoke_programs(now(), of_person=person_uid)
     return code
 
 

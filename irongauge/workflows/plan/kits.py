@@ -9,7 +9,7 @@ from uuid import UUID
 from irongauge.core.plan.kit import KitLine
 from irongauge.core.shop import Job, Shop
 from irongauge.store.database import Database
-from irongauge.workflows.shop.view import People, now, people_of, require_known, require_shop
+from irongauge.workflows.shop.view import People, now, people_of, require_known, require_own_name, require_shop
 
 __all__ = [
     "KitView",
@@ -47,6 +47,7 @@ def tick_kit_line(database: Database, uid: UUID, technician_uid: UUID | None) ->
     with database.unit() as store:
         _, job_uid = store.kits.line(uid)
         require_known(store, technician_uid)
+        require_own_name(technician_uid)
         store.kits.tick(uid, technician_uid, None if technician_uid is None else now())
         return job_uid
 

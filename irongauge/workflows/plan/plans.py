@@ -18,7 +18,7 @@ from irongauge.errors import ChangedMeanwhileError, EntryError, NotFoundError, R
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.shop.shelf import named, numbered
-from irongauge.workflows.shop.view import People, now, people_of, require_known, require_shop
+from irongauge.workflows.shop.view import People, now, people_of, require_known, require_own_name, require_shop
 
 __all__ = [
     "PlanView",
@@ -237,6 +237,7 @@ def tick_place(database: Database, vehicle_uid: UUID, uid: UUID, technician_uid:
         if place is None:
             raise NotFoundError("place", str(uid))
         require_known(store, technician_uid)
+        require_own_name(technician_uid)
         done_at = None if technician_uid is None else now()
         changed = replace(place, done=True, was_at=None) if technician_uid is not None else replace(place, done=False)
         store.plans.save_place(changed, technician_uid, done_at)

@@ -15,6 +15,7 @@ from irongauge.settings import Settings, keep_secret, read_secret
 from irongauge.store.backup import Backup, read_backup, write_backup
 from irongauge.store.database import Database
 from irongauge.store.migrate import NEWEST, migrate, tables_of
+from irongauge.workflows.people.record import check_record
 from irongauge.workflows.shop.view import now
 
 __all__ = [
@@ -76,12 +77,24 @@ def _note(database: Database, moment: datetime, path: Path, bytes_written: int, 
 
 
 def restore_now(database: Database, settings: Settings, path: Path, key: Path | None, *, replace: bool) -> Backup:
-    """Put a backup into the database and bring its tables up to date; the server's secret comes with it, where there is none."""
+    """Put a backup into the database, its tables brought up to date and its record checked before it takes the old one's place.
+
+    The server's secret comes with one that is encrypted, where there is none here. `SetupError` where the record does not hold.
+    """
     url = database.engine.url.render_as_string(hide_password=False)
     database.close()
-    held, secret = read_backup(url, path, key=key, replace=replace)
-    migrate(database.engine)
-    database.close()
+
+    def make_ready(there: str) -> None:
+        beside = Database(there)
+        try:
+            migrate(beside.engine)
+            problems = check_record(beside, []).problems
+        finally:
+            beside.close()
+        if problems:
+            raise SetupError(f"The record in this backup does not hold: {problems[0]} Nothing was changed.")
+
+    held, secret = read_backup(url, path, key=key, replace=replace, make_ready=make_ready)
     keep_secret(settings, secret, replace=replace)
     return held
 

@@ -15,7 +15,8 @@ from irongauge.core.measure.quantities import Reading
 from irongauge.core.plan.places import LeftBehind
 from irongauge.core.sensors.circuits import Circuit, Instrument
 from irongauge.core.shop import Job, Shop, Technician
-from irongauge.errors import JobClosedError, NoShopError
+from irongauge.errors import JobClosedError, NoShopError, NotAllowedError
+from irongauge.store.acting import acting
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.bench.judging import CircuitFacts, marked
@@ -34,6 +35,7 @@ __all__ = [
     "people_of",
     "require_known",
     "require_open",
+    "require_own_name",
     "require_shop",
     "today",
 ]
@@ -130,6 +132,15 @@ def require_known(store: Store, technician_uid: UUID | None) -> None:
     """Raise `NotFoundError` where somebody is named who is not in this shop; nobody may be named."""
     if technician_uid is not None:
         store.shops.technician(technician_uid)
+
+
+def require_own_name(technician_uid: UUID | None) -> None:
+    """Refuse a deed in the name of somebody else, by whoever may not do that; the database refuses it of what is new."""
+    who = acting()
+    if who.own_name_only and technician_uid not in {None, who.uid}:
+        raise NotAllowedError(
+            "That was entered in the name of somebody else, which only a foreman may do.", "Nothing was saved."
+        )
 
 
 def holds_words(asked: str, said: str) -> bool:
