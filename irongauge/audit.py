@@ -5,13 +5,11 @@ Every signed sheet is held against its digest, and says how far the record went 
 
 from __future__ import annotations
 
-import json
-from pathlib import Path
-
-from irongauge.core.people.record import Seal
 from irongauge.settings import Settings
 from irongauge.store.database import Database
+from irongauge.workflows.people.anchors import note_seal, seals_seen
 from irongauge.workflows.people.record import check_record
+from irongauge.workflows.shop.backups import backup_folder
 from irongauge.workflows.shop.handovers import check_sheets
 
 __all__ = ["audit"]
@@ -20,11 +18,10 @@ __all__ = ["audit"]
 def audit(database: Database, settings: Settings) -> bool:
     """Print what was checked and what is wrong; true where nothing is.
 
-    How far the record went, and its seal there, is kept beside the database: a record that is cut or written anew later does not
-    agree with it.
+    How far the record went, and its seal there, is kept beside the database (`anchors`): a record that is cut or sealed anew
+    does not agree with it. What each table holds is held against its lines: what was changed past the record is found too.
     """
-    path = settings.local_dir / "record-seen.json"
-    known = _seen(path)
+    known = seals_seen(settings.local_dir, backup_folder(settings))
     sheets, problems = check_sheets(database)
     known += [sheet.seal for sheet in sheets]
     checked = check_record(database, known)
@@ -32,18 +29,10 @@ def audit(database: Database, settings: Settings) -> bool:
     if not checked.problems:
         last = checked.end.seal.hex()[:16]
         print(f"The record holds: {checked.lines} lines, the last sealed {last}; {len(sheets)} signed sheets.")
-        path.write_text(json.dumps({"number": checked.end.number, "seal": checked.end.seal.hex()}), encoding="utf-8")
+        note_seal(settings.local_dir, checked.end)
         return True
     print(f"The record of {checked.lines} lines does not hold:")
     for problem in checked.problems:
         print(f"  {problem}")
     print("Keep this machine as it is, and compare with the newest backup.")
     return False
-
-
-def _seen(path: Path) -> list[Seal]:
-    try:
-        told = json.loads(path.read_text(encoding="utf-8"))
-        return [Seal(int(told["number"]), bytes.fromhex(told["seal"]))]
-    except (OSError, ValueError, KeyError, TypeError):
-        return []

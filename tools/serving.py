@@ -11,7 +11,7 @@ from pathlib import Path
 
 import uvicorn
 
-from irongauge.settings import Settings
+from irongauge.settings import ROOT, Settings
 from irongauge.store.cluster import Cluster, free_port
 from irongauge.web.app import create_app
 from irongauge.web.request_limits import PatientProtocol
@@ -39,6 +39,7 @@ def serving(database_url: str, **settings: object) -> Iterator[str]:
             "port": port,
             "secret": "for a throw-away server",
             "demo_people": True,
+            "local_dir": ROOT / ".local" / "served",  # not where a shop's own files are
             **settings,
         }
     )

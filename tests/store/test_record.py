@@ -3,16 +3,20 @@
 import importlib
 import json
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from uuid import uuid4
 
 import pytest
 from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 
-from irongauge.core.people.record import Seal, check_seals
+from irongauge.core.people.record import Seal, check_seals, seal_of
 from irongauge.core.shop import Technician
 from irongauge.store.acting import Acting, acts_as, in_others_names
 from irongauge.store.models import Base
+from irongauge.store.recorded import tables_recorded
+from irongauge.workflows.people.anchors import note_end, note_restore, note_seal, seals_seen
+from irongauge.workflows.people.record import check_record
 from irongauge.workflows.shop.shelf import add_technician
 from irongauge.workflows.shop.view import require_shop
 
@@ -40,6 +44,7 @@ def test_every_table_is_recorded_or_said_to_be_left_out():
     }  # 0017 adds these
     assert recorded.isdisjoint(NOT_RECORDED)
     assert {table.name for table in Base.metadata.sorted_tables} == recorded | NOT_RECORDED
+    assert set(tables_recorded()) == recorded
 
 
 def test_the_demo_shops_record_holds(demo):
@@ -116,6 +121,111 @@ def test_who_changes_it_past_the_lock_is_found(demo, tampering, said):
     with demo.unit() as store:
         problems = check_seals(store.people.all_lines(), [Seal(end.number, end.seal)]).problems
     assert any(said in problem for problem in problems), problems
+
+
+READING = "(SELECT uid FROM reading ORDER BY taken_at, uid LIMIT 1)"
+ANOTHER = "t WHERE t.uid <> technician_uid LIMIT 1"
+# What somebody with the database's own rights might do, with every trigger off, and what is said of it.
+PAST_THE_RECORD = {
+    "a reading's value": (
+        f"UPDATE reading SET value = value + 1 WHERE uid = {READING}",
+        "was changed past the record: value",
+    ),
+    "who measured": (
+        f"UPDATE reading SET technician_uid = (SELECT uid FROM technician {ANOTHER}) WHERE uid = {READING}",
+        "past the record: technician_uid",
+    ),
+    "when": (f"UPDATE reading SET taken_at = taken_at - interval '1 day' WHERE uid = {READING}", "record: taken_at"),
+    "all readings": ("TRUNCATE reading CASCADE", "is gone, and no line says so"),
+    "calibrations": ("TRUNCATE calibration CASCADE", "is gone, and no line says so"),
+    "entries": ("TRUNCATE controller_entry CASCADE", "is gone, and no line says so"),
+    "vehicles' notes": ("TRUNCATE work_event, vehicle_note, kit_line CASCADE", "is gone, and no line says so"),
+    "stimuli": ("TRUNCATE stimulus CASCADE", "is gone, and no line says so"),
+    "a sensor's curve": ("UPDATE sensor_type SET supply_v = supply_v + 1", "sensor_type"),
+    "a point of a calibration": ("UPDATE calibration_point SET reading = reading + 0.1", "past the record: reading"),
+    "a signature": (
+        "UPDATE calibration SET signed_at = NULL, signed_by_uid = NULL WHERE signed_at IS NOT NULL",
+        "signed",
+    ),
+    "a role": ("UPDATE technician SET role = 'foreman'", "past the record: role"),
+    "a promise": ("UPDATE job SET promised_on = promised_on + 1", "past the record: promised_on"),
+    "a review": ("UPDATE job SET title = 'Other'", "past the record: title"),
+    "a pin": ("UPDATE pin SET wire_colour = 'pink'", "past the record: wire_colour"),
+    "a kit": ("DELETE FROM kit_line", "kit_line"),
+    "a wire": ("DELETE FROM wire WHERE name = '43'", "wire"),
+    "a vehicle more": (
+        "INSERT INTO vehicle SELECT gen_random_uuid(), shop_uid, 'X-1', description, system_v, height_m FROM vehicle LIMIT 1",
+        "stands in no line of the record",
+    ),
+    "a person more": (
+        "INSERT INTO technician SELECT gen_random_uuid(), uid, 'Mallory', NULL, 'foreman', false FROM shop",
+        "stands in no line of the record",
+    ),
+    "a reading gone": (f"DELETE FROM reading WHERE uid = {READING}", "is gone, and no line says so"),
+}
+
+
+@pytest.mark.parametrize("what", PAST_THE_RECORD)
+def test_what_is_changed_past_the_record_is_found(demo, what):
+    statement, said = PAST_THE_RECORD[what]
+    assert check_record(demo, []).problems == []
+    with demo.unit() as store:
+        store.session.execute(text("SET LOCAL session_replication_role = replica"))  # every trigger off
+        store.session.execute(text(statement))
+    problems = check_record(demo, []).problems
+    assert any(said in problem for problem in problems), problems
+
+
+@pytest.mark.parametrize("how", ["DISABLE TRIGGER record_reading", "DISABLE TRIGGER ALL"])
+def test_a_trigger_that_is_off_is_found(demo, how):
+    with demo.unit() as store:
+        store.session.execute(text(f"ALTER TABLE reading {how}"))
+    assert "changes of reading are not written down" in check_record(demo, []).problems
+
+
+def cut(store, number):
+    store.session.execute(text("SET LOCAL session_replication_role = replica"))
+    store.session.execute(text("DELETE FROM record_line WHERE number > :number"), {"number": number})
+
+
+def sealed_anew(store, number):
+    """Every line from there on, with who did it changed, sealed as the database seals."""
+    store.session.execute(text("SET LOCAL session_replication_role = replica"))
+    before, found = None, list(store.people.all_lines())
+    for line in found:
+        if line.number >= number:
+            line = replace(line, who='{"name": "Nobody"}')  # noqa: PLW2901  as it is written then
+            line = replace(line, seal=seal_of(before.seal, line))  # noqa: PLW2901
+            values = {"who": line.who, "seal": line.seal, "number": line.number}
+            store.session.execute(
+                text("UPDATE record_line SET who = :who, seal = :seal WHERE number = :number"), values
+            )
+        before = line
+
+
+@pytest.mark.parametrize("tampering", [cut, sealed_anew])
+@pytest.mark.parametrize("back", [1, 5, 40])
+def test_an_end_that_was_cut_or_sealed_anew_does_not_agree_with_what_the_server_saw(demo, tmp_path, tampering, back):
+    note_end(demo, tmp_path)
+    with demo.unit() as store:
+        end = store.people.end_of_record().number
+        tampering(store, end - back)
+    problems = check_record(demo, seals_seen(tmp_path)).problems
+    assert any("was there" in problem or "written anew" in problem for problem in problems), problems
+
+
+def test_a_restored_backup_begins_a_new_stretch(demo, tmp_path):
+    note_end(demo, tmp_path)
+    with demo.unit() as store:
+        end = store.people.end_of_record()
+        (older,) = [line for line in store.people.all_lines() if line.number == end.number - 50]
+    assert note_restore(tmp_path, Seal(older.number, older.seal)) == 50
+    assert [seal.number for seal in seals_seen(tmp_path)] == [older.number]
+    note_seal(tmp_path, end)
+    assert [seal.number for seal in seals_seen(tmp_path)] == [older.number, end.number]
+    with (tmp_path / "record-seen.jsonl").open("a") as file:
+        file.write('{"number": 9')  # a machine that died in the middle
+    assert check_record(demo, seals_seen(tmp_path)).problems == []
 
 
 def test_nobody_enters_a_reading_in_somebody_elses_name_unless_they_may(demo):

@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable
+import json
+import re
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
 
-__all__ = ["FIRST_SEAL", "Checked", "RecordLine", "Seal", "check_seals", "seal_of"]
+__all__ = ["FIRST_SEAL", "Checked", "Ledger", "RecordLine", "Seal", "check_seals", "seal_of"]
 
 FIRST_SEAL = bytes(32)
 _BETWEEN = "\x1f"  # a character that no stored text has
@@ -82,3 +86,66 @@ def check_seals(lines: Iterable[RecordLine], known: Iterable[Seal] = (), most: i
     ]
     del checked.problems[most:]
     return checked
+
+
+_MOMENT = re.compile(r"\d{4}-\d\d-\d\dT[\d:.]+[+-]\d\d:\d\d")
+
+
+class Ledger:
+    """What every recorded table holds by the record alone, to be held against what it holds.
+
+    `keys` are the columns by which a row of each table is known. A record that does not begin with its shop was begun later: then
+    rows of which no line tells were there before it.
+    """
+
+    def __init__(self, keys: Mapping[str, tuple[str, ...]]) -> None:
+        self._keys = keys
+        self._rows: dict[str, dict[tuple[str, ...], str]] = {table: {} for table in keys}
+        self._is_whole = False
+
+    def follow(self, lines: Iterable[RecordLine]) -> Iterator[RecordLine]:
+        """The lines, each taken in as it goes by."""
+        for line in lines:
+            self._take(line)
+            yield line
+
+    def _take(self, line: RecordLine) -> None:
+        self._is_whole = self._is_whole or (line.what == "shop" and line.deed == "INSERT")
+        if line.what not in self._keys:
+            return
+        rows = self._rows[line.what]
+        try:
+            if line.was:
+                rows.pop(self._key(line.what, json.loads(line.was)), None)
+            if line.became:
+                rows[self._key(line.what, json.loads(line.became))] = line.became
+        except (ValueError, AttributeError):
+            return  # a line that was tampered with, which its seal tells
+
+    def _key(self, table: str, row: Mapping[str, Any]) -> tuple[str, ...]:
+        return tuple(str(row.get(column)) for column in self._keys[table])
+
+    def differences(self, table: str, rows: Iterable[Mapping[str, Any]]) -> Iterator[str]:
+        """What is otherwise in a table than its lines say: rows changed, gone or added past the record."""
+        told = dict(self._rows[table])
+        for row in rows:
+            key = self._key(table, row)
+            said = told.pop(key, None)
+            if said is None:
+                if self._is_whole:
+                    yield f"{table} {'/'.join(key)} stands in no line of the record"
+                continue
+            was = json.loads(said)
+            changed = sorted(name for name, value in row.items() if name in was and not _same(value, was[name]))
+            if changed:
+                yield f"{table} {'/'.join(key)} was changed past the record: {', '.join(changed)}"
+        yield from (f"{table} {'/'.join(key)} is gone, and no line says so" for key in told)
+
+
+def _same(one: object, other: object) -> bool:
+    """Equal, also where a moment is written in another time zone."""
+    if one == other:
+        return True
+    if isinstance(one, str) and isinstance(other, str) and _MOMENT.fullmatch(one) and _MOMENT.fullmatch(other):
+        return datetime.fromisoformat(one) == datetime.fromisoformat(other)
+    return False

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import timedelta
-from typing import Annotated, Any
+from typing import Annotated, Any, cast
 from uuid import UUID
 
 from fastapi import APIRouter
@@ -24,6 +24,7 @@ from irongauge.core.sensors.circuits import Instrument
 from irongauge.core.shop import IssuedSheet
 from irongauge.errors import EntryError, NotFoundError, RefusedRequestError
 from irongauge.formats.job_json import write_job
+from irongauge.settings import Settings
 from irongauge.store.database import Database
 from irongauge.web.authentication import asking, local_path, who_asks
 from irongauge.web.bench.page import EvidenceLine, evidence_line
@@ -37,6 +38,7 @@ from irongauge.web.trace.page import usual_text
 from irongauge.workflows.bench.readings import BenchView
 from irongauge.workflows.live.codes import codes_of
 from irongauge.workflows.people.accounts import links_of
+from irongauge.workflows.people.anchors import note_end
 from irongauge.workflows.shop.handovers import (
     CheckedSheet,
     answer_remark,
@@ -244,6 +246,7 @@ def sign(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, _po
             request, database, pages, job_uid=job_uid, state=FormState({}, {"review": str(error)}), status=409
         )
     _issue(database, pages, job_uid, str(request.app.state.pepper))
+    note_end(database, cast("Settings", request.app.state.settings).local_dir)
     return go_to(request.url_for("handover", uid=uid))
 
 

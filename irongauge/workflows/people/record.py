@@ -7,13 +7,17 @@ from dataclasses import dataclass
 from pathlib import Path
 from uuid import UUID
 
-from irongauge.core.people.record import Checked, RecordLine, Seal, check_seals
+from irongauge.core.people.record import Checked, Ledger, RecordLine, Seal, check_seals
 from irongauge.core.shop import Job, Shop, Technician
 from irongauge.formats.record_csv import write_record
 from irongauge.store.database import Database
+from irongauge.store.recorded import recorded_rows, tables_recorded, triggers_off
 from irongauge.workflows.shop.view import require_shop
 
 __all__ = ["RecordView", "check_record", "look_at_record", "record_file"]
+
+
+_MOST_OF_A_TABLE = 5  # problems that are told of one
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -47,6 +51,14 @@ def record_file(database: Database, path: Path) -> None:
 
 
 def check_record(database: Database, known: Iterable[Seal]) -> Checked:
-    """Check the whole record against itself, and against seals that were written down elsewhere."""
+    """Check the record against itself and against seals that were written down elsewhere, and every table's rows against it."""
+    ledger = Ledger(tables_recorded())
     with database.unit() as store:
-        return check_seals(store.people.all_lines(), known)
+        checked = check_seals(ledger.follow(store.people.all_lines()), known)
+        for table in tables_recorded():
+            found = list(ledger.differences(table, recorded_rows(store.session, table)))
+            checked.problems += found[:_MOST_OF_A_TABLE]
+            if len(found) > _MOST_OF_A_TABLE:
+                checked.problems.append(f"and {len(found) - _MOST_OF_A_TABLE} more of {table}")
+        checked.problems += [f"changes of {table} are not written down" for table in triggers_off(store.session)]
+    return checked

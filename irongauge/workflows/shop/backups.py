@@ -10,11 +10,13 @@ from pathlib import Path
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
 
+from irongauge.core.people.record import Seal
 from irongauge.errors import SetupError
 from irongauge.settings import Settings, keep_secret, read_secret
 from irongauge.store.backup import Backup, read_backup, write_backup
 from irongauge.store.database import Database
 from irongauge.store.migrate import NEWEST, migrate, tables_of
+from irongauge.workflows.people.anchors import note_end, note_restore
 from irongauge.workflows.people.record import check_record
 from irongauge.workflows.shop.view import now
 
@@ -96,6 +98,9 @@ def restore_now(database: Database, settings: Settings, path: Path, key: Path | 
 
     held, secret = read_backup(url, path, key=key, replace=replace, make_ready=make_ready)
     keep_secret(settings, secret, replace=replace)
+    gone = note_restore(settings.local_dir, Seal(held.record_number, bytes.fromhex(held.record_seal)))
+    if gone:
+        log.warning("an older backup was restored", lines_of_the_record_gone=gone)
     return held
 
 
@@ -133,6 +138,7 @@ def keep_backing_up(database: Database, settings: Settings) -> None:
         while not over.wait(_LOOK_S):
             try:
                 back_up_if_due(database, settings)
+                note_end(database, settings.local_dir)
             except (SetupError, SQLAlchemyError, OSError) as error:
                 log.warning("no backup was made", why=type(error).__name__)
 
