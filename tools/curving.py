@@ -31,12 +31,12 @@ from irongauge.formats.curve_table import read_table
 from tests.curves import B25, P10
 from tests.printed_tables import THERMOCOUPLES
 from tools.figures import Figure, p95
-from tools.wrong_entries import WRONG, draw_entry, draw_good
+from tools.wrong_entries import WRONG, draw_entry, draw_good, draw_table
 
 __all__ = ["curve_figures"]
 
 _POINTS, _ROUNDS = 100_000, 20
-_ENTRIES, _GOOD = 800, 300
+_ENTRIES, _GOOD, _TABLES = 800, 300, 300
 _GAUGE, _ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
 _LINE, _AIR = P10, B25
 _OTHER = replace(P10, value_high=1600.0)
@@ -158,6 +158,8 @@ def _explained(rng: np.random.Generator, cases: int) -> list[Figure]:
     named = sum(check_entry(e.seen, e.form, e.scale).slip in e.right for e in wrong)
     good = [draw_good(3000 + seed) for seed in range(_GOOD)]
     condemned = sum(check_entry(e.seen, e.form, e.scale).slip is not Slip.RIGHT for e in good)
+    tables = [draw_table(seed) for seed in range(_TABLES)]
+    said = [check_entry(e.seen, e.form, e.scale).slip in e.right for e in tables]
     right = 0
     for _ in range(cases):
         slip, curve, form, scale = _slipped(rng)
@@ -171,6 +173,8 @@ def _explained(rng: np.random.Generator, cases: int) -> list[Figure]:
             "at least 97",
         ),
         Figure(f"  of {_GOOD} good ones condemned", float(condemned), "", "0"),
+        Figure(f"{_TABLES // 2} right tables of a thermistor condemned", float(said[::2].count(False)), "", "0"),
+        Figure(f"  of {_TABLES // 2} wrong ones named rightly", 200 * sum(said[1::2]) / _TABLES, "%", "at least 97"),
         Figure(f"slips of {cases} entries of our own forms named rightly", 100 * right / cases, "%"),
     ]
 

@@ -10,6 +10,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from irongauge.core.controllers.figures import Cells, ControllerForm, EndPoints, Input, OffsetSlope, Scaled, ZeroFive
 from irongauge.core.controllers.reading_back import Slip
@@ -238,6 +239,53 @@ def _of_thermistor(rng: np.random.Generator) -> Entered:
         wrong_ohm = float(rng.choice(others))
         form, slip = _divider(*_NTCS[own], wrong_ohm), Slip.PULL_UP
     return Entered(seen=seen, form=form, scale=Scale("degC"), right=frozenset({slip}))
+
+
+_FEW = (5, 6, 8, 9, 10, 12, 16, 17)  # cells that controllers have
+
+
+def _degc_at(volts: NDArray[np.float64], ohm_25: float, beta_k: float, pull_up_ohm: float) -> NDArray[np.float64]:
+    """The temperature at which the divider gives so many volts of 5."""
+    logs = np.log(pull_up_ohm * volts / (5 - volts) / ohm_25)
+    return np.asarray(1 / (logs / beta_k + 1 / 298.15) - 273.15)
+
+
+def draw_table(seed: int) -> Entered:
+    """A table of few cells for a thermistor, evenly by volts or by temperature, in °C or °F, rounded as it is typed: half of them
+    right, the others with one wrong cell, in the other unit, upside down, or for another pull-up.
+    """
+    rng = np.random.default_rng([77, seed])
+    ohm_25 = float(rng.choice([1000, 2000, 2200, 2500, 3000, 5000, 10_000, 20_000]))
+    beta_k, pull_up_ohm = (
+        float(rng.uniform(3300, 4000)),
+        float(rng.choice([1000, 1500, 2200, 2490, 3300, 4700, 10_000])),
+    )
+    degc = np.linspace(
+        float(rng.choice([110, 120, 130, 150])), float(rng.choice([-40, -30, -20])), int(rng.choice(_FEW))
+    )
+    ohm = ohm_25 * np.exp(beta_k * (1 / (degc + 273.15) - 1 / 298.15))
+    volts = 5 * ohm / (ohm + pull_up_ohm)
+    if seed % 4 == 0:
+        volts = np.linspace(volts[0], volts[-1], len(volts))
+    volts = np.unique(np.round(volts, int(rng.choice([2, 3]))))
+    kind = "right" if seed % 2 == 0 else str(rng.choice(["cell", "unit", "reversed", "pull-up"]))
+    told = _degc_at(volts, ohm_25, beta_k, pull_up_ohm * (1.5 if kind == "pull-up" else 1.0))
+    unit = str(rng.choice(["degC", "degF"]))
+    shown = np.round(told * 1.8 + 32 if (unit == "degF") != (kind == "unit") else told, int(rng.choice([0, 1])))
+    if kind == "cell":
+        shown[int(rng.integers(len(shown)))] += 25
+    if kind == "reversed":
+        shown = shown[::-1]
+    right = {
+        "right": {Slip.RIGHT, Slip.TOO_FEW},
+        "cell": {Slip.CELL},
+        "unit": {Slip.WRONG_UNIT},
+        "reversed": {Slip.REVERSED, Slip.EXCHANGED},
+        "pull-up": {Slip.PULL_UP},
+    }[kind]
+    seen = Input(NtcCurve(Thermistor(ohm_25, beta_k)), Feed(pull_up_ohm=pull_up_ohm))
+    form = Cells(tuple(map(float, volts)), tuple(map(float, shown)))
+    return Entered(seen=seen, form=form, scale=Scale(unit), right=frozenset(right))
 
 
 WRONG: Mapping[str, _Wrong] = {

@@ -194,6 +194,11 @@ class Cells:
             msg = "the readings of a table rise from cell to cell"
             raise ValueError(msg)
 
+    @property
+    def rows(self) -> tuple[tuple[float, float], ...]:
+        """Each cell's reading with its value."""
+        return tuple(zip(self.readings, self.shown, strict=True))
+
     def shown_at(self, reading: NDArray[np.float64]) -> NDArray[np.float64]:
         """What is shown at readings in volts, in the shown unit; past the ends as at the ends."""
         return between(reading.clip(self.readings[0], self.readings[-1]), self.readings, self.shown)

@@ -96,7 +96,7 @@ def _followed(pairs: Sequence[Displayed], u: float, tolerance: float, unit: str)
             difference=worst,
             expanded_u=expanded,
         )
-    flat = _flat_end(pairs, max(_SHARE * covered, expanded))
+    flat = _flat_end(pairs, max(_SHARE * covered, expanded), tolerance + expanded)
     if flat is None and abs(worst) <= tolerance + expanded:
         words = (
             f"Up to {show_difference(abs(worst), unit)} apart, over {len(pairs)} points, where "
@@ -116,6 +116,12 @@ def _followed(pairs: Sequence[Displayed], u: float, tolerance: float, unit: str)
         words = f"The display follows up to {show(flat, unit)} and stays there while the source goes on."
         cause = "The display's scale, or an input that clamps, ends there. Widen its range, or compare the volts at both ends."
         return CrossVerdict(kind=kind, mark=Mark.FAIL, finding="clipped", sentence=words, cause=cause)
+    last = _last_alone(pairs, tolerance + expanded)
+    if last is not None:
+        before = sorted(p.source for p in pairs)[-2]
+        words = f"It follows up to {show(before, unit)}; at {show(last.source, unit)} it shows {show(last.shown, unit)}."
+        cause = "Clipped, or another scale from there on: take one more point between the two, and one above."
+        return CrossVerdict(kind=kind, mark=Mark.FAIL, finding="stops following", sentence=words, cause=cause)
     return _offset_or_slope(fit_line(sources, [p.shown for p in pairs]), differences, sources, u, unit)
 
 
@@ -186,10 +192,17 @@ def _trend(driver: Sequence[float], signal: Sequence[float], u: float) -> int:
     return 0 if abs(agree) < _LEAST_TAU * len(pairs) else int(math.copysign(1, agree))
 
 
-def _flat_end(pairs: Sequence[Displayed], least: float) -> float | None:
+def _last_alone(pairs: Sequence[Displayed], allowed: float) -> Displayed | None:
+    """The highest point, where it alone falls short of its source and all the others, two at least, show it."""
+    *rest, last = sorted(pairs, key=lambda p: p.source)
+    agree = len(rest) > 1 and all(abs(p.shown - p.source) <= allowed for p in rest)
+    return last if agree and last.source - last.shown > allowed else None
+
+
+def _flat_end(pairs: Sequence[Displayed], least: float, allowed: float) -> float | None:
     """The value at which the display stops following a rising source, None where it follows throughout.
 
-    It takes two points on the flat, and agreement of the display with a line before it.
+    It takes two points on the flat, and before it two on a rise, or one that shows its source within what is allowed.
     """
     ordered = sorted(pairs, key=lambda p: p.source)
     top = ordered[-1].shown
@@ -197,6 +210,9 @@ def _flat_end(pairs: Sequence[Displayed], least: float) -> float | None:
     if len(level) <= 1 or level[-1].source - level[0].source <= 2 * least:
         return None
     rest = [p for p in ordered if p not in level]
+    if len(rest) == 1:
+        falls_short = all(p.source - p.shown > allowed for p in level)
+        return top if abs(rest[0].shown - rest[0].source) <= allowed and rest[0].shown < top and falls_short else None
     return top if len(rest) > 1 and rest[-1].shown - rest[0].shown > least else None
 
 

@@ -8,14 +8,17 @@ simplest first; two at once where one does not do.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+import math
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property, partial
 
 import numpy as np
 from numpy.typing import NDArray
 
+from irongauge.core.controllers.breakpoints import best_cells
 from irongauge.core.controllers.figures import Cells, ControllerForm, Input, Limit
-from irongauge.core.controllers.slips import Slip, Undone, rounding_of, undone
+from irongauge.core.controllers.slips import Slip, Undone, last_digit, rounding_of, undone
 from irongauge.core.measure.units import PressureBase, show, show_pct, unit_for, units_of
 from irongauge.core.sensors.conversion import Scale, reading_at, value_from_reading
 from irongauge.core.sensors.thermistor import KELVIN
@@ -30,7 +33,9 @@ _ENDS_V = ((0.0, 5.0), (0.5, 4.5), (0.0, 3.3), (1.0, 5.0), (0.25, 4.75))  # what
 _SAME_REFERENCE = 0.001  # of it: a good meter's own error
 _LEAST_CELLS = 3  # so that two tell which third is wrong
 _LEAST_FOR_FIT = 6  # cells behind a cubic
-_MOST_OF = 0.5  # of the range, that a table covers at least
+_MUCH_BETTER = 0.8  # of the error: a table that costs hardly less is not worth its typing
+
+_Curve = Callable[[NDArray[np.float64]], NDArray[np.float64]]
 
 
 @dataclass(frozen=True)
@@ -46,7 +51,7 @@ class Explained:
 class EntryVerdict:
     """`slip` is the simplest that explains the entry; `others` explain it as well. `error_pct` is the greatest error over
     the range, in % of span, and `error_at` the reading where it is; `offset` and `scale` turn the right value into what is
-    shown (shown = offset + scale · right), in the entry's unit.
+    shown (shown = offset + scale · right), in the entry's unit. `better` is a table of as many cells that costs less between.
     """
 
     slip: Slip
@@ -56,6 +61,7 @@ class EntryVerdict:
     offset: float
     scale: float
     others: tuple[Explained, ...] = ()
+    better: Cells | None = None
 
 
 def check_entry(
@@ -90,16 +96,11 @@ def check_entry(
         if error_pct > allowance_pct:
             sentence += " Its last digit alone makes that; one more would do."
         return replace(found, sentence=sentence)
-    tried = _Tried(
-        seen=seen,
-        form=form,
-        grid=grid,
-        right=right,
-        shown=shown,
-        scale=scale,
-        span=span,
-        allowance_pct=allowance_pct + rounding_pct,
-    )
+    tried = _Tried(seen=seen, form=form, grid=grid, scale=scale, span=span, allowance_pct=allowance_pct + rounding_pct)
+    if isinstance(form, Cells):
+        tried = _at_cells(tried, form)
+        if tried.left_pct(tried.curve) <= tried.allowance_pct:
+            return _too_few(found, tried, form, allowance_pct)
     explained = [*_explained(tried, presets, nominal_reference_v)]
     if explained:
         return replace(found, slip=explained[0].slip, sentence=explained[0].sentence, others=tuple(explained[1:4]))
@@ -108,48 +109,115 @@ def check_entry(
 
 @dataclass(frozen=True, kw_only=True)
 class _Meant:
-    """A curve that may have been meant: the slip, what it is in a sentence, and its values over the grid."""
+    """A curve that may have been meant: the slip, what it is in a sentence, and its values at readings."""
 
     slip: Slip
     sentence: str
-    wanted: NDArray[np.float64]
+    wanted: _Curve
 
 
 @dataclass(frozen=True, kw_only=True)
 class _Tried:
+    """An entry with what it is held against: over `grid`, or a table at its own cells, since its lines are not the curve's."""
+
     seen: Input
     form: ControllerForm
     grid: NDArray[np.float64]
-    right: NDArray[np.float64]
-    shown: NDArray[np.float64]
     scale: Scale
     span: float
     allowance_pct: float
 
-    def left_pct(self, wanted: NDArray[np.float64], shown: NDArray[np.float64] | None = None) -> float:
-        """What an explanation leaves, in % of the span that it gives; of a table between its own ends, which it holds beyond."""
-        span = float(wanted.max() - wanted.min()) or self.span
-        off = abs((self.shown if shown is None else shown) - wanted)
-        if isinstance(self.form, Cells) and shown is None:
-            inside = (self.grid >= self.form.readings[0]) & (self.grid <= self.form.readings[-1])
-            off = off[inside] if inside.mean() > _MOST_OF else off
-        return float(off.max()) / span * 100
+    def curve(self, readings: NDArray[np.float64]) -> NDArray[np.float64]:
+        """What the sensor's own curve shows."""
+        return self.seen.shown_at(readings, self.scale)
+
+    @cached_property
+    def right(self) -> NDArray[np.float64]:
+        """The right values over the grid."""
+        return self.curve(self.grid)
+
+    @cached_property
+    def shown(self) -> NDArray[np.float64]:
+        """The entry's values over the grid."""
+        return self.form.shown_at(self.grid)
+
+    def left_pct(self, wanted: _Curve, form: ControllerForm | None = None) -> float:
+        """What an explanation leaves, in % of the span that it gives; of a table at the cells that lie within the range."""
+        form = form or self.form
+        grid = self.grid
+        if isinstance(form, Cells):
+            low, high = self.seen.reading_range
+            grid = np.array([reading for reading in form.readings if low <= reading <= high])
+            if len(grid) < _LEAST_CELLS:
+                return math.inf
+        values = wanted(grid)
+        span = float(np.ptp(wanted(self.grid))) or self.span
+        return float(abs(form.shown_at(grid) - values).max()) / span * 100
+
+
+def _at_cells(tried: _Tried, form: Cells) -> _Tried:
+    """A table is held against the curve at its own cells; what their own digits cost is allowed."""
+    low, high = tried.seen.reading_range
+    cells = np.array([reading for reading in form.readings if low <= reading <= high])
+    if len(cells) < _LEAST_CELLS:
+        return tried
+    half = last_digit(form.readings) / 2
+    apart = tried.curve((cells + half).clip(low, high)) - tried.curve((cells - half).clip(low, high))
+    digits_pct = min(float(abs(apart).max()) / 2 / tried.span * 100, _MOST_ROUNDING_PCT)
+    return replace(tried, grid=cells, allowance_pct=tried.allowance_pct + digits_pct)
+
+
+def _too_few(found: EntryVerdict, tried: _Tried, form: Cells, allowance_pct: float) -> EntryVerdict:
+    """A table whose cells are all right: where its straight lines cost most, and the cells that would cost least."""
+    reading_unit, first, last = unit_for(tried.seen.unit).label, form.readings[0], form.readings[-1]
+    grid = tried.seen.grid()
+    off_pct = abs(form.shown_at(grid) - tried.curve(grid)) / tried.span * 100
+    inside = (grid >= first) & (grid <= last)
+    between_pct = float(off_pct[inside].max(initial=0.0))
+    beyond = grid[~inside & (off_pct > allowance_pct)]
+    said = ["Every cell is right."]
+    better = None
+    if between_pct > allowance_pct:
+        at = float(grid[inside][off_pct[inside].argmax()])
+        after = sum(reading <= at for reading in form.readings)
+        said.append(
+            f"Between cells {after} and {after + 1}, at {at:.3g} {reading_unit}, its straight line is {show_pct(between_pct)} of "
+            "span off."
+        )
+        better = best_cells(tried.seen, tried.scale, len(form.readings), (first, last))
+        better_pct = float((abs(better.shown_at(grid) - tried.curve(grid))[inside]).max()) / tried.span * 100
+        if better_pct > _MUCH_BETTER * between_pct:
+            better = None
+            said.append("More cells would do.")
+        else:
+            said.append(f"As many cells, closer where the curve bends, come to {show_pct(better_pct)}.")
+    if len(beyond):
+        side = " and ".join(
+            f"{word} {end:.3g} {reading_unit}"
+            for word, end, is_so in (
+                ("below", first, bool((beyond < first).any())),
+                ("above", last, bool((beyond > last).any())),
+            )
+            if is_so
+        )
+        said.append(f"The table ends before the sensor does: {side} it holds its last value.")
+    return replace(found, slip=Slip.TOO_FEW, sentence=" ".join(said), better=better)
 
 
 def _explained(tried: _Tried, presets: Sequence[tuple[str, Curve]], nominal_reference_v: float) -> Iterator[Explained]:
     """One slip, of the curve or of the fingers; else two, one of each."""
     meant = [*_meant(tried, presets, nominal_reference_v)]
     one = [Explained(m.slip, m.sentence, tried.left_pct(m.wanted)) for m in meant]
-    ways = [(way, way.form.shown_at(tried.grid)) for way in undone(tried.form)]
-    one += [_by_fingers(way, tried.left_pct(tried.right, shown)) for way, shown in ways]
+    ways = [*undone(tried.form)]
+    one += [_by_fingers(way, tried.left_pct(tried.curve, way.form)) for way in ways]
     one += [*_wrong_cell(tried), *_of_a_thermistor(tried)]
     found = [e for e in one if e.left_pct <= tried.allowance_pct]
     if found:
         yield from found
         return
-    for way, shown in ways:
+    for way in ways:
         for m in meant:
-            left = tried.left_pct(m.wanted, shown)
+            left = tried.left_pct(m.wanted, way.form)
             if left <= tried.allowance_pct:
                 yield Explained(
                     Slip.TWO, f"Two slips: {m.sentence[:1].lower()}{m.sentence[1:-1]}; and {way.words}.", left
@@ -188,7 +256,7 @@ def _of_a_thermistor(tried: _Tried) -> Iterator[Explained]:
     volts, shown = np.array(form.readings), np.array(form.shown)
     degc = tried.scale.fixed(shown, curve.pressure_base)
     told = (volts > 0) & (volts < feed.pull_up_v) & (degc > -KELVIN)
-    if told.sum() < _LEAST_FOR_FIT:
+    if told.sum() < _LEAST_CELLS:
         return
     volts, degc, span = volts[told], degc[told], float(np.ptp(degc[told])) or 1.0
     # What pull-up each cell needs for the thermistor's own ohms at the temperature shown.
@@ -198,6 +266,8 @@ def _of_a_thermistor(tried: _Tried) -> Iterator[Explained]:
         said = f"The figures are for a pull-up of about {_ohms(ohm)}, and {_ohms(feed.pull_up_ohm)} is there."
         left = float(np.abs(value_from_reading(curve, volts, other) - degc).max()) / span * 100
         yield Explained(Slip.PULL_UP, said, left)
+    if told.sum() < _LEAST_FOR_FIT:
+        return
     # ln R over 1/T is straight for an NTC, with a cubic's bend (Steinhart–Hart).
     logs, inverse = np.log(feed.pull_up_ohm * volts / (feed.pull_up_v - volts)), 1 / (degc + KELVIN)
     powers = np.polynomial.polynomial.polyfit(logs, inverse, 3)
@@ -231,13 +301,13 @@ def _meant(tried: _Tried, presets: Sequence[tuple[str, Curve]], nominal_referenc
                 continue
             other = replace(scale, unit=unit.code, base=base)
             slip, sentence = _unit_or_base(scale, other)
-            yield _Meant(slip=slip, sentence=sentence, wanted=seen.shown_at(tried.grid, other))
+            yield _Meant(slip=slip, sentence=sentence, wanted=partial(_shown, seen, other))
     yield from _presets(tried, presets)
     low, high = seen.shown_ends(scale)
     yield _Meant(
         slip=Slip.REVERSED,
         sentence="The two ends are exchanged: the value falls where the sensor's rises. Swap the values of the two points.",
-        wanted=low + high - tried.right,
+        wanted=lambda readings: low + high - tried.curve(readings),
     )
     yield from _of_the_feed(tried, nominal_reference_v)
 
@@ -255,7 +325,7 @@ def _of_the_feed(tried: _Tried, nominal_reference_v: float) -> Iterator[_Meant]:
             f"The figures are for a reference of {other_v:g} V, and {seen.feed.reference_v:g} V is measured. Enter the volts at "
             "this one, unless the controller divides by its reference itself."
         )
-        yield _Meant(slip=Slip.REFERENCE, sentence=sentence, wanted=other.shown_at(tried.grid, scale))
+        yield _Meant(slip=Slip.REFERENCE, sentence=sentence, wanted=partial(_shown, other, scale))
     low, high = seen.shown_ends(scale)
     at_low, at_high = (reading_at(seen.curve, v, seen.feed) for v in (seen.curve.value_low, seen.curve.value_high))
     rises = at_high > at_low
@@ -263,12 +333,22 @@ def _of_the_feed(tried: _Tried, nominal_reference_v: float) -> Iterator[_Meant]:
         first, last = ends if rises else ends[::-1]
         if {round(at_low, 3), round(at_high, 3)} == {first, last}:
             continue
-        share = (tried.grid - first) / (last - first)
         sentence = (
             f"The ends are entered at {ends[0]:g} and {ends[1]:g} V, but the sensor's lie at {at_low:.3g} and {at_high:.3g} V: "
             "type those with the two values."
         )
-        yield _Meant(slip=Slip.ENDS_OF_INPUT, sentence=sentence, wanted=low + share * (high - low))
+        whole = partial(_straight, (first, low), (last, high))
+        yield _Meant(slip=Slip.ENDS_OF_INPUT, sentence=sentence, wanted=whole)
+
+
+def _shown(seen: Input, scale: Scale, readings: NDArray[np.float64]) -> NDArray[np.float64]:
+    return seen.shown_at(readings, scale)
+
+
+def _straight(
+    start: tuple[float, float], end: tuple[float, float], readings: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    return start[1] + (readings - start[0]) / (end[0] - start[0]) * (end[1] - start[1])
 
 
 def _unit_or_base(scale: Scale, other: Scale) -> tuple[Slip, str]:
@@ -296,11 +376,14 @@ def _presets(tried: _Tried, presets: Sequence[tuple[str, Curve]]) -> Iterator[_M
     for name, curve in presets:
         if curve == own or curve.quantity is not own.quantity or curve.kind is not own.kind:
             continue
-        made = value_from_reading(curve, tried.grid, tried.seen.feed)
-        wanted = tried.scale.shown(made, curve.pressure_base)
+        wanted = partial(_of_preset, curve, tried.seen, tried.scale)
         sentence = f"These are the figures of another sensor, {name}."
         found.append(_Meant(slip=Slip.PRESET, sentence=sentence, wanted=wanted))
     yield from sorted(found, key=lambda m: tried.left_pct(m.wanted))
+
+
+def _of_preset(curve: Curve, seen: Input, scale: Scale, readings: NDArray[np.float64]) -> NDArray[np.float64]:
+    return scale.shown(value_from_reading(curve, readings, seen.feed), curve.pressure_base)
 
 
 def _by_line(found: EntryVerdict, tried: _Tried, allowance_pct: float, unit: str) -> EntryVerdict:

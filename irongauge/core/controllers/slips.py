@@ -6,7 +6,7 @@ what is wrong with the curve that was meant (another unit, sensor, reference).
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, fields, replace
 from enum import StrEnum
 from typing import TypeVar
@@ -22,7 +22,7 @@ from irongauge.core.controllers.figures import (
     ZeroFive,
 )
 
-__all__ = ["Slip", "Undone", "rounding_of", "undone"]
+__all__ = ["Slip", "Undone", "last_digit", "rounding_of", "undone"]
 
 
 class Slip(StrEnum):
@@ -39,6 +39,7 @@ class Slip(StrEnum):
     PULL_UP = "another pull-up"
     THERMISTOR = "another thermistor"
     CELL = "one wrong cell"
+    TOO_FEW = "right cells, too few"
     THOUSAND = "a thousand times off"
     POINT = "a decimal point lost"
     SIGN = "a sign lost"
@@ -174,5 +175,10 @@ def rounding_of(form: ControllerForm | Limit) -> float:
         Limit: ("shown",),
     }.get(type(form), ())
     figures = list(form.shown) if isinstance(form, Cells) else [getattr(form, name) for name in values]
+    return last_digit(figures) / 2
+
+
+def last_digit(figures: Sequence[float]) -> float:
+    """What one step of the last digit is worth with which figures were entered; next to nothing where there are none."""
     places = max((len(f"{abs(figure):.10f}".rstrip("0").partition(".")[2]) for figure in figures), default=10)
-    return 0.5 * 10.0**-places
+    return float(10.0**-places)

@@ -274,11 +274,11 @@ def show_difference(amount: float, code: str, decimals: int | None = None) -> st
 def show_pct(percent: float) -> str:
     """A percentage with as many digits as it deserves, without a sign.
 
-    >>> show_pct(0.0377), show_pct(-7.5), show_pct(190.0)
-    ('0.038 %', '7.5 %', '190 %')
+    >>> show_pct(0.0377), show_pct(-7.5), show_pct(99.7), show_pct(190.0)
+    ('0.038 %', '7.5 %', '100 %', '190 %')
     """
     size = abs(percent)
-    return f"{size:.0f} %" if size >= 100 else f"{size:.2g} %"  # noqa: PLR2004
+    return f"{size:.0f} %" if size >= 99.5 else f"{size:.2g} %"  # noqa: PLR2004  from there two digits round to three
 
 
 def show_split(gauge_kpa: float) -> str:

@@ -164,3 +164,18 @@ def test_two_gauges_of_unknown_grade_say_how_far_they_differ_and_what_would_sett
     assert (found.mark, found.difference) == (Mark.UNDECIDED, -10.0)
     assert "differ by 10.0 kPa" in found.sentence
     assert "no better than ± 7.1 kPa" in found.cause
+
+
+@pytest.mark.parametrize(
+    ("pairs", "finding"),
+    [
+        (((50, 50), (100, 100), (200, 120)), "stops following"),
+        (((50, 50), (150, 120), (200, 120)), "clipped"),
+        (((50, 50), (100, 100), (150, 120), (200, 120)), "clipped"),
+        (((50, 60), (100, 120), (200, 240)), "slope"),
+        (((50, 30), (150, 120), (200, 120)), "offset"),  # nothing before the flat shows its source
+    ],
+)
+def test_a_clip_is_seen_in_few_points(pairs, finding):
+    found = displays_agree([Displayed(*pair) for pair in pairs], u=0.1, tolerance=2.0, unit="kPa")
+    assert (found.mark, found.finding) == (Mark.FAIL, finding)

@@ -31,6 +31,7 @@ from irongauge.core.sensors.conversion import Feed, Scale
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.transfer import CurveKind, LinearCurve, NtcCurve, TableCurve
 from tests.curves import B25, FALLING, N10, P10
+from tools.wrong_entries import draw_table
 
 GAUGE, ABSOLUTE = PressureBase.GAUGE, PressureBase.ABSOLUTE
 FUEL = LinearCurve(
@@ -208,3 +209,35 @@ def test_a_bent_curve_is_met_by_a_cubic_where_a_line_is_not():
     ntc = Input(N10, Feed(pull_up_ohm=2200.0))
     forms = forms_of(ntc, Target(Scale("degC"), 1))
     assert forms.of(FormKind.POLYNOMIAL).cost_pct < forms.of(FormKind.OFFSET_SLOPE).cost_pct
+
+
+@pytest.mark.parametrize("seed", range(0, 40, 2))
+def test_a_right_table_of_few_cells_is_never_one_wrong_cell(seed):
+    """Every cell lies on the divider's curve; what the straight lines between cost is said as that."""
+    entered = draw_table(seed)
+    verdict = check_entry(entered.seen, entered.form, entered.scale)
+    assert verdict.slip in {Slip.RIGHT, Slip.TOO_FEW}
+    if verdict.better is not None:
+        grid = entered.seen.grid()
+        right = entered.seen.shown_at(grid, entered.scale)
+        inside = (grid >= entered.form.readings[0]) & (grid <= entered.form.readings[-1])
+        off, less = (abs(form.shown_at(grid) - right)[inside].max() for form in (entered.form, verdict.better))
+        assert less < off
+        assert len(verdict.better.readings) <= len(entered.form.readings)
+
+
+def test_a_table_says_where_its_straight_lines_cost_most_and_offers_better_cells():
+    """Nine cells evenly by volts, for 2.2 kΩ at a pull-up of 2.2 kΩ: they are far apart where it is cold and where it is hot."""
+    volts = np.linspace(0.4, 4.7, 9).round(2)
+    degc = 1 / (np.log(volts / (5 - volts)) / 3500 + 1 / 298.15) - 273.15
+    seen = Input(NtcCurve(Thermistor(2200.0, 3500.0)), Feed(pull_up_ohm=2200.0))
+    verdict = check_entry(seen, Cells(tuple(volts.tolist()), tuple(degc.round(1).tolist())), Scale("degC"))
+    assert verdict.slip is Slip.TOO_FEW
+    assert verdict.sentence.startswith("Every cell is right. Between cells 1 and 2, at 0.622 V")
+    assert (
+        "The table ends before the sensor does: below 0.4 V and above 4.7 V it holds its last value."
+        in verdict.sentence
+    )
+    assert (verdict.better.readings[0], verdict.better.readings[-1]) == (0.4, 4.7)
+    gaps = np.diff(verdict.better.readings)
+    assert gaps[0] < gaps[4] > gaps[-1], "closer where the curve bends"
