@@ -41,7 +41,7 @@ from irongauge.workflows.plan.plans import (
     save_module_type,
     tick_place,
 )
-from irongauge.workflows.plan.wirings import save_harness, ways_of_blamed_wire
+from irongauge.workflows.plan.wirings import remove_feed, save_harness, ways_of_blamed_wire
 from irongauge.workflows.shop.jobs import hand_over, look_at_floor, look_at_job
 from irongauge.workflows.shop.transfer import export_job, import_job
 from irongauge.workflows.shop.vehicles import (
@@ -260,6 +260,9 @@ def test_a_retired_circuit_does_not_hold_the_hand_over_up_and_can_come_back(demo
     for view in page.view.standing:
         if not view.assessment.verdict.level.is_done:
             retire_circuit(demo, view.circuit.uid, "not fitted on this one")
+    with pytest.raises(RefusedRequestError, match=r"Cab gauges, power: 0\.44 V lost on the way back"):
+        hand_over(demo, job_uid, person(demo))
+    remove_feed(demo, G12, uid_of("feed gauges"))
     with pytest.raises(RefusedRequestError, match="tested this job"):
         hand_over(demo, job_uid, person(demo))
     ottoline = next(t.uid for t in page.people.technicians if t.name == "Ottoline Marsh")

@@ -119,7 +119,9 @@ def _followed(pairs: Sequence[Displayed], u: float, tolerance: float, unit: str)
     last = _last_alone(pairs, tolerance + expanded)
     if last is not None:
         before = sorted(p.source for p in pairs)[-2]
-        words = f"It follows up to {show(before, unit)}; at {show(last.source, unit)} it shows {show(last.shown, unit)}."
+        words = (
+            f"It follows up to {show(before, unit)}; at {show(last.source, unit)} it shows {show(last.shown, unit)}."
+        )
         cause = "Clipped, or another scale from there on: take one more point between the two, and one above."
         return CrossVerdict(kind=kind, mark=Mark.FAIL, finding="stops following", sentence=words, cause=cause)
     return _offset_or_slope(fit_line(sources, [p.shown for p in pairs]), differences, sources, u, unit)

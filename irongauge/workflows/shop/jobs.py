@@ -20,6 +20,7 @@ from irongauge.store.repositories import Store
 from irongauge.workflows.bench.judging import CircuitFacts
 from irongauge.workflows.bench.reader import remembered_reader
 from irongauge.workflows.bench.verdicts import TimeLeft
+from irongauge.workflows.shop.against import found_against
 from irongauge.workflows.shop.shelf import named
 from irongauge.workflows.shop.view import (
     CircuitView,
@@ -149,8 +150,17 @@ def look_at_floor(database: Database, asked: str = "") -> FloorView:
         done = [JobView(job, ()) for job in latest if fits(job)][:_LATEST_DONE]
         found, vehicles = gathered(store, shop, people, working), store.jobs.vehicles(shop.uid)
     left = TimeLeft(_FLOOR_S)
-    judged = tuple(job.judged(database, left=left) for job in found)
+    judged = tuple(_with_against(database, people, job.judged(database, left=left)) for job in found)
     return FloorView(shop, today(shop), vehicles, (*judged, *done), people)
+
+
+def _with_against(database: Database, people: People, view: JobView) -> JobView:
+    """A job that is proved, with what speaks against it still; the others have enough to do."""
+    if not view.may_be_handed_over:
+        return view
+    with database.unit() as store:
+        against = found_against(store, people, view.job, [v.circuit for v in view.circuits])
+    return replace(view, against=against)
 
 
 def look_at_jobs(database: Database, *, is_open: bool | None, limit: int, offset: int) -> tuple[JobView, ...]:
@@ -187,7 +197,8 @@ def look_at_job(database: Database, job_uid: UUID, depth: Depth = Depth.VERDICT)
         people = people_of(store, shop)
         (found,) = gathered(store, shop, people, (store.jobs.job(job_uid),))
         still = open_lines(store.kits.of_job(job_uid))
-    return JobPage(shop, today(shop), found.judged(database, depth), people, still)
+        against = () if found.job.handed_over_at else found_against(store, people, found.job, found.every_circuit)
+    return JobPage(shop, today(shop), replace(found.judged(database, depth), against=against), people, still)
 
 
 def look_at_circuit(database: Database, circuit_uid: UUID) -> tuple[Circuit, UUID]:
@@ -260,15 +271,10 @@ def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
             raise RefusedRequestError("This job is for practice.", "It has no vehicle to hand over.")
         store.shops.technician(reviewer_uid)
         (seen,) = gathered(store, shop, people_of(store, shop), (store.jobs.job(job_uid),))
-    view = seen.judged(database)
+        against = found_against(store, people_of(store, shop), seen.job, seen.every_circuit)
+    view = replace(seen.judged(database), against=against)
     if not view.may_be_handed_over:
-        still_open = [v.circuit.name for v in view.standing if not v.assessment.verdict.level.is_done]
-        problem = (
-            f"Not every circuit is proved good: {', '.join(still_open)}."
-            if still_open
-            else "This job has no circuit yet."
-        )
-        raise RefusedRequestError(problem, "Nothing was signed. Finish them on the Bench first.")
+        raise RefusedRequestError(*_why_not_ready(view))
     with database.unit() as store:
         require_open(store, job_uid, "update")
         (now_there,) = gathered(store, shop, people_of(store, shop), (store.jobs.job(job_uid),))
@@ -283,6 +289,19 @@ def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
         moment = now()
         store.jobs.hand_over(job_uid, moment, reviewer_uid, alone=alone)
         store.handovers.answer_remarks(job_uid, reviewer_uid, moment)
+
+
+def _why_not_ready(view: JobView) -> tuple[str, str]:
+    """What keeps a job from being handed over, and what to do."""
+    still_open = [v.circuit.name for v in view.standing if not v.assessment.verdict.level.is_done]
+    if still_open:
+        problem = f"Not every circuit is proved good: {', '.join(still_open)}."
+        return problem, "Nothing was signed. Finish them on the Bench first."
+    if view.left_behind:
+        return f"{view.left_behind[0].title}.", "Nothing was signed. Change it, and tick it off under Inputs."
+    if view.against:
+        return view.against[0].said, "Nothing was signed. Put it right, and look again there."
+    return "This job has no circuit yet.", "Nothing was signed."
 
 
 def reopen(database: Database, job_uid: UUID) -> None:

@@ -23,6 +23,7 @@ from irongauge.workflows.bench.judging import CircuitFacts, marked
 from irongauge.workflows.bench.verdicts import KeptVerdicts, TimeLeft, with_verdict
 
 __all__ = [
+    "Against",
     "CircuitView",
     "Depth",
     "Gathered",
@@ -68,12 +69,32 @@ class CircuitView:
 
 
 @dataclass(frozen=True)
+class Against:
+    """Something that another room found against a job: by what, on what, and what it is; of a circuit where it has one."""
+
+    by: str
+    on: str
+    sentence: str
+    circuit_uid: UUID | None = None
+
+    @property
+    def said(self) -> str:
+        """All of it in a line."""
+        return f"{self.on}, {self.by}: {self.sentence}"
+
+
+@dataclass(frozen=True)
 class JobView:
-    """A job and its circuits."""
+    """A job and its circuits, what still reads an input that was left, and what other rooms found against it."""
 
     job: Job
     circuits: tuple[CircuitView, ...]
     left_behind: tuple[LeftBehind, ...] = ()
+    against: tuple[Against, ...] = ()
+
+    def against_circuit(self, uid: UUID) -> tuple[Against, ...]:
+        """What was found against one of its circuits."""
+        return tuple(one for one in self.against if one.circuit_uid == uid)
 
     @property
     def standing(self) -> tuple[CircuitView, ...]:
@@ -87,8 +108,11 @@ class JobView:
 
     @property
     def may_be_handed_over(self) -> bool:
-        """True when there is something tested, all of it is proved, at one point or at more, and nothing reads an old input."""
-        return bool(self.standing) and all(level.is_done for level in self.levels) and not self.left_behind
+        """True when there is something tested, all of it is proved, at one point or at more, nothing reads an old input, and no
+        other room found something against it.
+        """
+        is_proved = bool(self.standing) and all(level.is_done for level in self.levels)
+        return is_proved and not self.left_behind and not self.against
 
 
 @dataclass(frozen=True)
@@ -163,6 +187,11 @@ class Gathered:
     circuits: tuple[CircuitFacts, ...]
     kept: KeptVerdicts
     left_behind: tuple[LeftBehind, ...] = ()
+
+    @property
+    def every_circuit(self) -> tuple[Circuit, ...]:
+        """Its circuits, without what was read of them."""
+        return tuple(facts.circuit for facts in self.circuits)
 
     def judged(self, database: Database, depth: Depth = Depth.VERDICT, left: TimeLeft | None = None) -> JobView:
         """The job with its circuits judged, in `left` where time counts. It belongs after the unit of work."""
