@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import errno
 import gc
 import http.client
 import importlib
@@ -212,17 +213,31 @@ def _hint(settings: Settings) -> str:
     return f"{free_mb} MB are free on the disk of {settings.local_dir}."
 
 
+_ORPHANS_END_S = 6.0  # what the processes of a server that was killed take at most to see it, and to end
+
+
 def _check_port(settings: Settings) -> None:
+    """Refuse a port that is taken; one that our own server held, and was killed, is waited for till its processes have ended."""
+    until = time.monotonic() + _ORPHANS_END_S
+    while (problem := _port_problem(settings)) is not None:
+        if problem.errno != errno.EADDRINUSE or time.monotonic() > until:
+            raise SetupError(
+                f"Port {settings.port} on {settings.host} cannot be used ({problem.strerror}). Stop the program that has it, "
+                f"or choose another port: IRON_PORT={settings.port + 1} ./iron demo"
+            ) from problem
+        time.sleep(0.1)
+
+
+def _port_problem(settings: Settings) -> OSError | None:
+    """Why the port cannot be used; None where it can."""
     family = socket.AF_INET6 if ":" in settings.host else socket.AF_INET
     with socket.socket(family) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             probe.bind((settings.host, settings.port))
         except OSError as error:
-            raise SetupError(
-                f"Port {settings.port} on {settings.host} cannot be used ({error.strerror}). Stop the program that has it, "
-                f"or choose another port: IRON_PORT={settings.port + 1} ./iron demo"
-            ) from error
+            return error
+    return None
 
 
 @contextlib.contextmanager

@@ -9,7 +9,15 @@ from urllib.parse import urlencode
 import structlog
 from fastapi import FastAPI
 from fastapi.exceptions import RequestValidationError
-from sqlalchemy.exc import DataError, DBAPIError, OperationalError
+from sqlalchemy.exc import (
+    DataError,
+    DBAPIError,
+    InterfaceError,
+    OperationalError,
+    PendingRollbackError,
+    SQLAlchemyError,
+)
+from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 from starlette.requests import Request
@@ -164,8 +172,10 @@ def _fault(request: Request, error: Exception) -> Response:
 
 def _install_database_handlers(app: FastAPI) -> None:
     @app.exception_handler(OperationalError)
-    def _no_database(request: Request, error: OperationalError) -> Response:
-        log.error("database does not answer", error=str(error.orig))
+    @app.exception_handler(PoolTimeoutError)
+    @app.exception_handler(PendingRollbackError)
+    def _no_database(request: Request, error: SQLAlchemyError) -> Response:
+        log.error("database does not answer", error=str(getattr(error, "orig", error)))
         detail = "What a page has shown as saved is safe. Nothing of this request was saved; try again in a moment."
         return _answer(request, 503, "no-database", "The database does not answer", detail)
 
@@ -180,6 +190,8 @@ def _install_database_handlers(app: FastAPI) -> None:
 
     @app.exception_handler(DBAPIError)
     def _other_name(request: Request, error: DBAPIError) -> Response:
+        if error.connection_invalidated or isinstance(error, InterfaceError):  # it went away in the middle of this
+            return _no_database(request, error)
         if getattr(error.orig, "sqlstate", "") != "IG001":
             return _fault(request, error)
         detail = "That was entered in the name of somebody else, which only a foreman may do. Nothing was saved."

@@ -220,6 +220,21 @@ def test_serve_starts_without_the_demo_in_several_processes(home):
     assert servers(home) == []
 
 
+def test_a_server_whose_main_process_was_killed_is_started_again_at_once(home):
+    """Its worker processes see it within a second and hold the port till they have ended: the new one waits for that."""
+    port = free_port()
+    killed = command("serve", home=home, IRON_PORT=port, IRON_WORKERS=2)
+    wait_for(port, killed, "/healthz")
+    os.kill(killed.pid, signal.SIGKILL)
+    killed.wait(timeout=30)
+    killed.stdout.close()
+    again = command("serve", home=home, IRON_PORT=port, IRON_WORKERS=2)
+    wait_for(port, again, "/healthz")
+    again.send_signal(signal.SIGINT)
+    again.communicate(timeout=30)
+    assert servers(home) == []
+
+
 def test_a_busy_port_is_said_before_anything_is_started(home):
     with socket.socket() as other:
         other.bind(("127.0.0.1", 0))
