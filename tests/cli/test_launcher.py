@@ -229,6 +229,7 @@ def test_a_server_whose_main_process_was_killed_is_started_again_at_once(home):
     killed.wait(timeout=30)
     killed.stdout.close()
     again = command("serve", home=home, IRON_PORT=port, IRON_WORKERS=2)
+    assert "Iron Gauge is ready" in again.stdout.readline(), "the workers of the killed one answer for a moment longer"
     wait_for(port, again, "/healthz")
     again.send_signal(signal.SIGINT)
     again.communicate(timeout=30)
