@@ -78,7 +78,7 @@ class NotShownError(EntryError):
 
     def __init__(self, typed: str) -> None:
         problem = "What the reader never shows says nothing of the circuit, so it is no reading."
-        super().__init__("value", typed, problem, "Say it under “What the reader shows”; then it is not asked for.")
+        super().__init__("value", typed, problem, "Say it under “What live data shows”; then it is not asked for.")
 
     def __reduce__(self) -> tuple[type[NotShownError], tuple[str]]:
         return type(self), (self.typed,)

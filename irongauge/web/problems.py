@@ -57,7 +57,7 @@ _KINDS: tuple[tuple[type[IronGaugeError], int, str, str], ...] = (
     (JobClosedError, 409, "job-closed", "This job is finished"),
     (InstrumentError, 409, "instrument", "The instrument does not do it"),
     (SignInNeededError, 401, "sign-in", "Who is there?"),
-    (NotAllowedError, 403, "not-allowed", "Not yours to do"),
+    (NotAllowedError, 403, "not-allowed", "You may not do this"),
     (RefusedRequestError, 403, "refused", "Not done"),
     (TooLargeError, 413, "too-large", "Too large"),
     (BadFileError, 422, "bad-file", "This file cannot be used"),
@@ -195,7 +195,7 @@ def _install_database_handlers(app: FastAPI) -> None:
         if getattr(error.orig, "sqlstate", "") != "IG001":
             return _fault(request, error)
         detail = "That was entered in the name of somebody else, which only a foreman may do. Nothing was saved."
-        return _answer(request, 403, "not-allowed", "Not yours to do", detail)
+        return _answer(request, 403, "not-allowed", "You may not do this", detail)
 
 
 def _install_sign_in_handler(app: FastAPI) -> None:

@@ -103,7 +103,7 @@ def test_a_value_follows_the_volts_and_the_volts_the_value(desk):
 def test_second_thoughts_stand_beside_the_card_while_it_is_typed(desk):
     desk.go("/shelf/sensor-types/new")
     desk.fill("Name", "Loft B4, 20–250 kPa absolute")
-    _choose(desk, "Pressure counted from", "gauge")
+    _choose(desk, "Pressure is", "gauge")
     desk.fill("Value there", "20 kPa")
     desk.window.find_element(By.NAME, "value_high").send_keys("250 kPa")
     _until(desk, lambda: "Its name says absolute, and gauge was chosen." in desk.see("#live-doubts"))

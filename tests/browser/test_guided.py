@@ -92,7 +92,7 @@ def test_a_hidden_fault_is_found_by_doing_what_is_asked(desk, demo, name, fault,
     verdict = desk.see(".verdict")
     assert verdict.startswith("fail") or "Fault found" in verdict, (asked, verdict)
     assert says in verdict
-    assert "Put it right, then measure again" in desk.see(".ask h2")
+    assert "Repair, then retest" in desk.see(".ask h2")
     assert len(asked) <= 16, asked
     assert desk.complaints() == []
 

@@ -110,7 +110,7 @@ def test_what_was_folded_open_is_open_on_the_next_page(desk):
 
 def test_the_floor_follows_what_is_typed(desk):
     desk.go("/")
-    desk.fill("Only vehicles called", "groomer")
+    desk.fill("Filter by name", "groomer")
     _until(desk, lambda: len(desk.window.find_elements(By.CSS_SELECTOR, ".floor-line")) == 1)
     assert "G-12" in desk.see(".floor")
     assert desk.complaints() == []

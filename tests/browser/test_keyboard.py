@@ -125,14 +125,14 @@ def test_a_vehicle_its_job_and_a_circuit_are_made_by_keyboard(desk):
     desk.press("Sun")
     desk.tab_to("Start it")
     desk.press_and_load(Keys.ENTER)
-    desk.fill("Circuit", "Steering pressure")
+    desk.fill("Circuit", "Lift pressure")
     desk.tab_to("Sensor fitted")
     desk.press("Orrin P10")
-    desk.tab_to("How, a second one")
+    desk.tab_to("Second test value: how")
     desk.fill("Value there", "4.5")
     desk.tab_to("Add it and go to the Bench")
     desk.press_and_load(Keys.ENTER)
-    assert desk.see(".crumbs [aria-current]") == "Steering pressure"
+    assert desk.see(".crumbs [aria-current]") == "Lift pressure"
     answer(desk, "12.6")
     answer(desk, "b")
     assert "the signal" not in desk.see(".ask h2"), "roles are not known yet"

@@ -16,7 +16,7 @@ from irongauge.workflows.people.accounts import ComingIn, add_program, change_pa
 from tests.web.allowed import ALLOWED
 from tools.serving import serving
 
-NOT_YOURS = "Not yours to do"
+NOT_YOURS = "You may not do this"
 NAMES = {Role.APPRENTICE: "Nell Tregenza", Role.TECHNICIAN: "Bram Keldby", Role.FOREMAN: "Ottoline Marsh"}
 
 

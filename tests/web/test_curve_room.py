@@ -294,7 +294,7 @@ TOOLS = [
     ("/curve/compare?first=-8.65+psi+gauge&second=41.7+kPa+abs&barometer=101.34+kPa", "They differ by 0.000 bar."),
     (
         "/curve/compare?first=9.9&second=10&grade=1&full_scale=10",
-        "They differ by 0.100 bar; together they know it to ± 0.163 bar.",
+        "They differ by 0.100 bar; combined uncertainty ± 0.163 bar.",
     ),
     ("/curve/compare?first=x&second=2", "is not a number"),
     (

@@ -158,6 +158,15 @@ def test_every_name_is_in_the_description(visitor):
         assert f"`{name}`" in text, name
 
 
+@pytest.mark.parametrize(
+    ("name", "part_of"), [("Side airbags", "none of these"), ("Brake pressure", "not told"), ("P1", "steering")]
+)
+def test_what_is_left_to_licensed_work_is_refused(diagnose, name, part_of):
+    answer = diagnose(circuit=_EXAMPLE["circuit"] | {"name": name, "part_of": part_of})
+    assert answer.status_code == 422
+    assert "left to licensed work" in answer.text
+
+
 def test_identities_are_not_wanted(diagnose):
     answer = diagnose(circuit=_EXAMPLE["circuit"] | {"uid": str(uuid.uuid4())})
     assert answer.status_code == 200

@@ -88,6 +88,6 @@ def test_a_new_shop_shows_what_was_made_up_and_no_search(newcomer):
     typed = {"name": SHOP.name, "technician": "Ottoline Marsh", "height_m": "40 ft"}
     page = newcomer.send(first, **typed, password="heather and peat 77", repeated="heather and peat 77")
     assert "An example, made up: it goes when the first vehicle is here." in page.text
-    assert "Only vehicles called" not in page.text
+    assert "Filter by name" not in page.text
     for path, until in (("/trace", "the first log is read"), ("/pulse/waveform", "the first capture is read")):
         assert f"An example, made up: it goes when {until}." in newcomer.get(path).text

@@ -81,7 +81,7 @@ def test_the_counts_are_those_of_the_lines_that_each_choice_leaves():
 
 def test_the_floor_is_narrowed_by_words_and_by_what_is_stuck(standing):
     everything = standing.get("/").text
-    assert "Leaves next" in everything
+    assert "Next out" in everything
     assert "LT-7" in standing.get("/?q=tractor").text
     narrowed = standing.get("/?which=stuck").response.text.split('id="live-floor"')[1]
     assert "LT-7" in narrowed

@@ -15,7 +15,7 @@ def test_the_bench_says_so_and_offers_no_step(visitor, airbags):
     page = visitor.get(f"/circuits/{airbags}/bench")
     assert page.status == 200
     assert "Left to licensed work" in page.text
-    assert "a circuit of airbags and belts" in page.text
+    assert "it is of airbags and belts" in page.text
     assert not any("/readings" in form.action for form in page.reader.forms)
     assert visitor.get(f"/circuits/{airbags}/bench?test=lamp_negative:1").status == 404
 

@@ -185,12 +185,12 @@ def test_a_feed_is_worked_out_kept_changed_and_removed(visitor):
              "&try_fuse_a=7.5")  # fmt: skip
     looked = visitor.get(f"{path}?{typed}").text
     assert "4 A steady on a fuse of 5 A: 80 %, at most 80 %." in looked
-    assert "0.41 V lost on the way back, at most 0.1 V: what shares this return reads off by as much." in looked
+    assert "0.41 V drop in the return wire, at most 0.1 V: what shares this return reads off by as much." in looked
     assert "Yes. 4 A steady on a fuse of 7.5 A: 53 %" in looked
     assert "protects a wire that carries 9.68 A" in looked
     assert "A fuse of 5 to 7.5 A would do." in looked
     alone = visitor.get(f"{path}?{typed}&shares_return=no").text
-    assert "0.41 V lost on the way back, at most 0.72 V." in alone
+    assert "0.41 V drop in the return wire, at most 0.72 V." in alone
     assert len(plan(visitor, G12)["feeds"]) == 2
     feeds = form(visitor, path, "/power")
     visitor.send(feeds, name="Horn", fuse_a="5", loads="Horn; 4; 9; 10")

@@ -104,7 +104,7 @@ def test_a_failed_check_keeps_a_proved_job_from_being_handed_over(visitor, who):
     assert "Air gap: move the sensor 0.80 mm towards the ring" in sheet.text
     assert not any(f.action.endswith("/handover") for f in sheet.reader.forms)
     bench = visitor.get(f"/circuits/{uid}/bench")
-    assert "Put it right, then measure again" in bench.text
+    assert "Repair, then retest" in bench.text
     again = visitor.get(bench.link("/pulse/gap"))
     assert "Kept with" in again.text
     visitor.send(_keeper(visitor, "/pulse/gap?readings=1.0+1.1+1.0", uid, who))

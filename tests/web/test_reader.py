@@ -12,7 +12,7 @@ def card(visitor, uid):
 def test_one_button_says_that_the_reader_does_not_show_volts(visitor, brake):
     page = visitor.get(bench(brake, "live_v::0"))
     assert "My reader does not show this" in page.text
-    assert "No data, although it should" in page.text
+    assert "Should show data, doesn’t" in page.text
     form = page.form("/readings")
     form.action = f"/circuits/{brake}/not-shown"
     page = visitor.send(form)

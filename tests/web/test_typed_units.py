@@ -22,7 +22,7 @@ def test_a_feed_is_worked_out_and_kept_as_typed_with_units(visitor, power):
     looked = visitor.get(f"{power}?{urlencode(FEED)}")
     assert looked.status == 200
     assert "5 A, 0.823 mm²" in looked.text
-    assert "0.4 A steady, 0.9 A at most" in looked.text
+    assert "0.4 A steady, 0.9 A while all start" in looked.text
     kept = visitor.send(looked.form("/power"), **FEED)
     assert "5 A, 0.823 mm²" in kept.text
     assert "5 mA are taken" in kept.text

@@ -53,6 +53,6 @@ def test_a_feed_that_fails_counts_until_it_is_put_right(demo):
     kept = KeptFeed(uuid4(), Feed(name="Gauges", fuse_a=20.0, run=thin, loads=(Load(name="Oil", steady_a=0.1),)))
     save_feed(demo, VEHICLE, kept)
     assert not ready(demo)
-    assert "Gauges, power: The fuse of 20 A does not protect the wire" in refused(demo)
+    assert "Gauges, power: The fuse of 20 A is too big: the wire" in refused(demo)
     remove_feed(demo, VEHICLE, kept.uid)
     assert ready(demo)

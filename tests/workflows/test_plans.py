@@ -260,7 +260,7 @@ def test_a_retired_circuit_does_not_hold_the_hand_over_up_and_can_come_back(demo
     for view in page.view.standing:
         if not view.assessment.verdict.level.is_done:
             retire_circuit(demo, view.circuit.uid, "not fitted on this one")
-    with pytest.raises(RefusedRequestError, match=r"Cab gauges, power: 0\.44 V lost on the way back"):
+    with pytest.raises(RefusedRequestError, match=r"Cab gauges, power: 0\.44 V drop in the return wire"):
         hand_over(demo, job_uid, person(demo))
     remove_feed(demo, G12, uid_of("feed gauges"))
     with pytest.raises(RefusedRequestError, match="tested this job"):

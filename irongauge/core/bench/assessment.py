@@ -317,7 +317,7 @@ def _rests(found: Diagnosis) -> bool:
 def _so_far(found: Diagnosis) -> str:
     leader = found.leader
     if leader.is_healthy:
-        return "Something is out of range; the next reading shows what"
+        return "Something is off; the next reading narrows it down"
     return f"Most likely {leader.title} ({show_chance(leader.probability)}); the next reading tells more"
 
 

@@ -468,7 +468,7 @@ def _value_applied(case: BenchCase, test_point: TestPoint, *, has_volts: bool) -
         at = case.value_text(applied, trim=True)
         if not has_volts:
             return f"{at} is applied. Its volts show whether they are wrong, or what the controller makes of them."
-        return f"{at} is applied. The scaling is not what is wrong: the volts that the value is made of are."
+        return f"{at} is applied. The sensor voltage is wrong, not the scaling."
 
     return WindowExpectation(
         window=_as_shown(case, test_point, applied_as_read, part),

@@ -143,7 +143,7 @@ def _window_sentence(
 def _unexpected(case: BenchCase, reading: Reading) -> Judgement:
     """A reading of a pin whose role is not known yet: said, but not judged."""
     shown = case.reading_text(reading)
-    hint = "Which wire this is will show in the next readings."
+    hint = "Recorded; the next reading decides which wire this is."
     if reading.value is not None and reading.test_point.action == Action.OPEN_V:
         if case.near_reference(reading.value):
             hint = "This is the reference or a bias: the lamp will tell."

@@ -278,7 +278,7 @@ class _CaseSession:
         elif not explained:
             sentence = f"{begin}, where this fault would give {bad} and a good circuit {good}: check this one again."
         elif good == bad or abs(weight) < 1:
-            sentence = f"{begin}; a good circuit gives {good}, this fault {bad}: it says little between the two."
+            sentence = f"{begin}; a good circuit gives {good}, this fault {bad}: it does not separate the two."
         else:
             sentence = f"{begin}; a good circuit gives {good}, this fault {bad}."
         return ReadingEvidence(
@@ -406,7 +406,7 @@ class _CaseSession:
         read = self.case.reading_text(reading)
         words = [word for word in would.split(_OR) if word != read]
         shown = _OR.join(words) or "another reading"
-        return f"{begin}: {shown} there would bring back {self._suspect(rival, 0.0, in_group=False).title}."
+        return f"{begin}: {shown} there would make {self._suspect(rival, 0.0, in_group=False).title} likely again."
 
     def _hold(self, role_point: RolePoint, faults: Sequence[str]) -> float:
         return 1.0 - sum(r.probability for r in self.session.ranking(role_point) if r.fault in faults)

@@ -68,7 +68,7 @@ def instruments_agree(a: float, u_a: float, b: float, u_b: float, unit: str) -> 
     difference = a - b
     agree = abs(difference) <= expanded
     apart, known = show_difference(abs(difference), unit), show_difference(expanded, unit)
-    shown = f"They differ by {apart}; together they know it to ± {known}."
+    shown = f"They differ by {apart}; combined uncertainty ± {known}."
     if agree:
         return CrossVerdict(
             kind=CheckKind.INSTRUMENTS,

@@ -148,7 +148,7 @@ class _Tried:
         if isinstance(form, Cells):
             low, high = self.seen.reading_range
             grid = np.array([reading for reading in form.readings if low <= reading <= high])
-            if len(grid) < _LEAST_CELLS:
+            if len(grid) <= 1:
                 return math.inf
         values = wanted(grid)
         span = float(np.ptp(wanted(self.grid))) or self.span

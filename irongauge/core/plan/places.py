@@ -91,7 +91,7 @@ class LeftBehind:
 
 def changes_for(places: Sequence[ValuePlace], old_input: str, new_input: str | None) -> tuple[Change, ...]:
     """What changes when a function leaves an input, those that may act by themselves first: said before it is done."""
-    to = f"point it to {new_input}" if new_input else "take it out, or give it another value"
+    to = f"point it to {new_input}" if new_input else "take it out, or point it elsewhere"
     found = []
     for place in places:
         sentence = f"{place.kind.capitalize()} {place.name}: {to}."

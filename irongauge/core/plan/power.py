@@ -210,7 +210,7 @@ def judge_feed(feed: Feed) -> FeedVerdict:
     )
     why = ": what shares this return reads off by as much" if feed.shares_return else ""
     return FeedVerdict(
-        checks=(*_of_fuse(feed), _of_drop("there", there), _of_drop("back", back, why)),
+        checks=(*_of_fuse(feed), _of_drop("supply", there), _of_drop("return", back, why)),
         missing=_missing(feed),
         there=there,
         back=back,
@@ -279,17 +279,14 @@ def _unprotected(feed: Feed) -> str:
         return f"{bears} carries nothing with {run.around_degc:g} °C around it: take {take}."
     weaker = "wire" if run.terminal_a is None or run.carries_a < run.terminal_a else "terminals"
     carry = "carries" if weaker == "wire" else "carry"
-    return (
-        f"The fuse of {feed.fuse_a:g} A does not protect the {weaker}: {'it' if weaker == 'wire' else 'they'} {carry} "
-        f"{run.carries_a:.3g} A, and would burn first."
-    )
+    return f"The fuse of {feed.fuse_a:g} A is too big: the {weaker} {carry} only {run.carries_a:.3g} A and would burn first."
 
 
 def _of_drop(way: str, lost: Lost, why: str = "") -> tuple[Mark, str]:
     start = f"; {_volts(lost.peak_v)} while all start" if lost.peak_v > lost.steady_v else ""
     return _told(
         lost.steady_v <= lost.most_v * _SLACK,
-        f"{_volts(lost.steady_v)} lost on the way {way}, at most {lost.most_v:.2g} V{why}{start}.",
+        f"{_volts(lost.steady_v)} drop in the {way} wire, at most {lost.most_v:.2g} V{why}{start}.",
     )
 
 

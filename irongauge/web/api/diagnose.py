@@ -15,7 +15,7 @@ from irongauge.core.bench.sequence import test_at
 from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.sensors.circuits import MOST_STIMULI
 from irongauge.core.shop import HEIGHT_M, Vehicle
-from irongauge.errors import EntryError
+from irongauge.errors import EntryError, quoted
 from irongauge.formats.circuit_parts import CircuitPart, SensorTypePart, circuit_from_part, sensor_from_part
 from irongauge.formats.vocabulary import actions_text, faults_text
 from irongauge.web.permissions import LOOK
@@ -155,7 +155,7 @@ _EXAMPLE: dict[str, Any] = {
                   "signal_high": 0.9, "value_low": 0, "value_high": 1000},
     },
     "circuit": {
-        "name": "Brake line pressure", "family": "ratiometric-3w", "reference_v": 5,
+        "name": "Oil pressure", "family": "ratiometric-3w", "reference_v": 5,
         "pins": [{"cavity": "A", "role": "reference"}, {"cavity": "B", "role": "return"}, {"cavity": "C", "role": "signal"}],
         "stimuli": [{"label": "vented", "value": 0}, {"label": "pumped", "value": 450}],
     },
@@ -185,6 +185,9 @@ def post_diagnose(
         circuit = circuit_from_part(part, {sensor.uid: sensor})
     except ValueError as error:
         raise EntryError("circuit", "", f"{error}.".capitalize()) from error
+    if circuit.licence is not None:
+        problem = f"{quoted(circuit.name)} is of {circuit.licence}: it is left to licensed work, and nothing is asked of it here."
+        raise EntryError("circuit", circuit.name, problem, "If it is none, say so in part_of, or change its name.")
     taken = [Taken(TestPoint(r.action, r.cavity, r.point), r.value) for r in body.readings]
     found = diagnose_readings(circuit, vehicle, taken)
     assert found.diagnosis is not None  # it was just concluded

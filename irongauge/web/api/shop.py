@@ -76,7 +76,7 @@ class JobIn(BodyIn):
 class CircuitIn(BodyIn):
     """A circuit's card. Leave a pin's role out where it is not known."""
 
-    name: str = Field(min_length=1, max_length=80, examples=["Brake line pressure"])
+    name: str = Field(min_length=1, max_length=80, examples=["Oil pressure"])
     sensor_type_uid: UUID
     reference_v: float = Field(5.0, gt=0, le=32)
     pull_up: PullUpPart | None = None

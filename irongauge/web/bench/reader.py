@@ -34,7 +34,7 @@ _BEYOND = 20  # times the sensor's range: no screen stops farther out
 
 
 class ReaderForm(PostedForm):
-    """What the reader shows, as typed."""
+    """What live data shows, as typed."""
 
     controller: Annotated[str, text(60, what="the type of controller", needed=False)] = ""
     shows: Annotated[str, choice(*_SHOWS)] = "both"
@@ -88,7 +88,7 @@ def _said(reader: LiveReader) -> str:
     ]
     return (
         f"Your reader does not show {' or '.join(hidden)} of this channel: not asked for again, "
-        "and counted neither for nor against the circuit. It can be changed under “What the reader shows”."
+        "and counted neither for nor against the circuit. It can be changed under “What live data shows”."
     )
 
 

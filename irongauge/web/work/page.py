@@ -56,7 +56,7 @@ def _wait_text(view: WorkView, wait: Wait) -> str:
         WaitKind.TOOL: f"For the {of}{until}.",
         WaitKind.PLACE: f"For the {of}{until}.",
         WaitKind.PIN: f"Set for {view.at(wait.until):%a %H:%M}.",
-        WaitKind.NOTHING: "For nothing: it can begin.",
+        WaitKind.NOTHING: "Nothing: ready to start.",
     }[wait.kind]
 
 

@@ -52,7 +52,10 @@ def concluded(monkeypatch):
 def test_a_part_whose_own_readings_pass_is_not_acted_on_and_is_looked_at_next(concluded):
     told, found = concluded(UNFINISHED, suspect("reference_return_crossed", 0.99))
     assert told.verdict.level is VerdictLevel.OPEN
-    assert told.verdict.headline == "Reference and return crossed would fit best (99 %), but nothing read shows it"
+    assert (
+        told.verdict.headline
+        == "Reference and return swapped in the plug would fit best (99 %), but nothing read shows it"
+    )
     assert "nothing is to be moved or replaced" in told.verdict.detail
     assert str(told.next_test.test_point) == "mated_v:B", "the return's own missing reading comes first"
     assert [t.test_point for t in told.measure_again] == [r.test_point for r in found.reasons[:2]]

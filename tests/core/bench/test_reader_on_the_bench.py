@@ -65,7 +65,7 @@ def test_a_value_that_fits_its_volts_but_not_what_is_applied_does_not_pass():
     made = case(GOOD | {"mated_v:C:1": 0.3, "live_v::1": 0.3, "live_value::1": -50.0})
     judged = judge(made, made.readings[TestPoint(Action.LIVE_VALUE, None, 1)])
     assert judged.mark is Mark.FAIL
-    assert "The scaling is not what is wrong" in judged.sentence
+    assert "The sensor voltage is wrong, not the scaling" in judged.sentence
 
 
 @pytest.mark.parametrize("pull_up", [None, PULL_UP])
