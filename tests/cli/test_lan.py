@@ -79,7 +79,8 @@ def test_a_tablet_comes_in_over_tls(lan, database, tmp_path):
     address = re.search(r"https://(\d+\.\d+\.\d+\.\d+):", said)[1]
     assert not address.startswith("127.")
     trusted = ssl.create_default_context(cafile=tmp_path / "tls" / "authority.pem")
-    with httpx.Client(base_url=f"https://{address}:{port}", verify=trusted) as tablet:
+    # The first page of a server that has just started, on a machine that is busy: longer than the usual 5 s.
+    with httpx.Client(base_url=f"https://{address}:{port}", verify=trusted, timeout=30) as tablet:
         page = tablet.get("/sign-in")
         assert page.headers["strict-transport-security"].startswith("max-age=")
         token = re.search(r'name="token" value="([^"]+)"', page.text)[1]
