@@ -49,7 +49,8 @@ from irongauge.workflows.shop.handovers import (
     send_back,
     sheets_of,
 )
-from irongauge.workflows.shop.jobs import JobPage, Kept, SheetPage, hand_over, look_at_sheet, reopen
+from irongauge.workflows.shop.jobs import JobPage, SheetPage, hand_over, look_at_sheet, reopen
+from irongauge.workflows.shop.kept import Kept
 from irongauge.workflows.shop.shelf import logo_of
 from irongauge.workflows.shop.transfer import export_job
 from irongauge.workflows.shop.view import CircuitView

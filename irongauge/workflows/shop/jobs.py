@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from uuid import UUID, uuid4
 
-from irongauge.core.calibration.record import Calibration
-from irongauge.core.controllers.record import KeptCheck, KeptEntry
 from irongauge.core.people.review import Measured, may_review, who_tested
 from irongauge.core.plan.kit import KitLine, open_lines
-from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Technician, Vehicle
 from irongauge.errors import ChangedMeanwhileError, EntryError, RefusedRequestError
@@ -21,10 +18,11 @@ from irongauge.workflows.bench.judging import CircuitFacts
 from irongauge.workflows.bench.reader import remembered_reader
 from irongauge.workflows.bench.verdicts import TimeLeft
 from irongauge.workflows.shop.against import found_against
+from irongauge.workflows.shop.kept import Kept, kept_of
 from irongauge.workflows.shop.shelf import named
 from irongauge.workflows.shop.view import (
-    CircuitView,
     Depth,
+    Gathered,
     JobView,
     People,
     gathered,
@@ -39,7 +37,6 @@ from irongauge.workflows.shop.view import (
 __all__ = [
     "FloorView",
     "JobPage",
-    "Kept",
     "SheetPage",
     "add_circuit",
     "add_circuit_and_type",
@@ -48,7 +45,6 @@ __all__ = [
     "change_circuit",
     "hand_over",
     "judge_open_jobs",
-    "kept_of",
     "look_at_arrivals",
     "look_at_circuit",
     "look_at_floor",
@@ -80,26 +76,6 @@ class JobPage:
 
 
 @dataclass(frozen=True)
-class Kept:
-    """What is kept of a circuit's curve and its pulses: calibrations, the newest first, controller entries, cross-checks, pulse
-    checks, the newest first.
-    """
-
-    calibrations: tuple[Calibration, ...]
-    entries: tuple[KeptEntry, ...]
-    checks: tuple[KeptCheck, ...]
-    pulses: tuple[KeptPulse, ...]
-
-
-def kept_of(store: Store, circuits: tuple[Circuit, ...]) -> dict[UUID, Kept]:
-    uids = [circuit.uid for circuit in circuits]
-    calibrations = store.calibrations.of_circuits(uids)
-    entries, checks = store.calibrations.entries_of(uids), store.calibrations.checks_of(uids)
-    pulses = store.pulses.checks_of(uids)
-    return {uid: Kept(calibrations[uid], entries[uid], checks[uid], pulses[uid]) for uid in uids}
-
-
-@dataclass(frozen=True)
 class SheetPage:
     """A job for its Handover sheet, with what is kept of each circuit beside its readings, and everybody who tested it."""
 
@@ -109,21 +85,19 @@ class SheetPage:
 
 
 def look_at_sheet(database: Database, job_uid: UUID) -> SheetPage:
-    page = look_at_job(database, job_uid)
     with database.unit() as store:
-        kept = kept_of(store, tuple(v.circuit for v in page.view.circuits))
-        return SheetPage(page, kept, _testers(store, job_uid, page.view.circuits, kept))
+        read = _read(store, job_uid)
+        testers = _testers(store, job_uid, read.found.circuits, read.kept)
+    return SheetPage(read.page(database), read.kept, testers)
 
 
 # What counts as testing, for who reviews: the tables of what was measured.
 _TESTED = ("reading", "calibration", "calibration_point", "pulse_check", "cross_check", "controller_entry")
 
 
-def _testers(
-    store: Store, job_uid: UUID, circuits: Iterable[CircuitView | CircuitFacts], kept: dict[UUID, Kept]
-) -> frozenset[UUID]:
+def _testers(store: Store, job_uid: UUID, circuits: Iterable[CircuitFacts], kept: dict[UUID, Kept]) -> frozenset[UUID]:
     """Everybody who measured something in a job, and who entered it in somebody else's name."""
-    measured: list[Measured] = [reading for view in circuits for reading in view.readings]
+    measured: list[Measured] = [reading for facts in circuits for reading in facts.readings]
     for of_circuit in kept.values():
         measured += [*of_circuit.calibrations, *of_circuit.pulses]
     return who_tested(store.people.who_entered(job_uid, _TESTED), measured)
@@ -150,17 +124,21 @@ def look_at_floor(database: Database, asked: str = "") -> FloorView:
         done = [JobView(job, ()) for job in latest if fits(job)][:_LATEST_DONE]
         found, vehicles = gathered(store, shop, people, working), store.jobs.vehicles(shop.uid)
     left = TimeLeft(_FLOOR_S)
-    judged = tuple(_with_against(database, people, job.judged(database, left=left)) for job in found)
+    judged = _with_against(database, people, [job.judged(database, left=left) for job in found])
     return FloorView(shop, today(shop), vehicles, (*judged, *done), people)
 
 
-def _with_against(database: Database, people: People, view: JobView) -> JobView:
-    """A job that is proved, with what speaks against it still; the others have enough to do."""
-    if not view.may_be_handed_over:
-        return view
+def _with_against(database: Database, people: People, views: Sequence[JobView]) -> list[JobView]:
+    """Jobs with what speaks against those that are proved; the others have enough to do."""
+    proved = {view.job.uid: view for view in views if view.may_be_handed_over}
+    if not proved:
+        return list(views)
     with database.unit() as store:
-        against = found_against(store, people, view.job, [v.circuit for v in view.circuits])
-    return replace(view, against=against)
+        kept = kept_of(store, [v.circuit for view in proved.values() for v in view.circuits])
+        for uid, view in proved.items():
+            against = found_against(store, people, view.job, [v.circuit for v in view.circuits], kept)
+            proved[uid] = replace(view, against=against)
+    return [proved.get(view.job.uid, view) for view in views]
 
 
 def look_at_jobs(database: Database, *, is_open: bool | None, limit: int, offset: int) -> tuple[JobView, ...]:
@@ -191,14 +169,35 @@ def look_at_arrivals(database: Database) -> FloorView:
         return FloorView(shop, today(shop), store.jobs.vehicles(shop.uid), (), people_of(store, shop))
 
 
+@dataclass(frozen=True)
+class _Read:
+    """What a job's page is made of, as it was read; it is judged after the unit of work."""
+
+    shop: Shop
+    people: People
+    found: Gathered
+    kit_open: tuple[KitLine, ...]
+    kept: dict[UUID, Kept]
+
+    def page(self, database: Database, depth: Depth = Depth.VERDICT) -> JobPage:
+        return JobPage(self.shop, today(self.shop), self.found.judged(database, depth), self.people, self.kit_open)
+
+
+def _read(store: Store, job_uid: UUID, depth: Depth = Depth.VERDICT) -> _Read:
+    """A job from the store; for the marks alone without what other rooms keep of it."""
+    shop = require_shop(store)
+    people = people_of(store, shop)
+    (found,) = gathered(store, shop, people, (store.jobs.job(job_uid),))
+    kept = kept_of(store, found.every_circuit) if depth is Depth.VERDICT else {}
+    if depth is Depth.VERDICT and not found.job.handed_over_at:
+        found = replace(found, against=found_against(store, people, found.job, found.every_circuit, kept))
+    return _Read(shop, people, found, open_lines(store.kits.of_job(job_uid)), kept)
+
+
 def look_at_job(database: Database, job_uid: UUID, depth: Depth = Depth.VERDICT) -> JobPage:
     with database.unit() as store:
-        shop = require_shop(store)
-        people = people_of(store, shop)
-        (found,) = gathered(store, shop, people, (store.jobs.job(job_uid),))
-        still = open_lines(store.kits.of_job(job_uid))
-        against = () if found.job.handed_over_at else found_against(store, people, found.job, found.every_circuit)
-    return JobPage(shop, today(shop), replace(found.judged(database, depth), against=against), people, still)
+        read = _read(store, job_uid, depth)
+    return read.page(database, depth)
 
 
 def look_at_circuit(database: Database, circuit_uid: UUID) -> tuple[Circuit, UUID]:
@@ -265,22 +264,20 @@ def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:
     added something in between, nothing is signed.
     """
     with database.unit() as store:
-        shop = require_shop(store)
         require_open(store, job_uid)
         if store.jobs.job(job_uid).is_practice:
             raise RefusedRequestError("This job is for practice.", "It has no vehicle to hand over.")
         store.shops.technician(reviewer_uid)
-        (seen,) = gathered(store, shop, people_of(store, shop), (store.jobs.job(job_uid),))
-        against = found_against(store, people_of(store, shop), seen.job, seen.every_circuit)
-    view = replace(seen.judged(database), against=against)
+        seen = _read(store, job_uid)
+    shop, view = seen.shop, seen.found.judged(database)
     if not view.may_be_handed_over:
         raise RefusedRequestError(*_why_not_ready(view))
     with database.unit() as store:
         require_open(store, job_uid, "update")
         (now_there,) = gathered(store, shop, people_of(store, shop), (store.jobs.job(job_uid),))
-        if now_there.circuits != seen.circuits:
+        if now_there.circuits != seen.found.circuits:
             raise RefusedRequestError("Somebody added to this job meanwhile.", "Nothing was signed. Look at it again.")
-        kept = kept_of(store, tuple(v.circuit for v in now_there.circuits))
+        kept = kept_of(store, now_there.every_circuit)
         testers, person = _testers(store, job_uid, now_there.circuits, kept), store.people.account(reviewer_uid).person
         alone = reviewer_uid in testers
         if not may_review(person, testers, foreman_alone=shop.foreman_alone):

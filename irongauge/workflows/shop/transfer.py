@@ -23,7 +23,7 @@ from irongauge.errors import BadFileError
 from irongauge.store.acting import in_others_names
 from irongauge.store.database import Database, broken_constraint
 from irongauge.store.repositories import Store
-from irongauge.workflows.shop.jobs import Kept, kept_of
+from irongauge.workflows.shop.kept import Kept, kept_of
 from irongauge.workflows.shop.view import gathered, people_of, require_shop
 from irongauge.workflows.trace.normals import kept_normals
 

@@ -187,6 +187,7 @@ class Gathered:
     circuits: tuple[CircuitFacts, ...]
     kept: KeptVerdicts
     left_behind: tuple[LeftBehind, ...] = ()
+    against: tuple[Against, ...] = ()
 
     @property
     def every_circuit(self) -> tuple[Circuit, ...]:
@@ -203,7 +204,7 @@ class Gathered:
             return with_verdict(database, facts, self.kept.get(facts.circuit.uid), left)
 
         views = tuple(CircuitView(f.circuit, f.readings, assessed(f)) for f in self.circuits)
-        return JobView(self.job, views, self.left_behind)
+        return JobView(self.job, views, self.left_behind, self.against)
 
 
 def gathered(store: Store, shop: Shop, people: People, jobs: tuple[Job, ...]) -> tuple[Gathered, ...]:
