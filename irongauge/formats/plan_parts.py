@@ -208,21 +208,11 @@ class FeedPart(FilePart):
     loads: list[LoadPart] = Field(default=[], max_length=100)
 
     def to_core(self, system_v: float) -> Feed:
-        run = WireRun(
-            supply_m=self.supply_m,
-            return_m=self.return_m,
-            area_mm2=self.area_mm2,
-            around_degc=self.around_degc,
-            insulation_degc=self.insulation_degc,
-            circuits_together=self.circuits_together,
-            rated_a=self.rated_a,
-            terminal_a=self.terminal_a,
-        )
         loads = tuple(Load(**dict(load)) for load in self.loads)
         return Feed(
             name=self.name,
             fuse_a=self.fuse_a,
-            run=run,
+            run=WireRun.of(self),
             loads=loads,
             system_v=system_v,
             keyed=self.keyed,

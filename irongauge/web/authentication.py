@@ -180,10 +180,12 @@ def coming_in(request: Request) -> ComingIn:
     return ComingIn(browser=f"{browser} on {system}" if system else browser, address=address_of(request), device=device)
 
 
-def keep_entered(request: Request, response: Response, entered: Entered) -> None:
-    """Put what somebody came in with into cookies: a new one each time, so that an old one is worth nothing."""
-    secure = request.url.scheme == "https"
-    response.set_cookie(_PERSON, entered.token, httponly=True, samesite="strict", secure=secure, path="/")
+def keep_entered(response: Response, entered: Entered) -> None:
+    """Put what somebody came in with into cookies: a new one each time, so that an old one is worth nothing.
+
+    Over TLS each is bound to the host where it leaves (`security.Guard`).
+    """
+    response.set_cookie(_PERSON, entered.token, httponly=True, samesite="strict")
     if entered.device_token is not None:
         response.set_cookie(
             _DEVICE,
@@ -191,20 +193,12 @@ def keep_entered(request: Request, response: Response, entered: Entered) -> None
             max_age=_DEVICE_S,
             httponly=True,
             samesite="strict",
-            secure=secure,
-            path="/",
         )
 
 
-def forget(request: Request, response: Response) -> None:
+def forget(response: Response) -> None:
     """Take the sign-in off this device."""
-    response.delete_cookie(
-        _PERSON,
-        path="/",
-        secure=request.url.scheme == "https",
-        httponly=True,
-        samesite="strict",
-    )
+    response.delete_cookie(_PERSON, httponly=True, samesite="strict")
 
 
 def local_path(text: str) -> str:

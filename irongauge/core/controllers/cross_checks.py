@@ -25,9 +25,8 @@ __all__ = [
 ]
 
 _LEAST_BOOST = 1.1  # any engine that is charged makes more under load
-_WEATHER_KPA = (
-    7.5  # what weather adds at most: the highest reduced to sea level is 108.5 kPa (World Meteorological Organization)
-)
+# What weather adds at most: the highest reduced to sea level is 108.5 kPa (World Meteorological Organization).
+_WEATHER_KPA = 7.5
 _AT_SCALE = 0.98  # of full scale: what a clipped sensor shows at least
 _RATIO_RISES = 1.02  # more than two good sensors differ by, as a share
 

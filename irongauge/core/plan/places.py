@@ -38,6 +38,11 @@ class ValuePlace:
     was_at: PinAt | None = None
 
     @property
+    def title(self) -> str:
+        """What it is and its name, as a sentence begins with it."""
+        return f"{self.kind.capitalize()} {self.name}"
+
+    @property
     def may_switch(self) -> bool:
         """True for one that makes something happen by itself."""
         return self.kind is PlaceKind.OUTPUT
@@ -77,7 +82,7 @@ class LeftBehind:
         there = ", ".join(self.stands_there) or "nothing"
         to = f"Point it to {self.here}" if self.here else "Take it out, or give it another value"
         sentence = (
-            f"{self.place.kind.capitalize()} {self.place.name} still reads {self.old_input}, where {there} "
+            f"{self.place.title} still reads {self.old_input}, where {there} "
             f"{'stand' if len(self.stands_there) > 1 else 'stands'} now. {to}: {self.function} "
             f"{f'is on {self.here}' if self.here else 'is on no input'}."
         )
@@ -94,7 +99,7 @@ def changes_for(places: Sequence[ValuePlace], old_input: str, new_input: str | N
     to = f"point it to {new_input}" if new_input else "take it out, or point it elsewhere"
     found = []
     for place in places:
-        sentence = f"{place.kind.capitalize()} {place.name}: {to}."
+        sentence = f"{place.title}: {to}."
         if place.may_switch:
             sentence += f" Until then it follows whatever stands on {old_input}, and will switch on by itself."
         found.append(Change(place, sentence, place.may_switch))
@@ -110,11 +115,9 @@ def uses_now(
         if place.was_at is not None and not place.done:
             found.append(left_behind(place).change)
         elif here is None:
-            found.append(
-                Change(place, f"{place.kind.capitalize()} {place.name}: it is on no input yet.", is_armed=False)
-            )
+            found.append(Change(place, f"{place.title}: it is on no input yet.", is_armed=False))
         else:
-            found.append(Change(place, f"{place.kind.capitalize()} {place.name} reads {here}.", is_armed=False))
+            found.append(Change(place, f"{place.title} reads {here}.", is_armed=False))
     return _armed_first(found)
 
 

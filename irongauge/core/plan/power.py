@@ -7,7 +7,7 @@ is in `wires`.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.plan.wires import (
@@ -88,6 +88,11 @@ class WireRun:
     circuits_together: int = 1
     rated_a: float | None = None
     terminal_a: float | None = None
+
+    @classmethod
+    def of(cls, source: object) -> WireRun:
+        """The run of anything that names its figures as a run does, beside whatever else it holds."""
+        return cls(**{field.name: getattr(source, field.name) for field in fields(cls)})
 
     def __post_init__(self) -> None:
         if self.supply_m <= 0 or self.return_m <= 0 or self.area_mm2 <= 0 or self.circuits_together < 1:

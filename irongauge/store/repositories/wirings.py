@@ -28,16 +28,6 @@ __all__ = ["WiringRepository"]
 
 
 def _feed_of(row: FeedRow, system_v: float) -> KeptFeed:
-    run = WireRun(
-        supply_m=row.supply_m,
-        return_m=row.return_m,
-        area_mm2=row.area_mm2,
-        around_degc=row.around_degc,
-        insulation_degc=row.insulation_degc,
-        circuits_together=row.circuits_together,
-        rated_a=row.rated_a,
-        terminal_a=row.terminal_a,
-    )
     loads = tuple(
         Load(
             name=load.name,
@@ -52,7 +42,7 @@ def _feed_of(row: FeedRow, system_v: float) -> KeptFeed:
     feed = Feed(
         name=row.name,
         fuse_a=row.fuse_a,
-        run=run,
+        run=WireRun.of(row),
         loads=loads,
         system_v=system_v,
         keyed=row.keyed,
@@ -200,7 +190,7 @@ class WiringRepository:
 
     def save_feed(self, vehicle_uid: UUID, kept: KeptFeed) -> None:
         """Add a feed with its loads, or write it anew."""
-        feed, run = kept.feed, kept.feed.run
+        feed = kept.feed
         self.remove_feed(vehicle_uid, kept.uid)
         self._session.add(
             FeedRow(
@@ -208,16 +198,9 @@ class WiringRepository:
                 vehicle_uid=vehicle_uid,
                 name=feed.name,
                 fuse_a=feed.fuse_a,
-                supply_m=run.supply_m,
-                return_m=run.return_m,
-                area_mm2=run.area_mm2,
-                around_degc=run.around_degc,
-                insulation_degc=run.insulation_degc,
-                circuits_together=run.circuits_together,
-                rated_a=run.rated_a,
-                terminal_a=run.terminal_a,
                 keyed=feed.keyed,
                 shares_return=feed.shares_return,
+                **asdict(feed.run),
                 loads=[LoadRow(place=place, **asdict(load)) for place, load in enumerate(feed.loads)],
             )
         )

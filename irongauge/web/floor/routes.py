@@ -190,7 +190,7 @@ def first(request: Request, database: DatabaseDep, pages: PagesDep, posted: Form
             state = state.with_error(error)
         else:
             response = go_to(request.url_for("floor"))
-            keep_entered(request, response, entered)
+            keep_entered(response, entered)
             return response
     state = without_secrets(state.values, state.errors)
     return pages.render(request, "first.html", 422, state=state, zones=sorted(available_timezones()))

@@ -98,7 +98,7 @@ def _go_on(request: Request, pages: Pages, entered: Entered, values: Mapping[str
         )
     else:
         response = go_to(local_path(values.get(_NEXT, "/")))
-    keep_entered(request, response, entered)
+    keep_entered(response, entered)
     return response
 
 
@@ -152,7 +152,7 @@ def post_sign_out(request: Request, database: DatabaseDep, _posted: FormDep) -> 
     """Go out, on this device."""
     _leave(request, database)
     response = go_to(request.url_for("sign_in"))
-    forget(request, response)
+    forget(response)
     return response
 
 
@@ -165,7 +165,7 @@ def post_switch(request: Request, database: DatabaseDep, posted: FormDep) -> Res
     entered = come_in_as(database, _uid(posted), coming_in(request))
     _leave(request, database)
     response = go_to(local_path(posted.values.get(_NEXT, "/")))
-    keep_entered(request, response, entered)
+    keep_entered(response, entered)
     return response
 
 
@@ -205,5 +205,5 @@ def post_first_foreman(request: Request, database: DatabaseDep, pages: PagesDep,
     except EntryError as error:
         return _foreman_page(request, pages, database, without_secrets(values, {error.field: str(error)}), 422)
     response = go_to(request.url_for("floor"))
-    keep_entered(request, response, entered)
+    keep_entered(response, entered)
     return response
