@@ -31,9 +31,10 @@ from irongauge.store.backup import read_backup, write_backup
 from irongauge.store.cluster import free_port
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
-from irongauge.workflows.people.accounts import ComingIn, add_program, change_password, come_in_as, look_at_people
+from irongauge.workflows.people.accounts import ComingIn, change_password, come_in_as, look_at_people
 from irongauge.workflows.people.passwords import spend_time
 from irongauge.workflows.people.record import check_record
+from irongauge.workflows.people.tokens import add_program
 from tools.figures import Figure, p95
 from tools.fuzzing import fuzz
 from tools.serving import serving, throwaway_cluster

@@ -19,7 +19,8 @@ from irongauge.store.acting import NOBODY, Acting, acts_as
 from irongauge.store.database import Database
 from irongauge.web.permissions import permission_of
 from irongauge.web.security import check_same_origin
-from irongauge.workflows.people.accounts import ComingIn, Entered, first_foreman, known_device, who_has_token, who_is_in
+from irongauge.workflows.people.accounts import ComingIn, Entered, first_foreman, known_device, who_is_in
+from irongauge.workflows.people.tokens import who_has_token
 
 __all__ = [
     "ActsAsWhoAsks",

@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import pytest
 
+from tests.web.coming_in import PASSWORD
 from tests.web.visitor import Visitor
 from tools.serving import serving
 
@@ -31,6 +32,27 @@ def newcomer(database):
         made = Visitor(address)
         yield made
         made.client.close()
+
+
+@pytest.fixture
+def shop(demo):
+    """The demo's shop, where everybody has to come in; gives visitors, each with a browser of their own."""
+    with serving(demo.engine.url.render_as_string(hide_password=False), demo_people=False) as address:
+        made = []
+
+        def visitor() -> Visitor:
+            made.append(Visitor(address))
+            return made[-1]
+
+        visitor.database = demo
+        first = visitor()
+        page = first.get("/sign-in")
+        page = first.send(page.form("/first-foreman"), name="Ottoline Marsh", password=PASSWORD, repeated=PASSWORD)
+        assert "Ottoline Marsh" in page.text
+        visitor.foreman = first
+        yield visitor
+        for one in made:
+            one.client.close()
 
 
 @pytest.fixture

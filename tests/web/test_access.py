@@ -12,7 +12,8 @@ from irongauge.core.people.roles import DEEDS_OF_ROLE, DEEDS_OF_SCOPE, Deed, Rol
 from irongauge.settings import Settings
 from irongauge.web.app import create_app
 from irongauge.web.permissions import LOOK, RUN, check_routes, permissions_of
-from irongauge.workflows.people.accounts import ComingIn, add_program, change_password, come_in_as, look_at_people
+from irongauge.workflows.people.accounts import ComingIn, change_password, come_in_as, look_at_people
+from irongauge.workflows.people.tokens import add_program
 from tests.web.allowed import ALLOWED
 from tools.serving import serving
 

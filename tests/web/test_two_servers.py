@@ -10,7 +10,7 @@ import pytest
 
 from irongauge.store.cluster import free_port
 from irongauge.workflows.people.accounts import invite, look_at_people
-from tests.web.test_people_pages import PASSWORD, by_password
+from tests.web.coming_in import PASSWORD, by_password
 from tests.web.visitor import Visitor
 from tools.serving import serving
 

@@ -17,6 +17,7 @@ __all__ = [
     "MOST_AN_HOUR",
     "PIN_TRIES",
     "PIN_TRIES_IN_ALL",
+    "SEEN_EVERY",
     "SESSION",
     "SHORTEST_PASSWORD",
     "TABLET_CODE",
@@ -27,6 +28,7 @@ __all__ = [
 
 SHORTEST_PASSWORD, LONGEST_PASSWORD = 12, 128  # ASVS 2.1.1 and 2.1.2
 IDLE = timedelta(minutes=30)  # ASVS 3.3.2
+SEEN_EVERY = timedelta(minutes=1)  # a stay’s last sign of life is written no more often
 SESSION = timedelta(hours=12)  # a long day; ASVS 3.3.2
 TRUSTED = timedelta(days=90)  # a tablet of the shop
 INVITED = timedelta(days=7)  # for the code that somebody new comes in with

@@ -13,7 +13,7 @@ from irongauge.web.handover.routes import show_sheet
 from irongauge.web.pages import go_to
 from irongauge.web.people.forms import LinkForm
 from irongauge.web.permissions import ANYBODY, HAND_OVER
-from irongauge.workflows.people.accounts import add_link, revoke_link, sheet_of_link
+from irongauge.workflows.people.tokens import add_link, revoke_link, sheet_of_link
 
 router = APIRouter(include_in_schema=False)
 

@@ -37,8 +37,8 @@ from irongauge.web.permissions import ANYBODY, HAND_OVER, LOOK, MEASURE
 from irongauge.web.trace.page import usual_text
 from irongauge.workflows.bench.readings import BenchView
 from irongauge.workflows.live.codes import codes_of
-from irongauge.workflows.people.accounts import links_of
 from irongauge.workflows.people.anchors import note_end
+from irongauge.workflows.people.tokens import links_of
 from irongauge.workflows.shop.handovers import (
     CheckedSheet,
     answer_remark,

@@ -19,7 +19,6 @@ from irongauge.web.people.forms import PersonForm, ProgramForm, RoleForm, withou
 from irongauge.web.permissions import OWN, RUN
 from irongauge.workflows.people.accounts import (
     add_person,
-    add_program,
     change_password,
     change_person,
     devices_of,
@@ -27,9 +26,9 @@ from irongauge.workflows.people.accounts import (
     look_at_people,
     new_tablet_code,
     revoke_device,
-    revoke_program,
     set_number,
 )
+from irongauge.workflows.people.tokens import add_program, revoke_program
 
 router = APIRouter(include_in_schema=False)
 

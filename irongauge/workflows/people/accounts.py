@@ -1,26 +1,26 @@
-"""Coming in and going out: passwords, numbers, devices, roles, programs and links to a sheet."""
+"""Coming in and going out: passwords, numbers, devices and roles."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from uuid import UUID, uuid4
 
-from irongauge.core.people.accounts import Account, Device, Person, Program, SheetLink, SignIn
+from irongauge.core.people.accounts import Account, Device, Person, Program, SignIn
 from irongauge.core.people.keys import (
     IDLE,
     INVITED,
     MOST_AN_HOUR,
     PIN_TRIES,
     PIN_TRIES_IN_ALL,
+    SEEN_EVERY,
     SESSION,
     TABLET_CODE,
     TRUSTED,
     pin_problem,
     wait_s,
 )
-from irongauge.core.people.roles import Role, Scope
+from irongauge.core.people.roles import Role
 from irongauge.core.shop import SIMULATOR_NAME, Shop, Technician
 from irongauge.errors import EntryError, NotFoundError, RefusedRequestError, quoted
 from irongauge.store.database import Database
@@ -41,9 +41,7 @@ __all__ = [
     "ComingIn",
     "Entered",
     "PeopleView",
-    "add_link",
     "add_person",
-    "add_program",
     "change_password",
     "change_person",
     "come_in",
@@ -54,24 +52,17 @@ __all__ = [
     "go_out",
     "invite",
     "known_device",
-    "links_of",
     "look_at_people",
     "make_first_foreman",
     "needs_foreman",
     "new_tablet_code",
     "revoke_device",
-    "revoke_link",
-    "revoke_program",
     "set_number",
-    "sheet_of_link",
-    "who_has_token",
     "who_is_in",
 ]
 
 _REMEMBERED = timedelta(days=1)  # wrong guesses
-_SEEN_EVERY = timedelta(minutes=1)
 _WRONG = "The name or the password is wrong."  # never which of them (ASVS 2.2.2)
-_LONGEST_PROGRAM = timedelta(days=366)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -306,7 +297,7 @@ def who_is_in(database: Database, token: str, *, counts: bool = True) -> SignIn 
         if moment - found.seen_at > IDLE or moment - found.begun_at > SESSION or found.person.has_left:
             store.people.end_sign_in(found.uid, moment, "timed out")
             return None
-        if counts and moment - found.seen_at > _SEEN_EVERY:
+        if counts and moment - found.seen_at > SEEN_EVERY:
             store.people.see_sign_in(found.uid, moment)
     return found
 
@@ -468,80 +459,3 @@ def revoke_device(database: Database, device_uid: UUID, only_of: Person | None =
         if all(device.uid != device_uid for device in theirs):
             raise NotFoundError("device", str(device_uid))
         store.people.revoke_device(device_uid, now())
-
-
-# Programs and links
-
-
-def add_program(database: Database, person: Person, name: str, scope: Scope, ends_on: date) -> str:
-    """Let a program work in a person's name; gives its token, which is shown once."""
-    token = f"ig_{new_token()}"
-    with database.unit() as store:
-        day = today(require_shop(store))
-        if not day <= ends_on <= day + _LONGEST_PROGRAM:
-            raise EntryError(
-                "ends_on", ends_on.isoformat(), "It ends today at the earliest and in a year at the latest."
-            )
-        program = Program(uid=uuid4(), person=person, name=name, scope=scope, made_at=now(), ends_on=ends_on)
-        store.people.add_program(program, token_hash(token))
-    return token
-
-
-def revoke_program(database: Database, uid: UUID, only_of: Person | None = None) -> None:
-    with database.unit() as store:
-        shop = require_shop(store)
-        there: Sequence[Program] = store.people.programs(shop.uid, None if only_of is None else only_of.uid)
-        if all(program.uid != uid for program in there):
-            raise NotFoundError("program", str(uid))
-        store.people.revoke_programs(now(), uid=uid)
-
-
-def who_has_token(database: Database, token: str) -> Program | None:
-    """The program that a token belongs to, while it is good."""
-    with database.unit() as store:
-        shop = require_shop(store)
-        found = store.people.program(token_hash(token), today(shop))
-        if found is None or found.person.has_left:
-            return None
-        if found.used_at is None or now() - found.used_at > _SEEN_EVERY:
-            store.people.see_program(found.uid, now())
-    return found
-
-
-def add_link(database: Database, job_uid: UUID, for_whom: str, ends_on: date, made_by: Person) -> str:
-    """An address that shows a job's sheet to a customer; gives its secret, which is shown once."""
-    token = new_token()
-    with database.unit() as store:
-        day = today(require_shop(store))
-        if not day <= ends_on <= day + _LONGEST_PROGRAM:
-            raise EntryError(
-                "ends_on", ends_on.isoformat(), "It ends today at the earliest and in a year at the latest."
-            )
-        job = store.jobs.job(job_uid)
-        link = SheetLink(uid=uuid4(), job_uid=job.uid, for_whom=for_whom, made_at=now(), ends_on=ends_on)
-        store.people.add_link(link, token_hash(token), made_by.uid)
-    return token
-
-
-def links_of(database: Database, job_uid: UUID) -> tuple[SheetLink, ...]:
-    """The links to a job's sheet that are good."""
-    with database.unit() as store:
-        day = today(require_shop(store))
-        return tuple(link for link in store.people.links(job_uid) if link.ends_on >= day)
-
-
-def sheet_of_link(database: Database, token: str) -> UUID:
-    """The job whose sheet a link shows."""
-    with database.unit() as store:
-        shop = require_shop(store)
-        link = store.people.link(token_hash(token), today(shop))
-    if link is None:
-        raise NotFoundError("sheet", "this link")
-    return link.job_uid
-
-
-def revoke_link(database: Database, job_uid: UUID, uid: UUID) -> None:
-    with database.unit() as store:
-        if all(link.uid != uid for link in store.people.links(job_uid)):
-            raise NotFoundError("link", str(uid))
-        store.people.revoke_link(uid, now())
