@@ -135,7 +135,7 @@ def judge_calibration(
         span_pct=None,
         ends_u_pct=None,
         outlier=outlier,
-        mark=_whole(judged),
+        mark=Mark.worst(p.mark for p in judged),
         tolerance=tolerance,
         notes=(_no_line(len(used)),) if fit is None and used else (),
     )
@@ -249,14 +249,6 @@ def _no_line(count: int) -> str:
     return (
         "All points have the same stimulus (or the same signal), so no line goes through them. Take one further away."
     )
-
-
-def _whole(judged: Sequence[PointResult]) -> Mark:
-    marks = {p.mark for p in judged}
-    for mark in (Mark.FAIL, Mark.UNDECIDED, Mark.PASS):
-        if mark in marks:
-            return mark
-    return Mark.NOT_MEASURED
 
 
 def _feed_of(curve: Curve, point: CalibrationPoint, feed: Feed) -> Feed:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
@@ -21,6 +22,12 @@ class Mark(StrEnum):
     FAIL = "fail"
     UNDECIDED = "undecided"
     NOT_MEASURED = "not measured"
+
+    @staticmethod
+    def worst(marks: Iterable[Mark]) -> Mark:
+        """What a set of marks is worth: one that fails, else one undecided, else good; of nothing, not measured."""
+        found = set(marks)
+        return next((mark for mark in (Mark.FAIL, Mark.UNDECIDED, Mark.PASS) if mark in found), Mark.NOT_MEASURED)
 
 
 class Glow(StrEnum):

@@ -198,8 +198,7 @@ class FeedVerdict:
     @property
     def mark(self) -> Mark:
         """The worst of its checks."""
-        marks = {mark for mark, _ in self.checks}
-        return next(mark for mark in (Mark.FAIL, Mark.UNDECIDED, Mark.PASS) if mark in marks)
+        return Mark.worst(mark for mark, _ in self.checks)
 
 
 def judge_feed(feed: Feed) -> FeedVerdict:
@@ -330,7 +329,7 @@ def fuse_would_do(feed: Feed, fuse_a: float) -> tuple[Mark, str]:
     """Whether another fuse may go in: it carries the load, bears the start and protects wire and terminals; with the figure."""
     tried = replace(feed, fuse_a=fuse_a)
     checks = _of_fuse(tried)
-    worst = next(mark for mark in (Mark.FAIL, Mark.UNDECIDED, Mark.PASS) if mark in {mark for mark, _ in checks})
+    worst = Mark.worst(mark for mark, _ in checks)
     word = {Mark.PASS: "Yes", Mark.UNDECIDED: "Perhaps", Mark.FAIL: "No"}[worst]
     text = f"{word}. {' '.join(sentence for mark, sentence in checks if mark is worst)}"
     if fuse_a not in BLADE_FUSES_A:

@@ -83,9 +83,8 @@ class Examination:
 
     @property
     def mark(self) -> Mark:
-        """The worst of the findings."""
-        marks = {finding.mark for finding in self.findings}
-        return next((mark for mark in (Mark.FAIL, Mark.UNDECIDED) if mark in marks), Mark.PASS)
+        """The worst of the findings; good without any."""
+        return Mark.worst([Mark.PASS, *(finding.mark for finding in self.findings)])
 
     @property
     def headline(self) -> str:
