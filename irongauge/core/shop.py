@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import date, datetime
+from datetime import date, datetime, time
 from uuid import UUID
 
 from irongauge.core.bench.case import ShopLimits
@@ -22,6 +22,7 @@ __all__ = [
     "IssuedSheet",
     "Job",
     "Picture",
+    "Promise",
     "Remark",
     "Shop",
     "Technician",
@@ -93,6 +94,22 @@ class Vehicle:
             raise ValueError(msg)
 
 
+@dataclass(frozen=True)
+class Promise:
+    """Until when a job is promised: a day, and where it was told a time of that day; else until the shop closes."""
+
+    on: date
+    by: time | None = None
+
+    @property
+    def until(self) -> datetime:
+        """Its end by the shop's clock: the latest moment of its day where no time was told."""
+        return datetime.combine(self.on, self.by or time.max)
+
+    def __str__(self) -> str:
+        return self.on.isoformat() + ("" if self.by is None else f" {self.by:%H:%M}")
+
+
 @dataclass(frozen=True, kw_only=True)
 class Job:
     """One stay of a vehicle in the shop. It is open until `handed_over_at` is set, with who reviewed it: somebody who did not
@@ -107,7 +124,7 @@ class Job:
     vehicle: Vehicle
     title: str
     received_on: date
-    promised_on: date
+    promise: Promise
     technician: Technician
     handed_over_at: datetime | None = None
     reviewed_by: Technician | None = None
@@ -116,7 +133,7 @@ class Job:
     goes_first: bool = False
 
     def __post_init__(self) -> None:
-        if self.promised_on < self.received_on:
+        if self.promise.on < self.received_on:
             msg = "a job is promised on or after the day it was received"
             raise ValueError(msg)
         if (self.handed_over_at is None) != (self.reviewed_by is None):

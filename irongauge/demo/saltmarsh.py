@@ -19,7 +19,7 @@ from irongauge.core.people.roles import Role as RoleInShop
 from irongauge.core.sensors.circuits import (
     Instrument,
 )
-from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Technician, Vehicle
+from irongauge.core.shop import SIMULATOR_NAME, Job, Promise, Shop, Technician, Vehicle
 from irongauge.demo.cards import training_board
 from irongauge.demo.curves import add_curves
 from irongauge.demo.live import add_ports
@@ -88,6 +88,7 @@ def load_demo(database: Database) -> bool:
             technician=OTTOLINE,
             received_in=-2,
             promised_in=1,
+            promised_by=time(15, 30),
         )
         _bring_in(
             store,
@@ -196,6 +197,7 @@ def _bring_in(
     technician: Technician,
     received_in: int,
     promised_in: int,
+    promised_by: time | None = None,
     is_practice: bool = False,
 ) -> UUID:
     vehicle = Vehicle(uid_of(tag), tag, description, system_v, height_m)
@@ -206,7 +208,7 @@ def _bring_in(
         vehicle=vehicle,
         title=title,
         received_on=day + timedelta(days=received_in),
-        promised_on=day + timedelta(days=promised_in),
+        promise=Promise(day + timedelta(days=promised_in), promised_by),
         technician=technician,
         is_practice=is_practice,
     )

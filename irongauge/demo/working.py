@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import date, datetime, timedelta
 from uuid import UUID
 
-from irongauge.core.shop import Job, Technician, Vehicle
+from irongauge.core.shop import Job, Promise, Technician, Vehicle
 from irongauge.core.work.learned import WorkEvent
 from irongauge.core.work.record import SaidOfStep, Status
 from irongauge.core.work.steps import Heat, StepKind, WorkState
@@ -37,7 +37,7 @@ def add_work(
             vehicle=locomotive,
             title="Brake hose renewed after inspection",
             received_on=day,
-            promised_on=day + timedelta(days=3),
+            promise=Promise(day + timedelta(days=3)),
             technician=people[1],
         )
     )

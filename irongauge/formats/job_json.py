@@ -13,7 +13,7 @@ what follows from it is computed again from the same facts: a verdict stands in 
 from __future__ import annotations
 
 import json
-from datetime import UTC, datetime
+from datetime import UTC, datetime, time
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
@@ -21,7 +21,7 @@ from pydantic import Field, StringConstraints, ValidationError
 
 from irongauge.core.job_record import CircuitRecord, JobRecord
 from irongauge.core.live.codes import CodeReading, CodesWhen
-from irongauge.core.shop import HEIGHT_M, SYSTEM_VOLTS, Job, Technician, Vehicle
+from irongauge.core.shop import HEIGHT_M, SYSTEM_VOLTS, Job, Promise, Technician, Vehicle
 from irongauge.core.traces.record import KeptReading
 from irongauge.errors import BadFileError
 from irongauge.formats.circuit_parts import (
@@ -61,6 +61,9 @@ class JobPart(FilePart):
     title: Annotated[str, StringConstraints(min_length=1, max_length=120)]
     received_on: Day
     promised_on: Day
+    promised_by: Annotated[time | None, Field(description="By the shop's clock; left out: until the shop closes")] = (
+        None
+    )
     technician_uid: UUID
     handed_over_at: Moment | None = None
     reviewed_by_uid: UUID | None = None
@@ -147,7 +150,8 @@ def write_job(record: JobRecord) -> str:
             number=job.number,
             title=job.title,
             received_on=job.received_on,
-            promised_on=job.promised_on,
+            promised_on=job.promise.on,
+            promised_by=job.promise.by,
             technician_uid=job.technician.uid,
             handed_over_at=None if job.handed_over_at is None else job.handed_over_at.astimezone(UTC),
             reviewed_by_uid=None if job.reviewed_by is None else job.reviewed_by.uid,
@@ -226,7 +230,7 @@ def _to_record(file: JobFile) -> JobRecord:
             vehicle=Vehicle(vehicle.uid, vehicle.tag, vehicle.description, float(vehicle.system_v), vehicle.height_m),
             title=job.title,
             received_on=job.received_on,
-            promised_on=job.promised_on,
+            promise=Promise(job.promised_on, job.promised_by),
             technician=named_in(technicians, job.technician_uid, "technician"),
             handed_over_at=job.handed_over_at,
             reviewed_by=None

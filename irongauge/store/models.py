@@ -8,7 +8,7 @@ both be "the" reading of a test point.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from datetime import date, datetime
+from datetime import date, datetime, time
 from typing import Any
 from uuid import UUID
 
@@ -265,6 +265,7 @@ class JobRow(Base):
     title: Mapped[str]
     received_on: Mapped[date]
     promised_on: Mapped[date]
+    promised_by: Mapped[time | None]
     technician_uid: Mapped[UUID] = mapped_column(ForeignKey("technician.uid"))
     handed_over_at: Mapped[datetime | None]
     reviewed_by_uid: Mapped[UUID | None] = mapped_column(ForeignKey("technician.uid"))

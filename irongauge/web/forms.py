@@ -6,7 +6,7 @@ import math
 import unicodedata
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from datetime import date
+from datetime import date, time
 from typing import Annotated, Any, TypeVar
 from uuid import UUID
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
@@ -18,12 +18,14 @@ from irongauge.core.measure.entry import parse_entry, parse_number_in, parse_rat
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.unit_names import unit_in_name
 from irongauge.core.measure.units import Quantity
+from irongauge.core.work.hours import clock_from
 from irongauge.errors import EntryError, quoted
 
 __all__ = [
     "Day",
     "FormState",
     "OptionalDay",
+    "OptionalTime",
     "OptionalUid",
     "PostedForm",
     "Timezone",
@@ -210,4 +212,5 @@ def _uid(value: Any) -> UUID | None:
 Timezone = Annotated[str, told(_zone)]
 Day = Annotated[date, told(_needed_day)]
 OptionalDay = Annotated[date | None, told(_day)]
+OptionalTime = Annotated[time | None, told(lambda value: clock_from(str(value or "")))]
 OptionalUid = Annotated[UUID | None, told(_uid)]

@@ -21,7 +21,8 @@ from irongauge.core.sensors.circuits import Instrument, SensorType, Switching
 from irongauge.core.sensors.families import Coil, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.thermocouple import ThermocoupleKind
-from irongauge.core.shop import Shop
+from irongauge.core.shop import Promise, Shop
+from irongauge.core.work.hours import clock_text
 from irongauge.web.security import SESSION_COOKIE, FormTokens
 
 __all__ = ["Pages", "as_moment", "go_to"]
@@ -84,6 +85,7 @@ class Pages:
             pct=show_pct,
             unit=lambda code: unit_for(code).label,
             day=_day,
+            promise=_promise,
             moment=as_moment,
             options=_options,
             element=_element,
@@ -173,6 +175,10 @@ def _due_note(instrument: Instrument, today: date) -> str:
 
 def _day(day: date) -> str:
     return f"{day.day} {day:%b %Y}"
+
+
+def _promise(promise: Promise) -> str:
+    return _day(promise.on) + ("" if promise.by is None else f" by {clock_text(promise.by)}")
 
 
 def as_moment(moment: datetime, shop: Shop) -> str:

@@ -2,8 +2,9 @@
 
 import re
 from dataclasses import replace
-from datetime import date, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 from itertools import pairwise
+from uuid import uuid4
 
 import pytest
 from hypothesis import given
@@ -15,6 +16,7 @@ from irongauge.core.sensors.circuits import Switching
 from irongauge.core.sensors.families import Coil, Family, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.thermocouple import ThermocoupleKind
+from irongauge.core.shop import Job, Promise, Technician, Vehicle
 from irongauge.demo.shelf import MORE_SENSORS
 from irongauge.web.bench.connector import draw_connector
 from irongauge.web.bench.ladder import draw_ladder
@@ -111,28 +113,47 @@ def test_the_face_of_unknown_pins_says_so():
 
 
 TODAY = date(2026, 11, 25)
+HALF_PAST_THREE = datetime.combine(TODAY, time(15, 30))
+
+
+def _job(promised_in, by=None, *, done=False):
+    return Job(
+        uid=uuid4(),
+        number=1,
+        vehicle=Vehicle(uuid4(), "LT-8", "", 12.0, 0.0),
+        title="x",
+        received_on=TODAY - timedelta(days=4),
+        promise=Promise(TODAY + timedelta(days=promised_in), by),
+        technician=Technician(uuid4(), "Nell"),
+        handed_over_at=datetime(2026, 11, 24, tzinfo=UTC) if done else None,
+        reviewed_by=Technician(uuid4(), "Bram") if done else None,
+    )
 
 
 @pytest.mark.parametrize(
-    ("promised_in", "done", "words", "late"),
+    ("promised_in", "by", "done", "words", "late"),
     [
-        (0, False, "promised today", False),
-        (1, False, "promised tomorrow", False),
-        (2, False, "promised Fri 27 Nov", False),
-        (-1, False, "promised Tue 24 Nov, 1 day late", True),
-        (-3, False, "promised Sun 22 Nov, 3 days late", True),
-        (-3, True, "was promised Sun 22 Nov", False),
+        (0, None, False, "promised today", False),
+        (0, time(15, 45), False, "promised today by 15:45", False),
+        (0, time(15, 30), False, "promised today by 15:30", False),
+        (0, time(15, 29), False, "promised today by 15:29, late", True),
+        (1, None, False, "promised tomorrow", False),
+        (1, time(8), False, "promised tomorrow by 8:00", False),
+        (2, None, False, "promised Fri 27 Nov", False),
+        (-1, None, False, "promised Tue 24 Nov, 1 day late", True),
+        (-3, time(9, 5), False, "promised Sun 22 Nov by 9:05, 3 days late", True),
+        (-3, time(9, 5), True, "was promised Sun 22 Nov by 9:05", False),
     ],
 )
-def test_a_promise_is_said_as_a_person_says_it(promised_in, done, words, late):
-    strip = draw_days(TODAY, TODAY - timedelta(days=4), TODAY + timedelta(days=promised_in), done=done)
+def test_a_promise_is_said_as_a_person_says_it(promised_in, by, done, words, late):
+    strip = draw_days(HALF_PAST_THREE, _job(promised_in, by, done=done))
     assert (strip.words, strip.late) == (words, late)
     assert sum(day.kind.startswith("stay") for day in strip.days) == promised_in + 5
 
 
 def test_a_promise_outside_the_two_weeks_has_no_pointer():
-    assert draw_days(TODAY, TODAY, TODAY + timedelta(days=40), done=False).promised_x is None
-    assert draw_days(TODAY, TODAY, TODAY + timedelta(days=8), done=False).promised_x is not None
+    assert draw_days(HALF_PAST_THREE, _job(40)).promised_x is None
+    assert draw_days(HALF_PAST_THREE, _job(8)).promised_x is not None
 
 
 def test_a_curve_is_drawn_from_its_low_to_its_high_end():

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, time
 from types import SimpleNamespace
 from uuid import uuid4
 
 import pytest
 
-from irongauge.core.shop import Job, Technician, Vehicle
+from irongauge.core.shop import Job, Promise, Technician, Vehicle
 from irongauge.web.floor.routes import FloorLine, Only, look_ahead
 from irongauge.web.floor.strips import draw_days
 from irongauge.workflows.shop.jobs import look_at_arrivals
@@ -23,14 +23,14 @@ def _line(tag, promised, level="not measured", *, done=False, ready=False, pract
         vehicle=Vehicle(uuid4(), tag, "", 12.0, 12.0),
         title="x",
         received_on=date(2026, 11, 1),
-        promised_on=promised,
+        promise=Promise(promised),
         technician=Technician(uuid4(), "Nell"),
         is_practice=practice,
         handed_over_at=datetime(2026, 11, 28, tzinfo=UTC) if done else None,
         reviewed_by=Technician(uuid4(), "Bram") if done else None,
     )
     view = SimpleNamespace(job=job, may_be_handed_over=ready)
-    return FloorLine(view, draw_days(TODAY, job.received_on, promised, done=done), "waits", level)
+    return FloorLine(view, draw_days(datetime.combine(TODAY, time(9)), job), "waits", level)
 
 
 EARLY, LATER = date(2026, 11, 29), date(2026, 12, 3)

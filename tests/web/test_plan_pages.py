@@ -242,6 +242,13 @@ def test_a_vehicles_card_promise_note_and_picture(visitor):
     assert visitor.send(promise, promised_on="2031-02-03", why="").status == 422
     moved = visitor.send(promise, promised_on="2031-02-03", why="no sensor")
     assert "promise of job 1001" in moved.text
+    timed = moved.form("/promise")
+    assert visitor.send(timed, promised_by="25:10", why="x").status == 422
+    kept = visitor.send(timed, promised_by="teatime", why="sooner")
+    assert "no time of day" in kept.text
+    assert kept.form("/promise").fields["promised_by"] == "teatime"
+    assert "3 Feb 2031 by 14:30" in visitor.send(timed, promised_by="2.30 pm", why="the ferry").text
+    assert visitor.send(timed, promised_by="16:00", why="seen too early").status == 409
     note = visitor.get(path).form("/notes")
     assert visitor.send(note, note="Loose lid", technician_uid="").status == 422
     assert "Loose lid" in visitor.send(note, note="Loose lid", technician_uid=people(visitor)["Bram Keldby"]).text

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import timedelta
+from datetime import time, timedelta
 from uuid import uuid4
 
 import pytest
@@ -14,7 +14,7 @@ from irongauge.core.plan.kit import KitKind, KitLine
 from irongauge.core.plan.modules import PinKind
 from irongauge.core.plan.record import VehiclePlan
 from irongauge.core.plan.room import MoveKind, NoRoom, Want
-from irongauge.core.shop import Shop
+from irongauge.core.shop import Promise, Shop
 from irongauge.demo.shelf import uid_of
 from irongauge.errors import (
     BadListError,
@@ -238,18 +238,31 @@ def test_a_changed_card_keeps_what_it_was_and_the_second_of_two_people_is_told(d
 
 def test_a_promise_moves_with_its_reason_and_not_before_the_vehicle_came(demo):
     job = next(j.job for j in look_at_vehicle(demo, LT7).jobs)
-    later = job.promised_on + timedelta(days=3)
-    move_promise(demo, job.uid, later, why="the sensor is not there", technician_uid=person(demo), seen=job.promised_on)
+    later = Promise(job.promise.on + timedelta(days=3), time(14, 30))
+    move_promise(demo, job.uid, later, why="the sensor is not there", technician_uid=person(demo), seen=job.promise)
     view = look_at_vehicle(demo, LT7)
-    assert view.jobs[0].job.promised_on == later
+    assert view.jobs[0].job.promise == later
+    assert view.changes[0].new == f"{later.on.isoformat()} 14:30"
     assert (view.changes[0].what, view.changes[0].why) == (f"promise of job {job.number}", "the sensor is not there")
     with pytest.raises(ChangedMeanwhileError):
-        move_promise(demo, job.uid, later, why="again", technician_uid=None, seen=job.promised_on)
+        move_promise(demo, job.uid, later, why="again", technician_uid=None, seen=job.promise)
     with pytest.raises(EntryError, match="before the day it came in"):
-        move_promise(demo, job.uid, job.received_on - timedelta(days=1), why="no", technician_uid=None)
+        move_promise(demo, job.uid, Promise(job.received_on - timedelta(days=1)), why="no", technician_uid=None)
     done = next(j.job for j in look_at_floor(demo).jobs if j.job.handed_over_at is not None)
     with pytest.raises(JobClosedError):
         move_promise(demo, done.uid, later, why="no", technician_uid=None)
+
+
+def test_a_promise_by_a_time_ends_then_and_else_when_the_shop_closes(demo):
+    job = look_at_vehicle(demo, LT7).jobs[0].job
+    day = job.promise.on + timedelta(days=(2 - job.promise.on.weekday()) % 7)  # a Wednesday: the shop closes at 16:30
+    ends = {}
+    for by in (None, time(10, 15), time(20)):
+        move_promise(demo, job.uid, Promise(day, by), why="x", technician_uid=None)
+        (vehicle,) = list_work(demo, LT7).work.vehicles
+        ends[by] = vehicle.promise
+    assert ends[None] - ends[time(10, 15)] == 6 * 60 + 15
+    assert ends[time(20)] - ends[None] == 3 * 60 + 30
 
 
 def test_a_retired_circuit_does_not_hold_the_hand_over_up_and_can_come_back(demo):

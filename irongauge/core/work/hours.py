@@ -11,10 +11,13 @@ from zoneinfo import ZoneInfo
 
 from irongauge.errors import EntryError, quoted
 
-__all__ = ["USUAL_HOURS", "Shift", "hours_from", "hours_text", "windows_of"]
+__all__ = ["USUAL_HOURS", "Shift", "clock_from", "clock_text", "hours_from", "hours_text", "windows_of"]
 
 _DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
-_TIME = re.compile(r"(?P<hour>\d{1,2})(?:[:.h](?P<minute>\d{2}))?")
+_TIME = re.compile(
+    r"(?P<hour>\d{1,2})(?:\s?[:.h]\s?(?P<minute>\d{2})?(?::00)?)?\s*(?P<half>[ap]\.?m\.?)?(?:\s*(?:o.?clock|uhr|h))?",
+    re.IGNORECASE,
+)
 _DAY_PART = re.compile(
     r"^\s*(?P<first>[a-z]{2,9})(?:\s*(?:-|–|to)\s*(?P<last>[a-z]{2,9}))?\s+(?P<rest>.+)$", re.IGNORECASE
 )
@@ -67,11 +70,40 @@ def _weekday(word: str, typed: str) -> int:
 
 def _span(text: str, typed: str) -> tuple[int, int]:
     ends = re.split(r"\s*(?:-|–|to)\s*", text.strip())
-    found = [_TIME.fullmatch(end) for end in ends]
-    minutes = [int(m["hour"]) * 60 + int(m["minute"] or 0) for m in found if m is not None]
+    minutes = [minute for end in ends if (minute := _minute_of(end)) is not None]
     if len(ends) != 2 or len(minutes) != 2 or not 0 <= minutes[0] < minutes[1] <= _DAY_MIN:  # noqa: PLR2004
         raise EntryError("hours", typed, f"{quoted(text.strip())} is no stretch of a day.", "Write: 7:30-12:00")
     return minutes[0], minutes[1]
+
+
+def _minute_of(typed: str) -> int | None:
+    """The minute of the day of a time as people write it, by 24 hours or with am and pm; None where it is none."""
+    words = {"noon": 12 * 60, "midday": 12 * 60, "midnight": _DAY_MIN}
+    match = _TIME.fullmatch(typed.strip())
+    if match is None:
+        return words.get(typed.strip().lower())
+    hour, minute, half = int(match["hour"]), int(match["minute"] or 0), (match["half"] or "").lower()
+    if half:
+        if not 1 <= hour <= 12:  # noqa: PLR2004
+            return None
+        hour = hour % 12 + (12 if half.startswith("p") else 0)
+    found = hour * 60 + minute
+    return found if minute < 60 and found <= _DAY_MIN else None  # noqa: PLR2004
+
+
+def clock_from(typed: str, field: str = "") -> time | None:
+    """A time of day such as `14:30`, `14.30`, `2 pm` or `noon`, or nothing; `EntryError` says what cannot be read."""
+    if not typed.strip():
+        return None
+    minute = _minute_of(typed)
+    if minute is None or minute >= _DAY_MIN:
+        raise EntryError(field, typed, f"{quoted(typed.strip())} is no time of day.", "Write it as 14:30 or 2:30 pm.")
+    return time(*divmod(minute, 60))
+
+
+def clock_text(moment: time) -> str:
+    """A time of day as the shop writes it: 14:30."""
+    return _clock(moment.hour * 60 + moment.minute)
 
 
 def hours_text(hours: Sequence[Shift]) -> str:

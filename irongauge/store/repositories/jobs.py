@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
+from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
 from sqlalchemy import select, text, update
 from sqlalchemy.orm import Session
 
-from irongauge.core.shop import Job, Vehicle
+from irongauge.core.shop import Job, Promise, Vehicle
 from irongauge.errors import NotFoundError
 from irongauge.store.models import JobRow, VehicleRow
 from irongauge.store.repositories.shops import technician_of
@@ -29,7 +29,7 @@ def _job_of(row: JobRow) -> Job:
         vehicle=_vehicle_of(row.vehicle),
         title=row.title,
         received_on=row.received_on,
-        promised_on=row.promised_on,
+        promise=Promise(row.promised_on, row.promised_by),
         technician=technician_of(row.technician),
         handed_over_at=row.handed_over_at,
         reviewed_by=reviewer,
@@ -75,7 +75,7 @@ class JobRepository:
             select(JobRow)
             .join(JobRow.vehicle)
             .where(VehicleRow.shop_uid == shop_uid)
-            .order_by(JobRow.handed_over_at.desc().nulls_first(), JobRow.promised_on, JobRow.number)
+            .order_by(JobRow.handed_over_at.desc().nulls_first(), JobRow.promised_on, JobRow.promised_by, JobRow.number)
             .limit(limit)
             .offset(offset)
         )
@@ -128,7 +128,8 @@ class JobRepository:
             vehicle_uid=job.vehicle.uid,
             title=job.title,
             received_on=job.received_on,
-            promised_on=job.promised_on,
+            promised_on=job.promise.on,
+            promised_by=job.promise.by,
             technician_uid=job.technician.uid,
             handed_over_at=job.handed_over_at,
             reviewed_by_uid=None if job.reviewed_by is None else job.reviewed_by.uid,
@@ -149,9 +150,10 @@ class JobRepository:
     def number_is_free(self, number: int) -> bool:
         return self._session.scalar(select(JobRow.uid).where(JobRow.number == number)) is None
 
-    def move_promise(self, uid: UUID, promised_on: date) -> None:
-        """Promise a job, which the caller holds, for another day."""
-        self._session.execute(update(JobRow).where(JobRow.uid == uid).values(promised_on=promised_on))
+    def move_promise(self, uid: UUID, promise: Promise) -> None:
+        """Promise a job, which the caller holds, for another day or time."""
+        moved = update(JobRow).where(JobRow.uid == uid).values(promised_on=promise.on, promised_by=promise.by)
+        self._session.execute(moved)
 
     def hand_over(self, uid: UUID, at: datetime | None, reviewer_uid: UUID | None, *, alone: bool = False) -> None:
         """Close the job, or reopen it with None and None."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from datetime import date
+from datetime import date, time
 from typing import Annotated, Any
 from uuid import UUID, uuid4
 
@@ -20,7 +20,7 @@ from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoin
 from irongauge.core.sensors.circuits import MOST_STIMULI, Circuit, Pin, Stimulus
 from irongauge.core.sensors.licensed import PartOf
 from irongauge.core.sensors.live_reader import UNTOLD
-from irongauge.core.shop import HEIGHT_M, Job, Vehicle
+from irongauge.core.shop import HEIGHT_M, Job, Promise, Vehicle
 from irongauge.errors import EntryError, NotFoundError, as_sentence
 from irongauge.formats.circuit_parts import (
     CircuitPart,
@@ -70,6 +70,7 @@ class JobIn(BodyIn):
     title: str = Field(min_length=1, max_length=120, examples=["Brake gauge reads low"])
     received_on: date = Field(examples=["2026-11-25"])
     promised_on: date = Field(examples=["2026-11-27"])
+    promised_by: time | None = Field(None, examples=["14:30"], description="Left out: until the shop closes")
     technician_uid: UUID
 
 
@@ -195,7 +196,8 @@ def jobs(
             "number": v.job.number,
             "vehicle": v.job.vehicle.tag,
             "title": v.job.title,
-            "promised_on": v.job.promised_on,
+            "promised_on": v.job.promise.on,
+            "promised_by": v.job.promise.by,
             "handed_over_at": v.job.handed_over_at,
             "circuits": [
                 {
@@ -250,7 +252,7 @@ def post_job(database: DatabaseDep, body: JobIn) -> dict[str, UUID | int]:
         vehicle=vehicle,
         title=body.title.strip(),
         received_on=body.received_on,
-        promised_on=body.promised_on,
+        promise=Promise(body.promised_on, body.promised_by),
         technician=technician,
     )
     return {"uid": job.uid, "number": add_job(database, job)}

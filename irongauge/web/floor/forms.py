@@ -6,7 +6,7 @@ from typing import Annotated
 from uuid import uuid4
 
 from irongauge.core.shop import HEIGHT_M, Vehicle
-from irongauge.web.forms import Day, OptionalDay, OptionalUid, PostedForm, choice, number, text
+from irongauge.web.forms import Day, OptionalDay, OptionalTime, OptionalUid, PostedForm, choice, number, text
 
 __all__ = ["ArrivalForm", "JobForm", "VehicleForm"]
 
@@ -30,6 +30,7 @@ class ArrivalForm(VehicleForm):
     title: Annotated[str, text(120, what="the complaint, or what is to be commissioned", needed=False)] = ""
     received_on: OptionalDay = None
     promised_on: OptionalDay = None
+    promised_by: OptionalTime = None
     technician_uid: OptionalUid = None
 
 
@@ -40,5 +41,6 @@ class JobForm(PostedForm):
     title: Annotated[str, text(120, what="the complaint, or what is to be commissioned")]
     received_on: Day
     promised_on: Day
+    promised_by: OptionalTime = None
     technician_uid: OptionalUid = None
     is_practice: Annotated[str, choice("", "yes")] = ""

@@ -17,7 +17,7 @@ from starlette.responses import Response
 
 from irongauge.core.bench.assessment import VerdictLevel
 from irongauge.core.people.roles import Deed
-from irongauge.core.shop import Job, Shop, Vehicle
+from irongauge.core.shop import Job, Promise, Shop, Vehicle
 from irongauge.errors import BadFileError, EntryError, NoShopError
 from irongauge.formats.job_json import read_job
 from irongauge.settings import Settings
@@ -82,7 +82,7 @@ class Ahead:
 def look_ahead(lines: Sequence[FloorLine], today: date) -> Ahead:
     """Which job leaves first, which are stuck, and how many each choice of the list would show."""
     staying = [line for line in lines if line.view.job.handed_over_at is None and not line.view.job.is_practice]
-    first = min(staying, key=lambda line: (line.view.job.promised_on, not line.is_ready), default=None)
+    first = min(staying, key=lambda line: (line.view.job.promise.until, not line.is_ready), default=None)
     counts = {only: sum(_is_among(line, only, today) for line in lines) for only in Only}
     return Ahead(first, tuple(line for line in staying if line.is_stuck and line is not first), counts)
 
@@ -90,22 +90,13 @@ def look_ahead(lines: Sequence[FloorLine], today: date) -> Ahead:
 def _is_among(line: FloorLine, only: Only, today: date) -> bool:
     job = line.view.job
     if only is Only.DUE:
-        return job.handed_over_at is None and job.promised_on <= today
+        return job.handed_over_at is None and job.promise.on <= today
     return line.is_stuck if only is Only.STUCK else line.is_ready
 
 
 def floor_lines(floor: FloorView) -> list[FloorLine]:
     """The jobs as lines, with what each waits for."""
-    return [
-        FloorLine(
-            view,
-            draw_days(
-                floor.today, view.job.received_on, view.job.promised_on, done=view.job.handed_over_at is not None
-            ),
-            *_waits_for(view),
-        )
-        for view in floor.jobs
-    ]
+    return [FloorLine(view, draw_days(floor.clock, view.job), *_waits_for(view)) for view in floor.jobs]
 
 
 # What a job waits for before anything else, the worst first, with the mark that stands beside it.
@@ -243,7 +234,7 @@ def _arriving_job(request: Request, form: ArrivalForm, vehicle: Vehicle, view: F
         vehicle=vehicle,
         title=form.title,
         received_on=received_on,
-        promised_on=promised_on,
+        promise=Promise(promised_on, form.promised_by),
         technician=technician,
     )
 
@@ -290,7 +281,7 @@ def _job_from_form(form: JobForm, view: FloorView) -> Job:
         vehicle=vehicle,
         title=form.title,
         received_on=form.received_on,
-        promised_on=form.promised_on,
+        promise=Promise(form.promised_on, form.promised_by),
         technician=technician,
         is_practice=form.is_practice == "yes",
     )

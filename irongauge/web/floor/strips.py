@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import datetime, timedelta
+
+from irongauge.core.shop import Job
+from irongauge.core.work.hours import clock_text
 
 __all__ = ["DayStrip", "draw_days"]
 
@@ -33,33 +36,40 @@ class DayStrip:
     late: bool
 
 
-def draw_days(today: date, received_on: date, promised_on: date, *, done: bool) -> DayStrip:
-    """The strip of a job: the days it is in the shop, today, and the day it is promised."""
-    first = today - timedelta(days=_BACK)
+def draw_days(clock: datetime, job: Job) -> DayStrip:
+    """The strip of a job: the days it is in the shop, today, and the day it is promised; `clock` is the shop's own."""
+    first = clock.date() - timedelta(days=_BACK)
     days = []
     for place in range(_DAYS):
         day = first + timedelta(days=place)
-        kind = "stay" if received_on <= day <= promised_on else "free"
+        kind = "stay" if job.received_on <= day <= job.promise.on else "free"
         if day.weekday() >= 5:  # noqa: PLR2004  Saturday and Sunday
             kind += " weekend"
         days.append(Day(place * _DAY_W, str(day.day), kind))
-    ahead = (promised_on - first).days
+    ahead = (job.promise.on - first).days
     return DayStrip(
         width=_DAYS * _DAY_W,
         day_width=_DAY_W,
         days=tuple(days),
         today_x=_BACK * _DAY_W,
         promised_x=ahead * _DAY_W if 0 <= ahead < _DAYS else None,
-        words=_promise(today, promised_on, done=done),
-        late=not done and promised_on < today,
+        words=_promise(clock, job),
+        late=_is_late(clock, job),
     )
 
 
-def _promise(today: date, promised_on: date, *, done: bool) -> str:
-    days = (promised_on - today).days
-    name = f"{promised_on:%a} {promised_on.day} {promised_on:%b}"
-    if done:
-        return f"was promised {name}"
+def _is_late(clock: datetime, job: Job) -> bool:
+    return job.handed_over_at is None and job.promise.until < clock
+
+
+def _promise(clock: datetime, job: Job) -> str:
+    on, at = job.promise.on, job.promise.by
+    days = (on - clock.date()).days
+    name = f"{on:%a} {on.day} {on:%b}"
+    by = "" if at is None else f" by {clock_text(at)}"
+    if job.handed_over_at is not None:
+        return f"was promised {name}{by}"
     if days < 0:
-        return f"promised {name}, {-days} day{'s' if days < -1 else ''} late"
-    return f"promised {'today' if days == 0 else 'tomorrow' if days == 1 else name}"
+        return f"promised {name}{by}, {-days} day{'s' if days < -1 else ''} late"
+    late = ", late" if _is_late(clock, job) else ""
+    return f"promised {'today' if days == 0 else 'tomorrow' if days == 1 else name}{by}{late}"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 
 from irongauge.core.shop import HEIGHT_M, Vehicle
-from irongauge.web.forms import Day, OptionalUid, PostedForm, choice, number, text
+from irongauge.web.forms import Day, OptionalTime, OptionalUid, PostedForm, choice, number, text
 
 __all__ = ["CardForm", "NoteForm", "PictureForm", "PromiseForm", "RetireForm"]
 
@@ -36,7 +36,9 @@ class PromiseForm(PostedForm):
     """By when a job is promised."""
 
     promised_on: Day
+    promised_by: OptionalTime = None
     seen_promised_on: Day
+    seen_promised_by: OptionalTime = None
     why: Annotated[str, text(200, what="why it moves")]
     technician_uid: OptionalUid = None
 

@@ -9,6 +9,7 @@ from starlette.requests import Request
 from starlette.responses import Response
 
 from irongauge.core.plan.board import PinState
+from irongauge.core.shop import Promise
 from irongauge.errors import BadFileError, ChangedMeanwhileError, EntryError, RefusedRequestError
 from irongauge.formats.pictures import MOST_BYTES, clean_picture
 from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
@@ -108,10 +109,10 @@ def post_promise(request: Request, database: DatabaseDep, pages: PagesDep, uid: 
             move_promise(
                 database,
                 uid_or_missing("job", uid),
-                form.promised_on,
+                Promise(form.promised_on, form.promised_by),
                 why=form.why,
                 technician_uid=form.technician_uid,
-                seen=form.seen_promised_on,
+                seen=Promise(form.seen_promised_on, form.seen_promised_by),
             )
         except EntryError as error:
             state = state.with_error(error)

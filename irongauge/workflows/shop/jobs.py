@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from datetime import date
+from datetime import date, datetime
 from uuid import UUID, uuid4
 
 from irongauge.core.people.review import Measured, may_review, who_tested
@@ -25,6 +25,7 @@ from irongauge.workflows.shop.view import (
     Gathered,
     JobView,
     People,
+    clock,
     gathered,
     holds_words,
     now,
@@ -57,11 +58,17 @@ __all__ = [
 
 @dataclass(frozen=True)
 class FloorView:
+    """The shop's vehicles, jobs and people at a moment; `clock` is the shop's own."""
+
     shop: Shop
-    today: date
+    clock: datetime
     vehicles: tuple[Vehicle, ...]
     jobs: tuple[JobView, ...]
     people: People
+
+    @property
+    def today(self) -> date:
+        return self.clock.date()
 
 
 @dataclass(frozen=True)
@@ -125,7 +132,7 @@ def look_at_floor(database: Database, asked: str = "") -> FloorView:
         found, vehicles = gathered(store, shop, people, working), store.jobs.vehicles(shop.uid)
     left = TimeLeft(_FLOOR_S)
     judged = _with_against(database, people, [job.judged(database, left=left) for job in found])
-    return FloorView(shop, today(shop), vehicles, (*judged, *done), people)
+    return FloorView(shop, clock(shop), vehicles, (*judged, *done), people)
 
 
 def _with_against(database: Database, people: People, views: Sequence[JobView]) -> list[JobView]:
@@ -166,7 +173,7 @@ def look_at_arrivals(database: Database) -> FloorView:
     """What starting a job chooses from: the vehicles and the people, without the jobs that there are."""
     with database.unit() as store:
         shop = require_shop(store)
-        return FloorView(shop, today(shop), store.jobs.vehicles(shop.uid), (), people_of(store, shop))
+        return FloorView(shop, clock(shop), store.jobs.vehicles(shop.uid), (), people_of(store, shop))
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from datetime import date
 from uuid import UUID, uuid4
 
 from irongauge.core.plan.record import VehiclePlan
-from irongauge.core.shop import Job, Picture, Shop, Vehicle, VehicleChange, VehicleNote
+from irongauge.core.shop import Job, Picture, Promise, Shop, Vehicle, VehicleChange, VehicleNote
 from irongauge.errors import ChangedMeanwhileError, EntryError
 from irongauge.formats.pictures import CleanPicture
 from irongauge.store.database import Database
@@ -130,33 +130,33 @@ def change_vehicle(database: Database, vehicle: Vehicle, seen: Vehicle, technici
 def move_promise(
     database: Database,
     job_uid: UUID,
-    promised_on: date,
+    promise: Promise,
     *,
     why: str,
     technician_uid: UUID | None,
-    seen: date | None = None,
+    seen: Promise | None = None,
 ) -> Job:
-    """Promise an open job for another day, with why; gives back the job as it is then."""
+    """Promise an open job for another day or time, with why; gives back the job as it is then."""
     with database.unit() as store:
         job = require_open(store, job_uid, "update")
         require_known(store, technician_uid)
-        if seen is not None and seen != job.promised_on:
-            raise ChangedMeanwhileError(f"the promise to {job.promised_on.isoformat()}")
-        check_dates(job.received_on, promised_on)
-        if promised_on != job.promised_on:
+        if seen is not None and seen != job.promise:
+            raise ChangedMeanwhileError(f"the promise to {job.promise}")
+        check_dates(job.received_on, promise.on)
+        if promise != job.promise:
             change = VehicleChange(
                 uid=uuid4(),
                 what=f"promise of job {job.number}",
-                old=job.promised_on.isoformat(),
-                new=promised_on.isoformat(),
+                old=str(job.promise),
+                new=str(promise),
                 changed_at=now(),
                 why=why,
                 job_uid=job.uid,
                 technician_uid=technician_uid,
             )
             store.vehicles.record(job.vehicle.uid, change)
-            store.jobs.move_promise(job.uid, promised_on)
-        return replace(job, promised_on=promised_on)
+            store.jobs.move_promise(job.uid, promise)
+        return replace(job, promise=promise)
 
 
 def retire_circuit(database: Database, circuit_uid: UUID, why: str) -> UUID:

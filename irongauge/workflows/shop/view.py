@@ -29,6 +29,7 @@ __all__ = [
     "Gathered",
     "JobView",
     "People",
+    "clock",
     "gathered",
     "holds_words",
     "now",
@@ -49,7 +50,12 @@ def now() -> datetime:
 
 def today(shop: Shop) -> date:
     """Today where the shop is."""
-    return now().astimezone(ZoneInfo(shop.timezone)).date()
+    return clock(shop).date()
+
+
+def clock(shop: Shop) -> datetime:
+    """This moment by the shop's own clock, without its zone."""
+    return now().astimezone(ZoneInfo(shop.timezone)).replace(tzinfo=None)
 
 
 def require_shop(store: Store) -> Shop:

@@ -123,7 +123,7 @@ def _first_jobs(jobs: Sequence[Job], said: Sequence[SaidOfStep]) -> tuple[tuple[
     """The jobs that come first, and those for which there is no room: what goes home first or was begun, then by promise."""
     begun = {one.vehicle_uid for one in said if one.status in {Status.STARTED, Status.PAUSED}}
     ranked = sorted(
-        jobs, key=lambda job: (not job.goes_first, job.vehicle.uid not in begun, job.promised_on, job.number)
+        jobs, key=lambda job: (not job.goes_first, job.vehicle.uid not in begun, job.promise.until, job.number)
     )
     return tuple(ranked[:_MOST_VEHICLES]), tuple(ranked[_MOST_VEHICLES:])
 
@@ -280,10 +280,12 @@ def _minute_of_day(start: datetime, shop: Shop) -> int:
 
 
 def _promise(job: Job, shop: Shop, start: datetime) -> int:
-    """The minute until which a promise holds: when the shop closes on its day."""
-    ends = [shift.last_min for shift in shop.hours if shift.weekday == job.promised_on.weekday()]
-    day = datetime.combine(job.promised_on, datetime.min.time(), ZoneInfo(shop.timezone))
+    """The minute until which a promise holds: the time that was told, else when the shop closes on its day."""
+    ends = [shift.last_min for shift in shop.hours if shift.weekday == job.promise.on.weekday()]
+    day = datetime.combine(job.promise.on, datetime.min.time(), ZoneInfo(shop.timezone))
     end = day + timedelta(minutes=max(ends, default=_USUAL_END_MIN))
+    if job.promise.by is not None:
+        end = datetime.combine(job.promise.on, job.promise.by, ZoneInfo(shop.timezone))
     return int((end - start).total_seconds() // 60)
 
 

@@ -14,7 +14,7 @@ from irongauge.core.plan.kit import KitKind
 from irongauge.core.sensors.licensed import licence_of
 from irongauge.core.work.arising import CircuitToDo, VehicleToDo, opened_up, steps_of, with_rules
 from irongauge.core.work.changes import all_before
-from irongauge.core.work.hours import Shift, hours_from, hours_text, windows_of
+from irongauge.core.work.hours import Shift, clock_from, clock_text, hours_from, hours_text, windows_of
 from irongauge.core.work.learned import FEWEST, WorkEvent, learned_from, times_of, with_learned
 from irongauge.core.work.record import SaidOfStep, Status
 from irongauge.core.work.steps import Heat, Step, StepKind, Technician, VehicleWork, Work, WorkState, problems_of
@@ -244,6 +244,30 @@ def test_odd_hours_are_refused_in_words(typed, says):
         hours_from(typed)
     assert says in told.value.problem
     assert told.value.typed == typed
+
+
+@pytest.mark.parametrize(("typed", "minute"), [
+    ("14:30", 870), ("14.30", 870), ("14h30", 870), ("14h", 840), ("14 Uhr", 840), ("9", 540), ("09:05", 545), ("2 pm", 840),
+    ("2:30pm", 870), ("2.30 p.m.", 870), ("12 am", 0), ("12 pm", 720), ("12:15 AM", 15), ("noon", 720), ("14:30:00", 870),
+    ("9 o'clock", 540), ("0:00", 0),
+])  # fmt: skip
+def test_a_time_of_day_is_read_as_people_write_it(typed, minute):
+    found = clock_from(f" {typed} ")
+    assert found.hour * 60 + found.minute == minute
+    assert clock_from(clock_text(found)) == found
+
+
+@pytest.mark.parametrize(
+    "typed", ["25:10", "14:60", "13 pm", "0 am", "24:00", "midnight", "teatime", "-3", "14:3", "1430", "2 pm-3"]
+)
+def test_what_is_no_time_of_day_is_kept_and_said(typed):
+    with pytest.raises(EntryError, match="no time of day") as told:
+        clock_from(typed, "promised_by")
+    assert (told.value.field, told.value.typed) == ("promised_by", typed)
+
+
+def test_no_time_of_day_is_none():
+    assert clock_from("  ") is None
 
 
 def test_windows_begin_now_and_keep_the_wall_clock_when_the_clocks_change():
