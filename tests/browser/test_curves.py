@@ -125,6 +125,7 @@ COMPARED = {
         "The display shows what the source gives",
     ),
     "a signal that stops rising": ({"pairs": "1 50\n2 100\n3 150\n4 170\n5 170"}, "clipped"),
+    "expected at the input against shown": ({"expected": "2.5", "shown": "2,2 V"}, "shows less than should arrive"),
     "a sensor on a regulator of its own": ({"supply_v": "5.20", "reference_v": "4.93"}, "not ratiometric"),
 }
 

@@ -95,6 +95,8 @@ def test_an_entry_is_explained(curves):
 
 
 COMPARED = [
+    ({"kind": "expected at the input against shown", "first": 2.5, "second": 2.62, "first_u": 0.005, "second_u": 0.002,
+      "pull_ohm": 4700}, "shows more than should arrive"),
     ({"kind": "manifold against barometer at key on", "first": 106, "second": 101, "first_u": 0.2, "second_u": 0.2},
      "manifold sensor is off"),
     ({"kind": "manifold against barometer under boost", "first": 105, "second": 105, "full_scale_kpa": 105}, "both clipped"),
@@ -119,6 +121,13 @@ BAD = [
     ("nothing given", "evaluate", {"curve": P10}, "Give readings, or values"),
     ("another quantity's unit", "evaluate", {"curve": P10, "values": [1], "unit": "degC"}, "not a unit of pressure"),
     ("not a number", "evaluate", {"curve": P10, "values": ["x"]}, "valid number"),
+    ("below a vacuum", "evaluate", {"curve": P10, "values": [-300], "unit": "bar"}, "emptier than a vacuum"),
+    ("below 0 absolute", "evaluate", {"curve": P10, "values": [-20], "base": "absolute"}, "emptier than a vacuum"),
+    ("a curve below a vacuum", "forms", {"curve": P10 | {"points": [[0.1, -30_000], [0.9, 0]]}, "unit": "bar"}, "emptier"),
+    ("colder than anything", "evaluate", {"curve": P10 | {"quantity": "temperature", "pressure_base": None}, "values": [-300]},
+     "colder than anything"),
+    ("a point below a vacuum", "fit", {"curve": P10, "tolerance_pct_span": 2, "points": [{"stimulus": -30_000, "reading": 0.5}]},
+     "emptier than a vacuum"),
     ("no tolerance", "fit", {"curve": P10, "tolerance_pct_span": 0, "points": []}, "greater than 0"),
     ("equal cells", "forms", {"curve": P10, "unit": "bar", "readings": [1, 1]}, "different readings"),
     ("figure missing", "check-entry", {"curve": P10, "kind": "end points", "unit": "bar", "figures": {}}, "Nothing was typed"),

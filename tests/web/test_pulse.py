@@ -71,7 +71,16 @@ DRIVEN = [
     ("one pair", "pairs=50+55", "One pair gives a ratio"),
     ("a measured distance", "distance_m=1000&seconds=60&shown=57.1", "1.0508"),
     ("explained by a tooth", "pairs=50+47.6&teeth=20", "would fit"),
-    ("explained by a tyre", "pairs=50+55.5&tyre=0.72+m&tyres=0.8+m,+0.76+m", "Tyre diameter"),
+    (
+        "explained by a tyre",
+        "pairs=50+55.5&tyre=0.72+m&tyres=0.8+m,+0.76+m",
+        "Tyre diameter: 0.72 m entered, 0.8 m would fit",
+    ),
+    (
+        "explained by a tyre's way round",
+        "pairs=50+55.5&tyre=c+2.2343+m&tyres=c+2.48+m",
+        "0.7112 m entered, 0.7894 m would fit",
+    ),
     ("pairs that scatter", "pairs=50+55%0A50+40%0A60+80", "differ by"),
     ("not a pair", "pairs=50", "is not a pair"),
     ("words", "pairs=fast+faster", "is not a plain number"),

@@ -40,6 +40,7 @@ class CheckKind(StrEnum):
     DISPLAY = "source against display"
     CLIPPED = "a signal that stops rising"
     REGULATOR = "a sensor on a regulator of its own"
+    LINE = "expected at the input against shown"
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -36,6 +36,7 @@ __all__ = [
     "VOLTAGE_PRESENT",
     "Entry",
     "Sensed",
+    "check_possible",
     "parse_entry",
     "parse_number_in",
     "parse_plain_number",
@@ -90,6 +91,8 @@ _KINDS = {
     Quantity.FREQUENCY: ("a frequency", "62 or 62 Hz"),
     Quantity.DURATION: ("a time", "2.7 or 2.7 ms"),
     Quantity.CURRENT: ("a current", "12.4 mA or 0.4 A"),
+    Quantity.LAMBDA: ("a lambda or an air–fuel ratio", "0.98 or 14.4 AFR"),
+    Quantity.NUMBER: ("a number", "120"),
 }
 
 
@@ -259,14 +262,17 @@ def parse_sensed(
         limits = Limits(_DEEPEST_GAUGE_KPA if (said or base) is PressureBase.GAUGE else 0.0, limits.high)
     entry = parse_entry(bare, quantity, field=field, unit=unit, limits=limits, impossible=impossible)
     assert entry.value is not None  # no over-range word is allowed here
-    _check_possible(entry.value, quantity, said or base, field, typed)
+    check_possible(entry.value, quantity, said or base, field=field, typed=typed)
     return Sensed(entry.value, said, entry.note, entry.step)
 
 
-def _check_possible(value: float, quantity: Quantity, base: PressureBase | None, field: str, typed: str) -> None:
-    """Refuse what physics does not have: colder than absolute zero, emptier than a vacuum."""
+def check_possible(value: float, quantity: Quantity, base: PressureBase | None, *, field: str, typed: str) -> None:
+    """Refuse what physics does not have, in its fixed unit: less than absolute zero, than a vacuum, than no air."""
     if quantity is Quantity.TEMPERATURE and value < _ABSOLUTE_ZERO_DEGC:
         problem = f"{quoted(typed)} is colder than anything can be (−273.15 °C)."
+        raise EntryError(field, typed, problem, "Check the sign and the unit.")
+    if quantity is Quantity.LAMBDA and value < 0:
+        problem = f"{quoted(typed)} is less air than none."
         raise EntryError(field, typed, problem, "Check the sign and the unit.")
     if quantity is not Quantity.PRESSURE or base is None:
         return

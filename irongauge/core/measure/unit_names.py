@@ -33,7 +33,7 @@ def plain_name(name: str) -> str:
 def _names_of(quantity: Quantity) -> dict[str, tuple[Unit, ...]]:
     found: dict[str, tuple[Unit, ...]] = {}
     for unit in units_understood(quantity):
-        for name in {plain_name(n) for n in (unit.code, unit.label, *unit.aliases)}:
+        for name in {plain_name(n) for n in (unit.code, unit.label, *unit.aliases) if n}:
             found[name] = (*found.get(name, ()), unit)
     return found
 
@@ -42,7 +42,7 @@ def units_named(name: str, quantity: Quantity) -> tuple[Unit, ...]:
     """The units of a quantity that a name may stand for: one, none, or several that only the person can tell apart.
 
     Capitals count only where they are all that tells a thousandth from a million: `mΩ` is one and `MΩ` the other, but a
-    bare `m`, or `OHM` in capitals, may be either.
+    bare `m`, or `OHM` in capitals, may be either, and a small `ω` says that small letters say nothing.
     """
     plain = plain_name(name)
     found = _names_of(quantity).get(plain, ())
@@ -50,7 +50,7 @@ def units_named(name: str, quantity: Quantity) -> tuple[Unit, ...]:
         milli, mega = (_names_of(quantity)[word][0] for word in ("milliohm", "megohm"))
         typed = name.strip(" .-_")
         is_mega, rest = typed.startswith("M"), typed[1:].strip(" .-_")
-        in_odd_capitals = (rest.isascii() and rest.isupper()) or (is_mega and rest == "ω")
+        in_odd_capitals = (rest.isascii() and rest.isupper()) or rest == "ω"
         if (not rest and not is_mega) or in_odd_capitals:
             return (milli, mega)
         return (mega,) if is_mega else (milli,)
@@ -71,7 +71,8 @@ def heading_unit(name: str) -> Unit | None:
     plain = plain_name(name)
     if (len(plain) <= 1 and plain not in _SHORT_HEADINGS) or plain == _A_WORD:
         return None
-    found = [unit for quantity in Quantity for unit in units_named(name, quantity)]
+    sensed = (quantity for quantity in Quantity if quantity is not Quantity.NUMBER)  # “number” heads a count of rows
+    found = [unit for quantity in sensed for unit in units_named(name, quantity)]
     return found[0] if len(found) == 1 else None
 
 

@@ -3,6 +3,9 @@
 Leaves out parsing of what is typed (see `entry`). The one idea: every unit in use is affine in the fixed unit, so Pint
 is asked once for the two coefficients and after that a conversion is a multiplication and an addition.
 
+Air–fuel ratios are lambda times the stoichiometric ratio of the fuel: petrol 14.7, as displays count it; diesel 14.5, propane
+15.7, methane 17.2 and ethanol 9.0 by Heywood, Internal Combustion Engine Fundamentals (1988), table D.4; E85 by volume.
+
 Pressures convert as differences of pressure; which base they stand on (gauge or absolute) belongs to the curve, and
 changing it is `rebase` with today's atmosphere.
 """
@@ -56,6 +59,14 @@ class Quantity(StrEnum):
     FREQUENCY = "frequency"
     DURATION = "duration"
     CURRENT = "current"
+    LAMBDA = "lambda"
+    NUMBER = "number"
+
+    @property
+    def words(self) -> str:
+        """As it is offered where a person chooses what is measured."""
+        more = {Quantity.LAMBDA: "lambda, air–fuel ratio", Quantity.NUMBER: "a plain number"}
+        return more.get(self, str(self))
 
 
 class PressureBase(StrEnum):
@@ -84,6 +95,20 @@ class Unit:
 def _typed(code: str, label: str, quantity: Quantity, pint: str, decimals: int, *aliases: str) -> Unit:
     """A unit that is understood where it is typed, and chosen nowhere."""
     return Unit(code=code, label=label, quantity=quantity, pint=pint, decimals=decimals, aliases=aliases, offered=False)
+
+
+# What a display calls AFR is lambda times the ratio of its fuel; one that says no fuel means petrol's.
+_FUELS: tuple[tuple[str, str, float, tuple[str, ...]], ...] = (
+    ("afr_petrol", "AFR petrol", 14.7, ("AFR", "AFR gasoline", "AFR benzin", "air-fuel ratio", "A/F", ":1")),
+    ("afr_diesel", "AFR diesel", 14.5, ()),
+    ("afr_e85", "AFR E85", 9.8, ()),
+    ("afr_lpg", "AFR LPG", 15.7, ("AFR propane", "AFR autogas")),
+    ("afr_gas", "AFR natural gas", 17.2, ("AFR CNG", "AFR methane")),
+)
+
+
+def _mixture(code: str, label: str, _stoichiometric: float, aliases: tuple[str, ...]) -> Unit:
+    return Unit(code=code, label=label, quantity=Quantity.LAMBDA, pint=code, decimals=2, aliases=aliases)
 
 
 _ALL_BUT = 0.995  # from here on a probability is called more than 99 %
@@ -184,6 +209,9 @@ _TABLE = (
     ),
     Unit(code="A", label="A", quantity=Quantity.CURRENT, pint="ampere", decimals=4, aliases=("amp", "amps")),
     _typed("uA", "µA", Quantity.CURRENT, "microampere", 1, "microamps"),
+    Unit(code="lambda", label="λ", quantity=Quantity.LAMBDA, pint="lambda_ratio", decimals=3),
+    *(_mixture(*fuel) for fuel in _FUELS),
+    Unit(code="number", label="", quantity=Quantity.NUMBER, pint="dimensionless", decimals=3),
 )
 UNITS = {unit.code: unit for unit in _TABLE}
 FIXED_UNIT = {quantity: next(u.code for u in _TABLE if u.quantity is quantity) for quantity in Quantity}
@@ -208,7 +236,11 @@ def units_understood(quantity: Quantity) -> tuple[Unit, ...]:
 def _registry() -> UnitRegistry[float]:
     import pint
 
-    return pint.UnitRegistry(cache_folder=None)
+    registry: UnitRegistry[float] = pint.UnitRegistry(cache_folder=None)
+    registry.define("lambda_ratio = [mixture]")
+    for code, _, stoichiometric, _ in _FUELS:
+        registry.define(f"{code} = lambda_ratio / {stoichiometric}")
+    return registry
 
 
 @cache
@@ -259,7 +291,7 @@ def show(value: float, code: str, decimals: int | None = None, *, trim: bool = F
     if trim and "." in number:
         number = number.rstrip("0").rstrip(".")
     number = number.replace("-", "−") if float(number) else number.lstrip("-")
-    return f"{number}{'' if unit.label in {'°', '%'} else ' '}{unit.label}"
+    return f"{number}{'' if unit.label in {'°', '%', ''} else ' '}{unit.label}"
 
 
 def show_difference(amount: float, code: str, decimals: int | None = None) -> str:

@@ -288,10 +288,16 @@ def _unprotected(feed: Feed) -> str:
 
 def _of_drop(way: str, lost: Lost, why: str = "") -> tuple[Mark, str]:
     start = f"; {_volts(lost.peak_v)} while all start" if lost.peak_v > lost.steady_v else ""
+    is_good = lost.steady_v <= lost.most_v * _SLACK
+    digits = 2 if is_good else _digits_apart(lost.steady_v, lost.most_v)
     return _told(
-        lost.steady_v <= lost.most_v * _SLACK,
-        f"{_volts(lost.steady_v)} drop in the {way} wire, at most {lost.most_v:.2g} V{why}{start}.",
+        is_good, f"{_volts(lost.steady_v, digits)} drop in the {way} wire, at most {lost.most_v:.2g} V{why}{start}."
     )
+
+
+def _digits_apart(volts: float, most_v: float) -> int:
+    """How many digits it takes for what is too much not to look like the limit; two where those do."""
+    return next((n for n in range(2, 7) if f"{volts:.{n}g}" != f"{most_v:.{n}g}"), 7)
 
 
 def _missing(feed: Feed) -> tuple[str, ...]:
@@ -343,9 +349,9 @@ def _told(good: bool, sentence: str) -> tuple[Mark, str]:  # noqa: FBT001
     return (Mark.PASS if good else Mark.FAIL), sentence
 
 
-def _volts(volts: float) -> str:
-    """With the digits that its lengths allow."""
-    return f"{1000 * volts:.2g} mV" if volts < 0.1 else f"{volts:.2g} V"  # noqa: PLR2004  as a meter switches its range
+def _volts(volts: float, digits: int = 2) -> str:
+    """With the digits that its lengths allow, unless more are asked for."""
+    return f"{1000 * volts:.{digits}g} mV" if volts < 0.1 else f"{volts:.{digits}g} V"  # noqa: PLR2004  as a meter switches its range
 
 
 def days_asleep(sleep_ma: float, battery_ah: float, share: float = 0.5) -> float:

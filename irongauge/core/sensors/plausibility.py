@@ -50,6 +50,7 @@ _USUAL_SPAN = {
     Quantity.ANGLE: (5.0, 1080.0),
     Quantity.LENGTH: (0.001, 3.0),
     Quantity.SHARE: (5.0, 200.0),
+    Quantity.LAMBDA: (0.3, 10.0),
 }
 _LIVE_ZERO = 0.02  # share of the supply that a good signal keeps from both ends, so that a broken wire shows
 _MOST_MA = 30.0

@@ -70,7 +70,7 @@ _CALLED: Mapping[Sense, tuple[str, ...]] = {
         "dolot", "charge temp", r"\baire?\b", r"\baria\b", "lucht", "powietrz", "ladeluft", r"\bluft", r"\bint\b",
     ),
     Sense.CRANKCASE_PRESSURE: (
-        "crankcase", "kurbelgeh", "carter", "korbowej", "basamento", "blow ?by", r"\bccp\b", r"\bp cc\b",
+        r"crank[\s-]?case", "kurbelgeh", "carter", "korbowej", "basamento", "blow ?by", r"\bccp\b", r"\bp cc\b",
     ),
     Sense.OIL_PRESSURE: (
         r"\boil", r"\bol(druck|temp)", "olie", "huile", "aceite", r"\bolio\b", "olej", r"\beop\b",
@@ -146,7 +146,7 @@ _ENGINE_ONLY = {
 _ELSEWHERE = re.compile("|".join(_NOT_ENGINE))
 _OTHER_SPEED = re.compile(r"turb|\bfan\b|pump|shaft|wheel|output|input|altern|\bpto\b|prop|lufter|welle|rad")
 _IS_PRESSURE = re.compile(
-    r"press|druck|druk|\bpresi|\bcisn|\bp\b|p$|\bmap\b|\beop\b|\bfrp\b|\bccp\b|\bbaro|boost|crankcase|blow ?by|rail"
+    r"press|druck|druk|\bpresi|\bcisn|\bp\b|p$|\bmap\b|\beop\b|\bfrp\b|\bccp\b|\bbaro|boost|crank.?case|blow ?by|rail"
 )
 _IS_TEMPERATURE = re.compile(r"temp|\bt\b|\bect\b|\bclt\b|\biat\b|\begt\b|\beot\b|\bact\b|\bmat\b")
 _IS_VOLTS = re.compile(

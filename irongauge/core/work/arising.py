@@ -41,7 +41,7 @@ _FLUID = re.compile(
     re.IGNORECASE,
 )
 _AIR = re.compile(
-    r"\b(air|boost|manifold|map|baro\w*|intake|inlet|crankcase|vacuum|exhaust|tyre|tire|lade\w*|luft\w*)\b",
+    r"\b(air|boost|manifold|map|baro\w*|intake|inlet|crank[\s-]?case|vacuum|exhaust|tyre|tire|lade\w*|luft\w*)\b",
     re.IGNORECASE,
 )
 _COLD = (

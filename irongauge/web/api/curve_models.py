@@ -249,6 +249,9 @@ class CompareIn(BodyIn):
     controller_reference_v: Positive | None = None
     share: float = Field(0.9, gt=0, le=1, description="Share of the supply at the top of the range")
     span_share: float = Field(0.8, gt=0, le=1)
+    span_v: Positive = Field(4.0, description="Of the sensor at the input")
+    pull_ohm: Positive | None = Field(None, description="The input's own resistor, and the volts that it goes to")
+    pull_to_v: float = Field(5.0, ge=0, le=32)
     tolerance_pct_span: Positive = 2.0
     unit: str = Field("kPa", description="Unit code of the sentences")
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Annotated, Literal
 
 import numpy as np
@@ -20,7 +21,9 @@ from irongauge.core.controllers.cross_checks import (
 )
 from irongauge.core.controllers.figures import Input, Limit, Target, forms_of
 from irongauge.core.controllers.following import Displayed, clipped, displays_agree
+from irongauge.core.controllers.line_loss import Arrival, line_loss
 from irongauge.core.controllers.reading_back import check_entry, check_limit
+from irongauge.core.measure.entry import check_possible
 from irongauge.core.measure.uncertainty import MeterSpec
 from irongauge.core.measure.units import FIXED_UNIT, UNITS, PressureBase
 from irongauge.core.sensors.conversion import Feed, Scale, evaluate, reading_quantity, reading_unit
@@ -65,6 +68,7 @@ def _curve(part: CurveIn) -> Curve:
     try:
         if part.ntc is not None:
             return NtcCurve(_thermistor(part.ntc))
+        _possible(part, [value for _, value in part.points], "curve.points")
         if len(part.points) <= 1:
             raise EntryError("curve.points", "", "A curve has at least two points, or an NTC.")
         ordered = sorted(part.points, key=lambda point: point[1])
@@ -83,6 +87,13 @@ def _curve(part: CurveIn) -> Curve:
         return TableCurve(part.kind, part.quantity, signals, values, part.pressure_base)
     except ValueError as error:
         raise _refused(error) from error
+
+
+def _possible(part: CurveIn, values: Iterable[float], field: str) -> None:
+    """Refuse values of a curve's quantity, in its fixed unit and on its base, that nothing has."""
+    if part.ntc is None:
+        for value in values:
+            check_possible(value, part.quantity, part.pressure_base, field=field, typed=f"{value:g}")
 
 
 def _thermistor(part: NtcIn) -> Thermistor:
@@ -149,6 +160,7 @@ def post_evaluate(
             found = evaluate(curve, np.array(body.readings), is_reading=True, feed=feed)
         else:
             given = scale.fixed(np.array(body.values), curve.pressure_base)
+            _possible(body.curve, given.tolist(), "values")
             found = evaluate(curve, given, is_reading=False, feed=feed)
         shown = scale.shown(found.values, curve.pressure_base)
     return EvaluateOut(
@@ -176,6 +188,7 @@ def post_fit(
 ) -> FitOut:  # fmt: skip
     """Errors are against the nominal curve; the line is least squares of the signal on the stimulus."""
     curve, feed = _curve(body.curve), _feed(body.feed)
+    _possible(body.curve, (p.stimulus for p in body.points), "points")
     assumed = None if body.reference_measured else 0.02 * feed.reference_v / 3**0.5
     sources = Sources(
         meter=MeterSpec(body.meter_reading_pct, body.meter_digits, body.meter_counts),
@@ -320,7 +333,9 @@ def post_compare(
         }),
     ],
 ) -> CompareOut:  # fmt: skip
-    """Two instruments, manifold against barometer (key on, under boost), a display, a clipped signal, an own regulator."""
+    """Two instruments, manifold against barometer (key on, under boost), a display, a clipped signal, an own regulator,
+    or the volts expected at an input (`first`) against those shown (`second`).
+    """
     if body.unit not in UNITS:
         raise EntryError("unit", body.unit, f"“{body.unit}” is not a unit.", f"Known are {', '.join(UNITS)}.")
     found = _compared(body)
@@ -347,18 +362,33 @@ def _needed(
     return found
 
 
+def _compared_volts(body: CompareIn, u: float) -> CrossVerdict:
+    if body.kind is CheckKind.LINE:
+        expected_v, shown_v = _needed(body, "first", "second")
+        arrival = Arrival(
+            expected_v=expected_v,
+            shown_v=shown_v,
+            u_v=u,
+            span_v=body.span_v,
+            pull_ohm=body.pull_ohm,
+            pull_to_v=body.pull_to_v,
+        )
+        return line_loss(arrival, body.tolerance_pct_span)
+    supply_v, reference_v = _needed(body, "sensor_supply_v", "controller_reference_v")
+    return own_regulator(
+        supply_v,
+        reference_v,
+        body.share,
+        span_share=body.span_share,
+        tolerance_pct=body.tolerance_pct_span,
+        u_v=body.first_u,
+    )
+
+
 def _compared(body: CompareIn) -> CrossVerdict:
     u = (body.first_u**2 + body.second_u**2) ** 0.5
-    if body.kind is CheckKind.REGULATOR:
-        supply_v, reference_v = _needed(body, "sensor_supply_v", "controller_reference_v")
-        return own_regulator(
-            supply_v,
-            reference_v,
-            body.share,
-            span_share=body.span_share,
-            tolerance_pct=body.tolerance_pct_span,
-            u_v=body.first_u,
-        )
+    if body.kind in {CheckKind.REGULATOR, CheckKind.LINE}:
+        return _compared_volts(body, u)
     if body.kind is CheckKind.DISPLAY:
         sources = [a for a, _ in body.pairs] or [0.0]
         tolerance = body.tolerance or 0.01 * (max(sources) - min(sources)) or 1.0

@@ -51,7 +51,7 @@ def _compare_page(
     if error is not None:
         state = state.with_error(error)
     quantity = Quantity(typed["quantity"]) if typed["quantity"] in set(Quantity) else Quantity.PRESSURE
-    nothing_typed = form is not None and not (form.first or form.second or form.pairs or form.supply_v)
+    nothing_typed = form is not None and not (form.first or form.second or form.pairs or form.supply_v or form.expected)
     return tool_page(
         request,
         pages,
@@ -77,6 +77,7 @@ _EXAMPLES: dict[CheckKind, dict[str, str]] = {
     CheckKind.DISPLAY: {"pairs": "50 48\n100 98\n150 148\n200 198"},
     CheckKind.CLIPPED: {"pairs": "1 50\n2 100\n3 150\n4 170\n5 170"},
     CheckKind.REGULATOR: {"supply_v": "5.02", "reference_v": "4.93"},
+    CheckKind.LINE: {"expected": "2.50 V", "shown": "2.38 V"},
 }
 
 

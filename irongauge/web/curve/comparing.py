@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from irongauge.core.controllers.cross_checks import (
@@ -14,13 +15,17 @@ from irongauge.core.controllers.cross_checks import (
     under_boost,
 )
 from irongauge.core.controllers.following import Displayed, clipped, displays_agree
+from irongauge.core.controllers.line_loss import Arrival, line_loss
 from irongauge.core.measure.entry import parse_entry, parse_sensed
+from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.uncertainty import GaugeSpec, combine
 from irongauge.core.measure.units import PressureBase, Quantity, from_fixed, rebase, to_fixed
 from irongauge.core.sensors.circuits import Instrument
+from irongauge.core.sensors.conversion import Scale, reading_at, reading_quantity, reading_range
 from irongauge.core.sensors.transfer import CurveKind
 from irongauge.errors import EntryError
 from irongauge.formats.curve_table import read_table
+from irongauge.web.curve.calibration_forms import value_from
 from irongauge.web.curve.drawings import CurveDrawing, ScaleDrawing, draw_pairs, draw_scale
 from irongauge.web.curve.forms import CompareForm, Surroundings
 from irongauge.workflows.curve.controllers import ToolSubject
@@ -28,6 +33,9 @@ from irongauge.workflows.curve.controllers import ToolSubject
 __all__ = ["Compared", "compared"]
 
 _USUAL_KPA = 0.25  # standard uncertainty of an engine's pressure as live data show it
+_INPUT_V = Limits(-1.0, 60.0)
+_USUAL_SPAN_V = 4.0  # of a sensor of which nothing is known: 0.5 to 4.5 V
+_LIVE_STEP_V = 5 / 1024  # of live data, where nobody knows it: ten bits over 5 V
 _USUAL_SHARE = 0.001  # of the greatest value shown: what a display is taken to be read to
 
 
@@ -42,33 +50,34 @@ class Compared:
 
 def compared(subject: ToolSubject, form: CompareForm) -> Compared | None:
     """A comparison; None while a field that it needs is empty. Raises `EntryError`."""
-    kind = CheckKind(form.kind)
-    if kind is CheckKind.REGULATOR:
-        return _regulator(subject, form)
-    if kind in {CheckKind.DISPLAY, CheckKind.CLIPPED}:
-        return _followed(subject, form, kind)
+    return _BY_KIND[CheckKind(form.kind)](subject, form)
+
+
+def _atmosphere_kpa(subject: ToolSubject, form: CompareForm) -> float:
+    return Surroundings(subject.shop, subject.height_m).atmosphere(form.barometer)[0]
+
+
+def _in_air(subject: ToolSubject, form: CompareForm) -> Compared | None:
+    """A manifold sensor against a barometer, at key on or under boost."""
     if not form.first.strip() or not form.second.strip():
         return None
-    around = Surroundings(subject.shop, subject.height_m)
-    atmosphere_kpa = around.atmosphere(form.barometer)[0]
-    quantity = Quantity(form.quantity) if kind is CheckKind.INSTRUMENTS else Quantity.PRESSURE
-    unit = subject.shop.units[quantity]
-    if kind is CheckKind.INSTRUMENTS:
-        return _instruments(subject, form, quantity, unit, atmosphere_kpa)
+    atmosphere_kpa, unit = _atmosphere_kpa(subject, form), subject.shop.units[Quantity.PRESSURE]
     a, b = (_absolute(getattr(form, f), f, unit, atmosphere_kpa) for f in ("first", "second"))
-    u_a = _else(_known_to(form.known_to, "known_to", quantity, unit), _USUAL_KPA)
-    u_b = _else(_known_to(form.known_to_second, "known_to_second", quantity, unit), u_a)
+    u_a = _else(_known_to(form.known_to, "known_to", Quantity.PRESSURE, unit), _USUAL_KPA)
+    u_b = _else(_known_to(form.known_to_second, "known_to_second", Quantity.PRESSURE, unit), u_a)
     drawn = draw_scale([("manifold", form.first, a, 2 * u_a), ("barometer", form.second, b, 2 * u_b)], unit)
-    if kind is CheckKind.KEY_ON:
+    if CheckKind(form.kind) is CheckKind.KEY_ON:
         return Compared(sensors_agree(a, b, combine(u_a, u_b), atmosphere_kpa), drawn)
     full = _absolute(form.full_scale, "full_scale", unit, atmosphere_kpa) if form.full_scale.strip() else None
     return Compared(under_boost(a, b, u_a, full, barometer_u_kpa=u_b, atmosphere_kpa=atmosphere_kpa), drawn)
 
 
-def _instruments(
-    subject: ToolSubject, form: CompareForm, quantity: Quantity, unit: str, atmosphere_kpa: float
-) -> Compared:
+def _instruments(subject: ToolSubject, form: CompareForm) -> Compared | None:
     """Two instruments on one hose; where only one says gauge or absolute, the other is taken to mean the same."""
+    if not form.first.strip() or not form.second.strip():
+        return None
+    quantity = Quantity(form.quantity)
+    unit, atmosphere_kpa = subject.shop.units[quantity], _atmosphere_kpa(subject, form)
     first, second = (parse_sensed(getattr(form, f), quantity, field=f, unit=unit) for f in ("first", "second"))
     base = first.said or second.said
     b = second.value if second.said is None else rebase(second.value, second.said, base, atmosphere_kpa)
@@ -121,7 +130,8 @@ def _amount(typed: str, field: str, quantity: Quantity, unit: str) -> float:
     return abs(entry.value - to_fixed(0.0, unit))
 
 
-def _followed(subject: ToolSubject, form: CompareForm, kind: CheckKind) -> Compared | None:
+def _followed(subject: ToolSubject, form: CompareForm) -> Compared | None:
+    """A display over several points, or a signal against what drives it."""
     if not form.pairs.strip():
         return None
     quantity = Quantity(form.quantity)
@@ -129,7 +139,7 @@ def _followed(subject: ToolSubject, form: CompareForm, kind: CheckKind) -> Compa
     rows = _pairs(form.pairs)
     shown = [to_fixed(b, unit) for _, b in rows]
     u = _else(_known_to(form.known_to, "known_to", quantity, unit), _USUAL_SHARE * max(abs(v) for v in shown))
-    if kind is CheckKind.CLIPPED:
+    if CheckKind(form.kind) is CheckKind.CLIPPED:
         return Compared(clipped([a for a, _ in rows], shown, u, unit), pairs=draw_pairs(rows, None, unit))
     sources = [to_fixed(a, unit) for a, _ in rows]
     tolerance = 0.01 * (max(sources) - min(sources))
@@ -162,3 +172,64 @@ def _regulator(subject: ToolSubject, form: CompareForm) -> Compared | None:
     volts = [("own supply", f"{form.supply_v:g} V", form.supply_v, 2 * u_v)]
     volts += [("controller’s reference", f"{form.reference_v:g} V", form.reference_v, 2 * u_v)]
     return Compared(verdict, draw_scale(volts, "V"))
+
+
+def _line(subject: ToolSubject, form: CompareForm) -> Compared | None:
+    """What should arrive at an input against what the controller shows of it."""
+    if not form.expected.strip() or not form.shown.strip():
+        return None
+    channel = subject.channel
+    feed = None if channel is None else subject.nominal_feed
+    in_volts = (
+        channel is not None and feed is not None and reading_quantity(channel.curve.kind, feed) is Quantity.VOLTAGE
+    )
+    expected_v, shown_v = (_at_input_v(subject, form, name, by_curve=in_volts) for name in ("expected", "shown"))
+    span_v = _USUAL_SPAN_V
+    if in_volts and channel is not None and feed is not None:
+        low_v, high_v = reading_range(channel.curve, feed)
+        span_v = abs(high_v - low_v)
+    meter = next((i.meter for i in subject.people.usable if i.meter is not None), None)
+    u_v = 0.02 if meter is None else meter.standard_uncertainty(expected_v)
+    pull = None if subject.circuit is None else subject.circuit.pull_up
+    arrival = Arrival(
+        expected_v=expected_v,
+        shown_v=shown_v,
+        u_v=combine(u_v, _LIVE_STEP_V / 12**0.5),
+        span_v=span_v,
+        pull_ohm=None if pull is None else pull.resistance_ohm,
+        pull_to_v=5.0 if pull is None else pull.to_v,
+    )
+    drawn = draw_scale(
+        [("expected", form.expected, expected_v, 2 * u_v), ("shown", form.shown, shown_v, _LIVE_STEP_V / 3**0.5)], "V"
+    )
+    return Compared(line_loss(arrival, form.tolerance_pct), drawn)
+
+
+def _at_input_v(subject: ToolSubject, form: CompareForm, name: str, *, by_curve: bool) -> float:
+    """Volts as typed, or those that the sensor's curve gives for a value typed with its unit."""
+    typed: str = getattr(form, name)
+    try:
+        entry = parse_entry(typed, Quantity.VOLTAGE, field=name, limits=_INPUT_V)
+    except EntryError:
+        channel = subject.channel
+        if not by_curve or channel is None or typed.strip().replace(",", ".").replace(".", "").isdigit():
+            raise
+        scale = Scale(
+            subject.shop.units[channel.curve.quantity],
+            channel.curve.pressure_base,
+            _atmosphere_kpa(subject, form),
+        )
+        return float(reading_at(channel.curve, value_from(typed, channel, scale, name), subject.nominal_feed))
+    assert entry.value is not None  # no over-range word is allowed here
+    return entry.value
+
+
+_BY_KIND: dict[CheckKind, Callable[[ToolSubject, CompareForm], Compared | None]] = {
+    CheckKind.INSTRUMENTS: _instruments,
+    CheckKind.KEY_ON: _in_air,
+    CheckKind.BOOST: _in_air,
+    CheckKind.DISPLAY: _followed,
+    CheckKind.CLIPPED: _followed,
+    CheckKind.REGULATOR: _regulator,
+    CheckKind.LINE: _line,
+}

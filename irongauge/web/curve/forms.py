@@ -119,6 +119,8 @@ class CompareForm(PostedForm):
     grade: Annotated[str, choice("", *GRADES)] = ""
     tolerance: str = ""
     pairs: str = ""
+    expected: str = ""
+    shown: str = ""
     supply_v: Annotated[float | None, optional_number(0.5, 32, what="the sensor's supply in volts")] = None
     reference_v: Annotated[float | None, optional_number(0.5, 32, what="the controller's reference in volts")] = None
     tolerance_pct: Annotated[float, number(0.01, 50, what="the tolerance in % of span")] = 2

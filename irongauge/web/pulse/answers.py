@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
@@ -194,8 +195,8 @@ def speed(form: SpeedForm) -> Speed | None:
         teeth=None if form.teeth is None else round(form.teeth),
         axle_ratio=form.axle_ratio,
         axle_ratios=[parse_ratio(part.rstrip(","), field="axles") for part in form.axles.replace(";", " ").split()],
-        diameter_m=circumference_m(form.tyre) if form.tyre.strip() else None,
-        diameters_m=[circumference_m(t, "tyres") for t in form.tyres.replace(";", ",").split(",") if t.strip()],
+        diameter_m=_across_m(form.tyre, "tyre") if form.tyre.strip() else None,
+        diameters_m=[_across_m(t, "tyres") for t in form.tyres.replace(";", ",").split(",") if t.strip()],
     )
     sentence = _sentence(fit, kmh, form.unit)
     left = _off(fit_ratio(after), form.within_pct, "as left") if after else None
@@ -221,6 +222,11 @@ def speed(form: SpeedForm) -> Speed | None:
         drawing=draw_speeds(pairs, after, fit, form.within_pct, (form.unit, kmh)),
         wrong_part=_PART_OF.get(explained[0].what.split()[0], "") if explained else "",
     )
+
+
+def _across_m(typed: str, field: str) -> float:
+    """A tyre's diameter, however its size was typed."""
+    return circumference_m(typed, field) / math.pi
 
 
 # Which part of the drawn axle an explanation is about.

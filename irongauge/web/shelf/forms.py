@@ -11,7 +11,7 @@ from uuid import uuid4
 from pydantic import BeforeValidator, ValidationInfo
 
 from irongauge.core.bench.case import SHOP_LIMITS, ShopLimits
-from irongauge.core.measure.entry import parse_entry, parse_number_in, parse_plain_number, parse_sensed
+from irongauge.core.measure.entry import parse_number_in, parse_plain_number, parse_sensed
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.unit_names import plain_name
 from irongauge.core.measure.units import (
@@ -52,6 +52,7 @@ from irongauge.web.forms import (
 )
 
 __all__ = [
+    "IN_UNITS",
     "SENSED",
     "FirstForm",
     "SensorTypeForm",
@@ -62,7 +63,11 @@ __all__ = [
 ]
 
 # What the sensors of today can sense, in the order in which the form offers it.
-SENSED = (Quantity.PRESSURE, Quantity.ANGLE, Quantity.LENGTH, Quantity.SHARE, Quantity.TEMPERATURE)
+SENSED = (
+    Quantity.PRESSURE, Quantity.ANGLE, Quantity.LENGTH, Quantity.SHARE, Quantity.TEMPERATURE, Quantity.LAMBDA, Quantity.NUMBER,
+)  # fmt: skip
+# Of these a shop chooses the unit that it reads in.
+IN_UNITS = tuple(quantity for quantity in SENSED if len(units_of(quantity)) > 1)
 
 
 _MOST_MA = 30.0  # no loop carries more
@@ -387,11 +392,9 @@ def _curve_from_form(form: SensorTypeForm, shop: Shop) -> StraightCurve:
             raise EntryError(name, f"{signal:g}", problem, _CHECK_UNITS)
     scale = 0.01 if kind is CurveKind.RATIO else 1.0
     values = [
-        parse_entry(typed, quantity, field=name, unit=shop.units[quantity]).value
+        _end(typed, quantity, base, shop, name)
         for name, typed in (("value_low", form.value_low), ("value_high", form.value_high))
     ]
-    assert values[0] is not None  # no over-range word is allowed here
-    assert values[1] is not None
     if values[0] >= values[1]:
         raise EntryError(
             "value_high", form.value_high, "The high end is not above the low end.", "Swap the two points."
@@ -407,10 +410,20 @@ def _curve_from_form(form: SensorTypeForm, shop: Shop) -> StraightCurve:
     )
 
 
+def _end(typed: str, quantity: Quantity, base: PressureBase | None, shop: Shop, name: str) -> float:
+    """The value at one end of a range; a pressure may say its base, which is then the card's."""
+    sensed = parse_sensed(typed, quantity, field=name, unit=shop.units[quantity])
+    if sensed.said is not None and sensed.said is not base:
+        raise EntryError(
+            name, typed, f"{quoted(typed)} is {sensed.said}, and the card says {base}.", "Choose one of the two."
+        )
+    return sensed.value
+
+
 def shop_values(shop: Shop) -> FormState:
     """The shop's own form as it starts."""
     values = {"name": shop.name, "height_m": f"{shop.height_m:g}", "timezone": shop.timezone}
-    values |= {f"unit_{quantity}": shop.units[quantity] for quantity in SENSED}
+    values |= {f"unit_{quantity}": shop.units[quantity] for quantity in IN_UNITS}
     values["joint_school"] = shop.joint_school or ""
     values["paper"] = shop.paper
     values["foreman_alone"] = "yes" if shop.foreman_alone else "no"
@@ -432,7 +445,7 @@ def shop_from_posted(shop: Shop, posted: dict[str, str]) -> tuple[Shop | None, F
     form, state = read_form(_ShopForm, posted)
     errors = dict(state.errors)
     units = dict(shop.units)
-    for quantity in SENSED:
+    for quantity in IN_UNITS:
         code = posted.get(f"unit_{quantity}", "")
         if code not in {unit.code for unit in units_of(quantity)}:
             errors[f"unit_{quantity}"] = f"{quoted(code)} is not a unit of {quantity}. Choose one from the list."

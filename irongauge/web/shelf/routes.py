@@ -28,6 +28,7 @@ from irongauge.web.navigation import way_back
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.permissions import ARRANGE, LOOK, RUN
 from irongauge.web.shelf.forms import (
+    IN_UNITS,
     SENSED,
     SensorTypeForm,
     sensor_from_form,
@@ -350,7 +351,7 @@ def post_logo(request: Request, database: DatabaseDep, pages: PagesDep, shop: Sh
 
 
 def _shop_page(request: Request, pages: Pages, database: DatabaseDep, state: FormState, status: int = 200) -> Response:
-    choices = [(quantity, units_of(quantity)) for quantity in SENSED]
+    choices = [(quantity, units_of(quantity)) for quantity in IN_UNITS]
     zones = sorted(available_timezones())
     return pages.render(
         request,

@@ -101,7 +101,7 @@ def _names(unit):
     return sorted({unit.code, unit.label, *unit.aliases})
 
 
-_ALL_NAMES = [(unit, name) for unit in UNITS.values() for name in _names(unit)]
+_ALL_NAMES = [(unit, name) for unit in UNITS.values() for name in _names(unit) if name]
 _CHANGES = (
     str.upper,
     str.lower,

@@ -35,6 +35,12 @@ from irongauge.core.measure.units import (
         (0.05, "mm", 50.0),
         (4.96, "mV", 4960.0),
         (1200.0, "kohm", 1.2),
+        (1.0, "afr_petrol", 14.7),
+        (0.85, "afr_petrol", 12.495),
+        (1.0, "afr_diesel", 14.5),
+        (1.0, "afr_e85", 9.8),
+        (1.05, "afr_lpg", 16.485),
+        (1.0, "afr_gas", 17.2),
     ],
 )
 def test_a_value_converts_as_published(fixed, unit, value):

@@ -140,6 +140,7 @@ STARTS = tuple(Load(name=name, steady_a=1.5, peak_a=2.2) for name in ("Oil", "Fu
         ({"run": replace(RUN, around_degc=80.0, insulation_degc=125.0, area_mm2=4.0)}, Mark.PASS, "carries 28.2 A"),
         ({"run": replace(RUN, return_m=9.0)}, Mark.FAIL, "at most 0.1 V: what shares this return reads off by as much"),
         ({"run": replace(RUN, return_m=9.0), "shares_return": False}, Mark.PASS, "return wire, at most 0.36 V."),
+        ({"loads": (Load(name="Gauges", steady_a=4.58),)}, Mark.FAIL, "0.102 V drop in the return wire, at most 0.1 V"),
         ({"loads": STARTS}, Mark.PASS, "6.6 A while all its loads start: the fuse of 10 A holds it"),
         ({"loads": STARTS, "fuse_a": 5.0}, Mark.FAIL, "4.5 A steady on a fuse of 5 A: 90 %"),
         ({"loads": (Load(name="Pump", steady_a=1.0, peak_a=10.5),)}, Mark.PASS, "holds 105 % for hours"),
