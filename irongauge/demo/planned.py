@@ -62,10 +62,10 @@ LANTERN = ModuleType(
 )  # fmt: skip
 MODULES = (MARRAM, BRIM, LANTERN)
 
-_NODES = """place,kind,rows,columns,note
+_NODES = """place,kind,rows,columns,note,minutes,cover,cover_minutes
 Spray pressure,sensor
 Tank level arm,sensor
-X4,connector,2,3,behind the cab wall; keep clear of the heater
+X4,connector,2,3,behind the cab wall; keep clear of the heater,3,cab wall,8
 S2,splice,,,in the tunnel
 Rime controller,module
 """
@@ -80,10 +80,10 @@ _WIRES = """wire,from,to,colour,mm2,length_m,shield
 48,Tank level arm:1,S2,orange,0.5,1.8,
 """
 # LT-7's winch: along the frame to a plug behind the cab, and on to the controller.
-_WINCH_NODES = """place,kind,rows,columns,note
+_WINCH_NODES = """place,kind,rows,columns,note,minutes,cover,cover_minutes
 Winch oil pressure,sensor
-X12,connector,1,3,on the winch frame; salt water
-X20,connector,2,4,behind the cab
+X12,connector,1,3,on the winch frame; salt water,4
+X20,connector,2,4,behind the cab,3,rear panel,12
 Controller,module
 """
 _WINCH_WIRES = """wire,from,to,colour,mm2,length_m,shield

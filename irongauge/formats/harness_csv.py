@@ -1,7 +1,10 @@
 """A harness as two lists in CSV, and pins of a module as one: read with every problem told at once, and written.
 
-place,kind,rows,columns,note                     wire,from,to,colour,mm2,length_m,shield
-X12,connector,2,6,behind the seat                1,Oil pressure:A,X12:3,red,0.5,0.8,
+place,kind,rows,columns,note,minutes,cover,cover_minutes,plug,side
+X12,connector,2,6,behind the seat,3,seat,8
+
+wire,from,to,colour,mm2,length_m,shield,part_of
+1,Oil pressure:A,X12:3,red,0.5,0.8,
 
 pin,kind,most_v,bits,pull_up,pull_up_ohm,pull_up_v,reference_v,reference_ma
 A1,analogue,5,10,fixed,2200,5,,
@@ -21,6 +24,7 @@ from irongauge.core.plan.harness import End, Harness, Node, NodeKind, Wire
 from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.modules import ModulePin, PinKind, PullUpFitted
 from irongauge.core.plan.wire_sizes import parse_wire_mm2
+from irongauge.core.sensors.licensed import PartOf
 from irongauge.errors import BadListError, EntryError, quoted
 from irongauge.formats.columns import MARKS, cells_of
 from irongauge.formats.lists import lines_of, made_of_each
@@ -39,20 +43,21 @@ __all__ = [
     "write_wires",
 ]
 
-NODE_COLUMNS = ("place", "kind", "rows", "columns", "note")
-WIRE_COLUMNS = ("wire", "from", "to", "colour", "mm2", "length_m", "shield")
+NODE_COLUMNS = ("place", "kind", "rows", "columns", "note", "minutes", "cover", "cover_minutes", "plug", "side")
+WIRE_COLUMNS = ("wire", "from", "to", "colour", "mm2", "length_m", "shield", "part_of")
 PIN_COLUMNS = ("pin", "kind", "most_v", "bits", "pull_up", "pull_up_ohm", "pull_up_v", "reference_v", "reference_ma")
 CAVITY_COLUMNS = ("number", "colour", "function")
 _MOST_ROWS = 10_000
 _MARKS = tuple(mark for mark in MARKS if mark != " ")  # names have blanks in them
-_AREA, _LENGTH = Limits(0.05, 500.0), Limits(0.001, 1000.0)
+_AREA, _LENGTH, _MINUTES = Limits(0.05, 500.0), Limits(0.001, 1000.0), Limits(0.0, 1000.0)
 # Headings as people write them, beside our own.
 _SAME = {
     "name": "place", "connector": "place", "type": "kind", "id": "wire", "wire no": "wire", "start": "from", "end": "to",
     "color": "colour", "mm²": "mm2", "size": "mm2", "area_mm2": "mm2", "length": "length_m", "m": "length_m",
     "length (m)": "length_m",
     "screen": "shield", "cavity": "number", "no": "number", "pin no": "number", "max_v": "most_v", "ohm": "pull_up_ohm",
-    "from_": "from", "terminal": "pin",
+    "from_": "from", "terminal": "pin", "part of": "part_of", "min": "minutes", "reach_minutes": "minutes",
+    "cover min": "cover_minutes", "put into": "plug", "towards": "side",
 }  # fmt: skip
 _Row = TypeVar("_Row")
 Cells = dict[str, str]
@@ -69,8 +74,19 @@ def _rows(text: str, columns: Sequence[str], field: str) -> list[tuple[int, Cell
     parted = [(number, cells_of(line, mark)) for number, line in lines]
     named = [_SAME.get(cell.lower(), cell.lower()) for cell in parted[0][1]]
     if named[0] in columns and sum(name in columns for name in named) * 2 > len(named):
+        _check_within(parted, len(named), field)
         return [(number, dict(zip(named, cells, strict=False))) for number, cells in parted[1:]]
+    _check_within(parted, len(columns), field)
     return [(number, dict(zip(columns, cells, strict=False))) for number, cells in parted]
+
+
+def _check_within(parted: Sequence[tuple[int, Sequence[str]]], most: int, field: str) -> None:
+    """Refuse lines with more cells than there are columns for: what stands there would be lost."""
+    over = [(number, len(cells)) for number, cells in parted if any(cell for cell in cells[most:])]
+    if over:
+        raise BadListError(
+            field, [f"Line {number} has {count} cells, and there are {most} columns." for number, count in over]
+        )
 
 
 def _read(text: str, columns: Sequence[str], field: str, make: Callable[[Cells], _Row]) -> tuple[_Row, ...]:
@@ -118,6 +134,11 @@ def _node(cells: Cells) -> Node:
         rows=int(_number(cells, "rows", Limits(1, 20), 1)),
         columns=int(_number(cells, "columns", Limits(1, 100), 1)),
         note=_short(cells.get("note", ""), 200, "a note"),
+        reach_minutes=_maybe(cells, "minutes", _MINUTES),
+        cover=_short(cells.get("cover", ""), 40, "a cover"),
+        cover_minutes=_number(cells, "cover_minutes", _MINUTES, 0.0),
+        plug=_short(cells.get("plug", ""), 40, "a plug"),
+        side=_short(cells.get("side", ""), 40, "a side"),
     )
 
 
@@ -133,7 +154,23 @@ def _wire(cells: Cells) -> Wire:
         area_mm2=_number(cells, "mm2", _AREA, 0.5),
         length_m=_number(cells, "length_m", _LENGTH),
         shield=_short(cells.get("shield", ""), 40, "a shield"),
+        part_of=_part_of(cells),
     )
+
+
+def _part_of(cells: Cells) -> PartOf:
+    """What a wire is part of, in the words of the list or one of them; nothing is not told."""
+    typed = cells.get("part_of", "").strip().lower()
+    if not typed:
+        return PartOf.NOT_TOLD
+    short = {"none": PartOf.NOTHING, "no": PartOf.NOTHING, "airbag": PartOf.RESTRAINT, "airbags": PartOf.RESTRAINT,
+             "belts": PartOf.RESTRAINT, "srs": PartOf.RESTRAINT, "hv": PartOf.HIGH_VOLTAGE, "brake": PartOf.BRAKES}  # fmt: skip
+    if typed in short:
+        return short[typed]
+    if typed not in set(PartOf):
+        words = ", ".join(PartOf)
+        raise EntryError("part_of", typed, f"{quoted(typed)} is not one of: {words}.")
+    return PartOf(typed)
 
 
 def _pin(cells: Cells) -> ModulePin:
@@ -185,8 +222,16 @@ def _written(columns: Sequence[str], rows: Sequence[Sequence[object]]) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(columns)
-    writer.writerows([["" if cell is None else _cell(cell) for cell in row] for row in rows])
+    writer.writerows([_row_of(row) for row in rows])
     return out.getvalue()
+
+
+def _row_of(row: Sequence[object]) -> list[str]:
+    """A line's cells, without empty ones at its end."""
+    cells = ["" if cell is None else _cell(cell) for cell in row]
+    while cells and not cells[-1]:
+        cells.pop()
+    return cells
 
 
 def _cell(value: object) -> str:
@@ -194,14 +239,35 @@ def _cell(value: object) -> str:
 
 
 def write_nodes(harness: Harness) -> str:
-    return _written(NODE_COLUMNS, [(n.name, n.kind, n.rows, n.columns, n.note) for n in harness.nodes])
+    return _written(
+        NODE_COLUMNS,
+        [
+            (
+                n.name,
+                n.kind,
+                n.rows,
+                n.columns,
+                n.note,
+                n.reach_minutes,
+                n.cover,
+                n.cover_minutes or None,
+                n.plug,
+                n.side,
+            )
+            for n in harness.nodes
+        ],
+    )
 
 
 def write_wires(harness: Harness) -> str:
     return _written(
         WIRE_COLUMNS,
-        [(w.name, w.start, w.end, w.colour, w.area_mm2, w.length_m, w.shield) for w in harness.wires],
+        [(w.name, w.start, w.end, w.colour, w.area_mm2, w.length_m, w.shield, _told(w.part_of)) for w in harness.wires],
     )
+
+
+def _told(part_of: PartOf) -> str | None:
+    return None if part_of is PartOf.NOT_TOLD else str(part_of)
 
 
 def write_pins(pins: Sequence[ModulePin]) -> str:

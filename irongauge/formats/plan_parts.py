@@ -19,6 +19,7 @@ from irongauge.core.plan.modules import FittedModule, ModuleKind, ModulePin, Mod
 from irongauge.core.plan.places import PlaceKind, ValuePlace
 from irongauge.core.plan.power import Feed, Load, WireRun
 from irongauge.core.plan.record import KeptFeed, KeptMap, PlannedFunction, VehiclePlan
+from irongauge.core.sensors.licensed import PartOf
 from irongauge.formats.parts import FilePart, Long, Moment, Name
 
 __all__ = [
@@ -51,6 +52,8 @@ Amps = Annotated[float, Field(ge=0, le=500, allow_inf_nan=False)]
 Fuse = Annotated[float, Field(ge=0.1, le=500, allow_inf_nan=False)]
 Metres = Annotated[float, Field(ge=0.001, le=1000, allow_inf_nan=False)]
 Area = Annotated[float, Field(ge=0.05, le=500, allow_inf_nan=False)]
+Minutes = Annotated[float, Field(ge=0, le=1000, allow_inf_nan=False)]
+Part = Annotated[str, StringConstraints(max_length=40)]
 Degrees = Annotated[float, Field(ge=-60, le=200, allow_inf_nan=False)]
 Price = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
 
@@ -150,6 +153,11 @@ class NodePart(FilePart):
     rows: int = Field(1, ge=1, le=20)
     columns: int = Field(1, ge=1, le=100)
     note: Long = ""
+    reach_minutes: Minutes | None = Field(None, description="To get at it and measure there; left out: as is usual")
+    cover: Part = Field("", description="What comes off first")
+    cover_minutes: Minutes = 0.0
+    plug: Part = Field("", description="Adapter: the sensor or connector whose plug it is put into")
+    side: Part = Field("", description="Adapter: a place to which its side of the plug leads")
 
 
 class EndPart(FilePart):
@@ -168,6 +176,7 @@ class WirePart(FilePart):
     area_mm2: Area = 0.5
     length_m: Metres
     shield: Annotated[str, StringConstraints(max_length=40)] = ""
+    part_of: PartOf = Field(PartOf.NOT_TOLD, description="Where it is left to licensed work; not told: its name tells")
 
     def to_core(self) -> Wire:
         figures = {name: value for name, value in self if name not in {"start", "end"}}

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import CheckConstraint, ForeignKey, LargeBinary, UniqueConstraint
+from sqlalchemy import CheckConstraint, ForeignKey, LargeBinary, UniqueConstraint, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
@@ -16,6 +16,7 @@ from irongauge.core.plan.harness import NodeKind
 from irongauge.core.plan.kit import KitKind
 from irongauge.core.plan.modules import ModuleKind, Shows
 from irongauge.core.plan.places import PlaceKind
+from irongauge.core.sensors.licensed import PartOf
 from irongauge.store.models import Base, finite, length, one_of
 
 __all__ = [
@@ -125,6 +126,12 @@ class NodeRow(Base):
         length("note", 200),
         one_of("kind", NodeKind),
         CheckConstraint("rows BETWEEN 1 AND 20 AND columns BETWEEN 1 AND 100", name="cavities_possible"),
+        CheckConstraint(
+            "reach_minutes BETWEEN 0 AND 1000 AND cover_minutes BETWEEN 0 AND 1000", name="minutes_possible"
+        ),
+        length("cover", 40),
+        length("plug", 40),
+        length("side", 40),
     )
 
     vehicle_uid: Mapped[UUID] = mapped_column(ForeignKey("vehicle.uid"), primary_key=True)
@@ -134,6 +141,11 @@ class NodeRow(Base):
     rows: Mapped[int]
     columns: Mapped[int]
     note: Mapped[str]
+    reach_minutes: Mapped[float | None]
+    cover: Mapped[str] = mapped_column(server_default=text("''"))
+    cover_minutes: Mapped[float] = mapped_column(server_default=text("0"))
+    plug: Mapped[str] = mapped_column(server_default=text("''"))
+    side: Mapped[str] = mapped_column(server_default=text("''"))
 
 
 class WireRow(Base):
@@ -142,6 +154,7 @@ class WireRow(Base):
         length("name", 40, 1),
         length("colour", 24),
         length("shield", 40),
+        one_of("part_of", PartOf),
         CheckConstraint("length_m > 0 AND length_m <= 1000", name="length_possible"),
         CheckConstraint("area_mm2 > 0 AND area_mm2 <= 500", name="area_possible"),
     )
@@ -157,6 +170,7 @@ class WireRow(Base):
     area_mm2: Mapped[float]
     length_m: Mapped[float]
     shield: Mapped[str]
+    part_of: Mapped[str] = mapped_column(server_default=text("'not told'"))
 
 
 class FeedRow(Base):

@@ -6,6 +6,7 @@ import pytest
 
 from irongauge.core.plan.harness import Harness
 from irongauge.core.plan.modules import PinKind, PullUpFitted
+from irongauge.core.sensors.licensed import PartOf
 from irongauge.demo.planned import MODULES
 from irongauge.errors import BadListError
 from irongauge.formats.harness_csv import (
@@ -27,6 +28,24 @@ def test_a_harness_is_written_and_read_back():
     harness = Harness(read_nodes(NODES), read_wires(WIRES))
     assert (read_nodes(write_nodes(harness)), read_wires(write_wires(harness))) == (harness.nodes, harness.wires)
     assert (harness.wires[1].area_mm2, harness.wires[1].length_m, str(harness.wires[0].end)) == (0.5, 0.8, "X1:3")
+
+
+def test_what_a_place_takes_and_a_wire_is_part_of_is_written_and_read_back():
+    heading = "place,kind,rows,columns,note,min,cover,cover min,put into,towards"
+    nodes = f"{heading}\nX1,connector,2,3,,4,seat,12\nT1,adapter,1,3,,,,,Oil\n"
+    wires = "1,Oil:A,X1:3,red,0.5,1.25,,none of these\n2,Oil:B,X1:4,black,,0.8,,Airbag\n3,Oil:C,X1:5,black,,0.8\n"
+    harness = Harness(read_nodes(nodes), read_wires(wires))
+    assert (read_nodes(write_nodes(harness)), read_wires(write_wires(harness))) == (harness.nodes, harness.wires)
+    x1, t1 = harness.nodes
+    assert (x1.minutes, x1.cover, x1.cover_minutes, t1.minutes, t1.plug) == (4.0, "seat", 12.0, 1.0, "Oil")
+    assert [wire.part_of for wire in harness.wires] == [PartOf.NOTHING, PartOf.RESTRAINT, PartOf.NOT_TOLD]
+    assert write_wires(Harness((), harness.wires[2:])).splitlines()[1] == "3,Oil:C,X1:5,black,0.5,0.8"
+
+
+def test_a_cell_that_no_column_is_for_is_told_and_not_lost():
+    for text in ("wire,from,to,length_m\n7,Oil:A,X1:1,2,airbags", "7,Oil:A,X1:1,red,0.75,2,,none of these,more"):
+        with pytest.raises(BadListError, match="cells, and there are"):
+            read_wires(text)
 
 
 @pytest.mark.parametrize("kind", MODULES, ids=lambda k: k.name)
@@ -73,6 +92,10 @@ def test_every_bad_line_is_told_at_once_and_the_rest_is_counted():
     ("read", "text", "says"),
     [
         (read_wires, "1,Oil:A,,red,0.5,1", "goes from one end to another"),
+        (read_wires, "1,Oil:A,X1:1,red,0.5,1,,engine", "is not one of: not told, none of these, airbags"),
+        (read_nodes, "X1,connector,1,2,,soon", "not a plain number"),
+        (read_nodes, "X1,connector,1,2,,3,,8", "what comes off in 8 min needs a name"),
+        (read_nodes, "X1,connector,1,2,,,,,Oil", "only an adapter is put into a plug"),
         (read_wires, "1,Oil:A,X1:1,red,0.5,0", "0.001"),
         (read_wires, "1,Oil:A,Oil:A,red,0.5,1", "begins and ends at Oil:A"),
         (read_wires, "1,Oil:A,X1:1,red,-2,1", "from 0.05 to 500"),

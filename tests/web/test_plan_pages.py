@@ -165,7 +165,7 @@ def test_a_harness_is_written_whole_or_not_at_all(visitor):
     assert visitor.send(lists, wires=lists.fields["wires"] + "99,S2,X4:4,red,0.5,1,\n").status == 200
     assert len(plan(visitor, D3)["harness"]["wires"]) == 9
     csv = visitor.client.get(f"/vehicles/{D3}/wiring/wires.csv").text
-    assert csv.splitlines()[0] == "wire,from,to,colour,mm2,length_m,shield"
+    assert csv.splitlines()[0] == "wire,from,to,colour,mm2,length_m,shield,part_of"
 
 
 def test_two_connectors_are_matched_and_the_map_is_kept(visitor):

@@ -197,7 +197,8 @@ def test_a_verdict_on_a_wire_shows_its_way_and_is_narrowed_by_what_is_read_on_it
     circuit = circuit_named(demo, "Winch oil pressure")
     (way,) = ways_of_blamed_wire(demo, look_at_bench(demo, circuit.uid))
     assert [str(end) for end in way.ends] == ["Winch oil pressure:2", "X12:2", "X20:2", "Controller:SG"]
-    assert str(way.test_point) == "way_v:2@X20:2", "3.6 m of 5 m: nearer to the middle than 0.4 m"
+    assert str(way.test_point) == "way_v:2@X12:2", "X20 is nearer to the middle, but behind a panel that takes 12 min"
+    assert (way.half.minutes, round(way.half.expected_minutes, 1)) == (4.0, 17.8), "4 + 0.92 · 15"
     recorded, (way,) = _measured_on_the_way(demo, "X20:2", "4mV")  # 218 mV stand at the sensor, nothing here
     assert recorded.reading.way_share == pytest.approx(1.4 / 5.0)
     assert [str(end) for end in way.between] == ["Winch oil pressure:2", "X20:2"]

@@ -3,6 +3,8 @@
 A node is written `X12` for a connector, or any name of a splice, sensor or module; an end is a node and a cavity. Inside a
 connector a wire goes on in the cavity of the same number on its other half, so that both halves are one node here. Paths are the
 shortest by length. Read from CSV, every problem of a list is told at once.
+
+An adapter may be put into a plug, on its one side: then every wire of that side goes through it, and it is a place to measure.
 """
 
 from __future__ import annotations
@@ -10,15 +12,18 @@ from __future__ import annotations
 import itertools
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
 from typing import TYPE_CHECKING
 
+from irongauge.core.plan.halving import Spot, next_spot
+from irongauge.core.sensors.licensed import Licence, PartOf, licence_of
+
 if TYPE_CHECKING:
     import networkx as nx
 
-__all__ = ["WITH_CAVITIES", "End", "FaceSide", "Harness", "Node", "NodeKind", "Path", "Wire", "face_order"]
+__all__ = ["WITH_CAVITIES", "End", "FaceSide", "Harness", "NextPlace", "Node", "NodeKind", "Path", "Wire", "face_order"]
 
 
 class NodeKind(StrEnum):
@@ -36,6 +41,11 @@ class NodeKind(StrEnum):
 
 
 WITH_CAVITIES = (NodeKind.CONNECTOR, NodeKind.ADAPTER)
+_CONNECTOR_MIN, _ADAPTER_MIN = (
+    3.0,
+    1.0,
+)  # to get at it and measure: defaults of the shop; an adapter has its tap outside
+_THROUGH_M = 0.05  # an adapter from one side to the other
 
 
 class FaceSide(StrEnum):
@@ -49,7 +59,9 @@ class FaceSide(StrEnum):
 class Node:
     """A place where wires end. A connector has `rows` of `columns` cavities, numbered along the rows seen from the wires.
 
-    `note` says where it is and what is near: heat, a belt, a pedal.
+    `note` says where it is and what is near: heat, a belt, a pedal. `reach_minutes` is what getting at it and measuring there
+    takes, `cover` what must come off first, in `cover_minutes` with putting it back. An adapter may sit in a `plug`, a sensor's
+    or a connector's, on the `side` that leads to a place of that name; a sensor's plug has one side.
     """
 
     name: str
@@ -57,6 +69,17 @@ class Node:
     rows: int = 1
     columns: int = 1
     note: str = ""
+    reach_minutes: float | None = None
+    cover: str = ""
+    cover_minutes: float = 0.0
+    plug: str = ""
+    side: str = ""
+
+    @property
+    def minutes(self) -> float:
+        """To get at it and measure there: as told, else as is usual."""
+        usual = _ADAPTER_MIN if self.kind is NodeKind.ADAPTER else _CONNECTOR_MIN
+        return usual if self.reach_minutes is None else self.reach_minutes
 
     def __post_init__(self) -> None:
         if not self.name or ":" in self.name:
@@ -64,6 +87,12 @@ class Node:
             raise ValueError(msg)
         if not (1 <= self.rows <= 20 and 1 <= self.columns <= 100):  # noqa: PLR2004  the greatest plugs there are
             msg = f"{self.name}: a connector has 1 to 20 rows of 1 to 100 cavities"
+            raise ValueError(msg)
+        if self.plug and self.kind is not NodeKind.ADAPTER:
+            msg = f"{self.name}: only an adapter is put into a plug"
+            raise ValueError(msg)
+        if self.cover_minutes and not self.cover:
+            msg = f"{self.name}: what comes off in {self.cover_minutes:g} min needs a name"
             raise ValueError(msg)
 
 
@@ -80,7 +109,7 @@ class End:
 
 @dataclass(frozen=True, kw_only=True)
 class Wire:
-    """One wire. `length_m` and `area_mm2` are above zero."""
+    """One wire. `length_m` and `area_mm2` are above zero. `part_of` says what it is part of, where that is licensed work."""
 
     name: str
     start: End
@@ -89,6 +118,12 @@ class Wire:
     area_mm2: float = 0.5
     length_m: float = 1.0
     shield: str = ""
+    part_of: PartOf = PartOf.NOT_TOLD
+
+    @property
+    def licence(self) -> Licence | None:
+        """Whose work it is, where it is left to those who are licensed for it: as told, else by its name."""
+        return licence_of(self.name, self.part_of)
 
     def __post_init__(self) -> None:
         if self.length_m <= 0 or self.area_mm2 <= 0:
@@ -129,6 +164,16 @@ class Path:
 
 
 @dataclass(frozen=True)
+class NextPlace:
+    """Where to measure next, what that takes with its `cover`, and what it takes in all to find the stretch, to be expected."""
+
+    end: End
+    minutes: float
+    expected_minutes: float
+    cover: str = ""
+
+
+@dataclass(frozen=True)
 class Harness:
     """All nodes and wires of a vehicle."""
 
@@ -149,6 +194,7 @@ class Harness:
                 elif node.kind in WITH_CAVITIES and end.cavity not in _cavities(node):
                     found.append(f"Wire {wire.name}: {end.node} has no cavity {end.cavity or '(none typed)'}.")
         found += self._crowded(known)
+        found += self._misplaced(known)
         found += [f"Wires make a loop: {', '.join(names)}." for names in self._loops()]
         return tuple(found)
 
@@ -183,11 +229,11 @@ class Harness:
 
     @cached_property
     def graph(self) -> nx.MultiGraph:
-        """Ends as nodes, wires as edges."""
+        """Ends as nodes, wires as edges, those of a plug with an adapter in it through the adapter."""
         import networkx as nx
 
         graph = nx.MultiGraph()
-        for wire in self.wires:
+        for wire in self._through_adapters():
             graph.add_edge(_key(wire.start), _key(wire.end), key=wire.name, wire=wire, weight=wire.length_m)
         return graph
 
@@ -205,15 +251,85 @@ class Harness:
         ]
         return Path(tuple(wires), tuple(End(*key) for key in keys))
 
-    def halving_place(self, path: Path) -> End | None:
-        """The connector inside a path that parts it into the most equal lengths: the next place to measure."""
-        kinds = {node.name: node.kind for node in self.nodes}
-        gone_m, places = 0.0, []
+    def _through_adapters(self) -> list[Wire]:
+        """The wires, each parted where it comes into a plug through an adapter."""
+        wires = list(self.wires)
+        for adapter in self._in_plugs:
+            side = self._side_of(adapter)
+            parted = []
+            for wire in wires:
+                at = next((end for end in (wire.start, wire.end) if end.node == adapter.plug), None)
+                other = wire.end if at == wire.start else wire.start
+                cavity = None if at is None or other.node not in side else _same_cavity(adapter, at.cavity)
+                if at is None or cavity is None:
+                    parted.append(wire)
+                    continue
+                through = End(adapter.name, cavity)
+                parted += [
+                    replace(
+                        wire, name=f"{wire.name} through {adapter.name}", start=at, end=through, length_m=_THROUGH_M
+                    ),
+                    replace(wire, start=through, end=other),
+                ]
+            wires = parted
+        return wires
+
+    @property
+    def _in_plugs(self) -> list[Node]:
+        return [node for node in self.nodes if node.plug]
+
+    def _side_of(self, adapter: Node) -> set[str]:
+        """The places on the side of its plug that an adapter is put in at; all where the plug has one side."""
+        import networkx as nx
+
+        near = nx.Graph((wire.start.node, wire.end.node) for wire in self.wires)
+        if not adapter.side:
+            return set(near.nodes)
+        near.remove_nodes_from([adapter.plug])
+        return set(nx.node_connected_component(near, adapter.side)) if adapter.side in near else set()
+
+    def _misplaced(self, known: dict[str, Node]) -> Iterable[str]:
+        """Adapters put into plugs that are not there, on no side of theirs, or with fewer cavities."""
+        for adapter in self._in_plugs:
+            plug = known.get(adapter.plug)
+            if plug is None or plug.kind not in {NodeKind.SENSOR, NodeKind.CONNECTOR}:
+                yield f"{adapter.name} is put into {adapter.plug}, which is no sensor and no connector here."
+                continue
+            if plug.kind is NodeKind.CONNECTOR and not adapter.side:
+                yield f"{adapter.name} is put into {plug.name}: on which side? Name a place that this side leads to."
+            elif adapter.side and adapter.side not in known:
+                yield f"{adapter.name} is put in towards {adapter.side}, which is not there."
+            ends = (end for wire in self.wires for end in (wire.start, wire.end) if end.node == plug.name)
+            missing = sorted({end.cavity for end in ends if _same_cavity(adapter, end.cavity) is None})
+            if missing:
+                yield f"{adapter.name} has {adapter.rows * adapter.columns} cavities: none for {plug.name} {', '.join(missing)}."
+
+    def next_place(self, path: Path) -> NextPlace | None:
+        """The place inside a path to measure next, so that its stretch is found soonest; None where it has none, or where one of
+        its wires is left to licensed work.
+        """
+        if any(wire.licence is not None for wire in path.wires):
+            return None
+        known = {node.name: node for node in self.nodes}
+        gone_m, spots, ends = 0.0, [], {}
         for wire, end in zip(path.wires, path.ends[1:], strict=True):
             gone_m += wire.length_m
-            if kinds.get(end.node) in WITH_CAVITIES and end != path.ends[-1]:
-                places.append((abs(2 * gone_m - path.length_m), end))
-        return min(places)[1] if places else None
+            node = known.get(end.node)
+            if node is not None and node.kind in WITH_CAVITIES and end != path.ends[-1]:
+                ends[str(end)] = end
+                spots.append(
+                    Spot(
+                        name=str(end),
+                        at_m=gone_m,
+                        minutes=node.minutes,
+                        cover=node.cover,
+                        cover_minutes=node.cover_minutes,
+                    )
+                )
+        found = next_spot(spots, gone_m)
+        if found is None:
+            return None
+        return NextPlace(ends[found.spot.name], found.minutes, found.expected_minutes, found.spot.cover)
 
     def reached_from(self, start: End) -> tuple[End, ...]:
         """Every end that wires join to this one, in order."""
@@ -231,6 +347,12 @@ class Harness:
 
 def _key(end: End) -> tuple[str, str]:
     return (end.node, end.cavity)
+
+
+def _same_cavity(adapter: Node, cavity: str) -> str | None:
+    """The adapter's cavity for one of its plug: of the same number, or A for 1; None where it has none."""
+    letter = str(ord(cavity.upper()) - ord("A") + 1) if len(cavity) == 1 and cavity.isalpha() else cavity
+    return letter if letter in _cavities(adapter) else None
 
 
 def _cavities(node: Node) -> tuple[str, ...]:

@@ -9,13 +9,14 @@ from uuid import UUID
 
 from irongauge.core.plan.board import Function, PinAt, PinView, board_of
 from irongauge.core.plan.chain import Trial
-from irongauge.core.plan.harness import End, Harness, NodeKind, Path
+from irongauge.core.plan.harness import End, Harness, NodeKind, Path, Wire
 from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.modules import FittedModule, PinKind
 from irongauge.core.plan.places import LeftBehind, ValuePlace
 from irongauge.core.plan.power import Feed
 from irongauge.core.plan.rails import RailBudget, RailLoad, TwoRegulators, budget_of, two_regulators
 from irongauge.core.sensors.circuits import Circuit
+from irongauge.core.sensors.licensed import Licence, PartOf
 from irongauge.core.sensors.transfer import CurveKind
 
 __all__ = ["KeptFeed", "KeptMap", "PlannedFunction", "ReadElsewhere", "VehiclePlan"]
@@ -116,6 +117,15 @@ class VehiclePlan:
         """Every place that still points to an input which its function has left, those that may switch first."""
         found = [self.left_behind_at(p) for p in self.places if p.was_at is not None and not p.done]
         return tuple(sorted(found, key=lambda left: not left.place.may_switch))
+
+    def licence_on_way(self, circuit: Circuit) -> Licence | None:
+        """Whose work a circuit is by the wires of its way; of several, what nobody can deny first."""
+        found = {wire.licence for _, path in self.paths_of(circuit) for wire in path.wires}
+        return next((licence for licence in Licence if licence in found), None)
+
+    def asked_wires(self) -> tuple[Wire, ...]:
+        """Wires that could be part of licensed work by their names, of which nobody said whether they are."""
+        return tuple(w for w in self.harness.wires if w.part_of is PartOf.NOT_TOLD and w.licence is not None)
 
     def paths_of(self, circuit: Circuit) -> tuple[tuple[str, Path], ...]:
         """For each pin of a circuit the way from the sensor to the module, as far as the harness has it."""

@@ -13,6 +13,7 @@ from irongauge.core.plan.harness import WITH_CAVITIES, End, Harness, Node, NodeK
 from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.power import Feed, Load, WireRun
 from irongauge.core.plan.record import KeptFeed, KeptMap
+from irongauge.core.sensors.licensed import PartOf
 from irongauge.core.shop import Vehicle
 from irongauge.errors import NotFoundError
 from irongauge.store.plan_models import (
@@ -105,12 +106,12 @@ class WiringRepository:
 
     def harness(self, vehicle_uid: UUID) -> Harness:
         """A vehicle's nodes and wires. Columns are read, not rows as objects: a harness has hundreds."""
+        n, w = NodeRow, WireRow
         nodes = self._session.execute(
-            select(NodeRow.name, NodeRow.kind, NodeRow.rows, NodeRow.columns, NodeRow.note)
-            .where(NodeRow.vehicle_uid == vehicle_uid)
-            .order_by(NodeRow.place)
+            select(n.name, n.kind, n.rows, n.columns, n.note, n.reach_minutes, n.cover, n.cover_minutes, n.plug, n.side)
+            .where(n.vehicle_uid == vehicle_uid)
+            .order_by(n.place)
         )
-        w = WireRow
         wires = self._session.execute(
             select(
                 w.name,
@@ -122,26 +123,25 @@ class WiringRepository:
                 w.area_mm2,
                 w.length_m,
                 w.shield,
+                w.part_of,
             )
             .where(w.vehicle_uid == vehicle_uid)
             .order_by(w.place)
         )
         return Harness(
-            tuple(
-                Node(name=name, kind=NodeKind(kind), rows=rows, columns=columns, note=note)
-                for name, kind, rows, columns, note in nodes
-            ),
+            tuple(Node(**(row._asdict() | {"kind": NodeKind(row.kind)})) for row in nodes),
             tuple(
                 Wire(
-                    name=name,
-                    start=End(start_node, start_cavity),
-                    end=End(end_node, end_cavity),
-                    colour=colour,
-                    area_mm2=area_mm2,
-                    length_m=length_m,
-                    shield=shield,
+                    name=row.name,
+                    start=End(row.start_node, row.start_cavity),
+                    end=End(row.end_node, row.end_cavity),
+                    colour=row.colour,
+                    area_mm2=row.area_mm2,
+                    length_m=row.length_m,
+                    shield=row.shield,
+                    part_of=PartOf(row.part_of),
                 )
-                for name, start_node, start_cavity, end_node, end_cavity, colour, area_mm2, length_m, shield in wires
+                for row in wires
             ),
         )
 
@@ -159,16 +159,7 @@ class WiringRepository:
         for table in (WireRow, NodeRow):
             self._session.execute(delete(table).where(table.vehicle_uid == vehicle_uid))
         self._session.add_all(
-            NodeRow(
-                vehicle_uid=vehicle_uid,
-                name=node.name,
-                place=place,
-                kind=node.kind,
-                rows=node.rows,
-                columns=node.columns,
-                note=node.note,
-            )
-            for place, node in enumerate(harness.nodes)
+            NodeRow(vehicle_uid=vehicle_uid, place=place, **asdict(node)) for place, node in enumerate(harness.nodes)
         )
         self._session.add_all(
             WireRow(
@@ -183,6 +174,7 @@ class WiringRepository:
                 area_mm2=wire.area_mm2,
                 length_m=wire.length_m,
                 shield=wire.shield,
+                part_of=wire.part_of,
             )
             for place, wire in enumerate(harness.wires)
         )

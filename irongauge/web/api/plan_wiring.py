@@ -104,7 +104,10 @@ class PathOut(BaseModel):
     wires: list[str]
     ends: list[EndPart]
     length_m: float
-    measure_next_at: EndPart | None = Field(description="The connector that halves the way")
+    measure_next_at: EndPart | None = Field(description="Where a reading shortens the search most for its minutes")
+    minutes: float | None = Field(description="What measuring there takes, with its cover")
+    expected_minutes: float | None = Field(description="What finding the stretch takes in all, as is to be expected")
+    licence: str | None = Field(description="Whose work it is, where a wire on the way is left to licensed work")
 
 
 class HarnessOut(BaseModel):
@@ -135,12 +138,17 @@ def post_harness(body: Annotated[HarnessIn, example("A sensor through a connecto
     if body.start is not None and body.end is not None:
         found = harness.path(body.start.to_core(), body.end.to_core())
         if found is not None:
-            half = harness.halving_place(found)
+            following = harness.next_place(found)
             path = PathOut(
                 wires=[wire.name for wire in found.wires],
                 ends=[EndPart(node=end.node, cavity=end.cavity) for end in found.ends],
                 length_m=found.length_m,
-                measure_next_at=None if half is None else EndPart(node=half.node, cavity=half.cavity),
+                measure_next_at=None
+                if following is None
+                else EndPart(node=following.end.node, cavity=following.end.cavity),
+                minutes=None if following is None else following.minutes,
+                expected_minutes=None if following is None else following.expected_minutes,
+                licence=next((wire.licence for wire in found.wires if wire.licence is not None), None),
             )
     return HarnessOut(problems=list(harness.problems), path=path)
 

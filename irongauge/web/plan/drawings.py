@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from markupsafe import Markup, escape
 
-from irongauge.core.plan.harness import End, FaceSide, Harness, Node, NodeKind, Path, face_order
+from irongauge.core.plan.harness import End, FaceSide, Harness, NextPlace, Node, NodeKind, Path, face_order
+from irongauge.core.sensors.licensed import Licence
 
 __all__ = ["FaceDrawing", "PathDrawing", "PathPart", "PathStop", "draw_face", "draw_path"]
 
@@ -42,7 +43,8 @@ class PathDrawing:
     stops: tuple[PathStop, ...]
     parts: tuple[PathPart, ...]
     said: str
-    half: End | None
+    half: NextPlace | None
+    licence: Licence | None
     width: float
     colours: tuple[str, ...]
 
@@ -50,7 +52,8 @@ class PathDrawing:
 def draw_path(harness: Harness, title: str, path: Path) -> PathDrawing:
     """A path as a straight line, long wires longer, the connector that halves it marked."""
     kinds = {node.name: node.kind for node in harness.nodes}
-    half = harness.halving_place(path)
+    following = harness.next_place(path)
+    half = None if following is None else following.end
     spare = _WIDTH - _LEAST * len(path.wires)
     x, stops, parts = _LEFT, [], []
     for index, end in enumerate(path.ends):
@@ -66,7 +69,8 @@ def draw_path(harness: Harness, title: str, path: Path) -> PathDrawing:
         stops=tuple(stops),
         parts=tuple(parts),
         said=f"{title}: {way}; {path.length_m:.2f} m",
-        half=half,
+        half=following,
+        licence=next((wire.licence for wire in path.wires if wire.licence is not None), None),
         width=x + _LEFT,
         colours=path.colours,
     )

@@ -143,6 +143,7 @@ def _page(
         married=married,
         maps=view.plan.maps,
         steps=_STEPS,
+        asked_wires=view.plan.asked_wires(),
         tab="wiring",
     )
 

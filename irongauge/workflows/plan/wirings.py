@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from uuid import UUID, uuid4
 
 from irongauge.core.bench.actions import Action
@@ -13,13 +13,16 @@ from irongauge.core.diagnosis.faults import SURE
 from irongauge.core.measure.entry import OVER_RANGE
 from irongauge.core.measure.quantities import Reading, TestPoint
 from irongauge.core.plan.chain import Form, Trial
-from irongauge.core.plan.harness import End, Harness, Path
+from irongauge.core.plan.harness import End, Harness, NextPlace, Path
 from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.record import KeptFeed, KeptMap
 from irongauge.core.plan.shields import ShieldCheck, check_shield, drain_read, drain_said
 from irongauge.core.sensors.circuits import Circuit, Role
+from irongauge.core.sensors.licensed import PartOf
+from irongauge.core.shop import Vehicle
 from irongauge.errors import BadListError
 from irongauge.store.database import Database
+from irongauge.store.repositories import Store
 from irongauge.workflows.bench.readings import BenchView
 from irongauge.workflows.plan.plans import PlanView, look_at_plan
 from irongauge.workflows.shop.shelf import named
@@ -30,6 +33,7 @@ __all__ = [
     "WireWay",
     "keep_map",
     "keep_trial",
+    "leave_by_wiring",
     "remove_feed",
     "save_feed",
     "save_harness",
@@ -50,8 +54,24 @@ def save_harness(database: Database, vehicle_uid: UUID, harness: Harness) -> Non
     if harness.problems:
         raise BadListError("wires", harness.problems)
     with database.unit() as store:
-        store.jobs.vehicle(vehicle_uid)
+        vehicle = store.jobs.vehicle(vehicle_uid)
         store.wirings.save_harness(vehicle_uid, harness)
+        leave_by_wiring(store, vehicle)
+
+
+def leave_by_wiring(store: Store, vehicle: Vehicle) -> None:
+    """Leave circuits of open jobs to licensed work whose way leads through its wires. What a person said of a circuit stays,
+    but that nothing of airbags or high voltage can be denied.
+    """
+    jobs = [job for job in store.jobs.jobs_of(vehicle.uid) if job.handed_over_at is None]
+    circuits = [c for of in store.circuits.of_jobs([job.uid for job in jobs]).values() for c in of]
+    plan = store.plans.plan(vehicle, power=False) if circuits else None
+    for circuit in circuits:
+        licence = None if plan is None else plan.licence_on_way(circuit)
+        if licence is None or circuit.licence is not None:
+            continue
+        if circuit.part_of is PartOf.NOT_TOLD or not licence.can_be_denied:
+            store.circuits.change(replace(circuit, part_of=PartOf(licence.value)))
 
 
 @dataclass(frozen=True)
@@ -63,7 +83,7 @@ class WireWay:
     cavity: str
     ends: tuple[End, ...]
     between: tuple[End, End]
-    half: End | None
+    half: NextPlace | None
 
     @property
     def is_narrowed(self) -> bool:
@@ -72,7 +92,7 @@ class WireWay:
     @property
     def test_point(self) -> TestPoint | None:
         """What to read next; None where no connector lies between."""
-        return None if self.half is None else TestPoint(Action.WAY_V, self.cavity, None, str(self.half))
+        return None if self.half is None else TestPoint(Action.WAY_V, self.cavity, None, str(self.half.end))
 
 
 def ways_of_blamed_wire(database: Database, bench: BenchView) -> tuple[WireWay, ...]:
@@ -91,7 +111,7 @@ def ways_of_blamed_wire(database: Database, bench: BenchView) -> tuple[WireWay, 
             read = diagnosis.chances_on_the_way.get(cavity, {})
             first, last = _part_left(path, read)
             part = path.part(first, last)
-            ways.append(WireWay(cavity, path.ends, (first, last), plan.plan.harness.halving_place(part)))
+            ways.append(WireWay(cavity, path.ends, (first, last), plan.plan.harness.next_place(part)))
     return tuple(ways)
 
 

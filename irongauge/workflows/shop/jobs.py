@@ -17,6 +17,7 @@ from irongauge.store.repositories import Store
 from irongauge.workflows.bench.judging import CircuitFacts
 from irongauge.workflows.bench.reader import remembered_reader
 from irongauge.workflows.bench.verdicts import TimeLeft
+from irongauge.workflows.plan.wirings import leave_by_wiring
 from irongauge.workflows.shop.against import found_against
 from irongauge.workflows.shop.kept import Kept, kept_of
 from irongauge.workflows.shop.shelf import named
@@ -236,18 +237,24 @@ def add_circuit_and_type(database: Database, job_uid: UUID, circuit: Circuit) ->
         database.unit() as store,
     ):
         shop = require_shop(store)
-        require_open(store, job_uid, "update")  # circuits of a job are counted, so they are added one after the other
+        job = require_open(
+            store, job_uid, "update"
+        )  # circuits of a job are counted, so they are added one after the other
         store.shelf.add_sensor_type(shop.uid, circuit.sensor)
         store.circuits.add(job_uid, replace(circuit, reader=remembered_reader(store, shop, circuit)))
+        leave_by_wiring(store, job.vehicle)
 
 
 def add_circuit(database: Database, job_uid: UUID, circuit: Circuit, *, reader_is_told: bool = False) -> None:
     """Add a circuit to an open job. What the reader shows is taken from the shop's last one on that controller, unless told."""
     with named("uq_circuit_job_uid_name", "name", circuit.name, "a circuit of this job"), database.unit() as store:
-        require_open(store, job_uid, "update")  # circuits of a job are counted, so they are added one after the other
+        job = require_open(
+            store, job_uid, "update"
+        )  # circuits of a job are counted, so they are added one after the other
         if not reader_is_told:
             circuit = replace(circuit, reader=remembered_reader(store, require_shop(store), circuit))
         store.circuits.add(job_uid, circuit)
+        leave_by_wiring(store, job.vehicle)
 
 
 def change_circuit(database: Database, circuit: Circuit, was: Circuit) -> None:

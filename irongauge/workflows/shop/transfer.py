@@ -15,6 +15,7 @@ import structlog
 from sqlalchemy.exc import IntegrityError
 
 from irongauge.core.job_record import CircuitRecord, JobRecord
+from irongauge.core.plan.harness import Harness
 from irongauge.core.plan.record import VehiclePlan
 from irongauge.core.sensors.circuits import Circuit, Instrument, SensorType
 from irongauge.core.sensors.licensed import PartOf, licence_of
@@ -205,6 +206,17 @@ class _TakenIn:
         self.notes.append(f"{told}. Look at it, and say so in its data.")
         return replace(circuit, part_of=PartOf.NOT_TOLD)
 
+    def _as_safe_wires(self, harness: Harness) -> Harness:
+        """The harness without what the file claims of its wires' safety."""
+        doubted = [w for w in harness.wires if w.part_of is PartOf.NOTHING and licence_of(w.name) is not None]
+        if doubted:
+            names = ", ".join(f"“{wire.name}”" for wire in doubted[:5])
+            self.notes.append(
+                f"{names} could be wires of licensed work; the file says that they are not. Say so in the wiring."
+            )
+        wires = tuple(replace(w, part_of=PartOf.NOT_TOLD) if w in doubted else w for w in harness.wires)
+        return Harness(harness.nodes, wires)
+
     def vehicle(self, vehicle: Vehicle) -> None:
         vehicles = {v.uid: v for v in self._store.jobs.vehicles(self._shop_uid)}
         if vehicle.uid not in vehicles:
@@ -231,7 +243,7 @@ class _TakenIn:
             plans.add_module(vehicle.uid, module)
         self._what_is_read(vehicle, plan)
         wirings = self._store.wirings
-        wirings.save_harness(vehicle.uid, plan.harness)
+        wirings.save_harness(vehicle.uid, self._as_safe_wires(plan.harness))
         for feed in plan.feeds:
             wirings.save_feed(vehicle.uid, feed)
         for kept in plan.maps:

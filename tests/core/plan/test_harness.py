@@ -9,6 +9,7 @@ import pytest
 from irongauge.core.plan.cutting import bundle_of, cut_list, wire_diameter_mm
 from irongauge.core.plan.harness import End, FaceSide, Harness, Node, NodeKind, Wire, face_order
 from irongauge.core.plan.marrying import Cavity, MatchedBy, marry
+from irongauge.core.sensors.licensed import PartOf
 
 SENSOR, SPLICE, MODULE = (
     Node(name=name, kind=kind)
@@ -49,8 +50,8 @@ def test_a_path_goes_through_connectors_and_splices_to_the_pin():
 def test_the_next_place_to_measure_is_the_connector_that_halves_the_way():
     """0.4 m before X1, 2.4 m before X2, of 3.8 m."""
     path = GOOD.path(End("Oil", "A"), End("ECU", "A12"))
-    assert str(GOOD.halving_place(path)) == "X2:4"
-    assert GOOD.halving_place(GOOD.path(End("ECU", "A12"), End("ECU", "B2"))) is None
+    assert str(GOOD.next_place(path).end) == "X2:4"
+    assert GOOD.next_place(GOOD.path(End("ECU", "A12"), End("ECU", "B2"))) is None
 
 
 @pytest.mark.parametrize(
@@ -76,8 +77,8 @@ def test_a_cavity_takes_a_wire_on_each_half_and_no_third_from_either_side():
 
 
 def test_a_way_that_ends_at_a_connector_is_not_halved_there():
-    assert str(GOOD.halving_place(GOOD.path(End("Oil", "A"), End("X2", "4")))) == "X1:1"
-    assert GOOD.halving_place(GOOD.path(End("Oil", "A"), End("X1", "1"))) is None
+    assert str(GOOD.next_place(GOOD.path(End("Oil", "A"), End("X2", "4"))).end) == "X1:1"
+    assert GOOD.next_place(GOOD.path(End("Oil", "A"), End("X1", "1"))) is None
 
 
 @pytest.mark.parametrize(
@@ -98,15 +99,69 @@ def test_an_adapter_has_cavities_like_a_connector():
         (wire("1", "Oil:A", "T1:1"), wire("2", "T1:1", "ECU:A1"), wire("3", "T1:4", "ECU:B1")),
     )
     assert through.problems == ()
-    assert str(through.halving_place(through.path(End("Oil", "A"), End("ECU", "A1")))) == "T1:1"
+    assert str(through.next_place(through.path(End("Oil", "A"), End("ECU", "A1"))).end) == "T1:1"
     assert through.empty_cavities("T1") == ("2", "3")
+
+
+IN_PLUG = Node(name="T1", kind=NodeKind.ADAPTER, columns=4, plug="Oil")
+
+
+def test_an_adapter_put_into_a_sensors_plug_stands_on_its_way():
+    with_tap = Harness((*GOOD.nodes, IN_PLUG), (*GOOD.wires, wire("9", "T1:4", "ECU:B1", 2.0)))
+    assert with_tap.problems == ()
+    path = with_tap.path(End("Oil", "A"), End("ECU", "A12"))
+    assert [str(end) for end in path.ends] == ["Oil:A", "T1:1", "X1:1", "X2:4", "S1", "ECU:A12"], (
+        "pin A is its first cavity"
+    )
+    assert path.length_m == pytest.approx(3.85)
+    assert with_tap.reached_from(End("T1", "4")) == (End("ECU", "B1"), End("T1", "4"))
+    assert path.colours == ("red", "pink")
+
+
+@pytest.mark.parametrize(
+    ("side", "way"),
+    [
+        ("Oil", ["Oil:A", "X1:1", "T1:4", "X2:4", "S1", "ECU:A12"]),
+        ("X1", ["Oil:A", "X1:1", "T1:4", "X2:4", "S1", "ECU:A12"]),
+        ("ECU", ["Oil:A", "X1:1", "X2:4", "T1:4", "S1", "ECU:A12"]),
+    ],
+)
+def test_an_adapter_in_a_connector_stands_on_the_side_it_was_put_in(side, way):
+    adapter = Node(name="T1", kind=NodeKind.ADAPTER, rows=2, columns=3, plug="X2", side=side)
+    path = Harness((*GOOD.nodes, adapter), GOOD.wires).path(End("Oil", "A"), End("ECU", "A12"))
+    assert [str(end) for end in path.ends] == way
+
+
+@pytest.mark.parametrize(
+    ("adapter", "says"),
+    [
+        (replace(IN_PLUG, plug="X9"), "T1 is put into X9, which is no sensor and no connector here."),
+        (replace(IN_PLUG, plug="S1"), "T1 is put into S1, which is no sensor and no connector here."),
+        (replace(IN_PLUG, plug="X2"), "T1 is put into X2: on which side?"),
+        (replace(IN_PLUG, plug="X2", side="Moon"), "T1 is put in towards Moon, which is not there."),
+        (replace(IN_PLUG, plug="X2", side="ECU", columns=2), "T1 has 2 cavities: none for X2 4."),
+    ],
+)
+def test_an_adapter_in_no_plug_is_told(adapter, says):
+    assert any(says in problem for problem in Harness((*GOOD.nodes, adapter), GOOD.wires).problems)
+
+
+def test_nothing_is_measured_on_a_way_of_licensed_work():
+    for part_of, name in ((PartOf.RESTRAINT, "2"), (PartOf.NOT_TOLD, "Squib feed"), (PartOf.BRAKES, "2")):
+        wires = tuple(replace(w, name=name, part_of=part_of) if w.name == "2" else w for w in GOOD.wires)
+        left = replace(GOOD, wires=wires)
+        assert left.next_place(left.path(End("Oil", "A"), End("ECU", "A12"))) is None
+    wires = tuple(replace(w, name="Brake gauge", part_of=PartOf.NOTHING) if w.name == "2" else w for w in GOOD.wires)
+    assert replace(GOOD, wires=wires).next_place(GOOD.path(End("Oil", "A"), End("ECU", "A12"))) is not None
 
 
 def test_places_are_named_once_and_possible():
     assert "X1 is named twice." in replace(GOOD, nodes=(*GOOD.nodes, X1)).problems
     for make in (
         lambda: wire("9", "Oil:A", "Oil:A"), lambda: wire("9", "Oil:A", "X1:1", 0.0), lambda: Node(name="", kind=NodeKind.SENSOR),
-        lambda: Node(name="a:b", kind=NodeKind.SENSOR), lambda: Node(name="X", kind=NodeKind.CONNECTOR, rows=0),
+        lambda: Node(name="a:b", kind=NodeKind.SENSOR), lambda: Node(name="X", kind=NodeKind.CONNECTOR, plug="Oil"),
+        lambda: Node(name="X", kind=NodeKind.CONNECTOR, cover_minutes=3.0),
+        lambda: Node(name="X", kind=NodeKind.CONNECTOR, rows=0),
         lambda: wire("9", "Oil:A", "X1:1", area_mm2=-1.0),
     ):  # fmt: skip
         with pytest.raises(ValueError, match=r"."):
