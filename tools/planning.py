@@ -13,9 +13,10 @@ import numpy as np
 import pint
 
 from irongauge.core.plan.board import Function, PinAt, PullUpNeed
+from irongauge.core.plan.feeds import Feed, Load, WireRun
 from irongauge.core.plan.harness import End, Harness, Node, NodeKind, Wire
 from irongauge.core.plan.modules import FittedModule, ModulePin, ModuleType, PinKind, PullUpFitted
-from irongauge.core.plan.power import Feed, Load, WireRun, judge_feed
+from irongauge.core.plan.power import judge_feed
 from irongauge.core.plan.room import NoRoom, Want, make_room
 from irongauge.core.plan.wires import AWG_SIZES, METRIC_MM2, area_for_drop_mm2, drop_v, next_awg, next_metric_mm2
 from irongauge.demo import load_demo
@@ -23,6 +24,7 @@ from irongauge.demo.shelf import uid_of
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
 from irongauge.workflows.plan.wirings import save_harness
+from tools.feeding import nodal_v
 from tools.figures import Figure, p95
 from tools.serving import serving, throwaway_cluster
 
@@ -199,7 +201,52 @@ def _feed_figures(feeds: int) -> list[Figure]:
         Figure(f"fuses that would do, other than an enumeration gives, of {feeds} feeds", fuses, "", "0"),
         Figure("  their volts lost, steady and at the start, that differ", drops, "", "0"),
         Figure("  their American wire sizes that differ", wires, "", "0"),
+        Figure(
+            f"of {feeds} with branches and own returns, volts or fuses that differ from nodes",
+            _branched(feeds),
+            "",
+            "0",
+        ),
     ]
+
+
+def _branched(feeds: int) -> int:
+    """Feeds whose loads have branches, of which a drop differs from the network's nodes or the fuses from an enumeration."""
+    rng = random.Random(11)  # noqa: S311
+    wrong = 0
+    for _ in range(feeds):
+        loads = []
+        for n in range(rng.randint(1, 5)):
+            steady_a, metres = rng.uniform(0.1, 5), rng.choice((0.0, rng.uniform(0.2, 6)))
+            loads.append(
+                Load(
+                    name=str(n),
+                    steady_a=steady_a,
+                    peak_a=steady_a * rng.uniform(1, 3),
+                    branch_m=metres,
+                    branch_mm2=rng.choice((None, *list(_B1)[1:8])) if metres else None,
+                    own_return=rng.random() < 0.3,  # noqa: PLR2004
+                )
+            )
+        mm2 = rng.choice(list(_B1)[1:])
+        run = WireRun(supply_m=rng.uniform(0.3, 9), return_m=rng.uniform(0.3, 9), area_mm2=mm2)
+        feed = Feed(name="x", fuse_a=rng.choice(_FUSES), run=run, loads=tuple(loads))
+        steady, start = [load.steady_a for load in loads], [load.start_a for load in loads]
+        same = True
+        for amps, starting in ((steady, False), (start, True)):
+            each, join_v = nodal_v(feed, amps)
+            ours = [
+                (feed.lost_v(load, starting=starting), feed.lost_v(load, back=True, starting=starting))
+                for load in loads
+            ]
+            same = same and np.allclose(ours, each, rtol=1e-6, atol=1e-6)
+            same = same and math.isclose(
+                feed.common_v(back=True, starting=starting), join_v, rel_tol=1e-6, abs_tol=1e-6
+            )
+        weakest = min(_B1[area] for area in (mm2, *(load.branch_mm2 or mm2 for load in loads)))
+        right = [a for a in _FUSES if math.fsum(steady) <= 0.8 * a and math.fsum(start) <= a <= weakest]
+        wrong += not same or list(judge_feed(feed).fuses_a) != right
+    return wrong
 
 
 def _least_awg(fuse_a: float, steady_a: float, there_m: float, back_m: float) -> int | None:

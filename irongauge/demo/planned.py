@@ -7,11 +7,11 @@ from datetime import datetime
 from uuid import UUID
 
 from irongauge.core.plan.board import PinAt, PullUpNeed
+from irongauge.core.plan.feeds import Feed, Load, WireRun
 from irongauge.core.plan.harness import Harness
 from irongauge.core.plan.kit import KitKind, KitLine
 from irongauge.core.plan.modules import FittedModule, ModuleKind, ModulePin, ModuleType, PinKind, PullUpFitted, Shows
 from irongauge.core.plan.places import PlaceKind, ValuePlace
-from irongauge.core.plan.power import Feed, Load, WireRun
 from irongauge.core.plan.record import KeptFeed, KeptMap, PlannedFunction
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.shop import Technician

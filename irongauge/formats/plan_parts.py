@@ -12,12 +12,12 @@ from pydantic import Field, StringConstraints
 
 from irongauge.core.plan.board import Function, PinAt, PullUpNeed
 from irongauge.core.plan.chain import Form, Trial
+from irongauge.core.plan.feeds import Feed, Load, WireRun
 from irongauge.core.plan.harness import End, Harness, Node, NodeKind, Wire
 from irongauge.core.plan.kit import KitKind, KitLine
 from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.modules import FittedModule, ModuleKind, ModulePin, ModuleType, PinKind, PullUpFitted, Shows
 from irongauge.core.plan.places import PlaceKind, ValuePlace
-from irongauge.core.plan.power import Feed, Load, WireRun
 from irongauge.core.plan.record import KeptFeed, KeptMap, PlannedFunction, VehiclePlan
 from irongauge.core.sensors.licensed import PartOf
 from irongauge.formats.parts import FilePart, Long, Moment, Name
@@ -198,6 +198,9 @@ class LoadPart(FilePart):
     duty: float = Field(1.0, ge=0, le=1)
     keyed: bool = True
     sleep_ma: Milliamps = 0.0
+    branch_m: float = Field(0.0, ge=0, le=1000, description="From where the common wires end, one way")
+    branch_mm2: Area | None = Field(None, description="Left out: as thick as the common wire")
+    own_return: bool = Field(False, description="Its return leads back by itself")
 
 
 class FeedPart(FilePart):

@@ -211,6 +211,7 @@ class LoadRow(Base):
         CheckConstraint("steady_a >= 0 AND steady_a <= 500 AND sleep_ma >= 0", name="currents_possible"),
         CheckConstraint("peak_a >= steady_a AND peak_a <= 5000", name="peak_possible"),
         CheckConstraint("duty BETWEEN 0 AND 1", name="duty_share"),
+        CheckConstraint("branch_m BETWEEN 0 AND 1000 AND branch_mm2 > 0 AND branch_mm2 <= 500", name="branch_possible"),
     )
 
     feed_uid: Mapped[UUID] = mapped_column(ForeignKey("feed.uid"), primary_key=True)
@@ -221,6 +222,9 @@ class LoadRow(Base):
     duty: Mapped[float]
     keyed: Mapped[bool]
     sleep_ma: Mapped[float]
+    branch_m: Mapped[float] = mapped_column(server_default=text("0"))
+    branch_mm2: Mapped[float | None]
+    own_return: Mapped[bool] = mapped_column(server_default=text("false"))
 
 
 class MapRow(Base):

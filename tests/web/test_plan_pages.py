@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import random
 from html import unescape
+from urllib.parse import quote
 
 import pytest
 from PIL import Image
@@ -198,8 +199,9 @@ def test_a_feed_is_worked_out_kept_changed_and_removed(visitor):
     assert all(f"Line {n}" in bad.text for n in (1, 2, 3))
     horn = next(f for f in plan(visitor, G12)["feeds"] if f["name"] == "Horn")
     assert horn["loads"] == [
-        {"name": "Horn", "steady_a": 4.0, "peak_a": 9.0, "duty": 0.1, "keyed": True, "sleep_ma": 0.0}
-    ]
+        {"name": "Horn", "steady_a": 4.0, "peak_a": 9.0, "duty": 0.1, "keyed": True, "sleep_ma": 0.0, "branch_m": 0.0,
+         "branch_mm2": None, "own_return": False}
+    ]  # fmt: skip
     again = form(visitor, f"{path}?feed={horn['uid']}", f"{G12}/power")
     assert (again.fields["area_mm2"], again.fields["shares_return"]) == ("1 mm²", "yes")
     more = {"fuse_a": "10", "insulation_degc": "105", "circuits_together": "2", "shares_return": "no"}
@@ -210,6 +212,39 @@ def test_a_feed_is_worked_out_kept_changed_and_removed(visitor):
     }  # fmt: skip
     visitor.send(visitor.get(path).form(f"{horn['uid']}/remove"))
     assert len(plan(visitor, G12)["feeds"]) == 2
+
+
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [
+        ("Heater; 4; 5; ; ; 1.5; 0.5 mm²", "does not protect the branch to Heater: 0.5 mm²"),
+        ("Heater; 4; 5; ; ; 1,5 m; AWG 20; own", "does not protect the branch to Heater: 0.518 mm²"),
+        ("Heater; 4; 5; ; ; 1.5; ; own", "drop in the wires back from Heater"),
+        ("Heater; 4; 5; ; ; 150 cm; 20", "could be 20 mm² or AWG 20"),
+        ("Heater; 4; 5; ; ; 1.5; 1 mm²; shared", "“shared” is not understood at the end"),
+        ("Heater; 4; 5; ; ; ; 1 mm²", "needs its length"),
+        ("Heater; 4; 5; ; ; 1.5; 1 mm²; own; more", "“own” is not understood at the end"),
+    ],
+)
+def test_a_load_may_hang_on_a_branch_of_its_own(visitor, line, says):
+    page = visitor.get(
+        f"/vehicles/{G12}/power?name=Cab&fuse_a=15&supply_m=3&return_m=2&area_mm2=2.5&around_degc=20&keyed=yes"
+        f"&loads={quote(line)}"
+    )
+    assert says in page.text
+    assert line in page.response.text.replace("&#39;", "'")
+
+
+def test_a_branch_is_kept_and_shown_as_it_was_typed(visitor):
+    path = f"/vehicles/{G12}/power"
+    line = "Heater; 4; 5; 50; ; 1.5; 1 mm²; own"
+    visitor.send(form(visitor, path, "/power"), name="Cab", fuse_a="7.5", loads=f"{line}\nOil gauge; 0.4")
+    kept = next(f for f in plan(visitor, G12)["feeds"] if f["name"] == "Cab")
+    assert [(load["branch_m"], load["branch_mm2"], load["own_return"]) for load in kept["loads"]] == [
+        (1.5, 1.0, True),
+        (0.0, None, False),
+    ]
+    assert form(visitor, f"{path}?feed={kept['uid']}", f"{G12}/power").fields["loads"] == f"{line}\nOil gauge; 0.4"
 
 
 def test_a_kit_line_is_added_ticked_and_stands_on_the_sheet_while_open(visitor):

@@ -7,7 +7,7 @@ from uuid import uuid4
 import pytest
 
 from irongauge.core.controllers.cross_checks import CheckKind, instruments_agree, sensors_agree
-from irongauge.core.plan.power import Feed, Load, WireRun
+from irongauge.core.plan.feeds import Feed, Load, WireRun
 from irongauge.core.plan.record import KeptFeed
 from irongauge.demo.shelf import uid_of
 from irongauge.errors import RefusedRequestError

@@ -7,43 +7,23 @@ is in `wires`.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, replace
 
 from irongauge.core.measure.quantities import Mark
+from irongauge.core.plan.feeds import FUSE_SHARE, SLACK, Feed, next_fuse_a
 from irongauge.core.plan.wires import (
     BLADE_FUSES_A,
-    INSULATIONS_DEGC,
     area_carrying_mm2,
     area_for_drop_mm2,
-    carries_a,
-    drop_v,
     fuse_holds_s,
     next_awg,
     next_metric_mm2,
 )
 
-__all__ = [
-    "Feed",
-    "FeedVerdict",
-    "Load",
-    "Lost",
-    "WireRun",
-    "days_asleep",
-    "fuse_would_do",
-    "judge_feed",
-    "next_fuse_a",
-    "size_of_awg",
-]
+__all__ = ["FeedVerdict", "Lost", "days_asleep", "fuse_would_do", "judge_feed", "size_of_awg"]
 
-FUSE_SHARE = 0.8  # of a fuse's rating that may flow steadily (shop default)
 SUPPLY_DROP_SHARE, RETURN_DROP_V = 0.03, 0.1  # shop defaults
 _HOURS_S = 3600.0
-_SLACK = 1 + 1e-9  # of a sum of tenths held against its limit
-
-
-def next_fuse_a(steady_a: float, peak_a: float = 0.0) -> float | None:
-    """The smallest blade fuse of which the steady amperes are no more than their share, and the peak no more than its rating."""
-    return next((a for a in BLADE_FUSES_A if steady_a <= FUSE_SHARE * a * _SLACK and peak_a <= a * _SLACK), None)
 
 
 def size_of_awg(size: int | None) -> str:
@@ -53,128 +33,14 @@ def size_of_awg(size: int | None) -> str:
     return f"{1 - size}/0" if size <= 0 else str(size)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Load:
-    """What hangs on a feed. `duty` is the share of the time that it is on; `sleep_ma` what it takes with the key off."""
-
-    name: str
-    steady_a: float
-    peak_a: float | None = None
-    duty: float = 1.0
-    keyed: bool = True
-    sleep_ma: float = 0.0
-
-    def __post_init__(self) -> None:
-        if self.steady_a < 0 or self.sleep_ma < 0 or not 0 <= self.duty <= 1:
-            msg = f"{self.name}: its currents are not negative, and its duty lies from 0 to 1"
-            raise ValueError(msg)
-        if self.peak_a is not None and self.peak_a < self.steady_a:
-            msg = f"{self.name}: its peak of {self.peak_a:g} A is below its steady {self.steady_a:g} A"
-            raise ValueError(msg)
-
-
-@dataclass(frozen=True, kw_only=True)
-class WireRun:
-    """A wire to the loads and its return; `rated_a` is what its maker's sheet lets it carry, None where the table tells.
-
-    `insulation_degc` is what its insulation bears, `circuits_together` how many loaded circuits lie in its loom, itself counted.
-    """
-
-    supply_m: float
-    return_m: float
-    area_mm2: float
-    around_degc: float = 40.0
-    insulation_degc: float = 70.0
-    circuits_together: int = 1
-    rated_a: float | None = None
-    terminal_a: float | None = None
-
-    @classmethod
-    def of(cls, source: object) -> WireRun:
-        """The run of anything that names its figures as a run does, beside whatever else it holds."""
-        return cls(**{field.name: getattr(source, field.name) for field in fields(cls)})
-
-    def __post_init__(self) -> None:
-        if self.supply_m <= 0 or self.return_m <= 0 or self.area_mm2 <= 0 or self.circuits_together < 1:
-            msg = "a wire has a length and an area above zero, and is in its loom itself"
-            raise ValueError(msg)
-
-    @property
-    def carries_a(self) -> float:
-        """What the weaker of wire and terminal carries."""
-        wire_a = self._insulated_for(self.insulation_degc) if self.rated_a is None else self.rated_a
-        return wire_a if self.terminal_a is None else min(wire_a, self.terminal_a)
-
-    def _insulated_for(self, insulation_degc: float) -> float:
-        together = self.circuits_together
-        return carries_a(self.area_mm2, self.around_degc, insulation_degc=insulation_degc, circuits_together=together)
-
-    def area_for_mm2(self, current_a: float) -> float:
-        """The area that carries so much: by its maker's figure and the table's law from there, else by the table."""
-        if self.rated_a is not None:
-            return area_carrying_mm2(current_a * carries_a(self.area_mm2) / self.rated_a)
-        insulation_degc, together = self.insulation_degc, self.circuits_together
-        return area_carrying_mm2(
-            current_a, self.around_degc, insulation_degc=insulation_degc, circuits_together=together
-        )
-
-    @property
-    def is_too_hot(self) -> bool:
-        """True where its insulation bears no more than what is around it, and no maker's figure says that it does."""
-        return self.rated_a is None and self.around_degc >= self.insulation_degc
-
-    def insulation_for_degc(self, current_a: float) -> float | None:
-        """The coolest class of insulation by which this size carries so much; None where none does."""
-        return next((degc for degc in INSULATIONS_DEGC if self._insulated_for(degc) * _SLACK >= current_a), None)
-
-
-@dataclass(frozen=True, kw_only=True)
-class Feed:
-    """One fuse with its wire and what hangs on it; `shares_return` where something that is read has the same return."""
-
-    name: str
-    fuse_a: float
-    run: WireRun
-    loads: tuple[Load, ...] = ()
-    system_v: float = 12.0
-    keyed: bool = True
-    shares_return: bool = True
-
-    @property
-    def steady_a(self) -> float:
-        """What all its loads take while they are on, in A."""
-        return sum(load.steady_a for load in self.loads)
-
-    @property
-    def peak_a(self) -> float:
-        """All its loads starting at once, as they do when the key is turned or the fuse goes in."""
-        return sum(load.steady_a if load.peak_a is None else load.peak_a for load in self.loads)
-
-    @property
-    def mean_a(self) -> float:
-        """Over time, each for the share that it is on: what the alternator must give."""
-        return sum(load.steady_a * load.duty for load in self.loads)
-
-    @property
-    def sleep_ma(self) -> float:
-        """What all its loads take with the key off, in mA."""
-        return sum(load.sleep_ma for load in self.loads)
-
-    @property
-    def fuses_a(self) -> tuple[float, ...]:
-        """The blade fuses that carry its load, steady and at the start, and protect its wire."""
-        least_a = next_fuse_a(self.steady_a, self.peak_a)
-        most_a = self.run.carries_a * _SLACK
-        return () if least_a is None else tuple(size for size in BLADE_FUSES_A if least_a <= size <= most_a)
-
-
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class Lost:
-    """Volts lost on one way of a feed: while its loads run, while they all start, and what is allowed."""
+    """Volts lost on one way of a feed: while its loads run, while they all start, what is allowed, and to which load."""
 
     steady_v: float
     peak_v: float
     most_v: float
+    load: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -202,19 +68,21 @@ class FeedVerdict:
 
 
 def judge_feed(feed: Feed) -> FeedVerdict:
-    """Load and start against fuse, fuse against wire and terminal, and the volts lost there and back in the warm wire."""
-    run = feed.run
+    """Load and start against fuse, fuse against wires and terminal, and the volts lost there and back in the warm wires."""
     share_v = SUPPLY_DROP_SHARE * feed.system_v
-    there = _lost(feed, run.supply_m, share_v)
-    back = _lost(feed, run.return_m, RETURN_DROP_V if feed.shares_return else share_v)
-    needed_mm2 = max(
-        area_for_drop_mm2(feed.steady_a, run.supply_m, there.most_v, run.around_degc),
-        area_for_drop_mm2(feed.steady_a, run.return_m, back.most_v, run.around_degc),
-        run.area_for_mm2(feed.fuse_a),
-    )
+    there = _farthest(feed, share_v)
+    most_v = RETURN_DROP_V if feed.shares_return else share_v
+    back = Lost(feed.common_v(back=True), feed.common_v(back=True, starting=True), most_v)
     why = ": what shares this return reads off by as much" if feed.shares_return else ""
+    needed_mm2 = _needed_mm2(feed, there, back)
     return FeedVerdict(
-        checks=(*_of_fuse(feed), _of_drop("supply", there), _of_drop("return", back, why)),
+        checks=(
+            *_of_fuse(feed),
+            *_of_branches(feed),
+            _of_drop("supply wire", there),
+            _of_drop("return wire", back, why),
+            *_of_way_back(feed, share_v),
+        ),
         missing=_missing(feed),
         there=there,
         back=back,
@@ -226,13 +94,54 @@ def judge_feed(feed: Feed) -> FeedVerdict:
     )
 
 
-def _lost(feed: Feed, length_m: float, most_v: float) -> Lost:
-    area_mm2, degc = feed.run.area_mm2, feed.run.around_degc
-    return Lost(
-        steady_v=drop_v(feed.steady_a, length_m, area_mm2, degc),
-        peak_v=drop_v(feed.peak_a, length_m, area_mm2, degc),
-        most_v=most_v,
+def _farthest(feed: Feed, most_v: float) -> Lost:
+    """What is lost on the way there, to the load that loses most."""
+    worst = max(feed.loads, key=feed.lost_v, default=None)
+    if worst is None:
+        return Lost(0.0, 0.0, most_v)
+    peak_v = max(feed.lost_v(load, starting=True) for load in feed.loads)
+    return Lost(feed.lost_v(worst), peak_v, most_v, worst.name if worst.branch_m else "")
+
+
+def _of_way_back(feed: Feed, most_v: float) -> list[tuple[Mark, str]]:
+    """The whole way back from the load that loses most, where loads have branches or returns of their own."""
+    own = [load for load in feed.loads if load.branch_m or load.own_return]
+    if not own:
+        return []
+    worst = max(own, key=lambda load: feed.lost_v(load, back=True))
+    lost = Lost(feed.lost_v(worst, back=True), feed.lost_v(worst, back=True, starting=True), most_v, worst.name)
+    return [_of_drop("wires back", lost)]
+
+
+def _needed_mm2(feed: Feed, there: Lost, back: Lost) -> float:
+    """The area of the common wires that keeps the drops, with what the branches lose, and carries the fuse."""
+    run = feed.run
+    own_v = max((feed.branch_v(load) for load in feed.loads), default=0.0)
+    shared_a = sum(load.steady_a for load in feed.loads if not load.own_return)
+    if there.most_v <= own_v:
+        return math.inf
+    return max(
+        area_for_drop_mm2(feed.steady_a, run.supply_m, there.most_v - own_v, run.around_degc),
+        area_for_drop_mm2(shared_a, run.return_m, back.most_v, run.around_degc),
+        run.area_for_mm2(feed.fuse_a),
     )
+
+
+def _of_branches(feed: Feed) -> list[tuple[Mark, str]]:
+    """Branches that the fuse does not protect."""
+    found = []
+    for load in feed.loads:
+        carried_a = feed.branch_carries_a(load)
+        if load.branch_mm2 is None or feed.fuse_a <= carried_a * SLACK:
+            continue
+        area_mm2 = next_metric_mm2(
+            area_carrying_mm2(feed.fuse_a, feed.run.around_degc, insulation_degc=feed.run.insulation_degc)
+        )
+        take = "" if area_mm2 is None else f" or wires of {area_mm2:g} mm²"
+        told = f"The fuse of {feed.fuse_a:g} A does not protect the branch to {load.name}"
+        carries = f"{load.branch_mm2:.3g} mm² carries only {carried_a:.3g} A"
+        found.append((Mark.FAIL, f"{told}: {carries}. Give it a fuse of its own{take}."))
+    return found
 
 
 def _of_fuse(feed: Feed) -> list[tuple[Mark, str]]:
@@ -240,7 +149,7 @@ def _of_fuse(feed: Feed) -> list[tuple[Mark, str]]:
     share = feed.steady_a / feed.fuse_a
     checks = [
         _told(
-            share <= FUSE_SHARE * _SLACK,
+            share <= FUSE_SHARE * SLACK,
             f"{feed.steady_a:.3g} A steady on a fuse of {feed.fuse_a:g} A: {100 * share:.0f} %, at most "
             f"{100 * FUSE_SHARE:.0f} %.",
         )
@@ -248,7 +157,7 @@ def _of_fuse(feed: Feed) -> list[tuple[Mark, str]]:
     if feed.peak_a > feed.steady_a:
         checks.append(_start_on(feed, feed.fuse_a))
     carried_a = feed.run.carries_a
-    if feed.fuse_a <= carried_a * _SLACK:
+    if feed.fuse_a <= carried_a * SLACK:
         checks.append((Mark.PASS, f"The fuse of {feed.fuse_a:g} A protects a wire that carries {carried_a:.3g} A."))
     else:
         checks.append((Mark.FAIL, _unprotected(feed)))
@@ -258,7 +167,7 @@ def _of_fuse(feed: Feed) -> list[tuple[Mark, str]]:
 def _start_on(feed: Feed, fuse_a: float) -> tuple[Mark, str]:
     """All loads starting at once on a fuse, by the shortest time that its standard lets it hold."""
     start = f"{feed.peak_a:.3g} A while all its loads start"
-    if feed.peak_a <= fuse_a * _SLACK:
+    if feed.peak_a <= fuse_a * SLACK:
         return Mark.PASS, f"{start}: the fuse of {fuse_a:g} A holds it."
     times = feed.peak_a / fuse_a
     holds_s = fuse_holds_s(times)
@@ -288,10 +197,11 @@ def _unprotected(feed: Feed) -> str:
 
 def _of_drop(way: str, lost: Lost, why: str = "") -> tuple[Mark, str]:
     start = f"; {_volts(lost.peak_v)} while all start" if lost.peak_v > lost.steady_v else ""
-    is_good = lost.steady_v <= lost.most_v * _SLACK
+    of = "" if not lost.load else f" {'from' if way == 'wires back' else 'to'} {lost.load}"
+    is_good = lost.steady_v <= lost.most_v * SLACK
     digits = 2 if is_good else _digits_apart(lost.steady_v, lost.most_v)
     return _told(
-        is_good, f"{_volts(lost.steady_v, digits)} drop in the {way} wire, at most {lost.most_v:.2g} V{why}{start}."
+        is_good, f"{_volts(lost.steady_v, digits)} drop in the {way}{of}, at most {lost.most_v:.2g} V{why}{start}."
     )
 
 
@@ -320,6 +230,12 @@ def _fuse_sentence(feed: Feed) -> str:
     least_a = next_fuse_a(feed.steady_a, feed.peak_a)
     if least_a is None:
         return f"No fuse would do: {max(BLADE_FUSES_A):g} A is the largest. Part the loads."
+    weak = min(feed.loads, key=feed.branch_carries_a, default=None)
+    if weak is not None and feed.branch_carries_a(weak) < min(least_a, feed.run.carries_a):
+        return (
+            f"No one fuse would do: the loads need {least_a:g} A, and the branch to {weak.name} carries "
+            f"{feed.branch_carries_a(weak):.3g} A. Give it a fuse of its own."
+        )
     run, carried_a = feed.run, feed.run.carries_a
     does = f"No fuse would do: the load needs {least_a:g} A, and the wire carries {carried_a:.3g} A."
     if run.terminal_a is not None and run.terminal_a < least_a:
@@ -334,7 +250,7 @@ def _fuse_sentence(feed: Feed) -> str:
 def fuse_would_do(feed: Feed, fuse_a: float) -> tuple[Mark, str]:
     """Whether another fuse may go in: it carries the load, bears the start and protects wire and terminals; with the figure."""
     tried = replace(feed, fuse_a=fuse_a)
-    checks = _of_fuse(tried)
+    checks = [*_of_fuse(tried), *_of_branches(tried)]
     worst = Mark.worst(mark for mark, _ in checks)
     word = {Mark.PASS: "Yes", Mark.UNDECIDED: "Perhaps", Mark.FAIL: "No"}[worst]
     text = f"{word}. {' '.join(sentence for mark, sentence in checks if mark is worst)}"

@@ -9,11 +9,11 @@ from uuid import UUID
 
 from irongauge.core.plan.board import Function, PinAt, PinView, board_of
 from irongauge.core.plan.chain import Trial
+from irongauge.core.plan.feeds import Feed
 from irongauge.core.plan.harness import End, Harness, NodeKind, Path, Wire
 from irongauge.core.plan.marrying import Cavity
 from irongauge.core.plan.modules import FittedModule, PinKind
 from irongauge.core.plan.places import LeftBehind, ValuePlace
-from irongauge.core.plan.power import Feed
 from irongauge.core.plan.rails import RailBudget, RailLoad, TwoRegulators, budget_of, two_regulators
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.sensors.licensed import Licence, PartOf

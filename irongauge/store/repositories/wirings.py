@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, fields
 from uuid import UUID
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from irongauge.core.plan.chain import Form, Trial
+from irongauge.core.plan.feeds import Feed, Load, WireRun
 from irongauge.core.plan.harness import WITH_CAVITIES, End, Harness, Node, NodeKind, Wire
 from irongauge.core.plan.marrying import Cavity
-from irongauge.core.plan.power import Feed, Load, WireRun
 from irongauge.core.plan.record import KeptFeed, KeptMap
 from irongauge.core.sensors.licensed import PartOf
 from irongauge.core.shop import Vehicle
@@ -28,18 +28,11 @@ from irongauge.store.plan_models import (
 __all__ = ["WiringRepository"]
 
 
+_OF_LOAD = tuple(field.name for field in fields(Load))
+
+
 def _feed_of(row: FeedRow, system_v: float) -> KeptFeed:
-    loads = tuple(
-        Load(
-            name=load.name,
-            steady_a=load.steady_a,
-            peak_a=load.peak_a,
-            duty=load.duty,
-            keyed=load.keyed,
-            sleep_ma=load.sleep_ma,
-        )
-        for load in row.loads
-    )
+    loads = tuple(Load(**{name: getattr(load, name) for name in _OF_LOAD}) for load in row.loads)
     feed = Feed(
         name=row.name,
         fuse_a=row.fuse_a,

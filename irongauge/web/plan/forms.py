@@ -13,10 +13,10 @@ from pydantic import BeforeValidator
 from irongauge.core.measure.entry import parse_number_in, parse_plain_number
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.plan.board import PinAt, PullUpNeed
+from irongauge.core.plan.feeds import Feed, Load, WireRun
 from irongauge.core.plan.kit import KitKind, KitLine
 from irongauge.core.plan.modules import INPUTS, ModuleKind, ModuleType, PinKind, Shows
 from irongauge.core.plan.places import PlaceKind, ValuePlace
-from irongauge.core.plan.power import Feed, Load, WireRun
 from irongauge.core.plan.record import PlannedFunction
 from irongauge.core.plan.room import Want
 from irongauge.core.plan.wire_sizes import parse_wire_mm2
@@ -274,20 +274,37 @@ def feed_from(form: FeedForm, system_v: float) -> Feed:
     )
 
 
-_LOAD_CELLS = (("steady A", "A"), ("peak A", "A"), ("duty in %", "percent"), ("sleep mA", "mA"))
+_LOAD_CELLS = (
+    ("steady A", "A"),
+    ("peak A", "A"),
+    ("duty in %", "percent"),
+    ("sleep mA", "mA"),
+    ("metres of its branch", "m"),
+)
+_OWN = {"": False, "no": False, "own": True, "yes": True, "own return": True}
 
 
 def _loads(typed: str, *, keyed: bool) -> tuple[Load, ...]:
-    """Lines of `name; steady A; peak A; duty %; sleep mA`; all but the first two may be left out."""
+    """Lines of `name; steady A; peak A; duty %; sleep mA; branch m; branch wire; own`; all but the first two may be left out."""
     return made_of_each(lines_of(typed), "loads", partial(_load, keyed=keyed))
 
 
 def _load(line: str, *, keyed: bool) -> Load:
     name, *cells = cells_of(line, next((mark for mark in ";\t" if mark in line), ","))
     figures = [_figure(cell, *of) for cell, of in zip(cells, _LOAD_CELLS, strict=False)]
+    wire, own, *more = [*cells[len(_LOAD_CELLS) :], "", ""]
+    if any(more) or own.lower() not in _OWN:
+        raise EntryError(
+            "loads", line, f"{quoted(own or more[0])} is not understood at the end.", "Write “own”, or nothing."
+        )
     if not name or not figures or figures[0] is None:
         raise EntryError("loads", line, f"{quoted(line)} has no name or no amperes.", "Write: Oil gauge; 0.4")
-    steady_a, peak_a, duty_pct, sleep_ma = (figures + [None] * 4)[:4]
+    steady_a, peak_a, duty_pct, sleep_ma, branch_m = (figures + [None] * 5)[:5]
+    branch_mm2 = None
+    if wire:
+        branch_mm2 = parse_wire_mm2(
+            wire, field="loads", limits=Limits(0.05, 240), what="the branch's wire in mm² or AWG"
+        )
     return Load(
         name=name[:60],
         steady_a=steady_a or 0.0,
@@ -295,6 +312,9 @@ def _load(line: str, *, keyed: bool) -> Load:
         duty=1.0 if duty_pct is None else duty_pct / 100,
         keyed=keyed,
         sleep_ma=sleep_ma or 0.0,
+        branch_m=branch_m or 0.0,
+        branch_mm2=branch_mm2,
+        own_return=_OWN[own.lower()],
     )
 
 
@@ -308,6 +328,11 @@ def loads_text(feed: Feed) -> str:
     for load in feed.loads:
         cells = [load.name, f"{load.steady_a:g}", "" if load.peak_a is None else f"{load.peak_a:g}"]
         cells += ["" if load.duty == 1 else f"{100 * load.duty:g}", "" if not load.sleep_ma else f"{load.sleep_ma:g}"]
+        cells += [
+            f"{load.branch_m:g}" if load.branch_m else "",
+            "" if load.branch_mm2 is None else f"{load.branch_mm2:.4g} mm²",
+        ]
+        cells.append("own" if load.own_return else "")
         lines.append("; ".join(cells).rstrip("; "))
     return "\n".join(lines)
 

@@ -10,7 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.plan.power import Feed, Load, WireRun, days_asleep, fuse_would_do, judge_feed, next_fuse_a
+from irongauge.core.plan.feeds import Feed, Load, WireRun, next_fuse_a
+from irongauge.core.plan.power import days_asleep, fuse_would_do, judge_feed
 from irongauge.core.plan.wires import (
     AWG_SIZES,
     METRIC_MM2,
