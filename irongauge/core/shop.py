@@ -16,6 +16,7 @@ from irongauge.core.work.hours import USUAL_HOURS, Shift
 
 __all__ = [
     "HEIGHT_M",
+    "MOST_BATTERIES",
     "SIMULATOR_NAME",
     "SYSTEM_VOLTS",
     "USUAL_TOOLS",
@@ -33,6 +34,7 @@ __all__ = [
 ]
 
 SIMULATOR_NAME = "The simulator"  # the technician who takes the readings of jobs for practice
+MOST_BATTERIES = 8
 SYSTEM_VOLTS = (12.0, 24.0)  # nominal, of road and rail vehicles
 # Where vehicles are tested, metres above sea level: below the lowest shores and above the highest roads there are, and within
 # the layer that the standard atmosphere's formula is for.
@@ -80,17 +82,33 @@ class Technician:
 
 @dataclass(frozen=True)
 class Vehicle:
-    """A vehicle or machine. `height_m` is where it is tested, which sets today's standard atmosphere."""
+    """A vehicle or machine. `height_m` is where it is tested, which sets today's standard atmosphere; `batteries` is how many it
+    has, None where nobody said.
+    """
 
     uid: UUID
     tag: str
     description: str
     system_v: float = 12.0
     height_m: float = 0.0
+    batteries: int | None = field(default=None, kw_only=True)
+
+    @property
+    def battery_off(self) -> str:
+        """How its batteries come off, beside a step that needs them off; empty where it has one."""
+        if self.batteries == 1:
+            return ""
+        if self.batteries is None:
+            return "Where there are two batteries, take the negative cable off both."
+        each = "both" if self.batteries == 2 else f"all {self.batteries}"  # noqa: PLR2004
+        return f"{self.tag} has {self.batteries} batteries: take the negative cable off {each}."
 
     def __post_init__(self) -> None:
         if self.system_v not in SYSTEM_VOLTS:
             msg = f"a vehicle has a system of {SYSTEM_VOLTS} V, not {self.system_v}"
+            raise ValueError(msg)
+        if self.batteries is not None and not 1 <= self.batteries <= MOST_BATTERIES:
+            msg = f"a vehicle has 1 to {MOST_BATTERIES} batteries, not {self.batteries}"
             raise ValueError(msg)
 
 

@@ -200,7 +200,7 @@ def _bring_in(
     promised_by: time | None = None,
     is_practice: bool = False,
 ) -> UUID:
-    vehicle = Vehicle(uid_of(tag), tag, description, system_v, height_m)
+    vehicle = Vehicle(uid=uid_of(tag), tag=tag, description=description, system_v=system_v, height_m=height_m)
     store.jobs.add_vehicle(SHOP.uid, vehicle)
     job = Job(
         uid=uid_of(f"job {tag}"),

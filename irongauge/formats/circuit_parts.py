@@ -274,6 +274,7 @@ class CircuitPart(FilePart):
     differential: bool = Field(default=False, description="A pair's input takes both legs against each other")
     shielded: bool = False
     unpulled: bool = Field(default=False, description="The input is known to have no pull-up; else nobody knows")
+    to_wire: bool = Field(default=False, description="Its wiring is still to be made")
     part_of: PartOf = Field(
         PartOf.NOT_TOLD, description="A system that is left to licensed work; not told: its name tells"
     )
@@ -348,6 +349,7 @@ def circuit_part(record: CircuitRecord) -> CircuitPart:
         shielded=circuit.shielded,
         unpulled=circuit.unpulled,
         part_of=circuit.part_of,
+        to_wire=circuit.to_wire,
         controller=circuit.controller,
         retired_why=circuit.retired_why,
         shunt_ohm=circuit.shunt_ohm,
@@ -426,6 +428,7 @@ def circuit_from_part(part: CircuitPart, sensors: dict[UUID, SensorType]) -> Cir
         shielded=part.shielded,
         unpulled=part.unpulled and part.pull_up is None,
         part_of=part.part_of,
+        to_wire=part.to_wire,
         controller=part.controller,
         retired_why=part.retired_why,
         shunt_ohm=part.shunt_ohm,

@@ -21,7 +21,7 @@ from pydantic import Field, StringConstraints, ValidationError
 
 from irongauge.core.job_record import CircuitRecord, JobRecord
 from irongauge.core.live.codes import CodeReading, CodesWhen
-from irongauge.core.shop import HEIGHT_M, SYSTEM_VOLTS, Job, Promise, Technician, Vehicle
+from irongauge.core.shop import HEIGHT_M, MOST_BATTERIES, SYSTEM_VOLTS, Job, Promise, Technician, Vehicle
 from irongauge.core.traces.record import KeptReading
 from irongauge.errors import BadFileError
 from irongauge.formats.circuit_parts import (
@@ -53,6 +53,7 @@ class VehiclePart(FilePart):
     description: Annotated[str, StringConstraints(max_length=120)] = ""
     system_v: Literal[12, 24] = 12
     height_m: float = Field(0, ge=HEIGHT_M.low, le=HEIGHT_M.high)
+    batteries: int | None = Field(None, ge=1, le=MOST_BATTERIES)
 
 
 class JobPart(FilePart):
@@ -163,6 +164,7 @@ def write_job(record: JobRecord) -> str:
             description=job.vehicle.description,
             system_v=24 if job.vehicle.system_v == max(SYSTEM_VOLTS) else 12,
             height_m=job.vehicle.height_m,
+            batteries=job.vehicle.batteries,
         ),
         technicians=[TechnicianPart(uid=t.uid, name=t.name) for t in record.technicians],
         instruments=[instrument_part(i) for i in record.instruments],
@@ -227,7 +229,14 @@ def _to_record(file: JobFile) -> JobRecord:
         Job(
             uid=job.uid,
             number=job.number,
-            vehicle=Vehicle(vehicle.uid, vehicle.tag, vehicle.description, float(vehicle.system_v), vehicle.height_m),
+            vehicle=Vehicle(
+                uid=vehicle.uid,
+                tag=vehicle.tag,
+                description=vehicle.description,
+                system_v=float(vehicle.system_v),
+                height_m=vehicle.height_m,
+                batteries=vehicle.batteries,
+            ),
             title=job.title,
             received_on=job.received_on,
             promise=Promise(job.promised_on, job.promised_by),

@@ -238,6 +238,7 @@ class VehicleRow(Base):
         length("description", 120),
         CheckConstraint("system_v IN (12, 24)", name="system_v_known"),
         CheckConstraint("height_m BETWEEN -500 AND 9000", name="height_m_possible"),
+        CheckConstraint("batteries BETWEEN 1 AND 8", name="batteries_possible"),
         UniqueConstraint("shop_uid", "tag"),
     )
 
@@ -247,6 +248,7 @@ class VehicleRow(Base):
     description: Mapped[str]
     system_v: Mapped[float]
     height_m: Mapped[float]
+    batteries: Mapped[int | None]
 
 
 class JobRow(Base):
@@ -369,6 +371,7 @@ class CircuitRow(Base):
     shunt_ohm: Mapped[float | None]
     unreadable: Mapped[list[list[str]]] = mapped_column(JSONB, server_default=text("'[]'"))
     part_of: Mapped[str] = mapped_column(server_default=text("'not told'"))
+    to_wire: Mapped[bool] = mapped_column(server_default=text("false"))
 
     sensor: Mapped[SensorTypeRow] = relationship(lazy="joined", innerjoin=True)
     # Three pins and two stimuli make six joined rows a circuit: less work than two more queries.

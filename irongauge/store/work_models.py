@@ -50,6 +50,7 @@ class WorkStepRow(Base):
     people: Mapped[int | None]
     tools: Mapped[list[str]] = mapped_column(JSONB)
     after: Mapped[list[str]] = mapped_column(JSONB)
+    before: Mapped[list[str]] = mapped_column(JSONB, server_default=text("'[]'::jsonb"))
     behind: Mapped[list[str]] = mapped_column(JSONB, server_default=text("'[]'::jsonb"))
     back_title: Mapped[str] = mapped_column(server_default=text("''"))
     back_minutes: Mapped[int | None]

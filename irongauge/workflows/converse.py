@@ -246,7 +246,7 @@ class _OtherBench:
         return Worked(found, self._asked)
 
     def _found(self, new: Sequence[Taken]) -> Assessment:
-        vehicle = Vehicle(_NOBODY, "none", "", 12.0, 0.0)
+        vehicle = Vehicle(uid=_NOBODY, tag="none", description="", system_v=12.0, height_m=0.0)
         return diagnose_readings(self._circuit, vehicle, [*self._taken, *new], meter=self._meter)
 
     def _with(self, new: Sequence[Taken]) -> Assessment | None:

@@ -57,7 +57,7 @@ def test_every_row_comes_back(demo, empty, tmp_path):
     checked = check_record(empty, [Seal(made.record_number, bytes.fromhex(made.record_seal))])
     assert (checked.problems, checked.end.number) == ([], made.record_number)
     assert len(look_at_floor(empty).jobs) == len(look_at_floor(demo).jobs)
-    add_vehicle(empty, Vehicle(uuid4(), "N-1", "New"))  # and it is worked on as ever
+    add_vehicle(empty, Vehicle(uid=uuid4(), tag="N-1", description="New"))  # and it is worked on as ever
 
 
 def test_a_backup_is_of_one_moment_while_others_go_on(demo, empty, tmp_path):
@@ -65,7 +65,7 @@ def test_a_backup_is_of_one_moment_while_others_go_on(demo, empty, tmp_path):
 
     def work():
         while not over.is_set():
-            vehicle = Vehicle(uuid4(), f"W-{len(added)}", "Busy")
+            vehicle = Vehicle(uid=uuid4(), tag=f"W-{len(added)}", description="Busy")
             add_vehicle(demo, vehicle)
             added.append(vehicle.tag)
 
@@ -157,7 +157,7 @@ def test_a_shop_that_is_there_is_not_written_over_unless_it_is_said(demo, databa
     with pytest.raises(SetupError, match="There is a shop in this database: Saltmarsh Depot"):
         read_backup(url_of(demo), path)
     vehicles = {v.tag for v in look_at_floor(demo).vehicles}
-    add_vehicle(demo, Vehicle(uuid4(), "N-1", "New"))
+    add_vehicle(demo, Vehicle(uid=uuid4(), tag="N-1", description="New"))
     with demo.unit() as store:
         store.session.execute(text("SELECT 1"))
         with pytest.raises(SetupError, match="Somebody works on this database"):
@@ -174,7 +174,7 @@ def test_a_restore_that_fails_leaves_the_shop_that_is_there(demo, tmp_path, monk
     """However far it came: what stood there stands there, and nothing is left beside it."""
     path, url = tmp_path / "shop.zip", url_of(demo)
     write_backup(url, path, secret="s")
-    add_vehicle(demo, Vehicle(uuid4(), "N-1", "New since the backup"))
+    add_vehicle(demo, Vehicle(uid=uuid4(), tag="N-1", description="New since the backup"))
     before = digests(demo)
     demo.close()
 
@@ -212,7 +212,7 @@ def test_a_restore_that_fails_leaves_the_shop_that_is_there(demo, tmp_path, monk
 def test_a_restore_keeps_what_was_there_under_another_name(demo, tmp_path):
     path, url = tmp_path / "shop.zip", url_of(demo)
     write_backup(url, path, secret="s")
-    add_vehicle(demo, Vehicle(uuid4(), "N-1", "New since the backup"))
+    add_vehicle(demo, Vehicle(uid=uuid4(), tag="N-1", description="New since the backup"))
     demo.close()
     restore_now(demo, Settings(local_dir=tmp_path, secret="s"), path, None, replace=True)
     assert "N-1" not in {v.tag for v in look_at_floor(demo).vehicles}

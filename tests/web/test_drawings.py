@@ -120,7 +120,7 @@ def _job(promised_in, by=None, *, done=False):
     return Job(
         uid=uuid4(),
         number=1,
-        vehicle=Vehicle(uuid4(), "LT-8", "", 12.0, 0.0),
+        vehicle=Vehicle(uid=uuid4(), tag="LT-8", description="", system_v=12.0, height_m=0.0),
         title="x",
         received_on=TODAY - timedelta(days=4),
         promise=Promise(TODAY + timedelta(days=promised_in), by),

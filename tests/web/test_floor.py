@@ -20,7 +20,7 @@ def _line(tag, promised, level="not measured", *, done=False, ready=False, pract
     job = Job(
         uid=uuid4(),
         number=1,
-        vehicle=Vehicle(uuid4(), tag, "", 12.0, 12.0),
+        vehicle=Vehicle(uid=uuid4(), tag=tag, description="", system_v=12.0, height_m=12.0),
         title="x",
         received_on=date(2026, 11, 1),
         promise=Promise(promised),
@@ -112,7 +112,9 @@ def test_a_shop_with_many_vehicles_names_some_of_those_without_a_job(demo, visit
     with demo.unit() as store:
         shop = store.shops.first()
         for n in range(40):
-            store.jobs.add_vehicle(shop.uid, Vehicle(uuid4(), f"Z-{n:02}", "", 12.0, 0.0))
+            store.jobs.add_vehicle(
+                shop.uid, Vehicle(uid=uuid4(), tag=f"Z-{n:02}", description="", system_v=12.0, height_m=0.0)
+            )
     page = visitor.get("/")
     named = [href for href in page.reader.links if "/jobs/new?vehicle=" in href]
     assert len(named) == 24

@@ -490,3 +490,19 @@ def test_a_form_sent_to_a_vehicle_that_is_not_there_is_answered(standing, part):
         "place_name": "x", "function_uid": str(BOOST), "fuse_a": "5", "count": "1"}  # fmt: skip
     answer = standing.client.post(f"/vehicles/{NOBODY}/{part}", data=sent)
     assert answer.status_code in {200, 404, 422}
+
+
+def test_left_over_ends_are_cut_from_first_and_become_spare_pigtails(visitor):
+    path = f"/vehicles/{LT7}/wiring"
+    page = visitor.get(f"{path}?ends={quote('yellow; 0,5 mm²; 2.0' + chr(10) + 'red/white; AWG 20; 0.65')}")
+    assert "the left-over end of 2.00 m" in page.text
+    assert "Spare pigtails of 0.3 m: " in page.text
+    assert "2 of red/white, 0.518" in page.text
+    kit = visitor.send(page.form("/kit"))
+    assert "2 spare pigtails, red/white, 0.518" in kit.text
+    bad = visitor.get(f"{path}?ends={quote('red; thick; 2' + chr(10) + 'blue')}")
+    assert bad.status == 422
+    assert "Line 1" in bad.text
+    assert "Line 2" in bad.text
+    assert "is no colour, wire and length" in bad.text
+    assert "red; thick; 2" in bad.text

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from irongauge.core.plan.harness import Wire
 from irongauge.core.plan.wires import next_metric_mm2
 
-__all__ = ["Bundle", "Cut", "CutList", "bundle_of", "cut_list", "hose_error", "wire_diameter_mm"]
+__all__ = ["Bundle", "Cut", "CutList", "bundle_of", "cut_list", "hose_error", "kind_of", "wire_diameter_mm"]
 
 # mm² to mm over the insulation.
 _OUTSIDE_MM = {
@@ -73,6 +73,14 @@ class CutList:
     rolls: tuple[tuple[str, float], ...]
     spares: tuple[tuple[str, float], ...]
 
+    @property
+    def pigtails(self) -> tuple[tuple[str, int], ...]:
+        """How many spare pigtails of each kind the ends that are left give."""
+        found: dict[str, int] = {}
+        for kind, metres in self.spares:
+            found[kind] = found.get(kind, 0) + int(metres / SPARE_PIGTAIL_M + 1e-9)
+        return tuple(found.items())
+
 
 def cut_list(
     wires: Sequence[Wire], *, loops_m: float = 0.1, slack_share: float = 0.05, ends: Sequence[tuple[str, float]] = ()
@@ -101,7 +109,12 @@ def cut_list(
 
 
 def _kind(wire: Wire) -> str:
-    return f"{wire.colour or 'any colour'}, {wire.area_mm2:g} mm²"
+    return kind_of(wire.colour, wire.area_mm2)
+
+
+def kind_of(colour: str, area_mm2: float) -> str:
+    """A colour and a size as the list tells them apart."""
+    return f"{colour.strip() or 'any colour'}, {area_mm2:.3g} mm²"
 
 
 def hose_error(height_m: float, density_kg_m3: float = 850.0) -> float:

@@ -351,7 +351,7 @@ class Circuit:
     `retired_why` is not there any more: its record stays, and a hand-over does not wait for it. `shunt_ohm` is the resistor at
     the input of a current loop. Without a `pull_up` it is not known what hangs on the input, unless it is `unpulled`: known to
     have none. `unreadable` are readings of which somebody said that they cannot be taken. `part_of` says whether it is of a
-    system that is left to licensed work.
+    system that is left to licensed work, `to_wire` that its wiring is still to be made.
     """
 
     uid: UUID
@@ -376,6 +376,7 @@ class Circuit:
     unpulled: bool = False
     unreadable: tuple[Unreadable, ...] = ()
     part_of: PartOf = PartOf.NOT_TOLD
+    to_wire: bool = False
 
     def __post_init__(self) -> None:
         cavities = [pin.cavity for pin in self.pins]

@@ -17,7 +17,7 @@ from irongauge.core.sensors.licensed import Licence, PartOf, licence_of
 from irongauge.core.work.record import SaidOfStep
 from irongauge.core.work.steps import After, Heat, Step, StepKind, WorkState
 
-__all__ = ["CAUTIONS", "CircuitToDo", "VehicleToDo", "circuit_of", "opened_up", "steps_of", "with_rules"]
+__all__ = ["CAUTIONS", "CircuitToDo", "VehicleToDo", "circuit_of", "opened_up", "set_before", "steps_of", "with_rules"]
 
 # Minutes of one reading, and of the other things that come by themselves: defaults of the trade.
 READING_MIN, CALIBRATION_POINT_MIN, PULSE_MIN, ENTRY_MIN, KIT_MIN = 2, 4, 15, 6, 10
@@ -83,7 +83,9 @@ class CircuitToDo:
 
 @dataclass(frozen=True, kw_only=True)
 class VehicleToDo:
-    """A vehicle's job: its circuits, the open lines of its kit, each with its kind, and what still reads an old input."""
+    """A vehicle's job: its circuits, the open lines of its kit, each with its kind, what still reads an old input, and how its
+    batteries come off.
+    """
 
     key: str
     tag: str
@@ -91,6 +93,7 @@ class VehicleToDo:
     kit: tuple[tuple[str, KitKind, str], ...] = ()
     left_behind: tuple[LeftBehind, ...] = ()
     road_test: bool = False
+    battery_off: str = ""
 
 
 def steps_of(todo: VehicleToDo) -> tuple[Step, ...]:
@@ -155,7 +158,7 @@ def _step(
         state=state,
         after=after,
         tools=tools,
-        caution=CAUTIONS.get(state, ""),
+        caution=todo.battery_off if state is WorkState.BATTERY_OFF else CAUTIONS.get(state, ""),
     )
 
 
@@ -171,7 +174,7 @@ def _of_circuit(todo: VehicleToDo, circuit: CircuitToDo, fetched: tuple[After, .
         takes_out = circuit.to_fit or "sensor" in circuit.repair.casefold()
         if circuit.holds_back:
             said = _COLD if takes_out else f"If the sensor comes out: {_COLD[:1].lower()}{_COLD[1:]}"
-            fit = replace(fit, heat=Heat.COLD if takes_out else fit.heat, caution=said)
+            fit = replace(fit, heat=Heat.COLD if takes_out else fit.heat, caution=f"{said} {todo.battery_off}".strip())
         ohms = f"Ohms to ground of {circuit.name}, before its fuse goes in"
         check = _step(
             todo,
@@ -257,6 +260,17 @@ def opened_up(steps: Sequence[Step], added: Iterable[SaidOfStep]) -> tuple[Step,
         found = [replace(s, after=(*s.after, opened)) if s.key in behind else s for s in found]
         found.append(replace(back, after=waits))
     return tuple(found)
+
+
+def set_before(steps: Sequence[Step], said: Iterable[SaidOfStep]) -> tuple[Step, ...]:
+    """The steps with the waits of those before which a person set another."""
+    keys = {step.key for step in steps}
+    waits: dict[str, list[After]] = {}
+    for one in said:
+        for key in one.before:
+            if one.key in keys:
+                waits.setdefault(key, []).append(After(one.key, "it was set before"))
+    return tuple(replace(s, after=(*s.after, *waits[s.key])) if s.key in waits else s for s in steps)
 
 
 _NEEDS_BATTERY_OFF = {StepKind.INSTALL, StepKind.JOINT, StepKind.KEY_OFF_CHECK}

@@ -31,6 +31,8 @@ class Status(StrEnum):
 class SaidOfStep:
     """What was said of a step by its `key`. One with a `title` was added by a person; else only what is set was changed.
 
+    It comes before the steps of `before`, whatever else they wait for.
+
     One with a `back_title` opens something up, a cover, a seat, a duct, a drain: it comes before the steps of the circuits that
     are `behind` it, and the step back (`back_minutes`) after all of them. `why` says why it is not possible.
     """
@@ -45,6 +47,7 @@ class SaidOfStep:
     people: int | None = None
     tools: tuple[str, ...] = ()
     after: tuple[str, ...] = ()
+    before: tuple[str, ...] = ()
     behind: tuple[str, ...] = ()
     back_title: str = ""
     back_minutes: int | None = None

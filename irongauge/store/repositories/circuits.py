@@ -73,6 +73,7 @@ def _circuit_of(row: Row[Any], made: dict[UUID, SensorType] | None = None) -> Ci
         retired_why=row.retired_why,
         shunt_ohm=row.shunt_ohm,
         part_of=PartOf(row.part_of),
+        to_wire=row.to_wire,
         unreadable=tuple(Unreadable(TestPoint.from_text(point), Hindrance(why)) for point, why in row.unreadable),
         reader=LiveReader(
             shows_signal=row.reader_shows_signal,
@@ -189,6 +190,7 @@ class CircuitRepository:
         row.battery_fed, row.differential, row.shielded = circuit.battery_fed, circuit.differential, circuit.shielded
         row.unpulled = circuit.unpulled
         row.part_of = circuit.part_of
+        row.to_wire = circuit.to_wire
         row.controller = circuit.controller
         row.retired_why = circuit.retired_why
         row.shunt_ohm = circuit.shunt_ohm

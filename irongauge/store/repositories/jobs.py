@@ -18,7 +18,14 @@ __all__ = ["JobRepository"]
 
 
 def _vehicle_of(row: VehicleRow) -> Vehicle:
-    return Vehicle(row.uid, row.tag, row.description, row.system_v, row.height_m)
+    return Vehicle(
+        uid=row.uid,
+        tag=row.tag,
+        description=row.description,
+        system_v=row.system_v,
+        height_m=row.height_m,
+        batteries=row.batteries,
+    )
 
 
 def _job_of(row: JobRow) -> Job:
@@ -46,9 +53,10 @@ class JobRepository:
     def vehicles(self, shop_uid: UUID) -> tuple[Vehicle, ...]:
         # Columns instead of mapped objects: a shop has thousands, and its Floor names them.
         v = VehicleRow
-        query = select(v.uid, v.tag, v.description, v.system_v, v.height_m)
+        query = select(v.uid, v.tag, v.description, v.system_v, v.height_m, v.batteries)
         return tuple(
-            Vehicle(*row) for row in self._session.execute(query.where(v.shop_uid == shop_uid).order_by(v.tag))
+            Vehicle(**row._asdict())
+            for row in self._session.execute(query.where(v.shop_uid == shop_uid).order_by(v.tag))
         )
 
     def add_vehicle(self, shop_uid: UUID, vehicle: Vehicle) -> None:
@@ -60,6 +68,7 @@ class JobRepository:
                 description=vehicle.description,
                 system_v=vehicle.system_v,
                 height_m=vehicle.height_m,
+                batteries=vehicle.batteries,
             )
         )
         self._session.flush()

@@ -36,7 +36,7 @@ class VehicleRepository:
         if row is None:
             raise NotFoundError("vehicle", str(vehicle.uid))
         row.tag, row.description = vehicle.tag, vehicle.description
-        row.system_v, row.height_m = vehicle.system_v, vehicle.height_m
+        row.system_v, row.height_m, row.batteries = vehicle.system_v, vehicle.height_m, vehicle.batteries
         self._session.flush()
 
     def record(self, vehicle_uid: UUID, change: VehicleChange) -> None:

@@ -36,6 +36,7 @@ def _said_of(row: Row[Any]) -> SaidOfStep:
         people=row.people,
         tools=tuple(row.tools),
         after=tuple(row.after),
+        before=tuple(row.before),
         behind=tuple(row.behind),
         back_title=row.back_title,
         back_minutes=row.back_minutes,
@@ -69,6 +70,7 @@ class WorkRepository:
         """Write what is said of a step now; of two who say it at once the later counts."""
         values = {name: getattr(said, name) for name in _STEPS.keys()}  # noqa: SIM118  a collection of columns, not a dict
         values |= {"tools": list(said.tools), "after": list(said.after), "behind": list(said.behind)}
+        values["before"] = list(said.before)
         statement = insert(WorkStepRow).values(values)
         changed = {name: statement.excluded[name] for name in values if name not in {"uid", "vehicle_uid", "key"}}
         self._session.execute(statement.on_conflict_do_update(index_elements=["vehicle_uid", "key"], set_=changed))

@@ -179,7 +179,7 @@ def post_diagnose(
 ) -> VerdictWithDiagnosis:
     """Send all that was read so far, do one of `next_tests`, send again with its answers, until none is left."""
     try:
-        vehicle = Vehicle(uuid4(), "none", "", body.system_v, body.height_m)
+        vehicle = Vehicle(uid=uuid4(), tag="none", description="", system_v=body.system_v, height_m=body.height_m)
         sensor = sensor_from_part(body.sensor)
         part = body.circuit.model_copy(update={"sensor_type_uid": sensor.uid, "family": sensor.family})
         circuit = circuit_from_part(part, {sensor.uid: sensor})

@@ -20,7 +20,7 @@ from irongauge.core.measure.quantities import Reading, SupersedeReason, TestPoin
 from irongauge.core.sensors.circuits import MOST_STIMULI, Circuit, Pin, Stimulus
 from irongauge.core.sensors.licensed import PartOf
 from irongauge.core.sensors.live_reader import UNTOLD
-from irongauge.core.shop import HEIGHT_M, Job, Promise, Vehicle
+from irongauge.core.shop import HEIGHT_M, MOST_BATTERIES, Job, Promise, Vehicle
 from irongauge.errors import EntryError, NotFoundError, as_sentence
 from irongauge.formats.circuit_parts import (
     CircuitPart,
@@ -63,6 +63,7 @@ class VehicleIn(BodyIn):
     height_m: float = Field(
         0, ge=HEIGHT_M.low, le=HEIGHT_M.high, examples=[12], description="Where it is tested, above sea level"
     )
+    batteries: int | None = Field(None, ge=1, le=MOST_BATTERIES, description="Left out: not known")
 
 
 class JobIn(BodyIn):
@@ -89,6 +90,7 @@ class CircuitIn(BodyIn):
     differential: bool = False
     shielded: bool = False
     unpulled: bool = Field(default=False, description="The input is known to have no pull-up; else nobody knows")
+    to_wire: bool = Field(default=False, description="Its wiring is still to be made")
     part_of: PartOf = Field(
         PartOf.NOT_TOLD, description="A system that is left to licensed work; not told: its name tells"
     )
@@ -229,7 +231,14 @@ def shelf(database: DatabaseDep) -> dict[str, Any]:
 @router.post("/vehicles", dependencies=[ARRANGE], status_code=201, responses=ERRORS, summary="Bring a vehicle in")
 def post_vehicle(database: DatabaseDep, body: VehicleIn) -> dict[str, UUID]:
     try:
-        vehicle = Vehicle(uuid4(), body.tag.strip(), body.description.strip(), body.system_v, body.height_m)
+        vehicle = Vehicle(
+            uid=uuid4(),
+            tag=body.tag.strip(),
+            description=body.description.strip(),
+            system_v=body.system_v,
+            height_m=body.height_m,
+            batteries=body.batteries,
+        )
     except ValueError as error:
         raise EntryError("system_v", f"{body.system_v:g}", f"{error}.".capitalize()) from error
     add_vehicle(database, vehicle)
@@ -303,6 +312,7 @@ def post_circuit(database: DatabaseDep, uid: UUID, body: CircuitIn) -> dict[str,
             shielded=body.shielded,
             unpulled=body.unpulled,
             part_of=body.part_of,
+            to_wire=body.to_wire,
             controller=body.controller.strip(),
             reader=UNTOLD if body.reader is None else body.reader.to_core(),
         )

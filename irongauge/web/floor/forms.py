@@ -7,6 +7,7 @@ from uuid import uuid4
 
 from irongauge.core.shop import HEIGHT_M, Vehicle
 from irongauge.web.forms import Day, OptionalDay, OptionalTime, OptionalUid, PostedForm, choice, number, text
+from irongauge.web.vehicle.forms import BATTERIES, batteries_from
 
 __all__ = ["ArrivalForm", "JobForm", "VehicleForm"]
 
@@ -18,10 +19,18 @@ class VehicleForm(PostedForm):
     description: Annotated[str, text(120, what="what it is", needed=False)] = ""
     system_v: Annotated[str, choice("12", "24")] = "12"
     height_m: Annotated[float, number(HEIGHT_M.low, HEIGHT_M.high, what="the height above sea level in metres")]
+    batteries: Annotated[str, choice("", *BATTERIES)] = ""
 
     def to_core(self) -> Vehicle:
         """The vehicle, with an identity of its own."""
-        return Vehicle(uuid4(), self.tag, self.description, float(self.system_v), self.height_m)
+        return Vehicle(
+            uid=uuid4(),
+            tag=self.tag,
+            description=self.description,
+            system_v=float(self.system_v),
+            height_m=self.height_m,
+            batteries=batteries_from(self.batteries),
+        )
 
 
 class ArrivalForm(VehicleForm):

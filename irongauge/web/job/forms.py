@@ -57,6 +57,7 @@ class CircuitForm(PostedForm):
     differential: Annotated[str, choice("no", "yes")] = "no"
     shielded: Annotated[str, choice("no", "yes")] = "no"
     unpulled: Annotated[str, choice("no", "yes")] = "no"
+    to_wire: Annotated[str, choice("no", "yes")] = "no"
     part_of: Annotated[str, choice(*PartOf)] = PartOf.NOT_TOLD
     temperature_0: str = ""
     temperature_1: str = ""
@@ -98,6 +99,7 @@ def circuit_from_form(
         shielded=form.shielded == "yes",
         unpulled=_unpulled(form),
         part_of=_part_of(form),
+        to_wire=form.to_wire == "yes",
         controller=form.controller,
         reader=UNTOLD if old is None else old.reader,
         unreadable=() if old is None else old.unreadable,
@@ -246,7 +248,7 @@ def circuit_values(circuit: Circuit, shop: Shop) -> FormState:
         "temperature_pull_up_to_v": "" if other is None else f"{other.to_v:g}",
     }
     values["part_of"] = circuit.part_of
-    flags = ("battery_fed", "differential", "shielded", "unpulled")
+    flags = ("battery_fed", "differential", "shielded", "unpulled", "to_wire")
     values |= {flag: "yes" if getattr(circuit, flag) else "no" for flag in flags}
     for n, pin in enumerate(circuit.pins):
         values |= {f"cavity_{n}": pin.cavity, f"colour_{n}": pin.wire_colour, f"role_{n}": pin.role or ""}

@@ -13,6 +13,7 @@ from pydantic import BeforeValidator
 from irongauge.core.measure.entry import parse_number_in, parse_plain_number
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.plan.board import PinAt, PullUpNeed
+from irongauge.core.plan.cutting import kind_of
 from irongauge.core.plan.feeds import Feed, Load, WireRun
 from irongauge.core.plan.kit import KitKind, KitLine
 from irongauge.core.plan.modules import INPUTS, ModuleKind, ModuleType, PinKind, Shows
@@ -37,6 +38,7 @@ __all__ = [
     "PlaceForm",
     "RoomForm",
     "TickForm",
+    "ends_from",
     "feed_from",
     "function_from",
     "function_values",
@@ -335,6 +337,22 @@ def loads_text(feed: Feed) -> str:
         cells.append("own" if load.own_return else "")
         lines.append("; ".join(cells).rstrip("; "))
     return "\n".join(lines)
+
+
+def ends_from(typed: str) -> tuple[tuple[str, float], ...]:
+    """Lines of `colour; wire; metres` of what was left over; `BadListError` tells every bad line."""
+    return made_of_each(lines_of(typed), "ends", _end)
+
+
+def _end(line: str) -> tuple[str, float]:
+    cells = cells_of(line, next((mark for mark in ";\t" if mark in line), ","))
+    if len(cells) != 3:  # noqa: PLR2004
+        raise EntryError("ends", line, f"{quoted(line)} is no colour, wire and length.", "Write: red; 0.5 mm²; 1.4")
+    area_mm2 = parse_wire_mm2(
+        cells[1], field="ends", limits=Limits(0.05, 240), what="a wire in mm² or AWG", mm2_told=True
+    )
+    metres = parse_number_in(cells[2], field="ends", unit="m", limits=Limits(0.01, 1000), what="metres")
+    return kind_of(cells[0], area_mm2), metres
 
 
 class MapForm(PostedForm):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from fastapi import APIRouter
@@ -10,6 +11,7 @@ from starlette.responses import Response
 
 from irongauge.core.plan.cutting import Bundle, CutList, bundle_of, cut_list
 from irongauge.core.plan.harness import WITH_CAVITIES, FaceSide, Harness, Node, Wire
+from irongauge.core.plan.kit import KitKind
 from irongauge.core.plan.marrying import Joined, marry
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.errors import BadListError, EntryError
@@ -26,7 +28,7 @@ from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import Pages, go_to
 from irongauge.web.permissions import ARRANGE, LOOK
 from irongauge.web.plan.drawings import FaceDrawing, PathDrawing, draw_face, draw_path
-from irongauge.web.plan.forms import MapForm
+from irongauge.web.plan.forms import MapForm, ends_from
 from irongauge.workflows.plan.plans import PlanView, look_at_plan
 from irongauge.workflows.plan.wirings import ShieldView, keep_map, save_harness, shields_of
 from irongauge.workflows.shop.examples import wired_example
@@ -59,10 +61,12 @@ class CutView:
     bundle: Bundle
 
 
-def _cut(harness: Harness) -> CutView | None:
-    if not harness.wires:
+def _cut(harness: Harness, ends: Sequence[tuple[str, float]]) -> CutView | None:
+    """What is cut here: all but what is left to licensed work."""
+    wires = [wire for wire in harness.wires if wire.licence is None]
+    if not wires:
         return None
-    return CutView(cut_list(harness.wires), bundle_of([wire.area_mm2 for wire in harness.wires]))
+    return CutView(cut_list(wires, ends=ends), bundle_of([wire.area_mm2 for wire in wires]))
 
 
 def _ways(view: PlanView, asked: str) -> tuple[CircuitWays, ...]:
@@ -115,8 +119,10 @@ def _page(
     circuit: str = "",
     shields: tuple[ShieldView, ...] = (),
     example: ExampleWay | None = None,
+    ends: Sequence[tuple[str, float]] = (),
 ) -> Response:
     harness = view.plan.harness
+    open_job = next((job for job, _ in view.circuits if job.handed_over_at is None and not job.is_practice), None)
     newest = view.plan.maps[0] if view.plan.maps else None
     values = {"nodes": write_nodes(harness), "wires": write_wires(harness)}
     if newest is not None:
@@ -139,7 +145,9 @@ def _page(
         shields=shields,
         example=example,
         faces=_faces(harness),
-        cut=_cut(harness),
+        cut=_cut(harness, ends),
+        open_job=open_job,
+        spare=KitKind.SPARE,
         married=married,
         maps=view.plan.maps,
         steps=_STEPS,
@@ -149,12 +157,20 @@ def _page(
 
 
 @router.get("/vehicles/{uid}/wiring", dependencies=[LOOK], name="wiring")
-def get_wiring(request: Request, database: DatabaseDep, pages: PagesDep, uid: str, circuit: str = "") -> Response:
+def get_wiring(
+    request: Request, database: DatabaseDep, pages: PagesDep, *, uid: str, circuit: str = "", ends: str = ""
+) -> Response:
     """The harness, drawn, with what contradicts itself in it."""
     view = look_at_plan(database, uid_or_missing("vehicle", uid), power=False)
     example = None if view.plan.harness.wires else _example(wired_example(database, view.vehicle.uid))
     shields = shields_of(database, view)
-    return _page(request, pages, view, circuit=circuit[:40], shields=shields, example=example)
+    state, left = FormState({"ends": ends[:4000]}), tuple[tuple[str, float], ...]()
+    try:
+        left = ends_from(ends[:4000])
+    except EntryError as error:
+        state = state.with_error(error)
+    status = 422 if state.errors else 200
+    return _page(request, pages, view, state, status, circuit=circuit[:40], shields=shields, example=example, ends=left)
 
 
 @router.post("/vehicles/{uid}/wiring", dependencies=[ARRANGE], name="save_harness")

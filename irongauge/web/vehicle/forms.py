@@ -7,7 +7,15 @@ from typing import Annotated
 from irongauge.core.shop import HEIGHT_M, Vehicle
 from irongauge.web.forms import Day, OptionalTime, OptionalUid, PostedForm, choice, number, text
 
-__all__ = ["CardForm", "NoteForm", "PictureForm", "PromiseForm", "RetireForm"]
+__all__ = ["BATTERIES", "CardForm", "NoteForm", "PictureForm", "PromiseForm", "RetireForm", "batteries_from"]
+
+
+BATTERIES = ("1", "2", "3", "4")
+
+
+def batteries_from(typed: str) -> int | None:
+    """How many batteries, None where nobody says."""
+    return int(typed) if typed else None
 
 
 class CardForm(PostedForm):
@@ -17,6 +25,8 @@ class CardForm(PostedForm):
     description: Annotated[str, text(120, what="what it is", needed=False)] = ""
     system_v: Annotated[str, choice("12", "24")] = "12"
     height_m: Annotated[float, number(HEIGHT_M.low, HEIGHT_M.high, what="the height above sea level in metres")]
+    batteries: Annotated[str, choice("", *BATTERIES)] = ""
+    seen_batteries: Annotated[str, choice("", *BATTERIES)] = ""
     seen_tag: str = ""
     seen_description: str = ""
     seen_system_v: Annotated[str, choice("12", "24")] = "12"
@@ -25,11 +35,25 @@ class CardForm(PostedForm):
 
     def card_of(self, vehicle: Vehicle) -> Vehicle:
         """The vehicle's card that the form describes."""
-        return Vehicle(vehicle.uid, self.tag, self.description, float(self.system_v), self.height_m)
+        return Vehicle(
+            uid=vehicle.uid,
+            tag=self.tag,
+            description=self.description,
+            system_v=float(self.system_v),
+            height_m=self.height_m,
+            batteries=batteries_from(self.batteries),
+        )
 
     def seen_of(self, vehicle: Vehicle) -> Vehicle:
         """The card that was looked at when the form was made."""
-        return Vehicle(vehicle.uid, self.seen_tag, self.seen_description, float(self.seen_system_v), self.seen_height_m)
+        return Vehicle(
+            uid=vehicle.uid,
+            tag=self.seen_tag,
+            description=self.seen_description,
+            system_v=float(self.seen_system_v),
+            height_m=self.seen_height_m,
+            batteries=batteries_from(self.seen_batteries),
+        )
 
 
 class PromiseForm(PostedForm):

@@ -41,6 +41,7 @@ def _values(view: VehicleView) -> dict[str, str]:
         "description": v.description,
         "system_v": f"{v.system_v:g}",
         "height_m": f"{v.height_m:.10g}",
+        "batteries": "" if v.batteries is None else str(v.batteries),
     }
     return card | {f"seen_{name}": value for name, value in card.items()}
 

@@ -18,6 +18,7 @@ from irongauge.web.forms import OptionalUid, PostedForm, choice, number, text
 
 __all__ = [
     "AddForm",
+    "BeforeForm",
     "CoverForm",
     "HoursForm",
     "PinForm",
@@ -62,6 +63,7 @@ class AddForm(PostedForm):
     people: Annotated[str, choice("1", "2")] = "1"
     tool: Annotated[str, text(40, what="a tool", needed=False)] = ""
     after: str = ""
+    before: str = ""
     not_before: str = ""
     caution: Annotated[str, text(200, what="a caution", needed=False)] = ""
 
@@ -75,6 +77,13 @@ class CoverForm(PostedForm):
     back_minutes: Annotated[float, number(1, 10_000, what="its minutes")] = 5
     cover_heat: Annotated[str, choice(*Heat)] = Heat.ANY
     cover_caution: Annotated[str, text(200, what="a caution", needed=False)] = ""
+
+
+class BeforeForm(PostedForm):
+    """A step set before another, or before none."""
+
+    key: Annotated[str, text(200, what="which step")]
+    before: str = ""
 
 
 class HoursForm(PostedForm):
@@ -119,6 +128,7 @@ def said_from(form: AddForm, shop: Shop) -> SaidOfStep:
         people=int(form.people),
         tools=(form.tool,) if form.tool else (),
         after=(form.after,) if form.after else (),
+        before=(form.before,) if form.before else (),
         caution=form.caution,
         not_before=moment_from(form.not_before, shop, "not_before"),
     )

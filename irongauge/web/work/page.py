@@ -30,6 +30,7 @@ class StepView:
     here: str
     is_added: bool
     may_start: bool
+    before: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -75,6 +76,7 @@ def step_view(database: Database, view: WorkView, key: str) -> StepView | None:
         here=_here_text(view, key),
         is_added=key in view.said and bool(view.said[key].title),
         may_start=not any(after.key in keys for after in step.after),
+        before=view.said[key].before if key in view.said else (),
     )
 
 

@@ -22,6 +22,7 @@ from irongauge.web.permissions import ARRANGE, ARRANGE_FOR_OTHERS, LOOK, MEASURE
 from irongauge.web.work.calendar import calendar_of
 from irongauge.web.work.forms import (
     AddForm,
+    BeforeForm,
     CoverForm,
     HoursForm,
     PinForm,
@@ -42,6 +43,7 @@ from irongauge.workflows.work.session import (
     go_first,
     look_at_work,
     pin_step,
+    put_before,
     remove_step,
     say_status,
 )
@@ -168,6 +170,20 @@ def post_pin(request: Request, database: DatabaseDep, shop: ShopDep, pages: Page
     if form is not None:
         try:
             pin_step(database, form.key, moment_from(form.at, shop, "at"), form.only_uid)
+        except EntryError as error:
+            state = state.with_error(error)
+        else:
+            return _back(request, posted.values, form.key)
+    return _refused(request, database, pages, posted, state, chosen=posted.values.get("key", ""))
+
+
+@router.post("/work/before", dependencies=[ARRANGE], name="put_before")
+def post_before(request: Request, database: DatabaseDep, pages: PagesDep, posted: FormDep) -> Response:
+    """Set a step before another."""
+    form, state = read_form(BeforeForm, posted.values)
+    if form is not None:
+        try:
+            put_before(database, form.key, form.before[:200])
         except EntryError as error:
             state = state.with_error(error)
         else:

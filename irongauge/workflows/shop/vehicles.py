@@ -94,12 +94,13 @@ def look_at_vehicle(database: Database, uid: UUID) -> VehicleView:
     )
 
 
-_FIELDS = (("tag", "tag"), ("description", "description"), ("system_v", "system"), ("height_m", "height"))
+_FIELDS = (("tag", "tag"), ("description", "description"), ("system_v", "system"), ("height_m", "height"),
+           ("batteries", "batteries"))  # fmt: skip
 
 
 def _shown(name: str, value: object) -> str:
     unit = {"system_v": " V", "height_m": " m"}.get(name, "")
-    return f"{value:g}{unit}" if isinstance(value, float) else str(value)
+    return f"{value:g}{unit}" if isinstance(value, float) else "" if value is None else str(value)
 
 
 def change_vehicle(database: Database, vehicle: Vehicle, seen: Vehicle, technician_uid: UUID | None) -> None:

@@ -10,6 +10,7 @@ from functools import lru_cache
 from uuid import UUID, uuid4
 
 from irongauge.core.work.bounds import least_cost
+from irongauge.core.work.changes import all_before
 from irongauge.core.work.hours import Shift
 from irongauge.core.work.learned import WorkEvent
 from irongauge.core.work.plan import Plan
@@ -33,6 +34,7 @@ __all__ = [
     "go_first",
     "look_at_work",
     "pin_step",
+    "put_before",
     "remove_step",
     "say_status",
 ]
@@ -224,12 +226,35 @@ def pin_step(database: Database, key: str, at: datetime | None, only_uid: UUID |
         store.work.save(replace(_said(store, vehicle_uid, key), pinned_at=at, only_uid=only_uid))
 
 
+def put_before(database: Database, key: str, before: str) -> None:
+    """Set a step before another of its vehicle, or before none; refused where they would wait for each other in a circle."""
+    view, vehicle_uid, step = _list_of(database, key)
+    wanted = (before,) if before else ()
+    _check_before(view, step, wanted)
+    with database.unit() as store:
+        store.work.save(replace(_said(store, vehicle_uid, key), before=wanted))
+
+
+def _check_before(view: WorkView, step: Step, before: tuple[str, ...]) -> None:
+    """Refuse what a step cannot come before: a step that is not there, or one that it waits for itself."""
+    by_key = {s.key: s for s in view.work.steps}
+    for key in before:
+        if key not in by_key or key == step.key:
+            raise EntryError(
+                "before", "", "It comes before a step that is not there.", "Choose one of the same vehicle."
+            )
+        if key in all_before([*(s for s in view.work.steps if s.key != step.key), step])[step.key]:
+            first = by_key[key].title
+            raise EntryError("before", first, f"“{step.title}” waits for “{first}” itself.", "Choose another step.")
+
+
 def add_step(database: Database, said: SaidOfStep) -> None:
-    """Add a step, which waits for others of its own vehicle only."""
+    """Add a step, which waits for others of its own vehicle only, and before which others of it wait."""
     view = list_work(database, said.vehicle_uid)
     keys = {step.key for step in view.work.steps}
     if any(key not in keys for key in said.after):
         raise EntryError("after", "", "It waits for a step that is not there.", "Choose one of the same vehicle.")
+    _check_before(view, said.step(), said.before)
     if said.back_title and not said.behind:
         raise EntryError("behind", "", "Nothing is behind it.", "Tick the circuits that it is in the way of.")
     if any(key not in view.circuits for key in said.behind):

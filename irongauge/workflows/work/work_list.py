@@ -18,7 +18,7 @@ from irongauge.core.plan.kit import open_lines
 from irongauge.core.pulses.record import PULSE_FAMILIES
 from irongauge.core.sensors.circuits import Circuit, InstrumentKind
 from irongauge.core.shop import SIMULATOR_NAME, Job, Shop, Vehicle
-from irongauge.core.work.arising import CircuitToDo, VehicleToDo, opened_up, steps_of, with_rules
+from irongauge.core.work.arising import CircuitToDo, VehicleToDo, opened_up, set_before, steps_of, with_rules
 from irongauge.core.work.changes import all_before
 from irongauge.core.work.hours import Shift, windows_of
 from irongauge.core.work.learned import Learned, learned_from, times_of, with_learned
@@ -180,7 +180,8 @@ class _View:
         jobs, arising, vehicles, later = self._arising(views, later, only)
         told = [(vehicle.tag, circuit) for vehicle in vehicles for circuit in vehicle.circuits]
         added = tuple(one for one in self.todo.said if one.title and str(one.vehicle_uid) in jobs)
-        usual = {step.key: step for step in opened_up((*arising, *(one.step() for one in added)), added)}
+        every = opened_up((*arising, *(one.step() for one in added)), added)
+        usual = {step.key: step for step in set_before(every, self.todo.said)}
         said = {one.key: one for one in self.todo.said if one.key in usual}
         left, held = self._left(usual, said, {key for one in added for key in (one.key, f"{one.key}/back")})
         work = Work(
@@ -291,8 +292,11 @@ def _promise(job: Job, shop: Shop, start: datetime) -> int:
 
 def _to_do(view: JobView, todo: _Records) -> VehicleToDo:
     job = view.job
-    planned = [
-        CircuitToDo(key=f"planned {uid}", name=name, to_fit=True) for uid, name in todo.reserved[job.vehicle.uid]
+    here = {one.circuit.name for one in view.standing}
+    planned = [  # what has a circuit of this job is fitted and tested as that
+        CircuitToDo(key=f"planned {uid}", name=name, to_fit=True)
+        for uid, name in todo.reserved[job.vehicle.uid]
+        if name not in here
     ]
     return VehicleToDo(
         key=str(job.vehicle.uid),
@@ -301,6 +305,7 @@ def _to_do(view: JobView, todo: _Records) -> VehicleToDo:
         left_behind=view.left_behind,
         kit=tuple((str(line.uid), line.kind, line.text) for line in open_lines(todo.kits[job.uid])),
         road_test=any(one.circuit.family in PULSE_FAMILIES for one in view.standing),
+        battery_off=job.vehicle.battery_off,
     )
 
 
@@ -323,6 +328,7 @@ def _circuit_to_do(one: CircuitView, view: JobView, todo: _Records) -> CircuitTo
         key=str(circuit.uid),
         name=circuit.name,
         readings=tuple(sorted(counts.items())),
+        to_fit=_is_to_be_wired(one, view, todo),
         calibration_points=points,
         tools=frozenset({"hand pump"}) if circuit.sensor.pressure_base is not None else frozenset(),
         repair=shorten(assessment.verdict.headline, 70, placeholder="…") if faulty else "",
@@ -332,6 +338,12 @@ def _circuit_to_do(one: CircuitView, view: JobView, todo: _Records) -> CircuitTo
         is_pressure=circuit.sensor.pressure_base is not None,
         part_of=circuit.part_of,
     )
+
+
+def _is_to_be_wired(one: CircuitView, view: JobView, todo: _Records) -> bool:
+    """True while a circuit's wiring is still to be made: by its card, or as an input is reserved for it, until it was read."""
+    reserved = {name for _, name in todo.reserved[view.job.vehicle.uid]}
+    return (one.circuit.to_wire or one.circuit.name in reserved) and not one.readings
 
 
 def _overdue(circuit: Circuit, todo: _Records) -> str:

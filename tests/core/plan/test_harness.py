@@ -182,6 +182,10 @@ def test_lengths_are_cut_with_slack_from_left_over_ends_first():
         ("b", 2.3, "the roll"), ("a", 1.25, "the left-over end of 1.40 m")]  # fmt: skip
     assert [(kind, round(metres, 9)) for kind, metres in cut.rolls] == [("red, 0.5 mm²", 2.3)]
     assert cut.spares == (("red, 0.5 mm²", 0.9),)
+    assert cut.pigtails == (("red, 0.5 mm²", 3),)
+    assert cut_list([], ends=[("red, 1 mm²", 0.29), ("pink, 1 mm²", 0.3), ("pink, 1 mm²", 0.7)]).pigtails == (
+        ("pink, 1 mm²", 3),
+    )
 
 
 def test_a_bundle_is_as_thick_as_its_circle_at_seven_tenths():
