@@ -27,6 +27,7 @@ from irongauge.workflows.plan.wirings import save_harness
 from tools.feeding import nodal_v
 from tools.figures import Figure, p95
 from tools.serving import serving, throwaway_cluster
+from tools.sharing import fewest_shared, shared_board
 
 __all__ = ["plan_figures"]
 
@@ -129,6 +130,11 @@ def _room_figures(rng: random.Random, boards: int) -> list[Figure]:
         found, least = make_room(*board), fewest(*board)
         without += isinstance(found, NoRoom)
         wrong += (None if isinstance(found, NoRoom) else found.cost) != least
+    shared = 0
+    for _ in range(boards):
+        fitted, functions, wants = shared_board(rng)
+        answer, least = make_room([fitted], functions, wants), fewest_shared(fitted, functions, wants)
+        shared += (None if isinstance(answer, NoRoom) else answer.cost) != least
     times = []
     for _ in range(40):
         board = _board(rng, *_LARGE, 0.97)
@@ -138,6 +144,7 @@ def _room_figures(rng: random.Random, boards: int) -> list[Figure]:
     return [
         Figure(f"fewest moves other than every arrangement gives, of {boards} boards of up to 8 pins", wrong, "", "0"),
         Figure("  of them proved to have no room", without, ""),
+        Figure(f"the same, of {boards} boards whose functions share inputs or are read by two", shared, "", "0"),
         Figure("8 modules of 40 pins, room found or refuted, p95", p95(times), "s", "1"),
     ]
 

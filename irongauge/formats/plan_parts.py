@@ -88,6 +88,11 @@ class ModulePart(FilePart):
     type_uid: UUID
 
 
+class PinAtPart(FilePart):
+    module_uid: UUID
+    pin: Annotated[str, StringConstraints(max_length=20)]
+
+
 class FunctionPart(FilePart):
     """Something that is read. `module_uid` and `pin` say where; both are left out where it is on no input."""
 
@@ -107,11 +112,18 @@ class FunctionPart(FilePart):
     current_ma: Milliamps | None = None
     on_reference: bool = True
     fed_by_uid: UUID | None = Field(None, description="The module whose reference it hangs on, where another reads it")
+    shares: Annotated[str, StringConstraints(max_length=60)] = Field(
+        "", description="Functions with the same words here may stand on one input"
+    )
+    inputs: int = Field(1, ge=1, le=2, description="How many inputs read it at once")
+    also_at: PinAtPart | None = Field(None, description="Its second input")
+    also_on: bool = False
 
     def to_core(self) -> PlannedFunction:
-        figures = {name: value for name, value in self if name not in {"module_uid", "pin", "kinds"}}
+        figures = {name: value for name, value in self if name not in {"module_uid", "pin", "kinds", "also_at"}}
         at = None if self.module_uid is None or self.pin is None else PinAt(self.module_uid, self.pin)
-        return PlannedFunction(**figures, kinds=tuple(self.kinds), at=at)
+        also = None if self.also_at is None else PinAt(self.also_at.module_uid, self.also_at.pin)
+        return PlannedFunction(**figures, kinds=tuple(self.kinds), at=at, also_at=also)
 
     @classmethod
     def of(cls, function: Function) -> FunctionPart:
@@ -123,11 +135,6 @@ class FunctionPart(FilePart):
             module_uid=None if at is None else at.module_uid,
             pin=None if at is None else at.pin,
         )
-
-
-class PinAtPart(FilePart):
-    module_uid: UUID
-    pin: Annotated[str, StringConstraints(max_length=20)]
 
 
 class PlacePart(FilePart):
@@ -354,7 +361,7 @@ def _modules_of(part: PlanPart) -> tuple[FittedModule, ...]:
 def _check_stand_on(modules: Sequence[FittedModule], functions: Sequence[PlannedFunction]) -> None:
     """Refuse functions on pins, or on the reference of modules, that are not there."""
     pins = {PinAt(module.uid, pin.name) for module in modules for pin in module.type.pins}
-    lost = next((f.name for f in functions if f.at is not None and f.at not in pins), None)
+    lost = next((f.name for f in functions if not pins.issuperset(f.stands_at)), None)
     if lost is not None:
         msg = f"{lost} is on a pin that is not in it"
         raise ValueError(msg)

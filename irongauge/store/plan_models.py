@@ -79,6 +79,13 @@ class FunctionRow(Base):
         CheckConstraint("own_pull_up_ohm > 0 AND own_pull_up_ohm <= 1e7", name="own_pull_up_ohm_possible"),
         CheckConstraint("current_ma >= 0 AND current_ma <= 10000", name="current_ma_possible"),
         CheckConstraint("(module_uid IS NULL) = (pin IS NULL)", name="at_whole"),
+        CheckConstraint("inputs BETWEEN 1 AND 2", name="inputs_possible"),
+        CheckConstraint(
+            "(also_module_uid IS NULL) = (also_pin IS NULL) AND "
+            "(also_pin IS NULL OR inputs = 2 AND pin IS NOT NULL AND (also_module_uid, also_pin) <> (module_uid, pin))",
+            name="also_whole",
+        ),
+        length("shares", 60),
         UniqueConstraint("vehicle_uid", "name"),
     )
 
@@ -99,6 +106,11 @@ class FunctionRow(Base):
     current_ma: Mapped[float | None]
     on_reference: Mapped[bool]
     fed_by_uid: Mapped[UUID | None] = mapped_column(ForeignKey("fitted_module.uid"))
+    shares: Mapped[str] = mapped_column(server_default=text("''"))
+    inputs: Mapped[int] = mapped_column(server_default=text("1"))
+    also_module_uid: Mapped[UUID | None] = mapped_column(ForeignKey("fitted_module.uid"))
+    also_pin: Mapped[str | None]
+    also_on: Mapped[bool] = mapped_column(server_default=text("false"))
 
 
 class ValuePlaceRow(Base):

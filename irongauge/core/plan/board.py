@@ -7,9 +7,10 @@ are told, never refused: the wiring that is met on a vehicle is as it is.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from enum import StrEnum
+from types import MappingProxyType
 from uuid import UUID
 
 from irongauge.core.plan.modules import FittedModule, ModulePin, PinKind, PullUpFitted
@@ -24,6 +25,8 @@ __all__ = [
     "PullUpNeed",
     "board_of",
     "conflicts_on",
+    "is_lifted",
+    "may_share",
 ]
 
 _DOUBTFUL_SHARE = 1.02  # of an input's greatest volts: a reference of 5.0 V is met at 5.1 V
@@ -52,6 +55,9 @@ class Function:
     `most_v` is the greatest volts that it puts on its wire; `own_pull_up_ohm` a resistor to a supply that sits in the harness or
     the sensor. One that is not `in_use` may be freed; one that is not `movable` stays where it is. `pull_up_on` says whether a
     switchable pull-up of its pin is on. A reserved one is planned, not wired.
+
+    Functions with the same words in `shares` may stand on one input, such as switches of which any one is to be seen. One with
+    two `inputs` is read by two at once, the second at `also_at`, with its switch `also_on`.
     """
 
     uid: UUID
@@ -66,10 +72,32 @@ class Function:
     movable: bool = True
     reserved: bool = False
     circuit_uid: UUID | None = None
+    shares: str = ""
+    inputs: int = 1
+    also_at: PinAt | None = None
+    also_on: bool = False
+
+    @property
+    def stands_at(self) -> tuple[PinAt, ...]:
+        """The inputs that it is on."""
+        return tuple(at for at in (self.at, self.also_at) if at is not None)
+
+    @property
+    def legs(self) -> tuple[Function, ...]:
+        """The function as it stands on each of its inputs."""
+        if self.also_at is None:
+            return (self,)
+        second = replace(self, at=self.also_at, pull_up_on=self.also_on, also_at=self.at, also_on=self.pull_up_on)
+        return (self, second)
 
     def __post_init__(self) -> None:
         if not self.kinds:
             msg = f"{self.name} is read by no kind of input"
+            raise ValueError(msg)
+        if self.inputs not in {1, 2} or (
+            self.also_at is not None and (self.inputs == 1 or self.at in {None, self.also_at})
+        ):
+            msg = f"{self.name} is read by one input or by two different ones"
             raise ValueError(msg)
         if self.own_pull_up_ohm is not None and self.own_pull_up_ohm <= 0:
             msg = f"the pull-up of {self.name} has positive ohms"
@@ -89,6 +117,7 @@ class ConflictKind(StrEnum):
     """What can be wrong on a pin."""
 
     SHARED = "two functions on one input"
+    HALF = "second input missing"
     WRONG_KIND = "wrong kind of input"
     PULL_UP_MISSING = "pull-up missing"
     PULL_UP_DOUBLED = "two pull-ups"
@@ -127,22 +156,50 @@ class PinView:
 def board_of(modules: Sequence[FittedModule], functions: Sequence[Function]) -> tuple[PinView, ...]:
     """Every pin of every module, in their order, with its functions and conflicts."""
     on_pin: dict[PinAt, list[Function]] = defaultdict(list)
+    pins = {PinAt(module.uid, pin.name): pin for module in modules for pin in module.type.pins}
+    lifted: dict[
+        tuple[UUID, PinAt], ModulePin
+    ] = {}  # a function on a pin, and the pin of its other input that lifts it
     for function in functions:
-        if function.at is not None:
-            on_pin[function.at].append(function)
+        for leg in function.legs:
+            if leg.at is not None:
+                on_pin[leg.at].append(leg)
+        for leg, other in zip(function.legs, reversed(function.legs), strict=True):
+            if (
+                function.also_at is not None
+                and leg.at is not None
+                and other.at in pins
+                and is_lifted(pins[other.at], other)
+            ):
+                lifted[function.uid, leg.at] = pins[other.at]
     return tuple(
-        PinView(at, pin, found, conflicts_on(pin, found))
-        for module in modules
-        for pin in module.type.pins
-        for at in [PinAt(module.uid, pin.name)]
+        PinView(
+            at, pin, found, conflicts_on(pin, found, {f.uid: lifted[f.uid, at] for f in found if (f.uid, at) in lifted})
+        )
+        for at, pin in pins.items()
         for found in [tuple(on_pin.get(at, ()))]
     )
 
 
-def conflicts_on(pin: ModulePin, functions: Sequence[Function]) -> tuple[Conflict, ...]:
-    """What is wrong with these functions on this pin."""
+def is_lifted(pin: ModulePin, function: Function) -> bool:
+    """True where a pin's own resistor is on the function's wire."""
+    return pin.pull_up is PullUpFitted.FIXED or (pin.pull_up is PullUpFitted.SWITCHABLE and function.pull_up_on)
+
+
+def may_share(functions: Sequence[Function]) -> bool:
+    """True where all of them may stand on one input: they share it by name, need it alike, and bring no resistors."""
+    first = functions[0]
+    return bool(first.shares) and all(
+        (f.shares, f.pull_up, f.own_pull_up_ohm, f.inputs) == (first.shares, first.pull_up, None, 1) for f in functions
+    )
+
+
+def conflicts_on(
+    pin: ModulePin, functions: Sequence[Function], lifted: Mapping[UUID, ModulePin] = MappingProxyType({})
+) -> tuple[Conflict, ...]:
+    """What is wrong with these functions on this pin; `lifted` are those that their other input lifts, with that one."""
     found: list[Conflict] = []
-    if len(functions) > 1:
+    if len(functions) > 1 and not may_share(functions):
         names = ", ".join(function.name for function in functions)
         found.append(
             Conflict(
@@ -150,11 +207,11 @@ def conflicts_on(pin: ModulePin, functions: Sequence[Function]) -> tuple[Conflic
             )
         )
     for function in functions:
-        found += _misfits(pin, function)
+        found += _misfits(pin, function, lifted.get(function.uid))
     return tuple(found)
 
 
-def _misfits(pin: ModulePin, function: Function) -> list[Conflict]:
+def _misfits(pin: ModulePin, function: Function, lifts: ModulePin | None) -> list[Conflict]:
     found = []
     name = function.name
     if pin.kind not in function.kinds:
@@ -175,8 +232,22 @@ def _misfits(pin: ModulePin, function: Function) -> list[Conflict]:
                 "It may be damaged: use a divider, or another input.",
             )
         )
-    inside = pin.pull_up is PullUpFitted.FIXED or (pin.pull_up is PullUpFitted.SWITCHABLE and function.pull_up_on)
-    if function.pull_up is PullUpNeed.NEEDED and not inside and function.own_pull_up_ohm is None:
+    inside = is_lifted(pin, function)
+    if function.inputs > 1 and function.also_at is None:
+        found.append(
+            Conflict(ConflictKind.HALF, f"{name} is read by two inputs, and stands on one.", "Put it on a second one.")
+        )
+    if inside and lifts is not None:
+        found.append(
+            Conflict(
+                ConflictKind.PULL_UP_DOUBLED,
+                f"{name} is lifted by the {pin.pull_up_ohm:g} Ω here and by the {lifts.pull_up_ohm:g} Ω of {lifts.name}.",
+                "Switch one of them off."
+                if PullUpFitted.SWITCHABLE in {pin.pull_up, lifts.pull_up}
+                else "Use an input without.",
+            )
+        )
+    if function.pull_up is PullUpNeed.NEEDED and not inside and function.own_pull_up_ohm is None and lifts is None:
         switch = (
             f"Switch on the input’s {pin.pull_up_ohm:g} Ω."
             if pin.pull_up is PullUpFitted.SWITCHABLE

@@ -11,13 +11,14 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from typing import TYPE_CHECKING
 from uuid import UUID, uuid5
 
-from irongauge.core.plan.board import Function, PinAt, PullUpNeed, conflicts_on
+from irongauge.core.plan.board import Function, PinAt, PullUpNeed, conflicts_on, may_share
 from irongauge.core.plan.modules import FittedModule, ModulePin, ModuleType, PinKind, PullUpFitted
+from irongauge.core.plan.room_shared import Chosen, Option, Spot, choose, is_plain
 from irongauge.errors import RefusedRequestError
 
 if TYPE_CHECKING:
@@ -34,13 +35,17 @@ _NOWHERE = PinAt(_NAMESPACE, "")  # no function stands there, so that a cost is 
 
 @dataclass(frozen=True)
 class Want:
-    """So many inputs that are needed for something: read by one of `kinds`, with or without a pull-up."""
+    """So many inputs that are needed for something: read by one of `kinds`, with or without a pull-up. `shares` is with what they
+    may share one, and with two `inputs` each is read by two at once.
+    """
 
     count: int
     kinds: tuple[PinKind, ...]
     pull_up: PullUpNeed = PullUpNeed.EITHER
     most_v: float = 5.0
     name: str = "new"
+    shares: str = field(default="", kw_only=True)
+    inputs: int = field(default=1, kw_only=True)
 
     def functions(self) -> Iterable[Function]:
         """One function for each input that is wanted."""
@@ -52,6 +57,8 @@ class Want:
                 kinds=self.kinds,
                 pull_up=self.pull_up,
                 most_v=self.most_v,
+                shares=self.shares,
+                inputs=self.inputs,
             )
 
 
@@ -68,12 +75,15 @@ class MoveKind(StrEnum):
 
 @dataclass(frozen=True)
 class Move:
-    """One thing to do, with why. `to` is the pin that it is done on; `PLACE` is where a wanted function then goes, at no cost."""
+    """One thing to do, with why. `to` is the pin that it is done on, `leaves` the one that a move leaves; `PLACE` is where a
+    wanted function then goes, at no cost.
+    """
 
     kind: MoveKind
     function: Function
     to: PinAt | None
     why: str
+    leaves: PinAt | None = None
 
 
 @dataclass(frozen=True)
@@ -101,6 +111,11 @@ class NoRoom:
     def sentence(self) -> str:
         """Why nothing makes room, with the functions that stand in each other's way."""
         names = ", ".join(function.name for function in self.functions)
+        if self.pins and len(self.functions) <= len(self.pins):
+            text = f"No rearrangement does, whatever shares an input: there is none for {names}."
+            return text + (
+                f" The smallest module on the Shelf that would do: {self.module.name}." if self.module else ""
+            )
         have = f"fit only {len(self.pins)} inputs" if len(self.pins) != 1 else "fit only one input"
         text = (
             f"No rearrangement does: {names} ({len(self.functions)}) together {have}."
@@ -108,15 +123,6 @@ class NoRoom:
             else f"No input on the vehicle takes {names}."
         )
         return text + (f" The smallest module on the Shelf that would do: {self.module.name}." if self.module else "")
-
-
-@dataclass(frozen=True)
-class _Pin:
-    """A pin, and whether its switchable pull-up is on now."""
-
-    at: PinAt
-    pin: ModulePin
-    is_on: bool = False
 
 
 def placement_cost(function: Function, at: PinAt, pin: ModulePin, *, is_on: bool = False) -> int | None:
@@ -158,6 +164,12 @@ def make_room(
     wanted = [function for want in wants for function in want.functions()]
     standing = [function for function in functions if function.at is not None]
     pins = _pins_of(modules, standing)
+    if not is_plain([*standing, *wanted]):
+        shared = _choose(pins, standing, wanted)
+        if shared is not None:
+            return _told_shared(pins, standing, wanted, shared)
+        fit = tuple(p.at for p in pins if any(p.pin.kind in f.kinds for f in wanted))
+        return NoRoom(tuple(wanted), fit, _smallest(modules, standing, wanted, shelf))
     chosen = _solve(pins, standing, wanted)
     if chosen is not None:
         return _told(pins, standing, wanted, chosen)
@@ -165,10 +177,78 @@ def make_room(
     return NoRoom(lacking, left, _smallest(modules, standing, wanted, shelf))
 
 
-def _pins_of(modules: Sequence[FittedModule], standing: Sequence[Function]) -> list[_Pin]:
-    on = {function.at for function in standing if function.pull_up_on}
+def _choose(pins: list[Spot], standing: Sequence[Function], wanted: Sequence[Function]) -> Chosen | None:
+    try:
+        return choose(pins, standing, wanted, _GIVE_UP_S)
+    except TimeoutError as error:
+        raise _not_found() from error
+
+
+def _not_found() -> RefusedRequestError:
+    problem = f"The fewest moves were not found in {_GIVE_UP_S:g} s."
+    return RefusedRequestError(problem, "Ask for fewer inputs at once, or for one module.")
+
+
+def _told_shared(pins: list[Spot], standing: Sequence[Function], wanted: Sequence[Function], chosen: Chosen) -> Room:
+    """The chosen options as moves: what is freed first, then what moves, then the switches and resistors."""
+    moves: list[Move] = []
+    waiting: list[tuple[Function, PinAt, PinAt]] = []
+    on: dict[PinAt, list[Function]] = defaultdict(list)
+    for function, option in zip(standing, chosen.options, strict=False):
+        if option is None:
+            moves.append(Move(MoveKind.FREE, function, function.at, "It is not used any more."))
+            continue
+        for at in function.stands_at:
+            on[at].append(function)
+        to = [pins[number].at for number in option.pins]
+        leaving = [at for at in function.stands_at if at not in to]
+        coming = [at for at in to if at not in function.stands_at]
+        waiting += [(function, old, new) for old, new in zip(leaving, coming, strict=True)]
+    moves += _in_turn(waiting, on)
+    placed: list[Move] = []
+    turned: set[PinAt] = set()
+    for function, option in zip([*standing, *wanted], chosen.options, strict=True):
+        if option is None:
+            continue
+        moves += _changes(pins, function, option, turned)
+        if function in wanted:
+            fits = [(pins[n].at, f"It fits this {pins[n].pin.kind} input.") for n in option.pins]
+            placed += [Move(MoveKind.PLACE, function, at, why) for at, why in fits]
+    return Room(tuple(moves), tuple(placed))
+
+
+def _in_turn(waiting: list[tuple[Function, PinAt, PinAt]], on: dict[PinAt, list[Function]]) -> Iterable[Move]:
+    """Moves whose pin is empty by then, or held by what shares it; a ring is opened by unplugging one."""
+    while waiting:
+        ready = next((w for w in waiting if not on[w[2]] or may_share([w[0], *on[w[2]]])), waiting[0])
+        waiting.remove(ready)
+        function, old, new = ready
+        why = f"It can be read on {' or '.join(function.kinds)}; this makes room where it stands."
+        if on[new]:
+            why = f"It may share this input with {', '.join(f.name for f in on[new])}."
+        on[old].remove(function)
+        on[new].append(function)
+        yield Move(MoveKind.MOVE, function, new, why, old)
+
+
+def _changes(pins: list[Spot], function: Function, option: Option, turned: set[PinAt]) -> Iterable[Move]:
+    """What must be done beside moving, a switch once for all who share its input."""
+    for number, to_on in option.switched:
+        spot = pins[number]
+        if spot.at not in turned:
+            turned.add(spot.at)
+            kind = MoveKind.SWITCH_ON if to_on else MoveKind.SWITCH_OFF
+            yield Move(kind, function, spot.at, _WHY[kind].format(spot.pin.pull_up_ohm))
+    if option.without_resistor:
+        spot = next((pins[n] for n in option.pins if pins[n].pin.pull_up_ohm is not None), pins[option.pins[0]])
+        ohm = spot.pin.pull_up_ohm or function.own_pull_up_ohm
+        yield Move(MoveKind.TAKE_OUT, function, spot.at, _WHY[MoveKind.TAKE_OUT].format(ohm))
+
+
+def _pins_of(modules: Sequence[FittedModule], standing: Sequence[Function]) -> list[Spot]:
+    on = {leg.at for function in standing for leg in function.legs if leg.pull_up_on}
     return [
-        _Pin(at, pin, is_on=pin.pull_up is PullUpFitted.SWITCHABLE and at in on)
+        Spot(at, pin, is_on=pin.pull_up is PullUpFitted.SWITCHABLE and at in on)
         for module in modules
         for pin in module.type.pins
         if pin.is_input or pin.kind is PinKind.OUTPUT
@@ -176,15 +256,15 @@ def _pins_of(modules: Sequence[FittedModule], standing: Sequence[Function]) -> l
     ]
 
 
-def _classes(pins: list[_Pin]) -> dict[_Pin, list[int]]:
+def _classes(pins: list[Spot]) -> dict[Spot, list[int]]:
     """Pins that are alike in all but their name, by number: what fits one of them fits all."""
-    found: dict[_Pin, list[int]] = {}
+    found: dict[Spot, list[int]] = {}
     for number, place in enumerate(pins):
         found.setdefault(replace(place, at=_NOWHERE, pin=replace(place.pin, name="")), []).append(number)
     return found
 
 
-def _costs(classes: Sequence[_Pin], functions: Sequence[Function]) -> list[dict[int, int]]:
+def _costs(classes: Sequence[Spot], functions: Sequence[Function]) -> list[dict[int, int]]:
     """For each function the classes of pins that it can go to, by number, and what that costs; to stay costs nothing."""
     found = []
     for function in functions:
@@ -218,7 +298,7 @@ def _ways_of(model: CpModel, function: Function, row: Mapping[int, int], number_
     return ways
 
 
-def _solve(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Function]) -> list[int | None] | None:
+def _solve(pins: list[Spot], standing: Sequence[Function], wanted: Sequence[Function]) -> list[int | None] | None:
     """For each function, those standing first, its pin, or None where it is freed; None for all where there is no way."""
     from ortools.sat.python import cp_model
 
@@ -246,9 +326,7 @@ def _solve(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Func
     if status == cp_model.INFEASIBLE:
         return None
     if status != cp_model.OPTIMAL:
-        raise RefusedRequestError(
-            f"The fewest moves were not found in {_GIVE_UP_S:g} s.", "Ask for fewer inputs at once, or for one module."
-        )
+        raise _not_found()
     return _pins_chosen(members, ways, solver.boolean_value)
 
 
@@ -266,10 +344,10 @@ def _pins_chosen(
     return chosen
 
 
-def _told(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Function], chosen: list[int | None]) -> Room:
+def _told(pins: list[Spot], standing: Sequence[Function], wanted: Sequence[Function], chosen: list[int | None]) -> Room:
     """The chosen pins as moves: what is freed first, then moves whose pin is empty by then, chains from their open end."""
     moves: list[Move] = []
-    waiting: list[tuple[Function, _Pin]] = []
+    waiting: list[tuple[Function, Spot]] = []
     taken = {function.at for function in standing}
     for function, number in zip(standing, chosen, strict=False):
         if number is None:
@@ -293,13 +371,13 @@ def _told(pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Funct
     return Room(tuple(moves), tuple(placed))
 
 
-def _one_move(function: Function, place: _Pin) -> list[Move]:
+def _one_move(function: Function, place: Spot) -> list[Move]:
     kinds = " or ".join(function.kinds)
     why = f"It can be read on {kinds}; this makes room where it stands."
-    return [Move(MoveKind.MOVE, function, place.at, why), *_adjustments(function, place)]
+    return [Move(MoveKind.MOVE, function, place.at, why, function.at), *_adjustments(function, place)]
 
 
-def _adjustments(function: Function, place: _Pin) -> list[Move]:
+def _adjustments(function: Function, place: Spot) -> list[Move]:
     """What else must be done for a function to stand well on a pin."""
     as_it_is = replace(function, at=place.at, pull_up_on=place.is_on)
     change = None if not conflicts_on(place.pin, (as_it_is,)) else _one_change(as_it_is, place.pin)
@@ -330,7 +408,7 @@ def _reached_from(start: _Node, graph: nx.Graph, matching: Mapping[_Node, _Node]
 
 
 def _too_few(
-    pins: list[_Pin], standing: Sequence[Function], wanted: Sequence[Function]
+    pins: list[Spot], standing: Sequence[Function], wanted: Sequence[Function]
 ) -> tuple[tuple[Function, ...], tuple[PinAt, ...]]:
     """A set of functions that fit fewer pins than they are: those reached by alternating paths from one that a greatest
     matching leaves out.
@@ -372,6 +450,8 @@ def _smallest(
     """The module type with the fewest pins that makes room."""
     for kind in sorted(shelf, key=lambda t: (len(t.pins), t.name)):
         added = FittedModule(uuid5(_NAMESPACE, str(kind.uid)), kind.name, kind)
-        if _solve(_pins_of([*modules, added], standing), standing, wanted) is not None:
+        pins = _pins_of([*modules, added], standing)
+        find = _solve if is_plain([*standing, *wanted]) else _choose
+        if find(pins, standing, wanted) is not None:
             return kind
     return None

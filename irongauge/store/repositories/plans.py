@@ -55,6 +55,12 @@ def _function_of(row: Row[Any]) -> PlannedFunction:
         current_ma=row.current_ma,
         on_reference=row.on_reference,
         fed_by_uid=row.fed_by_uid,
+        shares=row.shares,
+        inputs=row.inputs,
+        also_at=None
+        if row.also_module_uid is None or row.also_pin is None
+        else PinAt(row.also_module_uid, row.also_pin),
+        also_on=row.also_on,
     )
 
 
@@ -223,6 +229,11 @@ class PlanRepository:
                 current_ma=function.current_ma,
                 on_reference=function.on_reference,
                 fed_by_uid=function.fed_by_uid,
+                shares=function.shares,
+                inputs=function.inputs,
+                also_module_uid=None if function.also_at is None else function.also_at.module_uid,
+                also_pin=None if function.also_at is None else function.also_at.pin,
+                also_on=function.also_on,
             )
         )
         self._session.flush()

@@ -59,6 +59,8 @@ class WantIn(BodyIn):
     pull_up: PullUpNeed = PullUpNeed.EITHER
     most_v: float = Field(5.0, ge=0.1, le=100)
     name: str = Field("new", min_length=1, max_length=60)
+    shares: str = Field("", max_length=60, description="May stand on one input with functions of the same words")
+    inputs: int = Field(1, ge=1, le=2, description="How many inputs read each at once")
 
 
 class RoomIn(BoardIn):
@@ -83,6 +85,7 @@ class MoveOut(BaseModel):
     function: str
     function_uid: UUID
     to: AtOut | None
+    leaves: AtOut | None = None
     why: str
 
 
@@ -140,7 +143,10 @@ def post_room(
     ],
 ) -> RoomOut:
     def find() -> Any:
-        wants = [Want(w.count, tuple(w.kinds), w.pull_up, w.most_v, w.name) for w in body.wants]
+        wants = [
+            Want(w.count, tuple(w.kinds), w.pull_up, w.most_v, w.name, shares=w.shares, inputs=w.inputs)
+            for w in body.wants
+        ]
         shelf = [module_type_from_part(part) for part in body.module_types]
         return make_room(body.modules_of(), [f.to_core() for f in body.functions], wants, shelf)
 
@@ -155,6 +161,7 @@ def post_room(
             function=move.function.name,
             function_uid=move.function.uid,
             to=_at(move.to),
+            leaves=_at(move.leaves),
             why=move.why,
         )
 

@@ -112,6 +112,8 @@ class FunctionForm(PostedForm):
     fed_by_uid: OptionalUid = None
     in_use: Annotated[str, choice("", "yes")] = ""
     movable: Annotated[str, choice("", "yes")] = ""
+    shares: Annotated[str, text(60, what="with what it shares an input", needed=False)] = ""
+    inputs: Annotated[str, choice("1", "2")] = "1"
 
 
 def function_from(form: FunctionForm, old: PlannedFunction | None) -> PlannedFunction:
@@ -129,10 +131,21 @@ def function_from(form: FunctionForm, old: PlannedFunction | None) -> PlannedFun
         fed_by_uid=form.fed_by_uid if form.on_reference == "yes" else None,
         in_use=form.in_use == "yes",
         movable=form.movable == "yes",
+        shares=form.shares,
+        inputs=int(form.inputs),
     )
     if old is None:
         return fresh
-    return replace(fresh, at=old.at, pull_up_on=old.pull_up_on, reserved=old.reserved, circuit_uid=old.circuit_uid)
+    also_at = old.also_at if fresh.inputs > 1 else None
+    return replace(
+        fresh,
+        at=old.at,
+        pull_up_on=old.pull_up_on,
+        reserved=old.reserved,
+        circuit_uid=old.circuit_uid,
+        also_at=also_at,
+        also_on=old.also_on and also_at is not None,
+    )
 
 
 def function_values(function: PlannedFunction) -> dict[str, str]:
@@ -153,6 +166,8 @@ def function_values(function: PlannedFunction) -> dict[str, str]:
         "on_reference": "yes" if function.on_reference else "",
         "in_use": "yes" if function.in_use else "",
         "movable": "yes" if function.movable else "",
+        "shares": function.shares,
+        "inputs": str(function.inputs),
         "circuit_uid": str(function.circuit_uid or ""),
     }
 
@@ -166,6 +181,8 @@ class AssignForm(PostedForm):
     warned: Annotated[str, choice("", "yes")] = ""
     pull_up_on: Annotated[str, choice("", "yes")] = ""
     reserved: Annotated[str, choice("", "yes")] = ""
+    also_at: str = ""
+    also_on: Annotated[str, choice("", "yes")] = ""
 
 
 def pin_from(typed: str) -> PinAt | None:
@@ -218,6 +235,8 @@ class RoomForm(PostedForm):
     want_kind: Annotated[str, choice(*INPUTS)] = PinKind.ANALOGUE
     want_pull_up: Annotated[str, choice(*PullUpNeed)] = PullUpNeed.EITHER
     want_name: Annotated[str, text(60, what="what for", needed=False)] = ""
+    want_shares: Annotated[str, text(60, what="with what it shares an input", needed=False)] = ""
+    want_inputs: Annotated[str, choice("1", "2")] = "1"
 
 
 def wire_mm2(low: float, high: float, *, what: str) -> BeforeValidator:
@@ -230,7 +249,8 @@ def wants_from(form: RoomForm) -> tuple[Want, ...]:
     if form.count != int(form.count):
         raise EntryError("count", f"{form.count:g}", "Inputs come whole.", "Type a whole number.")
     pull_up = PullUpNeed(form.want_pull_up)
-    return (Want(int(form.count), (PinKind(form.want_kind),), pull_up, name=form.want_name or "New sensor"),)
+    return (Want(int(form.count), (PinKind(form.want_kind),), pull_up, name=form.want_name or "New sensor",
+                 shares=form.want_shares, inputs=int(form.want_inputs)),)  # fmt: skip
 
 
 class FeedForm(PostedForm):

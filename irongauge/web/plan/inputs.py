@@ -117,7 +117,8 @@ def _chosen(view: PlanView, typed: str) -> ChosenFunction | None:
     found = next((f for f in view.plan.functions if str(f.uid) == typed), None)
     if found is None:
         return None
-    return ChosenFunction(found, view.place_name(found.at), uses_of(view, found))
+    stands = " and ".join(view.place_name(at) for at in found.stands_at) or view.place_name(None)
+    return ChosenFunction(found, stands, uses_of(view, found))
 
 
 @dataclass(frozen=True)
@@ -161,6 +162,8 @@ _FRESH = {
     "count": "1",
     "want_kind": PinKind.ANALOGUE,
     "want_pull_up": PullUpNeed.EITHER,
+    "inputs": "1",
+    "want_inputs": "1",
 }
 
 
@@ -310,6 +313,7 @@ def post_assign(request: Request, database: DatabaseDep, pages: PagesDep, uid: s
                 seen=form.seen,
                 pull_up_on=form.pull_up_on == "yes",
                 reserved=form.reserved == "yes",
+                also=(pin_from(form.also_at), form.also_on == "yes"),
             )
         except EntryError as error:
             state = state.with_error(error)

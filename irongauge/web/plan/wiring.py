@@ -170,7 +170,17 @@ def get_wiring(
     except EntryError as error:
         state = state.with_error(error)
     status = 422 if state.errors else 200
-    return _page(request, pages, view, state, status, circuit=circuit[:40], shields=shields, example=example, ends=left)
+    return _page(
+        request,
+        pages,
+        view,
+        state if ends else None,
+        status,
+        circuit=circuit[:40],
+        shields=shields,
+        example=example,
+        ends=left,
+    )
 
 
 @router.post("/vehicles/{uid}/wiring", dependencies=[ARRANGE], name="save_harness")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import groupby
 from uuid import UUID, uuid4
 
 from irongauge.core.plan.board import PinAt, PullUpNeed
@@ -133,7 +134,7 @@ def remove_module(database: Database, vehicle_uid: UUID, uid: UUID) -> None:
     """Take a module out; refused while something stands on it."""
     with database.unit() as store:
         plan = store.plans.inputs(vehicle_uid)
-        on_it = [f.name for f in plan.functions if uid in {f.at and f.at.module_uid, f.fed_by_uid}]
+        on_it = [f.name for f in plan.functions if uid in {f.fed_by_uid, *(at.module_uid for at in f.stands_at)}]
         if on_it:
             raise RefusedRequestError(f"{', '.join(on_it)} still stand on it.", "Move them first.")
         store.plans.remove_module(vehicle_uid, uid)
@@ -186,10 +187,10 @@ def save_function(database: Database, vehicle_uid: UUID, function: PlannedFuncti
 
 def _check_pins(plan: VehiclePlan, function: PlannedFunction) -> None:
     """The pin that it is on, and the module whose reference it hangs on, are this vehicle's."""
-    if function.at is not None and not any(
-        m.uid == function.at.module_uid and _has_pin(m, function.at.pin) for m in plan.modules
-    ):
-        raise EntryError("pin", function.at.pin, "There is no such pin on this vehicle.", "Choose one of the board.")
+    for at in function.stands_at:
+        if not any(m.uid == at.module_uid and _has_pin(m, at.pin) for m in plan.modules):
+            field = "also_at" if at == function.also_at else "at"
+            raise EntryError(field, at.pin, "There is no such pin on this vehicle.", "Choose one of the board.")
     if function.fed_by_uid is not None and function.fed_by_uid not in {m.uid for m in plan.modules}:
         raise EntryError("fed_by_uid", "", "There is no such module on this vehicle.", "Choose one of the board.")
 
@@ -203,18 +204,24 @@ def assign(
     seen: str | None = None,
     pull_up_on: bool = False,
     reserved: bool = False,
+    also: tuple[PinAt | None, bool] = (None, False),
 ) -> None:
     """Put a function on a pin, or on none. `seen` is the pin that the page showed it on: where somebody has moved it since,
-    `ChangedMeanwhileError`. Every place that uses its value is to be changed then, so that what was ticked before is open again.
+    `ChangedMeanwhileError`. `also` is the second input of one that is read by two, and its switch. Every place that uses its
+    value is to be changed then, so that what was ticked before is open again.
     """
     with database.unit() as store:
         view = store.plans.inputs(vehicle_uid)
         function = _function_in(view, function_uid)
-        _check_pins(view, replace(function, at=at))
+        also_at, also_on = also if at is not None and function.inputs > 1 else (None, False)
+        if also_at == at and at is not None:
+            raise EntryError("also_at", at.pin, "It is read there already.", "Choose another input, or none.")
+        moved = replace(function, at=at, pull_up_on=pull_up_on, reserved=reserved, also_at=also_at, also_on=also_on)
+        _check_pins(view, moved)
         stands = "" if function.at is None else f"{function.at.module_uid}:{function.at.pin}"
         if seen is not None and seen != stands:
             raise ChangedMeanwhileError(f"the input of {function.name}")
-        store.plans.save_function(vehicle_uid, replace(function, at=at, pull_up_on=pull_up_on, reserved=reserved))
+        store.plans.save_function(vehicle_uid, moved)
         _to_be_changed(store, view, function, at)
 
 
@@ -280,15 +287,20 @@ def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
     with database.unit() as store:
         plan = store.plans.inputs(vehicle_uid)
         known = {f.uid: f for f in plan.functions}
-        on = {f.at for f in plan.functions if f.pull_up_on}  # a switch stays as it is until somebody turns it
+        # A switch stays as it is until somebody turns it.
+        on = {leg.at for f in plan.functions for leg in f.legs if leg.pull_up_on}
         for move in room.moves:
             function = before = known.get(move.function.uid)
             if function is None or before is None:
                 continue
             if move.kind is MoveKind.FREE:
-                function = replace(function, at=None, reserved=False)
+                function = replace(function, at=None, also_at=None, reserved=False)
+            elif move.kind is MoveKind.MOVE and move.leaves is not None and move.leaves == function.also_at:
+                function = replace(function, also_at=move.to, also_on=move.to in on)
             elif move.kind is MoveKind.MOVE:
                 function = replace(function, at=move.to, pull_up_on=move.to in on)
+            elif move.kind in _TURNS and move.to == function.also_at:
+                function = replace(function, also_on=move.kind is MoveKind.SWITCH_ON)
             elif move.kind in _TURNS:
                 function = replace(function, pull_up_on=move.kind is MoveKind.SWITCH_ON)
             elif move.kind is MoveKind.TAKE_OUT:
@@ -296,10 +308,13 @@ def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
             known[function.uid] = function
             store.plans.save_function(vehicle_uid, function)
             _to_be_changed(store, plan, before, function.at)
-        turned = {move.function.uid: move.kind is MoveKind.SWITCH_ON for move in room.moves if move.kind in _TURNS}
+        _share_switches(store, vehicle_uid, known, room)
+        turned = {
+            (move.function.uid, move.to): move.kind is MoveKind.SWITCH_ON for move in room.moves if move.kind in _TURNS
+        }
         names = {f.name for f in known.values()}
-        for placed in room.placed:
-            f = placed.function
+        for f, where in groupby(room.placed, key=lambda placed: placed.function):
+            first, *second = [placed.to for placed in where]
             name = f.name if f.name not in names else numbered(f.name, names)
             names.add(name)
             store.plans.save_function(
@@ -310,8 +325,24 @@ def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
                     kinds=f.kinds,
                     pull_up=f.pull_up,
                     most_v=f.most_v,
-                    at=placed.to,
-                    pull_up_on=turned.get(f.uid, placed.to in on),
+                    at=first,
+                    pull_up_on=turned.get((f.uid, first), first in on),
                     reserved=True,
+                    shares=f.shares,
+                    inputs=f.inputs,
+                    also_at=second[0] if second else None,
+                    also_on=bool(second) and turned.get((f.uid, second[0]), second[0] in on),
                 ),
             )
+
+
+def _share_switches(store: Store, vehicle_uid: UUID, known: dict[UUID, PlannedFunction], room: Room) -> None:
+    """A switch that was turned is turned for all who stand on its input."""
+    for move in room.moves:
+        if move.kind not in _TURNS:
+            continue
+        for function in known.values():
+            turned = replace(function, pull_up_on=move.kind is MoveKind.SWITCH_ON)
+            if function.at == move.to and turned != function:
+                known[function.uid] = turned
+                store.plans.save_function(vehicle_uid, turned)
