@@ -360,6 +360,25 @@ def test_an_entry_is_read_back_kept_and_listed_for_change(visitor, circuits):
     assert "Fuel table" not in gone.text
 
 
+@pytest.mark.parametrize(
+    ("expected", "shown", "says"),
+    [
+        ("2.5", "2.5", "arrives"),
+        ("500 kPa", "2.5 V", "arrives"),
+        ("5 bar", "4 bar", "0.40 V less than should arrive: 10 %"),
+        ("2.5", "two", "Type volts, such as 2.38, or a value with its unit, such as 3 bar."),
+        ("99", "2.5", "which cannot be right here"),
+    ],
+)
+def test_what_should_arrive_is_volts_or_a_value_of_the_sensor(visitor, circuits, expected, shown, says):
+    source = f"circuit:{circuits['Brake line pressure']}"
+    kind = "expected at the input against shown"
+    query = {"source": source, "kind": kind, "expected": expected, "shown": shown, "tolerance_pct": "2"}
+    page = visitor.client.get("/curve/compare", params=query).text
+    assert says in page
+    assert f'value="{shown}"' in page
+
+
 def test_a_comparison_is_kept_with_its_circuit(visitor, circuits):
     source = f"circuit:{circuits['Boost pressure']}"
     page = visitor.get(f"/curve/compare?source={source}")

@@ -71,6 +71,7 @@ def test_a_wire_of_licensed_work_leaves_the_circuits_on_it_to_it(visitor, winch,
     bench = visitor.get(f"/circuits/{uid}/bench").text
     assert ("Left to licensed work" in bench) == left
     assert ("Left to licensed work, and not planned" in visitor.get("/work").text) == left
+    assert "could be left to licensed work" not in kept.text, "what nobody can deny is not asked about"
 
 
 def test_a_wire_that_could_be_one_is_asked_about_and_stays_unmeasured_till_then(visitor, winch):

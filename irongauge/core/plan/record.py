@@ -124,8 +124,9 @@ class VehiclePlan:
         return next((licence for licence in Licence if licence in found), None)
 
     def asked_wires(self) -> tuple[Wire, ...]:
-        """Wires that could be part of licensed work by their names, of which nobody said whether they are."""
-        return tuple(w for w in self.harness.wires if w.part_of is PartOf.NOT_TOLD and w.licence is not None)
+        """Wires that could be part of brakes or steering by their names, of which nobody said whether they are."""
+        untold = [(wire, wire.licence) for wire in self.harness.wires if wire.part_of is PartOf.NOT_TOLD]
+        return tuple(wire for wire, licence in untold if licence is not None and licence.can_be_denied)
 
     def paths_of(self, circuit: Circuit) -> tuple[tuple[str, Path], ...]:
         """For each pin of a circuit the way from the sensor to the module, as far as the harness has it."""

@@ -19,7 +19,7 @@ from irongauge.core.controllers.line_loss import Arrival, line_loss
 from irongauge.core.measure.entry import parse_entry, parse_sensed
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.measure.uncertainty import GaugeSpec, combine
-from irongauge.core.measure.units import PressureBase, Quantity, from_fixed, rebase, to_fixed
+from irongauge.core.measure.units import PressureBase, Quantity, from_fixed, rebase, show, to_fixed
 from irongauge.core.sensors.circuits import Instrument
 from irongauge.core.sensors.conversion import Scale, reading_at, reading_quantity, reading_range
 from irongauge.core.sensors.transfer import CurveKind
@@ -210,16 +210,19 @@ def _at_input_v(subject: ToolSubject, form: CompareForm, name: str, *, by_curve:
     typed: str = getattr(form, name)
     try:
         entry = parse_entry(typed, Quantity.VOLTAGE, field=name, limits=_INPUT_V)
-    except EntryError:
+    except EntryError as no_volts:
         channel = subject.channel
         if not by_curve or channel is None or typed.strip().replace(",", ".").replace(".", "").isdigit():
             raise
-        scale = Scale(
-            subject.shop.units[channel.curve.quantity],
-            channel.curve.pressure_base,
-            _atmosphere_kpa(subject, form),
-        )
-        return float(reading_at(channel.curve, value_from(typed, channel, scale, name), subject.nominal_feed))
+        unit = subject.shop.units[channel.curve.quantity]
+        scale = Scale(unit, channel.curve.pressure_base, _atmosphere_kpa(subject, form))
+        try:
+            value = value_from(typed, channel, scale, name)
+        except EntryError:
+            example = show(to_fixed(3.0, unit), unit, trim=True)
+            would_do = f"Type volts, such as 2.38, or a value with its unit, such as {example}."
+            raise EntryError(name, typed, no_volts.problem, would_do) from None
+        return float(reading_at(channel.curve, value, subject.nominal_feed))
     assert entry.value is not None  # no over-range word is allowed here
     return entry.value
 
