@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import UTC, date, datetime, time
 from types import SimpleNamespace
 from uuid import uuid4
@@ -96,10 +97,25 @@ def test_sixty_vehicles_stand_in_compact_lines(visitor):
         visitor.client.post(
             form.action, data={**form.fields, "tag": f"N-{n}", "title": f"Work {n}"}, follow_redirects=False
         )
-    page = visitor.get("/").response.text
-    assert "floor many" in page
-    assert page.count("floor-line") >= 60
+    page = visitor.get("/")
+    assert "floor many" in page.response.text
+    assert len(page.response.content) <= 60_000, "a full shop is not sent to a tablet at once"
+    seen, pages = [], 1
+    while True:
+        seen += re.findall(r'<div class="tag"><span>([^<]+)', page.response.text)
+        assert page.response.text.count('class="panel floor-line') <= 20
+        following = [link for link in page.reader.links if f"page={pages + 1}" in link]
+        if not following:
+            break
+        pages, page = pages + 1, visitor.get(following[0])
+    ours = [tag for tag in seen if tag.startswith("N-")]
+    assert sorted(ours) == sorted(f"N-{n}" for n in range(60)), "each once, whatever page it is on"
     assert visitor.get("/?q=N-17").response.text.count('class="panel floor-line') == 1
+
+
+@pytest.mark.parametrize("page", ["0", "-1", "99", "x", "²", "9" * 40])
+def test_a_page_of_the_list_that_is_not_there_is_the_nearest_one(standing, page):
+    assert standing.get(f"/?page={page}").response.text.count('class="panel floor-line') > 3
 
 
 def test_what_one_would_do_now_stands_first_on_the_job(standing):

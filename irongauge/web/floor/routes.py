@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
-from typing import cast
+from typing import Any, cast
 from urllib.parse import urlencode
 from uuid import uuid4
 from zoneinfo import available_timezones
@@ -121,11 +121,30 @@ def _waits_for(view: JobView) -> tuple[str, str]:
     return f"{to_prove} of {len(view.standing)} circuits to prove", "not measured"
 
 
+_LINES = 20  # of the list on one page
+
+
+def _page_of(lines: Sequence[FloorLine], page: str) -> dict[str, Any]:
+    """The lines of one page of the list, and where it stands among all."""
+    count = max(1, -(-len(lines) // _LINES))
+    number = min(int(page), count) if page.isascii() and page.isdigit() and len(page) <= 6 and int(page) else 1  # noqa: PLR2004
+    first = (number - 1) * _LINES
+    return {
+        "lines": lines[first : first + _LINES],
+        "line_count": len(lines),
+        "first_line": first + 1,
+        "page": number,
+        "page_count": count,
+    }
+
+
 _MOST_IDLE = 24  # named on the Floor; all of them stand in Plan
 
 
 @router.get("/", dependencies=[LOOK], name="floor")
-def floor(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "", which: str = "") -> Response:
+def floor(
+    request: Request, database: DatabaseDep, pages: PagesDep, *, q: str = "", which: str = "", page: str = ""
+) -> Response:
     """The Floor: what leaves next, and what is stuck."""
     asked = q[:100].strip()
     try:
@@ -137,11 +156,12 @@ def floor(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "",
     idle = [] if asked else [vehicle for vehicle in view.vehicles if vehicle.uid not in busy]
     lines = floor_lines(view)
     narrowed = Only(which) if which in set(Only) else None
+    among = [line for line in lines if narrowed is None or _is_among(line, narrowed, view.today)]
     return pages.render(
         request,
         "floor.html",
         floor=view,
-        lines=[line for line in lines if narrowed is None or _is_among(line, narrowed, view.today)],
+        **_page_of(among, page),
         ahead=look_ahead(lines, view.today),
         narrowed=narrowed,
         idle=idle[:_MOST_IDLE],
@@ -303,7 +323,7 @@ def post_import(request: Request, database: DatabaseDep, pages: PagesDep, posted
             "floor.html",
             422,
             floor=view,
-            lines=lines,
+            **_page_of(lines, ""),
             ahead=look_ahead(lines, view.today),
             narrowed=None,
             idle=[],

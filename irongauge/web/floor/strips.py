@@ -25,11 +25,12 @@ class Day:
 
 @dataclass(frozen=True, kw_only=True)
 class DayStrip:
-    """Two weeks around today; `words` says the same in a sentence."""
+    """Two weeks around today; `words` says the same in a sentence. `shapes` are the boxes of all days of a kind, as one path."""
 
     width: float
     day_width: float
     days: tuple[Day, ...]
+    shapes: tuple[tuple[str, str], ...]
     today_x: float
     promised_x: float | None
     words: str
@@ -51,11 +52,18 @@ def draw_days(clock: datetime, job: Job) -> DayStrip:
         width=_DAYS * _DAY_W,
         day_width=_DAY_W,
         days=tuple(days),
+        shapes=tuple(
+            (kind, _boxes([day.x for day in days if day.kind == kind])) for kind in dict.fromkeys(d.kind for d in days)
+        ),
         today_x=_BACK * _DAY_W,
         promised_x=ahead * _DAY_W if 0 <= ahead < _DAYS else None,
         words=_promise(clock, job),
         late=_is_late(clock, job),
     )
+
+
+def _boxes(xs: list[float]) -> str:
+    return "".join(f"M{x + 1:g} 4h{_DAY_W - 2:g}v22h-{_DAY_W - 2:g}z" for x in xs)
 
 
 def _is_late(clock: datetime, job: Job) -> bool:
