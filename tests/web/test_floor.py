@@ -127,12 +127,16 @@ def test_what_one_would_do_now_stands_first_on_the_job(standing):
 def test_a_shop_with_many_vehicles_names_some_of_those_without_a_job(demo, visitor):
     with demo.unit() as store:
         shop = store.shops.first()
-        for n in range(40):
+        for n in range(60):
             store.jobs.add_vehicle(
                 shop.uid, Vehicle(uid=uuid4(), tag=f"Z-{n:02}", description="", system_v=12.0, height_m=0.0)
             )
+    plan = visitor.get("/plan")
+    assert plan.response.text.count('class="plan-tag"') == 48
+    rest = visitor.get(plan.link("page=2"))
+    assert rest.response.text.count('class="plan-tag"') == 60 + 5 - 48
     page = visitor.get("/")
     named = [href for href in page.reader.links if "/jobs/new?vehicle=" in href]
     assert len(named) == 24
-    assert f"and {40 - 24} more" in page.text
-    assert len([v for v in look_at_arrivals(demo).vehicles if v.tag.startswith("Z-")]) == 40
+    assert f"and {60 - 24} more" in page.text
+    assert len([v for v in look_at_arrivals(demo).vehicles if v.tag.startswith("Z-")]) == 60

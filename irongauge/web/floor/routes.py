@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
-from typing import Any, cast
+from typing import cast
 from urllib.parse import urlencode
 from uuid import uuid4
 from zoneinfo import available_timezones
@@ -28,6 +28,7 @@ from irongauge.web.floor.forms import ArrivalForm, JobForm
 from irongauge.web.floor.strips import DayStrip, draw_days
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.pages import as_moment, go_to
+from irongauge.web.paging import paged
 from irongauge.web.people.forms import without_secrets
 from irongauge.web.permissions import ANYBODY, ARRANGE, ARRANGE_FOR_OTHERS, LOOK
 from irongauge.web.shelf.forms import FirstForm
@@ -124,20 +125,6 @@ def _waits_for(view: JobView) -> tuple[str, str]:
 _LINES = 20  # of the list on one page
 
 
-def _page_of(lines: Sequence[FloorLine], page: str) -> dict[str, Any]:
-    """The lines of one page of the list, and where it stands among all."""
-    count = max(1, -(-len(lines) // _LINES))
-    number = min(int(page), count) if page.isascii() and page.isdigit() and len(page) <= 6 and int(page) else 1  # noqa: PLR2004
-    first = (number - 1) * _LINES
-    return {
-        "lines": lines[first : first + _LINES],
-        "line_count": len(lines),
-        "first_line": first + 1,
-        "page": number,
-        "page_count": count,
-    }
-
-
 _MOST_IDLE = 24  # named on the Floor; all of them stand in Plan
 
 
@@ -161,7 +148,7 @@ def floor(
         request,
         "floor.html",
         floor=view,
-        **_page_of(among, page),
+        shown=paged(among, page, _LINES),
         ahead=look_ahead(lines, view.today),
         narrowed=narrowed,
         idle=idle[:_MOST_IDLE],
@@ -323,7 +310,7 @@ def post_import(request: Request, database: DatabaseDep, pages: PagesDep, posted
             "floor.html",
             422,
             floor=view,
-            **_page_of(lines, ""),
+            shown=paged(lines, "", _LINES),
             ahead=look_ahead(lines, view.today),
             narrowed=None,
             idle=[],

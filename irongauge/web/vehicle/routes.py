@@ -16,6 +16,7 @@ from irongauge.web.deps import DatabaseDep, FormDep, PagesDep, uid_or_missing
 from irongauge.web.forms import FormState, read_form
 from irongauge.web.navigation import way_back
 from irongauge.web.pages import Pages, go_to
+from irongauge.web.paging import paged
 from irongauge.web.permissions import ARRANGE, LOOK, MEASURE
 from irongauge.web.vehicle.forms import CardForm, NoteForm, PictureForm, PromiseForm, RetireForm
 from irongauge.workflows.shop.vehicles import (
@@ -32,6 +33,8 @@ from irongauge.workflows.shop.vehicles import (
 )
 
 router = APIRouter(include_in_schema=False)
+
+_VEHICLES = 48  # of the plan's list on one page
 
 
 def _values(view: VehicleView) -> dict[str, str]:
@@ -68,12 +71,12 @@ def _page(
 
 
 @router.get("/plan", dependencies=[LOOK], name="plan")
-def get_plan(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "") -> Response:
+def get_plan(request: Request, database: DatabaseDep, pages: PagesDep, q: str = "", page: str = "") -> Response:
     """The room's first page: every vehicle's plan."""
     shop, found = find_vehicles(database, q[:100])
     if q and len(found) == 1:
         return go_to(request.url_for("vehicle", uid=found[0].uid))
-    return pages.render(request, "plan.html", shop=shop, vehicles=found, asked=q[:100])
+    return pages.render(request, "plan.html", shop=shop, shown=paged(found, page, _VEHICLES), asked=q[:100])
 
 
 @router.get("/vehicles/{uid}", dependencies=[LOOK], name="vehicle")
