@@ -73,6 +73,11 @@ Fan speed; Alternator; Starter current; Battery current; Door switch; Bonnet swi
 Drehzahl; Nockenwelle; Kurbelwelle; Saugrohrdruck; Abgastemperatur; Getriebeöl; Hydraulikdruck; Füllstand; Tankgeber
 Gaspedal; Kupplung; Lambdasonde; Klopfsensor; Vitesse; Régime moteur; Papillon; Niveau carburant; Embrayage
 Température air; Pression turbo; Vilebrequin; Arbre à cames; Velocidad; Régimen; Mariposa; Embrague; Cigüeñal
+Spray pressure; Nozzle flow; Rope tension winch; Cable drum counter; Bow thruster oil; Stern gland temperature; Bilge level
+Sand box level; Track tension left; Blade lift; Tiller speed; Snow depth; Boiler level; Vacuum pump; Mast height; Ballast pump
+Cooling fan clutch; Header height; Belt slip harvester; Grain tank level; Seed flow; Beacon lamp; Reversing alarm; Work lights
+Ölstand; Wasserpumpe; Kraftstoffdruck; Ansaugluft; Niveau d'eau; Pompe hydraulique; Débit; Nivel de aceite; Bomba de agua
+Waterpeil; Luchtdruk; Livello olio; Temperatura acqua; Poziom paliwa; Temperatura wody; Ciśnienie doładowania
 Temperatura aire; Presión turbo; Toerental; Oliedruk; Koelvloeistof; Gasklep; Koppeling; Temperatura; Prędkość"""
 
 
