@@ -43,3 +43,19 @@ def test_a_function_is_moved_by_keys_alone(desk):
     desk.press_and_load("\n")
     assert "on no input" in desk.see(".chosen-function h2")
     assert "free" in cell(desk, "DI 1")
+
+
+def test_a_button_that_only_asks_keeps_the_token_out_of_the_address(desk):
+    desk.go(f"/vehicles/{uid_of('G-12')}/power")
+    desk.fill("Feed name", "Horn")
+    desk.fill("Loads", "Horn; 4")
+    desk.tab_to("Work it out")
+    desk.press_and_load("\n")
+    assert "name=Horn" in desk.window.current_url
+    assert "token" not in desk.window.current_url
+    assert "4 A steady on a fuse of 10 A" in desk.see(".feed")
+    desk.tab_to("Keep it")
+    desk.press_and_load("\n")
+    assert "Horn" in desk.see("main")
+    assert desk.window.current_url.endswith("/power"), "it was kept, so the token was sent then"
+    assert desk.complaints() == []
