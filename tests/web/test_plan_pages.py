@@ -565,3 +565,24 @@ def test_room_for_one_read_by_two_reserves_both(visitor):
     found = visitor.get(path)
     assert "No rearrangement does, whatever shares an input" in found.text, "only one digital input is left"
     assert visitor.get(path.replace("want_inputs=2", "want_inputs=7")).status == 422
+
+
+def test_what_reads_a_second_input_is_left_behind_by_it_too(visitor):
+    card, _ = _card(visitor, "Winch button")
+    visitor.send(card, inputs="2", read_by="digital or analogue")
+    visitor.send(_card(visitor, "Old fan sensor")[1], at="", warned="yes")
+    _, stand = _card(visitor, "Winch button")
+    module = stand.fields["at"].split(":")[0]
+    visitor.send(stand, also_at=f"{module}:DI 1")
+    assert "Winch enable still reads" not in visitor.get(f"/jobs/{uid_of('job LT-7')}").text
+    _, stand = _card(visitor, "Winch button")
+    asked = visitor.send(stand, also_at="")
+    assert asked.status == 409
+    assert "Winch enable" in asked.text
+    assert "Until then it follows whatever stands on DI 1" in asked.text
+    assert visitor.send(stand, also_at="", warned="yes").status == 200
+    job = visitor.get(f"/jobs/{uid_of('job LT-7')}").text
+    assert "Winch enable still reads DI 1, where nothing stands now. Point it to AI 6" in job
+    _, stand = _card(visitor, "Winch button")
+    visitor.send(stand, also_at=f"{module}:DI 1", warned="yes")
+    assert "Winch enable still reads" not in visitor.get(f"/jobs/{uid_of('job LT-7')}").text, "it came back"

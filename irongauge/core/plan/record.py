@@ -109,8 +109,8 @@ class VehiclePlan:
             place=place,
             function=function.name,
             old_input=self.input_name(place.was_at),
-            here="" if function.at is None else self.input_name(function.at),
-            stands_there=tuple(f.name for f in self.functions if f.at == place.was_at),
+            here=" or ".join(self.input_name(at) for at in function.stands_at),
+            stands_there=tuple(f.name for f in self.functions if place.was_at in f.stands_at),
         )
 
     def left_behind(self) -> tuple[LeftBehind, ...]:

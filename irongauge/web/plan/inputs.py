@@ -133,10 +133,13 @@ class AskedMove:
 def _asked(view: PlanView, form: AssignForm, at: PinAt | None) -> AskedMove | None:
     """What a person is to know before a function leaves its pin; None where nothing uses it, or it was seen already."""
     function = None if form.function_uid is None else view.function(form.function_uid)
-    if form.warned or function is None or function.at in {None, at} or form.seen != pin_text(function.at):
+    if form.warned or function is None or form.seen != pin_text(function.at):
         return None
-    changes = changes_of(view, function, at)
-    return AskedMove(form, view.place_name(at), changes) if changes else None
+    also = pin_from(form.also_at) if at is not None and function.inputs > 1 else None
+    leaves = next((stood for stood in function.stands_at if stood not in {at, also}), None)
+    to = also if leaves is not None and leaves == function.also_at else at
+    changes = () if leaves is None else changes_of(view, function, to, leaves)
+    return AskedMove(form, view.place_name(to), changes) if changes else None
 
 
 def _left_by(view: PlanView, room: Room | NoRoom | None) -> dict[UUID, tuple[Change, ...]]:
@@ -145,7 +148,7 @@ def _left_by(view: PlanView, room: Room | NoRoom | None) -> dict[UUID, tuple[Cha
         return {}
     return {
         move.function.uid: changes_of(
-            view, view.function(move.function.uid), move.to if move.kind is MoveKind.MOVE else None
+            view, view.function(move.function.uid), move.to if move.kind is MoveKind.MOVE else None, move.leaves
         )
         for move in room.moves
         if move.kind in {MoveKind.MOVE, MoveKind.FREE}

@@ -68,12 +68,20 @@ def _function_in(plan: VehiclePlan, uid: UUID) -> PlannedFunction:
     return found
 
 
-def _to_be_changed(store: Store, plan: VehiclePlan, function: PlannedFunction, to: PinAt | None) -> None:
-    """Every place that uses a function's value points to the pin that it leaves, so that what was ticked before is open again."""
-    if to == function.at:
+def _to_be_changed(store: Store, plan: VehiclePlan, before: PlannedFunction, after: PlannedFunction) -> None:
+    """Every place that uses a function's value points to the pin that it leaves, so that what was ticked before is open again.
+
+    Of one that is read by two nobody said which input a place reads: when either is left, all of them are to be looked at.
+    """
+    left = next((at for at in before.stands_at if at not in after.stands_at), None)
+    if set(before.stands_at) == set(after.stands_at):
         return
-    for place in plan.places_of(function.uid):
-        was_at = moved_from(place, function.at, to)
+    for place in plan.places_of(before.uid):
+        is_behind = place.was_at is not None and not place.done
+        if left is None and before.stands_at and not is_behind:
+            continue  # a second input came, and the first one is as it was
+        points_to = place.was_at if is_behind else left
+        was_at = moved_from(place, left, points_to if points_to in after.stands_at else after.at)
         store.plans.save_place(replace(place, done=False, was_at=was_at), None, None)
 
 
@@ -182,7 +190,7 @@ def save_function(database: Database, vehicle_uid: UUID, function: PlannedFuncti
             store.plans.require_new_function(function.uid)
         store.plans.save_function(vehicle_uid, function)
         if before is not None:
-            _to_be_changed(store, plan, before, function.at)
+            _to_be_changed(store, plan, before, function)
 
 
 def _check_pins(plan: VehiclePlan, function: PlannedFunction) -> None:
@@ -222,7 +230,7 @@ def assign(
         if seen is not None and seen != stands:
             raise ChangedMeanwhileError(f"the input of {function.name}")
         store.plans.save_function(vehicle_uid, moved)
-        _to_be_changed(store, view, function, at)
+        _to_be_changed(store, view, function, moved)
 
 
 def _has_pin(module: FittedModule, name: str) -> bool:
@@ -250,15 +258,17 @@ def tick_place(database: Database, vehicle_uid: UUID, uid: UUID, technician_uid:
         store.plans.save_place(changed, technician_uid, done_at)
 
 
-def changes_of(view: PlanView, function: PlannedFunction, to: PinAt | None) -> tuple[Change, ...]:
-    """Everything that will have to be changed when a function goes to another input, or away."""
+def changes_of(
+    view: PlanView, function: PlannedFunction, to: PinAt | None, leaves: PinAt | None = None
+) -> tuple[Change, ...]:
+    """Everything that will have to be changed when a function goes to another input, or away; from its first unless told."""
     new = None if to is None else view.place_name(to)
-    return changes_for(view.plan.places_of(function.uid), view.place_name(function.at), new)
+    return changes_for(view.plan.places_of(function.uid), view.place_name(leaves or function.at), new)
 
 
 def uses_of(view: PlanView, function: PlannedFunction) -> tuple[Change, ...]:
     """Everything that uses a function's value, as it stands now."""
-    here = None if function.at is None else view.place_name(function.at)
+    here = " or ".join(view.place_name(at) for at in function.stands_at) or None
     return uses_now(view.plan.places_of(function.uid), here, view.plan.left_behind_at)
 
 
@@ -307,7 +317,7 @@ def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
                 function = replace(function, own_pull_up_ohm=None)
             known[function.uid] = function
             store.plans.save_function(vehicle_uid, function)
-            _to_be_changed(store, plan, before, function.at)
+            _to_be_changed(store, plan, before, function)
         _share_switches(store, vehicle_uid, known, room)
         turned = {
             (move.function.uid, move.to): move.kind is MoveKind.SWITCH_ON for move in room.moves if move.kind in _TURNS
