@@ -76,7 +76,7 @@ _BY_DEED = {
             /vehicles/{uid}/functions/of-circuit /vehicles/{uid}/assign /vehicles/{uid}/places
             /vehicles/{uid}/functions/{function_uid}/remove /vehicles/{uid}/room /vehicles/{uid}/wiring
             /vehicles/{uid}/maps /vehicles/{uid}/power /vehicles/{uid}/power/{feed_uid}/remove /jobs/{uid}/kit
-            /kit/{uid}/remove /shelf/modules /shelf/modules/{uid} /work/pin /work/steps
+            /kit/{uid}/remove /shelf/modules /shelf/modules/{uid} /work/pin /work/steps /work/before
             /vehicles/{uid}/work/covers /work/remove /work/first /work/better /trace/logs/{uid}/remove
             /trace/rules /trace/rules/{uid}/remove /trace/live/ports /trace/live/{uid}/port
             /trace/live/{uid}/remove
