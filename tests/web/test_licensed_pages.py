@@ -1,5 +1,8 @@
 """On a circuit that is left to licensed work the Bench asks nothing and takes nothing, from a page or a program."""
 
+import json
+import re
+
 import pytest
 from sqlalchemy import text
 
@@ -99,3 +102,29 @@ def test_a_circuit_that_comes_onto_such_a_way_is_left_too(visitor, winch):
     }).json()["uid"]  # fmt: skip
     assert "Left to licensed work" in visitor.get(f"/circuits/{new}/bench").text
     assert "Left to licensed work" not in visitor.get(f"/circuits/{uid}/bench").text
+
+
+def test_what_lies_on_an_airbags_wire_cannot_be_denied_on_its_card(visitor, winch):
+    uid, form = winch
+    visitor.send(form, wires=form.fields["wires"].replace("24,X12:1", "Airbag feed,X12:1"))
+    card = visitor.get(f"/circuits/{uid}/card").form("/card")
+    assert card.fields["part_of"] == "airbags and belts"
+    visitor.send(card, part_of="none of these")
+    assert "Left to licensed work" in visitor.get(f"/circuits/{uid}/bench").text
+
+
+def test_a_file_whose_harness_has_such_a_wire_leaves_its_circuits_to_it(visitor, winch):
+    job = next(j["uid"] for j in visitor.client.get("/api/v1/jobs").json() if j["vehicle"] == "LT-7")
+    file = visitor.client.get(f"/api/v1/jobs/{job}").text.replace('"name": "24"', '"name": "Airbag feed"')
+    for old, new in ((str(LT7), str(uid_of("elsewhere"))), ('"tag": "LT-7"', '"tag": "LT-7b"')):
+        file = file.replace(old, new)
+    mine = json.loads(file)
+    taken = {*re.findall(r"[0-9a-f]{8}-(?:[0-9a-f]{4}-){3}[0-9a-f]{12}", file)}
+    shared = {t["uid"] for part in ("technicians", "instruments", "sensor_types") for t in mine[part]}
+    shared |= {t["uid"] for t in mine["plan"]["module_types"]}
+    for uid in taken - shared:
+        file = file.replace(uid, str(uid_of(f"again {uid}")))
+    told = visitor.client.post("/api/v1/jobs/import", content=file, headers={"Content-Type": "application/json"})
+    assert told.status_code == 201, told.text
+    uid = str(uid_of(f"again {winch[0]}"))
+    assert "Left to licensed work" in visitor.get(f"/circuits/{uid}/bench").text

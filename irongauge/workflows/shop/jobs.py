@@ -237,9 +237,8 @@ def add_circuit_and_type(database: Database, job_uid: UUID, circuit: Circuit) ->
         database.unit() as store,
     ):
         shop = require_shop(store)
-        job = require_open(
-            store, job_uid, "update"
-        )  # circuits of a job are counted, so they are added one after the other
+        # Circuits of a job are counted, so they are added one after the other.
+        job = require_open(store, job_uid, "update")
         store.shelf.add_sensor_type(shop.uid, circuit.sensor)
         store.circuits.add(job_uid, replace(circuit, reader=remembered_reader(store, shop, circuit)))
         leave_by_wiring(store, job.vehicle)
@@ -248,9 +247,8 @@ def add_circuit_and_type(database: Database, job_uid: UUID, circuit: Circuit) ->
 def add_circuit(database: Database, job_uid: UUID, circuit: Circuit, *, reader_is_told: bool = False) -> None:
     """Add a circuit to an open job. What the reader shows is taken from the shop's last one on that controller, unless told."""
     with named("uq_circuit_job_uid_name", "name", circuit.name, "a circuit of this job"), database.unit() as store:
-        job = require_open(
-            store, job_uid, "update"
-        )  # circuits of a job are counted, so they are added one after the other
+        # Circuits of a job are counted, so they are added one after the other.
+        job = require_open(store, job_uid, "update")
         if not reader_is_told:
             circuit = replace(circuit, reader=remembered_reader(store, require_shop(store), circuit))
         store.circuits.add(job_uid, circuit)
@@ -264,11 +262,12 @@ def change_circuit(database: Database, circuit: Circuit, was: Circuit) -> None:
     """
     with named("uq_circuit_job_uid_name", "name", circuit.name, "a circuit of this job"), database.unit() as store:
         _old, job_uid = store.circuits.circuit(circuit.uid)
-        require_open(store, job_uid, "update")
+        job = require_open(store, job_uid, "update")
         store.session.expire_all()  # what was read before the lock may be old
         if store.circuits.circuit(circuit.uid)[0] != was:
             raise ChangedMeanwhileError(f"the data of {was.name}")
         store.circuits.change(circuit)
+        leave_by_wiring(store, job.vehicle)
 
 
 def hand_over(database: Database, job_uid: UUID, reviewer_uid: UUID) -> None:

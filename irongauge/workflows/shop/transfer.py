@@ -24,6 +24,7 @@ from irongauge.errors import BadFileError
 from irongauge.store.acting import in_others_names
 from irongauge.store.database import Database, broken_constraint
 from irongauge.store.repositories import Store
+from irongauge.workflows.plan.wirings import leave_by_wiring
 from irongauge.workflows.shop.kept import Kept, kept_of
 from irongauge.workflows.shop.view import gathered, people_of, require_shop
 from irongauge.workflows.trace.normals import kept_normals
@@ -143,6 +144,7 @@ def _import(store: Store, shop: Shop, record: JobRecord, file_name: str) -> Impo
         _import_kept(store, shop, circuit_record)  # as drafts: what is signed in the file was told above
     store.kits.add(job.uid, record.kit)
     taken_in.plan(job.vehicle, record.plan)
+    leave_by_wiring(store, store.jobs.job(job.uid).vehicle)
     taken_in.normals(job.vehicle, record)
     for reading in record.codes:
         store.live.add_codes(reading)
