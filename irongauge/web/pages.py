@@ -21,7 +21,7 @@ from irongauge.core.sensors.circuits import Instrument, SensorType, Switching
 from irongauge.core.sensors.families import Coil, FrequencyCurve
 from irongauge.core.sensors.thermistor import Thermistor
 from irongauge.core.sensors.thermocouple import ThermocoupleKind
-from irongauge.core.shop import Promise, Shop
+from irongauge.core.shop import MOST_BATTERIES, Promise, Shop
 from irongauge.core.work.hours import clock_text
 from irongauge.web.security import SESSION_COOKIE, FormTokens
 
@@ -76,7 +76,7 @@ class Pages:
             auto_reload=False,
             bytecode_cache=FileSystemBytecodeCache(str(cache)),
         )
-        self._environment.globals.update(asset=self._asset, icons=self._icons, zip=zip)
+        self._environment.globals.update(asset=self._asset, icons=self._icons, zip=zip, MOST_BATTERIES=MOST_BATTERIES)
         self._environment.filters.update(
             chance=show_chance,
             volts=show_volts,

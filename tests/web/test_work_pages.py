@@ -514,7 +514,8 @@ def test_a_circuit_that_is_still_to_be_wired_is_tested_after_it(visitor):
     ("batteries", "says"),
     [("", "Where there are two batteries, take the negative cable off both."), ("1", None),
      ("2", "LT-7 has 2 batteries: take the negative cable off both."),
-     ("4", "LT-7 has 4 batteries: take the negative cable off all 4.")],
+     ("4", "LT-7 has 4 batteries: take the negative cable off all 4."),
+     ("8", "LT-7 has 8 batteries: take the negative cable off all 8.")],
 )  # fmt: skip
 def test_every_battery_comes_off_where_a_step_needs_it(visitor, batteries, says):
     lt7 = uid_of("LT-7")

@@ -18,7 +18,7 @@ from uuid import UUID, uuid5
 
 from irongauge.core.plan.board import Function, PinAt, PullUpNeed, conflicts_on, may_share
 from irongauge.core.plan.modules import FittedModule, ModulePin, ModuleType, PinKind, PullUpFitted
-from irongauge.core.plan.room_shared import Chosen, Option, Spot, choose, is_plain
+from irongauge.core.plan.room_shared import BoardPin, Chosen, Option, choose, fewest, is_plain
 from irongauge.errors import RefusedRequestError
 
 if TYPE_CHECKING:
@@ -177,7 +177,7 @@ def make_room(
     return NoRoom(lacking, left, _smallest(modules, standing, wanted, shelf))
 
 
-def _choose(pins: list[Spot], standing: Sequence[Function], wanted: Sequence[Function]) -> Chosen | None:
+def _choose(pins: list[BoardPin], standing: Sequence[Function], wanted: Sequence[Function]) -> Chosen | None:
     try:
         return choose(pins, standing, wanted, _GIVE_UP_S)
     except TimeoutError as error:
@@ -189,12 +189,14 @@ def _not_found() -> RefusedRequestError:
     return RefusedRequestError(problem, "Ask for fewer inputs at once, or for one module.")
 
 
-def _told_shared(pins: list[Spot], standing: Sequence[Function], wanted: Sequence[Function], chosen: Chosen) -> Room:
+def _told_shared(
+    pins: list[BoardPin], standing: Sequence[Function], wanted: Sequence[Function], chosen: Chosen
+) -> Room:
     """The chosen options as moves: what is freed first, then what moves, then the switches and resistors."""
     moves: list[Move] = []
     waiting: list[tuple[Function, PinAt, PinAt]] = []
     on: dict[PinAt, list[Function]] = defaultdict(list)
-    for function, option in zip(standing, chosen.options, strict=False):
+    for function, option in zip(standing, chosen, strict=False):
         if option is None:
             moves.append(Move(MoveKind.FREE, function, function.at, "It is not used any more."))
             continue
@@ -207,7 +209,7 @@ def _told_shared(pins: list[Spot], standing: Sequence[Function], wanted: Sequenc
     moves += _in_turn(waiting, on)
     placed: list[Move] = []
     turned: set[PinAt] = set()
-    for function, option in zip([*standing, *wanted], chosen.options, strict=True):
+    for function, option in zip([*standing, *wanted], chosen, strict=True):
         if option is None:
             continue
         moves += _changes(pins, function, option, turned)
@@ -231,7 +233,7 @@ def _in_turn(waiting: list[tuple[Function, PinAt, PinAt]], on: dict[PinAt, list[
         yield Move(MoveKind.MOVE, function, new, why, old)
 
 
-def _changes(pins: list[Spot], function: Function, option: Option, turned: set[PinAt]) -> Iterable[Move]:
+def _changes(pins: list[BoardPin], function: Function, option: Option, turned: set[PinAt]) -> Iterable[Move]:
     """What must be done beside moving, a switch once for all who share its input."""
     for number, to_on in option.switched:
         spot = pins[number]
@@ -245,10 +247,10 @@ def _changes(pins: list[Spot], function: Function, option: Option, turned: set[P
         yield Move(MoveKind.TAKE_OUT, function, spot.at, _WHY[MoveKind.TAKE_OUT].format(ohm))
 
 
-def _pins_of(modules: Sequence[FittedModule], standing: Sequence[Function]) -> list[Spot]:
+def _pins_of(modules: Sequence[FittedModule], standing: Sequence[Function]) -> list[BoardPin]:
     on = {leg.at for function in standing for leg in function.legs if leg.pull_up_on}
     return [
-        Spot(at, pin, is_on=pin.pull_up is PullUpFitted.SWITCHABLE and at in on)
+        BoardPin(at, pin, is_on=pin.pull_up is PullUpFitted.SWITCHABLE and at in on)
         for module in modules
         for pin in module.type.pins
         if pin.is_input or pin.kind is PinKind.OUTPUT
@@ -256,15 +258,15 @@ def _pins_of(modules: Sequence[FittedModule], standing: Sequence[Function]) -> l
     ]
 
 
-def _classes(pins: list[Spot]) -> dict[Spot, list[int]]:
+def _classes(pins: list[BoardPin]) -> dict[BoardPin, list[int]]:
     """Pins that are alike in all but their name, by number: what fits one of them fits all."""
-    found: dict[Spot, list[int]] = {}
+    found: dict[BoardPin, list[int]] = {}
     for number, place in enumerate(pins):
         found.setdefault(replace(place, at=_NOWHERE, pin=replace(place.pin, name="")), []).append(number)
     return found
 
 
-def _costs(classes: Sequence[Spot], functions: Sequence[Function]) -> list[dict[int, int]]:
+def _costs(classes: Sequence[BoardPin], functions: Sequence[Function]) -> list[dict[int, int]]:
     """For each function the classes of pins that it can go to, by number, and what that costs; to stay costs nothing."""
     found = []
     for function in functions:
@@ -298,7 +300,7 @@ def _ways_of(model: CpModel, function: Function, row: Mapping[int, int], number_
     return ways
 
 
-def _solve(pins: list[Spot], standing: Sequence[Function], wanted: Sequence[Function]) -> list[int | None] | None:
+def _solve(pins: list[BoardPin], standing: Sequence[Function], wanted: Sequence[Function]) -> list[int | None] | None:
     """For each function, those standing first, its pin, or None where it is freed; None for all where there is no way."""
     from ortools.sat.python import cp_model
 
@@ -319,15 +321,11 @@ def _solve(pins: list[Spot], standing: Sequence[Function], wanted: Sequence[Func
         model.add_at_most_one(together)
     moves = [(_STEP * row[kind] + kind) * way.go[kind] for way, row in zip(ways, costs, strict=True) for kind in row]
     model.minimize(sum(moves) + sum(_STEP * way.out for way in ways if way.out is not None))
-    solver = cp_model.CpSolver()
-    solver.parameters.num_workers = 1  # with one, the same board gives the same answer
-    solver.parameters.max_time_in_seconds = _GIVE_UP_S
-    status = solver.solve(model)
-    if status == cp_model.INFEASIBLE:
-        return None
-    if status != cp_model.OPTIMAL:
-        raise _not_found()
-    return _pins_chosen(members, ways, solver.boolean_value)
+    try:
+        is_true = fewest(model, _GIVE_UP_S)
+    except TimeoutError as error:
+        raise _not_found() from error
+    return None if is_true is None else _pins_chosen(members, ways, is_true)
 
 
 def _pins_chosen(
@@ -344,10 +342,12 @@ def _pins_chosen(
     return chosen
 
 
-def _told(pins: list[Spot], standing: Sequence[Function], wanted: Sequence[Function], chosen: list[int | None]) -> Room:
+def _told(
+    pins: list[BoardPin], standing: Sequence[Function], wanted: Sequence[Function], chosen: list[int | None]
+) -> Room:
     """The chosen pins as moves: what is freed first, then moves whose pin is empty by then, chains from their open end."""
     moves: list[Move] = []
-    waiting: list[tuple[Function, Spot]] = []
+    waiting: list[tuple[Function, BoardPin]] = []
     taken = {function.at for function in standing}
     for function, number in zip(standing, chosen, strict=False):
         if number is None:
@@ -371,13 +371,13 @@ def _told(pins: list[Spot], standing: Sequence[Function], wanted: Sequence[Funct
     return Room(tuple(moves), tuple(placed))
 
 
-def _one_move(function: Function, place: Spot) -> list[Move]:
+def _one_move(function: Function, place: BoardPin) -> list[Move]:
     kinds = " or ".join(function.kinds)
     why = f"It can be read on {kinds}; this makes room where it stands."
     return [Move(MoveKind.MOVE, function, place.at, why, function.at), *_adjustments(function, place)]
 
 
-def _adjustments(function: Function, place: Spot) -> list[Move]:
+def _adjustments(function: Function, place: BoardPin) -> list[Move]:
     """What else must be done for a function to stand well on a pin."""
     as_it_is = replace(function, at=place.at, pull_up_on=place.is_on)
     change = None if not conflicts_on(place.pin, (as_it_is,)) else _one_change(as_it_is, place.pin)
@@ -408,7 +408,7 @@ def _reached_from(start: _Node, graph: nx.Graph, matching: Mapping[_Node, _Node]
 
 
 def _too_few(
-    pins: list[Spot], standing: Sequence[Function], wanted: Sequence[Function]
+    pins: list[BoardPin], standing: Sequence[Function], wanted: Sequence[Function]
 ) -> tuple[tuple[Function, ...], tuple[PinAt, ...]]:
     """A set of functions that fit fewer pins than they are: those reached by alternating paths from one that a greatest
     matching leaves out.

@@ -7,7 +7,7 @@ counted as they are; everything else is as in `room`.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import combinations, product
 from typing import TYPE_CHECKING
@@ -18,13 +18,13 @@ from irongauge.core.plan.modules import ModulePin, PullUpFitted
 if TYPE_CHECKING:
     from ortools.sat.python.cp_model import CpModel, IntVar, LinearExpr
 
-__all__ = ["Chosen", "Spot", "choose", "is_plain"]
+__all__ = ["BoardPin", "Chosen", "Option", "choose", "fewest", "is_plain"]
 
 _STEP = 10_000  # one move outweighs every choice between pins
 
 
 @dataclass(frozen=True)
-class Spot:
+class BoardPin:
     """A pin, and whether its switchable pull-up is on now."""
 
     at: PinAt
@@ -45,11 +45,8 @@ class Option:
     without_resistor: bool = False
 
 
-@dataclass(frozen=True)
-class Chosen:
-    """For each function its option, None where it is freed."""
-
-    options: tuple[Option | None, ...]
+# For each function its option, None where it is freed.
+Chosen = tuple[Option | None, ...]
 
 
 def is_plain(functions: Sequence[Function]) -> bool:
@@ -64,7 +61,7 @@ def _group(function: Function) -> tuple[str, str] | None:
     return function.shares, function.pull_up
 
 
-def options_of(function: Function, spots: Sequence[Spot], number_at: Mapping[PinAt, int]) -> Iterator[Option]:
+def options_of(function: Function, spots: Sequence[BoardPin], number_at: Mapping[PinAt, int]) -> Iterator[Option]:
     """Every way in which a function may stand: as it does, at no cost and however badly; or well, where it is movable."""
     here = tuple(number_at[at] for at in function.stands_at if at in number_at)
     if here:
@@ -82,7 +79,7 @@ def options_of(function: Function, spots: Sequence[Spot], number_at: Mapping[Pin
             yield Option(pins, len(set(here) - set(pins)), turned, without)
 
 
-def _made_well(function: Function, spots: Sequence[Spot]) -> tuple[tuple[bool, ...], bool] | None:
+def _made_well(function: Function, spots: Sequence[BoardPin]) -> tuple[tuple[bool, ...], bool] | None:
     """The states of the pins' switches, and whether the own resistor goes, with the fewest changes; None where nothing does."""
     ways = [(True, False) if spot.pin.pull_up is PullUpFitted.SWITCHABLE else (spot.is_on,) for spot in spots]
     best: tuple[int, tuple[bool, ...], bool] | None = None
@@ -95,7 +92,7 @@ def _made_well(function: Function, spots: Sequence[Spot]) -> tuple[tuple[bool, .
     return None if best is None else best[1:]
 
 
-def _stands_well(function: Function, spots: Sequence[Spot], states: Sequence[bool]) -> bool:
+def _stands_well(function: Function, spots: Sequence[BoardPin], states: Sequence[bool]) -> bool:
     legs = [
         replace(function, at=spot.at, pull_up_on=on, also_at=None, inputs=1)
         for spot, on in zip(spots, states, strict=True)
@@ -108,7 +105,7 @@ def _stands_well(function: Function, spots: Sequence[Spot], states: Sequence[boo
 
 
 def choose(
-    spots: Sequence[Spot], standing: Sequence[Function], wanted: Sequence[Function], most_s: float
+    spots: Sequence[BoardPin], standing: Sequence[Function], wanted: Sequence[Function], most_s: float
 ) -> Chosen | None:
     """The options with the fewest changes; None where there are none. `TimeoutError` where they were not found in time."""
     from ortools.sat.python import cp_model
@@ -129,6 +126,19 @@ def choose(
         costs += [_STEP * v for o, v in zip(of, ways, strict=True) if o.without_resistor]
     costs += [_STEP * out for out in freed if out is not None]
     model.minimize(sum(costs))
+    is_true = fewest(model, most_s)
+    if is_true is None:
+        return None
+    return tuple(
+        next((o for o, v in zip(of, ways, strict=True) if is_true(v)), None)
+        for of, ways in zip(options, taken, strict=True)
+    )
+
+
+def fewest(model: CpModel, most_s: float) -> Callable[[IntVar], bool] | None:
+    """What is true in the solution that costs least; None where there is none, `TimeoutError` where it was not proved in time."""
+    from ortools.sat.python import cp_model
+
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1  # with one, the same board gives the same answer
     solver.parameters.max_time_in_seconds = most_s
@@ -137,12 +147,7 @@ def choose(
         return None
     if status != cp_model.OPTIMAL:
         raise TimeoutError
-    return Chosen(
-        tuple(
-            next((o for o, v in zip(of, ways, strict=True) if solver.boolean_value(v)), None)
-            for of, ways in zip(options, taken, strict=True)
-        )
-    )
+    return solver.boolean_value
 
 
 def _occupied(

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from irongauge.core.shop import HEIGHT_M, Vehicle
+from irongauge.core.shop import HEIGHT_M, MOST_BATTERIES, Vehicle
 from irongauge.web.forms import Day, OptionalTime, OptionalUid, PostedForm, choice, number, text
 
 __all__ = ["BATTERIES", "CardForm", "NoteForm", "PictureForm", "PromiseForm", "RetireForm", "batteries_from"]
 
 
-BATTERIES = ("1", "2", "3", "4")
+BATTERIES = tuple(str(number) for number in range(1, MOST_BATTERIES + 1))
 
 
 def batteries_from(typed: str) -> int | None:
