@@ -11,7 +11,7 @@ import pytest
 from PIL import Image
 
 from irongauge.demo.shelf import uid_of
-from tests.web.visitor import circuit
+from tests.web.visitor import circuit, plan
 
 LT7, D3, G12 = (uid_of(tag) for tag in ("LT-7", "D-3", "G-12"))
 BOOST = uid_of("function Boost pressure")
@@ -21,10 +21,6 @@ LANTERN = uid_of("module Lantern")
 
 def people(visitor):
     return {t["name"]: t["uid"] for t in visitor.client.get("/api/v1/shelf").json()["technicians"]}
-
-
-def plan(visitor, vehicle=LT7):
-    return visitor.client.get(f"/api/v1/vehicles/{vehicle}/plan").json()
 
 
 def form(visitor, path, part):
@@ -74,7 +70,7 @@ def test_room_is_found_shown_with_why_and_planned(visitor):
     assert "2 moves , and no fewer would do" in page.text.replace("moves,", "moves ,")
     assert "Winch button: move from AI 6 to DI 1" in page.text.replace(" :", ":")
     visitor.send(page.form("/room"))
-    functions = {f["name"]: f["pin"] for f in plan(visitor)["functions"]}
+    functions = {f["name"]: f["pin"] for f in plan(visitor, LT7)["functions"]}
     assert (functions["Pump"], functions["Winch button"]) == ("AI 6", "DI 1")
     none = visitor.get(f"/vehicles/{LT7}/inputs?count=3&want_kind=analogue&want_pull_up=either").text
     assert "No rearrangement does" in none
@@ -101,12 +97,12 @@ def test_an_untouched_form_asks_for_an_input_with_or_without_pull_up(standing):
 def test_a_function_is_put_elsewhere_by_form_and_a_conflict_is_told(visitor):
     look = f"/vehicles/{LT7}/inputs?function={BOOST}"
     assign = form(visitor, look, "/assign")
-    shaft = next(f for f in plan(visitor)["functions"] if f["name"] == "Propeller shaft speed")
+    shaft = next(f for f in plan(visitor, LT7)["functions"] if f["name"] == "Propeller shaft speed")
     asked = visitor.send(assign, at=f"{shaft['module_uid']}:DI 2")
     assert asked.status == 409
     assert "Boost pressure leaves AI 2" in asked.text
     assert "Table Fuel limit: point it to DI 2." in asked.text
-    assert next(f for f in plan(visitor)["functions"] if f["name"] == "Boost pressure")["pin"] == "AI 2"
+    assert next(f for f in plan(visitor, LT7)["functions"] if f["name"] == "Boost pressure")["pin"] == "AI 2"
     page = visitor.send(next(f for f in asked.reader.forms if "warned" in f.fields))
     assert "Boost pressure, Propeller shaft speed stand on one input." in page.text
     assert "Boost pressure needs analogue; this pin is digital." in page.text
@@ -128,7 +124,7 @@ def test_places_are_added_ticked_and_keep_a_function_from_being_removed(visitor)
     for tick in [f for f in visitor.get(look).reader.forms if f.action.endswith("/tick")]:
         visitor.send(tick, technician_uid=people(visitor)["Bram Keldby"])
     assert visitor.send(visitor.get(look).form(f"/functions/{BOOST}/remove")).status == 200
-    assert str(BOOST) not in str(plan(visitor)["functions"])
+    assert str(BOOST) not in str(plan(visitor, LT7)["functions"])
 
 
 def test_something_new_is_added_and_a_circuit_taken_in(visitor):
@@ -506,83 +502,3 @@ def test_left_over_ends_are_cut_from_first_and_become_spare_pigtails(visitor):
     assert "Line 2" in bad.text
     assert "is no colour, wire and length" in bad.text
     assert "red; thick; 2" in bad.text
-
-
-def _card(visitor, name):
-    """The form of a function's card, and that of where it stands."""
-    uid = next(f["uid"] for f in plan(visitor)["functions"] if f["name"] == name)
-    page = visitor.get(f"/vehicles/{LT7}/inputs?function={uid}")
-    card = next(f for f in page.reader.forms if f.action.endswith("/functions"))
-    stand = next(
-        f for f in page.reader.forms if f.action.endswith("/assign") and "seen" in f.fields and f.fields["function_uid"]
-    )
-    return card, stand
-
-
-def test_two_that_share_stand_on_one_input_and_make_room(visitor):
-    assert "No rearrangement does" in visitor.get(f"/vehicles/{LT7}/inputs?count=2&want_kind=digital").text
-    for name in ("Winch button", "Old fan sensor"):
-        card, _ = _card(visitor, name)
-        assert visitor.send(card, read_by="digital or analogue", shares="buttons", in_use="yes").status == 200
-    found = visitor.get(f"/vehicles/{LT7}/inputs?count=1&want_kind=analogue&want_name=Crane+oil")
-    assert "It may share this input with Old fan sensor" in found.text
-    done = visitor.send(found.form("/room"))
-    assert done.status == 200
-    stands = {f["name"]: f["pin"] for f in plan(visitor)["functions"]}
-    assert stands["Winch button"] == stands["Old fan sensor"] == "DI 1"
-    assert stands["Crane oil"] == "AI 6"
-    assert "Two functions on one input" not in done.text
-
-
-def test_one_function_is_read_by_two_inputs(visitor):
-    card, _ = _card(visitor, "Winch button")
-    visitor.send(card, inputs="2")
-    page = visitor.get(f"/vehicles/{LT7}/inputs")
-    assert "Winch button is read by two inputs, and stands on one." in page.text
-    _, stand = _card(visitor, "Winch button")
-    module = stand.fields["at"].split(":")[0]
-    same = visitor.send(stand, also_at=stand.fields["at"], warned="yes")
-    assert (same.status, "It is read there already" in same.text) == (422, True)
-    odd = visitor.send(stand, also_at=f"{module}:Z9", warned="yes")
-    assert (odd.status, "There is no such pin" in odd.text) == (422, True)
-    visitor.send(_card(visitor, "Old fan sensor")[1], at="", warned="yes")
-    assert visitor.send(stand, also_at=f"{module}:DI 1", also_on="yes", warned="yes").status == 200
-    kept = next(f for f in plan(visitor)["functions"] if f["name"] == "Winch button")
-    assert (kept["pin"], kept["also_at"]["pin"], kept["also_on"], kept["inputs"]) == ("AI 6", "DI 1", True, 2)
-    shown = visitor.get(f"/vehicles/{LT7}/inputs?function={kept['uid']}").text
-    assert "Winch button on AI 6 and DI 1" in shown
-    back, _ = _card(visitor, "Winch button")
-    visitor.send(back, inputs="1")
-    kept = next(f for f in plan(visitor)["functions"] if f["name"] == "Winch button")
-    assert (kept["pin"], kept["also_at"]) == ("AI 6", None)
-
-
-def test_room_for_one_read_by_two_reserves_both(visitor):
-    for name in ("Winch button", "Old fan sensor"):
-        card, _ = _card(visitor, name)
-        visitor.send(card, in_use="", read_by="digital or analogue")
-    path = f"/vehicles/{LT7}/inputs?count=1&want_kind=digital&want_name=Hatch&want_inputs=2"
-    found = visitor.get(path)
-    assert "No rearrangement does, whatever shares an input" in found.text, "only one digital input is left"
-    assert visitor.get(path.replace("want_inputs=2", "want_inputs=7")).status == 422
-
-
-def test_what_reads_a_second_input_is_left_behind_by_it_too(visitor):
-    card, _ = _card(visitor, "Winch button")
-    visitor.send(card, inputs="2", read_by="digital or analogue")
-    visitor.send(_card(visitor, "Old fan sensor")[1], at="", warned="yes")
-    _, stand = _card(visitor, "Winch button")
-    module = stand.fields["at"].split(":")[0]
-    visitor.send(stand, also_at=f"{module}:DI 1")
-    assert "Winch enable still reads" not in visitor.get(f"/jobs/{uid_of('job LT-7')}").text
-    _, stand = _card(visitor, "Winch button")
-    asked = visitor.send(stand, also_at="")
-    assert asked.status == 409
-    assert "Winch enable" in asked.text
-    assert "Until then it follows whatever stands on DI 1" in asked.text
-    assert visitor.send(stand, also_at="", warned="yes").status == 200
-    job = visitor.get(f"/jobs/{uid_of('job LT-7')}").text
-    assert "Winch enable still reads DI 1, where nothing stands now. Point it to AI 6" in job
-    _, stand = _card(visitor, "Winch button")
-    visitor.send(stand, also_at=f"{module}:DI 1", warned="yes")
-    assert "Winch enable still reads" not in visitor.get(f"/jobs/{uid_of('job LT-7')}").text, "it came back"

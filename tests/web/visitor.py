@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from html.parser import HTMLParser
+from typing import Any
+from uuid import UUID
 
 import httpx
 
@@ -110,3 +112,8 @@ def circuit(visitor: Visitor, name: str) -> str:
         c["uid"] for j in visitor.client.get("/api/v1/jobs").json() for c in j["circuits"] if c["name"] == name
     )
     return uid
+
+
+def plan(visitor: Visitor, vehicle: UUID) -> dict[str, Any]:
+    """The vehicle's modules, functions and wires, as the API gives them."""
+    return visitor.client.get(f"/api/v1/vehicles/{vehicle}/plan").json()
