@@ -116,4 +116,5 @@ def circuit(visitor: Visitor, name: str) -> str:
 
 def plan(visitor: Visitor, vehicle: UUID) -> dict[str, Any]:
     """The vehicle's modules, functions and wires, as the API gives them."""
-    return visitor.client.get(f"/api/v1/vehicles/{vehicle}/plan").json()
+    answer: dict[str, Any] = visitor.client.get(f"/api/v1/vehicles/{vehicle}/plan").json()
+    return answer
