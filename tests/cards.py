@@ -70,6 +70,7 @@ GOOD = {
     "live_v::1": 2.30,
     "live_value::1": 461.0,
 }
+PULLED_DOWN = {"off_ohm:C": 210_000.0}  # what tells that input from one that floats
 # The same with a 5 V pull-up on the input.
 GOOD_BIASED = {k: v for k, v in GOOD.items() if k not in {"lamp_positive:C", "live_lamp_positive_v:C"}} | {
     "open_v:C": 4.97,

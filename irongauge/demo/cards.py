@@ -6,11 +6,13 @@ from dataclasses import replace
 
 from irongauge.core.measure.units import standard_atmosphere_kpa
 from irongauge.core.sensors.circuits import Circuit, Pin, PullUp, Role, SensorType, Stimulus
+from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.licensed import PartOf
 from irongauge.demo.shelf import F150, H3, K41, N10, P10, PT4, R16, S1, T90, V800, W5, uid_of
 
 __all__ = ["card", "training_board"]
 
+_MAKES_VOLTS = {Family.RATIOMETRIC, Family.POTENTIOMETER, Family.COMBO}  # of its supply: such a sensor needs no pull-up
 _ROLES = (Role.REFERENCE, Role.RETURN, Role.SIGNAL)
 _ATMOSPHERE_KPA = round(standard_atmosphere_kpa(12.0), 1)
 
@@ -44,6 +46,7 @@ def card(
         stimuli=stimuli,
         part_of=part_of,
         pull_up=pull_up,
+        unpulled=pull_up is None and sensor.family in _MAKES_VOLTS,
         live_channel=channel,
         live_full_scale_v=5.0,
         others_on_reference=others_on_reference,

@@ -85,9 +85,12 @@ def _weighed(told: Assessment, found: Diagnosis) -> Assessment:
         told = _excused(told)
     if not told.verdict.level.is_done:
         return _not_proved(told, found)
+    rivals = [s for s in found.suspects if not s.is_healthy and _weight_of(s) > _NOT_RULED_OUT]
+    asked = _if_input_is_meant_so(found, rivals)
+    if asked is not None:
+        return replace(told, next_test=None, verdict=asked)
     if not found.leader.is_healthy:
         return _all_pass_but_a_fault_leads(told, found)
-    rivals = [s for s in found.suspects if not s.is_healthy and _weight_of(s) > _NOT_RULED_OUT]
     ring = [s for s in found.suspects if s.fault in _RING_FAULTS and s.probability > _NOT_RULED_OUT]
     if {s.fault for s in rivals} - _RING_FAULTS:
         return _good_or_else(told, found, rivals)
@@ -96,6 +99,15 @@ def _weighed(told: Assessment, found: Diagnosis) -> Assessment:
         scoped = next((test_at(told.case, p) for p in left if ACTIONS[Action(p.action)].probe is Probe.SCOPE), None)
         return replace(told, next_test=scoped, verdict=_with_what_would_not_show(_but_for_the_ring(told), found))
     return replace(told, next_test=None, verdict=_with_what_would_not_show(told.verdict, found))
+
+
+def _if_input_is_meant_so(found: Diagnosis, rivals: list[Suspect]) -> Verdict | None:
+    """Good but for what only settings or a diagram tell: whether an input that the card leaves blank is meant to be as it is."""
+    one = next((i for i in found.inputs if {s.fault for s in rivals} == {f"{i.signal}_{i.would_be}"}), None)
+    if one is None or not any(s.is_healthy and s.in_group for s in found.suspects) or found.standing is Standing.OPEN:
+        return None
+    detail = f"Every reading is within its limits. {one.sentence} {one.to_be_asked}"
+    return Verdict(VerdictLevel.GROUP, f"Good, if the {one.signal} input is meant to {one.meant}", detail)
 
 
 def _weight_of(suspect: Suspect) -> float:

@@ -136,6 +136,29 @@ class FoundInput:
         return self.ohm is not None if self.is_pulled_up else self.signal == SIGNAL
 
     @property
+    def would_be(self) -> str:
+        """What it would be if the input is meant otherwise, as the end of a fault's code."""
+        return "pull_up_doubled" if self.is_pulled_up else "pull_up_missing"
+
+    @property
+    def meant(self) -> str:
+        """What a good circuit's input is then meant to have."""
+        return "have this pull-up alone" if self.is_pulled_up else "have no pull-up"
+
+    @property
+    def to_be_asked(self) -> str:
+        """Where it stands, and what to do with the answer."""
+        if self.is_pulled_up:
+            return (
+                "That is strong for this sensor, as two side by side would be: look in the harness and in the controller's "
+                "settings for a second one. If there is one alone, keep it on the card."
+            )
+        return (
+            "Look in the controller's settings or the wiring diagram. If none is wanted, keep that on the card. "
+            "If one is wanted, it is missing: switch it on, or fit it."
+        )
+
+    @property
     def sentence(self) -> str:
         """It in words."""
         if self.to_v is None:

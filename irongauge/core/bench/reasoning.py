@@ -137,7 +137,7 @@ class _CaseSession:
             unfinished=self._unfinished(),
             chances_on_the_way=self._chances_on_the_way(suspects[0].fault),
             roles=self._roles(),
-            inputs=self._inputs(suspects[0].fault),
+            inputs=self._inputs(HEALTHY if any(s.is_healthy and s.in_group for s in suspects) else suspects[0].fault),
         )
 
     def _chances_on_the_way(self, fault: str) -> dict[str, dict[str, float]]:

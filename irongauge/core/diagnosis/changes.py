@@ -83,7 +83,19 @@ def _short_ground(p: Parameters, pin: str, block: slice, count: int, rng: Genera
 
 
 def _doubled(p: Parameters, pin: str, block: slice, count: int, rng: Generator) -> None:
-    p[f"second_pull_up_ohm.{pin}"][block] = p[f"input_ohm.{pin}"][block] * log_uniform(rng, 0.3, 2.2, count)
+    one_ohm = p[f"input_ohm.{pin}"][block]
+    both_ohm = one_ohm / (1 + 1 / log_uniform(rng, 0.3, 2.2, count))
+    # Of an input that nobody knows only what is stronger than anybody would have chosen can be told from one pull-up.
+    most_ohm = p[f"chosen_from_ohm.{pin}"][block]
+    both_ohm = np.minimum(
+        both_ohm, np.where(both_ohm < most_ohm, both_ohm, most_ohm * log_uniform(rng, 0.25, 1.0, count))
+    )
+    p[f"second_pull_up_ohm.{pin}"][block] = one_ohm * both_ohm / (one_ohm - both_ohm)
+
+
+def _floating(p: Parameters, pin: str, block: slice, _count: int, _rng: Generator) -> None:
+    for name in ("pulled_up", "pulled_down"):
+        p[f"{name}.{pin}"][block] = 0.0
 
 
 def _live_scaling(p: Parameters, pin: str, block: slice, count: int, rng: Generator) -> None:
@@ -120,7 +132,7 @@ _AT_PIN: dict[str, AtPin] = {
     "short_ground": _short_ground,
     "short_battery": _set_at("to_battery", 0.1, 30),
     "short_reference": _set_at("to_reference", 0.1, 30),
-    "pull_up_missing": _constant_at("pulled_up", 0.0),
+    "pull_up_missing": _floating,
     "pull_up_doubled": _doubled,
     "live_channel": _constant_at("other_channel", 1.0),
     "live_scaling": _live_scaling,

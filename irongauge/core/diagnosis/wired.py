@@ -41,8 +41,12 @@ __all__ = [
 
 _NO_LIMIT_V = 99.0  # above any vehicle's volts
 _BIPOLAR = 0.4  # of switching outputs; 0.4 V is what their data sheets give at most
-# Of a pull-up, a pull-down and neither, at an input of which the card says nothing.
-_MAY_HAVE_ONE, _NEEDS_ONE = (0.4, 0.3, 0.3), (1.0, 0.0, 0.0)
+# Of a pull-up, a pull-down and neither, at an input of which the card says nothing. Few inputs for sensors are left to float,
+# since an open wire could not be told from a value then; what takes a controller's output often is.
+_MAY_HAVE_ONE, _NEEDS_ONE, _OF_OUTPUT = (0.5, 0.4, 0.1), (1.0, 0.0, 0.0), (0.4, 0.3, 0.3)
+# Times its track: a weaker pull-up lifts the middle of a potentiometer by an eightieth of its span at most, which is half of
+# what its data sheet leaves. Few are chosen stronger; only one that is stronger by far speaks for two side by side.
+_WEAK_TO_TRACK, _CHOSEN_WEAK, _STRONG_TO_TRACK = 10.0, 0.9, 6.0
 _FROM_BATTERY_V = 12.0  # an input that pulls this high pulls to the battery
 
 
@@ -81,14 +85,21 @@ def _channel_faults(subject: CircuitUnderTest, signal: str) -> list[str]:
 
 def _input_faults(subject: CircuitUnderTest, signal: str) -> list[str]:
     known = subject.inputs.get(signal)
-    if known is None:  # what differs from a size that nobody knows is no fault, but where the controller knows it
-        doubled = [f"{signal}_pull_up_doubled"] if subject.is_thermistor(signal) else []
-        return [*([f"{signal}_pull_up_missing"] if _needs_pull_up(subject, signal) else []), *doubled]
+    if known is None:
+        return _unknown_input_faults(subject, signal)
     if known.kind is InputKind.PULL_UP:
         return [f"{signal}_pull_up_missing", f"{signal}_pull_up_doubled"]
     if subject.is_thermistor(signal) or subject.is_loop:  # beside a shunt nothing of it would show
         return []
     return [f"{signal}_pull_up_left"]
+
+
+def _unknown_input_faults(subject: CircuitUnderTest, signal: str) -> list[str]:
+    """What differs from a size that nobody knows is no fault; but an input that floats may be one."""
+    if subject.is_loop or subject.family is Family.CONTROLLER_OUT:
+        return []
+    sized = subject.is_thermistor(signal) or subject.pot_ohm is not None
+    return [f"{signal}_pull_up_missing", *([f"{signal}_pull_up_doubled"] if sized else [])]
 
 
 def _needs_pull_up(subject: CircuitUnderTest, signal: str) -> bool:
@@ -304,6 +315,7 @@ def _of_another_channel(n: int, rng: Generator) -> Array:
 def _input(subject: CircuitUnderTest, signal: str, battery_v: Array, rng: Generator) -> Parameters:
     """A controller input: as the diagram says, else any that this family is met with."""
     n = len(battery_v)
+    chosen_from_ohm = np.full(n, NOT_THERE)
     known = subject.inputs.get(signal)
     if known is not None:
         pulled_up = np.full(n, float(known.kind is InputKind.PULL_UP))
@@ -319,11 +331,17 @@ def _input(subject: CircuitUnderTest, signal: str, battery_v: Array, rng: Genera
         ohm, to_v = log_uniform(rng, 1000, 11_000, n), np.full(n, 5.0)
     else:
         chances = _NEEDS_ONE if _needs_pull_up(subject, signal) else _MAY_HAVE_ONE
+        chances = _OF_OUTPUT if subject.family is Family.CONTROLLER_OUT else chances
         kind = rng.choice([InputKind.PULL_UP, InputKind.PULL_DOWN, InputKind.NONE], n, p=chances)
         pulled_up = (kind == InputKind.PULL_UP).astype(float)
         pulled_down = (kind == InputKind.PULL_DOWN).astype(float)
         least_ohm = 900 if subject.switches else 4700  # an amplified output needs none, so what there is is weak
-        ohm = np.where(pulled_up > 0, log_uniform(rng, least_ohm, 2e5, n), log_uniform(rng, 9e4, 1e6, n))
+        pull_up_ohm = log_uniform(rng, least_ohm, 2e5, n)
+        if subject.pot_ohm is not None:
+            weak = log_uniform(rng, _WEAK_TO_TRACK * subject.pot_ohm, max(2e5, 4 * _WEAK_TO_TRACK * subject.pot_ohm), n)
+            pull_up_ohm = np.where(rng.random(n) < _CHOSEN_WEAK, weak, pull_up_ohm)
+            chosen_from_ohm = np.full(n, _STRONG_TO_TRACK * subject.pot_ohm)
+        ohm = np.where(pulled_up > 0, pull_up_ohm, log_uniform(rng, 9e4, 1e6, n))
         to_v = rng.choice([5.0, 3.3, subject.system_v] if subject.switches else [5.0, 3.3], n)
     from_battery = to_v >= _FROM_BATTERY_V
     heat = {f"other_ntc.{signal}": np.ones(n)} if subject.is_thermistor(signal) else {}
@@ -336,6 +354,7 @@ def _input(subject: CircuitUnderTest, signal: str, battery_v: Array, rng: Genera
         # A pull-up that somebody fitted sits in the harness, at the sensor's end of the wire; no card says which it is.
         f"in_harness.{signal}": (pulled_up > 0) * (rng.random(n) < (0.4 if subject.switches else 0.1)),
         f"second_pull_up_ohm.{signal}": np.full(n, NOT_THERE),
+        f"chosen_from_ohm.{signal}": chosen_from_ohm,
         f"to_reference.{signal}": np.full(n, NOT_THERE),
         f"other_channel.{signal}": np.zeros(n),
         f"other_channel_v.{signal}": _of_another_channel(n, rng),

@@ -13,7 +13,7 @@ from irongauge.core.bench.case import BenchCase, current_readings
 from irongauge.core.bench.sequence import is_allowed
 from irongauge.core.measure.quantities import Limits, Mark, Reading, SupersedeReason, TestPoint, VehicleState
 from irongauge.core.sensors.circuits import Circuit, Instrument, InstrumentKind, Pin, Role, Stimulus
-from tests.cards import GOOD, GOOD_BIASED, METER, PULL_UP, SENSOR, case, circuit, reading
+from tests.cards import GOOD, GOOD_BIASED, METER, PULL_UP, PULLED_DOWN, SENSOR, case, circuit, reading
 
 
 def worked_through(values, **card):
@@ -42,9 +42,10 @@ def test_one_point_proves_the_wiring_and_not_the_slope():
     _, assessment = worked_through(at_one, points=1)
     assert assessment.verdict.level is VerdictLevel.WIRING
     assert "Add a second point" in assessment.verdict.detail
-    assert conclude(assessment).verdict.level is VerdictLevel.WIRING
-    assert conclude(assessment).verdict.headline == assessment.verdict.headline
-    assert conclude(assessment).next_test is None
+    told = conclude(assess(case(at_one | PULLED_DOWN, points=1)))
+    assert told.verdict.level is VerdictLevel.WIRING
+    assert told.verdict.headline == assessment.verdict.headline
+    assert told.next_test is None
     _, wrong = worked_through(at_one | {"mated_v:C:0": 0.9}, points=1)
     assert not wrong.verdict.level.is_done
 

@@ -12,7 +12,7 @@ from irongauge.core.diagnosis.faults import DOUBLE_JOIN, FAULT_WORDS, Standing
 from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.sensors.families import Family
 from irongauge.demo.shelf import MORE_SENSORS
-from tests.cards import GOOD, case, empty, reading
+from tests.cards import GOOD, PULLED_DOWN, case, empty, reading
 from tools.benching import worked
 
 UNFINISHED = {k: v for k, v in GOOD.items() if k not in {"live_value::1", "mated_v:B"}}
@@ -274,7 +274,7 @@ def on_body(off_v):
 
 @pytest.mark.parametrize("off_v", [0.0, 0.03, 0.045, 0.06, 0.08])
 def test_the_controllers_own_ground_may_lie_some_millivolts_higher(off_v):
-    assert conclude(assess(case(lifted(off_v)))).verdict.level is VerdictLevel.GOOD
+    assert conclude(assess(case(lifted(off_v) | PULLED_DOWN))).verdict.level is VerdictLevel.GOOD
 
 
 @pytest.mark.parametrize("off_v", [0.03, 0.045, 0.06, 0.08])
@@ -282,6 +282,26 @@ def test_a_return_on_the_body_is_not_taken_for_that(off_v):
     found = conclude(assess(case(on_body(off_v))))
     assert not found.verdict.level.is_done
     assert found.diagnosis.leader.fault == "return_on_body"
+
+
+@pytest.mark.parametrize(
+    ("ohms", "card", "level", "head"),
+    [
+        ("210000", {}, VerdictLevel.GOOD, "Proved"),  # pulled down: an open wire would read nothing
+        ("OL", {}, VerdictLevel.GROUP, "Good, if the signal input is meant to have no pull-up"),
+        ("OL", {"unpulled": True}, VerdictLevel.GOOD, "Proved"),
+    ],
+)
+def test_an_input_that_floats_is_asked_about_where_the_card_is_blank(ohms, card, level, head):
+    """A pull-up that is missing beside a sensor that makes its own volts shows in nothing but this."""
+    read = GOOD | {"off_ohm:C": ohms if ohms == "OL" else float(ohms)}
+    found = conclude(assess(case(read, confirmed=("off_ohm:C",), **card)))
+    assert found.verdict.level is level
+    assert found.verdict.headline.startswith(head)
+    assert found.next_test is None
+    if level is VerdictLevel.GROUP:
+        assert "Every reading is within its limits. The signal input has no pull-up." in found.verdict.detail
+        assert [i.can_be_kept for i in found.diagnosis.inputs] == [True]
 
 
 DEAD_HALL = {

@@ -9,10 +9,10 @@ import pytest
 from irongauge.core.bench.assessment import Proof, VerdictLevel, assess, conclude
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.record import PulseKind, PulseMark
-from tests.cards import GOOD, case
+from tests.cards import GOOD, PULLED_DOWN, case
 
 
-def _assessed(*pulses, readings=GOOD):
+def _assessed(*pulses, readings=GOOD | PULLED_DOWN):
     return assess(replace(case(readings), pulses=tuple(PulseMark(kind, mark, "as it is") for kind, mark in pulses)))
 
 

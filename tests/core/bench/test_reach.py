@@ -11,7 +11,7 @@ from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.unreadable import Hindrance, Unreadable
 from irongauge.demo.shelf import MORE_SENSORS
-from tests.cards import GOOD, SENSOR, case, circuit_of, empty
+from tests.cards import GOOD, PULLED_DOWN, SENSOR, case, circuit_of, empty
 
 
 def hindered(made, **by_point):
@@ -66,7 +66,7 @@ def test_only_what_can_be_in_the_way_of_a_reading_is_offered():
     ],
 )  # fmt: skip
 def test_a_good_circuit_is_good_as_far_as_it_can_be_read(said, hindrance, left_out, words):
-    found = conclude(assess(hindered(case(without(*left_out)), **{said: hindrance})))
+    found = conclude(assess(hindered(case(without(*left_out) | PULLED_DOWN), **{said: hindrance})))
     assert found.verdict.level is VerdictLevel.PART
     assert found.verdict.level.is_done
     assert found.next_test is None

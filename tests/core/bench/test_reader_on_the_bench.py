@@ -12,7 +12,7 @@ from irongauge.core.measure.quantities import Mark, TestPoint
 from irongauge.core.sensors.families import Family
 from irongauge.core.sensors.live_reader import LiveReader, Shown
 from irongauge.demo.shelf import MORE_SENSORS
-from tests.cards import GOOD, PULL_UP, case, circuit_of
+from tests.cards import GOOD, PULL_UP, PULLED_DOWN, case, circuit_of
 
 NO_LIVE = {k: v for k, v in GOOD.items() if not k.startswith("live_")}
 DEAD_PIN = NO_LIVE | {"mated_v:C:0": 0.02, "mated_v:C:1": 0.02}
@@ -83,7 +83,7 @@ def test_nothing_is_asked_for_that_the_reader_does_not_show(reader, pull_up):
 
 def test_a_value_alone_proves_the_wire_and_the_scaling():
     whole = NO_LIVE | {"live_lamp_positive_value:C": 1000.0, "live_value::0": 0.5, "live_value::1": 461.0}
-    found = told(whole, VALUE_ONLY)
+    found = told(whole | PULLED_DOWN, VALUE_ONLY)
     assert found.verdict.level is VerdictLevel.GOOD
     assert {p.proof for p in found.proofs} == set(Proof)
     wrong = told(whole | {"live_value::1": 650.0}, VALUE_ONLY)

@@ -12,7 +12,7 @@ from irongauge.core.bench.sequence import is_allowed
 from irongauge.core.diagnosis.faults import HEALTHY, Standing
 from irongauge.core.measure.quantities import TestPoint
 from irongauge.core.measure.uncertainty import MeterSpec
-from tests.cards import GOOD, GOOD_BIASED, METER, PULL_UP, case, reading
+from tests.cards import GOOD, GOOD_BIASED, METER, PULL_UP, PULLED_DOWN, case, reading
 
 UNPLUGGED = {k: v for k, v in GOOD.items() if not k.startswith(("mated", "live_v"))}
 B_UNPLUGGED = {k: v for k, v in GOOD_BIASED.items() if not k.startswith(("mated", "live_v"))}
@@ -100,7 +100,7 @@ def test_what_each_answer_says(name):
     assert found.reasons
 
 
-@pytest.mark.parametrize("values", [GOOD, GOOD_BIASED], ids=["no pull-up", "pull-up"])
+@pytest.mark.parametrize("values", [GOOD | PULLED_DOWN, GOOD_BIASED], ids=["no pull-up", "pull-up"])
 def test_a_good_circuit_is_proved_good(values):
     found = concluded(values, pull_up=PULL_UP if values is GOOD_BIASED else None)
     assert found.verdict.level is VerdictLevel.GOOD
