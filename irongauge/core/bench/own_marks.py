@@ -48,6 +48,9 @@ _OF_FAULT: Mapping[str, frozenset[Proof]] = {
     "sensor_short": frozenset(
         {Proof.SIGNAL, Proof.REFERENCE}
     ),  # of a sensor's faults the one that shows where it is fed
+    "thermistor_curve": frozenset(
+        {Proof.SIGNAL, Proof.LIVE}
+    ),  # the controller reads its ohms more closely than a window of volts
     "pair_crossed": frozenset({Proof.LIVE, Proof.SIGNAL_WIRE}),  # good by itself, wrong only where it arrives
 }
 _BY_ROLE = {

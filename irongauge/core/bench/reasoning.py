@@ -57,6 +57,7 @@ _MOST_SHOWN = 6  # as many as fit beside the ladder
 _OHM_DIGITS = 2  # a size is an estimate
 _RESISTANCE = "_resistance"  # how the codes of faults that are one end
 _OR = " or "  # between words of which each may be read
+_AS_GOOD_AS_RIGHT = 0.03  # of a factor: parts of one kind differ by as much
 _WIDEST = 6.0  # times: a size that may be this much larger or smaller is not said
 _VOLT_KINDS = {Kind.VOLTS, Kind.BATTERY_VOLTS, Kind.LIVE_VOLTS}
 _UNPLUGGED_KINDS, _PLUGGED_KINDS = {"open_v", "sharers_off_v"}, {"mated_v", "mated_dc", "return_drop"}
@@ -207,7 +208,7 @@ class _CaseSession:
             return ""  # the readings leave its size open
         if size.unit in {"Ω", "Ω left"}:
             return f"about {show_ohms(_rounded(middle), trim=True)}{size.unit.removeprefix('Ω')}"
-        if size.unit.startswith("×") and _rounded(middle) == 1:
+        if size.unit.startswith("×") and abs(middle - 1) < _AS_GOOD_AS_RIGHT:
             return ""  # as good as right
         return f"about {_rounded(middle):g} {size.unit}"
 

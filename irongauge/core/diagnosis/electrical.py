@@ -232,7 +232,7 @@ class Bench:
             share = self.share_at(subject.stimuli[state])
             net.resistor(reference, "wiper", p["pot_ohm"] * (1 - share) + 1)
             net.resistor("wiper", back, p["pot_ohm"] * share + 1)
-            net.resistor("wiper", signal, 20.0)
+            net.resistor("wiper", signal, p["wiper_ohm"])
             return
         net.resistor(reference, back, p["sensor_ohm"])
         if supplied is None:

@@ -279,6 +279,7 @@ def wired_samples(subject: CircuitUnderTest, n: int, rng: Generator) -> Paramete
         p["earth_ohm"] = rng.uniform(0.01, 0.06, n)
     if subject.pot_ohm is not None:
         p["pot_ohm"] = subject.pot_ohm * (1 + rng.normal(0, 0.03, n))
+        p["wiper_ohm"] = log_uniform(rng, 10, 1000, n)  # its contact, up to the resistor that many makers put behind it
     for signal in subject.signals:
         p |= _input(subject, signal, p["battery_v"], rng)
     if subject.switches:
