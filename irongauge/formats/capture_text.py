@@ -48,6 +48,18 @@ _STEP = re.compile(
     r"([\d.,]+(?:e[+-]?\d+)?)\W*(s|sec|ms|us|µs|ns)?\b",
     re.IGNORECASE,
 )
+_STEP_FIRST = re.compile(  # `Interval (ms),100`
+    r"\b(?:interval|period|increment)\w*\s*[\[(]\s*(s|sec|ms|us|µs|ns)\s*[\])][^\d\n+-]*([\d.,]+(?:e[+-]?\d+)?)",
+    re.IGNORECASE,
+)
+# A word for a rate in the languages of loggers, where Hz stand behind its number.
+_SO_MANY_HERTZ = re.compile(
+    r"\b(?:\w*rate|frequency|\w*frequenz|fréquence|frecuencia|frequenza|cadence|taux|tasa)\b[^\d\n]*([\d.,]+)\s*([km]?)hz\b",
+    re.IGNORECASE,
+)
+_EACH_SECOND = re.compile(
+    r"\b(?:samples|readings|rows|values)\s*(?:per|/)\s*s(?:ec(?:ond)?)?\b[^\d\n]*([\d.,]+)", re.IGNORECASE
+)
 _HERTZ_FIRST = re.compile(r"[\[(]\s*([kmg]?)hz\s*[\])][^\d\n]*([\d.,]+(?:e[+-]?\d+)?)", re.IGNORECASE)  # `Rate [Hz],10`
 _MANY = {"": 1.0, "k": 1e3, "m": 1e6, "g": 1e9}
 _STEP_UNITS = {"s": 1.0, "sec": 1.0, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "ns": 1e-9}
@@ -151,7 +163,17 @@ def _east_s(zones: pl.Series) -> NDArray[np.float64]:
 def rate_in(lines: Sequence[str]) -> float | None:
     """Samples a second, where a line before the numbers tells the rate or the step."""
     for line in lines:
-        rate, step, first = _RATE.search(line), _STEP.search(line), _HERTZ_FIRST.search(line)
+        step_first = _STEP_FIRST.search(line)
+        if step_first is not None and (seconds := _number(step_first[2])):
+            return 1 / (seconds * _STEP_UNITS[step_first[1].lower()])
+        each = _EACH_SECOND.search(line)
+        if each is not None and (hertz := _number(each[1])):
+            return hertz
+        rate, step, first = (
+            _RATE.search(line) or _SO_MANY_HERTZ.search(line),
+            _STEP.search(line),
+            _HERTZ_FIRST.search(line),
+        )
         if first is not None and (hertz := _number(first[2])):
             return hertz * _MANY[first[1].lower()]
         if rate is not None and (hertz := _number(rate[1])):

@@ -67,6 +67,7 @@ def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
             schema=schema,
             ignore_errors=True,  # what is no number is no value
             truncate_ragged_lines=True,
+            missing_columns="insert",  # cells at the end of a row that a logger left out
             decimal_comma=NumberStyle.COMMA in plan.styles and not plan.is_text,
             encoding="utf8-lossy",
         )

@@ -14,7 +14,7 @@ from irongauge.core.traces.senses import Sense
 from irongauge.errors import BadFileError
 from irongauge.formats.capture_text import is_moment, rate_in
 from irongauge.formats.columns import AmbiguousCommasError, Layout, cells_of, is_number, sniff
-from irongauge.formats.number_styles import NumberStyle, styles_of
+from irongauge.formats.number_styles import ODD_MARKS, NumberStyle, styles_of
 
 __all__ = ["HEAD_BYTES", "TIME_UNITS", "LogPlan", "LongForm", "plan_of", "time_unit_of"]
 
@@ -37,7 +37,7 @@ class LogPlan:
     mark: str
     first: int
     styles: tuple[NumberStyle, ...]
-    has_odd_minus: bool
+    has_odd_marks: bool
     width: int
     names: tuple[str, ...]
     units: tuple[str, ...]
@@ -50,7 +50,7 @@ class LogPlan:
         """True where the numbers are not all written in one way that a parser knows."""
         own = {style for at, style in enumerate(self.styles) if at not in self.times_at}
         plain = own <= {NumberStyle.POINT} or (own <= {NumberStyle.COMMA} and self.mark != ",")
-        return self.has_odd_minus or self.long is not None or not plain
+        return self.has_odd_marks or self.long is not None or not plain
 
 
 @dataclass(frozen=True)
@@ -108,7 +108,7 @@ def plan_of(name: str, lines: Sequence[str]) -> LogPlan:
         mark=layout.mark,
         first=first,
         styles=styles_of(body, width),
-        has_odd_minus=any("−" in line for line in lines[first:]),
+        has_odd_marks=any(ODD_MARKS.search(line) for line in lines[first:]),
         width=width,
         names=names,
         units=units,

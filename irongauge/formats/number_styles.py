@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     import polars as pl
 
-__all__ = ["NumberStyle", "as_number", "styles_of"]
+__all__ = ["ODD_MARKS", "NumberStyle", "as_number", "styles_of"]
 
 
 class NumberStyle(Enum):
@@ -27,6 +27,9 @@ class NumberStyle(Enum):
 
 
 _LIKE_ONE = re.compile(r"[+\-−]?[\d.,]*\d[\d.,]*(?:[eE][+-]?\d+)?")
+_PARTED = r"(\d)['’\x{a0}\x{202f}](\d)"  # 12'500, or with a narrow blank: never a decimal mark
+_APART = re.compile("(?<=\\d)['’\u00a0\u202f](?=\\d)")
+ODD_MARKS = re.compile("−|\\d['’\u00a0\u202f]\\d")  # what no parser of tables knows in a number
 _GROUPS = {mark: re.compile(rf"[+\-−]?[1-9]\d{{0,2}}(?:{re.escape(mark)}\d{{3}})+") for mark in ",."}
 _DECIMAL = {
     mark: re.compile(rf"[+\-−]?(?:0?|\d+){re.escape(mark)}(?:\d{{1,2}}|\d{{4,}})?(?:[eE][+-]?\d+)?") for mark in ",."
@@ -37,7 +40,8 @@ _BELOW_ONE = {mark: re.compile(rf"[+\-−]?0?{re.escape(mark)}\d+") for mark in 
 
 def styles_of(rows: Sequence[Sequence[str]], width: int) -> tuple[NumberStyle, ...]:
     """The style of each of so many columns, from rows of cells."""
-    columns = [[row[at] for row in rows if at < len(row) and _LIKE_ONE.fullmatch(row[at])] for at in range(width)]
+    plain = [[_APART.sub("", cell) for cell in row] for row in rows]
+    columns = [[row[at] for row in plain if at < len(row) and _LIKE_ONE.fullmatch(row[at])] for at in range(width)]
     sure = {mark: any(_is_surely_decimal(cell, mark) for cells in columns for cell in cells) for mark in ",."}
     return tuple(_style_of(cells, sure) for cells in columns)
 
@@ -67,7 +71,7 @@ def _are_groups(cells: Sequence[str], marked: Sequence[str], mark: str, sure: di
 
 def as_number(cells: pl.Expr, style: NumberStyle) -> pl.Expr:
     """Cells of text with a plain decimal point and a plain minus."""
-    plain = cells.str.strip_chars().str.replace("−", "-", literal=True)
+    plain = cells.str.strip_chars().str.replace("−", "-", literal=True).str.replace_all(_PARTED, "${1}${2}")
     if style is NumberStyle.POINT_AND_THOUSANDS:
         return plain.str.replace_all(",", "", literal=True)
     if style is NumberStyle.COMMA_AND_THOUSANDS:

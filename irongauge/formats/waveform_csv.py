@@ -42,6 +42,7 @@ _OTHER_UNITS = {
 }  # fmt: skip
 _TIME_WORDS = {"time", "t", "zeit", "x-axis", "x", "время", "temps", "tiempo", "tempo", "timestamp"}
 _VOLT_WORDS = {"volt", "volts", "voltage", "channel", "ch", "signal", "ampl", "u", "spannung", "напряжение", "tension"}
+_UNIT_OF = re.compile(r"(?:vertical|horizontal|[xy](?:[ _-]?axis)?|time|signal|amplitude)[ _-]*units?", re.IGNORECASE)
 _CHOICES = {"s": 1.0, "ms": 1e-3, "µs": 1e-6, "ns": 1e-9}, {"V": 1.0, "mV": 1e-3}
 TIME_UNITS, VOLT_UNITS = (tuple(units) for units in _CHOICES)
 _ENOUGH_STEPS = 100_000
@@ -124,7 +125,7 @@ class _Layout:
         if self.time_at is None:
             return f"volts alone, {_rate(self.time_scale or 1.0)} samples a second"
         names = [
-            next(name for name, factor in units.items() if factor == scale)
+            next((name for name, factor in units.items() if factor == scale), "numbers of samples")
             for units, scale in zip(_CHOICES, (self.time_scale, self.volts_scale), strict=True)
         ]
         if self.is_clock:
@@ -138,7 +139,7 @@ def _layout(name: str, text: bytes, rate_hz: float | None) -> _Layout:
     if not lines:
         raise _bad(name, "It is empty.", "Save the capture as CSV.")
     try:
-        layout = sniff(lines, _is_value)
+        layout = sniff(lines, _is_value) or sniff(lines, _is_value, leading=False)
     except AmbiguousCommasError as error:
         raise _bad(name, str(error), "Save it with semicolons between the columns, or with decimal points.") from error
     if layout is None:
@@ -236,14 +237,30 @@ def _numbers_in(body: Sequence[Sequence[str]], at: int) -> list[float]:
 def _columns_named(width: int, headings: Sequence[Sequence[str]]) -> dict[str, tuple[int, float | None]]:
     """Which column is which by its headings, and what one of it is worth; a second heading may give what the first did not."""
     found: dict[str, tuple[int, float | None]] = {}
-    cells = ((at, cell) for row in headings if len(row) == width for at, cell in enumerate(row))
-    for at, cell in cells:
+    rows = [row for row in headings if len(row) == width and not _is_unit_of_axis(row)]
+    for at, cell in ((at, cell) for row in rows for at, cell in enumerate(row)):
         what, scale = _named(cell)
         before = found.get(what)
         if not what or (before is not None and (scale is None or before[0] != at)):
             continue
         found[what] = (at, scale)
     return found
+
+
+def _is_unit_of_axis(row: Sequence[str]) -> bool:
+    """True for a line such as `Vertical Units,V`, which says the unit of an axis and not what stands in a column."""
+    return bool(row) and _UNIT_OF.fullmatch(row[0].strip()) is not None
+
+
+def _units_of_axes(headings: Sequence[Sequence[str]]) -> dict[str, float]:
+    """What one unit of time and of volts is worth by such lines."""
+    scales: dict[str, float] = {}
+    for row in filter(_is_unit_of_axis, headings):
+        for cell in row[1:]:
+            what, scale = _named(cell)
+            if what and scale is not None:
+                scales.setdefault(what, scale)
+    return scales
 
 
 def _with_columns(name: str, layout: Layout, body: Sequence[Sequence[str]], *, decimal_comma: bool) -> _Layout:
@@ -260,6 +277,11 @@ def _with_columns(name: str, layout: Layout, body: Sequence[Sequence[str]], *, d
     if "volts" not in found:
         found["volts"] = (next(at for at in range(width) if at != found["time"][0]), None)
     (time_at, time_scale), (volts_at, volts_scale) = found["time"], found["volts"]
+    axes, rate_hz = _units_of_axes(headings), rate_in([" ".join(row) for row in headings])
+    if time_scale is None and rate_hz is not None and _counts(body, time_at):
+        time_scale = 1 / rate_hz  # numbers of samples
+    time_scale = axes.get("time") if time_scale is None else time_scale
+    volts_scale = axes.get("volts") if volts_scale is None else volts_scale
     scales = {at: scale for row in headings for at, cell in enumerate(row) if (scale := _volts_of(cell)) is not None}
     others = {
         at: match[1]
@@ -311,6 +333,12 @@ def _named(cell: str) -> tuple[str, float | None]:
     if set(parts) & _TIME_WORDS:
         return "time", None
     return ("volts", None) if set(parts) & _VOLT_WORDS else ("", None)
+
+
+def _counts(body: Sequence[Sequence[str]], at: int) -> bool:
+    """True for a column that numbers the samples: each one more than the one before."""
+    numbers = _numbers_in(body, at)
+    return len(numbers) > 1 and all(b - a == 1 for a, b in pairwise(numbers))
 
 
 def _rises(body: Sequence[Sequence[str]], at: int) -> bool:

@@ -245,16 +245,20 @@ def _row(n):
     [
         # A channel that is silent at first takes no rows of the others with it.
         (["time,rpm,oil"], lambda n: f"{n / 10:.1f},{800 + n},{'' if n < 30 else 3.1}", (), 800, 839, 3.9),
+        (["time,rpm,oil"], lambda n: f"{n / 10:.1f},{800 + n}{'' if n < 30 else ',3.1'}", (), 800, 839, 3.9),
         # What stands before the heading is none, though it has a comma.
         (["time,rpm,oil"], _row, ("Logger v3, build 5",), 800, 839, 3.9),
         (["time,rpm,oil"], _row, ("Driver,A", "Channels,2"), 800, 839, 3.9),
         # A temperature that rises is no time, least of all where the rate is written.
         (["rpm,coolant (°C)"], lambda n: f"{800 + n},{20 + n * 0.3:.1f}", ("Sample rate: 10 Hz",), 800, 839, 3.9),
         (["rpm,coolant (°C)"], lambda n: f"{800 + n},{20 + n * 0.3:.1f}", ("Rate [Hz],10",), 800, 839, 3.9),
+        (["rpm,coolant (°C)"], lambda n: f"{800 + n},{20 + n * 0.3:.1f}", ("Interval (ms),100",), 800, 839, 3.9),
         # Thousands.
         (["time,rpm,oil"], lambda n: f'{n / 10:.1f},"1,{800 + n}",3.1', (), 1800, 1839, 3.9),
         (["time,rpm,oil"], lambda n: f'{n / 10:.1f},"1,{800 + n}.5",310.5', (), 1800.5, 1839.5, 3.9),
         (["time,rpm"], lambda n: f'{n},"{"1,0" if n > 9 else "9"}{10 + n}"', (), 910, 1049, 39),
+        (["time,rpm,oil"], lambda n: f"{n / 10:.1f},1'{800 + n}.5,310", (), 1800.5, 1839.5, 3.9),
+        (["time;rpm;oil"], lambda n: f"{n / 10:.1f};1\u202f{800 + n};3,1".replace(".", ","), (), 1800, 1839, 3.9),
         # Quoted decimal commas between commas; a minus as printers have it.
         (["time,rpm"], lambda n: f'"{n},5","{n + 1},25"', (), 1.25, 40.25, 39),
         (["time,rpm"], lambda n: f"{n / 10:.1f},−{n}.5", (), -0.5, -39.5, 3.9),

@@ -36,6 +36,12 @@ READ = [
     ("gzip", gzip.compress(_rows())),
     ("a mark at the end", _rows().replace(b"\n", b",\n")),
     ("a last row cut off", _rows() + b"\n0.2000,"),
+    ("units of the axes", _rows(heading="Record,1\nVertical Units,V\nHorizontal Units,s\nProbe,10")),
+    ("units of the axes, milli", _rows(heading="Horizontal Units,ms\nVertical Units,mV", scale=(1e-3, 1e-3))),
+    (
+        "samples that are numbered",
+        _rows(heading="Index,CH1 (V)\nIncrement,1E-04", scale=(1e-4, 1.0)).replace(b".000000", b""),
+    ),
 ]
 
 
