@@ -97,6 +97,8 @@ class CodesPart(FilePart):
     when: CodesWhen = CodesWhen.READ
     stored: list[_Code] = Field(default=[], max_length=200)
     pending: list[_Code] = Field(default=[], max_length=200)
+    permanent: list[_Code] = Field(default=[], max_length=200)
+    not_told: list[_Called] = Field(default=[], max_length=20, description="What the controller would not tell")
     frozen_code: _Code | Literal[""] = ""
     frozen: _Told = Field(default={}, description="By name")
     values: _Told = Field(default={}, description="By name")
@@ -111,13 +113,16 @@ class CodesPart(FilePart):
             when=reading.when,
             stored=list(reading.stored),
             pending=list(reading.pending),
+            permanent=list(reading.permanent),
+            not_told=list(reading.not_told),
             frozen_code=reading.frozen_code,
             frozen=dict(reading.frozen),
             values=dict(reading.values),
         )
 
     def to_core(self, job_uid: UUID) -> CodeReading:
-        told = self.model_dump() | {"stored": tuple(self.stored), "pending": tuple(self.pending)}
+        told = self.model_dump()
+        told |= {name: tuple(told[name]) for name in ("stored", "pending", "permanent", "not_told")}
         return CodeReading(job_uid=job_uid, **told)
 
 

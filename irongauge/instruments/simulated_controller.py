@@ -56,6 +56,7 @@ class Memory:
 
     stored: list[str] = field(default_factory=list)
     pending: list[str] = field(default_factory=list)
+    permanent: list[str] = field(default_factory=list)
     frozen: dict[int, float] = field(default_factory=dict)
     warm_ups: int = 0
     driven_km: float = 0.0
@@ -160,6 +161,7 @@ class SimulatedController:
             Service.FREEZE: self._freeze,
             Service.STORED: lambda _body: codes_answer(Service.STORED, self.memory.stored),
             Service.PENDING: lambda _body: codes_answer(Service.PENDING, self.memory.pending),
+            Service.PERMANENT: lambda _body: codes_answer(Service.PERMANENT, self.memory.permanent),
             Service.CLEAR: lambda _body: self._clear(),
         }
         answer = answers.get(request[0])
@@ -176,7 +178,7 @@ class SimulatedController:
         return freeze_answer(body, stored[0] if stored else "", self.memory.frozen) if body else None
 
     def _clear(self) -> bytes:
-        self.memory = Memory(is_warm=True)
+        self.memory = Memory(is_warm=True, permanent=self.memory.permanent)  # which nobody can clear
         self._keep(self.memory)
         return bytes([Service.CLEAR + 0x40])
 
@@ -205,6 +207,7 @@ class SimulatedController:
         is_warm = now["Coolant temperature"] >= _WARM_DEGC
         if is_warm and not memory.is_warm:
             memory.warm_ups += 1
+            memory.permanent = [code for code in memory.permanent if code in self._faults()]
         memory.is_warm = is_warm if is_warm or now["Coolant temperature"] < _WARM_DEGC - 22 else memory.is_warm
         memory.driven_km += now["Road speed"] / 3600 * _FRAMES_S
         for code in self._faults():
@@ -213,6 +216,7 @@ class SimulatedController:
                 if not memory.stored:
                     memory.frozen = {pid: now[name] for pid, name in _LOGGED.items()}
                 memory.stored.append(code)
+                memory.permanent = [*dict.fromkeys([*memory.permanent, code])]
                 memory.pending = [other for other in memory.pending if other != code]
             elif code not in memory.stored and code not in memory.pending:
                 memory.pending.append(code)

@@ -120,6 +120,8 @@ class CodeReadingRow(Base):
     reason: Mapped[str]
     stored: Mapped[list[str]] = mapped_column(JSONB)
     pending: Mapped[list[str]] = mapped_column(JSONB)
+    permanent: Mapped[list[str]] = mapped_column(JSONB, server_default=text("'[]'"))
+    not_told: Mapped[list[str]] = mapped_column(JSONB, server_default=text("'[]'"))
     frozen_code: Mapped[str]
     frozen: Mapped[dict[str, float]] = mapped_column(JSONB)
     told: Mapped[dict[str, float]] = mapped_column(JSONB)

@@ -30,7 +30,8 @@ class CodesWhen(StrEnum):
 
 @dataclass(frozen=True, kw_only=True)
 class CodeReading:
-    """Codes as they were at a moment. `frozen_code` is what the freeze frame belongs to, `frozen` and `values` say by name what
+    """Codes as they were at a moment. `permanent` ones stay until the controller itself has seen the part right; `not_told` names
+    what it would not tell. `frozen_code` is what the freeze frame belongs to, `frozen` and `values` say by name what
     stood in it and what was so when it was read. `source` says where it came from.
     """
 
@@ -42,6 +43,8 @@ class CodeReading:
     when: CodesWhen = CodesWhen.READ
     stored: tuple[str, ...] = ()
     pending: tuple[str, ...] = ()
+    permanent: tuple[str, ...] = ()
+    not_told: tuple[str, ...] = ()
     frozen_code: str = ""
     frozen: Mapping[str, float] = field(default_factory=dict)
     values: Mapping[str, float] = field(default_factory=dict)
@@ -56,6 +59,8 @@ class CodeReading:
         """Its codes in a few words."""
         parts = [", ".join(self.stored) + " stored" if self.stored else "nothing stored"]
         parts += [", ".join(self.pending) + " pending"] if self.pending else []
+        parts += [", ".join(self.permanent) + " permanent"] if self.permanent else []
+        parts += [f"not told: {', '.join(self.not_told)}"] if self.not_told else []
         return "; ".join(parts)
 
 
@@ -81,17 +86,23 @@ def codes_from_text(typed: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
 
 def story_of(readings: Sequence[CodeReading]) -> tuple[CodeStory, ...]:
     """What became of every code of a job, from its readings, the oldest first."""
-    return tuple(_story(code, readings) for code in dict.fromkeys(c for r in readings for c in (*r.stored, *r.pending)))
+    codes = dict.fromkeys(c for r in readings for c in (*r.stored, *r.pending, *r.permanent))
+    return tuple(_story(code, readings) for code in codes)
 
 
 def _story(code: str, readings: Sequence[CodeReading]) -> CodeStory:
     last = readings[-1]
-    seen_at = max(at for at, r in enumerate(readings) if code in r.stored or code in r.pending)
+    seen_at = max((at for at, r in enumerate(readings) if code in r.stored or code in r.pending), default=-1)
     cleared = [at for at, r in enumerate(readings) if r.when is CodesWhen.AFTER_CLEARING]
     if code in last.stored or code in last.pending:
         kind = "stored" if code in last.stored else "pending"
         is_back = any(code not in readings[at].stored for at in cleared)
         return CodeStory(code, f"is {'back, and ' if is_back else ''}{kind}", is_settled=False)
+    if code in last.permanent:
+        state = "is kept as permanent until the controller has found its part right on a drive"
+        return CodeStory(code, state, is_settled=False)
+    if seen_at < 0:
+        return CodeStory(code, "was kept as permanent, and the controller has let it go by itself", is_settled=True)
     since = next((at for at in cleared if at > seen_at), None)
     if since is None:
         return CodeStory(code, "went without being cleared, so it may come again", is_settled=False)

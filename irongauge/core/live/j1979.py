@@ -74,7 +74,10 @@ _REASONS = {
 
 @dataclass(frozen=True)
 class Pid:
-    """A parameter: number, name, unit, how many bytes, and value = raw·`scale` + `offset` (SAE J1979 appendix B)."""
+    """A parameter: number, name, unit, how many bytes, and value = raw·`scale` + `offset` (SAE J1979 appendix B).
+
+    `used` of its bytes are the value, the first ones, where others follow that tell something else.
+    """
 
     pid: int
     name: str
@@ -84,37 +87,76 @@ class Pid:
     scale: float = 1.0
     offset: float = 0.0
     sense: Sense = Sense.OTHER
+    used: int | None = None
 
     def value(self, raw: bytes) -> float:
         """The value that an answer's bytes mean, in the unit of this PID."""
-        return int.from_bytes(raw, "big") * self.scale + self.offset
+        return int.from_bytes(raw[: self.used], "big") * self.scale + self.offset
 
     def raw(self, value: float) -> bytes:
-        """The bytes that a controller sends for a value, at an end where it is beyond."""
-        whole = round((value - self.offset) / self.scale)
-        most: int = (1 << 8 * self.size) - 1
-        return min(max(whole, 0), most).to_bytes(self.size, "big")
+        """The bytes that a controller sends for a value, at an end where it is beyond; those behind it are nothing."""
+        whole, used = round((value - self.offset) / self.scale), self.used or self.size
+        most: int = (1 << 8 * used) - 1
+        return min(max(whole, 0), most).to_bytes(used, "big").ljust(self.size, b"\x00")
+
+
+_LAMBDA = 2 / 65_536  # of one step of an equivalence ratio
+
+
+def _share(pid: int, name: str, sense: Sense = Sense.OTHER) -> Pid:
+    return Pid(pid, name, "%", 1, scale=100 / 255, sense=sense)
+
+
+def _trim(pid: int, name: str) -> Pid:
+    return Pid(pid, name, "%", 1, scale=100 / 128, offset=-100.0)
+
+
+def _wide_band(pid: int, name: str) -> Pid:
+    """A wide-range oxygen sensor: its lambda in two bytes, then its volts or its current."""
+    return Pid(pid, name, "λ", 4, scale=_LAMBDA, used=2, sense=Sense.LAMBDA)
 
 
 PIDS = {
     p.pid: p
     for p in (
-        Pid(0x04, "Load", "%", 1, scale=100 / 255, sense=Sense.LOAD),
+        _share(0x04, "Load", Sense.LOAD),
         Pid(0x05, "Coolant temperature", "°C", 1, scale=1.0, offset=-40.0, sense=Sense.COOLANT_TEMPERATURE),
+        _trim(0x06, "Short fuel trim 1"),
+        _trim(0x07, "Long fuel trim 1"),
+        _trim(0x08, "Short fuel trim 2"),
+        _trim(0x09, "Long fuel trim 2"),
         Pid(0x0A, "Fuel pressure", "kPa gauge", 1, scale=3.0, sense=Sense.FUEL_PRESSURE),
         Pid(0x0B, "Manifold pressure", "kPa abs", 1, scale=1.0, sense=Sense.BOOST_PRESSURE),
         Pid(0x0C, "Engine speed", "rpm", 2, scale=0.25, sense=Sense.ENGINE_SPEED),
         Pid(0x0D, "Road speed", "km/h", 1, scale=1.0, sense=Sense.ROAD_SPEED),
+        Pid(0x0E, "Ignition advance", "°", 1, scale=0.5, offset=-64.0, sense=Sense.IGNITION_ANGLE),
         Pid(0x0F, "Air temperature", "°C", 1, scale=1.0, offset=-40.0, sense=Sense.AIR_TEMPERATURE),
-        Pid(0x11, "Throttle position", "%", 1, scale=100 / 255),
+        Pid(0x10, "Air mass", "g/s", 2, scale=0.01),
+        _share(0x11, "Throttle position", Sense.THROTTLE),
         Pid(0x1F, "Time since start", "s", 2),
         Pid(0x21, "Distance with lamp on", "km", 2),
+        Pid(0x22, "Rail pressure over manifold", "kPa", 2, scale=0.079),
+        Pid(0x23, "Rail pressure", "kPa gauge", 2, scale=10.0),
+        *(_wide_band(0x24 + n, f"Lambda {n + 1}") for n in range(8)),
+        _share(0x2F, "Fuel level", Sense.FUEL_LEVEL),
         Pid(0x30, "Warm-ups since clearing", "", 1),
         Pid(0x31, "Distance since clearing", "km", 2),
         Pid(0x33, "Barometer", "kPa abs", 1, scale=1.0, sense=Sense.BAROMETER),
+        *(_wide_band(0x34 + n, f"Lambda {n + 1} by current") for n in range(8)),
+        Pid(0x3C, "Catalyst temperature", "°C", 2, scale=0.1, offset=-40.0),
         Pid(0x42, "Controller supply", "V", 2, scale=0.001, sense=Sense.BATTERY_VOLTS),
-        Pid(0x46, "Ambient temperature", "°C", 1, scale=1.0, offset=-40.0),
+        Pid(0x43, "Absolute load", "%", 2, scale=100 / 255),
+        Pid(0x44, "Lambda commanded", "λ", 2, scale=_LAMBDA, sense=Sense.LAMBDA),
+        _share(0x45, "Throttle position, relative", Sense.THROTTLE),
+        Pid(0x46, "Ambient temperature", "°C", 1, scale=1.0, offset=-40.0, sense=Sense.OUTSIDE_TEMPERATURE),
+        _share(0x47, "Throttle position B", Sense.THROTTLE),
+        _share(0x49, "Pedal position D", Sense.PEDAL),
+        _share(0x4A, "Pedal position E", Sense.PEDAL),
+        _share(0x4C, "Throttle commanded", Sense.THROTTLE),
+        Pid(0x59, "Rail pressure, absolute", "kPa abs", 2, scale=10.0),
+        _share(0x5A, "Pedal position, relative", Sense.PEDAL),
         Pid(0x5C, "Oil temperature", "°C", 1, scale=1.0, offset=-40.0, sense=Sense.OIL_TEMPERATURE),
+        Pid(0x5E, "Fuel rate", "l/h", 2, scale=0.05),
     )
 }
 

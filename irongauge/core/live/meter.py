@@ -51,6 +51,15 @@ _LONG = {
     "CURRENT": "CURR",
     "FREQUENCY": "FREQ",
 }
+_UNITS = {
+    MeterFunction.DC_VOLTS: "V", MeterFunction.AC_VOLTS: "V", MeterFunction.OHMS: "Ω", MeterFunction.MILLIAMPS: "A",
+    MeterFunction.HERTZ: "Hz",
+}  # fmt: skip
+# What bench meters show at most: 1 000 V, 10 GΩ, 30 A, 1 GHz.
+_MOST = {
+    MeterFunction.DC_VOLTS: 1.1e3, MeterFunction.AC_VOLTS: 1.1e3, MeterFunction.OHMS: 1.1e10, MeterFunction.MILLIAMPS: 33.0,
+    MeterFunction.HERTZ: 1.1e9,
+}  # fmt: skip
 _A_TO_MA = 1000.0  # a meter answers in amperes
 _CONF = re.compile(r'"?\s*(?P<function>[A-Za-z:]+)[12]?\s*(?P<range>[-+0-9.Ee]+)?')
 _NUMBER = re.compile(r"[-+]?\d+(?:\.\d*)?(?:[Ee][-+]?\d{1,3})?")
@@ -85,6 +94,9 @@ def read_meter_answers(conf: str, reading: str, wanted: MeterFunction) -> MeterS
         raise InstrumentError(problem, "Choose a larger range and press Enter again. Nothing was recorded.")
     if function is not MeterFunction.HERTZ and span is not None and span > 0 and abs(value) > 1.25 * span:
         problem = f"The meter says {value:g} on a range of {span:g}: one of the two is wrong."
+        raise InstrumentError(problem, "Look at its display, then press Enter again or type what it shows.")
+    if abs(value) > _MOST[function]:
+        problem = f"The meter says {value:g} {_UNITS[function]}, which nothing on a vehicle has."
         raise InstrumentError(problem, "Look at its display, then press Enter again or type what it shows.")
     shown = 0.0 if value == 0 else value * scale
     return MeterShows(_plain(shown), said)

@@ -217,6 +217,8 @@ class Listener(threading.Thread):
             when=when,
             stored=told.stored,
             pending=told.pending,
+            permanent=told.permanent,
+            not_told=told.not_told,
             frozen_code=told.frozen_code,
             frozen=told.frozen,
             values=told.values,

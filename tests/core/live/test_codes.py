@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
-from irongauge.core.live.codes import CodeReading, CodesWhen, codes_from_text, story_of
+from irongauge.core.live.codes import CodeReading, CodeStory, CodesWhen, codes_from_text, story_of
 
 START = datetime(2026, 3, 2, 9, tzinfo=ZoneInfo("UTC"))
 WARM_UPS, KM = "Warm-ups since clearing", "Distance since clearing"
@@ -59,6 +59,22 @@ def test_a_drive_before_clearing_settles_nothing() -> None:
     before = replace(_reading(BEFORE, "P0522", warm=30.0), taken_at=START - timedelta(days=1))
     (story,) = story_of([before, _reading(AFTER, warm=0.0), _reading(READ, km=0.4)])
     assert not story.is_settled
+
+
+def test_a_permanent_code_goes_by_itself_alone() -> None:
+    before = _reading("before clearing", "P0522")
+    cleared = replace(_reading("just after clearing"), permanent=("P0522",))
+    assert story_of([before, cleared])[0].state.startswith("is kept as permanent")
+    assert not story_of([before, cleared])[0].is_settled
+    gone = _reading("read", warm=1)
+    assert story_of([before, cleared, gone])[0].is_settled
+    assert story_of([cleared, gone])[0] == CodeStory(
+        "P0522", "was kept as permanent, and the controller has let it go by itself", is_settled=True
+    )
+
+
+def test_what_was_not_told_is_said() -> None:
+    assert replace(_reading("read", "P0522"), not_told=("pending",)).text == "P0522 stored; not told: pending"
 
 
 def test_each_code_has_a_story_of_its_own() -> None:

@@ -39,6 +39,19 @@ from irongauge.core.live.j1979 import (
         ("41 04 80", 0x04, 50.196),
         ("41 0A 7F", 0x0A, 381.0),
         ("41 5C 28", 0x5C, 0.0),
+        ("41 10 03 E8", 0x10, 10.0),
+        ("41 24 80 00 40 00", 0x24, 1.0),
+        ("41 34 6B 85 80 00", 0x34, 0.84),
+        ("41 44 80 00", 0x44, 1.0),
+        ("41 23 01 F4", 0x23, 5000.0),
+        ("41 22 10 00", 0x22, 323.584),
+        ("41 59 00 64", 0x59, 1000.0),
+        ("41 49 33", 0x49, 20.0),
+        ("41 4A 19", 0x4A, 9.804),
+        ("41 0E 94", 0x0E, 10.0),
+        ("41 06 70", 0x06, -12.5),
+        ("41 3C 10 68", 0x3C, 380.0),
+        ("41 5E 00 64", 0x5E, 5.0),
     ],
 )
 def test_a_value_is_as_the_standard_says(answer: str, pid: int, value: float) -> None:
@@ -48,7 +61,7 @@ def test_a_value_is_as_the_standard_says(answer: str, pid: int, value: float) ->
 def test_what_a_controller_has_is_read_from_its_bits() -> None:
     # BE 1F A8 13: 01, 03 to 07, 0C to 11, 13, 15, 1C, 1F, 20.
     there, more = read_supported(0, bytes.fromhex("41 00 BE 1F A8 13"))
-    assert there == [0x04, 0x05, 0x0C, 0x0D, 0x0F, 0x11, 0x1F]
+    assert there == [0x04, 0x05, 0x06, 0x07, 0x0C, 0x0D, 0x0E, 0x0F, 0x10, 0x11, 0x1F]
     assert more
 
 
@@ -100,7 +113,7 @@ def test_a_freeze_frame_has_its_code_and_values() -> None:
 def test_values_go_there_and_back(shares: dict[int, float]) -> None:
     values = {}
     for pid, share in shares.items():
-        whole = round(share * (256 ** PIDS[pid].size - 1))
+        whole = round(share * (256 ** (PIDS[pid].used or PIDS[pid].size) - 1))
         values[pid] = whole * PIDS[pid].scale + PIDS[pid].offset
     answer = values_answer(list(values), values)
     assert answer is not None

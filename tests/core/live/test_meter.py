@@ -52,6 +52,7 @@ def test_a_reading_is_taken_as_the_meter_shows_it(conf: str, reading: str, wante
         ('"VOLT 10"', "+9.91E+37", "is no reading"),
         ('"VOLT 10"', "+9.90E+37", "overload on its 10 range"),
         ('"VOLT 10"', "48.2", "says 48.2 on a range of 10"),
+        ('"VOLT"', "1E20", "1e\\+20 V, which nothing on a vehicle has"),
     ],
 )
 def test_a_meter_that_is_set_otherwise_or_answers_nonsense_is_refused(conf: str, reading: str, said: str) -> None:
