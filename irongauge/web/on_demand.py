@@ -139,6 +139,7 @@ def _room_routers() -> tuple[APIRouter, ...]:
     from irongauge.web.plan import advice, inputs, kit, module_types, power, wiring
     from irongauge.web.pulse import capture_routes
     from irongauge.web.pulse import routes as pulse
+    from irongauge.web.trace import normal_routes
     from irongauge.web.trace import routes as trace
     from irongauge.web.vehicle import routes as vehicle
     from irongauge.web.work import routes as work
@@ -165,6 +166,7 @@ def _room_routers() -> tuple[APIRouter, ...]:
             module_types,
             work,
             trace,
+            normal_routes,
             live,
             code_routes,
             ways_in,

@@ -222,3 +222,24 @@ def test_a_stretch_of_a_log_is_marked_as_well(visitor, demo, typed, says):
     page = visitor.send(visitor.get(path).form("/well"), is_well="yes", from_s=typed[0], until_s=typed[1])
     work_off(demo)
     assert says in (page.text if page.status == 422 else visitor.get(path).text)
+
+
+def test_what_a_gauge_shows_becomes_a_normal_and_can_be_taken_back(visitor):
+    page = visitor.get(f"/vehicles/{LT7}/normals")
+    typed = "1.8 bar at 88; 1.9 at 90; 1.85 at 91\n7+ bar"
+    form = page.form("/normals")
+    refused = visitor.send(form, sense="oil pressure", readings="1.8 bar; nonsense", read_on="2026-03-01")
+    assert refused.status == 422
+    assert "“nonsense” is no reading." in refused.text
+    assert "1.8 bar; nonsense" in refused.text  # what was typed stays
+    late = visitor.send(form, sense="oil pressure", readings=typed, read_on="2199-01-01")
+    assert late.status == 422
+    assert "has not come yet" in late.text
+    kept = visitor.send(form, sense="oil pressure", readings=typed, read_on="2026-03-01")
+    again = visitor.send(form, sense="oil pressure", readings=typed, read_on="2026-03-01")  # sent twice, kept once
+    assert kept.status == again.status == 200
+    assert "Typed readings (4)" in again.text
+    assert "at least 700 kPa" in again.text
+    assert again.text.count("normal-strips") == 1
+    gone = visitor.send(again.form("/remove"))
+    assert "Typed readings (3)" in gone.text

@@ -27,6 +27,9 @@ Floats = NDArray[np.float64]
 __all__ = [
     "FEWEST",
     "FEWEST_LOGS",
+    "HEATS",
+    "LOADS",
+    "SPEEDS",
     "Condition",
     "JobLevel",
     "Normal",
@@ -80,15 +83,15 @@ class Condition:
         """The condition that its words mean; what is not among them is left open."""
         parts = [part.strip() for part in text.split(",")]
         return cls(
-            next((p for p in parts if p in _HEATS), ""),
-            next((p for p in parts if p in _SPEEDS), ""),
-            next((p for p in parts if p in _LOADS), ""),
+            next((p for p in parts if p in HEATS), ""),
+            next((p for p in parts if p in SPEEDS), ""),
+            next((p for p in parts if p in LOADS), ""),
         )
 
 
-_HEATS = ("cold", "warm", "hot")
-_SPEEDS = ("key on", "at idle", "at 1000 to 1800 rpm", "above 1800 rpm")
-_LOADS = ("light load", "half load", "full load")
+HEATS = ("cold", "warm", "hot")
+SPEEDS = ("key on", "at idle", "at 1000 to 1800 rpm", "above 1800 rpm")
+LOADS = ("light load", "half load", "full load")
 
 
 def condition_at(degc: float, rpm: float, load_pct: float) -> Condition:
@@ -97,15 +100,15 @@ def condition_at(degc: float, rpm: float, load_pct: float) -> Condition:
     >>> str(condition_at(88.0, 720.0, 12.0))
     'hot, at idle'
     """
-    heat = "" if math.isnan(degc) else _HEATS[int(degc >= _COLD_DEGC) + int(degc >= _HOT_DEGC)]
+    heat = "" if math.isnan(degc) else HEATS[int(degc >= _COLD_DEGC) + int(degc >= _HOT_DEGC)]
     if math.isnan(rpm):
         return Condition(heat)
     if rpm < STANDS_RPM:
-        return Condition(heat, _SPEEDS[0])
-    speed = _SPEEDS[1 + int(rpm >= _IDLE_RPM) + int(rpm >= _WORK_RPM)]
-    if speed == _SPEEDS[1] or math.isnan(load_pct):
+        return Condition(heat, SPEEDS[0])
+    speed = SPEEDS[1 + int(rpm >= _IDLE_RPM) + int(rpm >= _WORK_RPM)]
+    if speed == SPEEDS[1] or math.isnan(load_pct):
         return Condition(heat, speed)
-    return Condition(heat, speed, _LOADS[int(load_pct >= _LIGHT_PCT) + int(load_pct >= _FULL_PCT)])
+    return Condition(heat, speed, LOADS[int(load_pct >= _LIGHT_PCT) + int(load_pct >= _FULL_PCT)])
 
 
 @dataclass(frozen=True, kw_only=True)

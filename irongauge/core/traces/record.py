@@ -116,3 +116,4 @@ class KeptReading:
     taken_at: datetime
     log_uid: UUID | None = None
     job_uid: UUID | None = None
+    uid: UUID | None = None

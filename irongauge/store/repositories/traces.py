@@ -327,15 +327,21 @@ class TraceRepository:
                 taken_at=row.taken_at,
                 log_uid=row.log_uid,
                 job_uid=row.job_uid,
+                uid=row.uid,
             )
             for row in rows
         )
 
     def add_normal_readings(self, vehicle_uid: UUID, readings: Sequence[KeptReading]) -> None:
         self._session.add_all(
-            NormalReadingRow(uid=uuid4(), vehicle_uid=vehicle_uid, **asdict(reading)) for reading in readings
+            NormalReadingRow(vehicle_uid=vehicle_uid, **asdict(reading) | {"uid": reading.uid or uuid4()})
+            for reading in readings
         )
         self._session.flush()
+
+    def drop_normal_reading(self, uid: UUID) -> None:
+        """Forget one reading."""
+        self._session.execute(delete(NormalReadingRow).where(NormalReadingRow.uid == uid))
 
     def drop_normal_readings(self, log_uid: UUID) -> None:
         self._session.execute(delete(NormalReadingRow).where(NormalReadingRow.log_uid == log_uid))

@@ -7,14 +7,26 @@ from typing import Annotated
 from uuid import uuid4
 
 from irongauge.core.measure.units import PressureBase
+from irongauge.core.traces.normals import HEATS, LOADS, SPEEDS, Condition
 from irongauge.core.traces.record import ChannelMeaning, KeptRule
 from irongauge.core.traces.rules import when_from
 from irongauge.core.traces.senses import Sense
+from irongauge.core.traces.typed_normals import SENSES_TYPED
 from irongauge.errors import EntryError, quoted
 from irongauge.formats.log_headings import TIME_UNITS
-from irongauge.web.forms import OptionalUid, PostedForm, choice, optional_number, text
+from irongauge.web.forms import OptionalDay, OptionalUid, PostedForm, choice, optional_number, text
 
-__all__ = ["MOST_S", "BandsForm", "ChannelForm", "LogForm", "RuleForm", "meaning_from", "rule_from", "seconds_from"]
+__all__ = [
+    "MOST_S",
+    "BandsForm",
+    "ChannelForm",
+    "LogForm",
+    "NormalsForm",
+    "RuleForm",
+    "meaning_from",
+    "rule_from",
+    "seconds_from",
+]
 
 
 class LogForm(PostedForm):
@@ -44,6 +56,23 @@ class RuleForm(PostedForm):
     means: Annotated[str, text(200, what="what it means")]
     check: Annotated[str, text(200, what="the check that would confirm it")]
     why: Annotated[str, text(300, what="why it is believed", needed=False)] = ""
+
+
+class NormalsForm(PostedForm):
+    """Readings of a vehicle that was well, off a gauge."""
+
+    uid: OptionalUid = None
+    sense: Annotated[str, choice(*SENSES_TYPED)]
+    readings: Annotated[str, text(2000, what="a reading", many_lines=True)]
+    heat: Annotated[str, choice("", *HEATS)] = ""
+    speed: Annotated[str, choice("", *SPEEDS)] = ""
+    load: Annotated[str, choice("", *LOADS)] = ""
+    read_on: OptionalDay = None
+
+    @property
+    def condition(self) -> Condition:
+        """How the engine was; at idle and with the key on nobody asks for its load."""
+        return Condition(self.heat, self.speed, self.load if self.speed in SPEEDS[2:] else "")
 
 
 class BandsForm(PostedForm):

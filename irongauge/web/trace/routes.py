@@ -41,8 +41,6 @@ from irongauge.web.trace.page import (
     picture_of,
     standing_text,
     taken_unit,
-    usual_text,
-    value_text,
 )
 from irongauge.workflows.shop.queue import judge_later, read_later
 from irongauge.workflows.trace.health_rules import add_rule, dry_run, look_at_rules, remove_rule
@@ -56,7 +54,7 @@ from irongauge.workflows.trace.logs import (
     look_at_stretches,
     remove_log,
 )
-from irongauge.workflows.trace.normals import look_at_normals, say_well, standings_of
+from irongauge.workflows.trace.normals import say_well, standings_of
 
 __all__ = ["router"]
 
@@ -351,15 +349,3 @@ def post_remove_rule(request: Request, database: DatabaseDep, uid: str, _posted:
     """Remove a rule."""
     remove_rule(database, uid_or_missing("rule", uid))
     return go_to(request.url_for("rules"))
-
-
-# Normals
-
-
-@router.get("/vehicles/{uid}/normals", dependencies=[LOOK], name="normals")
-def get_normals(request: Request, database: DatabaseDep, pages: PagesDep, uid: str) -> Response:
-    """What is usual for a vehicle."""
-    view = look_at_normals(database, uid_or_missing("vehicle", uid))
-    return pages.render(
-        request, "normals.html", view=view, vehicle=view.vehicle, shown=value_text, usual=usual_text, tab="normals"
-    )

@@ -78,13 +78,18 @@ class NormalLine:
 
 @dataclass(frozen=True, kw_only=True)
 class NormalsView:
-    """A vehicle's normals, and what is not known of it yet; how many readings are of logs that nobody called well."""
+    """A vehicle's normals, and what is not known of it yet; how many readings are of logs that nobody called well.
+
+    `readings` are all that the normals are made of, by channel, condition and unit; `typed` those among them without a log.
+    """
 
     shop: Shop
     vehicle: Vehicle
     lines: tuple[NormalLine, ...]
     missing: tuple[tuple[Sense, Condition], ...]
     not_well: int
+    readings: Mapping[tuple[str, str, str], Sequence[KeptReading]]
+    typed: tuple[KeptReading, ...]
 
 
 @dataclass(frozen=True)
@@ -152,7 +157,8 @@ def look_at_normals(database: Database, vehicle_uid: UUID) -> NormalsView:
         changes = store.vehicles.changes(vehicle_uid)
         meanings = store.traces.meanings(vehicle_uid).values()
         names = store.traces.channel_senses(vehicle_uid)
-    lines = tuple(_line(group, others, changes) for group in _grouped(well).values())
+    grouped = _grouped(well)
+    lines = tuple(_line(group, others, changes) for group in grouped.values())
     senses = {meaning.sense for meaning in meanings} | set(names)
     return NormalsView(
         shop=shop,
@@ -160,6 +166,8 @@ def look_at_normals(database: Database, vehicle_uid: UUID) -> NormalsView:
         lines=lines,
         missing=missing([line.normal for line in lines], senses),
         not_well=len(others),
+        readings=grouped,
+        typed=tuple(r for r in reversed(well) if r.log_uid is None and r.uid is not None),
     )
 
 
