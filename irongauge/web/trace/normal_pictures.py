@@ -6,9 +6,8 @@ import statistics
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from itertools import groupby
 
-from irongauge.core.traces.normals import Normal, own_u, standing_of
+from irongauge.core.traces.normals import HEATS, LOADS, SPEEDS, Condition, Normal, own_u, standing_of
 from irongauge.core.traces.record import KeptReading
 from irongauge.web.axes import Tick, nice_ticks, signed
 from irongauge.web.trace.page import usual_text
@@ -53,13 +52,23 @@ class ChannelPicture:
 
 
 def normal_pictures(view: NormalsView) -> tuple[ChannelPicture, ...]:
-    """A picture of each channel, in the order of their names; a channel that was read in two units has two."""
-    by_channel = groupby(view.lines, key=lambda line: (line.normal.channel, line.normal.unit))
-    ordered = sorted((key, tuple(lines)) for key, lines in by_channel)
-    merged: dict[tuple[str, str], list[NormalLine]] = {}
-    for key, lines in ordered:
-        merged.setdefault(key, []).extend(lines)
-    return tuple(_picture(lines, view) for lines in merged.values())
+    """A picture of each channel, those of logs and gauges first; a channel that was read in two units has two."""
+    by_channel: dict[tuple[str, str], list[NormalLine]] = {}
+    for line in sorted(view.lines, key=_order):
+        by_channel.setdefault((line.normal.channel, line.normal.unit), []).append(line)
+    return tuple(_picture(lines, view) for lines in by_channel.values())
+
+
+def _order(line: NormalLine) -> tuple[bool, str, int, int, int]:
+    """Channels by name, what has no condition last; within one from cold to hot, from standing to fast, from light to full."""
+    condition = line.normal.condition
+    return (
+        condition == Condition(),
+        line.normal.channel.casefold(),
+        (*HEATS, "").index(condition.heat),
+        (*SPEEDS, "").index(condition.speed),
+        (*LOADS, "").index(condition.load),
+    )
 
 
 def _picture(lines: Sequence[NormalLine], view: NormalsView) -> ChannelPicture:

@@ -41,7 +41,13 @@ def _normals(
     request: Request, database: Database, pages: Pages, *, uid: UUID, state: FormState, status: int = 200
 ) -> Response:
     view = look_at_normals(database, uid)
-    start = {"uid": str(uuid4()), "heat": "hot", "speed": "at idle", "read_on": f"{today(view.shop):%Y-%m-%d}"}
+    start = {
+        "uid": str(uuid4()),
+        "sense": Sense.OIL_PRESSURE,
+        "heat": "hot",
+        "speed": "at idle",
+        "read_on": f"{today(view.shop):%Y-%m-%d}",
+    }
     return pages.render(
         request,
         "normals.html",
