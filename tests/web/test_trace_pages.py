@@ -240,6 +240,6 @@ def test_what_a_gauge_shows_becomes_a_normal_and_can_be_taken_back(visitor):
     assert kept.status == again.status == 200
     assert "Typed readings (4)" in again.text
     assert "at least 700 kPa" in again.text
-    assert again.text.count("normal-strips") == 1
+    assert again.response.text.count("normal-strips") == 1
     gone = visitor.send(again.form("/remove"))
     assert "Typed readings (3)" in gone.text
