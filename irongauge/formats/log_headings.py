@@ -201,22 +201,23 @@ def _times_at(names: Sequence[str], units: Sequence[str], body: Sequence[Sequenc
 
     plain = [" ".join(re.findall(r"\w+", split_heading(name)[0].replace("_", " ").casefold())) for name in names]
     named = [at for at, word in enumerate(plain) if word in _TIME_NAMES and rises(at)]
-    own = [
-        at
-        for at in range(len(plain))
-        if at in named or (_is_of_next(plain, at) and _is_time(names[at], units[at]) and rises(at))
-    ]
+    of_one = [at for at in range(len(plain)) if _is_of_next(plain, at) and _is_time(names[at], units[at]) and rises(at)]
+    own = sorted({*named, *of_one})
     if len(own) > 1 and own[0] == 0 and all(b - a > 1 for a, b in pairwise(own)):
         return tuple(own)
-    if named or own:
+    if own:
         return ((named or own)[0],)
-    for at in range(min(3, len(names))):
-        name, unit = split_heading(names[at])
-        known = log_unit(units[at] or unit)
-        is_value = (known is not None and known.label != "ms") or sense_of(name, known) is not Sense.OTHER
-        if not is_value and rises(at, 0.02):
-            return (at,)
-    return ()
+    first = next(
+        (at for at in range(min(3, len(names))) if not _is_value(names[at], units[at]) and rises(at, 0.02)), None
+    )
+    return () if first is None else (first,)
+
+
+def _is_value(name: str, unit: str) -> bool:
+    """True for a column that is something else by its unit or its name."""
+    label, written = split_heading(name)
+    known = log_unit(unit or written)
+    return (known is not None and known.label != "ms") or sense_of(label, known) is not Sense.OTHER
 
 
 def _is_of_next(plain: Sequence[str], at: int) -> bool:

@@ -104,6 +104,10 @@ def _stands_well(function: Function, spots: Sequence[BoardPin], states: Sequence
     return True
 
 
+def _may_be_freed(function: Function) -> bool:
+    return function.at is not None and not function.in_use and function.movable
+
+
 def choose(
     spots: Sequence[BoardPin], standing: Sequence[Function], wanted: Sequence[Function], most_s: float
 ) -> Chosen | None:
@@ -115,24 +119,21 @@ def choose(
     model = cp_model.CpModel()
     options = [list(options_of(function, spots, number_at)) for function in every]
     taken = [[model.new_bool_var("") for _ in of] for of in options]
-    freed = [model.new_bool_var("") if f.at is not None and not f.in_use and f.movable else None for f in every]
-    for ways, out in zip(taken, freed, strict=True):
-        if not ways and out is None:
+    freed = [model.new_bool_var("") if _may_be_freed(f) else None for f in every]
+    for taken_or_freed in ([*ways, *([] if out is None else [out])] for ways, out in zip(taken, freed, strict=True)):
+        if not taken_or_freed:
             return None
-        model.add_exactly_one([*ways, *([] if out is None else [out])])
-    costs = _occupied(model, every, options, taken)
-    for of, ways in zip(options, taken, strict=True):
-        costs += [_STEP * o.moves * v + sum(o.pins) * v for o, v in zip(of, ways, strict=True) if o.moves or o.pins]
-        costs += [_STEP * v for o, v in zip(of, ways, strict=True) if o.without_resistor]
-    costs += [_STEP * out for out in freed if out is not None]
+        model.add_exactly_one(taken_or_freed)
+    costs = _occupied(model, every, options, taken) + [_STEP * out for out in freed if out is not None]
+    pairs = [list(zip(of, ways, strict=True)) for of, ways in zip(options, taken, strict=True)]
+    for ways in pairs:
+        costs += [_STEP * o.moves * v + sum(o.pins) * v for o, v in ways if o.moves or o.pins]
+        costs += [_STEP * v for o, v in ways if o.without_resistor]
     model.minimize(sum(costs))
     is_true = fewest(model, most_s)
     if is_true is None:
         return None
-    return tuple(
-        next((o for o, v in zip(of, ways, strict=True) if is_true(v)), None)
-        for of, ways in zip(options, taken, strict=True)
-    )
+    return tuple(next((o for o, v in ways if is_true(v)), None) for ways in pairs)
 
 
 def fewest(model: CpModel, most_s: float) -> Callable[[IntVar], bool] | None:

@@ -85,6 +85,18 @@ def between_channels(log: Log, singles: tuple[SingleChannel, ...]) -> list[LogFi
 
 
 def _of_one_thing(log: Log, singles: tuple[SingleChannel, ...]) -> list[LogFinding]:
+    groups = _grouped(singles)
+    every = [_pairs_of(log, group) for group in groups]
+    clocks = _two_clocks([pair for pairs in every for pair in pairs])
+    apart = _named_in(clocks)
+    found = [*clocks]
+    for group, pairs in zip(groups, every, strict=True):
+        found += _of_group(group, pairs, apart)
+    return found
+
+
+def _grouped(singles: tuple[SingleChannel, ...]) -> list[list[SingleChannel]]:
+    """The channels that are of one thing each, in one unit and counted from the same."""
     groups: dict[tuple[object, ...], list[SingleChannel]] = {}
     for one in singles:
         sense = one.channel.sense
@@ -93,21 +105,22 @@ def _of_one_thing(log: Log, singles: tuple[SingleChannel, ...]) -> list[LogFindi
             # Two pressures of one sense may count from vacuum and from the air; two pedals are one thing by their name.
             which = (one.channel.base, stem_of(one.channel.name) if sense in BY_HAND else "")
             groups.setdefault((thing, one.channel.unit, *which), []).append(one)
-    every = [_pairs_of(log, group) for group in groups.values()]
-    clocks = _two_clocks([pair for pairs in every for pair in pairs])
-    apart = {name for finding in clocks for name in (finding.channel, *finding.others)}
-    found = [*clocks]
-    for group, pairs in zip(groups.values(), every, strict=True):
-        fixed = [finding for pair in pairs if (finding := pair.fixed() or pair.cut()) is not None]
-        found += {finding.channel: finding for finding in fixed}.values()
-        still = {finding.channel for finding in fixed} | apart
-        of_one_clock = [p for p in pairs if not {p.a.channel.name, p.b.channel.name} & still]
-        late = [finding for pair in of_one_clock if (finding := pair.lag()) is not None]
-        found += _latest(late)
-        told = {name for finding in late for name in (finding.channel, *finding.others)}
-        off = [p for p in of_one_clock if not {p.a.channel.name, p.b.channel.name} <= told and p.is_off]
-        found += _blamed(off, of_one_clock, group)
-    return found
+    return list(groups.values())
+
+
+def _named_in(findings: list[LogFinding]) -> set[str]:
+    return {name for finding in findings for name in (finding.channel, *finding.others)}
+
+
+def _of_group(group: list[SingleChannel], pairs: list[_Pair], apart: set[str]) -> list[LogFinding]:
+    """What stands still or is cut off while another moves, what is late, and what does not agree; not those of another clock."""
+    fixed = [finding for pair in pairs if (finding := pair.fixed() or pair.cut()) is not None]
+    of_one_clock = [p for p in pairs if not p.names & ({finding.channel for finding in fixed} | apart)]
+    late = [finding for pair in of_one_clock if (finding := pair.lag()) is not None]
+    told = _named_in(late)
+    off = [p for p in of_one_clock if not p.names <= told and p.is_off]
+    once = {finding.channel: finding for finding in fixed}.values()
+    return [*once, *_latest(late), *_blamed(off, of_one_clock, group)]
 
 
 def _pairs_of(log: Log, group: list[SingleChannel]) -> list[_Pair]:
@@ -159,9 +172,10 @@ def _blamed(off: list[_Pair], pairs: list[_Pair], group: list[SingleChannel]) ->
     if not off:
         return []
     for one in group:
-        of_it = [p for p in pairs if one in {p.a, p.b} or p.a is one or p.b is one]
-        rest = [p for p in pairs if not (p.a is one or p.b is one)]
-        if rest and len(of_it) > 1 and all(p in off for p in of_it) and not any(p in off for p in rest):
+        of_it = [p for p in pairs if p.a is one or p.b is one]
+        rest = [p for p in pairs if p not in of_it]
+        is_alone = all(p in off for p in of_it) and not any(p in off for p in rest)
+        if rest and len(of_it) > 1 and is_alone:
             other = of_it[0].a if of_it[0].b is one else of_it[0].b
             names = tuple(o.channel.name for o in group if o is not one)
             return [of_it[0].said(one, other, blames=one.channel.name, others=names)]
@@ -186,6 +200,10 @@ class _Pair:
     step_s: float
     x: Floats
     y: Floats
+
+    @property
+    def names(self) -> set[str]:
+        return {self.a.channel.name, self.b.channel.name}
 
     @classmethod
     def of(cls, a: SingleChannel, b: SingleChannel, grid: Gridded) -> _Pair:

@@ -304,27 +304,29 @@ class SingleChannel:
         own = f.value[~self.inside(self.excursions, f.time_s)] if self.excursions else f.value
         if not len(own):
             return []
-        found: list[LogFinding] = []
-        for is_top in (True, False):
-            if self.spec.rests_high if is_top else self.spec.rests_low:
-                continue
-            end = float(own.max() if is_top else own.min())
-            known = self._is_known_end(end, is_top=is_top)
-            may_be_cut = is_top and self._is_rough and self.channel.quantity is not Quantity.TEMPERATURE
-            if not known and (f.usual_span is None or not may_be_cut):
-                continue
-            spans = self._spans_at(end)
-            total = sum(b - a for a, b in spans)
-            all_of_it = 0.9 * (f.time_s[-1] - f.time_s[0])
-            if total < max(_FLAT_S, _FLAT_SHARE * self.log.seconds) or (not known and total > all_of_it):
-                continue
-            if known:
-                said = f"pegged at the {'top' if is_top else 'bottom'} of its range, {self.say(end)}, for {total:.1f} s in all."
-            else:
-                said = f"never passes {self.say(end)}: it is cut off there, for {total:.1f} s in all."
-            kind = FindingKind.PEGGED if known else FindingKind.CLAMPED
-            found.append(self.finding(kind, said, joined(spans, 1.0), end))
-        return found
+        ends = []
+        if not self.spec.rests_high:
+            ends.append(self._flat_end(float(own.max()), is_top=True))
+        if not self.spec.rests_low:
+            ends.append(self._flat_end(float(own.min()), is_top=False))
+        return [found for found in ends if found is not None]
+
+    def _flat_end(self, end: float, *, is_top: bool) -> LogFinding | None:
+        """Its greatest or least value, where it stays there for too long: pegged at an end of its range, or cut off below it."""
+        f, known = self.figures, self._is_known_end(end, is_top=is_top)
+        may_be_cut = is_top and self._is_rough and self.channel.quantity is not Quantity.TEMPERATURE
+        if not known and (f.usual_span is None or not may_be_cut):
+            return None
+        spans = self._spans_at(end)
+        total = sum(b - a for a, b in spans)
+        all_of_it = 0.9 * (f.time_s[-1] - f.time_s[0])
+        if total < max(_FLAT_S, _FLAT_SHARE * self.log.seconds) or (not known and total > all_of_it):
+            return None
+        if known:
+            said = f"pegged at the {'top' if is_top else 'bottom'} of its range, {self.say(end)}, for {total:.1f} s in all."
+            return self.finding(FindingKind.PEGGED, said, joined(spans, 1.0), end)
+        said = f"never passes {self.say(end)}: it is cut off there, for {total:.1f} s in all."
+        return self.finding(FindingKind.CLAMPED, said, joined(spans, 1.0), end)
 
     def _spans_at(self, end: float) -> list[tuple[float, float]]:
         """Where it stays at an end for longer than it stays anywhere, while the engine runs; or every moment there, where so many

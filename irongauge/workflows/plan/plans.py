@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby
 from uuid import UUID, uuid4
@@ -11,7 +11,7 @@ from irongauge.core.plan.board import PinAt, PullUpNeed
 from irongauge.core.plan.modules import FittedModule, ModuleType, PinKind
 from irongauge.core.plan.places import Change, ValuePlace, changes_for, may_be_removed, moved_from, uses_now
 from irongauge.core.plan.record import PlannedFunction, VehiclePlan
-from irongauge.core.plan.room import MoveKind, NoRoom, Room, Want, make_room
+from irongauge.core.plan.room import Move, MoveKind, NoRoom, Room, Want, make_room
 from irongauge.core.sensors.circuits import FAMILIES, Circuit
 from irongauge.core.sensors.families import Family
 from irongauge.core.shop import Job, Shop, Vehicle
@@ -300,50 +300,56 @@ def do_moves(database: Database, vehicle_uid: UUID, room: Room) -> None:
         # A switch stays as it is until somebody turns it.
         on = {leg.at for f in plan.functions for leg in f.legs if leg.pull_up_on}
         for move in room.moves:
-            function = before = known.get(move.function.uid)
-            if function is None or before is None:
+            before = known.get(move.function.uid)
+            if before is None:
                 continue
-            if move.kind is MoveKind.FREE:
-                function = replace(function, at=None, also_at=None, reserved=False)
-            elif move.kind is MoveKind.MOVE and move.leaves is not None and move.leaves == function.also_at:
-                function = replace(function, also_at=move.to, also_on=move.to in on)
-            elif move.kind is MoveKind.MOVE:
-                function = replace(function, at=move.to, pull_up_on=move.to in on)
-            elif move.kind in _TURNS and move.to == function.also_at:
-                function = replace(function, also_on=move.kind is MoveKind.SWITCH_ON)
-            elif move.kind in _TURNS:
-                function = replace(function, pull_up_on=move.kind is MoveKind.SWITCH_ON)
-            elif move.kind is MoveKind.TAKE_OUT:
-                function = replace(function, own_pull_up_ohm=None)
-            known[function.uid] = function
+            function = known[before.uid] = _moved(before, move, on)
             store.plans.save_function(vehicle_uid, function)
             _to_be_changed(store, plan, before, function)
         _share_switches(store, vehicle_uid, known, room)
-        turned = {
-            (move.function.uid, move.to): move.kind is MoveKind.SWITCH_ON for move in room.moves if move.kind in _TURNS
-        }
-        names = {f.name for f in known.values()}
-        for f, where in groupby(room.placed, key=lambda placed: placed.function):
-            first, *second = [placed.to for placed in where]
-            name = f.name if f.name not in names else numbered(f.name, names)
-            names.add(name)
-            store.plans.save_function(
-                vehicle_uid,
-                PlannedFunction(
-                    uid=uuid4(),
-                    name=name,
-                    kinds=f.kinds,
-                    pull_up=f.pull_up,
-                    most_v=f.most_v,
-                    at=first,
-                    pull_up_on=turned.get((f.uid, first), first in on),
-                    reserved=True,
-                    shares=f.shares,
-                    inputs=f.inputs,
-                    also_at=second[0] if second else None,
-                    also_on=bool(second) and turned.get((f.uid, second[0]), second[0] in on),
-                ),
-            )
+        for function in _reserved(room, {f.name for f in known.values()}, on):
+            store.plans.save_function(vehicle_uid, function)
+
+
+def _moved(function: PlannedFunction, move: Move, on: Collection[PinAt | None]) -> PlannedFunction:
+    """A function once one of the moves is done; `on` are the inputs whose pull-up is on."""
+    if move.kind is MoveKind.FREE:
+        return replace(function, at=None, also_at=None, reserved=False)
+    if move.kind is MoveKind.TAKE_OUT:
+        return replace(function, own_pull_up_ohm=None)
+    if move.kind is MoveKind.MOVE:
+        if move.leaves is not None and move.leaves == function.also_at:
+            return replace(function, also_at=move.to, also_on=move.to in on)
+        return replace(function, at=move.to, pull_up_on=move.to in on)
+    if move.kind in _TURNS:
+        is_on = move.kind is MoveKind.SWITCH_ON
+        return replace(function, also_on=is_on) if move.to == function.also_at else replace(function, pull_up_on=is_on)
+    return function
+
+
+def _reserved(room: Room, names: set[str], on: Collection[PinAt | None]) -> Iterator[PlannedFunction]:
+    """The functions that were wanted, on the inputs found for them, under names that nothing else bears."""
+    turned = {
+        (move.function.uid, move.to): move.kind is MoveKind.SWITCH_ON for move in room.moves if move.kind in _TURNS
+    }
+    for f, where in groupby(room.placed, key=lambda placed: placed.function):
+        first, *second = [placed.to for placed in where]
+        name = f.name if f.name not in names else numbered(f.name, names)
+        names.add(name)
+        yield PlannedFunction(
+            uid=uuid4(),
+            name=name,
+            kinds=f.kinds,
+            pull_up=f.pull_up,
+            most_v=f.most_v,
+            at=first,
+            pull_up_on=turned.get((f.uid, first), first in on),
+            reserved=True,
+            shares=f.shares,
+            inputs=f.inputs,
+            also_at=second[0] if second else None,
+            also_on=bool(second) and turned.get((f.uid, second[0]), second[0] in on),
+        )
 
 
 def _share_switches(store: Store, vehicle_uid: UUID, known: dict[UUID, PlannedFunction], room: Room) -> None:
