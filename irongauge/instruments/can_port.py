@@ -81,7 +81,7 @@ class CodesTold:
     values: Mapping[str, float] = field(default_factory=dict)
 
 
-@dataclass(eq=False)
+@dataclass(eq=False, kw_only=True)
 class _Controller:
     """One of the controllers on the bus, and what it has; `refuses` says why it told nothing."""
 
@@ -225,7 +225,7 @@ class CanPort:
         one = _LONG_ONE | (answer_id & 0xFF) << 8 if is_long else answer_id - _TO_ASK_ONE
         stack = _stack(self._bus, self._notifier, one, answer_id)
         stack.start()
-        return _Controller(answer_id, is_long, stack)
+        return _Controller(answer_id=answer_id, is_long=is_long, stack=stack)
 
     def _ask_what_there_is(self, controller: _Controller) -> None:
         found: list[int] = []

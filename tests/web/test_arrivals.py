@@ -45,7 +45,7 @@ READ = {
     "lamp_negative:A": "dim", "lamp_negative_v:A": "4.90", "lamp_positive:B": "bright", "lamp_positive:C": "dark",
     "live_lamp_positive_v:C": "5.00", "live_jumped_v:C": "0", "mated_v:A": "4.93", "mated_v:B": "11mV", "mated_v:C": "0.50",
     "mated_v:C:0": "0.50", "live_v::0": "0.49", "live_value::0": "0.02", "mated_v:C:1": "3.46", "live_v::1": "3.45",
-    "live_value::1": "4.50", "live_unplugged_v:C": "0", "off_ohm:C": "OL", "off_ohm:B": "0.3", "off_ohm:A": "OL",
+    "live_value::1": "4.50", "live_unplugged_v:C": "0", "off_ohm:C": "180k", "off_ohm:B": "0.3", "off_ohm:A": "OL",
     "live_grounded_v:C": "0", "sharers_off_v:A": "4.98",
 }  # fmt: skip
 

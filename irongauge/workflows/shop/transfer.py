@@ -72,7 +72,7 @@ def export_job(database: Database, job_uid: UUID) -> JobRecord:
         people = people_of(store, shop)
         kept = kept_of(store, circuits)
         kit, plan = store.kits.of_job(job_uid), store.plans.plan(job.vehicle)
-        usual = (replace(r, log_uid=None, job_uid=None) for r in kept_normals(store, job.vehicle))
+        usual = (replace(r, log_uid=None, job_uid=None, uid=None) for r in kept_normals(store, job.vehicle))
         normals = tuple(sorted(usual, key=lambda r: (r.taken_at, r.channel, r.condition, r.value)))
         codes = store.live.codes(job_uid)
         (found,) = gathered(store, shop, people, (job,))
