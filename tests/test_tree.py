@@ -11,6 +11,7 @@ import pytest
 
 import irongauge
 from irongauge.settings import Settings
+from irongauge.web.pages import STYLES
 from tools.check import LONG
 
 ROOT = Path(__file__).parent.parent
@@ -48,11 +49,25 @@ def test_what_ships_with_us_has_its_version_and_its_licence():
 
 
 def test_no_style_or_script_fetches_from_elsewhere():
-    for path in [*STATIC.glob("*.css"), *STATIC.glob("js/*.js"), *STATIC.glob("vendor/*/*.css")]:
+    for path in [
+        *STATIC.glob("*.css"),
+        *STATIC.glob("styles/*.css"),
+        *STATIC.glob("js/*.js"),
+        *STATIC.glob("vendor/*/*.css"),
+    ]:
         text = path.read_text(encoding="utf-8")
         urls = re.findall(r"url\([\"']?([^)\"']+)", text)
         assert [u for u in urls if u.startswith(("http", "//"))] == [], path.name
         assert "@import" not in text
+
+
+def test_styles_stand_by_room_in_lines_that_can_be_read():
+    assert sorted(STYLES) == sorted(["app.css", *(f"styles/{p.name}" for p in STATIC.glob("styles/*.css"))])
+    for name in (*STYLES, "sheet.css"):
+        lines = (STATIC / name).read_text(encoding="utf-8").split("\n")
+        assert [
+            line[:60] for line in lines if len(line) > 120 and not line.lstrip().startswith("/* biome-ignore")
+        ] == [], name
 
 
 @pytest.mark.parametrize("name", ["app", "test"])

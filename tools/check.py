@@ -27,6 +27,7 @@ GATES = (
         [PYTHON, "-c", "from importlinter.cli import lint_imports_command; lint_imports_command()", "--no-cache"],
     ),
     ("templates", [str(BESIDE / "djlint"), str(WEB), "--lint", "--quiet"]),
+    ("styles' format", [str(BESIDE / "biome"), "format", str(WEB / "static")]),
     ("scripts and styles", [str(BESIDE / "biome"), "lint", "--error-on-warnings", str(WEB / "static")]),
 )
 

@@ -25,10 +25,16 @@ from irongauge.core.shop import MOST_BATTERIES, Promise, Shop
 from irongauge.core.work.hours import clock_text
 from irongauge.web.security import SESSION_COOKIE, FormTokens
 
-__all__ = ["Pages", "as_moment", "go_to"]
+__all__ = ["STYLES", "Pages", "as_moment", "go_to"]
 
 HERE = Path(__file__).resolve().parent
 STATIC = HERE / "static"
+# In this order: what is common first, a room each, then what a narrow screen changes of all.
+_ROOMS = (
+    "floor", "job", "bench", "connector", "evidence", "forms", "shelf", "curve", "pulse", "plan", "live", "handover",
+    "questions", "guide", "narrow", "people",
+)  # fmt: skip
+STYLES = ("app.css", *(f"styles/{room}.css" for room in _ROOMS))
 _SESSION_S = 90 * 24 * 3600
 
 
@@ -76,7 +82,9 @@ class Pages:
             auto_reload=False,
             bytecode_cache=FileSystemBytecodeCache(str(cache)),
         )
-        self._environment.globals.update(asset=self._asset, icons=self._icons, zip=zip, MOST_BATTERIES=MOST_BATTERIES)
+        self._environment.globals.update(
+            asset=self._asset, icons=self._icons, zip=zip, STYLES=STYLES, MOST_BATTERIES=MOST_BATTERIES
+        )
         self._environment.filters.update(
             chance=show_chance,
             volts=show_volts,
