@@ -280,6 +280,7 @@ def _guessed(name: str, values: Times) -> str:
     )
 
 
+_MONTHS = 12
 _DAY_FIRST = re.compile(r"(\d{1,2})([./-])(\d{1,2})[./-](\d{4}),?[T ]+(.*)")
 
 
@@ -289,8 +290,8 @@ def _started(first: str) -> datetime | None:
     dated = _DAY_FIRST.fullmatch(text)
     if dated is not None:
         a, mark, b, year, clock = dated.groups()
-        is_american = mark == "/" and int(b) > 12 >= int(a)  # noqa: PLR2004  months
-        if mark == "/" and int(a) <= 12 and int(b) <= 12 and a != b:  # noqa: PLR2004  months
+        is_american = mark == "/" and int(b) > _MONTHS >= int(a)
+        if mark == "/" and int(a) <= _MONTHS and int(b) <= _MONTHS and a != b:
             return None
         day, month = (b, a) if is_american else (a, b)
         text = f"{year}-{int(month):02d}-{int(day):02d} {clock}"

@@ -276,12 +276,8 @@ def _with_columns(name: str, layout: Layout, body: Sequence[Sequence[str]], *, d
         found["time"] = (_rising(name, body, width, found.get("volts", (-1, None))[0]), None)
     if "volts" not in found:
         found["volts"] = (next(at for at in range(width) if at != found["time"][0]), None)
-    (time_at, time_scale), (volts_at, volts_scale) = found["time"], found["volts"]
-    axes, rate_hz = _units_of_axes(headings), rate_in([" ".join(row) for row in headings])
-    if time_scale is None and rate_hz is not None and _counts(body, time_at):
-        time_scale = 1 / rate_hz  # numbers of samples
-    time_scale = axes.get("time") if time_scale is None else time_scale
-    volts_scale = axes.get("volts") if volts_scale is None else volts_scale
+    (time_at, _), (volts_at, _) = found["time"], found["volts"]
+    time_scale, volts_scale = _scales(found, headings, body)
     scales = {at: scale for row in headings for at, cell in enumerate(row) if (scale := _volts_of(cell)) is not None}
     others = {
         at: match[1]
@@ -303,6 +299,18 @@ def _with_columns(name: str, layout: Layout, body: Sequence[Sequence[str]], *, d
         body=tuple(tuple(row) for row in body[:-1]),
         is_clock=time_at in clocks,
     )
+
+
+def _scales(
+    found: Mapping[str, tuple[int, float | None]], headings: Sequence[Sequence[str]], body: Sequence[Sequence[str]]
+) -> tuple[float | None, float | None]:
+    """What one unit of time and one of volts is worth: by their headings, by the rate of numbered samples, by the axes' units."""
+    (time_at, time_scale), (_, volts_scale) = found["time"], found["volts"]
+    axes, rate_hz = _units_of_axes(headings), rate_in([" ".join(row) for row in headings])
+    if time_scale is None and rate_hz is not None and _counts(body, time_at):
+        time_scale = 1 / rate_hz
+    time_scale = axes.get("time") if time_scale is None else time_scale
+    return time_scale, axes.get("volts") if volts_scale is None else volts_scale
 
 
 def _rising(name: str, body: Sequence[Sequence[str]], width: int, taken: int) -> int:

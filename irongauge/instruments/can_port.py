@@ -51,6 +51,8 @@ _PADDING = 0x00
 _WAIT_S, _LONG_WAIT_S = 0.25, 5.0  # a controller answers within 50 ms, or says that it needs up to 5 s (ISO 15765-4)
 _PENDING, _BUSY = 0x78, 0x21
 _TRIES, _BUSY_S = 3, 0.2
+_LAST_GROUP, _REFUSAL = 0xE0, 3  # of parameters; bytes of a refusal: 7F, service, reason
+_ELEVEN_BITS, _ENDLESS = 0x7FF, 1e30  # the longest short identifier; a number beyond it is none
 _LOOK_AGAIN_S = 2.0  # for a controller whose key was off
 _SILENT = ("The controller does not answer.", "Turn the key on; look at the plug and the bus.")
 _FROZEN = (0x04, 0x05, 0x0B, 0x0C, 0x0D)  # what a freeze frame always has
@@ -151,7 +153,7 @@ class CanPort:
             return
         numbers = {name: float(value) for name, value in told.items() if isinstance(value, int | float)}
         with self._lock:
-            self._heard |= {_words(name): value for name, value in numbers.items() if abs(value) < 1e30}  # noqa: PLR2004  no NaN
+            self._heard |= {_words(name): value for name, value in numbers.items() if abs(value) < _ENDLESS}
 
     def heard(self) -> dict[str, float]:
         """What came by itself since the last time, by the names of its signals."""
@@ -230,7 +232,7 @@ class CanPort:
     def _ask_what_there_is(self, controller: _Controller) -> None:
         found: list[int] = []
         group, more = 0, True
-        while more and group <= 0xE0:  # noqa: PLR2004  the last group
+        while more and group <= _LAST_GROUP:
             try:
                 answer = self._ask_again(controller, bytes([Service.VALUES, group]))
                 there, more = read_supported(group, answer)
@@ -374,7 +376,7 @@ class CanPort:
                 if not left or request[0] == Service.CLEAR:
                     raise
                 continue
-            if answer[:1] != b"\x7f" or len(answer) <= 2:  # noqa: PLR2004  7F, service, reason
+            if answer[:1] != b"\x7f" or len(answer) < _REFUSAL:
                 return answer
             if answer[2] != _BUSY or not left:
                 raise RefusedByControllerError(answer[2])
@@ -423,7 +425,7 @@ def _channel(name: str, unit: str) -> LiveChannel:
 def _stack(bus: can.BusABC, notifier: can.Notifier, send_id: int, hear_id: int) -> isotp.NotifierBasedCanStack:
     import isotp
 
-    is_long = send_id > 0x7FF  # noqa: PLR2004  what eleven bits hold
+    is_long = send_id > _ELEVEN_BITS
     mode = isotp.AddressingMode.Normal_29bits if is_long else isotp.AddressingMode.Normal_11bits
     address = isotp.Address(mode, txid=send_id, rxid=hear_id)
     return isotp.NotifierBasedCanStack(bus, notifier, address=address, params={"tx_padding": _PADDING})

@@ -196,12 +196,15 @@ def _other_range(p: Parameters, block: slice, count: int, rng: Generator) -> Non
     )
 
 
+_SAME_OHM = 1 / 3  # of the wrong thermistors that are fitted
+
+
 def _other_curve(p: Parameters, block: slice, count: int, rng: Generator) -> None:
     """Other ohms at 25 °C, either way; or the same there and another slope, as makers sell them side by side."""
     low, high = log_uniform(rng, 0.15, 0.75, count), log_uniform(rng, 1.3, 6, count)
-    kind = rng.choice(3, count)
-    same_ohm = kind == 2  # noqa: PLR2004  the third of the three
-    p["ntc_factor"][block] = np.choose(kind, [low, high, p["ntc_factor"][block]])
+    same_ohm = rng.random(count) < _SAME_OHM
+    other = np.where(coin(rng, count), low, high)
+    p["ntc_factor"][block] = np.where(same_ohm, p["ntc_factor"][block], other)
     p["ntc_beta"][block] = np.where(
         same_ohm, _two_sided(rng, count, (-0.2, -0.04), (0.04, 0.2)), rng.normal(0, 0.08, count)
     )

@@ -92,7 +92,6 @@ def story_of(readings: Sequence[CodeReading]) -> tuple[CodeStory, ...]:
 
 def _story(code: str, readings: Sequence[CodeReading]) -> CodeStory:
     last = readings[-1]
-    seen_at = max((at for at, r in enumerate(readings) if code in r.stored or code in r.pending), default=-1)
     cleared = [at for at, r in enumerate(readings) if r.when is CodesWhen.AFTER_CLEARING]
     if code in last.stored or code in last.pending:
         kind = "stored" if code in last.stored else "pending"
@@ -101,6 +100,12 @@ def _story(code: str, readings: Sequence[CodeReading]) -> CodeStory:
     if code in last.permanent:
         state = "is kept as permanent until the controller has found its part right on a drive"
         return CodeStory(code, state, is_settled=False)
+    return _story_of_gone(code, readings, cleared)
+
+
+def _story_of_gone(code: str, readings: Sequence[CodeReading], cleared: Sequence[int]) -> CodeStory:
+    """Of a code that the last reading does not have."""
+    seen_at = max((at for at, r in enumerate(readings) if code in r.stored or code in r.pending), default=-1)
     if seen_at < 0:
         return CodeStory(code, "was kept as permanent, and the controller has let it go by itself", is_settled=True)
     since = next((at for at in cleared if at > seen_at), None)

@@ -104,6 +104,11 @@ def _stands_well(function: Function, spots: Sequence[BoardPin], states: Sequence
     return True
 
 
+def _cost(option: Option) -> int:
+    """What taking an option costs: its moves, a resistor that is taken out, and pins far down the list last."""
+    return _STEP * (option.moves + option.without_resistor) + sum(option.pins)
+
+
 def _may_be_freed(function: Function) -> bool:
     return function.at is not None and not function.in_use and function.movable
 
@@ -114,9 +119,8 @@ def choose(
     """The options with the fewest changes; None where there are none. `TimeoutError` where they were not found in time."""
     from ortools.sat.python import cp_model
 
-    every = [*standing, *wanted]
+    every, model = [*standing, *wanted], cp_model.CpModel()
     number_at = {spot.at: number for number, spot in enumerate(spots)}
-    model = cp_model.CpModel()
     options = [list(options_of(function, spots, number_at)) for function in every]
     taken = [[model.new_bool_var("") for _ in of] for of in options]
     freed = [model.new_bool_var("") if _may_be_freed(f) else None for f in every]
@@ -126,10 +130,7 @@ def choose(
         model.add_exactly_one(taken_or_freed)
     costs = _occupied(model, every, options, taken) + [_STEP * out for out in freed if out is not None]
     pairs = [list(zip(of, ways, strict=True)) for of, ways in zip(options, taken, strict=True)]
-    for ways in pairs:
-        costs += [_STEP * o.moves * v + sum(o.pins) * v for o, v in ways if o.moves or o.pins]
-        costs += [_STEP * v for o, v in ways if o.without_resistor]
-    model.minimize(sum(costs))
+    model.minimize(sum(costs) + sum(_cost(option) * way for ways in pairs for option, way in ways))
     is_true = fewest(model, most_s)
     if is_true is None:
         return None

@@ -30,6 +30,7 @@ _MOST_CHANGES = 6
 _PAGE, _FILE = 100, 200_000
 _MOMENT = re.compile(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?\+00:00")
 _DEEDS = {"INSERT": "added", "UPDATE": "changed", "DELETE": "removed"}
+_JOB_DIGITS, _LINE_DIGITS, _CELL = 9, 16, 80  # of numbers that the record can hold; characters of a cell
 _HIDDEN = {"uid", "shop_uid", "job_uid", "circuit_uid", "vehicle_uid", "calibration_uid", "facts"}
 
 
@@ -54,7 +55,7 @@ def _text(value: object, shop: Shop) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     text = f"{value:g}" if isinstance(value, float) else str(value)
-    return text if len(text) <= 80 else f"{text[:80]}…"  # noqa: PLR2004  what a cell holds
+    return text if len(text) <= _CELL else f"{text[:_CELL]}…"
 
 
 def _shown(line: RecordLine, shop: Shop, names: Mapping[str, str]) -> ShownLine:
@@ -87,9 +88,13 @@ def _asked(request: Request, database: DatabaseDep, limit: int) -> RecordView:
     person = asked.get("person", "")
     return look_at_record(
         database,
-        job_number=int(job) if job.isascii() and job.isdecimal() and len(job) < 9 else None if not job else -1,  # noqa: PLR2004
+        job_number=int(job)
+        if job.isascii() and job.isdecimal() and len(job) < _JOB_DIGITS
+        else None
+        if not job
+        else -1,
         person=_uid(person),
-        before=int(before) if before.isascii() and before.isdecimal() and len(before) < 16 else None,  # noqa: PLR2004
+        before=int(before) if before.isascii() and before.isdecimal() and len(before) < _LINE_DIGITS else None,
         limit=limit,
     )
 
