@@ -27,34 +27,18 @@ document.addEventListener("alpine:init", () => {
   }));
 
   Alpine.data("trace", () => ({
+    ...window.stretch,
     picture: null,
-    from: 0,
-    until: 1,
+    finest: 2e5,
     drawn: [],
     data: new Map(),
-    cursor: null,
-    asked: 0,
-    timer: 0,
-    pointers: new Map(),
 
     init() {
       this.picture = JSON.parse(this.$root.dataset.picture);
       this.until = this.picture.seconds;
       this.drawn = this.picture.drawn;
-      const traces = this.canvas("traces");
-      traces.addEventListener("wheel", (e) => this.wheel(e), { passive: false });
-      traces.addEventListener("pointerdown", (e) => this.down(e));
-      traces.addEventListener("pointermove", (e) => this.drag(e));
-      for (const end of ["pointerup", "pointercancel"]) traces.addEventListener(end, (e) => this.pointers.delete(e.pointerId));
-      const all = this.canvas("whole");
-      for (const kind of ["pointerdown", "pointermove"]) all.addEventListener(kind, (e) => this.jump(e));
-      new ResizeObserver(() => this.draw()).observe(traces);
-      new MutationObserver(() => this.draw()).observe(document.documentElement, { attributes: true, attributeFilter: ["data-bs-theme"] });
+      this.follow(this.canvas("traces"), this.canvas("whole"));
       this.fit();
-    },
-
-    canvas(name) {
-      return this.$root.querySelector(`canvas[data-${name}]`);
     },
 
     fit() {
@@ -62,7 +46,7 @@ document.addEventListener("alpine:init", () => {
       this.look();
     },
 
-    async stretch(places, columns) {
+    async fetched(places, columns) {
       const address = new URL(this.$root.dataset.stretch, location.href);
       address.search = new URLSearchParams({ from_s: this.from, until_s: this.until, channels: places.join(","), columns });
       const answer = await fetch(address);
@@ -78,56 +62,12 @@ document.addEventListener("alpine:init", () => {
       const mine = ++this.asked;
       this.timer = setTimeout(async () => {
         const width = Math.max(300, Math.min(1600, Math.round(this.canvas("traces").clientWidth)));
-        const found = await this.stretch(this.drawn, width).catch(() => []);
+        const found = await this.fetched(this.drawn, width).catch(() => []);
         if (mine !== this.asked) return;
         for (const one of found) this.data.set(one.place, one);
         this.draw();
         if (this.canvas("cloud").clientWidth) this.cloud();
       }, 40);
-    },
-
-    // Moving
-
-    view(from, until) {
-      const all = this.picture.seconds;
-      const wide = Math.min(Math.max(until - from, all / 2e5), all);
-      this.from = Math.min(Math.max(from, 0), all - wide);
-      this.until = this.from + wide;
-      this.look();
-    },
-
-    move(share) {
-      const by = share * (this.until - this.from);
-      this.view(this.from + by, this.until + by);
-    },
-
-    zoom(factor, at) {
-      const about = at ?? this.cursor ?? (this.from + this.until) / 2;
-      this.view(about - (about - this.from) * factor, about + (this.until - about) * factor);
-    },
-
-    left() {
-      this.move(-0.25);
-    },
-
-    right() {
-      this.move(0.25);
-    },
-
-    closer() {
-      this.zoom(0.5);
-    },
-
-    wider() {
-      this.zoom(2);
-    },
-
-    whole() {
-      this.view(0, this.picture.seconds);
-    },
-
-    next() {
-      this.step(1);
     },
 
     step(by) {
@@ -165,81 +105,21 @@ document.addEventListener("alpine:init", () => {
       this.fit();
     },
 
-    press(event) {
-      if (event.ctrlKey || event.metaKey || event.altKey || event.target.matches("input, select, textarea")) return;
-      const does = {
-        ArrowLeft: () => this.left(), ArrowRight: () => this.right(), "+": () => this.closer(), "=": () => this.closer(),
-        "-": () => this.wider(), 0: () => this.whole(), n: () => this.step(1), p: () => this.step(-1),
-      }[event.key.length === 1 ? event.key.toLowerCase() : event.key];
-      if (!does) return;
-      event.preventDefault();
-      does();
-    },
-
-    timeAt(x) {
-      const frame = this.frame();
-      return this.from + ((x - frame.left) / frame.width) * (this.until - this.from);
-    },
-
-    wheel(event) {
-      event.preventDefault();
-      if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) this.move((event.deltaX || event.deltaY) / 800);
-      else this.zoom(Math.exp(event.deltaY / 400), this.timeAt(event.offsetX));
-    },
-
-    down(event) {
-      event.target.setPointerCapture(event.pointerId);
-      this.pointers.set(event.pointerId, event.offsetX);
-      this.cursor = this.timeAt(event.offsetX);
-      this.draw();
-    },
-
-    // One finger moves, two zoom about the point between them; a pointer without a button carries the cursor.
-    drag(event) {
-      const before = this.pointers.get(event.pointerId);
-      if (before === undefined) {
-        this.cursor = this.timeAt(event.offsetX);
-        requestAnimationFrame(() => this.draw());
-        return;
-      }
-      this.pointers.set(event.pointerId, event.offsetX);
-      if (this.pointers.size === 1) {
-        const by = ((before - event.offsetX) * (this.until - this.from)) / this.frame().width;
-        this.view(this.from + by, this.until + by);
-        return;
-      }
-      const other = [...this.pointers].find(([id]) => id !== event.pointerId)[1];
-      const factor = Math.max(Math.abs(before - other), 20) / Math.max(Math.abs(event.offsetX - other), 20);
-      this.zoom(factor, this.timeAt((event.offsetX + other) / 2));
-    },
-
-    jump(event) {
-      if (event.type === "pointermove" && !event.buttons) return;
-      const middle = (event.offsetX / event.target.clientWidth) * this.picture.seconds;
-      const half = (this.until - this.from) / 2;
-      this.view(middle - half, middle + half);
+    // A pointer carries the cursor.
+    point(x) {
+      this.cursor = this.timeAt(x);
+      requestAnimationFrame(() => this.draw());
     },
 
     // Drawing
 
+    plot() {
+      return this.frame();
+    },
+
     frame() {
       const wide = this.canvas("traces").clientWidth;
       return { left: 8, width: Math.max(80, wide - 8 - (wide < 560 ? 96 : 168)) };
-    },
-
-    pen(canvas) {
-      const ratio = window.devicePixelRatio || 1;
-      canvas.width = Math.round(canvas.clientWidth * ratio);
-      canvas.height = Math.round(canvas.clientHeight * ratio);
-      const pen = canvas.getContext("2d");
-      pen.scale(ratio, ratio);
-      return pen;
-    },
-
-    colours() {
-      const style = getComputedStyle(document.documentElement);
-      const named = (name) => style.getPropertyValue(`--${name}`).trim();
-      return { ink: named("ink"), soft: named("soft"), line: named("line"), wave: named("signal"), found: named("band-now"), edge: named("band-now-edge"), sunk: named("sunk"), surface: named("surface") };
     },
 
     draw() {
@@ -396,7 +276,7 @@ document.addEventListener("alpine:init", () => {
     async cloud() {
       const canvas = this.canvas("cloud");
       const places = ["x", "y"].map((name) => Number(this.$root.querySelector(`[data-cloud-${name}]`).value));
-      const found = await this.stretch(places, 2000).catch(() => []);
+      const found = await this.fetched(places, 2000).catch(() => []);
       const [across, up] = places.map((place) => found.find((one) => one.place === place));
       if (!across || !up || !canvas.clientWidth) return;
       const pen = this.pen(canvas);
@@ -438,18 +318,6 @@ document.addEventListener("alpine:init", () => {
       pen.textBaseline = "top";
       pen.textAlign = "left";
       pen.fillText(`↑ ${ends[1].name}, ${this.said(ends[1], ends[1].low)} to ${this.said(ends[1], ends[1].high)}`, 8, 4);
-    },
-
-    stroke(pen, x0, y0, x1, y1) {
-      pen.beginPath();
-      pen.moveTo(x0, y0);
-      pen.lineTo(x1, y1);
-      pen.stroke();
-    },
-
-    round(step) {
-      const tens = 10 ** Math.floor(Math.log10(step));
-      return [1, 2, 5, 10].find((n) => n * tens >= step) * tens;
     },
 
     // A value with its unit; some displays split their scale at zero, inches of mercury below and psi above.

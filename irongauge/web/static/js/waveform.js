@@ -2,39 +2,23 @@
 // gives at most some two thousand columns of least and greatest volts, so peaks stay at every zoom; nothing is measured here.
 document.addEventListener("alpine:init", () => {
   Alpine.data("waveform", () => ({
+    ...window.stretch,
     picture: null,
-    from: 0,
-    until: 1,
+    finest: 2e6,
     data: null,
     overview: null,
     finding: -1,
-    asked: 0,
-    timer: 0,
-    pointers: null,
 
     init() {
       this.picture = JSON.parse(this.$root.dataset.picture);
       this.from = this.picture.from_s;
       this.until = this.picture.until_s;
-      this.pointers = new Map();
-      const wave = this.canvas("wave");
-      wave.addEventListener("wheel", (e) => this.wheel(e), { passive: false });
-      wave.addEventListener("pointerdown", (e) => this.down(e));
-      wave.addEventListener("pointermove", (e) => this.drag(e));
-      for (const end of ["pointerup", "pointercancel"]) wave.addEventListener(end, (e) => this.pointers.delete(e.pointerId));
-      const all = this.canvas("whole");
-      for (const kind of ["pointerdown", "pointermove"]) all.addEventListener(kind, (e) => this.jump(e));
-      new ResizeObserver(() => this.draw()).observe(wave);
-      new MutationObserver(() => this.draw()).observe(document.documentElement, { attributes: true, attributeFilter: ["data-bs-theme"] });
+      this.follow(this.canvas("wave"), this.canvas("whole"));
       this.fetchStretch(0, this.picture.seconds, 1000).then((found) => {
         this.overview = found;
         this.draw();
       });
       this.look();
-    },
-
-    canvas(name) {
-      return this.$root.querySelector(`canvas[data-${name}]`);
     },
 
     async fetchStretch(from, until, columns) {
@@ -59,52 +43,8 @@ document.addEventListener("alpine:init", () => {
       }, 40);
     },
 
-    // Moving
-
-    view(from, until) {
-      const all = this.picture.seconds;
-      const wide = Math.min(Math.max(until - from, all / 2e6), all);
-      this.from = Math.min(Math.max(from, 0), all - wide);
-      this.until = this.from + wide;
-      this.look();
-    },
-
-    move(share) {
-      const by = share * (this.until - this.from);
-      this.view(this.from + by, this.until + by);
-    },
-
-    zoom(factor, at) {
-      const about = at === undefined ? (this.from + this.until) / 2 : at;
-      this.view(about - (about - this.from) * factor, about + (this.until - about) * factor);
-    },
-
-    left() {
-      this.move(-0.25);
-    },
-
-    right() {
-      this.move(0.25);
-    },
-
-    closer() {
-      this.zoom(0.5);
-    },
-
-    wider() {
-      this.zoom(2);
-    },
-
-    whole() {
-      this.view(0, this.picture.seconds);
-    },
-
     places() {
       return this.picture.findings.flatMap((f) => f.at_s.map((at) => ({ number: f.number, at, wide: f.wide_s }))).sort((a, b) => a.at - b.at);
-    },
-
-    next() {
-      this.step(1);
     },
 
     step(by) {
@@ -129,78 +69,15 @@ document.addEventListener("alpine:init", () => {
       this.view(middle - wide / 2, middle + wide / 2);
     },
 
-    press(event) {
-      if (event.ctrlKey || event.metaKey || event.altKey || event.target.matches("input, select, textarea")) return;
-      const does = {
-        ArrowLeft: () => this.left(), ArrowRight: () => this.right(), "+": () => this.closer(), "=": () => this.closer(),
-        "-": () => this.wider(), 0: () => this.whole(), n: () => this.step(1), p: () => this.step(-1),
-      }[event.key.length === 1 ? event.key.toLowerCase() : event.key];
-      if (!does) return;
-      event.preventDefault();
-      does();
-    },
-
-    timeAt(x) {
-      const frame = this.frame(this.canvas("wave"));
-      return this.from + ((x - frame.left) / frame.width) * (this.until - this.from);
-    },
-
-    wheel(event) {
-      event.preventDefault();
-      if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) this.move((event.deltaX || event.deltaY) / 800);
-      else this.zoom(Math.exp(event.deltaY / 400), this.timeAt(event.offsetX));
-    },
-
-    down(event) {
-      event.target.setPointerCapture(event.pointerId);
-      this.pointers.set(event.pointerId, event.offsetX);
-    },
-
-    // One finger moves, two zoom about the point between them.
-    drag(event) {
-      const before = this.pointers.get(event.pointerId);
-      if (before === undefined) return;
-      const frame = this.frame(event.target);
-      const per = (this.until - this.from) / frame.width;
-      if (this.pointers.size === 1) {
-        const by = (before - event.offsetX) * per;
-        this.pointers.set(event.pointerId, event.offsetX);
-        this.view(this.from + by, this.until + by);
-        return;
-      }
-      const other = [...this.pointers].find(([id]) => id !== event.pointerId)[1];
-      const factor = Math.max(Math.abs(before - other), 20) / Math.max(Math.abs(event.offsetX - other), 20);
-      this.pointers.set(event.pointerId, event.offsetX);
-      this.zoom(factor, this.timeAt((event.offsetX + other) / 2));
-    },
-
-    jump(event) {
-      if (event.type === "pointermove" && !event.buttons) return;
-      const middle = (event.offsetX / event.target.clientWidth) * this.picture.seconds;
-      const half = (this.until - this.from) / 2;
-      this.view(middle - half, middle + half);
-    },
-
     // Drawing
+
+    plot() {
+      return this.frame(this.canvas("wave"));
+    },
 
     frame(canvas) {
       const [left, right] = canvas.clientWidth < 560 ? [46, 8] : [62, 74];
       return { left, right, top: 30, width: canvas.clientWidth - left - right, height: canvas.clientHeight - 30 - 30 };
-    },
-
-    pen(canvas) {
-      const ratio = window.devicePixelRatio || 1;
-      canvas.width = Math.round(canvas.clientWidth * ratio);
-      canvas.height = Math.round(canvas.clientHeight * ratio);
-      const pen = canvas.getContext("2d");
-      pen.scale(ratio, ratio);
-      return pen;
-    },
-
-    colours() {
-      const style = getComputedStyle(document.documentElement);
-      const named = (name) => style.getPropertyValue(`--${name}`).trim();
-      return { ink: named("ink"), soft: named("soft"), line: named("line"), wave: named("signal"), level: named("band-edge"), found: named("band-now"), edge: named("band-now-edge"), sunk: named("sunk"), surface: named("surface") };
     },
 
     volts() {
@@ -334,19 +211,6 @@ document.addEventListener("alpine:init", () => {
       pen.strokeStyle = colour.ink;
       pen.lineWidth = 3;
       pen.strokeRect(x(this.from) + 1.5, 1.5, Math.max(x(this.until) - x(this.from) - 3, 3), tall - 3);
-    },
-
-    stroke(pen, x0, y0, x1, y1) {
-      pen.beginPath();
-      pen.moveTo(x0, y0);
-      pen.lineTo(x1, y1);
-      pen.stroke();
-    },
-
-    // 1, 2 or 5 times a power of ten.
-    round(step) {
-      const power = 10 ** Math.floor(Math.log10(step));
-      return power * ([1, 2, 5].find((n) => n * power >= step) || 10);
     },
 
     time(seconds, step) {
