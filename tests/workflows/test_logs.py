@@ -39,7 +39,14 @@ from irongauge.workflows.trace.logs import (
     read_waiting,
     remove_log,
 )
-from irongauge.workflows.trace.normals import baseline_of, look_at_normals, say_well, standing_of_reading, standings_of
+from irongauge.workflows.trace.normals import (
+    baseline_of,
+    look_at_normals,
+    say_well,
+    standing_of_reading,
+    standings_of,
+    unusual_logs,
+)
 from tests.shops import open_shop
 from tests.workflows.test_plans import circuit_named
 from tools.logging_drives import made_drive
@@ -243,6 +250,8 @@ def test_later_logs_stand_against_the_normals_of_those_that_were_well(demo):
     worn = taken_in(demo, as_csv(made_drive(None, 40).log, change={"Battery (V)": lambda v: v - 2.5}))
     stands = {(s.normal.channel, str(s.normal.condition)): s.mark for s in standings_of(demo, worn)}
     assert any(mark is Mark.FAIL for (channel, _), mark in stands.items() if channel == "battery volts")
+    with demo.unit() as store:
+        assert worn.uid in unusual_logs(store, [well, worn])  # so that the list does not call it good
     steady = [s for s in standings_of(demo, well) if s.normal.channel in {"battery volts", "reference volts"}]
     assert len(steady) > 5
     assert Mark.FAIL not in {s.mark for s in steady}, "hundredths of a volt are no change of the vehicle"

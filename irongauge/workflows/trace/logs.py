@@ -45,7 +45,7 @@ from irongauge.workflows.trace.log_samples import (
     whole_times,
     whole_values,
 )
-from irongauge.workflows.trace.normals import readings_from
+from irongauge.workflows.trace.normals import readings_from, unusual_logs
 
 Times = NDArray[np.float64]
 Values = NDArray[np.float32]
@@ -342,10 +342,11 @@ def _rule(own: KeptRule) -> HealthRule:
 
 @dataclass(frozen=True)
 class LogsView:
-    """The newest logs, and the vehicles that one may be of."""
+    """The newest logs, which of them have a reading that is not usual, and the vehicles that one may be of."""
 
     shop: Shop
     logs: tuple[KeptLog, ...]
+    unusual: frozenset[UUID]
     vehicles: tuple[Vehicle, ...]
 
     def tag(self, log: KeptLog) -> str:
@@ -357,7 +358,9 @@ def look_at_logs(database: Database, vehicle_uid: UUID | None = None) -> LogsVie
         shop = require_shop(store)
         if vehicle_uid is not None:
             store.jobs.vehicle(vehicle_uid)  # which is not found where it is not
-        return LogsView(shop, store.traces.logs(vehicle_uid, MOST_LISTED), store.jobs.vehicles(shop.uid))
+        logs = store.traces.logs(vehicle_uid, MOST_LISTED)
+        unusual = unusual_logs(store, [log for log in logs if log.state is LogState.READY and not log.findings])
+        return LogsView(shop, logs, unusual, store.jobs.vehicles(shop.uid))
 
 
 def look_at_log(database: Database, uid: UUID) -> LogView:

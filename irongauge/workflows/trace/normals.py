@@ -51,6 +51,7 @@ __all__ = [
     "say_well",
     "standing_of_reading",
     "standings_of",
+    "unusual_logs",
 ]
 
 _OF_BENCH = {VehicleState.KEY_ON: "key on", VehicleState.IDLE: "at idle"}
@@ -184,6 +185,20 @@ def standings_of(database: Database, log: KeptLog) -> tuple[StandingLine, ...]:
     """Where the readings of a log stand against the vehicle's normals, which are made without it; the farthest first."""
     with database.unit() as store:
         well, others = _readings(store, store.jobs.vehicle(log.vehicle_uid))
+    return _standings(log, well, others)
+
+
+def unusual_logs(store: Store, logs: Sequence[KeptLog]) -> frozenset[UUID]:
+    """Those of the logs of which a reading is not usual, by what the vehicle's other logs and its gauges showed."""
+    found = set()
+    for vehicle_uid in dict.fromkeys(log.vehicle_uid for log in logs):
+        well, others = _parted(store, vehicle_uid)
+        of_it = [log for log in logs if log.vehicle_uid == vehicle_uid]
+        found |= {log.uid for log in of_it if any(line.is_odd for line in _standings(log, well, others))}
+    return frozenset(found)
+
+
+def _standings(log: KeptLog, well: Sequence[KeptReading], others: Sequence[KeptReading]) -> tuple[StandingLine, ...]:
     mine = _grouped(reading for reading in (*well, *others) if reading.log_uid == log.uid)
     known = _grouped(reading for reading in well if reading.log_uid != log.uid)
     found = []
@@ -200,18 +215,18 @@ def standings_of(database: Database, log: KeptLog) -> tuple[StandingLine, ...]:
 
 def kept_normals(store: Store, vehicle: Vehicle) -> tuple[KeptReading, ...]:
     """The readings of logs that were driven when the vehicle was well, and those that came with a file."""
-    return _parted(store, vehicle)[0]
+    return _parted(store, vehicle.uid)[0]
 
 
 def _readings(store: Store, vehicle: Vehicle) -> tuple[tuple[KeptReading, ...], tuple[KeptReading, ...]]:
     """Readings that tell what is usual, those of the Bench too, and those of logs that nobody called well."""
-    well, others = _parted(store, vehicle)
+    well, others = _parted(store, vehicle.uid)
     return (*well, *_of_bench(store, vehicle), *_of_curve_and_pulse(store, vehicle)), others
 
 
-def _parted(store: Store, vehicle: Vehicle) -> tuple[tuple[KeptReading, ...], tuple[KeptReading, ...]]:
-    well_logs = store.traces.well_logs(vehicle.uid)
-    every = store.traces.normal_readings(vehicle.uid)
+def _parted(store: Store, vehicle_uid: UUID) -> tuple[tuple[KeptReading, ...], tuple[KeptReading, ...]]:
+    well_logs = store.traces.well_logs(vehicle_uid)
+    every = store.traces.normal_readings(vehicle_uid)
     well = [r for r in every if r.log_uid is None or r.log_uid in well_logs]
     others = [r for r in every if r.log_uid is not None and r.log_uid not in well_logs]
     return tuple(well), tuple(others)
