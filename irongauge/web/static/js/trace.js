@@ -32,6 +32,7 @@ document.addEventListener("alpine:init", () => {
     finest: 2e5,
     drawn: [],
     data: new Map(),
+    clouds: 0,
 
     init() {
       this.picture = JSON.parse(this.$root.dataset.picture);
@@ -276,7 +277,9 @@ document.addEventListener("alpine:init", () => {
     async cloud() {
       const canvas = this.canvas("cloud");
       const places = ["x", "y"].map((name) => Number(this.$root.querySelector(`[data-cloud-${name}]`).value));
+      const mine = ++this.clouds; // an answer to what was chosen before comes to nothing
       const found = await this.fetched(places, 2000).catch(() => []);
+      if (mine !== this.clouds) return;
       const [across, up] = places.map((place) => found.find((one) => one.place === place));
       if (!across || !up || !canvas.clientWidth) return;
       const pen = this.pen(canvas);
