@@ -11,6 +11,7 @@ import pytest
 
 import irongauge
 from irongauge.settings import Settings
+from irongauge.store.migrate import NEWEST
 from irongauge.web.pages import STYLES
 from tools.check import LONG
 
@@ -59,6 +60,11 @@ def test_no_style_or_script_fetches_from_elsewhere():
         urls = re.findall(r"url\([\"']?([^)\"']+)", text)
         assert [u for u in urls if u.startswith(("http", "//"))] == [], path.name
         assert "@import" not in text
+
+
+def test_the_newest_tables_are_those_of_the_newest_migration():
+    files = (ROOT / "irongauge" / "store" / "migrations" / "versions").glob("[0-9]*.py")
+    assert max(path.name for path in files).startswith(f"{NEWEST}_")
 
 
 def test_styles_stand_by_room_in_lines_that_can_be_read():

@@ -27,9 +27,8 @@ class NumberStyle(Enum):
 
 
 _LIKE_ONE = re.compile(r"[+\-−]?[\d.,]*\d[\d.,]*(?:[eE][+-]?\d+)?")
-_PARTED = r"(\d)['’\x{a0}\x{202f}](\d)"  # 12'500, or with a narrow blank: never a decimal mark
-_APART = re.compile("(?<=\\d)['’\u00a0\u202f](?=\\d)")
-ODD_MARKS = re.compile("−|\\d['’\u00a0\u202f]\\d")  # what no parser of tables knows in a number
+_PARTED = "(\\d)['’\u00a0\u202f](\\d)"  # 12'500, or with a narrow blank: never a decimal mark
+ODD_MARKS = re.compile(f"−|{_PARTED}")  # what no parser of tables knows in a number
 _GROUPS = {mark: re.compile(rf"[+\-−]?[1-9]\d{{0,2}}(?:{re.escape(mark)}\d{{3}})+") for mark in ",."}
 _DECIMAL = {
     mark: re.compile(rf"[+\-−]?(?:0?|\d+){re.escape(mark)}(?:\d{{1,2}}|\d{{4,}})?(?:[eE][+-]?\d+)?") for mark in ",."
@@ -40,7 +39,7 @@ _BELOW_ONE = {mark: re.compile(rf"[+\-−]?0?{re.escape(mark)}\d+") for mark in 
 
 def styles_of(rows: Sequence[Sequence[str]], width: int) -> tuple[NumberStyle, ...]:
     """The style of each of so many columns, from rows of cells."""
-    plain = [[_APART.sub("", cell) for cell in row] for row in rows]
+    plain = [[re.sub(_PARTED, r"\1\2", cell) for cell in row] for row in rows]
     columns = [[row[at] for row in plain if at < len(row) and _LIKE_ONE.fullmatch(row[at])] for at in range(width)]
     sure = {mark: any(_is_surely_decimal(cell, mark) for cells in columns for cell in cells) for mark in ",."}
     return tuple(_style_of(cells, sure) for cells in columns)

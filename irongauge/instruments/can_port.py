@@ -41,10 +41,8 @@ __all__ = ["ANSWER_ID", "ASK_ID", "ASK_ONE_ID", "CanAddress", "CanPort", "CodesT
 Told = TypeVar("Told")
 
 ASK_ID, ASK_ONE_ID, ANSWER_ID = 0x7DF, 0x7E0, 0x7E8
-_ANSWER_IDS, _TO_ASK_ONE = (
-    range(ANSWER_ID, 0x7F0),
-    8,
-)  # of at most eight controllers; each is asked eight below its answer
+_ANSWER_IDS = range(ANSWER_ID, 0x7F0)  # of at most eight controllers
+_TO_ASK_ONE = 8  # below its answer's identifier
 _LONG_ASK_ID, _LONG_ANSWERS, _LONG_ONE = 0x18DB33F1, 0x18DAF100, 0x18DA00F1  # the tester is F1
 _OTHERS_S = 0.1  # for controllers that answer behind the first
 _PADDING = 0x00

@@ -6,8 +6,7 @@ from uuid import UUID
 import pytest
 
 from irongauge.core.shop import Shop, Vehicle
-from irongauge.core.traces.normals import Condition, NormalReading, normal_of
-from irongauge.core.traces.record import KeptReading
+from irongauge.core.traces.normals import Condition, JobLevel, NormalReading, normal_of
 from irongauge.web.trace.normal_pictures import normal_pictures
 from irongauge.workflows.trace.normals import NormalLine, NormalsView
 
@@ -15,31 +14,21 @@ START = datetime(2026, 3, 2, 9, tzinfo=UTC)
 
 
 def read(condition, values, *, channel="oil pressure", at_least=False):
-    return [
-        KeptReading(
-            channel=channel, condition=condition, value=value, unit="kPa", at_least=at_least,
+    """One reading a day."""
+    normal = normal_of([
+        NormalReading(
+            channel=channel, condition=Condition.from_text(condition), value=value, unit="kPa", at_least=at_least,
             taken_at=START + timedelta(days=place),
         )
         for place, value in enumerate(values)
-    ]  # fmt: skip
+    ])  # fmt: skip
+    levels = tuple(JobLevel(float(place), value, 0.0, 1) for place, value in enumerate(values))
+    return NormalLine(normal=normal, levels=levels, trend=None, changed=())
 
 
-def view_of(*groups):
-    readings = {(g[0].channel, g[0].condition, g[0].unit): g for g in groups}
-    lines = []
-    for group in groups:
-        plain = [
-            NormalReading(
-                channel=r.channel, condition=Condition.from_text(r.condition), value=r.value, unit=r.unit,
-                taken_at=r.taken_at, at_least=r.at_least,
-            )
-            for r in group
-        ]  # fmt: skip
-        lines.append(NormalLine(normal=normal_of(plain), trend=None, changed=()))
-    return NormalsView(
-        shop=Shop(uid=UUID(int=1), name="Saltmarsh Depot"), vehicle=Vehicle(UUID(int=2), "P-2", "", 24, 12.0),
-        lines=tuple(lines), missing=(), not_well=0, readings=readings, typed=(),
-    )  # fmt: skip
+def view_of(*lines):
+    shop, vehicle = Shop(uid=UUID(int=1), name="Saltmarsh Depot"), Vehicle(UUID(int=2), "P-2", "", 24, 12.0)
+    return NormalsView(shop=shop, vehicle=vehicle, lines=lines, missing=(), not_well=0, typed=())
 
 
 @pytest.mark.parametrize(

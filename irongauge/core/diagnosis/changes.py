@@ -87,9 +87,7 @@ def _doubled(p: Parameters, pin: str, block: slice, count: int, rng: Generator) 
     both_ohm = one_ohm / (1 + 1 / log_uniform(rng, 0.3, 2.2, count))
     # Of an input that nobody knows only what is stronger than anybody would have chosen can be told from one pull-up.
     most_ohm = p[f"chosen_from_ohm.{pin}"][block]
-    both_ohm = np.minimum(
-        both_ohm, np.where(both_ohm < most_ohm, both_ohm, most_ohm * log_uniform(rng, 0.25, 1.0, count))
-    )
+    both_ohm = np.where(both_ohm < most_ohm, both_ohm, most_ohm * log_uniform(rng, 0.25, 1.0, count))
     p[f"second_pull_up_ohm.{pin}"][block] = one_ohm * both_ohm / (one_ohm - both_ohm)
 
 

@@ -331,8 +331,8 @@ def _input(subject: CircuitUnderTest, signal: str, battery_v: Array, rng: Genera
         pulled_up, pulled_down = np.ones(n), np.zeros(n)
         ohm, to_v = log_uniform(rng, 1000, 11_000, n), np.full(n, 5.0)
     else:
-        chances = _NEEDS_ONE if _needs_pull_up(subject, signal) else _MAY_HAVE_ONE
-        chances = _OF_OUTPUT if subject.family is Family.CONTROLLER_OUT else chances
+        other = _OF_OUTPUT if subject.family is Family.CONTROLLER_OUT else _MAY_HAVE_ONE
+        chances = _NEEDS_ONE if _needs_pull_up(subject, signal) else other
         kind = rng.choice([InputKind.PULL_UP, InputKind.PULL_DOWN, InputKind.NONE], n, p=chances)
         pulled_up = (kind == InputKind.PULL_UP).astype(float)
         pulled_down = (kind == InputKind.PULL_DOWN).astype(float)

@@ -22,12 +22,14 @@ from irongauge.errors import EntryError, quoted
 __all__ = ["MOST_TYPED", "SENSES_TYPED", "typed_readings"]
 
 MOST_TYPED = 40  # at once: more is a log
-# What a gauge or a screen shows of a vehicle that is well and runs.
+# What a gauge or a screen shows of a vehicle that is well and runs. Boost is left to logs: of a gauge nobody knows whether it
+# counts from vacuum as the log does.
 SENSES_TYPED = tuple(
     sense
     for sense in Sense
     if sense.quantity in {Quantity.PRESSURE, Quantity.TEMPERATURE, Quantity.VOLTAGE, Quantity.LAMBDA}
     and sense not in {Sense.AIR_TEMPERATURE, Sense.OUTSIDE_TEMPERATURE, Sense.BAROMETER, Sense.SENSOR_VOLTS}
+    and sense not in {Sense.BOOST_PRESSURE, Sense.MANIFOLD_PRESSURE}
 )
 _IN_MANY_UNITS = {Quantity.PRESSURE: "kPa, bar or psi", Quantity.TEMPERATURE: "°C or °F"}
 _LINE = re.compile(
@@ -90,10 +92,9 @@ def _lines(text: str, quantity: Quantity, field: str) -> Iterator[_Typed]:
             raise EntryError(field, text, f"{quoted(line)} has no unit.", would_do)
         try:
             entry = parse_entry(f"{match['number']} {unit}".strip(), quantity, field=field)
-            degc = math.nan
-            if match["heat"]:
-                degc = parse_entry(match["heat"], Quantity.TEMPERATURE, field=field, unit="degC").value or math.nan
+            heat = match["heat"]
+            degc = parse_entry(heat, Quantity.TEMPERATURE, field=field, unit="degC").value if heat else None
         except EntryError as error:
             raise EntryError(field, text, f"{quoted(line)}: {error.problem}", error.would_do) from error
         assert entry.value is not None  # numbers are all that fits the pattern
-        yield _Typed(entry.value, bool(match["least"] or match["plus"]), degc)
+        yield _Typed(entry.value, bool(match["least"] or match["plus"]), math.nan if degc is None else degc)

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import statistics
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime
 
 from irongauge.core.traces.normals import HEATS, LOADS, SPEEDS, Condition, Normal, own_u, standing_of
-from irongauge.core.traces.record import KeptReading
 from irongauge.web.axes import Tick, nice_ticks, signed
 from irongauge.web.trace.page import usual_text
 from irongauge.workflows.trace.normals import NormalLine, NormalsView
@@ -56,7 +53,7 @@ def normal_pictures(view: NormalsView) -> tuple[ChannelPicture, ...]:
     by_channel: dict[tuple[str, str], list[NormalLine]] = {}
     for line in sorted(view.lines, key=_order):
         by_channel.setdefault((line.normal.channel, line.normal.unit), []).append(line)
-    return tuple(_picture(lines, view) for lines in by_channel.values())
+    return tuple(_picture(lines) for lines in by_channel.values())
 
 
 def _order(line: NormalLine) -> tuple[bool, str, int, int, int]:
@@ -71,11 +68,10 @@ def _order(line: NormalLine) -> tuple[bool, str, int, int, int]:
     )
 
 
-def _picture(lines: Sequence[NormalLine], view: NormalsView) -> ChannelPicture:
+def _picture(lines: Sequence[NormalLine]) -> ChannelPicture:
     normals = [line.normal for line in lines]
-    levels = [_levels(view.readings[n.channel, str(n.condition), n.unit]) for n in normals]
     reach = [_reach(n) for n in normals]
-    ends = [end for pair in reach for end in pair] + [value for found in levels for _, value in found]
+    ends = [end for pair in reach for end in pair] + [level.median for line in lines for level in line.levels]
     low, high = min(ends), max(ends)
     if high - low < _ONE_NUMBER:
         low, high = low - 1, high + 1
@@ -85,22 +81,22 @@ def _picture(lines: Sequence[NormalLine], view: NormalsView) -> ChannelPicture:
     def x(value: float) -> float:
         return round(_LEFT + (_RIGHT - _LEFT) * (value - low) / (high - low), 1)
 
-    moments = [at.timestamp() for found in levels for at, _ in found]
-    begin, end = min(moments), max(moments)
+    days = [level.day for line in lines for level in line.levels]
+    begin, end = min(days), max(days)
 
-    def over(at: datetime) -> float:
-        share = 0.5 if end == begin else (at.timestamp() - begin) / (end - begin)
+    def over(day: float) -> float:
+        share = 0.5 if end == begin else (day - begin) / (end - begin)
         return round(_OVER_LEFT + (_OVER_RIGHT - _OVER_LEFT) * share, 1)
 
     rows = []
-    for place, (line, found, (least, most)) in enumerate(zip(lines, levels, reach, strict=True)):
+    for place, (line, (least, most)) in enumerate(zip(lines, reach, strict=True)):
         y = _TOP + _ROW * (place + 0.5)
-        span = max(most - least, *(abs(value - line.normal.median) * 2 for _, value in found), 1e-9)
+        span = max(most - least, *(abs(one.median - line.normal.median) * 2 for one in line.levels), 1e-9)
 
         def up(value: float, *, y: float = y, middle: float = line.normal.median, span: float = span) -> float:
             return round(y - (value - middle) / span * 2 * _HALF, 1)
 
-        newest = found[-1][1]
+        newest = line.levels[-1].median
         standing = standing_of(newest, line.normal, own_u(line.normal))
         rows.append(
             ConditionRow(
@@ -111,7 +107,7 @@ def _picture(lines: Sequence[NormalLine], view: NormalsView) -> ChannelPicture:
                 middle=x(line.normal.median),
                 newest=x(newest),
                 mark=str(standing.mark) if line.normal.is_known else "not measured",
-                over_time=tuple((over(at), up(value)) for at, value in found[-_MOST_DRIVES:]),
+                over_time=tuple((over(one.day), up(one.median)) for one in line.levels[-_MOST_DRIVES:]),
                 over_band=(up(most), up(least)),
             )
         )
@@ -132,11 +128,3 @@ def _reach(normal: Normal) -> tuple[float, float]:
     """The ends of what is usual: two standard deviations of its readings and of the channel itself."""
     u = _USUAL * (normal.spread**2 + own_u(normal) ** 2) ** 0.5
     return (normal.median if normal.at_least else normal.median - u), normal.median + u
-
-
-def _levels(readings: Sequence[KeptReading]) -> list[tuple[datetime, float]]:
-    """The median of each drive, in order of time."""
-    by: dict[datetime, list[float]] = {}
-    for reading in sorted(readings, key=lambda r: r.taken_at):
-        by.setdefault(reading.taken_at, []).append(reading.value)
-    return [(at, statistics.median(values)) for at, values in by.items()]

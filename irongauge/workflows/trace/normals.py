@@ -60,9 +60,12 @@ _DAY_S = 86_400.0
 
 @dataclass(frozen=True, kw_only=True)
 class NormalLine:
-    """What is usual of a channel in a condition, its trend over the logs, and what was changed on the vehicle in between."""
+    """What is usual of a channel in a condition, its levels from drive to drive, their trend with those of logs that nobody
+    called well, and what was changed on the vehicle in between.
+    """
 
     normal: Normal
+    levels: tuple[JobLevel, ...]
     trend: Trend | None
     changed: tuple[VehicleChange, ...]
 
@@ -81,7 +84,7 @@ class NormalLine:
 class NormalsView:
     """A vehicle's normals, and what is not known of it yet; how many readings are of logs that nobody called well.
 
-    `readings` are all that the normals are made of, by channel, condition and unit; `typed` those among them without a log.
+    `typed` are the readings that are of no log.
     """
 
     shop: Shop
@@ -89,7 +92,6 @@ class NormalsView:
     lines: tuple[NormalLine, ...]
     missing: tuple[tuple[Sense, Condition], ...]
     not_well: int
-    readings: Mapping[tuple[str, str, str], Sequence[KeptReading]]
     typed: tuple[KeptReading, ...]
 
 
@@ -158,8 +160,7 @@ def look_at_normals(database: Database, vehicle_uid: UUID) -> NormalsView:
         changes = store.vehicles.changes(vehicle_uid)
         meanings = store.traces.meanings(vehicle_uid).values()
         names = store.traces.channel_senses(vehicle_uid)
-    grouped = _grouped(well)
-    lines = tuple(_line(group, others, changes) for group in grouped.values())
+    lines = tuple(_line(group, others, changes) for group in _grouped(well).values())
     senses = {meaning.sense for meaning in meanings} | set(names)
     return NormalsView(
         shop=shop,
@@ -167,7 +168,6 @@ def look_at_normals(database: Database, vehicle_uid: UUID) -> NormalsView:
         lines=lines,
         missing=missing([line.normal for line in lines], senses),
         not_well=len(others),
-        readings=grouped,
         typed=tuple(r for r in reversed(well) if r.log_uid is None and r.uid is not None),
     )
 
@@ -359,7 +359,8 @@ def _line(well: Sequence[KeptReading], others: Sequence[KeptReading], changes: S
     trend = trend_of(_levels(every))
     first, last = min(r.taken_at for r in every), max(r.taken_at for r in every)
     between = tuple(c for c in changes if first <= c.changed_at <= last) if trend is not None and trend.is_one else ()
-    return NormalLine(normal=normal_of([_plain(r) for r in well]), trend=trend, changed=between)
+    levels = tuple(sorted(_levels(well), key=lambda level: level.day))
+    return NormalLine(normal=normal_of([_plain(r) for r in well]), levels=levels, trend=trend, changed=between)
 
 
 def _levels(readings: Sequence[KeptReading]) -> list[JobLevel]:

@@ -34,9 +34,9 @@ def test_one_reading_is_read_as_people_write_it(text, kpa, at_least):
 
 
 def test_a_unit_holds_for_those_behind_it_and_a_temperature_for_its_own():
-    found = typed("1.8 bar at 92 °C; 1.9 @ 190 F\n2.6 at 30;2.0")
-    assert [round(r.value, 6) for r in found] == [180, 190, 260, 200]
-    assert [r.condition.heat for r in found] == ["hot", "hot", "cold", "hot"]
+    found = typed("1.8 bar at 92 °C; 1.9 @ 190 F\n2.6 at 30;2.0; 3 at 0 °C")
+    assert [round(r.value, 6) for r in found] == [180, 190, 260, 200, 300]
+    assert [r.condition.heat for r in found] == ["hot", "hot", "cold", "hot", "cold"]
     assert {r.condition.speed for r in found} == {"at idle"}
 
 
@@ -64,6 +64,10 @@ def test_what_is_no_reading_is_said_and_kept(text, says):
     with pytest.raises(EntryError, match=says) as error:
         typed(text)
     assert error.value.typed == text
+
+
+def test_what_may_count_from_vacuum_or_from_the_air_is_left_to_logs():
+    assert not {Sense.BOOST_PRESSURE, Sense.MANIFOLD_PRESSURE, Sense.BAROMETER} & set(SENSES_TYPED)
 
 
 @pytest.mark.parametrize("sense", SENSES_TYPED)
