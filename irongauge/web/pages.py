@@ -29,10 +29,10 @@ __all__ = ["STYLES", "Pages", "as_moment", "go_to"]
 
 HERE = Path(__file__).resolve().parent
 STATIC = HERE / "static"
-# In this order: what is common first, a room each, then what a narrow screen changes of all.
+# In this order: what is common first, then a room each; those behind `narrow` say themselves what a narrow screen changes.
 _ROOMS = (
     "floor", "job", "bench", "connector", "evidence", "forms", "shelf", "curve", "pulse", "plan", "live", "handover",
-    "questions", "guide", "narrow", "people",
+    "questions", "guide", "narrow", "work", "trace", "people",
 )  # fmt: skip
 STYLES = ("app.css", *(f"styles/{room}.css" for room in _ROOMS))
 _SESSION_S = 90 * 24 * 3600
