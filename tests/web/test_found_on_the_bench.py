@@ -29,6 +29,23 @@ def test_what_hangs_on_an_input_is_kept_on_the_card(visitor, brake):
     assert "/keep-input" not in visitor.get(bench(brake)).text
 
 
+FLOATING = GOOD | {"live_value::0": "0.005 bar", "live_value::1": "4.61 bar"}
+
+
+def test_an_input_that_floats_is_one_question_with_one_tap(visitor, brake):
+    blank_card(visitor, brake)
+    for point, value in FLOATING.items():
+        assert record(visitor, brake, point, value=str(value)).status == 200, point
+    for _ in range(2):  # what alone decides is read twice
+        page = record(visitor, brake, "off_ohm:C", value="OL")
+    page = visitor.get(bench(brake))
+    assert "Is the signal input meant to have no pull-up?" in page.text
+    assert page.text.count("Keep it on the card") == 0  # the question has the only button
+    assert visitor.client.get(f"/api/v1/circuits/{brake}/verdict").json()["headline"].startswith("Good, if")
+    page = visitor.send(page.form("/keep-input"))
+    assert "Proved good. Next:" in page.text
+
+
 @pytest.mark.parametrize("signal", ["", "temperature", "nonsense"])
 def test_what_the_readings_do_not_show_is_not_kept(visitor, brake, signal):
     form = visitor.get(bench(brake)).form("/readings")

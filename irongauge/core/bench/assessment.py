@@ -10,7 +10,7 @@ from dataclasses import replace
 
 from irongauge.core.bench.actions import ACTIONS, Action, Probe
 from irongauge.core.bench.case import BenchCase
-from irongauge.core.bench.diagnosed import Diagnosis, Suspect
+from irongauge.core.bench.diagnosed import Diagnosis, FoundInput, Suspect
 from irongauge.core.bench.marks import (
     SET_UP,
     Assessment,
@@ -86,9 +86,11 @@ def _weighed(told: Assessment, found: Diagnosis) -> Assessment:
     if not told.verdict.level.is_done:
         return _not_proved(told, found)
     rivals = [s for s in found.suspects if not s.is_healthy and _weight_of(s) > _NOT_RULED_OUT]
-    asked = _if_input_is_meant_so(found, rivals)
-    if asked is not None:
-        return replace(told, next_test=None, verdict=asked)
+    asks = _input_to_ask_about(found, rivals)
+    if asks is not None:
+        detail = f"Every reading is within its limits. {asks.sentence} {asks.to_be_asked}"
+        verdict = Verdict(VerdictLevel.GROUP, f"Good, if the {asks.signal} input is meant to {asks.meant}", detail)
+        return replace(told, next_test=None, verdict=verdict, asks=asks)
     if not found.leader.is_healthy:
         return _all_pass_but_a_fault_leads(told, found)
     ring = [s for s in found.suspects if s.fault in _RING_FAULTS and s.probability > _NOT_RULED_OUT]
@@ -101,13 +103,12 @@ def _weighed(told: Assessment, found: Diagnosis) -> Assessment:
     return replace(told, next_test=None, verdict=_with_what_would_not_show(told.verdict, found))
 
 
-def _if_input_is_meant_so(found: Diagnosis, rivals: list[Suspect]) -> Verdict | None:
-    """Good but for what only settings or a diagram tell: whether an input that the card leaves blank is meant to be as it is."""
+def _input_to_ask_about(found: Diagnosis, rivals: list[Suspect]) -> FoundInput | None:
+    """An input that the card leaves blank, where all is good but for whether it is meant to be as it was found."""
     one = next((i for i in found.inputs if {s.fault for s in rivals} == {f"{i.signal}_{i.would_be}"}), None)
     if one is None or not any(s.is_healthy and s.in_group for s in found.suspects) or found.standing is Standing.OPEN:
         return None
-    detail = f"Every reading is within its limits. {one.sentence} {one.to_be_asked}"
-    return Verdict(VerdictLevel.GROUP, f"Good, if the {one.signal} input is meant to {one.meant}", detail)
+    return one
 
 
 def _weight_of(suspect: Suspect) -> float:

@@ -11,7 +11,7 @@ from enum import StrEnum
 
 from irongauge.core.bench.actions import Action
 from irongauge.core.bench.case import BenchCase
-from irongauge.core.bench.diagnosed import Diagnosis
+from irongauge.core.bench.diagnosed import Diagnosis, FoundInput
 from irongauge.core.bench.judgement import Judgement, judge
 from irongauge.core.bench.own_marks import Proof
 from irongauge.core.bench.sequence import Test, tests_of
@@ -73,7 +73,10 @@ class Verdict:
 
 @dataclass(frozen=True, kw_only=True)
 class Assessment:
-    """Everything that a page or a program wants to know of one circuit. `diagnosis` is None until it is asked for."""
+    """Everything that a page or a program wants to know of one circuit. `diagnosis` is None until it is asked for.
+
+    `asks` is an input of which only settings or a diagram tell whether it is meant as it was found, where all else is proved.
+    """
 
     case: BenchCase
     tests: tuple[Test, ...]
@@ -83,6 +86,7 @@ class Assessment:
     next_test: Test | None
     measure_again: tuple[Test, ...]
     diagnosis: Diagnosis | None = None
+    asks: FoundInput | None = None
 
     @property
     def licence(self) -> Licence | None:
