@@ -22,7 +22,7 @@ _LET_GO = (
 )
 
 
-def until(holds: Callable[[], object], within_s: float = 15.0) -> None:
+def until(holds: Callable[[], object], within_s: float = 60.0) -> None:
     """Wait until something holds, since a bus is a world of its own."""
     end = time.monotonic() + within_s
     while not holds():
@@ -41,7 +41,7 @@ def held(database: Database, uid: UUID, *, speaks: bool = True) -> Iterator[None
     try:
         yield
     finally:
-        end = time.monotonic() + 15
+        end = time.monotonic() + 60
         while listener.is_alive() and time.monotonic() < end:  # a page that is open wants it again
             with database.unit() as store:
                 for statement in _LET_GO:

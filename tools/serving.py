@@ -56,7 +56,7 @@ def serving(database_url: str, **settings: object) -> Iterator[str]:
     )
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
-    deadline = time.monotonic() + 20
+    deadline = time.monotonic() + 60
     while not server.started:
         if time.monotonic() > deadline or not thread.is_alive():
             msg = "the application did not start"

@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import json
 import urllib.request
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -45,6 +46,11 @@ class Desk:
     def see(self, selector: str) -> str:
         return self.window.find_element(By.CSS_SELECTOR, selector).text
 
+    def until(self, holds: Callable[[], object]) -> None:
+        """Wait until something holds; long, since a machine that does three things at once is no fault of the page."""
+        soon = WebDriverWait(self.window, 60, ignored_exceptions=(Exception,))
+        soon.until(lambda _: holds())
+
     def press(self, *keys: str) -> None:
         """Keys into whatever has the focus."""
         self.window.switch_to.active_element.send_keys(*keys)
@@ -53,9 +59,7 @@ class Desk:
         """Keys that lead to another page; waits until it is there."""
         old = self.window.find_element(By.TAG_NAME, "html")
         self.press(*keys)
-        WebDriverWait(self.window, 10).until(
-            lambda w: _gone(old) and w.execute_script("return document.readyState") == "complete"
-        )
+        self.until(lambda: _gone(old) and self.window.execute_script("return document.readyState") == "complete")
 
     def tab_to(self, words: str) -> None:
         """Tab until the focus is on something with these words."""

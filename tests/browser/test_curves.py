@@ -5,14 +5,9 @@ from __future__ import annotations
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.select import Select
-from selenium.webdriver.support.wait import WebDriverWait
 
 UP = (("0", "0.497"), ("2.5", "1.489"), ("5", "2.482"), ("7.5", "3.475"), ("10", "4.468"))
 DOWN = (("10", "4.468"), ("7.5", "3.480"), ("5", "2.489"), ("2.5", "1.493"), ("0", "0.498"))
-
-
-def _until(desk, check):
-    WebDriverWait(desk.window, 10, ignored_exceptions=(Exception,)).until(lambda _: check())
 
 
 def _choose(desk, label, words):
@@ -37,7 +32,7 @@ def test_five_points_up_and_down_by_keyboard_to_a_signed_record(desk):
         desk.press(stimulus + Keys.ENTER)  # to the field that is still empty
         desk.press(reading)
         if number == 3:  # the point stands in the picture before it is taken
-            _until(desk, lambda: desk.window.find_elements(By.CSS_SELECTOR, ".dot-typed"))
+            desk.until(lambda: desk.window.find_elements(By.CSS_SELECTOR, ".dot-typed"))
             assert len(desk.window.find_elements(By.CSS_SELECTOR, ".whisker")) == 4
         desk.press_and_load(Keys.ENTER)
     assert "All planned points are taken" in desk.see(".sign-off h2")
@@ -62,12 +57,12 @@ def test_an_entry_is_read_back_as_it_is_typed_and_found_wrong(desk):
     desk.press("0", Keys.TAB)
     desk.press("4.5", Keys.TAB)
     desk.press("145.04")
-    _until(desk, lambda: "wrong unit" in desk.see(".entry-verdict"))
+    desk.until(lambda: "wrong unit" in desk.see(".entry-verdict"))
     assert "The figures are in psi, and bar is shown." in desk.see(".entry-why")
     Select(desk.window.find_element(By.ID, "f-unit")).select_by_visible_text("psi")
-    _until(desk, lambda: "right" in desk.see(".entry-verdict"))
+    desk.until(lambda: "right" in desk.see(".entry-verdict"))
     Select(desk.window.find_element(By.ID, "f-kind")).select_by_visible_text("The value at 0 V and at 5 V")
-    _until(desk, lambda: desk.window.find_element(By.NAME, "value_at_0_V_and_5_V.shown_at_0").is_displayed())
+    desk.until(lambda: desk.window.find_element(By.NAME, "value_at_0_V_and_5_V.shown_at_0").is_displayed())
     assert not desk.window.find_element(By.NAME, "end_points.reading_low").is_displayed()
     assert desk.complaints() == []
 
@@ -76,27 +71,27 @@ def test_a_sensor_is_chosen_by_need_with_a_clear_no(desk):
     desk.go("/curve/choose")
     desk.press("0", Keys.TAB)
     desk.press("1.6")
-    _until(desk, lambda: "2.772 bar absolute" in desk.see("#live-choose"))
+    desk.until(lambda: "2.772 bar absolute" in desk.see("#live-choose"))
     clips = next(e.text for e in desk.window.find_elements(By.CSS_SELECTOR, ".fit.clips") if "B25" in e.text)
     assert (
         "No, it would clip: reads at most 2.5 bar absolute, and 2.772 bar absolute is needed: 0.272 bar short." in clips
     )
     desk.unfold("The controller’s input")
     desk.fill("Works at", "1830")
-    _until(desk, lambda: "2.572 bar absolute" in desk.see("#live-choose"))
+    desk.until(lambda: "2.572 bar absolute" in desk.see("#live-choose"))
     assert desk.complaints() == []
 
 
 def test_a_value_follows_the_volts_and_the_volts_the_value(desk):
     desk.go(f"/curve/convert?source=circuit:{desk.circuit('Brake line pressure')}")
     desk.press("2.5")
-    _until(desk, lambda: desk.window.find_element(By.ID, "f-value").get_attribute("value") == "5")
+    desk.until(lambda: desk.window.find_element(By.ID, "f-value").get_attribute("value") == "5")
     desk.press(Keys.TAB, Keys.NULL)
     value = desk.window.switch_to.active_element
     assert value.get_attribute("id") == "f-value"
     value.send_keys(Keys.CONTROL, "a")
     value.send_keys("7.5")
-    _until(desk, lambda: desk.window.find_element(By.ID, "f-reading").get_attribute("value") == "3.5")
+    desk.until(lambda: desk.window.find_element(By.ID, "f-reading").get_attribute("value") == "3.5")
     assert desk.complaints() == []
 
 
@@ -106,9 +101,9 @@ def test_second_thoughts_stand_beside_the_card_while_it_is_typed(desk):
     _choose(desk, "Pressure is", "gauge")
     desk.fill("Value there", "20 kPa")
     desk.window.find_element(By.NAME, "value_high").send_keys("250 kPa")
-    _until(desk, lambda: "Its name says absolute, and gauge was chosen." in desk.see("#live-doubts"))
+    desk.until(lambda: "Its name says absolute, and gauge was chosen." in desk.see("#live-doubts"))
     Select(desk.window.find_element(By.NAME, "shape")).select_by_value("table")
-    _until(desk, lambda: desk.window.find_element(By.NAME, "table").is_displayed())
+    desk.until(lambda: desk.window.find_element(By.NAME, "table").is_displayed())
     assert desk.complaints() == []
 
 
@@ -141,7 +136,7 @@ def test_every_comparison_can_be_typed_and_is_answered(desk):
             field = desk.window.find_element(By.NAME, name)
             assert field.is_displayed(), (kind, name)
             field.send_keys(text)
-        _until(desk, lambda says=says: says in desk.see("#live-compare"))
+        desk.until(lambda says=says: says in desk.see("#live-compare"))
         others = {name for of, (fields, _) in COMPARED.items() if of != kind for name in fields} - typed.keys()
         shown = {name for name in others if desk.window.find_element(By.NAME, name).is_displayed()}
         assert shown <= {"known_to", "full_scale"}, (kind, shown)

@@ -5,7 +5,6 @@ import base64
 import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import WebDriverWait
 
 # What may be asked on the brake line circuit, and what is answered: a number with Enter, or one key for the lamp.
 ANSWERS = {
@@ -97,13 +96,12 @@ def test_a_slip_is_pointed_out_kept_and_corrected(desk):
 def test_question_mark_shows_and_hides_the_keys(desk):
     desk.go(f"/circuits/{desk.circuit('Brake line pressure')}/bench")
     keys = desk.window.find_element(By.CSS_SELECTOR, ".keys")
-    soon = WebDriverWait(desk.window, 10)
-    soon.until(lambda _: not keys.is_displayed())
+    desk.until(lambda: not keys.is_displayed())
     desk.press("?")
-    soon.until(lambda _: keys.is_displayed())
+    desk.until(keys.is_displayed)
     assert "glows dim" in keys.text
     desk.press("?")
-    soon.until(lambda _: not keys.is_displayed())
+    desk.until(lambda: not keys.is_displayed())
     assert desk.window.switch_to.active_element.get_attribute("value") == "", "the key is not typed into the field"
 
 

@@ -8,7 +8,6 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.select import Select
-from selenium.webdriver.support.wait import WebDriverWait
 
 from irongauge.instruments.waveforms import Pickup, Ring, capture
 
@@ -22,10 +21,6 @@ for (const [kind, id, x] of [["down", 1, 300], ["down", 2, 500], ["move", 2, 900
   canvas.dispatchEvent(new PointerEvent(`pointer${kind}`, place));
 }
 """
-
-
-def _until(desk, check):
-    WebDriverWait(desk.window, 20, ignored_exceptions=(Exception,)).until(lambda _: check())
 
 
 def _choose(desk, label, words):
@@ -72,20 +67,20 @@ def _inked(desk):
 
 def test_a_capture_is_handed_in_walked_through_by_keys_and_kept(desk, uneven):
     _hand_in(desk, uneven)
-    _until(desk, lambda: "/pulse/captures/" in desk.window.current_url)
-    _until(desk, lambda: "of 36 stands" in desk.see(".wave-verdict"))
+    desk.until(lambda: "/pulse/captures/" in desk.window.current_url)
+    desk.until(lambda: "of 36 stands" in desk.see(".wave-verdict"))
     assert "% of a pitch late" in desk.see(".wave-verdict")
     assert desk.see(".wave-main") == "144 Hz"
-    _until(desk, lambda: _inked(desk) > 20)
+    desk.until(lambda: _inked(desk) > 20)
     begin, end = _shown(desk)
     desk.press("+")
-    _until(desk, lambda: _shown(desk)[1] - _shown(desk)[0] < 0.6 * (end - begin))
+    desk.until(lambda: _shown(desk)[1] - _shown(desk)[0] < 0.6 * (end - begin))
     at = _shown(desk)
     desk.press("n")
-    _until(desk, lambda: _shown(desk)[0] > at[0])
+    desk.until(lambda: _shown(desk)[0] > at[0])
     desk.press(Keys.ARROW_LEFT)
     desk.press("0")
-    _until(desk, lambda: desk.see("[data-range]").startswith("0.00 s to 3.00 s"))
+    desk.until(lambda: desk.see("[data-range]").startswith("0.00 s to 3.00 s"))
     assert desk.window.find_elements(By.CSS_SELECTOR, ".ring-tooth.wrong")
     assert len(desk.window.find_elements(By.CSS_SELECTOR, ".ring-tooth")) == 36
     _choose(desk, "Keep it with", "Propeller shaft speed")
@@ -102,19 +97,19 @@ def test_a_capture_is_handed_in_walked_through_by_keys_and_kept(desk, uneven):
 
 def test_a_waveform_is_moved_and_zoomed_by_mouse_and_touch(desk, uneven):
     _hand_in(desk, uneven)
-    _until(desk, lambda: desk.see("[data-range]") != "")
+    desk.until(lambda: desk.see("[data-range]") != "")
     canvas = desk.window.find_element(By.CSS_SELECTOR, "[data-wave]")
     begin, end = _shown(desk)
     ActionChains(desk.window).drag_and_drop_by_offset(canvas, -200, 0).perform()
-    _until(desk, lambda: _shown(desk)[0] > begin)
+    desk.until(lambda: _shown(desk)[0] > begin)
     moved = _shown(desk)
     assert moved[1] - moved[0] == pytest.approx(end - begin, abs=1)
     desk.window.execute_script(PINCH, canvas)
-    _until(desk, lambda: _shown(desk)[1] - _shown(desk)[0] < 0.5 * (end - begin))
+    desk.until(lambda: _shown(desk)[1] - _shown(desk)[0] < 0.5 * (end - begin))
     desk.window.find_element(By.XPATH, "//button[contains(., 'All')]").click()
-    _until(desk, lambda: "3.00 s" in desk.see("[data-range]"))
+    desk.until(lambda: "3.00 s" in desk.see("[data-range]"))
     desk.size(390, 800)
-    _until(desk, lambda: _inked(desk) > 10)
+    desk.until(lambda: _inked(desk) > 10)
     assert desk.window.execute_script("return document.documentElement.scrollWidth") <= 390
     assert desk.complaints() == []
 
@@ -123,7 +118,7 @@ def test_a_file_that_is_no_capture_is_refused_beside_it_and_stays_chosen(desk, t
     path = tmp_path / "notes.csv"
     path.write_text("just some words\n" * 50)
     _hand_in(desk, path)
-    _until(desk, lambda: "cannot be told apart" in desk.see("[data-refused]"))
+    desk.until(lambda: "cannot be told apart" in desk.see("[data-refused]"))
     chosen = desk.window.execute_script("return document.getElementById('f-file').files[0].name")
     assert chosen == "notes.csv"
     assert desk.window.find_element(By.XPATH, "//button[contains(., 'Read the capture')]").is_enabled()
@@ -135,11 +130,11 @@ def test_what_it_should_read_follows_the_keys_both_ways(desk):
     for typed in ("20", "4.3", "0.72 m"):
         desk.press(typed, Keys.TAB)
     desk.fill("Road speed", "30")
-    _until(desk, lambda: "316.836 Hz" in desk.see("#live-answer"))
-    _until(desk, lambda: desk.window.find_element(By.ID, "f-frequency").get_attribute("value") == "316.836")
+    desk.until(lambda: "316.836 Hz" in desk.see("#live-answer"))
+    desk.until(lambda: desk.window.find_element(By.ID, "f-frequency").get_attribute("value") == "316.836")
     desk.fill("At the sensor", "158.418")
-    _until(desk, lambda: desk.window.find_element(By.ID, "f-speed").get_attribute("value") == "15")
-    _until(desk, lambda: "38020.3" in desk.see("#live-answer"))
+    desk.until(lambda: desk.window.find_element(By.ID, "f-speed").get_attribute("value") == "15")
+    desk.until(lambda: "38020.3" in desk.see("#live-answer"))
     desk.unfold("turned by hand")
     desk.fill("Turns of the wheel", "10")
     assert desk.complaints() == []
@@ -166,14 +161,14 @@ def test_an_answer_from_before_a_key_never_empties_the_field_that_was_typed_into
     desk.go("/pulse")
     desk.window.execute_script(HOLD)
     desk.fill("Teeth", "20")
-    _until(desk, lambda: desk.window.execute_script("return window.held.length") == 1)
+    desk.until(lambda: desk.window.execute_script("return window.held.length") == 1)
     for name, typed in (("f-axle_ratio", "4.3"), ("f-tyre", "0.72 m"), ("f-speed", "30")):
         desk.window.execute_script(TYPE_AND_LET_GO, name, typed)
-        _until(desk, lambda: desk.window.execute_script("return window.held.length") == 1)
+        desk.until(lambda: desk.window.execute_script("return window.held.length") == 1)
     values = [desk.window.find_element(By.ID, f"f-{n}").get_attribute("value") for n in ("axle_ratio", "tyre", "speed")]
     assert values == ["4.3", "0.72 m", "30"]
     desk.window.execute_script("window.held.splice(0).forEach((go) => go())")
-    _until(desk, lambda: "316.836 Hz" in desk.see("#live-answer"))
+    desk.until(lambda: "316.836 Hz" in desk.see("#live-answer"))
     assert desk.complaints() == []
 
 
@@ -181,24 +176,23 @@ def test_pairs_of_speed_give_one_figure_and_are_kept_as_found(desk):
     desk.go("/pulse/speed")
     desk.press("50 55.1", Keys.ENTER, "80 87.9", Keys.ENTER, "100 110.2")
     desk.fill("Figure in the display now", "1.25")
-    _until(desk, lambda: "Choose what that figure is" in desk.see(".under-number"))
+    desk.until(lambda: "Choose what that figure is" in desk.see(".under-number"))
     _choose(desk, "That figure is", "multiplier")
-    _until(desk, lambda: desk.see(".big-number") == "1.3761")
+    desk.until(lambda: desk.see(".big-number") == "1.3761")
     assert "one person drives" in desk.see(".caution")
     _choose(desk, "Belongs to", "Axle speed")
-    _until(desk, lambda: "Air gap" in desk.see(".kept-pulses"))  # what is kept follows the choice
+    desk.until(lambda: "Air gap" in desk.see(".kept-pulses"))  # what is kept follows the choice
     typed = desk.window.find_element(By.CSS_SELECTOR, ".track-panel [name=old]")
     assert typed.get_attribute("value") == "1.25"  # files that are handed in lose nothing that was typed
     _choose(desk, "Done by", "Bram")
-    _until(
-        desk,
+    desk.until(
         lambda: desk.window.find_element(By.CSS_SELECTOR, ".keep-form [name=technician_uid]").get_attribute("value"),
     )
     # Leaving the last field asks once more, and the answer puts another button in the place of this one.
-    _until(desk, lambda: _press_button(desk, "Keep with Axle speed"))
+    desk.until(lambda: _press_button(desk, "Keep with Axle speed"))
     assert "Kept with Axle speed" in desk.see(".kept-line")
     assert "Road speed: as found, it reads 9.17" in desk.see(".kept-pulses")
     desk.fill("Check drive", "55 55.1")
     desk.press(Keys.ENTER, "110 110.2")
-    _until(desk, lambda: "as left" in desk.see(".entry-verdict"))
+    desk.until(lambda: "as left" in desk.see(".entry-verdict"))
     assert desk.complaints() == []

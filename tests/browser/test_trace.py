@@ -7,7 +7,7 @@ from uuid import uuid4
 
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import Select, WebDriverWait
+from selenium.webdriver.support.ui import Select
 
 from irongauge.demo.shelf import uid_of
 from irongauge.workflows.shop.queue import work_off
@@ -16,10 +16,6 @@ from tests.workflows.test_logs import as_csv
 from tools.logging_drives import made_drive
 
 LOG = uid_of("log taxiway.csv")
-
-
-def _until(desk, check):
-    return WebDriverWait(desk.window, 15, ignored_exceptions=(Exception,)).until(lambda _: check())
 
 
 def _press(desk, selector):
@@ -37,24 +33,24 @@ def test_a_log_is_handed_in_and_its_page_follows_the_worker(desk, demo, tmp_path
     Select(desk.window.find_element(By.NAME, "vehicle_uid")).select_by_value(str(uid_of("P-2")))
     desk.window.find_element(By.NAME, "file").send_keys(str(path))
     _press(desk, ".btn-go")
-    _until(desk, lambda: "It is being read" in desk.see("main"))
+    desk.until(lambda: "It is being read" in desk.see("main"))
     work_off(demo)
-    _until(desk, lambda: "is found" in desk.see("#found-title"))
+    desk.until(lambda: "is found" in desk.see("#found-title"))
 
 
 def test_traces_are_walked_through_by_keys_and_buttons(desk):
     desk.go(f"/trace/logs/{LOG}")
-    _until(desk, lambda: _range(desk).startswith("0:00 to 4:00"))
+    desk.until(lambda: _range(desk).startswith("0:00 to 4:00"))
     _press(desk, "[data-finding]")
-    _until(desk, lambda: not _range(desk).startswith("0:00"))
+    desk.until(lambda: not _range(desk).startswith("0:00"))
     shown = _range(desk)
     desk.window.find_element(By.TAG_NAME, "body").send_keys("n")
-    _until(desk, lambda: _range(desk) != shown)
+    desk.until(lambda: _range(desk) != shown)
     shown = _range(desk)
     desk.window.find_element(By.TAG_NAME, "body").send_keys(Keys.ARROW_LEFT)
-    _until(desk, lambda: _range(desk) != shown)
+    desk.until(lambda: _range(desk) != shown)
     desk.window.find_element(By.TAG_NAME, "body").send_keys("0")
-    _until(desk, lambda: _range(desk).startswith("0:00 to 4:00"))
+    desk.until(lambda: _range(desk).startswith("0:00 to 4:00"))
 
 
 def test_channels_that_are_drawn_are_chosen(desk):
@@ -63,7 +59,7 @@ def test_channels_that_are_drawn_are_chosen(desk):
     before = canvas.size["height"]
     desk.window.execute_script("document.querySelector('details.more').open = true")
     _press(desk, ".trace-choose input:checked")
-    _until(desk, lambda: canvas.size["height"] < before)
+    desk.until(lambda: canvas.size["height"] < before)
 
 
 def test_a_cloud_has_the_curve_or_what_is_the_same_laid_over(desk, demo):
@@ -87,4 +83,4 @@ def test_a_cloud_has_the_curve_or_what_is_the_same_laid_over(desk, demo):
         Select(desk.window.find_element(By.CSS_SELECTOR, "[data-cloud-x]")).select_by_value(names[across])
         Select(desk.window.find_element(By.CSS_SELECTOR, "[data-cloud-y]")).select_by_value(names[up])
         cloud = desk.window.find_element(By.CSS_SELECTOR, "[data-cloud]")
-        _until(desk, lambda cloud=cloud, said=said: cloud.get_attribute("data-expected") == said)
+        desk.until(lambda cloud=cloud, said=said: cloud.get_attribute("data-expected") == said)

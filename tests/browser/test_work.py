@@ -8,7 +8,6 @@ from zoneinfo import ZoneInfo
 from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
-from selenium.webdriver.support.ui import WebDriverWait
 
 from irongauge.core.work.hours import Shift
 from irongauge.demo.shelf import uid_of
@@ -37,7 +36,7 @@ def test_a_step_is_dragged_to_another_hour_and_person(desk, demo):
     ActionChains(desk.window).move_to_element(bar).click_and_hold().move_by_offset(40, int(down / 2)).move_by_offset(
         40, int(down - down / 2)
     ).release().perform()
-    WebDriverWait(desk.window, 20).until(lambda w: "step=" in w.current_url)
+    desk.until(lambda: "step=" in desk.window.current_url)
     after = planned(desk)
     assert after["people"] == [str(uid_of("Ottoline Marsh"))]
     assert after["begins"] > before["begins"]
@@ -52,16 +51,16 @@ def button(window):
 def test_a_better_plan_is_looked_for_and_can_be_stopped(desk):
     desk.go("/work")
     desk.window.find_element(By.CSS_SELECTOR, "[data-better] button").click()
-    WebDriverWait(desk.window, 5).until(lambda w: button(w) == "Stop looking")
+    desk.until(lambda: button(desk.window) == "Stop looking")
     desk.window.find_element(By.CSS_SELECTOR, "[data-better] button").click()
     said = desk.window.find_element(By.CSS_SELECTOR, ".lanes [aria-live]")
 
-    def told(_):  # where one was found the page is loaded anew
+    def told():  # where one was found the page is loaded anew
         try:
             return said.text.startswith(("Looked", "A better plan"))
         except (NoSuchElementException, StaleElementReferenceException):
             return True
 
-    WebDriverWait(desk.window, 40).until(told)
+    desk.until(told)
     assert button(desk.window) == "Look for a better plan"
     assert desk.complaints() == []

@@ -50,7 +50,7 @@ def lan(database, tmp_path):
     for process in started:
         if process.poll() is None:
             process.send_signal(signal.SIGINT)
-        process.communicate(timeout=60)
+        process.communicate(timeout=90)
 
 
 def set_up(database):
@@ -62,7 +62,7 @@ def set_up(database):
 
 def test_nothing_is_opened_where_nobody_can_come_in(lan):
     process = lan("--lan")
-    said, _ = process.communicate(timeout=60)
+    said, _ = process.communicate(timeout=90)
     assert process.returncode == 1
     assert "nothing is opened to the network" in said
 
@@ -80,7 +80,7 @@ def test_a_tablet_comes_in_over_tls(lan, database, tmp_path):
     assert not address.startswith("127.")
     trusted = ssl.create_default_context(cafile=tmp_path / "tls" / "authority.pem")
     # The first page of a server that has just started, on a machine that is busy: longer than the usual 5 s.
-    with httpx.Client(base_url=f"https://{address}:{port}", verify=trusted, timeout=30) as tablet:
+    with httpx.Client(base_url=f"https://{address}:{port}", verify=trusted, timeout=90) as tablet:
         page = tablet.get("/sign-in")
         assert page.headers["strict-transport-security"].startswith("max-age=")
         token = re.search(r'name="token" value="([^"]+)"', page.text)[1]

@@ -35,7 +35,7 @@ def filled() -> Iterator[Path]:
         process = command("demo", home=home, IRON_PORT=port)
         wait_for(port, process)
         process.send_signal(signal.SIGINT)
-        process.communicate(timeout=30)
+        process.communicate(timeout=90)
         yield home
 
 
@@ -76,7 +76,7 @@ def answers(port, path="/") -> int | None:
 
 
 def wait_for(port, process, path="/"):
-    deadline = time.monotonic() + 60
+    deadline = time.monotonic() + 90
     while answers(port, path) != 200:
         assert process.poll() is None, process.communicate()[0]
         assert time.monotonic() < deadline
@@ -101,7 +101,7 @@ def test_the_demo_starts_says_so_and_stops_the_database_it_started(request, star
     assert answers(port, "/healthz") == 200
     assert servers(home)
     process.send_signal(stop)
-    output, _ = process.communicate(timeout=30)
+    output, _ = process.communicate(timeout=90)
     assert output == f"Iron Gauge is ready: http://127.0.0.1:{port}  (Ctrl-C stops it)\n"
     assert process.returncode == 0
     assert servers(home) == []
@@ -117,7 +117,7 @@ def test_a_database_left_over_from_a_killed_server_is_taken_up_again(demo_home):
     again = command("demo", home=demo_home, IRON_PORT=port)
     wait_for(port, again)
     again.send_signal(signal.SIGINT)
-    again.communicate(timeout=30)
+    again.communicate(timeout=90)
     assert servers(demo_home) == []
 
 
@@ -134,7 +134,7 @@ def test_a_database_that_is_killed_is_there_again_in_seconds(demo_home):
     wait_for(port, process, "/healthz")
     wait_for(port, process)
     process.send_signal(signal.SIGINT)
-    process.communicate(timeout=30)
+    process.communicate(timeout=90)
     assert servers(demo_home) == []
 
 
@@ -145,10 +145,10 @@ def test_of_two_servers_of_one_folder_the_last_stops_the_database(demo_home):
     second = command("demo", home=demo_home, IRON_PORT=second_port)
     wait_for(second_port, second)
     first.send_signal(signal.SIGINT)
-    first.communicate(timeout=30)
+    first.communicate(timeout=90)
     assert answers(second_port) == 200
     second.send_signal(signal.SIGINT)
-    second.communicate(timeout=30)
+    second.communicate(timeout=90)
     assert servers(demo_home) == []
 
 
@@ -169,7 +169,7 @@ def test_a_process_that_has_a_dead_servers_number_is_left_alone(demo_home):
     again = command("demo", home=demo_home, IRON_PORT=port)
     wait_for(port, again)
     again.send_signal(signal.SIGINT)
-    again.communicate(timeout=30)
+    again.communicate(timeout=90)
     assert innocent.poll() is None
     innocent.kill()
     innocent.wait()
@@ -181,15 +181,15 @@ def test_the_processes_of_a_killed_server_do_not_hold_its_port(home):
     wait_for(port, process, "/healthz")
     process.kill()
     # Its processes have its output as well, and close it as they end.
-    process.communicate(timeout=60)
-    deadline = time.monotonic() + 10
+    process.communicate(timeout=90)
+    deadline = time.monotonic() + 90
     while answers(port, "/healthz") is not None:
         assert time.monotonic() < deadline, "they outlive it"
         time.sleep(0.1)
     again = command("serve", home=home, IRON_PORT=port, IRON_WORKERS=2)
     wait_for(port, again, "/healthz")
     again.send_signal(signal.SIGINT)
-    said, _ = again.communicate(timeout=30)
+    said, _ = again.communicate(timeout=90)
     assert "Iron Gauge is ready" in said
 
 
@@ -205,7 +205,7 @@ def test_a_process_that_does_not_hear_that_it_is_to_end_ends_all_the_same():
         text=True,
     )
     assert process.stdout.readline() == "here\n"
-    output, _ = process.communicate(timeout=30)
+    output, _ = process.communicate(timeout=90)
     assert output == "not now\n"
     assert process.returncode == 1
 
@@ -216,7 +216,7 @@ def test_serve_starts_without_the_demo_in_several_processes(home):
     wait_for(port, process, "/healthz")
     assert "Whose shop is this?" in get(port)[1]
     process.send_signal(signal.SIGINT)
-    process.communicate(timeout=30)
+    process.communicate(timeout=90)
     assert servers(home) == []
 
 
@@ -226,13 +226,13 @@ def test_a_server_whose_main_process_was_killed_is_started_again_at_once(home):
     killed = command("serve", home=home, IRON_PORT=port, IRON_WORKERS=2)
     wait_for(port, killed, "/healthz")
     os.kill(killed.pid, signal.SIGKILL)
-    killed.wait(timeout=30)
+    killed.wait(timeout=90)
     killed.stdout.close()
     again = command("serve", home=home, IRON_PORT=port, IRON_WORKERS=2)
     assert "Iron Gauge is ready" in again.stdout.readline(), "the workers of the killed one answer for a moment longer"
     wait_for(port, again, "/healthz")
     again.send_signal(signal.SIGINT)
-    again.communicate(timeout=30)
+    again.communicate(timeout=90)
     assert servers(home) == []
 
 
@@ -242,7 +242,7 @@ def test_a_busy_port_is_said_before_anything_is_started(home):
         other.listen()
         port = other.getsockname()[1]
         process = command("demo", home=home, IRON_PORT=port)
-        output, _ = process.communicate(timeout=30)
+        output, _ = process.communicate(timeout=90)
     assert process.returncode == 1
     assert output.startswith(f"iron: Port {port} on 127.0.0.1 cannot be used (Address already in use).")
     assert f"IRON_PORT={port + 1} ./iron demo" in output
@@ -251,7 +251,7 @@ def test_a_busy_port_is_said_before_anything_is_started(home):
 
 def test_a_database_that_does_not_answer_is_said_in_one_line(home):
     process = command("demo", home=home, IRON_PORT=free_port(), DATABASE_URL="postgresql://a:b@127.0.0.1:1/x")
-    output, _ = process.communicate(timeout=30)
+    output, _ = process.communicate(timeout=90)
     assert process.returncode == 1
     assert output.count("\n") == 1
     assert "The database does not answer: " in output
@@ -262,7 +262,7 @@ def test_another_database_can_be_migrated_and_filled(home, database):
     url = database.engine.url.render_as_string(hide_password=False).replace("+psycopg", "")
     for words, code in ((["migrate"], 0), (["load-demo"], 0), (["load-demo"], 0)):
         process = command(*words, home=home, DATABASE_URL=url)
-        output, _ = process.communicate(timeout=60)
+        output, _ = process.communicate(timeout=90)
         assert (process.returncode, output) == (code, "")
     assert not (home / "postgres").exists(), "no cluster of our own was made"
 

@@ -51,7 +51,7 @@ def _person(database, role) -> Person:
 
 
 def _come_in(address, database, role) -> httpx.Client:
-    client = httpx.Client(base_url=address, timeout=20)
+    client = httpx.Client(base_url=address, timeout=60)
     if role is not None:
         entered = come_in_as(database, _person(database, role).uid, ComingIn(browser="A test", address="127.0.0.1"))
         client.cookies.set("iron_person", entered.token)

@@ -23,7 +23,7 @@ def events(visitor, after=0, count=3, **headers):
     """The first events of the stream: kind, number, data."""
     found = []
     address = f"/trace/live/{PLUG}/events?after={after}"
-    with visitor.client.stream("GET", address, headers=headers, timeout=20) as stream:
+    with visitor.client.stream("GET", address, headers=headers, timeout=60) as stream:
         assert stream.headers["content-type"].startswith("text/event-stream")
         one = {}
         for line in stream.iter_lines():

@@ -30,7 +30,7 @@ def proxy_to(*servers):
             used.append(server)
             headers = {k: v for k, v in self.headers.items() if k.lower() not in {"connection", "content-length"}}
             headers["X-Forwarded-For"] = self.headers.get("X-Test-From", "10.0.0.7")
-            with httpx.Client(timeout=30) as client:
+            with httpx.Client(timeout=60) as client:
                 answer = client.request(self.command, server + self.path, headers=headers, content=body)
             self.send_response(answer.status_code)
             for name, value in answer.headers.multi_items():

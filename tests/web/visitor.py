@@ -98,7 +98,7 @@ class Page:
 
 class Visitor:
     def __init__(self, address: str) -> None:
-        self.client = httpx.Client(base_url=address, follow_redirects=True, timeout=20)
+        self.client = httpx.Client(base_url=address, follow_redirects=True, timeout=60)
 
     def get(self, path: str) -> Page:
         return Page(self.client.get(path))

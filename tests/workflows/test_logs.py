@@ -108,7 +108,7 @@ def test_a_worker_that_is_killed_loses_nothing(demo):
     environment = {**os.environ, "DATABASE_URL": demo.engine.url.render_as_string(hide_password=False)}
     command = [sys.executable, "-c", "from tests.workflows.slow_worker import main; main()"]
     first = subprocess.Popen(command, env=environment)
-    deadline = time.monotonic() + 30
+    deadline = time.monotonic() + 60
     while look_at_log(demo, uid).log.state is LogState.WAITING and time.monotonic() < deadline:
         time.sleep(0.1)
     assert look_at_log(demo, uid).log.state is LogState.READING

@@ -24,14 +24,23 @@ document.addEventListener("alpine:init", () => {
       if (!told.tiles) return;
       this.heard = performance.now();
       this.age = told.age_s;
+      // What is watched, or what the bus has, is no longer what this page was made for. Once: an event that comes while a slow
+      // page is on its way would begin it anew, and it would never arrive.
+      if (told.tiles.some((tile) => !this.box(tile))) {
+        this.source.close();
+        location.reload();
+        return;
+      }
       for (const [at, tile] of told.tiles.entries()) this.fill(tile, told.points, at);
       this.say("fresh", "");
     },
 
+    box(tile) {
+      return [...this.$root.querySelectorAll("[data-tile]")].find((one) => one.dataset.tile === tile.name);
+    },
+
     fill(tile, points, at) {
-      const box = [...this.$root.querySelectorAll("[data-tile]")].find((one) => one.dataset.tile === tile.name);
-      // What is watched, or what the bus has, is no longer what this page was made for.
-      if (!box) return location.reload();
+      const box = this.box(tile);
       box.querySelector("[data-text]").textContent = tile.text;
       box.querySelector("[data-unit]").textContent = tile.unit;
       box.querySelector("[data-reach]").textContent = tile.reach;
