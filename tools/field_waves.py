@@ -21,6 +21,7 @@ __all__ = ["KINDS", "FieldWave", "draw_wave"]
 
 Floats = NDArray[np.float64]
 _GRID = 36_000  # points of a turn at which the field is known
+_NEAR = 0.85  # of a pitch
 _STEEP = 0.05  # samples: an edge is over between two of them
 
 
@@ -65,6 +66,7 @@ class _Set:
     clamp: tuple[float, float] = (-np.inf, np.inf)
     starts_at: float | None = None
     shunt: bool = False
+    speed: Callable[[Floats], Floats] | None = None  # of the share of the capture that is gone, in turn_hz
     protocol: str = ""
 
 
@@ -77,6 +79,10 @@ def _field(s: _Set) -> Floats:
     turn = np.arange(_GRID) / _GRID
     total = np.zeros(_GRID)
     width, soft = s.rng.uniform(0.4, 0.55), (0.16 if s.coil_v is not None else s.rng.uniform(0.05, 0.14))
+    stand = np.sort([at + s.late.get(at, 0.0) for at in range(s.teeth)])
+    nearest = min(1.0, float(np.diff(np.append(stand, stand[0] + s.teeth)).min()))
+    if nearest < _NEAR:  # teeth that stand near each other are narrow, or a sensor would not part them
+        width, soft = width * nearest, soft * nearest
     left_out = set(range(s.teeth - s.gap, s.teeth)) | set(s.missing)
     for at in range(s.teeth):
         if at in left_out:
@@ -94,6 +100,8 @@ def _turned(s: _Set, time_s: Floats) -> Floats:
     """Turns gone at each time."""
     end = s.turn_hz if s.end_turn_hz is None else s.end_turn_hz
     turns = s.turn_hz * time_s + (end - s.turn_hz) / (2 * time_s[-1]) * time_s**2
+    if s.speed is not None:
+        turns = s.turn_hz * np.cumsum(s.speed(time_s / time_s[-1])) * (time_s[1] - time_s[0])
     start = s.rng.uniform() if s.starts_at is None else s.starts_at
     for order, share in s.ripple:
         turns = turns + share / (2 * np.pi * order) * np.sin(2 * np.pi * order * turns + s.rng.uniform(0, 6.28))
@@ -416,6 +424,59 @@ def _spiked(rng: np.random.Generator) -> _Made:
     return s, _told(s), {"extra pulses"}
 
 
+def _stands(x: Floats) -> Floats:
+    """Braked to a stand, and away again."""
+    return np.where(x < 0.4, 1 - x / 0.4, np.where(x < 0.6, 0.0, (x - 0.6) / 0.4))  # noqa: PLR2004
+
+
+_SPEEDS: tuple[Callable[[Floats], Floats], ...] = (
+    _stands,
+    lambda x: 1 - np.exp(-3.5 * x),  # away against its own drag
+    lambda x: np.exp(-2.5 * x),  # let run out
+    lambda x: np.where(x < 0.35, 0.4 + 0.06 * np.sin(40 * x), 1 - 0.6 * np.exp(-6 * (x - 0.35))),  # noqa: PLR2004  a starter
+)
+
+
+def _changes(rng: np.random.Generator) -> _Made:
+    s = _usual(rng, coil=False)
+    s.speed = _SPEEDS[int(rng.integers(0, len(_SPEEDS)))]
+    s.turns, s.per_tooth = 30.0, 150.0
+    return s, _told(s, teeth=bool(rng.integers(0, 2))), set()
+
+
+def _little_hum(rng: np.random.Generator) -> _Made:
+    s, told, right = _hum_under(rng)
+    assert s.coil_v is not None
+    s.hum_v = s.coil_v * float(rng.uniform(0.05, 0.075))  # of an amplitude of half of it
+    return s, told if rng.integers(0, 2) else {}, right
+
+
+def _unequal(rng: np.random.Generator) -> _Made:
+    s = _usual(rng, coil=bool(rng.integers(0, 2)))
+    s.teeth, s.per_tooth, s.turns = int(rng.integers(3, 13)), 200.0, 24.0
+    s.late = {at: float(rng.choice([-1, 1]) * rng.uniform(0.12, 0.22)) for at in range(s.teeth)}
+    s.late[0] = -0.2
+    s.late[1] = 0.2
+    return s, _told(s, teeth=bool(rng.integers(0, 2))), {"teeth stand unequal"}
+
+
+def _angles(s: _Set) -> list[float]:
+    return [(at + s.late.get(at, 0.0)) * 360 / s.teeth % 360 for at in range(s.teeth)]
+
+
+def _unequal_told(rng: np.random.Generator) -> _Made:
+    s, _, _ = _unequal(rng)
+    return s, {**_told(s, teeth=False), "angles_deg": _angles(s)}, set()
+
+
+def _unequal_bent(rng: np.random.Generator) -> _Made:
+    s, _, _ = _unequal(rng)
+    s.teeth = max(s.teeth, 5)
+    told = {**_told(s, teeth=False), "angles_deg": _angles(s)}
+    s.late[2] = s.late.get(2, 0.0) + float(rng.choice([-1, 1]) * rng.uniform(0.05, 0.1))
+    return s, told, {"uneven tooth"}
+
+
 KINDS: Mapping[str, _Make] = {
     "clean, switching": _clean_hall,
     "clean, coil": _clean_coil,
@@ -447,6 +508,11 @@ KINDS: Mapping[str, _Make] = {
     "weak pull-up": _weak_pull_up,
     "slow edges": _slow,
     "spikes": _spiked,
+    "away, run out, through a stand": _changes,
+    "a little hum under a coil": _little_hum,
+    "teeth made unequal, not told": _unequal,
+    "teeth made unequal, told": _unequal_told,
+    "teeth made unequal, told, one bent": _unequal_bent,
 }
 
 
@@ -454,7 +520,7 @@ def draw_wave(kind: str, seed: int) -> FieldWave:
     """One wave of a kind; the same for the same seed."""
     s, told, right = KINDS[kind](np.random.default_rng([len(kind), seed]))
     time_s, signal_v = _captured(s)
-    steady = s.end_turn_hz is None and not s.hum_v and s.pulses_lost is None
+    steady = s.end_turn_hz is None and s.speed is None and not s.hum_v and s.pulses_lost is None
     teeth = None if kind in {"hum at a standstill", "sampled too slowly"} else s.teeth
     return FieldWave(
         time_s=time_s,

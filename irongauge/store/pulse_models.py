@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import CheckConstraint, ForeignKey, LargeBinary
+from sqlalchemy import CheckConstraint, ForeignKey, LargeBinary, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -74,6 +74,7 @@ class CaptureRow(Base):
     gap_teeth: Mapped[int | None]
     pull_up_v: Mapped[float | None]
     shunt_ohm: Mapped[float | None]
+    angles_deg: Mapped[list[float]] = mapped_column(JSONB, server_default=text("'[]'"))
     examination: Mapped[dict[str, Any]] = mapped_column(JSONB)
     taken_at: Mapped[datetime]
     signal: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)

@@ -262,6 +262,25 @@ def test_knowing_more_of_the_ring_changes_what_is_found(visitor):
     assert refused.form("/look").fields["teeth"] == "0"
 
 
+def test_a_ring_made_unequal_is_judged_by_its_angles_with_one_tap(visitor):
+    time_s = np.arange(0, 3, 1e-4)
+    off = (5 * time_s[:, None] - np.array([0, 20, 90, 180, 270])[None, :] / 360) % 1
+    volts = np.where((off < 0.03).any(axis=1), 0.2, 5.0)
+    lines = "\n".join(f"{t:.4f},{v}" for t, v in zip(time_s, volts, strict=True))
+    page = Page(hand_in(visitor, f"time s,volts V\n{lines}\n".encode()))
+    assert "5 pulses a turn stand unequal, alike in every turn: at 0, 20" in page.text
+    refused = visitor.send(page.form("/look"), angles="0 20 banana")
+    assert (refused.status, refused.form("/look").fields["angles"]) == (422, "0 20 banana")
+    crossed = visitor.send(page.form("/look"), angles="0 20 90 180 270", teeth="60")
+    assert "5 angles are typed for 60 teeth" in crossed.text
+    made = visitor.send(
+        next(form for form in page.reader.forms if form.fields.get("angles") and "/look" in form.action)
+    )
+    assert "Nothing wrong is found" in made.text
+    assert made.form("/look").fields["angles"].startswith("0 20")
+    assert "Kept with" in kept(visitor, made, "Axle speed").text
+
+
 @pytest.mark.parametrize("kind", ["switch", "coil"])
 @pytest.mark.parametrize("wrong", WRONGS)
 def test_the_simulated_pickup_shows_what_it_is_asked_for(visitor, wrong, kind):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,7 +10,7 @@ from numpy.typing import NDArray
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.findings import Finding
-from irongauge.core.pulses.waveform import Shape, WaveformFigures
+from irongauge.core.pulses.waveform import Shape, WaveformFigures, measure_checked
 
 Floats = NDArray[np.float64]
 
@@ -18,7 +19,14 @@ __all__ = ["Hum", "find_in_hum", "find_in_sampling", "hum_in", "without_hum"]
 _MAINS_HZ = (50.0, 60.0)  # of all public networks
 _NEAR = 0.01  # of the mains' rate, which its makers hold to 0.4 %, with what a short capture can tell
 _LEAST_CYCLES = 5.0  # of the mains in a capture, to part its line from its neighbours
-_LEAST_SHARE = 0.07  # of the whole swing, as an amplitude
+_LEAST_SHARE = (
+    0.012  # of the whole swing, as an amplitude: a tooth's edge then comes half a percent of its period early or late
+)
+_TOLD_SHARE = 0.03  # of the whole swing: less is taken out, and is nothing to tell of a coil at work
+_LEAST_AROUND = 9  # periods about each, that tell what is usual
+_CALMS = (
+    0.6  # of the unrest of the periods, that is left once a small hum is out: a line of the ring's own is one of many
+)
 _STANDS_OUT = 3.0  # times its neighbours in the spectrum
 _LINE, _SIDES = 3.0, (3.0, 4.5)  # widths of a line under a Hann window, in 1/duration, and where its neighbours are
 _ENOUGH = 20_000  # samples that show the mains
@@ -50,6 +58,7 @@ def hum_in(time_s: Floats, signal_v: Floats, figures: WaveformFigures, teeth: in
     seconds = float(time_s[-1] - time_s[0])
     if figures.shape is not Shape.SINE or figures.frequency_hz is None or seconds * _MAINS_HZ[0] < _LEAST_CYCLES:
         return None
+    full = time_s, signal_v
     every = max(1, len(time_s) // _ENOUGH)
     if every > 1:
         whole = len(time_s) // every * every
@@ -64,9 +73,27 @@ def hum_in(time_s: Floats, signal_v: Floats, figures: WaveformFigures, teeth: in
         if teeth is not None and figures.frequency_hz / teeth > 1 / seconds:
             steps.append(figures.frequency_hz / teeth)
         beside_v = max(_line_v(time_s, signal_v, hertz + way * step) for step in steps for way in (-1, 1))
-        if size_v > _LEAST_SHARE * swing_v and size_v > _STANDS_OUT * beside_v:
-            return Hum(hertz, size_v)
+        hum = Hum(hertz, size_v)
+        stands_out = size_v > _LEAST_SHARE * swing_v and size_v > _STANDS_OUT * beside_v
+        if stands_out and _calms(*full, figures, hum):
+            return hum
     return None
+
+
+def _calms(time_s: Floats, signal_v: Floats, figures: WaveformFigures, hum: Hum) -> bool:
+    """True where the periods are far more even without it."""
+    without = measure_checked(time_s, without_hum(time_s, signal_v, hum))
+    return _unrest(without.edges.rising_s, hum.hertz) < _CALMS * _unrest(figures.edges.rising_s, hum.hertz)
+
+
+def _unrest(edges_s: Floats, hertz: float) -> float:
+    """How far periods are from the median of those about them, over two cycles of the mains; a share."""
+    periods = np.diff(edges_s)
+    around = 2 * math.ceil(1 / hertz / max(float(np.median(periods)), 1e-12)) + 1
+    width = min(max(around, _LEAST_AROUND), len(periods))
+    about = np.median(np.lib.stride_tricks.sliding_window_view(periods, width), axis=1)
+    inner = periods[width // 2 : width // 2 + len(about)]
+    return float(np.median(np.abs(inner / about - 1)))
 
 
 def _line_v(time_s: Floats, signal_v: Floats, hertz: float) -> float:
@@ -93,6 +120,8 @@ _HUM_DO = (
 
 def find_in_hum(figures: WaveformFigures, hum: Hum | None = None) -> list[Finding]:
     """Hum under a coil's wave, or alone: then nothing else can be said of the capture."""
+    if hum is not None and hum.amplitude_v < _TOLD_SHARE * (figures.high_v - figures.low_v):
+        return []
     if hum is not None:
         said = (
             f"Hum of {hum.hertz:g} Hz, ± {hum.amplitude_v:.2g} V, is under a wave of {figures.high_v - figures.low_v:.2g} V. "

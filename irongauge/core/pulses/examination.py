@@ -6,7 +6,7 @@ coil's volts, and the findings say what is wrong; here they are put together. Le
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,7 +19,16 @@ from irongauge.core.pulses.findings import Finding, find_in_levels, find_in_puls
 from irongauge.core.pulses.ring import RingFault, RingFigures, examine_ring
 from irongauge.core.pulses.ring_findings import find_in_ring, find_in_teeth
 from irongauge.core.pulses.swing import measure_swing
-from irongauge.core.pulses.train import SteepEdge, coded_widths_s, count_teeth, edge_s, pulse_train, steep_edges
+from irongauge.core.pulses.train import (
+    SteepEdge,
+    coded_widths_s,
+    count_teeth,
+    edge_s,
+    pulse_train,
+    steep_edges,
+    unequal_train,
+)
+from irongauge.core.pulses.unequal import find_misfit, find_unequal, pitches_of, unequal_ring
 from irongauge.core.pulses.waveform import Shape, check_waveform, measure_checked
 
 Floats = NDArray[np.float64]
@@ -27,6 +36,7 @@ Floats = NDArray[np.float64]
 __all__ = ["Examination", "RingResult", "examination_from", "examine"]
 
 
+_LEAST_TURNS = 3  # that a ring of told angles is judged from
 _JUMP = 25.0  # a step this many times the usual one is a gap
 # Of millions these tell the rate; a piece with fewer samples tells nothing; more breaks are noise.
 _ENOUGH_STEPS, _LEAST_STRETCH, _MOST_JUMPS = 100_000, 100, 40
@@ -36,7 +46,8 @@ _ENOUGH_STEPS, _LEAST_STRETCH, _MOST_JUMPS = 100_000, 100, 40
 class RingResult:
     """The ring as it is drawn: mean error of the pitch that begins at each tooth, in % of a pitch, and the teeth found wrong.
 
-    `spread_pct` is the standard error of those means. `wrong` are the teeth of a finding, `missing` those that are not there.
+    `spread_pct` is the standard error of those means. `wrong` are the teeth of a finding, `missing` those that are not there,
+    `made_deg` the angles of teeth that are made unequal.
     """
 
     teeth: int
@@ -46,6 +57,7 @@ class RingResult:
     run_out_pct: float
     missing: tuple[int, ...]
     wrong: tuple[int, ...]
+    made_deg: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -54,7 +66,7 @@ class Examination:
 
     `slowest_hz` and `fastest_hz` are means over five pulses. `volts_per_hz` is peak to peak, of a coil; `rise_power` the power of
     the speed with which its volts rise, 1 where they should be. `pulses` counts rising edges. `coded_widths_s` are the sorts of
-    pulses of a sensor that sends words by their width.
+    pulses of a sensor that sends words by their width; `angles_deg` of teeth that stand unequal, where nobody has said so.
     """
 
     shape: Shape
@@ -80,6 +92,7 @@ class Examination:
     ring: RingResult | None
     findings: tuple[Finding, ...]
     coded_widths_s: tuple[float, ...] = ()
+    angles_deg: tuple[float, ...] = ()
 
     @property
     def mark(self) -> Mark:
@@ -99,15 +112,17 @@ def examination_from(record: Mapping[str, Any]) -> Examination:
     """An examination from what `dataclasses.asdict` made of it, as it comes back from JSON."""
     steep, ring = record["steep_edge"], record["ring"]
     findings = (Finding(**{**f, "mark": Mark(f["mark"]), "at_s": tuple(f["at_s"])}) for f in record["findings"])
-    lists = ("error_pct", "missing", "wrong")
+    lists = ("error_pct", "missing", "wrong", "made_deg")
     return Examination(
         **{
             **record,
             "shape": Shape(record["shape"]),
             "steep_edge": None if steep is None else SteepEdge(steep),
-            "ring": None if ring is None else RingResult(**{**ring, **{name: tuple(ring[name]) for name in lists}}),
+            "ring": None
+            if ring is None
+            else RingResult(**{**ring, **{name: tuple(ring.get(name, ())) for name in lists}}),
             "findings": tuple(findings),
-            "coded_widths_s": tuple(record.get("coded_widths_s", ())),
+            **{name: tuple(record.get(name, ())) for name in ("coded_widths_s", "angles_deg")},
         }
     )
 
@@ -120,13 +135,15 @@ def examine(
     gap_teeth: int | None = None,
     pull_up_v: float | None = None,
     shunt_ohm: float | None = None,
+    angles_deg: Sequence[float] = (),
 ) -> Examination:
     """Measure a capture and say what is wrong with it; arrays of shape (n,), times rising.
 
     `teeth` counts all places of the ring, those of a gap too; without it they are counted where something comes back each turn.
     `gap_teeth` are left out on purpose, side by side; None where nobody said. `pull_up_v` is what an open output is pulled up to,
-    `shunt_ohm` what a two-wire current sensor's current is read over. Raises `ValueError` for fewer than eight samples, times
-    that do not rise, or values that are not numbers.
+    `shunt_ohm` what a two-wire current sensor's current is read over. `angles_deg` are those of teeth that stand unequal on
+    purpose, from any tooth and either way round; they tell the number of teeth. Raises `ValueError` for fewer than eight samples,
+    times that do not rise, or values that are not numbers.
     """
     check_waveform(time_s, signal_v)
     seconds, samples = float(time_s[-1] - time_s[0]), len(time_s)
@@ -139,16 +156,31 @@ def examine(
         if hum is not None:
             signal_v = without_hum(time_s, signal_v, hum)
             figures = measure_checked(time_s, signal_v)
-        counted = count_teeth(figures, edge_s(time_s, figures))
-    unfit = find_in_teeth(teeth, counted)
-    teeth = counted if unfit or teeth is None else teeth
+        counted = count_teeth(figures, edge_s(time_s, figures), teeth)
+    pitches = pitches_of(angles_deg) if len(angles_deg) else None
+    unfit = find_in_teeth(teeth, counted) if pitches is None else []
+    told, teeth = teeth, counted if unfit or teeth is None else teeth
     steep, pulses_s = steep_edges(figures, teeth)
+    seen = None if no_pulses else unequal_ring(pulses_s, edge_s(time_s, figures))
+    made = seen if pitches is None else None
+    if made is not None:
+        unfit, teeth = find_unequal(made, told), None
     train = pulse_train(figures, pulses_s)
     ring, held = None, train.pulses_s
-    if teeth is not None and train.frequency_hz is not None and not no_pulses:
-        held = longest_run(train.pulses_s)  # nobody knows how many teeth went by in a silence
+    if train.frequency_hz is None or no_pulses:
+        pass
+    elif made is not None:
+        train = unequal_train(pulses_s, pitches_of(made.angles_deg))
+    elif pitches is not None and len(pulses_s) > _LEAST_TURNS * len(pitches):
+        train = unequal_train(pulses_s, pitches)
+        held = longest_run(train)
+        ring = examine_ring(held, len(pitches), edge_s(time_s, figures), pitches)
+        unfit = [] if ring is None else find_misfit(ring, seen)
+        ring = None if unfit else ring
+    elif teeth is not None:
+        held = longest_run(train)  # nobody knows how many teeth went by in a silence
         ring = examine_ring(held, teeth, edge_s(time_s, figures))
-    swing = measure_swing(time_s, signal_v, figures, held, ring)
+    swing = measure_swing(time_s, signal_v, figures, held, None if train.a_turn else ring)
     findings = [*gaps, *no_pulses]
     if not no_pulses:
         findings += [
@@ -184,6 +216,7 @@ def examine(
         ring=None if ring is None else _ring_result(ring),
         findings=tuple(sorted(findings, key=lambda f: order[f.mark])),
         coded_widths_s=() if no_pulses else coded_widths_s(figures),
+        angles_deg=() if made is None else made.angles_deg,
     )
 
 
@@ -228,4 +261,5 @@ def _ring_result(ring: RingFigures) -> RingResult:
         run_out_pct=ring.run_out_pct,
         missing=ring.missing,
         wrong=tuple(sorted(wrong)),
+        made_deg=ring.made_deg,
     )

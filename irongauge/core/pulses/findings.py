@@ -35,6 +35,7 @@ _DROPPED = 1.6  # a period this many times the local one lacks a pulse
 _OF_CHATTER = 0.05  # of the edges that chatter
 _LEAST_POWER = 0.7  # of the speed, with which a coil's volts rise
 _MOST_PLACES = 400  # marks that a picture can still show
+_OVER = 3  # periods that tell a speed
 _SILENT_PERIODS = 4.0  # a gap of that many is no missing tooth
 
 
@@ -159,6 +160,8 @@ def find_in_pulses(
         )
         do = "Set the input’s filter to longer than the chatter, or fit a capacitor; a worn reed or switch is replaced."
         found.append(Finding(what="contact bounce", mark=Mark.UNDECIDED, sentence=said, do=do))
+    if train.a_turn:
+        return found + _drop_out(train.pulses_s, _silent_turns(train), Mark.FAIL)
     times, extra_s = train.pulses_s, train.extra_s
     if ring is None and (swing_pct := 100 * swing_of_pitch(times, edge_s(time_s, figures))):
         said = f"The pitch swings by ± {swing_pct:.1f} % again and again: the shaft turns unevenly, or the ring is off centre."
@@ -174,35 +177,58 @@ def find_in_pulses(
     dropped = _dropped(times, ring)
     silent = _silences(times, 0 if ring is None else len(ring.missing))
     dropped = np.union1d(dropped, silent).astype(np.intp)
-    if len(dropped):
-        said = (
-            f"{_count(len(dropped), 'time')} pulses are missing where no tooth is missing: they drop out now and then."
-        )
-        mark = Mark.FAIL
-        if ring is None and len(dropped) < LEAST_EDGES and not len(silent):
-            said = f"{_count(len(dropped), 'time')} pulses are missing: they drop out, or the ring has a gap that came so often."
-            mark = Mark.UNDECIDED
-        do = "Wiggle connector and harness while it turns; then the air gap, which may open with vibration."
-        wide_s = float(np.median(times[dropped + 1] - times[dropped]))
-        found.append(
-            Finding(
-                what="pulses drop out",
-                mark=mark,
-                sentence=said,
-                do=do,
-                at_s=some_places(times[dropped]),
-                wide_s=wide_s,
-            )
-        )
+    mark = Mark.UNDECIDED if ring is None and len(dropped) < LEAST_EDGES and not len(silent) else Mark.FAIL
+    found += _drop_out(times, dropped, mark)
     found += _stops(time_s, figures, train, swing, len(ring.missing) if ring is not None else 0)
     return found
 
 
-def longest_run(times: Floats) -> Floats:
+def _drop_out(times: Floats, dropped: NDArray[np.intp], mark: Mark) -> list[Finding]:
+    """That pulses are missing after those edges; undecided where a ring of unknown teeth may have a gap there."""
+    if not len(dropped):
+        return []
+    times_word = _count(len(dropped), "time")
+    said = f"{times_word} pulses are missing where no tooth is missing: they drop out now and then."
+    if mark is Mark.UNDECIDED:
+        said = f"{times_word} pulses are missing: they drop out, or the ring has a gap that came so often."
+    do = "Wiggle connector and harness while it turns; then the air gap, which may open with vibration."
+    wide_s = float(np.median(times[dropped + 1] - times[dropped]))
+    at_s = some_places(times[dropped])
+    return [Finding(what="pulses drop out", mark=mark, sentence=said, do=do, at_s=at_s, wide_s=wide_s)]
+
+
+def _silent_turns(train: PulseTrain) -> NDArray[np.intp]:
+    """Edges of unequal teeth after which nothing came for longer than their widest step takes."""
+    times, teeth = train.pulses_s, train.a_turn
+    at = np.arange(teeth, len(times) - 1 - teeth)
+    turn_s = np.maximum(times[at] - times[at - teeth], times[at + 1 + teeth] - times[at + 1])
+    long = at[times[at + 1] - times[at] > _DROPPED * train.widest * turn_s / teeth]
+    return np.array([edge for edge in long if not _stood(times, int(edge), teeth)], dtype=np.intp)
+
+
+def longest_run(train: PulseTrain) -> Floats:
     """The longest run of pulses without a silence in it."""
-    ends = np.concatenate(([0], _silences(times, 0) + 1, [len(times)]))
+    times = train.pulses_s
+    silences = _silent_turns(train) if train.a_turn else _silences(times, 0)
+    ends = np.concatenate(([0], silences + 1, [len(times)]))
     at = int(np.argmax(np.diff(ends)))
     return times[ends[at] : ends[at + 1]]
+
+
+def _stood(times: Floats, at: int, over: int) -> bool:
+    """True where the ring may have come to a stand in the period after that edge, or started in it: its speed, from two times so
+    many periods, is nought within it by a straight line.
+    """
+    for edges in (times[: at + 1], -times[:at:-1]):  # as it came, and run backwards
+        if len(edges) <= 2 * over:
+            continue
+        last_s, before_s = edges[-1] - edges[-1 - over], edges[-1 - over] - edges[-1 - 2 * over]
+        slower = 1 / before_s - 1 / last_s
+        if slower > 0:
+            stands_s = (last_s + before_s) / 2 / last_s / slower - last_s / 2
+            if stands_s <= times[at + 1] - times[at]:
+                return True
+    return False
 
 
 def _silences(times: Floats, missing: int) -> NDArray[np.intp]:
@@ -215,7 +241,7 @@ def _silences(times: Floats, missing: int) -> NDArray[np.intp]:
             continue
         # A ring that came to a stand and started again slows down before and is slow after.
         if periods[at] > (_SILENT_PERIODS + missing) * max(float(np.median(before)), float(np.median(after))) and (
-            before[-1] < 1.5 * before[0] and after[0] < 1.5 * after[-1]
+            before[-1] < 1.5 * before[0] and after[0] < 1.5 * after[-1] and not _stood(times, int(at), _OVER)
         ):
             found.append(int(at))
     return np.array(found, dtype=np.intp)
@@ -236,7 +262,8 @@ def _dropped(times: Floats, ring: RingFigures | None) -> NDArray[np.intp]:
     before, after = periods[at - 2], periods[at + 1]  # the one just before may be cut where the loss begins
     regular = np.abs(before / after - 1) < 0.25  # noqa: PLR2004  turned by hand, one pitch differs from the next but one
     several = periods[at] / ((before + after) / 2)
-    return at[regular & (several > _DROPPED)]
+    lost = at[regular & (several > _DROPPED)]
+    return lost[[not _stood(times, int(edge), _OVER) for edge in lost]] if len(lost) else lost
 
 
 def _stops(time_s: Floats, figures: WaveformFigures, train: PulseTrain, swing: Swing, missing: int) -> list[Finding]:

@@ -13,7 +13,7 @@ from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.examination import Examination
 from irongauge.core.sensors.families import Family
 
-__all__ = ["PULSE_FAMILIES", "About", "Capture", "KeptPulse", "PulseKind", "PulseMark", "in_force"]
+__all__ = ["PULSE_FAMILIES", "About", "Capture", "KeptPulse", "PulseKind", "PulseMark", "about_of", "in_force"]
 
 PULSE_FAMILIES = frozenset({Family.HALL, Family.FREQUENCY, Family.RELUCTANCE})
 
@@ -71,13 +71,20 @@ class About:
     """What is told of a capture; None where nobody said.
 
     `teeth` are the ring's places, those of a gap too; `gap_teeth` are left out on purpose, side by side. An output is pulled up
-    to `pull_up_v`, or its current is read over `shunt_ohm`.
+    to `pull_up_v`, or its current is read over `shunt_ohm`. `angles_deg` are those of teeth that stand unequal on purpose, sorted
+    from any of them; none where they stand alike.
     """
 
     teeth: int | None = None
     gap_teeth: int | None = None
     pull_up_v: float | None = None
     shunt_ohm: float | None = None
+    angles_deg: tuple[float, ...] = ()
+
+
+def about_of(record: Mapping[str, Any]) -> About:
+    """What was told of a capture, from what `dataclasses.asdict` made of it, as it comes back from JSON."""
+    return About(**{**record, "angles_deg": tuple(record.get("angles_deg") or ())})
 
 
 @dataclass(frozen=True, kw_only=True)

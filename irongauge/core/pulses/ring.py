@@ -34,6 +34,7 @@ _LEAST_TURNS = 3  # so that one turn's slip shows against two others
 _SIGMAS = 6.0  # of the mean over the turns, before a tooth is called uneven
 _LEAST_PCT = 1.0  # of a pitch: smaller is no finding, whatever its significance
 _EXPLAINS, _AS_WELL = 25.0, 0.6  # F ratios: enough to say a number of teeth, and to prefer a divisor of it
+_TOLD_AS_WELL = 0.1  # of what the best explains, where its F ratio is enough
 _TELLS = 0.004  # of a pitch: what comes back but is smaller is the sampling's beat, no tooth
 _OF_A_BEAT = 1.25  # of what sampling leaves open: an edge at either end of a period
 _ALIKE = 0.25  # of what two joints are off, that they may differ by
@@ -43,6 +44,7 @@ _LEAST_FOR_WAVES, _LEAST_WAVES = 48, 4  # pulses, and waves among them, before o
 _PULSES_TO_A_WAVE = 4
 _OF_A_WAVE = 0.65  # of a sample: the beat of periods a sample long or short has 2/π as its first wave
 _LEAST_SWING = 0.005  # of the speed: less is any shaft's
+_ONE_LINE = 2.5  # times those three to six lines beside it
 _WAVE_STANDS_OUT = 8.0  # times the median line of the spectrum
 _OF_ENOUGH, _STANDS_OUT = 0.25, 2.5  # an F ratio that does where one tooth stands out by so many times what tells
 _OF_ITS_WAVES = 0.3  # of the waves, that single teeth must be
@@ -79,7 +81,7 @@ class RingFigures:
 
     `error_pct` has for each tooth the mean error of the period that begins there, in % of a pitch, shape (teeth,); `spread_pct`
     the standard error of those means; `frequency_hz` counts pitches, gaps too, over whole turns; `run_out_pct` the amplitude
-    of the once-per-turn wave in them.
+    of the once-per-turn wave in them. `made_deg` are the angles of teeth that are made unequal, none where they stand alike.
     """
 
     teeth: int
@@ -90,6 +92,7 @@ class RingFigures:
     run_out_pct: float
     missing: tuple[int, ...]
     findings: tuple[RingFinding, ...]
+    made_deg: tuple[float, ...] = ()
 
 
 def number_teeth(edges_s: Floats) -> tuple[NDArray[np.int64], Floats]:
@@ -100,11 +103,12 @@ def number_teeth(edges_s: Floats) -> tuple[NDArray[np.int64], Floats]:
     return np.concatenate(([0], np.cumsum(np.maximum(steps, 1)))), edges_s
 
 
-def teeth_of(edges_s: Floats, resolution_s: float = 0.0, most: int = 200) -> int | None:
+def teeth_of(edges_s: Floats, resolution_s: float = 0.0, most: int = 200, told: int | None = None) -> int | None:
     """The number of teeth, from what comes back every turn; None where nothing does, as on a perfect ring.
 
     A gap that comes back is taken first; else the number of teeth whose folding explains most of the periods' variation. Only
-    single teeth tell: a smooth wave may be the shaft's own, and what is below `resolution_s` the beat of the sampling.
+    single teeth tell: a smooth wave may be the shaft's own, and what is below `resolution_s` the beat of the sampling. A number
+    that was told and explains nearly as much is the one.
     """
     numbers, times = number_teeth(edges_s)
     gaps = numbers[:-1][np.diff(numbers) > 1]
@@ -123,27 +127,34 @@ def teeth_of(edges_s: Floats, resolution_s: float = 0.0, most: int = 200) -> int
     rest = periods[width // 2 : width // 2 + len(trend)] / trend - 1.0
     total = float((rest**2).sum())
     tells = max(_TELLS, _OF_A_BEAT * resolution_s / float(np.median(periods)))
-    ratios = {}
+    ratios, shares = {}, {}
     for teeth in range(3, min(most, len(rest) // _LEAST_TURNS) + 1):
         turns = len(rest) // teeth
         folded = _folded(rest, teeth)
         # What folding explains beyond what it would of noise alone, as an F ratio.
         explained = turns * float((folded**2).sum())
         left = max(total - explained, 1e-18)
+        shares[teeth] = explained
         ratios[teeth] = (explained / teeth) / (left / max(len(rest) - teeth, 1))
     best = max(ratios, key=lambda teeth: ratios[teeth], default=None)
+    if best is not None and told in ratios and ratios[told] > _EXPLAINS and shares[told] > _TOLD_AS_WELL * shares[best]:
+        return told  # the sampling's beat with the teeth comes back later than the ring does
     # The fewer teeth, the likelier that chance alone folds well.
     enough = _EXPLAINS * (1 + 10 / (best or 1))
     if best is None or ratios[best] < _OF_ENOUGH * enough:
         return None
-    # A multiple of the right number explains nearly as much, so the least that divides it and shows its tooth as well counts.
+    return _least_that_shows(rest, ratios, best, tells if ratios[best] >= enough else _STANDS_OUT * tells, tells)
+
+
+def _least_that_shows(
+    rest: Floats, ratios: dict[int, float], best: int, least_shown: float, tells: float
+) -> int | None:
+    """A multiple of the right number explains nearly as much, so the least that divides it and shows its tooth as well counts."""
     shown = _AS_WELL * _single(_folded(rest, best), tells)
     divisors = (t for t in sorted(ratios) if best % t == 0 and ratios[t] >= _AS_WELL * ratios[best])
     least = next((t for t in divisors if _single(_folded(rest, t), tells) >= shown), best)
-    if least < _FEWEST_FOR_A_WAVE:
-        return None  # so few may be waves of the shaft
-    single = _single(_folded(rest, least), tells)
-    return least if single >= (tells if ratios[best] >= enough else _STANDS_OUT * tells) else None
+    # So few may be waves of the shaft.
+    return least if least >= _FEWEST_FOR_A_WAVE and _single(_folded(rest, least), tells) >= least_shown else None
 
 
 def _folded(rest: Floats, teeth: int) -> Floats:
@@ -164,15 +175,28 @@ def swing_of_pitch(edges_s: Floats, resolution_s: float = 0.0) -> float:
     if count < _LEAST_FOR_WAVES or (periods > _MISSING * local_period_s(periods)).any():
         return 0.0
     at = np.linspace(-1, 1, count)
-    trend = np.polynomial.polynomial.polyval(at, np.polynomial.polynomial.polyfit(at, periods, 3))
-    window = np.hanning(count)
-    sizes = 2 * np.abs(np.fft.rfft((periods / trend - 1) * window)) / window.sum()
+    # A shaft that runs out slows evenly from tooth to tooth, so that its speed, not its period, is a line of their number.
+    trend = 1 / np.polynomial.polynomial.polyval(at, np.polynomial.polynomial.polyfit(at, 1 / periods, 3))
+    rest = periods / trend - 1
+    sizes = _lines(rest)
     slow = sizes[_LEAST_WAVES : count // _PULSES_TO_A_WAVE]
     best = float(slow.max(initial=0.0))
     limit = max(
         _LEAST_SWING, _OF_A_WAVE * resolution_s / float(np.median(periods)), _WAVE_STANDS_OUT * float(np.median(sizes))
     )
-    return best if best > limit else 0.0
+    if best <= limit:
+        return 0.0
+    # What a start or a stop leaves is slow and falls off evenly; a wave of the shaft or the ring is one line.
+    waves = _LEAST_WAVES + int(np.argmax(slow))
+    beside = np.concatenate((sizes[max(1, waves - 6) : waves - 2], sizes[waves + 3 : waves + 7]))
+    return best if best > _ONE_LINE * float(beside.max()) else 0.0
+
+
+def _lines(rest: Floats) -> Floats:
+    """Amplitudes of the waves in it, by their number, under a Hann window."""
+    window = np.hanning(len(rest))
+    sizes: Floats = 2 * np.abs(np.fft.rfft(rest * window)) / window.sum()
+    return sizes
 
 
 def _single(folded: Floats, apart: float) -> float:
@@ -184,13 +208,16 @@ def _single(folded: Floats, apart: float) -> float:
     return single if single > _OF_ITS_WAVES * float(np.abs(waves).max()) else 0.0
 
 
-def examine_ring(edges_s: Floats, teeth: int, resolution_s: float = 0.0) -> RingFigures | None:
+def examine_ring(
+    edges_s: Floats, teeth: int, resolution_s: float = 0.0, pitches: Floats | None = None
+) -> RingFigures | None:
     """The ring of so many teeth; None from fewer than three turns.
 
     `resolution_s` is how well an edge's time is known at best: where the sampling beats with the teeth, averaging over the turns
-    does not better it.
+    does not better it. `pitches` are those of a ring whose teeth stand unequal on purpose, in mean pitches, shape (teeth,), from
+    any of its teeth and either way round: errors are then about them.
     """
-    numbers, times = number_teeth(edges_s)
+    numbers, times = number_teeth(edges_s) if pitches is None else (np.arange(len(edges_s)), edges_s)
     span = int(numbers[-1])
     if teeth <= 1 or span < _LEAST_TURNS * teeth:
         return None
@@ -213,10 +240,12 @@ def examine_ring(edges_s: Floats, teeth: int, resolution_s: float = 0.0) -> Ring
     counts = np.bincount(place[usable], minlength=teeth)
     sums = np.bincount(place[usable], weights=error[usable], minlength=teeth)
     mean = np.where(counts > 0, sums / np.maximum(counts, 1), 0.0)
+    made = np.zeros(teeth) if pitches is None else _as_it_lies(mean + 1, pitches) - 1
     rest = error[usable] - mean[place[usable]]
     freedom = max(int(usable.sum()) - int((counts > 0).sum()), 1)
     scatter = math.sqrt(float((rest**2).sum()) / freedom)
     spread = scatter / math.sqrt(max(float(np.median(counts[counts > 0])), 1.0))
+    mean -= made
     missing = _missing_places(numbers, teeth)
     known = counts > 0
     for gap in missing:  # a coil's wave is bent at both ends of a gap
@@ -241,7 +270,19 @@ def examine_ring(edges_s: Floats, teeth: int, resolution_s: float = 0.0) -> Ring
         run_out_pct=100 * float(sizes[0]),
         missing=missing,
         findings=figures,
+        made_deg=() if pitches is None else _angles_of(made + 1),
     )
+
+
+def _angles_of(pitches: Floats) -> tuple[float, ...]:
+    """Angles in degrees of teeth so many mean pitches apart, the first at 0."""
+    return tuple(round(float(at), 2) for at in np.concatenate(([0.0], np.cumsum(pitches)[:-1])) * 360 / len(pitches))
+
+
+def _as_it_lies(seen: Floats, pitches: Floats) -> Floats:
+    """The pitches as the ring is made, turned and, where that fits better, mirrored to those seen."""
+    ways = [np.roll(one, -by) for one in (pitches, pitches[::-1]) for by in range(len(pitches))]
+    return min(ways, key=lambda one: float(((one - seen) ** 2).sum()))
 
 
 def _pitches_a_second(every: Floats, teeth: int) -> float:
@@ -369,16 +410,16 @@ def _findings(
             said += f"{order} times a turn, smoothly: the shaft turns unevenly (combustion, a joint), which is no ring's fault."
             found.append(RingFinding(RingFault.SWINGS, 0, 100 * size, said))
     out = [int(at) for at in np.flatnonzero(known & (np.abs(rest) > limit))]
-    found += _uneven(rest, out, teeth)
+    found += _uneven(rest, out, teeth, limit)
     return tuple(found)
 
 
-def _joints(rest: Floats, first: int, second: int) -> RingFinding:
-    """Two gaps half a turn apart: by how much they differ, or, where they hardly do, how far both are off."""
+def _joints(rest: Floats, first: int, second: int, limit: float) -> RingFinding:
+    """Two gaps half a turn apart: by how much they differ, or, where that is less than can be told, how far both are off."""
     both = f"after teeth {first + 1} and {second + 1}"
     one, other = float(rest[first]), float(rest[second])
     apart, mean = abs(one - other), (one + other) / 2
-    if apart < _ALIKE * abs(mean):
+    if one * other > 0 and apart < max(_ALIKE * abs(mean), limit):
         way = "wider" if mean > 0 else "narrower"
         said = (
             f"The gaps {both} are both {100 * abs(mean):.1f} % of a pitch {way} than the rest: the joints stand alike."
@@ -392,7 +433,7 @@ def _joints(rest: Floats, first: int, second: int) -> RingFinding:
     )
 
 
-def _uneven(rest: Floats, out: list[int], teeth: int) -> list[RingFinding]:
+def _uneven(rest: Floats, out: list[int], teeth: int, limit: float) -> list[RingFinding]:
     """Steps in the pitch: one there and one back about one tooth is that tooth; two half a turn apart are joints."""
     found: list[RingFinding] = []
     left = set(out)
@@ -416,7 +457,7 @@ def _uneven(rest: Floats, out: list[int], teeth: int) -> list[RingFinding]:
         across = next((a for a in left if abs((a - at) % teeth - teeth / 2) <= 1), None)
         if across is not None:
             left.discard(across)
-            found.append(_joints(rest, min(at, across), max(at, across)))
+            found.append(_joints(rest, min(at, across), max(at, across), limit))
             continue
         found.append(
             RingFinding(

@@ -28,6 +28,7 @@ __all__ = [
     "edge_s",
     "pulse_train",
     "steep_edges",
+    "unequal_train",
 ]
 
 LEAST_EDGES = 3  # two periods
@@ -53,11 +54,14 @@ class SteepEdge(StrEnum):
 class PulseTrain:
     """The times of the pulses that are the ring's, and `extra_s` of those that came in between; speeds.
 
-    `slowest_hz` and `fastest_hz` are means over five pulses; None where the capture does not tell.
+    `slowest_hz` and `fastest_hz` are means over five pulses, over a turn where the teeth stand unequal on purpose; None where
+    the capture does not tell. `a_turn` of unequal teeth, 0 of even ones, with the `widest` step between two of them in mean ones.
     """
 
     pulses_s: Floats
     extra_s: Floats
+    a_turn: int = 0
+    widest: float = 1.0
     frequency_hz: float | None = None
     slowest_hz: float | None = None
     fastest_hz: float | None = None
@@ -82,18 +86,35 @@ def pulse_train(figures: WaveformFigures, edges_s: Floats) -> PulseTrain:
     )
 
 
+def unequal_train(edges_s: Floats, pitches: Floats) -> PulseTrain:
+    """The pulses of a ring whose teeth stand unequal: none of them is too many, and only whole turns tell the speed."""
+    teeth = len(pitches)
+    turn_hz = teeth / (edges_s[teeth:] - edges_s[:-teeth])
+    return PulseTrain(
+        pulses_s=edges_s,
+        extra_s=edges_s[:0],
+        a_turn=teeth,
+        widest=float(pitches.max()),
+        frequency_hz=float(1 / np.mean(1 / turn_hz)),
+        slowest_hz=float(turn_hz.min()),
+        fastest_hz=float(turn_hz.max()),
+    )
+
+
 def edge_s(time_s: Floats, figures: WaveformFigures) -> float:
     """How well the time of an edge is known: within a sample where it is steeper than the samples show."""
     return _OF_A_SAMPLE * float(np.median(np.diff(time_s[:1000]))) if figures.shape is Shape.SQUARE else 0.0
 
 
-def count_teeth(figures: WaveformFigures, resolution_s: float) -> int | None:
-    """Teeth of the ring, from what comes back each turn; `resolution_s` is how well an edge's time is known."""
+def count_teeth(figures: WaveformFigures, resolution_s: float, told: int | None = None) -> int | None:
+    """Teeth of the ring, from what comes back each turn; `resolution_s` is how well an edge's time is known, `told` what
+    somebody said.
+    """
     edges = figures.edges
     if len(edges.rising_s) < 2 * LEAST_EDGES:
         return None
     for times in (edges.rising_s[:_MOST_EDGES_TO_COUNT], edges.falling_s[:_MOST_EDGES_TO_COUNT]):
-        found = teeth_of(np.delete(times, _extra(times)), resolution_s)
+        found = teeth_of(np.delete(times, _extra(times)), resolution_s, told=told)
         if found is not None:
             return found
     return None
@@ -123,10 +144,9 @@ def steep_edges(figures: WaveformFigures, teeth: int | None = None) -> tuple[Ste
     edges = figures.edges
     if figures.shape is not Shape.SINE or min(len(edges.rising_s), len(edges.falling_s)) < _LEAST_FOR_RING:
         return None, edges.rising_s
-    lingers = [
-        float(np.percentile(took, 99.5)) / max(float(np.median(took)), 1e-12)
-        for took in (edges.rising_took_s, edges.falling_took_s)
-    ]
+    sides = (edges.rising_took_s, edges.falling_took_s)
+    usual_s = max(min(float(np.median(took)) for took in sides), 1e-12)
+    lingers = [float(np.percentile(took, 99.5)) / usual_s for took in sides]
     if max(lingers) > _POLARITY * min(lingers):
         falling = lingers[0] > lingers[1]
     else:

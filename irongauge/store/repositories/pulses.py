@@ -14,7 +14,7 @@ from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.pulses.examination import Examination, examination_from
-from irongauge.core.pulses.record import About, Capture, KeptPulse, PulseKind, PulseMark
+from irongauge.core.pulses.record import About, Capture, KeptPulse, PulseKind, PulseMark, about_of
 from irongauge.errors import NotFoundError
 from irongauge.store.among import among
 from irongauge.store.pulse_models import CapturePieceRow, CaptureRow, CaptureWaitingRow, PulseCheckRow
@@ -52,7 +52,7 @@ def _capture_of(row: CaptureRow) -> Capture:
         samples=row.samples,
         seconds=row.seconds,
         step_s=row.step_s,
-        about=About(**{field.name: getattr(row, field.name) for field in fields(About)}),
+        about=about_of({field.name: getattr(row, field.name) for field in fields(About)}),
         examination=examination_from(row.examination),
         taken_at=row.taken_at,
         circuit_uid=row.circuit_uid,

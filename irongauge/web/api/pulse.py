@@ -10,6 +10,7 @@ from fastapi import APIRouter, Body
 from irongauge.core.pulses.examination import examine
 from irongauge.core.pulses.ratio import SpeedPair, explain_ratio, fit_ratio, new_figure
 from irongauge.core.pulses.rolling import NAMES, Known, relate
+from irongauge.core.pulses.unequal import checked_angles
 from irongauge.errors import EntryError, as_sentence
 from irongauge.web.api.bodies import PROBLEM
 from irongauge.web.api.pulse_models import (
@@ -130,6 +131,7 @@ def post_analyse(
             gap_teeth=body.gap_teeth,
             pull_up_v=body.pull_up_v,
             shunt_ohm=body.shunt_ohm,
+            angles_deg=checked_angles(body.angles_deg),
         )
     except ValueError as error:
         raise EntryError("signal_v", "", as_sentence(error)) from error

@@ -108,6 +108,9 @@ class AnalyseIn(BodyIn):
     )
     pull_up_v: float | None = Field(None, ge=0.1, le=32)
     shunt_ohm: float | None = Field(None, gt=0, le=10_000, description="Of a two-wire current sensor")
+    angles_deg: list[Annotated[float, Field(ge=0, le=360)]] = Field(
+        default=[], max_length=72, description="Of teeth that stand unequal on purpose, from any of them, one turn"
+    )
 
 
 class FindingOut(BaseModel):
@@ -127,6 +130,7 @@ class RingOut(BaseModel):
     run_out_pct: float = Field(description="Amplitude of the once-per-turn wave in them")
     missing: list[int] = Field(description="Places, 0 for the first edge")
     wrong: list[int]
+    made_deg: list[float] = Field(description="Angles of teeth that are made unequal, the first at 0; none where alike")
 
 
 class AnalyseOut(BaseModel):
@@ -154,6 +158,7 @@ class AnalyseOut(BaseModel):
     steep_edge: Literal["falling", "rising"] | None = Field(description="At which a tooth stands before a coil")
     ring: RingOut | None
     findings: list[FindingOut]
+    angles_deg: list[float] = Field(description="Of teeth that stand unequal, where nobody has said so")
 
     @classmethod
     def from_core(cls, found: Examination) -> AnalyseOut:

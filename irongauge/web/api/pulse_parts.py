@@ -23,6 +23,7 @@ from irongauge.core.pulses.signal_parts import (
     pull_up_for,
     settings_for,
 )
+from irongauge.core.pulses.unequal import checked_angles
 from irongauge.errors import EntryError, as_sentence
 from irongauge.web.api.bodies import MISSING, PROBLEM, BodyIn, body_file, example
 from irongauge.web.api.pulse_models import AnalyseOut
@@ -192,6 +193,9 @@ def post_capture(
     gap_teeth: Annotated[int | None, Query(ge=0, le=20)] = None,
     pull_up_v: Annotated[float | None, Query(gt=0, le=32)] = None,
     shunt_ohm: Annotated[float | None, Query(gt=0, le=10_000)] = None,
+    angles_deg: Annotated[
+        tuple[float, ...], Query(max_length=72, description="Of teeth unequal on purpose, one turn")
+    ] = (),
     circuit_uid: UUID | None = None,
     column: Annotated[int | None, Query(ge=1, le=200, description="Of the volts; else the first that may be")] = None,
     time_unit: Annotated[Literal["", "s", "ms", "µs", "ns"], Query(description="Where the file does not say it")] = "",
@@ -205,7 +209,13 @@ def post_capture(
     new = NewCapture(
         uid=uid,
         name=name,
-        about=About(teeth=teeth, gap_teeth=gap_teeth, pull_up_v=pull_up_v, shunt_ohm=shunt_ohm),
+        about=About(
+            teeth=teeth,
+            gap_teeth=gap_teeth,
+            pull_up_v=pull_up_v,
+            shunt_ohm=shunt_ohm,
+            angles_deg=checked_angles(angles_deg),
+        ),
         circuit_uid=circuit_uid,
         column=column,
         time_unit=time_unit,

@@ -7,10 +7,11 @@ from uuid import UUID, uuid4
 
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.pulses.record import About
+from irongauge.core.pulses.unequal import read_angles
 from irongauge.errors import EntryError
 from irongauge.formats.waveform_csv import TIME_UNITS, VOLT_UNITS
 from irongauge.instruments.pickup_words import SURPRISE, WRONGS
-from irongauge.web.forms import OptionalUid, choice, number, optional_number, text
+from irongauge.web.forms import OptionalUid, choice, number, optional_number, text, told
 from irongauge.web.pulse.forms import KeepForm
 
 __all__ = ["CaptureForm", "KeepCaptureForm", "SimulatedForm", "TellForm", "about_from", "identity_from"]
@@ -25,6 +26,7 @@ class TellForm(KeepForm):
     gap_teeth: Annotated[float | None, optional_number(0, 20, what="teeth left out on purpose")] = None
     pull_up_v: Annotated[float | None, optional_number(0.5, 32, what="what it is pulled up to, in V")] = None
     shunt_ohm: Annotated[float | None, optional_number(0.1, 10_000, what="the shunt of a current sensor, in Ω")] = None
+    angles: Annotated[tuple[float, ...], told(lambda typed: read_angles(str(typed)))] = ()
 
 
 class KeepCaptureForm(TellForm):
@@ -71,7 +73,14 @@ def about_from(form: TellForm) -> About:
             "An output is pulled up, or its current is read over a shunt.",
             "Leave one of the two empty.",
         )
-    return About(teeth=teeth, gap_teeth=gap, pull_up_v=form.pull_up_v, shunt_ohm=form.shunt_ohm)
+    if form.angles and (gap or teeth not in {None, len(form.angles)}):
+        raise EntryError(
+            "angles",
+            " ".join(f"{angle:g}" for angle in form.angles),
+            f"{len(form.angles)} angles are typed for {teeth or 'a ring of'} teeth{f' with {gap} left out' if gap else ''}.",
+            "Type the angle of each tooth that is there, and leave the other two empty.",
+        )
+    return About(teeth=teeth, gap_teeth=gap, pull_up_v=form.pull_up_v, shunt_ohm=form.shunt_ohm, angles_deg=form.angles)
 
 
 def identity_from(uid: UUID | None) -> UUID:

@@ -6,7 +6,7 @@ import json
 from dataclasses import asdict, dataclass
 
 from irongauge.core.pulses.examination import Examination
-from irongauge.core.pulses.record import Capture, KeptPulse
+from irongauge.core.pulses.record import Capture, KeptPulse, about_of
 from irongauge.core.pulses.signal_parts import decode_fuel
 from irongauge.core.pulses.waveform import Shape
 from irongauge.core.sensors.families import Family
@@ -40,6 +40,7 @@ class CapturePage:
     ring: RingDrawing | None
     picture: str
     is_kept: bool
+    angles: str
 
 
 def capture_page(capture: Capture, keeping: Keeping) -> CapturePage:
@@ -55,6 +56,7 @@ def capture_page(capture: Capture, keeping: Keeping) -> CapturePage:
         ring=None if found.ring is None else draw_ring(found.ring),
         picture=json.dumps(_picture(capture)),
         is_kept=by is not None and _same(capture, by),
+        angles=" ".join(f"{angle:g}" for angle in found.angles_deg),
     )
 
 
@@ -67,7 +69,8 @@ def _headline(found: Examination) -> str:
 
 def _same(capture: Capture, kept: KeptPulse) -> bool:
     """True while nothing else was told of the ring since it was kept."""
-    return all(kept.given.get(name) == value for name, value in asdict(capture.about).items())
+    given = {name: kept.given.get(name) for name in asdict(capture.about)}
+    return about_of(given) == capture.about
 
 
 def _picture(capture: Capture) -> dict[str, object]:

@@ -237,7 +237,9 @@ def _page(request: Request, database: Database, pages: Pages, uid: UUID, refused
     state = refused
     if state is None:
         last = chosen_last(request, database)
-        typed = {name: "" if value is None else f"{value:g}" for name, value in asdict(capture.about).items()}
+        told = asdict(capture.about)
+        angles = " ".join(f"{angle:g}" for angle in told.pop("angles_deg"))
+        typed = {name: "" if value is None else f"{value:g}" for name, value in told.items()} | {"angles": angles}
         where = str(capture.circuit_uid) if capture.circuit_uid is not None else last.get("circuit_uid", "")
         state = FormState({**typed, "circuit_uid": where, "technician_uid": last.get("technician_uid", "")})
     return pages.render(

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 from irongauge.core.pulses.examination import RingResult
 
@@ -57,14 +58,21 @@ def _beside_gap(ring: RingResult, at: int) -> bool:
     return any((at + shift) % ring.teeth in ring.missing for shift in (0, 1))
 
 
+def _ways(ring: RingResult) -> list[tuple[float, float]]:
+    """Where each tooth stands and how far the next is, in radians."""
+    at = [math.radians(angle) for angle in ring.made_deg] or [2 * math.pi * n / ring.teeth for n in range(ring.teeth)]
+    return [(angle, after - angle) for angle, after in pairwise([*at, at[0] + 2 * math.pi])]
+
+
 def _tooth(ring: RingResult, at: int, scale_pct: float, *, is_named: bool) -> ToothDrawing:
-    step = 2 * math.pi / ring.teeth
-    angle = at * step
+    ways = _ways(ring)
+    angle, after = ways[at]
+    step = min(way for _, way in ways)
     kind = "missing" if at in ring.missing else "wrong" if at in ring.wrong else "even"
     inner = _RADIUS - _TOOTH
     corners = [_at(r, angle + side * step / 4) for r, side in ((inner, -1), (_RADIUS, -1), (_RADIUS, 1), (inner, 1))]
     error = 0.0 if _beside_gap(ring, at) else ring.error_pct[at]
-    middle = angle + step / 2
+    middle = angle + after / 2
     length = _BAR * max(-1.0, min(1.0, error / scale_pct))
     base = _RADIUS + 4 if error >= 0 else _RADIUS - _TOOTH - 4
     x0, y0 = _at(base, middle)

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from irongauge.core.measure.quantities import Mark
 from irongauge.core.measure.stretch import Stretch
 from irongauge.core.pulses.examination import Examination, examine
-from irongauge.core.pulses.record import About, Capture, PulseKind
+from irongauge.core.pulses.record import About, Capture, PulseKind, about_of
 from irongauge.errors import BadFileError, EntryError, IronGaugeError, RefusedRequestError, as_sentence
 from irongauge.formats.waveform_csv import read_waveform, write_waveform
 from irongauge.store.database import Database
@@ -164,7 +164,7 @@ def _given_to(given: dict[str, Any]) -> NewCapture:
     """What was told of a capture, as it was kept while it waited."""
     circuit_uid = given["circuit_uid"]
     told = given | {"uid": UUID(given["uid"]), "circuit_uid": None if circuit_uid is None else UUID(circuit_uid)}
-    return NewCapture(**(told | {"about": About(**given["about"])}))
+    return NewCapture(**(told | {"about": about_of(given["about"])}))
 
 
 def _refuse(database: Database, uid: UUID, why: str) -> None:
