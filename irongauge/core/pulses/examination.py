@@ -209,7 +209,7 @@ def examine(
         low_s=figures.low_s,
         rise_s=figures.rise_s,
         fall_s=figures.fall_s,
-        jitter_pct=figures.jitter_pct,
+        jitter_pct=None if train.a_turn else figures.jitter_pct,  # steps that differ are no unrest
         volts_per_hz=swing.volts_per_hz,
         rise_power=swing.rise_power,
         steep_edge=steep,

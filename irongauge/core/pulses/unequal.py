@@ -153,8 +153,8 @@ def find_unequal(ring: UnequalRing, told_teeth: int | None) -> list[Finding]:
     if told_teeth is not None and told_teeth != len(ring.angles_deg):
         said += f" {told_teeth} teeth were typed."
     do = (
-        "If the ring is made so, say so under What is known of it: each tooth is then judged by its angle. If its teeth should "
-        "stand alike, look for a chip of metal, a burr, or a bent tooth."
+        "If the ring is made so, say so: each tooth is then judged by its angle. If its teeth should stand alike, look for a "
+        "chip of metal, a burr, or a bent tooth."
     )
     return [Finding(what="teeth stand unequal", mark=Mark.UNDECIDED, sentence=said, do=do)]
 
