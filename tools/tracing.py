@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import resource
 import subprocess
 import sys
 import tempfile
@@ -13,13 +12,18 @@ from uuid import uuid4
 
 import numpy as np
 
+from irongauge.core.traces.channels import Channel, Log
 from irongauge.core.traces.judging import judge_log
 from irongauge.core.traces.normals import JobLevel, trend_of
 from irongauge.core.traces.rules import SHIPPED_RULES, apply_rules
 from irongauge.demo import load_demo
 from irongauge.demo.shelf import uid_of
+from irongauge.formats.log_csv import read_log_csv
+from irongauge.formats.log_mdf import read_log_mdf
 from irongauge.store.database import Database
 from irongauge.store.migrate import migrate
+from irongauge.workflows.trace.log_channels import meant
+from irongauge.workflows.trace.log_samples import in_unit
 from irongauge.workflows.trace.logs import NewLog, hand_in, look_at_log, read_waiting
 from tools.figures import Figure
 from tools.logging_drives import FAULTS, made_drive
@@ -117,13 +121,16 @@ def _large() -> list[Figure]:
             path = Path(folder) / ("large.csv" if bare == "csv" else "large.mf4")
             make(path)
             bare_s, _ = _apart("bare", bare, str(path), url)
-            ours_s, peak_mb = _apart("ours", bare, str(path), url)
+            judged_s, peak_mb = _apart("judged", bare, str(path), url)
+            kept_s, kept_mb = _apart("kept", bare, str(path), url)
+            size_mb = path.stat().st_size / 1e6
             figures += [
-                Figure(f"{name} of {_CHANNELS} channels, {_ROWS:,} rows, {path.stat().st_size / 1e6:.0f} MB: read, kept, judged",
-                       ours_s, "s"),
-                Figure("  as a multiple of a bare read of it", ours_s / bare_s, "×", "under 4"),
-                Figure("  memory of the process, at most", peak_mb, "MB", "under 1500"),
-            ]  # fmt: skip
+                Figure(f"{name} of {_CHANNELS} channels, {_ROWS:,} rows, {size_mb:.0f} MB: bare read", bare_s, "s"),
+                Figure("  read and judged, as a multiple of that", judged_s / bare_s, "×", "under 4"),
+                Figure("  memory of the process, at most", peak_mb, "MB", "under 1200"),
+                Figure("  handed in, kept in the database and judged", kept_s / bare_s, "×"),
+                Figure("  memory of the process, at most", kept_mb, "MB"),
+            ]
             path.unlink()
     return figures
 
@@ -183,7 +190,29 @@ def _bare_mdf(path: str, _url: str) -> None:
         mdf.select([(None, 0, at) for at in range(1, _CHANNELS + 1)])
 
 
-def _ours(path: str, url: str) -> None:
+def _judged(path: str, _url: str) -> None:
+    """What the worker does between the file and its findings, the database left out."""
+    file = Path(path)
+    raw = read_log_csv(file.name, file) if file.suffix == ".csv" else read_log_mdf(file.name, file)
+    channels = []
+    for at, one in enumerate(raw.channels):
+        own = meant(one, None, at, 0)
+        channels.append(
+            Channel(
+                name=own.name,
+                unit=own.unit,
+                quantity=own.quantity,
+                sense=own.sense,
+                time_s=one.time_s,
+                value=in_unit(one.value, own),
+                base=own.base,
+            )
+        )
+    assert len(channels) == _CHANNELS
+    judge_log(Log(tuple(channels), 12.0, 101.3))
+
+
+def _kept(path: str, url: str) -> None:
     database = Database(url)
     uid = uuid4()
     with Path(path).open("rb") as file:
@@ -198,8 +227,15 @@ def main(arguments: list[str]) -> None:
     what, kind, path, url = arguments
     bare: dict[str, Callable[[str, str], None]] = {"csv": _bare_csv, "mdf": _bare_mdf}
     began = time.perf_counter()
-    (_ours if what == "ours" else bare[kind])(path, url)
-    print(time.perf_counter() - began, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1000)
+    ours = {"judged": _judged, "kept": _kept}
+    (ours.get(what) or bare[kind])(path, url)
+    print(time.perf_counter() - began, _peak_mb())
+
+
+def _peak_mb() -> float:
+    """What this program held at most; `getrusage` would tell what the one that started it did, where that was more."""
+    status = Path("/proc/self/status").read_text(encoding="ascii")
+    return int(status.split("VmHWM:")[1].split()[0]) * 1024 / 1e6
 
 
 if __name__ == "__main__":

@@ -73,7 +73,8 @@ class ChannelFigures:
     @cached_property
     def has_value(self) -> Flags:
         """Which samples are numbers that a sensor can give, `(samples,)`."""
-        return np.abs(self.channel.value) < _GREATEST
+        has = np.abs(self.channel.value) < _GREATEST
+        return np.broadcast_to(np.True_, has.shape) if has.all() else has  # of a million values that all are: one byte
 
     @cached_property
     def time_s(self) -> Floats:
@@ -145,12 +146,12 @@ class ChannelFigures:
     @cached_property
     def renewed_s(self) -> float:
         """The usual time from one change of its value to the next, while it changes: how often it is really told."""
-        at = self.time_s[1:][self.jumps != 0][:_SAMPLED]
+        at = self.time_s[1:][np.diff(self.value) != 0][:_SAMPLED]
         return float(np.quantile(np.diff(at), 0.25)) if len(at) > 1 else self.step_s
 
-    @cached_property
-    def jumps(self) -> Floats:
-        """What changes from each value to the next, shape (n − 1,)."""
+    @property
+    def jumps(self) -> Values:
+        """What changes from each value to the next, shape (n − 1,). Not kept: of all channels it would be another log."""
         return np.diff(self.value)
 
 

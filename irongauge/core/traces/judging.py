@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,6 +40,7 @@ _OF_SENSORS = {
     Quantity.LENGTH,
     Quantity.SHARE,
 }
+_AT_ONCE = 2  # channels that are looked at
 _SLOWEST_S = 0.3  # between values, beyond which a machine's own change looks like a step
 _STEP_K = 6.0  # no temperature here changes by that at once
 
@@ -53,10 +55,11 @@ def judge_log(log: Log, progress: Callable[[float], None] | None = None) -> tupl
     singles = tuple(
         single for single in singles if single.channel.name not in wrong
     )  # of these nothing else can be said
-    for at, single in enumerate(singles):
-        found += [*single.findings(), *noise_of(single)]
-        if progress is not None:
-            progress(0.8 * (at + 1) / len(singles))
+    with ThreadPoolExecutor(_AT_ONCE) as pool:  # NumPy lets the other go on while it counts
+        for at, own in enumerate(pool.map(lambda one: [*one.findings(), *noise_of(one)], singles)):
+            found += own
+            if progress is not None:
+                progress(0.8 * (at + 1) / len(singles))
     found += at_key_on(log, singles, engine)
     found += _dropouts(log, singles)
     between = between_channels(log, singles)
@@ -259,7 +262,7 @@ def _levels(single: SingleChannel) -> list[tuple[float, float]]:
         if min(len(before), len(after)) < _LEAST_MANY:
             continue
         size = float(np.median(after) - np.median(before))
-        own = float(f.jumps[at])
+        own = float(f.value[at + 1] - f.value[at])
         rest = max(float(np.ptp(before)), float(np.ptp(after)))
         if abs(size) >= _STAYS * least and size * own > 0 and abs(own) >= _STAYS * abs(size) and rest < 0.6 * abs(size):
             found.append((moment, size))

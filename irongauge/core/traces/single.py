@@ -207,7 +207,7 @@ class SingleChannel:
             return False
         first, last = np.searchsorted(f.time_s, (one.from_s, one.until_s))
         inside = f.value[first : last + 1]
-        edges = f.jumps[max(first - 1, 0)], f.jumps[min(last, len(f.jumps) - 1)]
+        edges = [f.value[at + 1] - f.value[at] for at in (max(first - 1, 0), min(last, len(f.value) - 2))]
         depth = abs(one.to - float(f.value[max(first - 1, 0)]))
         is_still = float(inside.max() - inside.min()) <= max(f.resolution, 0.05 * depth)
         return is_still and min(abs(float(edge)) for edge in edges) >= _AT_ONCE * depth
@@ -282,7 +282,7 @@ class SingleChannel:
         f = self.figures
         if f.resolution == 0:
             return False
-        changes = float(np.mean(f.jumps[: 1 << 17] != 0)) if len(f.jumps) else 0.0
+        changes = float(np.mean(np.diff(f.value[: 1 << 17]) != 0)) if len(f.value) > 1 else 0.0
         return changes > 0.3  # noqa: PLR2004  of the values differ from the one before
 
     def _all_along(self) -> list[LogFinding]:
@@ -412,6 +412,9 @@ class SingleChannel:
         f, load = self.figures, self.log.of(Sense.LOAD)
         if self.channel.sense not in _FOLLOW_LOAD or load is None:
             return []
+        runs = runs[f.time_s[runs[:, 1] + 1] - f.time_s[runs[:, 0]] >= _UNMOVED_S]
+        if not len(runs):
+            return []
         has = np.isfinite(load.value)
         times, value = load.time_s[has], load.value[has]
         rpm, reach = self.engine.rpm_at(times), reach_of(value)
@@ -420,7 +423,7 @@ class SingleChannel:
         for first, last in runs:
             begin, end = float(f.time_s[first]), float(f.time_s[last + 1])
             inside = slice(*np.searchsorted(times, (begin, end)))
-            if end - begin < _UNMOVED_S or len(value[inside]) < _VALUES:
+            if len(value[inside]) < _VALUES:
                 continue
             if np.mean(asks[inside]) > _ASKED and np.ptp(value[inside]) > _LOADED * reach:
                 found.append((begin, end))
