@@ -111,10 +111,11 @@ def _figures(found: Sequence[_Outcome]) -> list[Figure]:
         Figure("faults passed as good", sum(o.level.is_done and o.is_wrong for o in faulty), "", "0"),
         Figure("good circuits proved good", _share(good, lambda o: o.level.is_done), "%", "at least 95 / 92 / 90"),
         Figure("good ones called faulty", _share(good, lambda o: o.level is VerdictLevel.FAULT), "%", "at most 0.5"),
-        Figure(
-            "readings to a verdict, faulty, median", statistics.median(o.readings for o in faulty), "", "6 / 7 / 10"
+        *(
+            Figure(f"readings to a verdict, {kind}, median", statistics.median(o.readings for o in some), "", most)
+            for kind, some, most in (("faulty", faulty, "6 / 7 / 10"), ("good", good, "at most 14"))
+            if some
         ),
-        Figure("readings to a verdict, good, median", statistics.median(o.readings for o in good), "", "at most 14"),
         Figure(
             "a reading to the next question, p95", 1000 * p95([o.seconds / max(1, o.readings) for o in found]), "ms"
         ),

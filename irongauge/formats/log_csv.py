@@ -46,8 +46,12 @@ _EPOCH_S, _EPOCH_MS = 5e8, 5e11  # from here on a time counts from 1970: in seco
 _SLOWEST_S, _QUICKEST_MS = 3.0, 4.0  # between two rows, from which a time without its unit is told to be s or ms
 
 
-def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
-    """Read a log; `BadFileError` names the file, what is wrong with it, and what would do. `time_unit` says what it does not."""
+def read_log_csv(
+    name: str, path: Path, *, time_unit: str = "", units_by_logger: Mapping[str, str] | None = None
+) -> RawLog:
+    """Read a log; `BadFileError` names the file, what is wrong with it, and what would do. `time_unit` says what it does not;
+    where it is empty, `units_by_logger` may know what the times of such files are in.
+    """
     import polars as pl
 
     plain = _plain(name, path)
@@ -80,7 +84,7 @@ def read_log_csv(name: str, path: Path, *, time_unit: str = "") -> RawLog:
         kept = {*plan.times_at, *(() if plan.long is None else (plan.long.name_at, plan.long.unit_at))}
         numbers = (as_number(pl.col(f"c{at}"), plan.styles[at]) for at in range(plan.width) if at not in kept)
         frame = frame.with_columns(cells.cast(pl.Float32, strict=False) for cells in numbers)
-    return _log_of(name, frame, plan, time_unit)
+    return _log_of(name, frame, plan, time_unit, (units_by_logger or {}).get(plan.logger, ""))
 
 
 # From the file to plain text
@@ -155,16 +159,18 @@ class _Base:
         return values if self.keep is None else values[self.keep]
 
 
-def _log_of(name: str, frame: pl.DataFrame, plan: LogPlan, time_unit: str) -> RawLog:
+def _log_of(name: str, frame: pl.DataFrame, plan: LogPlan, time_unit: str, usual_unit: str) -> RawLog:
     if frame.height < LEAST_ROWS:
         raise BadFileError(name, f"It has {frame.height} rows.", f"A log has at least {LEAST_ROWS}.")
+    taken = ""
     if not plan.times_at:
         assert plan.step_s is not None  # else the plan was refused
         bases, started_at = {-1: _base(name, np.arange(frame.height, dtype=np.float64) * plan.step_s)}, None
         said = f"one row each {plan.step_s:g} s"
     else:
-        read = {at: _times(name, frame[f"c{at}"], plan, time_unit, at) for at in plan.times_at}
+        read = {at: _times(name, frame[f"c{at}"], plan, (time_unit, usual_unit), at) for at in plan.times_at}
         _, started_at, said = read[plan.times_at[0]]
+        taken = said if said in TIME_UNITS and not time_unit and not _written(plan, plan.times_at[0]) else ""
         bases = {at: _base(name, time_s) for at, (time_s, _, _) in read.items()}
     zero_s = min(float(base.time_s[0]) for base in bases.values())
     bases = {at: replace(base, time_s=base.time_s - zero_s) for at, base in bases.items()}
@@ -180,7 +186,12 @@ def _log_of(name: str, frame: pl.DataFrame, plan: LogPlan, time_unit: str) -> Ra
     left_out = 0 if first.keep is None else frame.height - len(first.keep)
     note += f"; {left_out:,} rows left out, whose times go back or are none" if left_out else ""
     note += f"; without numbers: {', '.join(empty[:8])}" if empty else ""
-    return RawLog(named_apart(channels), started_at, note)
+    return RawLog(named_apart(channels), started_at, note, plan.logger, taken)
+
+
+def _written(plan: LogPlan, at: int) -> str:
+    """The unit of times that stands in the file."""
+    return time_unit_of(plan.units[at]) or time_unit_of(split_heading(plan.names[at])[1])
 
 
 def _base(name: str, time_s: Times) -> _Base:
@@ -229,10 +240,15 @@ def _long_channels(frame: pl.DataFrame, plan: LogPlan, base: _Base) -> tuple[lis
     return channels, empty
 
 
-def _times(name: str, cells: pl.Series, plan: LogPlan, time_unit: str, at: int) -> tuple[Times, datetime | None, str]:
-    """Times in s as they stand, when the log began, and how they were read."""
+def _times(
+    name: str, cells: pl.Series, plan: LogPlan, units: tuple[str, str], at: int
+) -> tuple[Times, datetime | None, str]:
+    """Times in s as they stand, when the log began, and how they were read; `units` are what was told of this file, and what is
+    known of the logger's others.
+    """
     import polars as pl
 
+    time_unit, usual_unit = units
     first = next((cell for cell in cells.head(50) if cell), "")
     if is_moment(first):
         moments = seconds_of(cells)
@@ -243,10 +259,10 @@ def _times(name: str, cells: pl.Series, plan: LogPlan, time_unit: str, at: int) 
         raise BadFileError(
             name, f"Its times, such as {quoted(first)}, cannot be read.", "Times are seconds, h:mm:ss or date and time."
         )
-    written = time_unit_of(plan.units[at]) or time_unit_of(split_heading(plan.names[at])[1])
+    written = _written(plan, at)
     if not time_unit and not written and _is_in_days(values):
         return values * _DAY_S, _DAY_ZERO + timedelta(days=float(values[np.isfinite(values)][0])), "days"
-    unit = time_unit or written or _guessed(name, values)
+    unit = time_unit or written or usual_unit or _guessed(name, values)
     time_s = values * TIME_UNITS[unit]
     begin = float(time_s[np.isfinite(time_s)][0])
     started_at = datetime.fromtimestamp(begin, UTC) if _EPOCH_S < begin < _EPOCH_MS else None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import hashlib
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -44,6 +45,7 @@ class LogPlan:
     times_at: tuple[int, ...]
     step_s: float | None
     long: LongForm | None
+    logger: str
 
     @property
     def is_text(self) -> bool:
@@ -115,7 +117,14 @@ def plan_of(name: str, lines: Sequence[str]) -> LogPlan:
         times_at=times_at,
         step_s=None if step is None else 1 / step,
         long=_long_form(names, times_at, body),
+        logger=_logger_of(layout.mark, lines[0] if at else "", [names[time] for time in times_at]),
     )
+
+
+def _logger_of(mark: str, first_line: str, time_names: Sequence[str]) -> str:
+    """What is the same in all files of a logger: its mark, how it begins but for numbers, what it calls the time."""
+    plain = re.sub(r"[\d\W_]+", " ", first_line)[:60]
+    return hashlib.sha256("\n".join((mark, plain, *time_names)).encode()).hexdigest()[:32]
 
 
 _LONG_NAMES = {

@@ -32,11 +32,16 @@ class RawChannel:
 
 @dataclass(frozen=True, eq=False)
 class RawLog:
-    """Channels in the file's order; those recorded together share one array of times. `note` says how it was read."""
+    """Channels in the file's order; those recorded together share one array of times. `note` says how it was read.
+
+    `logger` is the same for files that are written alike; `taken_unit` that of times of which the file does not say it.
+    """
 
     channels: tuple[RawChannel, ...]
     started_at: datetime | None
     note: str
+    logger: str = ""
+    taken_unit: str = ""
 
 
 def rising(time_s: Times) -> NDArray[np.int64] | None:

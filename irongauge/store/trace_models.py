@@ -18,8 +18,13 @@ from irongauge.store.models import Base, finite, length, one_of
 __all__ = ["ChannelMeaningRow", "LogChannelRow", "LogPieceRow", "LogRow", "LogTimesRow", "NormalReadingRow", "RuleRow"]
 
 
+_TIME_UNITS = "('', 's', 'ms', 'µs', 'min')"
+
+
 class LogRow(Base):
-    """A log, from the moment its file was handed in; `digest` is its file's SHA-256."""
+    """A log, from the moment its file was handed in; `digest` is its file's SHA-256, `logger` tells the loggers' ways of writing
+    apart, `taken_unit` is that of times which the file does not say.
+    """
 
     __tablename__ = "log"
     __table_args__ = (
@@ -31,6 +36,8 @@ class LogRow(Base):
         CheckConstraint("seconds >= 0", name="seconds_possible"),
         Index("ix_log_vehicle", "vehicle_uid", "added_at"),
         Index("ix_log_digest", "digest"),
+        Index("ix_log_logger", "logger"),
+        CheckConstraint(f"taken_unit IN {_TIME_UNITS}", name="taken_unit_known"),
         CheckConstraint("well_until_s > well_from_s", name="well_stretch"),
     )
 
@@ -50,6 +57,8 @@ class LogRow(Base):
     given: Mapped[dict[str, Any]] = mapped_column(JSONB)
     findings: Mapped[list[dict[str, Any]]] = mapped_column(JSONB)
     digest: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    logger: Mapped[str] = mapped_column(server_default="")
+    taken_unit: Mapped[str] = mapped_column(server_default="")
     well_from_s: Mapped[float | None]
     well_until_s: Mapped[float | None]
 
@@ -135,6 +144,20 @@ class ChannelMeaningRow(Base):
     unit: Mapped[str]
     base: Mapped[str | None]
     circuit_uid: Mapped[UUID | None] = mapped_column(ForeignKey("circuit.uid"))
+
+
+class LoggerHabitRow(Base):
+    """What a shop has told of files that one logger writes: the unit of their times."""
+
+    __tablename__ = "logger_habit"
+    __table_args__ = (
+        length("logger", 64, 1),
+        CheckConstraint(f"time_unit IN {_TIME_UNITS}", name="time_unit_known"),
+    )
+
+    shop_uid: Mapped[UUID] = mapped_column(ForeignKey("shop.uid"), primary_key=True)
+    logger: Mapped[str] = mapped_column(primary_key=True)
+    time_unit: Mapped[str]
 
 
 class RuleRow(Base):

@@ -61,6 +61,7 @@ _BY_DEED = {
             /pulse/captures /pulse/captures/simulated /pulse/captures/{uid}/look /pulse/captures/{uid}/keep
             /vehicles/{uid}/notes /vehicles/{uid}/pictures /vehicles/{uid}/places/{place_uid}/tick
             /kit/{uid}/tick /vehicles/{uid}/trials /work/status /trace/logs /trace/logs/{uid}/channel
+            /trace/logs/{uid}/times
             /trace/logs/{uid}/well /vehicles/{uid}/normals /trace/live/{uid}/plug /trace/live/{uid}/watch /trace/live/{uid}/record
             /trace/live/{uid}/end /jobs/{uid}/codes/ask /jobs/{uid}/codes /api/v1/vehicles/{uid}/trials
             /api/v1/jobs/{uid}/codes/ask

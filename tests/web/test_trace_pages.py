@@ -7,7 +7,7 @@ import pytest
 from irongauge.demo.shelf import uid_of
 from irongauge.workflows.shop.queue import work_off
 from tests.web.visitor import Page, circuit
-from tests.workflows.test_logs import as_csv
+from tests.workflows.test_logs import as_csv, by_tens
 from tools.logging_drives import made_drive
 
 LT7, P2 = uid_of("LT-7"), uid_of("P-2")
@@ -38,6 +38,17 @@ def test_a_log_is_handed_in_read_and_judged_on_its_page(visitor, demo):
     gone = visitor.send(told.form("/remove"))
     assert gone.response.url.path == "/trace"
     assert visitor.get(page.response.url.path).status == 404
+
+
+def test_what_times_are_in_is_told_with_one_tap_beside_the_log(visitor, demo):
+    page = hand_in(visitor, by_tens())
+    work_off(demo)
+    read = visitor.get(page.response.url.path)
+    assert "does not say what its times are in; taken as ms" in read.text
+    told = visitor.send(read.form("/times"), time_unit="s")
+    work_off(demo)
+    assert "taken as s ." in visitor.get(told.response.url.path).text
+    assert visitor.send(read.form("/times"), time_unit="days").status == 422
 
 
 @pytest.mark.parametrize(

@@ -49,7 +49,7 @@ class _Reader(HTMLParser):
         elif tag == "textarea" and owner is not None:
             self._area = (owner, a["name"])
             owner.fields[a["name"]] = ""
-        elif tag == "select" and owner is not None:
+        elif tag == "select" and owner is not None and "name" in a:
             self._select = (owner, a["name"])
         elif tag == "option" and self._select is not None:
             owner, name = self._select

@@ -27,7 +27,7 @@ from irongauge.formats.job_json import read_job, write_job
 from irongauge.workflows.shop.queue import read_later, take_up, work_off
 from irongauge.workflows.shop.transfer import export_job, import_job
 from irongauge.workflows.trace.health_rules import add_rule, dry_run, look_at_rules
-from irongauge.workflows.trace.log_channels import tell_channels
+from irongauge.workflows.trace.log_channels import tell_channels, tell_time_unit
 from irongauge.workflows.trace.logs import (
     NewLog,
     hand_in,
@@ -224,6 +224,48 @@ def test_a_unit_that_is_chosen_holds_for_this_log_and_later_ones(demo):
     )
     with pytest.raises(NotFoundError):
         tell_channels(demo, log.uid, [ChannelMeaning(heading="Nothing")])
+
+
+def by_tens(begins="GullTrace 4", name="Coolant", rows=400):
+    """So many rows, ten apart of nobody knows what: a logger on a gate that writes every ten seconds."""
+    lines = "".join(f"{10 * at};{80 + at % 7};{at % 5}\n" for at in range(rows))
+    return f"{begins}\nTime;{name};Level\n{lines}".encode()
+
+
+def test_what_times_are_in_is_said_once_for_a_logger_and_its_next_files(demo):
+    log = taken_in(demo, by_tens())
+    assert (log.taken_unit, round(log.seconds, 2)) == ("ms", 3.99)
+    assert tell_time_unit(demo, log.uid, "s")
+    told = look_at_log(demo, log.uid).log
+    assert (told.taken_unit, told.seconds) == ("s", pytest.approx(3990))
+    ((_, stretch),) = look_at_stretches(demo, log.uid, [told.channels[0].place], (0, 1e9), 500)
+    assert stretch.time_s[-1] == pytest.approx(3990)
+    judge_again(demo, log.uid)
+    next_week = taken_in(demo, by_tens("GullTrace 5", "Coolant 2"), vehicle=LT7)
+    assert (next_week.taken_unit, next_week.seconds) == ("s", pytest.approx(3990)), "the number of a version is none"
+    other = taken_in(demo, by_tens("Tern logger"), vehicle=LT7)
+    assert other.taken_unit == "ms", "nothing was said of this logger"
+    assert not tell_time_unit(demo, log.uid, "s")
+    long = taken_in(demo, by_tens("Tern logger", rows=6000))
+    with pytest.raises(EntryError, match="would last 1,000 hours"):
+        tell_time_unit(demo, long.uid, "min")
+
+
+def test_times_that_say_their_unit_cannot_be_told_another(demo):
+    log = taken_in(demo, as_csv(made_drive(None, 8).log))
+    assert log.taken_unit == ""
+    with pytest.raises(EntryError, match="Its file says"):
+        tell_time_unit(demo, log.uid, "ms")
+
+
+def test_what_a_heading_means_goes_with_the_logger_to_other_vehicles_where_all_agree(demo):
+    first = taken_in(demo, by_tens(name="T1"))
+    assert first.channels[0].sense is Sense.OTHER
+    tell_channels(demo, first.uid, [ChannelMeaning(heading="T1", sense=Sense.COOLANT_TEMPERATURE, unit="degC")])
+    (channel, _) = taken_in(demo, by_tens(name="T1") + b"\n", vehicle=LT7).channels
+    assert (channel.sense, channel.unit, channel.circuit_uid) == (Sense.COOLANT_TEMPERATURE, "°C", None)
+    (channel, _) = taken_in(demo, by_tens("Tern logger", "T1"), vehicle=LT7).channels
+    assert channel.sense is Sense.OTHER, "another logger's T1"
 
 
 def test_a_channel_of_a_circuit_is_held_against_its_sensors_range(demo):

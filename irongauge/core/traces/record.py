@@ -71,7 +71,8 @@ class KeptLog:
     """A log: its vehicle, the file's name, how far its reading is, and once it is ready its channels and findings.
 
     One that `is_well` was driven when the vehicle was well: its readings are among the vehicle's normals, those of
-    `well_stretch_s` only where it is told.
+    `well_stretch_s` only where it is told. `logger` is the same for files that are written alike; `taken_unit` that of times of
+    which the file does not say it.
     """
 
     uid: UUID
@@ -88,6 +89,8 @@ class KeptLog:
     technician_uid: UUID | None
     is_well: bool = False
     well_stretch_s: tuple[float, float] | None = None
+    logger: str = ""
+    taken_unit: str = ""
     channels: tuple[KeptChannel, ...] = ()
     findings: tuple[LogFinding, ...] = ()
 

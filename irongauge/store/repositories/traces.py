@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import datetime
@@ -21,6 +22,7 @@ from irongauge.errors import NotFoundError
 from irongauge.store.trace_models import (
     ChannelMeaningRow,
     LogChannelRow,
+    LoggerHabitRow,
     LogPieceRow,
     LogRow,
     LogTimesRow,
@@ -136,6 +138,8 @@ class TraceRepository:
                 well_stretch_s=None
                 if row.well_from_s is None or row.well_until_s is None
                 else (row.well_from_s, row.well_until_s),
+                logger=row.logger,
+                taken_unit=row.taken_unit,
                 findings=tuple(_finding_of(told) for told in row.findings),
             )
             for row in self._session.scalars(query)
@@ -220,6 +224,10 @@ class TraceRepository:
     def add_times(self, uid: UUID, place: int, times: TimesBytes) -> None:
         self._session.execute(insert(LogTimesRow).values(log_uid=uid, place=place, **asdict(times)))
 
+    def change_times(self, uid: UUID, place: int, times: TimesBytes) -> None:
+        own = (LogTimesRow.log_uid == uid, LogTimesRow.place == place)
+        self._session.execute(update(LogTimesRow).where(*own).values(**asdict(times)))
+
     def add_channel(self, uid: UUID, kept: ChannelBytes) -> None:
         self._session.execute(
             insert(LogChannelRow).values(
@@ -269,6 +277,34 @@ class TraceRepository:
             )
             for row in rows
         }
+
+    def meanings_by_logger(self, logger: str, but: UUID) -> dict[str, ChannelMeaning]:
+        """By heading, what was told alike on all other vehicles of which there is a log that is written so; no circuits."""
+        others = select(LogRow.vehicle_uid).where(LogRow.logger == logger, LogRow.vehicle_uid != but)
+        columns = (ChannelMeaningRow.heading, ChannelMeaningRow.sense, ChannelMeaningRow.unit, ChannelMeaningRow.base)
+        rows = self._session.execute(select(*columns).where(ChannelMeaningRow.vehicle_uid.in_(others)).distinct()).all()
+        said = Counter(row.heading for row in rows)
+        return {
+            row.heading: ChannelMeaning(
+                heading=row.heading,
+                sense=Sense(row.sense),
+                unit=row.unit,
+                base=None if row.base is None else PressureBase(row.base),
+            )
+            for row in rows
+            if said[row.heading] == 1
+        }
+
+    def time_units(self, shop_uid: UUID) -> dict[str, str]:
+        """By logger, the unit of the times that its files do not say."""
+        rows = self._session.scalars(select(LoggerHabitRow).where(LoggerHabitRow.shop_uid == shop_uid))
+        return {row.logger: row.time_unit for row in rows}
+
+    def keep_time_unit(self, shop_uid: UUID, logger: str, unit: str) -> None:
+        statement = insert(LoggerHabitRow).values(shop_uid=shop_uid, logger=logger, time_unit=unit)
+        self._session.execute(
+            statement.on_conflict_do_update(index_elements=["shop_uid", "logger"], set_={"time_unit": unit})
+        )
 
     def keep_meaning(self, vehicle_uid: UUID, meaning: ChannelMeaning) -> None:
         values = {**asdict(meaning), "vehicle_uid": vehicle_uid, "heading": meaning.heading.casefold()}

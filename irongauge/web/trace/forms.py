@@ -23,6 +23,7 @@ __all__ = [
     "LogForm",
     "NormalsForm",
     "RuleForm",
+    "TimesForm",
     "meaning_from",
     "rule_from",
     "seconds_from",
@@ -46,6 +47,12 @@ class ChannelForm(PostedForm):
     unit: Annotated[str, text(20, what="the unit", needed=False)] = ""
     base: Annotated[str, choice("", *PressureBase)] = ""
     circuit_uid: OptionalUid = None
+
+
+class TimesForm(PostedForm):
+    """What a log's times are in."""
+
+    time_unit: Annotated[str, choice(*TIME_UNITS)]
 
 
 class RuleForm(PostedForm):

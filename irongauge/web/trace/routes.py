@@ -29,6 +29,7 @@ from irongauge.web.trace.forms import (
     ChannelForm,
     LogForm,
     RuleForm,
+    TimesForm,
     meaning_from,
     rule_from,
     seconds_from,
@@ -44,7 +45,7 @@ from irongauge.web.trace.page import (
 )
 from irongauge.workflows.shop.queue import judge_later, read_later
 from irongauge.workflows.trace.health_rules import add_rule, dry_run, look_at_rules, remove_rule
-from irongauge.workflows.trace.log_channels import tell_channels
+from irongauge.workflows.trace.log_channels import tell_channels, tell_time_unit
 from irongauge.workflows.trace.logs import (
     NewLog,
     hand_in,
@@ -183,6 +184,7 @@ def _log(
         clock=clock,
         shown=channel_text,
         taken=taken_unit,
+        time_units=tuple(TIME_UNITS),
         not_judged=unjudged(log.channels, log.seconds),
         tab="trace",
     )
@@ -280,6 +282,23 @@ def post_channel(
         chosen = _place_of(posted.values.get("place", ""))
         return _log(request, database, pages, uid=log_uid, state=state.with_error(error), status=422, chosen=chosen)
     return go_to(request.url_for("log", uid=uid).replace(fragment="channels"))
+
+
+@router.post("/trace/logs/{uid}/times", dependencies=[MEASURE], name="tell_times")
+def post_times(
+    request: Request, database: DatabaseDep, pages: PagesDep, *, uid: str, posted: FormDep, shop: ShopDep
+) -> Response:
+    """Say what its times are in; the log is looked at anew, and its logger's next files are read so."""
+    log_uid = uid_or_missing("log", uid)
+    form, state = read_form(TimesForm, posted.values)
+    try:
+        if form is None:
+            raise state.first_error()
+        if tell_time_unit(database, log_uid, form.time_unit):
+            judge_later(database, log_uid, shop.uid)
+    except EntryError as error:
+        return _log(request, database, pages, uid=log_uid, state=state.with_error(error), status=422)
+    return go_to(request.url_for("log", uid=uid))
 
 
 @router.post("/trace/logs/{uid}/well", dependencies=[MEASURE], name="say_well")

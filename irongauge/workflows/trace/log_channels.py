@@ -11,15 +11,18 @@ import numpy as np
 from irongauge.core.sensors.circuits import Circuit
 from irongauge.core.traces.likely_units import likely_unit
 from irongauge.core.traces.log_units import LogUnit, log_unit
-from irongauge.core.traces.record import ChannelMeaning, KeptChannel
+from irongauge.core.traces.record import ChannelMeaning, KeptChannel, LogState
 from irongauge.core.traces.sense_names import sense_of
 from irongauge.core.traces.senses import Sense
 from irongauge.errors import EntryError, NotFoundError, quoted
-from irongauge.formats.logs import RawChannel
+from irongauge.formats.log_headings import TIME_UNITS
+from irongauge.formats.logs import LONGEST_S, RawChannel
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
+from irongauge.workflows.shop.view import require_shop
+from irongauge.workflows.trace.log_samples import times_bytes, whole_times
 
-__all__ = ["circuits_of", "meant", "tell_channels"]
+__all__ = ["circuits_of", "meant", "tell_channels", "tell_time_unit"]
 
 
 def circuits_of(store: Store, vehicle_uid: UUID) -> tuple[Circuit, ...]:
@@ -90,6 +93,32 @@ def _check_unit(meaning: ChannelMeaning) -> None:
     if unit is not None and wanted is not None and unit.quantity is not wanted:
         problem = f"{meaning.sense.capitalize()} is not in {meaning.unit}."
         raise EntryError("unit", meaning.unit, problem, "Choose another unit, or what it is of.")
+
+
+def tell_time_unit(database: Database, uid: UUID, unit: str) -> bool:
+    """Say what a log's times are in that does not say it, for its logger's next files too; True where it has to be judged again.
+
+    Its times are put right where they stand, since the file itself is not kept. Raises `EntryError` for a log whose times say
+    their unit, or that would last longer than any log does.
+    """
+    with database.unit() as store:
+        log = store.traces.log(uid, lock=True)
+        if log.state is not LogState.READY or not log.taken_unit:
+            raise EntryError("time_unit", unit, "Its file says what its times are in.", "Hand the right file in again.")
+        factor = TIME_UNITS[unit] / TIME_UNITS[log.taken_unit]
+        seconds = log.seconds * factor
+        if seconds > LONGEST_S:
+            raise EntryError(
+                "time_unit", unit, f"In {unit} it would last {seconds / 3600:,.0f} hours.", "Choose another."
+            )
+        store.traces.keep_time_unit(require_shop(store).uid, log.logger, unit)
+        if unit == log.taken_unit:
+            return False
+        for place in {channel.times for channel in log.channels}:
+            store.traces.change_times(uid, place, times_bytes(whole_times(store, uid, place) * factor))
+        well = (None, None) if log.well_stretch_s is None else tuple(end * factor for end in log.well_stretch_s)
+        store.traces.tell(uid, taken_unit=unit, seconds=seconds, well_from_s=well[0], well_until_s=well[1])
+        return True
 
 
 def tell_channels(database: Database, uid: UUID, meanings: Sequence[ChannelMeaning]) -> bool:

@@ -195,7 +195,7 @@ def _raw(database: Database, log: KeptLog) -> RawLog:
     with tempfile.TemporaryDirectory(prefix="irongauge-log-") as folder:
         path = Path(folder) / f"log{suffix if suffix.isascii() and len(suffix) < 8 else ''}"  # noqa: PLR2004
         with database.unit() as store:
-            given = store.traces.given(log.uid)
+            given, usual = store.traces.given(log.uid), store.traces.time_units(require_shop(store).uid)
             with path.open("wb") as file:
                 for piece in store.traces.pieces(log.uid, 0):
                     file.write(piece)
@@ -209,14 +209,15 @@ def _raw(database: Database, log: KeptLog) -> RawLog:
                 do = "Hand it in again together with the DBC file of its bus."
                 raise BadFileError(log.name, "It is a CAN trace, and nothing says what its frames mean.", do)
             return read_log_can(log.name, path, given["dbc_name"], dbc)
-        return read_log_csv(log.name, path, time_unit=given["time_unit"])
+        return read_log_csv(log.name, path, time_unit=given["time_unit"], units_by_logger=usual)
 
 
 def _channels(database: Database, log: KeptLog, raw: RawLog) -> tuple[KeptChannel, ...]:
     """A log's channels as their headings are meant, each with the number of its times."""
     with database.unit() as store:
-        meanings = store.traces.meanings(log.vehicle_uid)
-        store.traces.tell(log.uid, doing="Judging", share=0.5)
+        own = store.traces.meanings(log.vehicle_uid)
+        meanings = (store.traces.meanings_by_logger(raw.logger, log.vehicle_uid) if raw.logger else {}) | own
+        store.traces.tell(log.uid, logger=raw.logger, taken_unit=raw.taken_unit, doing="Judging", share=0.5)
     bases: dict[int, int] = {}
     return tuple(
         meant(c, meanings.get(c.name.casefold()), at, bases.setdefault(id(c.time_s), len(bases)))
