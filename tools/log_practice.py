@@ -11,6 +11,7 @@ from __future__ import annotations
 import argparse
 import json
 import lzma
+import re
 import tempfile
 import time
 from collections import Counter
@@ -131,7 +132,13 @@ def _channels(
     left = list(raw.channels)
     for channel in sorted(own, key=lambda c: c["column"]):
         mine = next(
-            (c for c in left if channel["heading"].startswith(c.name) or c.name.startswith(channel["heading"])), None
+            (
+                c
+                for c in left
+                if channel["heading"].startswith(re.sub(r" \(\d+\)$", "", c.name))
+                or c.name.startswith(channel["heading"])
+            ),
+            None,
         )
         if mine is None:
             graded.misread.append(f"no channel for {channel['heading']!r}")

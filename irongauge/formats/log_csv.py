@@ -14,6 +14,7 @@ from __future__ import annotations
 import gzip
 import re
 import zlib
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
@@ -22,7 +23,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from irongauge.core.traces.log_units import split_heading
+from irongauge.core.traces.log_units import log_unit, split_heading
 from irongauge.errors import BadFileError, quoted
 from irongauge.formats.capture_text import is_moment, seconds_of
 from irongauge.formats.log_headings import HEAD_BYTES, TIME_UNITS, LogPlan, plan_of, time_unit_of
@@ -207,11 +208,14 @@ def _base(name: str, time_s: Times) -> _Base:
 def _channels(frame: pl.DataFrame, plan: LogPlan, bases: Mapping[int, _Base]) -> tuple[list[RawChannel], list[str]]:
     """A channel for each column with numbers, on the times that stand nearest before it; and the names of those without."""
     channels, empty = [], []
+    bare = Counter(split_heading(heading)[0] for heading in plan.names)
     for at, heading in enumerate(plan.names):
         if at in plan.times_at or not heading or at >= plan.width:
             continue
         own = frame[f"c{at}"]
         label, unit = split_heading(heading)
+        if bare[label] > 1 and unit and log_unit(unit) is None:
+            label, unit = heading, ""  # Speed and Speed (dash): what is no unit tells the two apart
         if own.null_count() == frame.height:
             empty.append(label)
             continue

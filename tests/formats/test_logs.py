@@ -310,3 +310,20 @@ def test_a_row_for_each_value_becomes_a_channel_for_each_name(tmp_path, heading,
         ("oil", more[1].strip(";"), N),
     ]
     assert log.channels[0].time_s[-1] == pytest.approx(3.9, abs=0.06)
+
+
+def test_a_word_in_brackets_that_is_no_unit_tells_two_headings_apart(tmp_path):
+    heading = "time (s),Road speed (km/h),Road speed (dash),Oil (bar),Boost (mbar)"
+    log = read(tmp_path, table([heading], lambda n: [f"{n / 10:.1f},{50 + n},{51 + n},3.1,900"]))
+    assert told(log) == [("Road speed", "km/h"), ("Road speed (dash)", ""), ("Oil", "bar"), ("Boost", "mbar")]
+
+
+@pytest.mark.parametrize(("usual", "taken", "last_s"), [("", "ms", 0.39), ("s", "s", 390.0)])
+def test_times_of_no_unit_are_taken_as_the_loggers_others_are(tmp_path, usual, taken, last_s):
+    content = table(["Time,RPM"], lambda n: [f"{10 * n}", f"{800 + n}"])
+    logger = read(tmp_path, content).logger
+    log = read(tmp_path, content, units_by_logger={logger: usual})
+    assert (log.taken_unit, log.channels[0].time_s[-1]) == (taken, pytest.approx(last_s))
+    assert read(tmp_path, content, time_unit="min", units_by_logger={logger: usual}).taken_unit == ""
+    said = read(tmp_path, content.replace("Time", "Time (ms)"), units_by_logger={logger: usual})
+    assert (said.taken_unit, said.channels[0].time_s[-1]) == ("", pytest.approx(0.39))

@@ -17,6 +17,7 @@ from irongauge.core.traces.findings import FindingKind, LogFinding
 from irongauge.core.traces.mistaken import mistaken
 from irongauge.core.traces.noise import noise_of
 from irongauge.core.traces.pairs import between_channels
+from irongauge.core.traces.sags import find_sags
 from irongauge.core.traces.senses import DRIVERS, Sense
 from irongauge.core.traces.single import Excursion, SingleChannel
 
@@ -61,7 +62,10 @@ def judge_log(log: Log, progress: Callable[[float], None] | None = None) -> tupl
             if progress is not None:
                 progress(0.8 * (at + 1) / len(singles))
     found += at_key_on(log, singles, engine)
-    found += _dropouts(log, singles)
+    dropped = _dropouts(log, singles)
+    found += dropped
+    if not any(finding.kind is FindingKind.SHARED for finding in dropped):
+        found += find_sags(singles)
     between = between_channels(log, singles)
     late = {finding.channel for finding in between if finding.kind is FindingKind.LAG}
     found += _steps(tuple(one for one in singles if one.channel.name not in late), engine, found)
