@@ -182,6 +182,18 @@ class RuleRow(Base):
     why: Mapped[str]
 
 
+class EngineFittingRow(Base):
+    """That an engine was fitted to a vehicle."""
+
+    __tablename__ = "engine_fitting"
+    __table_args__ = (length("engine", 60, 1),)
+
+    uid: Mapped[UUID] = mapped_column(primary_key=True)
+    vehicle_uid: Mapped[UUID] = mapped_column(ForeignKey("vehicle.uid"), index=True)
+    engine: Mapped[str]
+    fitted_at: Mapped[datetime]
+
+
 class NormalReadingRow(Base):
     """A reading of what is usual for a vehicle: of a log that was driven when it was well, or typed in."""
 

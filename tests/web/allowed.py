@@ -61,7 +61,7 @@ _BY_DEED = {
             /pulse/captures /pulse/captures/simulated /pulse/captures/{uid}/look /pulse/captures/{uid}/keep
             /vehicles/{uid}/notes /vehicles/{uid}/pictures /vehicles/{uid}/places/{place_uid}/tick
             /kit/{uid}/tick /vehicles/{uid}/trials /work/status /trace/logs /trace/logs/{uid}/channel
-            /trace/logs/{uid}/times
+            /trace/logs/{uid}/times /vehicles/{uid}/engines
             /trace/logs/{uid}/well /vehicles/{uid}/normals /trace/live/{uid}/plug /trace/live/{uid}/watch /trace/live/{uid}/record
             /trace/live/{uid}/end /jobs/{uid}/codes/ask /jobs/{uid}/codes /api/v1/vehicles/{uid}/trials
             /api/v1/jobs/{uid}/codes/ask
@@ -79,6 +79,7 @@ _BY_DEED = {
             /vehicles/{uid}/maps /vehicles/{uid}/power /vehicles/{uid}/power/{feed_uid}/remove /jobs/{uid}/kit
             /kit/{uid}/remove /shelf/modules /shelf/modules/{uid} /work/pin /work/steps /work/before
             /vehicles/{uid}/work/covers /work/remove /work/first /work/better /trace/logs/{uid}/remove
+            /vehicles/{uid}/engines/{fitting_uid}/remove
             /vehicles/{uid}/normals/{reading_uid}/remove
             /trace/rules /trace/rules/{uid}/remove /trace/live/ports /trace/live/{uid}/port
             /trace/live/{uid}/remove

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 
 from irongauge.demo.shelf import uid_of
@@ -233,6 +235,37 @@ def test_a_stretch_of_a_log_is_marked_as_well(visitor, demo, typed, says):
     page = visitor.send(visitor.get(path).form("/well"), is_well="yes", from_s=typed[0], until_s=typed[1])
     work_off(demo)
     assert says in (page.text if page.status == 422 else visitor.get(path).text)
+
+
+def _gauge(visitor, vehicle, day, readings):
+    form = visitor.get(f"/vehicles/{vehicle}/normals").form("/normals")
+    told = {"sense": "fuel pressure", "heat": "hot", "speed": "at idle", "load": "", "read_on": day}
+    return visitor.send(form, readings=readings, **told)
+
+
+def _usual_bar(page):
+    found = re.search(r"Fuel pressure hot, at idle ([\d.]+)", page.text)
+    return None if found is None else round(float(found[1]) / 100, 2)
+
+
+def test_what_is_usual_of_an_engine_goes_with_it_to_another_vehicle(visitor):
+    its = _usual_bar(_gauge(visitor, LT7, "2026-03-01", "3.00 bar\n3.02 bar\n3.01 bar\n2.99 bar"))
+    page = _gauge(visitor, P2, "2026-03-02", "4.00 bar\n4.02 bar\n4.01 bar\n3.99 bar")
+    before = _usual_bar(page)
+    assert abs(before - its) > 0.3
+    form = page.form("/engines")
+    refused = visitor.send(form, engine="", came_from=str(LT7))
+    assert refused.status == 422
+    assert "number or name" in refused.text
+    assert "has not come yet" in visitor.send(form, engine="4711", fitted_on="2099-01-01").text
+    moved = visitor.send(form, engine="4711", came_from=str(LT7))
+    assert "Engine 4711" in moved.text
+    assert _usual_bar(moved) == its, "what it read in LT-7"
+    assert "its first" in visitor.get(f"/vehicles/{LT7}/normals").text
+    other = visitor.send(form, engine_uid=str(P2), engine="4712", came_from=str(LT7))
+    assert other.status == 422
+    assert "“4711” was in that vehicle then" in other.text
+    assert _usual_bar(visitor.send(moved.form("/engines/"))) == before
 
 
 def test_what_a_gauge_shows_becomes_a_normal_and_can_be_taken_back(visitor):

@@ -16,11 +16,13 @@ from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from irongauge.core.measure.units import PressureBase, Quantity
 from irongauge.core.traces.findings import FindingKind, LogFinding
+from irongauge.core.traces.fitted_engines import EngineFitting
 from irongauge.core.traces.record import ChannelMeaning, KeptChannel, KeptLog, KeptReading, KeptRule, LogState
 from irongauge.core.traces.senses import Sense
 from irongauge.errors import NotFoundError
 from irongauge.store.trace_models import (
     ChannelMeaningRow,
+    EngineFittingRow,
     LogChannelRow,
     LoggerHabitRow,
     LogPieceRow,
@@ -367,6 +369,23 @@ class TraceRepository:
             )
             for row in rows
         )
+
+    def engine_fittings(self) -> tuple[EngineFitting, ...]:
+        """Every engine that was fitted, the oldest first."""
+        rows = self._session.scalars(
+            select(EngineFittingRow).order_by(EngineFittingRow.fitted_at, EngineFittingRow.uid)
+        )
+        return tuple(
+            EngineFitting(uid=row.uid, vehicle_uid=row.vehicle_uid, engine=row.engine, fitted_at=row.fitted_at)
+            for row in rows
+        )
+
+    def add_engine_fitting(self, fitting: EngineFitting) -> None:
+        self._session.add(EngineFittingRow(**asdict(fitting)))
+        self._session.flush()
+
+    def drop_engine_fitting(self, uid: UUID) -> None:
+        self._session.execute(delete(EngineFittingRow).where(EngineFittingRow.uid == uid))
 
     def add_normal_readings(self, vehicle_uid: UUID, readings: Sequence[KeptReading]) -> None:
         self._session.add_all(

@@ -20,6 +20,7 @@ __all__ = [
     "MOST_S",
     "BandsForm",
     "ChannelForm",
+    "EngineForm",
     "LogForm",
     "NormalsForm",
     "RuleForm",
@@ -53,6 +54,15 @@ class TimesForm(PostedForm):
     """What a log's times are in."""
 
     time_unit: Annotated[str, choice(*TIME_UNITS)]
+
+
+class EngineForm(PostedForm):
+    """An engine that was fitted."""
+
+    engine_uid: OptionalUid = None
+    engine: Annotated[str, text(60, what="the engine’s number or name")]
+    fitted_on: OptionalDay = None
+    came_from: OptionalUid = None
 
 
 class RuleForm(PostedForm):

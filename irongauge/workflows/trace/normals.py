@@ -16,6 +16,7 @@ from irongauge.core.pulses.record import KeptPulse
 from irongauge.core.sensors.circuits import Circuit, Instrument
 from irongauge.core.shop import Shop, Vehicle, VehicleChange
 from irongauge.core.traces.channels import Log
+from irongauge.core.traces.fitted_engines import EngineFitting
 from irongauge.core.traces.log_units import LogUnit
 from irongauge.core.traces.normals import (
     WANTED,
@@ -39,6 +40,7 @@ from irongauge.errors import EntryError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
 from irongauge.workflows.shop.view import require_shop
+from irongauge.workflows.trace.fitted_engines import of_its_engine
 
 __all__ = [
     "NormalLine",
@@ -93,6 +95,8 @@ class NormalsView:
     missing: tuple[tuple[Sense, Condition], ...]
     not_well: int
     typed: tuple[KeptReading, ...]
+    engines: tuple[EngineFitting, ...]
+    vehicles: tuple[Vehicle, ...]
 
 
 @dataclass(frozen=True)
@@ -160,6 +164,9 @@ def look_at_normals(database: Database, vehicle_uid: UUID) -> NormalsView:
         changes = store.vehicles.changes(vehicle_uid)
         meanings = store.traces.meanings(vehicle_uid).values()
         names = store.traces.channel_senses(vehicle_uid)
+        own = {reading.uid for reading in store.traces.normal_readings(vehicle_uid)}
+        engines = tuple(one for one in store.traces.engine_fittings() if one.vehicle_uid == vehicle_uid)
+        vehicles = tuple(one for one in store.jobs.vehicles(shop.uid) if one.uid != vehicle_uid)
     lines = tuple(_line(group, others, changes) for group in _grouped(well).values())
     senses = {meaning.sense for meaning in meanings} | set(names)
     return NormalsView(
@@ -168,7 +175,9 @@ def look_at_normals(database: Database, vehicle_uid: UUID) -> NormalsView:
         lines=lines,
         missing=missing([line.normal for line in lines], senses),
         not_well=len(others),
-        typed=tuple(r for r in reversed(well) if r.log_uid is None and r.uid is not None),
+        typed=tuple(r for r in reversed(well) if r.log_uid is None and r.uid in own),
+        engines=engines,
+        vehicles=vehicles,
     )
 
 
@@ -192,9 +201,9 @@ def unusual_logs(store: Store, logs: Sequence[KeptLog]) -> frozenset[UUID]:
     """Those of the logs of which a reading is not usual, by what the vehicle's other logs and its gauges showed."""
     found = set()
     for vehicle_uid in dict.fromkeys(log.vehicle_uid for log in logs):
-        well, others = _parted(store, vehicle_uid)
+        usual = of_its_engine(store, vehicle_uid)
         of_it = [log for log in logs if log.vehicle_uid == vehicle_uid]
-        found |= {log.uid for log in of_it if any(line.is_odd for line in _standings(log, well, others))}
+        found |= {log.uid for log in of_it if any(line.is_odd for line in _standings(log, usual.well, usual.others))}
     return frozenset(found)
 
 
@@ -215,21 +224,13 @@ def _standings(log: KeptLog, well: Sequence[KeptReading], others: Sequence[KeptR
 
 def kept_normals(store: Store, vehicle: Vehicle) -> tuple[KeptReading, ...]:
     """The readings of logs that were driven when the vehicle was well, and those that came with a file."""
-    return _parted(store, vehicle.uid)[0]
+    return of_its_engine(store, vehicle.uid).well
 
 
 def _readings(store: Store, vehicle: Vehicle) -> tuple[tuple[KeptReading, ...], tuple[KeptReading, ...]]:
     """Readings that tell what is usual, those of the Bench too, and those of logs that nobody called well."""
-    well, others = _parted(store, vehicle.uid)
-    return (*well, *_of_bench(store, vehicle), *_of_curve_and_pulse(store, vehicle)), others
-
-
-def _parted(store: Store, vehicle_uid: UUID) -> tuple[tuple[KeptReading, ...], tuple[KeptReading, ...]]:
-    well_logs = store.traces.well_logs(vehicle_uid)
-    every = store.traces.normal_readings(vehicle_uid)
-    well = [r for r in every if r.log_uid is None or r.log_uid in well_logs]
-    others = [r for r in every if r.log_uid is not None and r.log_uid not in well_logs]
-    return tuple(well), tuple(others)
+    found = of_its_engine(store, vehicle.uid, _of_bench(store, vehicle))
+    return (*found.well, *_of_curve_and_pulse(store, vehicle)), found.others
 
 
 def _of_bench(store: Store, vehicle: Vehicle) -> list[KeptReading]:

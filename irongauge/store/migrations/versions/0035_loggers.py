@@ -30,6 +30,10 @@ def upgrade() -> None:
         sa.ForeignKeyConstraint(["shop_uid"], ["shop.uid"], name=op.f("fk_logger_habit_shop_uid_shop")),
         sa.PrimaryKeyConstraint("shop_uid", "logger", name=op.f("pk_logger_habit")),
     )
+    op.execute(
+        "CREATE CONSTRAINT TRIGGER record_logger_habit AFTER INSERT OR UPDATE OR DELETE ON logger_habit DEFERRABLE INITIALLY "
+        "DEFERRED FOR EACH ROW EXECUTE FUNCTION write_record('', '')"
+    )
 
 
 def downgrade() -> None:
