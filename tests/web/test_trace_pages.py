@@ -34,12 +34,22 @@ def test_a_log_is_handed_in_read_and_judged_on_its_page(visitor, demo):
     read = visitor.get(page.response.url.path)
     assert "No fault is found, but not all is as usual" in read.text
     assert "Against this vehicle’s normals" in read.text
+    assert "To its job" in read.text
     told = visitor.send(read.form("/well"), is_well="yes")
     assert "The vehicle was well on this log" in told.text
     assert "the vehicle was well" in visitor.get("/trace").text
     gone = visitor.send(told.form("/remove"))
     assert gone.response.url.path == "/trace"
     assert visitor.get(page.response.url.path).status == 404
+
+
+def test_a_level_far_from_usual_says_what_to_do_about_it_and_leads_to_the_job(visitor, demo):
+    halved = as_csv(made_drive(None, 12).log, change={"Oil pressure (kPa)": lambda value: 0.5 * value})
+    page = hand_in(visitor, halved)
+    work_off(demo)
+    read = visitor.get(page.response.url.path)
+    assert "Look at the oil’s level and grade, then measure it with a gauge at the gallery, hot." in read.text
+    assert "To its job" in read.text
 
 
 def test_what_times_are_in_is_told_with_one_tap_beside_the_log(visitor, demo):

@@ -178,7 +178,7 @@ def _log(
         state=state,
         senses=tuple(Sense),
         bases=tuple(PressureBase),
-        standings=[(line.mark, standing_text(line)) for line in standings if line.is_odd][:40],
+        standings=[(line.mark, standing_text(line), line.follow_up) for line in standings if line.is_odd][:40],
         usual_count=sum(line.normal.is_known and not line.is_odd for line in standings),
         circuits={str(c.uid): c.name for c in view.circuits},
         clock=clock,

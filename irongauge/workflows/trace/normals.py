@@ -36,6 +36,7 @@ from irongauge.core.traces.normals import (
 from irongauge.core.traces.record import KeptLog, KeptReading
 from irongauge.core.traces.sense_names import sense_of
 from irongauge.core.traces.senses import Sense
+from irongauge.core.traces.unusual import follow_up_of
 from irongauge.errors import EntryError
 from irongauge.store.database import Database
 from irongauge.store.repositories import Store
@@ -111,6 +112,11 @@ class StandingLine:
     @property
     def mark(self) -> Mark:
         return self.standing.mark
+
+    @property
+    def follow_up(self) -> str:
+        """What to do about it; nothing where it is usual."""
+        return follow_up_of(self.normal.channel, self.value - self.normal.median) if self.is_odd else ""
 
     @property
     def is_odd(self) -> bool:
