@@ -96,8 +96,8 @@ class NormalsView:
     missing: tuple[tuple[Sense, Condition], ...]
     not_well: int
     typed: tuple[KeptReading, ...]
-    engines: tuple[EngineFitting, ...]
-    vehicles: tuple[Vehicle, ...]
+    engines: tuple[EngineFitting, ...] = ()
+    vehicles: tuple[Vehicle, ...] = ()
 
 
 @dataclass(frozen=True)
