@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,19 +15,17 @@ from irongauge.core.pulses.waveform import Shape, WaveformFigures, measure_check
 
 Floats = NDArray[np.float64]
 
-__all__ = ["Hum", "find_in_hum", "find_in_sampling", "hum_in", "without_hum"]
+__all__ = ["Hum", "find_in_hum", "find_in_sampling", "taken_out"]
 
 _MAINS_HZ = (50.0, 60.0)  # of all public networks
 _NEAR = 0.01  # of the mains' rate, which its makers hold to 0.4 %, with what a short capture can tell
 _LEAST_CYCLES = 5.0  # of the mains in a capture, to part its line from its neighbours
-_LEAST_SHARE = (
-    0.012  # of the whole swing, as an amplitude: a tooth's edge then comes half a percent of its period early or late
-)
+# Of the whole swing, as an amplitude: a tooth's edge then comes half a percent of its period early or late.
+_LEAST_SHARE = 0.012
 _TOLD_SHARE = 0.03  # of the whole swing: less is taken out, and is nothing to tell of a coil at work
 _LEAST_AROUND = 9  # periods about each, that tell what is usual
-_CALMS = (
-    0.6  # of the unrest of the periods, that is left once a small hum is out: a line of the ring's own is one of many
-)
+# Of the unrest of the periods, that is left once the hum is out: a line of the ring's own is one of many.
+_CALMS = 0.6
 _STANDS_OUT = 3.0  # times its neighbours in the spectrum
 _LINE, _SIDES = 3.0, (3.0, 4.5)  # widths of a line under a Hann window, in 1/duration, and where its neighbours are
 _ENOUGH = 20_000  # samples that show the mains
@@ -50,40 +49,43 @@ def _is_only_hum(figures: WaveformFigures) -> bool:
     return even and any(abs(figures.frequency_hz / hertz - 1) < _NEAR for hertz in _MAINS_HZ)
 
 
-def hum_in(time_s: Floats, signal_v: Floats, figures: WaveformFigures, teeth: int | None) -> Hum | None:
-    """The mains under a coil's wave, where it stands out from its neighbours in the spectrum.
+def taken_out(
+    time_s: Floats, signal_v: Floats, figures: WaveformFigures, teeth: int | None
+) -> tuple[Hum | None, Floats, WaveformFigures]:
+    """The mains under a coil's wave, the wave without them, and its figures anew; the same wave where none are found.
 
-    `teeth` tell how fast the ring turns, which has lines of its own. Of a switching output nothing is said: its levels hide it.
+    They stand out from their neighbours in the spectrum, and without them the periods are far more even. `teeth` tell how fast
+    the ring turns, which has lines of its own. Of a switching output nothing is said: its levels hide them.
     """
+    for hum in _lines_of_mains(time_s, signal_v, figures, teeth):
+        rest_v = _without(time_s, signal_v, hum)
+        rest = measure_checked(time_s, rest_v)
+        if _unrest(rest.edges.rising_s, hum.hertz) < _CALMS * _unrest(figures.edges.rising_s, hum.hertz):
+            return hum, rest_v, rest
+    return None, signal_v, figures
+
+
+def _lines_of_mains(time_s: Floats, signal_v: Floats, figures: WaveformFigures, teeth: int | None) -> Iterator[Hum]:
+    """Lines of the spectrum at a rate of the mains that stand out from their neighbours."""
     seconds = float(time_s[-1] - time_s[0])
     if figures.shape is not Shape.SINE or figures.frequency_hz is None or seconds * _MAINS_HZ[0] < _LEAST_CYCLES:
-        return None
-    full = time_s, signal_v
+        return
     every = max(1, len(time_s) // _ENOUGH)
     if every > 1:
         whole = len(time_s) // every * every
         time_s = time_s[:whole].reshape(-1, every).mean(axis=1)
         signal_v = signal_v[:whole].reshape(-1, every).mean(axis=1)
     swing_v = figures.high_v - figures.low_v
+    steps = [side / seconds for side in _SIDES]
+    if teeth is not None and figures.frequency_hz / teeth > 1 / seconds:
+        steps.append(figures.frequency_hz / teeth)
     for hertz in _MAINS_HZ:
         if abs(figures.frequency_hz - hertz) < _LINE / seconds:
             continue
         size_v = _line_v(time_s, signal_v, hertz)
-        steps = [side / seconds for side in _SIDES]
-        if teeth is not None and figures.frequency_hz / teeth > 1 / seconds:
-            steps.append(figures.frequency_hz / teeth)
         beside_v = max(_line_v(time_s, signal_v, hertz + way * step) for step in steps for way in (-1, 1))
-        hum = Hum(hertz, size_v)
-        stands_out = size_v > _LEAST_SHARE * swing_v and size_v > _STANDS_OUT * beside_v
-        if stands_out and _calms(*full, figures, hum):
-            return hum
-    return None
-
-
-def _calms(time_s: Floats, signal_v: Floats, figures: WaveformFigures, hum: Hum) -> bool:
-    """True where the periods are far more even without it."""
-    without = measure_checked(time_s, without_hum(time_s, signal_v, hum))
-    return _unrest(without.edges.rising_s, hum.hertz) < _CALMS * _unrest(figures.edges.rising_s, hum.hertz)
+        if size_v > _LEAST_SHARE * swing_v and size_v > _STANDS_OUT * beside_v:
+            yield Hum(hertz, size_v)
 
 
 def _unrest(edges_s: Floats, hertz: float) -> float:
@@ -103,7 +105,7 @@ def _line_v(time_s: Floats, signal_v: Floats, hertz: float) -> float:
     return float(2 * abs(((signal_v - signal_v.mean()) * window * turned).sum()) / window.sum())
 
 
-def without_hum(time_s: Floats, signal_v: Floats, hum: Hum) -> Floats:
+def _without(time_s: Floats, signal_v: Floats, hum: Hum) -> Floats:
     """The wave less the sine of that rate that fits it best."""
     angle = 2 * np.pi * hum.hertz * time_s
     basis = np.stack((np.cos(angle), np.sin(angle), np.ones(len(time_s))))

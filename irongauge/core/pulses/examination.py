@@ -14,21 +14,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from irongauge.core.measure.quantities import Mark
-from irongauge.core.pulses.disturbances import find_in_hum, find_in_sampling, hum_in, without_hum
-from irongauge.core.pulses.findings import Finding, find_in_levels, find_in_pulses, find_in_volts, longest_run
-from irongauge.core.pulses.ring import RingFault, RingFigures, examine_ring
-from irongauge.core.pulses.ring_findings import find_in_ring, find_in_teeth
+from irongauge.core.pulses.disturbances import find_in_hum, find_in_sampling, taken_out
+from irongauge.core.pulses.findings import Finding, find_in_levels, find_in_pulses, find_in_volts
+from irongauge.core.pulses.ring import RingFault, RingFigures
+from irongauge.core.pulses.ring_findings import find_in_ring
 from irongauge.core.pulses.swing import measure_swing
-from irongauge.core.pulses.train import (
-    SteepEdge,
-    coded_widths_s,
-    count_teeth,
-    edge_s,
-    pulse_train,
-    steep_edges,
-    unequal_train,
-)
-from irongauge.core.pulses.unequal import find_misfit, find_unequal, pitches_of, unequal_ring
+from irongauge.core.pulses.train import SteepEdge, coded_widths_s, edge_s
+from irongauge.core.pulses.turned import turned_of, without_a_ring
 from irongauge.core.pulses.waveform import Shape, check_waveform, measure_checked
 
 Floats = NDArray[np.float64]
@@ -36,7 +28,6 @@ Floats = NDArray[np.float64]
 __all__ = ["Examination", "RingResult", "examination_from", "examine"]
 
 
-_LEAST_TURNS = 3  # that a ring of told angles is judged from
 _JUMP = 25.0  # a step this many times the usual one is a gap
 # Of millions these tell the rate; a piece with fewer samples tells nothing; more breaks are noise.
 _ENOUGH_STEPS, _LEAST_STRETCH, _MOST_JUMPS = 100_000, 100, 40
@@ -150,44 +141,21 @@ def examine(
     time_s, signal_v, gaps = _longest_stretch(time_s, signal_v)
     figures = measure_checked(time_s, signal_v)
     no_pulses = [*find_in_sampling(time_s, figures), *find_in_hum(figures)]
-    hum = counted = None
-    if not no_pulses:
-        hum = hum_in(time_s, signal_v, figures, teeth)
-        if hum is not None:
-            signal_v = without_hum(time_s, signal_v, hum)
-            figures = measure_checked(time_s, signal_v)
-        counted = count_teeth(figures, edge_s(time_s, figures), teeth)
-    pitches = pitches_of(angles_deg) if len(angles_deg) else None
-    unfit = find_in_teeth(teeth, counted) if pitches is None else []
-    told, teeth = teeth, counted if unfit or teeth is None else teeth
-    steep, pulses_s = steep_edges(figures, teeth)
-    seen = None if no_pulses else unequal_ring(pulses_s, edge_s(time_s, figures))
-    made = seen if pitches is None else None
-    if made is not None:
-        unfit, teeth = find_unequal(made, told), None
-    train = pulse_train(figures, pulses_s)
-    ring, held = None, train.pulses_s
-    if train.frequency_hz is None or no_pulses:
-        pass
-    elif made is not None:
-        train = unequal_train(pulses_s, pitches_of(made.angles_deg))
-    elif pitches is not None and len(pulses_s) > _LEAST_TURNS * len(pitches):
-        train = unequal_train(pulses_s, pitches)
-        held = longest_run(train)
-        ring = examine_ring(held, len(pitches), edge_s(time_s, figures), pitches)
-        unfit = [] if ring is None else find_misfit(ring, seen)
-        ring = None if unfit else ring
-    elif teeth is not None:
-        held = longest_run(train)  # nobody knows how many teeth went by in a silence
-        ring = examine_ring(held, teeth, edge_s(time_s, figures))
-    swing = measure_swing(time_s, signal_v, figures, held, None if train.a_turn else ring)
+    hum = None
+    if no_pulses:
+        turned = without_a_ring(figures, teeth)
+    else:
+        hum, signal_v, figures = taken_out(time_s, signal_v, figures, teeth)
+        turned = turned_of(figures, edge_s(time_s, figures), teeth, angles_deg)
+    train, ring = turned.train, turned.ring
+    swing = measure_swing(time_s, signal_v, figures, turned.held_s, None if train.a_turn else ring)
     findings = [*gaps, *no_pulses]
     if not no_pulses:
         findings += [
             *find_in_hum(figures, hum),
             *find_in_levels(figures, pull_up_v, shunt_ohm),
-            *unfit,
-            *([] if ring is None else find_in_ring(ring, held, gap_teeth, swing.over_turn_pct)),
+            *turned.unfit,
+            *([] if ring is None else find_in_ring(ring, turned.held_s, gap_teeth, swing.over_turn_pct)),
             *find_in_pulses(time_s, figures, train, ring, swing),
             *find_in_volts(signal_v, figures, swing),
         ]
@@ -212,11 +180,11 @@ def examine(
         jitter_pct=None if train.a_turn else figures.jitter_pct,  # steps that differ are no unrest
         volts_per_hz=swing.volts_per_hz,
         rise_power=swing.rise_power,
-        steep_edge=steep,
+        steep_edge=turned.steep,
         ring=None if ring is None else _ring_result(ring),
         findings=tuple(sorted(findings, key=lambda f: order[f.mark])),
         coded_widths_s=() if no_pulses else coded_widths_s(figures),
-        angles_deg=() if made is None else made.angles_deg,
+        angles_deg=turned.angles_deg,
     )
 
 

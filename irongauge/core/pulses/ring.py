@@ -23,6 +23,7 @@ __all__ = [
     "RingFault",
     "RingFigures",
     "RingFinding",
+    "angles_of",
     "examine_ring",
     "number_teeth",
     "swing_of_pitch",
@@ -270,13 +271,14 @@ def examine_ring(
         run_out_pct=100 * float(sizes[0]),
         missing=missing,
         findings=figures,
-        made_deg=() if pitches is None else _angles_of(made + 1),
+        made_deg=() if pitches is None else angles_of(made + 1, 2),
     )
 
 
-def _angles_of(pitches: Floats) -> tuple[float, ...]:
-    """Angles in degrees of teeth so many mean pitches apart, the first at 0."""
-    return tuple(round(float(at), 2) for at in np.concatenate(([0.0], np.cumsum(pitches)[:-1])) * 360 / len(pitches))
+def angles_of(pitches: Floats, digits: int) -> tuple[float, ...]:
+    """Angles in degrees of teeth that stand so far apart, the first at 0."""
+    at = np.concatenate(([0.0], np.cumsum(pitches)[:-1])) * 360 / pitches.sum()
+    return tuple(round(float(angle), digits) for angle in at)
 
 
 def _as_it_lies(seen: Floats, pitches: Floats) -> Floats:

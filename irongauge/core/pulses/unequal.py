@@ -17,12 +17,21 @@ from irongauge.core.measure.entry import parse_plain_number
 from irongauge.core.measure.quantities import Limits, Mark
 from irongauge.core.pulses.edges import local_period_s
 from irongauge.core.pulses.findings import Finding
-from irongauge.core.pulses.ring import RingFault, RingFigures
+from irongauge.core.pulses.ring import RingFault, RingFigures, angles_of
 from irongauge.errors import EntryError, quoted
 
 Floats = NDArray[np.float64]
 
-__all__ = ["UnequalRing", "checked_angles", "find_misfit", "find_unequal", "pitches_of", "read_angles", "unequal_ring"]
+__all__ = [
+    "UnequalRing",
+    "angles_text",
+    "checked_angles",
+    "find_misfit",
+    "find_unequal",
+    "pitches_of",
+    "read_angles",
+    "unequal_ring",
+]
 
 _TURN = Limits(0.0, 360.0)
 _FEWEST, _NEAREST_DEG = 2, 0.05  # teeth of a ring; nearer ones are one
@@ -63,9 +72,14 @@ def read_angles(typed: str, *, field: str = "angles") -> tuple[float, ...]:
     return checked_angles(angles, field=field, typed=typed)
 
 
+def angles_text(angles_deg: Sequence[float]) -> str:
+    """Angles as they may be typed."""
+    return " ".join(f"{angle:g}" for angle in angles_deg)
+
+
 def checked_angles(given: Sequence[float], *, field: str = "angles_deg", typed: str = "") -> tuple[float, ...]:
     """Angles from 0 to 360°, sorted, as those of a ring's teeth; `EntryError` for too few or many, and two in one place."""
-    typed = typed or " ".join(f"{angle:g}" for angle in given)
+    typed = typed or angles_text(given)
     angles = sorted(given)
     if not angles:
         return ()
@@ -98,8 +112,7 @@ def unequal_ring(edges_s: Floats, resolution_s: float = 0.0) -> UnequalRing | No
         if pitch is not None:
             if _is_the_rings(pitch) or not _is_rough(pitch):
                 return None
-            angles = np.concatenate(([0.0], np.cumsum(pitch)[:-1])) * 360 / pitch.sum()
-            return UnequalRing(tuple(round(float(angle), 1) for angle in angles), len(edges_s) / teeth)
+            return UnequalRing(angles_of(pitch, 1), len(edges_s) / teeth)
     return None
 
 

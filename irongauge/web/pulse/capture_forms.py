@@ -7,7 +7,7 @@ from uuid import UUID, uuid4
 
 from irongauge.core.measure.quantities import Limits
 from irongauge.core.pulses.record import About
-from irongauge.core.pulses.unequal import read_angles
+from irongauge.core.pulses.unequal import angles_text, read_angles
 from irongauge.errors import EntryError
 from irongauge.formats.waveform_csv import TIME_UNITS, VOLT_UNITS
 from irongauge.instruments.pickup_words import SURPRISE, WRONGS
@@ -76,7 +76,7 @@ def about_from(form: TellForm) -> About:
     if form.angles and (gap or teeth not in {None, len(form.angles)}):
         raise EntryError(
             "angles",
-            " ".join(f"{angle:g}" for angle in form.angles),
+            angles_text(form.angles),
             f"{len(form.angles)} angles are typed for {teeth or 'a ring of'} teeth{f' with {gap} left out' if gap else ''}.",
             "Type the angle of each tooth that is there, and leave the other two empty.",
         )

@@ -8,6 +8,7 @@ from dataclasses import asdict, dataclass
 from irongauge.core.pulses.examination import Examination
 from irongauge.core.pulses.record import Capture, KeptPulse, about_of
 from irongauge.core.pulses.signal_parts import decode_fuel
+from irongauge.core.pulses.unequal import angles_text
 from irongauge.core.pulses.waveform import Shape
 from irongauge.core.sensors.families import Family
 from irongauge.web.pulse.ring_drawing import RingDrawing, draw_ring
@@ -56,7 +57,7 @@ def capture_page(capture: Capture, keeping: Keeping) -> CapturePage:
         ring=None if found.ring is None else draw_ring(found.ring),
         picture=json.dumps(_picture(capture)),
         is_kept=by is not None and _same(capture, by),
-        angles=" ".join(f"{angle:g}" for angle in found.angles_deg),
+        angles=angles_text(found.angles_deg),
     )
 
 

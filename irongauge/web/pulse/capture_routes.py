@@ -21,6 +21,7 @@ from fastapi import APIRouter, Query
 from starlette.requests import Request
 from starlette.responses import JSONResponse, Response, StreamingResponse
 
+from irongauge.core.pulses.unequal import angles_text
 from irongauge.errors import BadFileError, EntryError, IronGaugeError
 from irongauge.formats.waveform_csv import TIME_UNITS, VOLT_UNITS
 from irongauge.instruments.pickup_words import SURPRISE, WRONGS
@@ -238,7 +239,7 @@ def _page(request: Request, database: Database, pages: Pages, uid: UUID, refused
     if state is None:
         last = chosen_last(request, database)
         told = asdict(capture.about)
-        angles = " ".join(f"{angle:g}" for angle in told.pop("angles_deg"))
+        angles = angles_text(told.pop("angles_deg"))
         typed = {name: "" if value is None else f"{value:g}" for name, value in told.items()} | {"angles": angles}
         where = str(capture.circuit_uid) if capture.circuit_uid is not None else last.get("circuit_uid", "")
         state = FormState({**typed, "circuit_uid": where, "technician_uid": last.get("technician_uid", "")})
