@@ -258,6 +258,16 @@ def _usual_bar(page):
     return None if found is None else round(float(found[1]) / 100, 2)
 
 
+def test_a_form_that_is_refused_stands_open_and_the_other_does_not(visitor):
+    page = visitor.get(f"/vehicles/{P2}/normals")
+    is_open = lambda answer, name: f'id="{name}" open' in answer.response.text  # noqa: E731
+    assert not is_open(page, "type-normals")
+    refused = visitor.send(page.form("/normals"), readings="4 bar", heat="lukewarm")
+    assert (is_open(refused, "type-normals"), is_open(refused, "engines")) == (True, False)
+    refused = visitor.send(page.form("/engines"), engine="")
+    assert (is_open(refused, "type-normals"), is_open(refused, "engines")) == (False, True)
+
+
 def test_what_is_usual_of_an_engine_goes_with_it_to_another_vehicle(visitor):
     its = _usual_bar(_gauge(visitor, LT7, "2026-03-01", "3.00 bar\n3.02 bar\n3.01 bar\n2.99 bar"))
     page = _gauge(visitor, P2, "2026-03-02", "4.00 bar\n4.02 bar\n4.01 bar\n3.99 bar")

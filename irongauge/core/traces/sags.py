@@ -13,6 +13,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from irongauge.core.traces.figures import runs_of
 from irongauge.core.traces.findings import FindingKind, LogFinding
 from irongauge.core.traces.single import SingleChannel
 
@@ -61,7 +62,7 @@ def _of_group(shares: str, group: list[SingleChannel], others: list[SingleChanne
     for one in others:
         if len(one.figures.value) > 1:
             together &= ~_widened(_steps(one, grid).is_step, 2)
-    moments = _middles(together)
+    moments = runs_of(together).sum(axis=1) // 2  # the middle of each
     if not _LEAST_TIMES * 2 <= len(moments) <= _MOST_MOMENTS:
         return []
     spans, names = [], set()
@@ -102,12 +103,6 @@ def _widened(flags: Flags, by: int = 1) -> Flags:
         wide[shift:] |= flags[:-shift]
         wide[:-shift] |= flags[shift:]
     return wide
-
-
-def _middles(flags: Flags) -> NDArray[np.int64]:
-    """The middle of each run of true ones."""
-    edges = np.flatnonzero(np.diff(np.concatenate(([0], flags.astype(np.int8), [0]))))
-    return (edges[::2] + edges[1::2] - 1) // 2
 
 
 def _at(steps: _Steps, place: int) -> float:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from operator import attrgetter
 from uuid import UUID
 
 from irongauge.core.traces.fitted_engines import ENGINE_SENSES, EngineFitting, stretches_of
@@ -61,24 +63,24 @@ class UsualReadings:
     others: tuple[KeptReading, ...]
 
 
-def of_its_engine(store: Store, vehicle_uid: UUID, of_the_bench: list[KeptReading] | None = None) -> UsualReadings:
-    """What is usual for a vehicle and for the engine that is in it now, from wherever that engine was, the oldest first."""
-    stretches = stretches_of(store.traces.engine_fittings(), vehicle_uid)
-    vehicles = dict.fromkeys([vehicle_uid, *(one.vehicle_uid for one in stretches or ())])
+def of_its_engine(
+    store: Store, vehicle_uid: UUID, fittings: Sequence[EngineFitting], of_the_bench: Sequence[KeptReading] = ()
+) -> UsualReadings:
+    """What is usual for a vehicle and for the engine that is in it now, from wherever that engine was, the oldest first;
+    `fittings` are all that were told, `of_the_bench` what live data showed there.
+    """
+    stretches = stretches_of(fittings, vehicle_uid)
     well: list[KeptReading] = []
     others: list[KeptReading] = []
-    for vehicle in vehicles:
+    for vehicle in dict.fromkeys([vehicle_uid, *(one.vehicle_uid for one in stretches or ())]):
         well_logs = store.traces.well_logs(vehicle)
-        for reading in (
-            *store.traces.normal_readings(vehicle),
-            *(of_the_bench or [] if vehicle == vehicle_uid else []),
-        ):
-            is_engines = reading.channel in ENGINE_SENSES
-            if stretches is None or not is_engines:
-                counts = vehicle == vehicle_uid
+        is_its = vehicle == vehicle_uid
+        for reading in (*store.traces.normal_readings(vehicle), *(of_the_bench if is_its else ())):
+            if stretches is None or reading.channel not in ENGINE_SENSES:
+                counts = is_its
             else:
                 counts = any(one.has(vehicle, reading.taken_at) for one in stretches)
             if counts:
                 (well if reading.log_uid is None or reading.log_uid in well_logs else others).append(reading)
-    by_time = lambda reading: reading.taken_at  # noqa: E731
+    by_time = attrgetter("taken_at")
     return UsualReadings(tuple(sorted(well, key=by_time)), tuple(sorted(others, key=by_time)))

@@ -205,9 +205,9 @@ def standings_of(database: Database, log: KeptLog) -> tuple[StandingLine, ...]:
 
 def unusual_logs(store: Store, logs: Sequence[KeptLog]) -> frozenset[UUID]:
     """Those of the logs of which a reading is not usual, by what the vehicle's other logs and its gauges showed."""
-    found = set()
+    found, fittings = set(), store.traces.engine_fittings()
     for vehicle_uid in dict.fromkeys(log.vehicle_uid for log in logs):
-        usual = of_its_engine(store, vehicle_uid)
+        usual = of_its_engine(store, vehicle_uid, fittings)
         of_it = [log for log in logs if log.vehicle_uid == vehicle_uid]
         found |= {log.uid for log in of_it if any(line.is_odd for line in _standings(log, usual.well, usual.others))}
     return frozenset(found)
@@ -230,12 +230,12 @@ def _standings(log: KeptLog, well: Sequence[KeptReading], others: Sequence[KeptR
 
 def kept_normals(store: Store, vehicle: Vehicle) -> tuple[KeptReading, ...]:
     """The readings of logs that were driven when the vehicle was well, and those that came with a file."""
-    return of_its_engine(store, vehicle.uid).well
+    return of_its_engine(store, vehicle.uid, store.traces.engine_fittings()).well
 
 
 def _readings(store: Store, vehicle: Vehicle) -> tuple[tuple[KeptReading, ...], tuple[KeptReading, ...]]:
     """Readings that tell what is usual, those of the Bench too, and those of logs that nobody called well."""
-    found = of_its_engine(store, vehicle.uid, _of_bench(store, vehicle))
+    found = of_its_engine(store, vehicle.uid, store.traces.engine_fittings(), _of_bench(store, vehicle))
     return (*found.well, *_of_curve_and_pulse(store, vehicle)), found.others
 
 
